@@ -1,0 +1,38 @@
+# `make demo` and `make test` do all set-up themselves; the second time it is quick.
+SHELL := /bin/bash
+PY := .venv/bin/python
+
+.PHONY: setup demo demo-reset test check fmt bench types lock screenshots
+
+setup:            ## Debian packages, Python and web dependencies, the built pages
+	@bash dev/setup.sh
+
+demo: setup       ## start everything, with the demo's data
+	@exec $(PY) -m demo.run
+
+demo-reset: setup ## the same, starting over
+	@exec $(PY) -m demo.run --reset
+
+test: setup check ## all tests
+	@$(PY) -m pytest -q tests --ignore=tests/e2e
+	@$(PY) -m pytest -q tests/e2e
+
+check: setup      ## types, lint, import contracts, generated files
+	@bash dev/check.sh
+
+fmt: setup        ## put the code in order
+	@.venv/bin/ruff check --fix -q . ; .venv/bin/ruff format -q .
+	@cd web && PATH="$$(bash ../dev/node.sh):$$PATH" npm run --silent lint -- --fix
+
+types: setup      ## the API's description and the types made from it
+	@$(PY) -m sorta.main openapi docs/openapi.json
+	@cd web && PATH="$$(bash ../dev/node.sh):$$PATH" npm run --silent types
+
+bench: setup      ## speed, as ratios to floors of the same run
+	@$(PY) -m bench.run
+
+screenshots: setup ## the pictures in docs/screenshots, from the demo's data
+	@$(PY) -m dev.screenshots
+
+lock: setup       ## requirements.txt from pyproject.toml
+	@.venv/bin/pip-compile -q --generate-hashes --no-emit-index-url --strip-extras --extra dev --allow-unsafe -o requirements.txt pyproject.toml

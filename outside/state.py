@@ -1,0 +1,96 @@
+"""What the networks remember: actors, things said, activities, keys seen; in one SQLite file."""
+
+import json
+import sqlite3
+from pathlib import Path
+from typing import Any
+
+_SCHEMA = """
+create table if not exists actor (id text primary key, network text, handle text, name text, reach integer,
+  page integer not null default 0, token text, hook_url text, hook_secret text, unique (network, handle));
+create table if not exists thing (n integer primary key autoincrement, id text unique, network text, json text);
+create table if not exists activity (seq integer primary key autoincrement, network text, page text, json text);
+create index if not exists activity_page on activity (page, seq);
+create table if not exists sent (key text primary key, body text, answer text);
+create table if not exists setting (key text primary key, json text);
+"""
+
+
+class State:
+    """Plain reads and writes; the caller decides what they mean."""
+
+    def __init__(self, path: str | Path) -> None:
+        self._db = sqlite3.connect(path, isolation_level=None)
+        self._db.row_factory = sqlite3.Row
+        self._db.executescript("pragma journal_mode=wal; pragma synchronous=normal;" + _SCHEMA)
+
+    def _all(self, query: str, *values: Any) -> list[dict[str, Any]]:
+        return [dict(row) for row in self._db.execute(query, values).fetchall()]
+
+    def list_actors(self, network: str) -> list[dict[str, Any]]:
+        return self._all("select * from actor where network = ? order by page desc, name", network)
+
+    def get_actor(self, id: str) -> dict[str, Any] | None:
+        return next(iter(self._all("select * from actor where id = ?", id)), None)
+
+    def get_actor_by_token(self, network: str, token: str) -> dict[str, Any] | None:
+        query = "select * from actor where network = ? and page = 1 and token = ?"
+        return next(iter(self._all(query, network, token)), None)
+
+    def set_actor(self, actor: dict[str, Any]) -> None:
+        self._db.execute(
+            "insert into actor (id, network, handle, name, reach, page, token) values (?, ?, ?, ?, ?, ?, ?) "
+            "on conflict (id) do update set name = excluded.name, reach = coalesce(excluded.reach, reach)",
+            [actor.get(k) for k in ("id", "network", "handle", "name", "reach", "page", "token")],
+        )
+
+    def set_hook(self, id: str, url: str, secret: str) -> None:
+        self._db.execute("update actor set hook_url = ?, hook_secret = ? where id = ?", [url, secret, id])
+
+    def set_token(self, id: str, token: str) -> None:
+        self._db.execute("update actor set token = ? where id = ?", [token, id])
+
+    def next_number(self) -> int:
+        row = self._db.execute("select coalesce(max(n), 0) + 1 from thing").fetchone()
+        return int(row[0])
+
+    def set_thing(self, network: str, thing: dict[str, Any]) -> None:
+        self._db.execute(
+            "insert into thing (id, network, json) values (?, ?, ?) "
+            "on conflict (id) do update set json = excluded.json",
+            [thing["id"], network, json.dumps(thing)],
+        )
+
+    def get_thing(self, id: str) -> dict[str, Any] | None:
+        row = self._db.execute("select json from thing where id = ?", [id]).fetchone()
+        return json.loads(row[0]) if row else None
+
+    def list_things(self, network: str, limit: int = 300) -> list[dict[str, Any]]:
+        rows = self._all("select json from thing where network = ? order by n desc limit ?", network, limit)
+        return [json.loads(r["json"]) for r in rows]
+
+    def add_activity(self, network: str, page: str, activity: dict[str, Any]) -> int:
+        cursor = self._db.execute(
+            "insert into activity (network, page, json) values (?, ?, ?)", [network, page, json.dumps(activity)]
+        )
+        return int(cursor.lastrowid or 0)
+
+    def list_activities(self, page: str, after: int, limit: int) -> list[tuple[int, dict[str, Any]]]:
+        query = "select seq, json from activity where page = ? and seq > ? order by seq limit ?"
+        return [(r["seq"], json.loads(r["json"])) for r in self._all(query, page, after, limit)]
+
+    def get_sent(self, key: str) -> dict[str, Any] | None:
+        return next(iter(self._all("select * from sent where key = ?", key)), None)
+
+    def add_sent(self, key: str, body: str, answer: dict[str, Any]) -> None:
+        self._db.execute("insert into sent values (?, ?, ?)", [key, body, json.dumps(answer)])
+
+    def get_setting(self, key: str, default: Any) -> Any:
+        row = self._db.execute("select json from setting where key = ?", [key]).fetchone()
+        return json.loads(row[0]) if row else default
+
+    def set_setting(self, key: str, value: Any) -> None:
+        self._db.execute(
+            "insert into setting values (?, ?) on conflict (key) do update set json = excluded.json",
+            [key, json.dumps(value)],
+        )

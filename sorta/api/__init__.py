@@ -1,0 +1,1 @@
+"""The web API. Thin: parse, call a service, map."""

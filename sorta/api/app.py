@@ -1,0 +1,123 @@
+"""Builds the web application from the parts main gives it."""
+
+import time
+import uuid
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+import structlog
+from fastapi import FastAPI
+from fastapi.responses import FileResponse
+from fastapi.routing import APIRoute
+from fastapi.staticfiles import StaticFiles
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from sorta.api.errors import Problem, add_handlers
+from sorta.api.routes import desk, live, outer, session, setup
+from sorta.api.schemas.session import DemoAccount
+from sorta.services.house import House
+from sorta.services.ingest import Intake
+
+log = structlog.get_logger()
+_POLICY = (
+    "default-src 'self'; img-src 'self' data:; font-src 'self' data:; style-src 'self' "
+    "'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+)
+
+
+class RequestLog:
+    """Gives every request an id, logs it when it is answered, and adds the headers that browsers obey."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        id = Headers(scope=scope).get("x-request-id", "")[:64] or uuid.uuid4().hex
+        structlog.contextvars.clear_contextvars()
+        structlog.contextvars.bind_contextvars(request_id=id)
+        began = time.perf_counter()
+
+        async def send_with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                headers["X-Request-Id"] = id
+                headers["X-Content-Type-Options"] = "nosniff"
+                headers["Referrer-Policy"] = "same-origin"
+                headers["Content-Security-Policy"] = _POLICY
+                took = round((time.perf_counter() - began) * 1000, 1)
+                log.info("request", method=scope["method"], path=scope["path"], status=message["status"], ms=took)
+            await send(message)
+
+        await self._app(scope, receive, send_with_headers)
+
+
+def _name_route(route: APIRoute) -> str:
+    return route.name
+
+
+def make_app(
+    house: House,
+    *,
+    web: Path | None = None,
+    secure_cookies: bool = False,
+    demo_password: str | None = None,
+    demo_accounts: list[DemoAccount] | None = None,
+) -> FastAPI:
+    """The application; `web` is the folder of the built pages."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        await house.db.open()
+        await house.queue.app.open_async()
+        await house.live.open()
+        try:
+            yield
+        finally:
+            await house.live.close()
+            await house.queue.app.close_async()
+            await house.db.close()
+
+    app = FastAPI(
+        title="Sorta",
+        version="0.1.0",
+        lifespan=lifespan,
+        generate_unique_id_function=_name_route,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        responses={"4XX": {"model": Problem, "content": {"application/problem+json": {}}}},
+    )
+    app.state.house = house
+    app.state.intake = Intake(house)
+    app.state.secure_cookies = secure_cookies
+    app.state.demo_password = demo_password
+    app.state.demo_accounts = demo_accounts or []
+    add_handlers(app)
+
+    app.add_middleware(RequestLog)
+    for routes in (session, desk, setup, outer, live):
+        app.include_router(routes.router)
+    if web is not None:
+        _add_pages(app, web)
+    return app
+
+
+def _add_pages(app: FastAPI, web: Path) -> None:
+    """The built pages; every address that is not a file is the one page, which routes by itself."""
+    app.mount("/assets", StaticFiles(directory=web / "assets"))
+
+    top = {file.name for file in web.iterdir() if file.is_file()}
+
+    @app.get("/{path:path}", include_in_schema=False)
+    async def get_page(path: str) -> FileResponse:
+        if path.startswith(("api/", "hooks/")):
+            raise HTTPException(404, "There is nothing at this address.")
+        if path in top:
+            return FileResponse(web / path)
+        return FileResponse(web / "index.html", headers={"Cache-Control": "no-cache"})

@@ -1,0 +1,56 @@
+"""What routes ask for: the house, the time, who asks. Protects writes against other sites' pages."""
+
+from datetime import UTC, datetime
+from typing import Annotated
+
+from fastapi import Depends, Request
+
+from sorta.core.errors import SignInRefused
+from sorta.services import sign_in
+from sorta.services.house import House, Scope
+from sorta.services.ingest import Intake
+
+COOKIE = "sorta_session"
+_SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
+
+
+def get_house(request: Request) -> House:
+    """The application's parts."""
+    house: House = request.app.state.house
+    return house
+
+
+def get_intake(request: Request) -> Intake:
+    """Where deliveries are taken in, one per process."""
+    intake: Intake = request.app.state.intake
+    return intake
+
+
+def get_now() -> datetime:
+    """The instant of this request."""
+    return datetime.now(UTC)
+
+
+def get_token(request: Request) -> str:
+    """The session's token. Raises SignInRefused when there is none."""
+    token = request.cookies.get(COOKIE)
+    if not token:
+        raise SignInRefused("Sign in to go on.")
+    return token
+
+
+HouseDep = Annotated[House, Depends(get_house)]
+IntakeDep = Annotated[Intake, Depends(get_intake)]
+NowDep = Annotated[datetime, Depends(get_now)]
+TokenDep = Annotated[str, Depends(get_token)]
+
+
+async def get_scope(request: Request, house: HouseDep, token: TokenDep, now: NowDep, workspace_id: int) -> Scope:
+    """Who asks, in the workspace of the path; a write must carry the session's own word."""
+    scope = await sign_in.get_scope(house, token, workspace_id, now)
+    if request.method not in _SAFE:
+        sign_in.check_csrf(request.headers.get("X-CSRF-Token"), scope.csrf)
+    return scope
+
+
+ScopeDep = Annotated[Scope, Depends(get_scope)]

@@ -1,0 +1,100 @@
+"""Every error as problem details (RFC 9457): a stable type, a title a person understands, a field if any."""
+
+from collections.abc import Mapping
+from typing import Any
+
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from starlette.exceptions import HTTPException
+
+from sorta.core import errors
+from sorta.services.house import Unavailable
+
+log = structlog.get_logger()
+
+
+class Problem(BaseModel):
+    """RFC 9457 members, and `field` (what to correct), `new_seqs` (what the author has not seen)."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    instance: str
+    field: str | None = None
+    new_seqs: list[int] | None = None
+    retry_after: int | None = None
+
+
+_KINDS: dict[type[errors.SortaError], tuple[int, str, str]] = {
+    errors.NotFound: (404, "not-found", "Not found"),
+    errors.NotAllowed: (403, "not-allowed", "Not allowed"),
+    errors.SignInRefused: (401, "sign-in", "Sign in"),
+    errors.TooManyTries: (429, "too-many-tries", "Too many tries"),
+    errors.Invalid: (422, "invalid", "That cannot be used"),
+    errors.Impossible: (422, "impossible", "The network cannot do that"),
+    errors.MovedOn: (409, "moved-on", "The conversation moved on"),
+    errors.TooLate: (409, "too-late", "Too late to undo"),
+    errors.Unreadable: (422, "unreadable", "That cannot be read"),
+}
+
+
+def make_problem(
+    request: Request,
+    status: int,
+    kind: str,
+    title: str,
+    detail: str,
+    headers: Mapping[str, str] | None = None,
+    **more: Any,
+) -> JSONResponse:
+    """A problem as `application/problem+json`."""
+    body = Problem(
+        type=f"/problems/{kind}", title=title, status=status, detail=detail, instance=request.url.path, **more
+    )
+    return JSONResponse(body.model_dump(exclude_none=True), status, headers, media_type="application/problem+json")
+
+
+def add_handlers(app: FastAPI) -> None:
+    """Map the trade's refusals, the framework's, and the unforeseen."""
+
+    @app.exception_handler(errors.SortaError)
+    async def on_refusal(request: Request, error: errors.SortaError) -> JSONResponse:
+        status, kind, title = _KINDS[type(error)]
+        more: dict[str, Any] = {}
+        headers = {}
+        if isinstance(error, errors.Invalid):
+            more["field"] = error.field
+        if isinstance(error, errors.MovedOn):
+            more["new_seqs"] = list(error.new_seqs)
+        if isinstance(error, errors.TooManyTries):
+            more["retry_after"] = error.retry_after
+            headers["Retry-After"] = str(error.retry_after)
+        return make_problem(request, status, kind, title, error.message, headers, **more)
+
+    @app.exception_handler(RequestValidationError)
+    async def on_invalid(request: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        field = ".".join(str(part) for part in first["loc"][1:]) or str(first["loc"][0])
+        return make_problem(request, 422, "invalid", "That cannot be used", f"{field}: {first['msg']}", field=field)
+
+    @app.exception_handler(HTTPException)
+    async def on_http(request: Request, error: HTTPException) -> JSONResponse:
+        title = str(error.detail)
+        return make_problem(request, error.status_code, "http", title, title, error.headers)
+
+    @app.exception_handler(Unavailable)
+    async def on_unavailable(request: Request, error: Unavailable) -> JSONResponse:
+        log.error("database unavailable", error=str(error))
+        detail = "Sorta cannot reach its database. Nothing was changed; try again in a moment."
+        return make_problem(request, 503, "unavailable", "Not available just now", detail)
+
+    @app.exception_handler(Exception)
+    async def on_unforeseen(request: Request, error: Exception) -> JSONResponse:
+        log.exception("unforeseen error")
+        id = structlog.contextvars.get_contextvars().get("request_id", "unknown")
+        detail = f"Something went wrong here, and nothing was changed. The log has it under {id}."
+        return make_problem(request, 500, "unforeseen", "Something went wrong", detail)

@@ -1,0 +1,42 @@
+"""Accounts, networks, and what was kept aside."""
+
+from fastapi import APIRouter
+
+from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.schemas import setup as shapes
+from sorta.core.permissions import Permission
+from sorta.services import accounts, desk, ingest
+
+router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["setup"])
+
+
+@router.get("/networks")
+async def list_networks(scope: ScopeDep) -> list[shapes.Network]:
+    """What each network can do."""
+    return [shapes.Network.model_validate(n) for n in desk.list_networks()]
+
+
+@router.get("/accounts")
+async def list_accounts(house: HouseDep, scope: ScopeDep) -> list[shapes.Account]:
+    """The connected accounts."""
+    return [shapes.Account.model_validate(a) for a in await accounts.list_accounts(house, scope)]
+
+
+@router.put("/accounts/{account_id}/token", status_code=204)
+async def set_token(house: HouseDep, scope: ScopeDep, account_id: int, body: shapes.NewToken) -> None:
+    """Give an account a new access token."""
+    await accounts.set_token(house, scope, account_id, body.token)
+
+
+@router.get("/aside")
+async def list_aside(house: HouseDep, scope: ScopeDep) -> list[shapes.Aside]:
+    """What could not be taken in."""
+    return [shapes.Aside.model_validate(a) for a in await accounts.list_aside(house, scope)]
+
+
+@router.post("/aside/{aside_id}/try")
+async def try_aside(house: HouseDep, scope: ScopeDep, now: NowDep, aside_id: int) -> shapes.TriedAgain:
+    """Try to take one of them in once more."""
+    scope.check(Permission.MANAGE_ACCOUNTS)
+    reason = await ingest.try_aside_again(house, scope.workspace_id, aside_id, now)
+    return shapes.TriedAgain(reason=reason)

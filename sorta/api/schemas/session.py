@@ -1,0 +1,42 @@
+"""Shapes of signing in."""
+
+from pydantic import BaseModel, Field
+
+from sorta.core.permissions import Permission, Role
+
+
+class SignIn(BaseModel):
+    email: str = Field(max_length=254)
+    password: str = Field(max_length=1024)
+
+
+class Workspace(BaseModel):
+    id: int
+    name: str
+    time_zone: str
+    role: Role
+    permissions: list[Permission]
+
+
+class Session(BaseModel):
+    """Who is signed in; `csrf` goes into the header X-CSRF-Token of every write."""
+
+    member_id: int
+    name: str
+    initials: str
+    email: str
+    csrf: str
+    workspaces: list[Workspace]
+
+
+class DemoAccount(BaseModel):
+    name: str
+    email: str
+    about: str
+
+
+class Demo(BaseModel):
+    """The demo's accounts and their one password; null where this is no demo."""
+
+    password: str | None
+    accounts: list[DemoAccount]

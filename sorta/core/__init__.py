@@ -1,0 +1,1 @@
+"""The trade, pure: frozen values in, values out. No I/O, no clock, no randomness."""

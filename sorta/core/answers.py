@@ -1,0 +1,81 @@
+"""Checks on a reply before it is committed (PRODUCT.md 7). Used by services and the composer's API."""
+
+from collections.abc import Iterable
+from datetime import datetime, timedelta
+
+import regex
+
+from sorta.core.errors import Impossible, Invalid
+from sorta.core.moves import Event
+from sorta.core.ports import Abilities
+
+_CLUSTER = regex.compile(r"\X")
+
+#: Kinds of event that change what an answer has to say.
+_MOVES_ON = frozenset({"arrived", "edited", "removed", "replied", "answered_outside", "settled"})
+
+
+def count_graphemes(text: str) -> int:
+    """Length in extended grapheme clusters (UAX #29), what a person counts as characters."""
+    return len(_CLUSTER.findall(text))
+
+
+def get_front(abilities: Abilities, handle: str, *, public: bool) -> str:
+    """What stands before a reply's text: the handle and a space where the network wants it."""
+    if not (public and abilities.handle_in_front):
+        return ""
+    return f"@{handle.lstrip('@')} "
+
+
+def get_obstacle(
+    abilities: Abilities, *, public: bool, conversation_public: bool, last_inbound_at: datetime, now: datetime
+) -> str | None:
+    """Why this mode cannot be used on this conversation, as a sentence; None when it can."""
+    if public:
+        if not conversation_public:
+            return "This conversation is private; a public reply would have nothing to stand under."
+        if not abilities.public_reply:
+            return f"{abilities.name} has no public replies."
+        return None
+    if not abilities.private_reply:
+        return f"{abilities.name} has no private messages."
+    if conversation_public and not abilities.private_reply_to_public:
+        return f"{abilities.name} does not let a page start a private conversation; they have to write first."
+    hours = abilities.reply_window_hours
+    if hours is not None and now - last_inbound_at > timedelta(hours=hours):
+        return f"{abilities.name} takes replies for {hours} hours after their last message; that time has passed."
+    return None
+
+
+def prepare_reply(abilities: Abilities, text: str, handle: str, *, public: bool) -> str:
+    """The text as it goes out, handle in front where wanted.
+
+    Raises Invalid when nothing is said or it is too long, Impossible never: see `get_obstacle`.
+    """
+    said = text.strip()
+    front = get_front(abilities, handle, public=public)
+    if front and said.casefold().startswith(front.strip().casefold() + " "):
+        said = said[len(front) :].lstrip()
+    if not said:
+        raise Invalid("Write something first.", "text")
+    body = front + said
+    length = count_graphemes(body)
+    if length > abilities.length_limit:
+        raise Invalid(f"Too long for {abilities.name}: {length} of {abilities.length_limit} characters.", "text")
+    return body
+
+
+def check_mode(obstacle: str | None) -> None:
+    """Raise Impossible with the reason."""
+    if obstacle is not None:
+        raise Impossible(obstacle)
+
+
+def list_unseen(events: Iterable[Event], seen_seq: int, member_id: int) -> tuple[int, ...]:
+    """Numbers of the events after `seen_seq` that an author must see before answering.
+
+    What the author did is known to the author, and an undone act did not happen.
+    """
+    later = [e for e in events if e.seq > seen_seq]
+    undone = {e.data["of"] for e in later if e.kind == "undone"}
+    return tuple(e.seq for e in later if e.kind in _MOVES_ON and e.seq not in undone and e.member_id != member_id)

@@ -1,0 +1,69 @@
+"""Every refusal the trade knows, as one tree; the web API maps it to problem details.
+
+SortaError
+├── NotFound          nothing by that id here (or not for you: the two look alike on purpose)
+├── NotAllowed        the member's role does not hold the permission
+├── SignInRefused     wrong e-mail address or password, not saying which
+├── TooManyTries      repeated wrong passwords; carries the pause in seconds
+├── Invalid           a value cannot be used; carries the field
+├── Impossible        the network cannot do it; carries the network's reason
+├── MovedOn           the conversation changed since its author saw it; carries what is new
+├── TooLate           the act can no longer be undone
+└── Unreadable        an activity from a network is malformed or of an unknown kind
+"""
+
+
+class SortaError(Exception):
+    """Base of all refusals; `str()` of it is a sentence for a person."""
+
+    def __init__(self, message: str) -> None:
+        super().__init__(message)
+        self.message = message
+
+
+class NotFound(SortaError):
+    """Nothing by that id in this workspace."""
+
+
+class NotAllowed(SortaError):
+    """The member's role lacks the permission that the act needs."""
+
+
+class SignInRefused(SortaError):
+    """E-mail address and password do not belong together; never says which is wrong."""
+
+
+class TooManyTries(SortaError):
+    """Signing in is slowed; `retry_after` is the pause in seconds."""
+
+    def __init__(self, message: str, retry_after: int) -> None:
+        super().__init__(message)
+        self.retry_after = retry_after
+
+
+class Invalid(SortaError):
+    """A value cannot be used; `field` names it."""
+
+    def __init__(self, message: str, field: str) -> None:
+        super().__init__(message)
+        self.field = field
+
+
+class Impossible(SortaError):
+    """What was asked for is outside the network's abilities."""
+
+
+class MovedOn(SortaError):
+    """The conversation moved on; `new_seqs` are the trail numbers the author has not seen."""
+
+    def __init__(self, message: str, new_seqs: tuple[int, ...]) -> None:
+        super().__init__(message)
+        self.new_seqs = new_seqs
+
+
+class TooLate(SortaError):
+    """The act has had its effect outside, or was undone already."""
+
+
+class Unreadable(SortaError):
+    """An activity that cannot be taken in; it is kept aside with this reason."""

@@ -1,0 +1,38 @@
+"""When a failed delivery is tried again. Decisions as values; the worker carries them out."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+#: Pauses in seconds before the 2nd, 3rd ... try; the last one repeats until `GIVE_UP_AFTER`.
+PAUSES = (2, 5, 15, 60, 300, 900, 3600)
+GIVE_UP_AFTER = timedelta(days=2)
+
+
+@dataclass(frozen=True, kw_only=True)
+class TryAgain:
+    """Try once more at `at`."""
+
+    at: datetime
+
+
+@dataclass(frozen=True, kw_only=True)
+class GiveUp:
+    """Hand the reply back to its author."""
+
+    reason: str
+
+
+def decide_retry(
+    *, attempts: int, queued_at: datetime, now: datetime, retry_after: float | None, reason: str
+) -> TryAgain | GiveUp:
+    """What to do after try number `attempts` (from 1) failed in passing.
+
+    `retry_after` is what the network asked for, in seconds; it is obeyed when longer than our pause.
+    """
+    pause = PAUSES[min(attempts, len(PAUSES)) - 1]
+    if retry_after is not None:
+        pause = max(pause, int(-(-retry_after // 1)))
+    at = now + timedelta(seconds=pause)
+    if at - queued_at > GIVE_UP_AFTER:
+        return GiveUp(reason=f"Given up after {attempts} tries: {reason}")
+    return TryAgain(at=at)

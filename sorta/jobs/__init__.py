@@ -1,0 +1,1 @@
+"""Background entry points, as thin as routes."""

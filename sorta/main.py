@@ -1,0 +1,147 @@
+"""Composition root: reads the settings, makes the parts, runs web, worker or a command.
+
+python -m sorta.main migrate | web | worker | check | openapi
+"""
+
+import asyncio
+import json
+import logging
+import sys
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import httpx
+import structlog
+import uvicorn
+from fastapi import FastAPI
+
+from sorta.api.app import make_app
+from sorta.api.schemas.session import DemoAccount
+from sorta.jobs.tasks import add_tasks
+from sorta.networks.registry import make_networks
+from sorta.services.house import House
+from sorta.services.trail import find_mismatches
+from sorta.services.workspaces import list_all_workspace_ids
+from sorta.settings import Settings
+from sorta.store.db import Database
+from sorta.store.live import LiveHub
+from sorta.store.migrate import apply_migrations
+from sorta.store.queue import Queue
+
+WEB = Path(__file__).resolve().parent.parent / "web" / "dist"
+
+
+def set_up_logging(level: str) -> None:
+    """One JSON object a line, with the request's id."""
+    logging.basicConfig(level=level, format="%(message)s")
+    for chatty in ("procrastinate", "httpx", "uvicorn.access"):
+        logging.getLogger(chatty).setLevel(logging.WARNING)
+    structlog.configure(
+        processors=[
+            structlog.contextvars.merge_contextvars,
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso", utc=True),
+            structlog.processors.format_exc_info,
+            structlog.processors.JSONRenderer(),
+        ],
+        wrapper_class=structlog.make_filtering_bound_logger(logging.getLevelNamesMapping()[level]),
+    )
+
+
+def make_house(settings: Settings) -> House:
+    """The parts, not yet opened."""
+    client = httpx.AsyncClient(timeout=settings.network_timeout)
+    return House(
+        db=Database(settings.database),
+        queue=Queue(settings.database),
+        live=LiveHub(settings.database),
+        networks=make_networks(client),
+        undo_for=timedelta(seconds=settings.undo_seconds),
+        lease=timedelta(seconds=settings.lease_seconds),
+    )
+
+
+def make_web(settings: Settings, demo_accounts: list[DemoAccount] | None = None) -> FastAPI:
+    """The web application; without built pages only the API."""
+    return make_app(
+        make_house(settings),
+        web=WEB if WEB.exists() else None,
+        secure_cookies=settings.secure_cookies,
+        demo_password=settings.demo_password,
+        demo_accounts=demo_accounts,
+    )
+
+
+def run_web(settings: Settings, demo_accounts: list[DemoAccount] | None = None) -> None:
+    """Serve until stopped; open event streams do not hold up stopping."""
+    uvicorn.run(
+        make_web(settings, demo_accounts),
+        host="127.0.0.1",
+        port=settings.port,
+        log_level="warning",
+        timeout_graceful_shutdown=2,
+    )
+
+
+async def run_worker(settings: Settings) -> None:
+    """Work until stopped."""
+    house = make_house(settings)
+    add_tasks(house.queue.app, house)
+    await house.db.open()
+    try:
+        async with house.queue.app.open_async():
+            await house.queue.app.run_worker_async(
+                concurrency=8,
+                fetch_job_polling_interval=0.5,
+                shutdown_graceful_timeout=5,
+                delete_jobs="successful",
+            )
+    finally:
+        await house.db.close()
+
+
+async def check(settings: Settings) -> int:
+    """Compare every conversation with its trail; the number that differ."""
+    house = make_house(settings)
+    await house.db.open()
+    try:
+        wrong = 0
+        for workspace_id in await list_all_workspace_ids(house):
+            ids = await find_mismatches(house, workspace_id, datetime.now(UTC))
+            print(f"workspace {workspace_id}: {len(ids)} conversations differ from their trail {ids[:10]}")
+            wrong += len(ids)
+        return wrong
+    finally:
+        await house.db.close()
+
+
+def write_openapi(path: Path) -> None:
+    """The API's description, sorted, so that a change shows as one."""
+    app = make_app(make_house(Settings(database="postgresql://unused")))
+    path.write_text(json.dumps(app.openapi(), indent=1, sort_keys=True) + "\n")
+
+
+def main(argv: list[str]) -> int:
+    """Run one command."""
+    command = argv[1] if len(argv) > 1 else ""
+    if command == "openapi":
+        write_openapi(Path(argv[2]))
+        return 0
+    settings = Settings()
+    set_up_logging(settings.log_level)
+    if command == "migrate":
+        print(f"{apply_migrations(settings.owner_database or settings.database)} migrations applied")
+    elif command == "web":
+        run_web(settings)
+    elif command == "worker":
+        asyncio.run(run_worker(settings))
+    elif command == "check":
+        return min(asyncio.run(check(settings)), 1)
+    else:
+        print(__doc__)
+        return 2
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv))

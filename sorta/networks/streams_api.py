@@ -1,0 +1,116 @@
+"""The ways shared by networks that speak ActivityStreams over one kind of HTTP API.
+
+Delivery: POST <api>/objects with a bearer token and an Idempotency-Key. Backfill: GET <api>/activities,
+an OrderedCollectionPage in the order things happened, whose `next` leads on.
+An adapter for such a network derives from `StreamsNetwork`; others implement core.ports.Network themselves.
+"""
+
+from datetime import UTC, datetime
+from email.utils import parsedate_to_datetime
+from typing import Any
+
+import httpx
+
+from sorta.core.ports import (
+    Abilities,
+    AccountRef,
+    BackfillPage,
+    Delivered,
+    Echo,
+    Outcome,
+    OutgoingReply,
+    Postponed,
+    Refused,
+    Seen,
+    TokenExpired,
+    Unreachable,
+)
+from sorta.networks import activitystreams
+
+_PUBLIC = "https://www.w3.org/ns/activitystreams#Public"
+_CONTEXT = "https://www.w3.org/ns/activitystreams"
+
+
+class StreamsNetwork:
+    """Reads, sends and fetches for one network; `client` is shared by all of them."""
+
+    abilities: Abilities
+
+    def __init__(self, client: httpx.AsyncClient) -> None:
+        self._client = client
+
+    def read(self, activity: Any, account: AccountRef) -> Seen:
+        """See core.ports.Network. What came from our own client is told back with its key: an echo."""
+        if isinstance(activity, dict):
+            thing = activitystreams.get_object(activity.get("object"))
+            if thing.get("clientKey"):
+                return Echo(external_id=activitystreams.get_id(thing) or "")
+        return activitystreams.read_activity(activity, account)
+
+    async def send(self, account: AccountRef, reply: OutgoingReply, key: str) -> Outcome:
+        """See core.ports.Network."""
+        note = {
+            "@context": _CONTEXT,
+            "type": "Note",
+            "content": reply.body,
+            "mediaType": "text/plain",
+            "inReplyTo": reply.target,
+            "attributedTo": account.external_id,
+            "to": [reply.to, _PUBLIC] if reply.public else [reply.to],
+        }
+        headers = {"Authorization": f"Bearer {account.token}", "Idempotency-Key": key}
+        try:
+            answer = await self._client.post(f"{account.api_url}/objects", json=note, headers=headers)
+        except httpx.HTTPError as error:
+            return Postponed(reason=f"{self.abilities.name} did not answer ({type(error).__name__}).")
+        return self._judge(answer)
+
+    def _judge(self, answer: httpx.Response) -> Outcome:
+        name, status = self.abilities.name, answer.status_code
+        if answer.is_success:
+            id = activitystreams.get_id(_json(answer))
+            if id is None:
+                return Postponed(reason=f"{name} answered {status} without saying what it made.")
+            return Delivered(external_id=id)
+        said = _json(answer).get("detail")
+        words = said if isinstance(said, str) else f"answered {status}"
+        if status == 401:
+            return TokenExpired(reason=f"{name} no longer accepts the access token: {words}")
+        if status in (408, 409, 425, 429) or status >= 500:
+            return Postponed(reason=f"{name}: {words}", retry_after=_get_retry_after(answer))
+        return Refused(reason=f"{name}: {words}")
+
+    async def list_since(self, account: AccountRef, cursor: str | None) -> BackfillPage:
+        """See core.ports.Network."""
+        url = cursor or f"{account.api_url}/activities"
+        headers = {"Authorization": f"Bearer {account.token}"}
+        try:
+            answer = await self._client.get(url, headers=headers)
+            answer.raise_for_status()
+        except httpx.HTTPError as error:
+            raise Unreachable(f"{self.abilities.name}: {error}") from error
+        page = _json(answer)
+        items = activitystreams.list_values(page.get("orderedItems"))
+        following = activitystreams.get_id(page.get("next"))
+        return BackfillPage(activities=tuple(items), cursor=following or url, more=bool(items) and bool(following))
+
+
+def _json(answer: httpx.Response) -> dict[str, Any]:
+    try:
+        body = answer.json()
+    except ValueError:
+        return {}
+    return body if isinstance(body, dict) else {}
+
+
+def _get_retry_after(answer: httpx.Response) -> float | None:
+    """Seconds, from either form of the header (RFC 9110, 10.2.3)."""
+    value = answer.headers.get("Retry-After", "").strip()
+    if value.isdigit():
+        return float(value)
+    if not value:
+        return None
+    try:
+        return max(0.0, (parsedate_to_datetime(value) - datetime.now(UTC)).total_seconds())
+    except ValueError:
+        return None

@@ -1,0 +1,63 @@
+"""Connected accounts, their tokens, and what was kept aside. Used by the API and the demo."""
+
+from typing import Any
+
+from sorta.core.errors import Invalid, NotFound
+from sorta.core.permissions import Permission
+from sorta.networks.abilities import TABLE
+from sorta.services.house import House, Scope
+from sorta.store import accounts
+from sorta.store.db import Unavailable
+from sorta.store.live import make_notice
+
+
+async def list_accounts(house: House, scope: Scope) -> list[dict[str, Any]]:
+    """The accounts, without their credentials."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await accounts.list_accounts(conn, scope.workspace_id)
+    return [
+        {
+            "id": a.id,
+            "network": a.network,
+            "network_name": TABLE[a.network].name,
+            "letters": TABLE[a.network].letters,
+            "name": a.name,
+            "handle": a.handle,
+            "paused_reason": a.paused_reason,
+        }
+        for a in rows
+    ]
+
+
+async def set_token(house: House, scope: Scope, account_id: int, token: str) -> None:
+    """Give an account a new access token; what waited for it goes out with the worker's next tick."""
+    scope.check(Permission.MANAGE_ACCOUNTS)
+    if not token.strip():
+        raise Invalid("Paste the new access token.", "token")
+    async with house.db.transact(scope.workspace_id) as conn:
+        if await accounts.get_account(conn, scope.workspace_id, account_id) is None:
+            raise NotFound("There is no such account in this workspace.")
+        notice = make_notice(scope.workspace_id, "accounts", ids=[account_id])
+        await accounts.set_token(conn, scope.workspace_id, account_id, token.strip(), notice)
+
+
+async def list_aside(house: House, scope: Scope) -> list[dict[str, Any]]:
+    """What networks sent that could not be taken in, newest first. For Owners."""
+    scope.check(Permission.MANAGE_ACCOUNTS)
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await accounts.list_aside(conn, scope.workspace_id)
+
+
+async def add_account(house: House, workspace_id: int, values: dict[str, Any]) -> int:
+    """Connect an account; its number."""
+    async with house.db.transact(workspace_id) as conn:
+        return await accounts.add_account(conn, workspace_id, values)
+
+
+async def check_health(house: House) -> dict[str, bool]:
+    """Whether the parts that the web process depends on are well; a database that is away is an answer too."""
+    try:
+        async with house.db.connect() as conn:
+            return await accounts.get_health(conn)
+    except Unavailable:
+        return {"database": False, "migrations": False, "worker": False}

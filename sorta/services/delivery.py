@@ -1,0 +1,129 @@
+"""Delivering replies, each exactly once or visibly not at all. Used by the worker's jobs.
+
+Claim, send, record are three steps. A worker that dies after any of them leaves the claim behind; when
+its lease has run out the reply is sent again under the same idempotency key, so the network has it once.
+"""
+
+from datetime import datetime
+
+import structlog
+
+from sorta.core.ports import Delivered, Outcome, OutgoingReply, Postponed, Refused, TokenExpired
+from sorta.core.retry import GiveUp, decide_retry
+from sorta.services.answers import queue_delivery
+from sorta.services.house import House
+from sorta.services.ingest import make_ref
+from sorta.services.trail import Ledger
+from sorta.store import accounts, outbox
+from sorta.store.db import Conn
+from sorta.store.live import make_notice
+from sorta.store.outbox import Claimed
+
+log = structlog.get_logger()
+
+
+async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime) -> Outcome | None:
+    """Try to deliver one reply; None when it is not ours to deliver now."""
+    async with house.db.transact(workspace_id) as conn:
+        claimed = await outbox.claim_outgoing(conn, workspace_id, outbox_id, now, now - house.lease)
+        if claimed is None:
+            return None
+        account = await accounts.get_account(conn, workspace_id, claimed.account_id)
+        await _tell(conn, workspace_id, claimed)
+    assert account is not None
+    reply = OutgoingReply(public=claimed.public, body=claimed.body, target=claimed.target, to=claimed.recipient)
+    outcome = await house.networks[account.network].send(make_ref(account), reply, str(claimed.key))
+    await record_outcome(house, workspace_id, claimed, outcome, now)
+    return outcome
+
+
+async def _tell(conn: Conn, workspace_id: int, claimed: Claimed) -> None:
+    notice = make_notice(workspace_id, "conversations", ids=[claimed.conversation_id])
+    await conn.execute("select pg_notify('sorta_live', %s)", [notice])
+
+
+async def record_outcome(house: House, workspace_id: int, claimed: Claimed, outcome: Outcome, now: datetime) -> None:
+    """Write down how a try ended; nothing is written when a later claim has overtaken this one."""
+    async with house.db.transact(workspace_id) as conn:
+        match outcome:
+            case Delivered():
+                await _record_delivered(house, conn, workspace_id, claimed, outcome, now)
+            case Refused():
+                await _record_refused(house, conn, workspace_id, claimed, outcome.reason, now)
+            case TokenExpired():
+                if await outbox.set_outgoing(conn, workspace_id, claimed, "waiting", outcome.reason, now):
+                    notice = make_notice(workspace_id, "accounts", ids=[claimed.account_id])
+                    await accounts.pause_account(conn, workspace_id, claimed.account_id, outcome.reason, notice)
+                    await _tell(conn, workspace_id, claimed)
+            case Postponed():
+                await _record_postponed(house, conn, workspace_id, claimed, outcome, now)
+    log.info("delivery", outbox=claimed.id, attempt=claimed.attempts, outcome=type(outcome).__name__)
+
+
+async def _record_delivered(
+    house: House, conn: Conn, workspace_id: int, claimed: Claimed, outcome: Delivered, now: datetime
+) -> None:
+    ledger = Ledger(house, conn, workspace_id, now)
+    conversation = await ledger.get(claimed.conversation_id)
+    if not await outbox.set_outgoing(conn, workspace_id, claimed, "delivered"):
+        return
+    await outbox.set_message_external_id(conn, workspace_id, claimed.message_id, outcome.external_id, now)
+    ledger.add(conversation, "delivered", message=claimed.message_id)
+    await ledger.write()
+    await _queue_next(house, conn, workspace_id, claimed)
+
+
+async def _record_refused(
+    house: House, conn: Conn, workspace_id: int, claimed: Claimed, reason: str, now: datetime
+) -> None:
+    ledger = Ledger(house, conn, workspace_id, now)
+    conversation = await ledger.get(claimed.conversation_id)
+    if not await outbox.set_outgoing(conn, workspace_id, claimed, "refused", reason):
+        return
+    ledger.add(conversation, "refused", message=claimed.message_id, reason=reason, author=claimed.member_id)
+    await ledger.write()
+    notice = make_notice(workspace_id, "refused", ids=[claimed.conversation_id], member=claimed.member_id)
+    await conn.execute("select pg_notify('sorta_live', %s)", [notice])
+    await _queue_next(house, conn, workspace_id, claimed)
+
+
+async def _queue_next(house: House, conn: Conn, workspace_id: int, claimed: Claimed) -> None:
+    """Replies of one conversation go out in order: the next one's turn has come."""
+    for waiting in await outbox.list_next_of(conn, workspace_id, claimed.conversation_id):
+        await queue_delivery(house, conn, workspace_id, waiting["id"], waiting["not_before"])
+
+
+async def _record_postponed(
+    house: House, conn: Conn, workspace_id: int, claimed: Claimed, outcome: Postponed, now: datetime
+) -> None:
+    decision = decide_retry(
+        attempts=claimed.attempts,
+        queued_at=claimed.queued_at,
+        now=now,
+        retry_after=outcome.retry_after,
+        reason=outcome.reason,
+    )
+    if isinstance(decision, GiveUp):
+        await _record_refused(house, conn, workspace_id, claimed, decision.reason, now)
+        return
+    if await outbox.set_outgoing(conn, workspace_id, claimed, "waiting", outcome.reason, decision.at):
+        await queue_delivery(house, conn, workspace_id, claimed.id, decision.at)
+        await _tell(conn, workspace_id, claimed)
+
+
+async def queue_deliverable(house: House, workspace_id: int, now: datetime) -> int:
+    """Queue every reply that could go out now: what a dead worker or an ended pause left. How many."""
+    async with house.db.transact(workspace_id) as conn:
+        ids = await outbox.list_deliverable(conn, workspace_id, now, now - house.lease)
+        for id in ids:
+            await queue_delivery(house, conn, workspace_id, id, now)
+    return len(ids)
+
+
+async def deliver_due(house: House, workspace_id: int, now: datetime) -> int:
+    """Deliver what could go out now, here and at once; how many were tried. For the demo and the tests."""
+    async with house.db.transact(workspace_id) as conn:
+        ids = await outbox.list_deliverable(conn, workspace_id, now, now - house.lease)
+    for id in ids:
+        await deliver(house, workspace_id, id, now)
+    return len(ids)

@@ -1,0 +1,374 @@
+"""Taking in what networks say: verified, each thing once, in whatever order it comes. Used by hooks and backfill."""
+
+import asyncio
+import json
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+import structlog
+from standardwebhooks import Webhook, WebhookVerificationError
+
+from sorta.core.errors import NotAllowed, NotFound, Unreadable
+from sorta.core.moves import SettledAs
+from sorta.core.ports import (
+    AccountRef,
+    EditSeen,
+    IdentitySeen,
+    MessageSeen,
+    PostSeen,
+    ReactionSeen,
+    RemovalSeen,
+    Seen,
+    Unreachable,
+)
+from sorta.core.threading import get_thread_key
+from sorta.services.house import House
+from sorta.services.trail import Ledger, make_preview
+from sorta.store import accounts, trail
+from sorta.store.accounts import Account
+from sorta.store.db import Conflict, Conn
+
+log = structlog.get_logger()
+_TRIES = 5
+
+
+def make_ref(account: Account) -> AccountRef:
+    """What an adapter needs to know of an account."""
+    return AccountRef(
+        external_id=account.external_id, handle=account.handle, api_url=account.api_url, token=account.token
+    )
+
+
+async def get_account(house: House, workspace_id: int, account_id: int) -> Account:
+    """A connected account. Raises NotFound."""
+    async with house.db.transact(workspace_id) as conn:
+        account = await accounts.get_account(conn, workspace_id, account_id)
+    if account is None:
+        raise NotFound("There is no such account.")
+    return account
+
+
+def verify(account: Account, body: bytes, headers: Mapping[str, str]) -> None:
+    """Raise NotAllowed unless the delivery is signed for this account and at most 5 minutes old."""
+    try:
+        Webhook(account.hook_secret).verify(body, dict(headers))
+    except WebhookVerificationError as error:
+        raise NotAllowed(f"The delivery is not taken: {error}.") from error
+
+
+def read_body(house: House, account: Account, body: str) -> Seen:
+    """One delivered activity in our words. Raises Unreadable."""
+    try:
+        activity = json.loads(body)
+    except ValueError as error:
+        raise Unreadable(f"It is not JSON: {error}.") from error
+    return read_activity(house, account, activity)
+
+
+def read_activity(house: House, account: Account, activity: Any) -> Seen:
+    """One activity in our words, through the network's adapter. Raises Unreadable."""
+    try:
+        return house.networks[account.network].read(activity, make_ref(account))
+    except (KeyError, TypeError, AttributeError, ValueError) as error:
+        raise Unreadable(f"It is not shaped as an activity: {error!r}.") from error
+
+
+class Intake:
+    """Takes in one account's stream. Deliveries that come together share a transaction: each caller is
+    answered only when its own is committed, and one that fails is then tried alone, so it blocks nobody."""
+
+    LARGEST = 50
+
+    def __init__(self, house: House) -> None:
+        self._house = house
+        self._waiting: dict[tuple[int, int], list[tuple[Account, Seen, str, asyncio.Future[None]]]] = {}
+        self._draining: dict[tuple[int, int], asyncio.Task[None]] = {}
+
+    async def take(self, account: Account, body: str, now: datetime) -> None:
+        """Store one verified delivery; unreadable ones are kept aside with their reason."""
+        try:
+            seen = read_body(self._house, account, body)
+        except Unreadable as error:
+            await keep_aside(self._house, account, now, "webhook", error.message, body)
+            return
+        key = (account.workspace_id, account.id)
+        done: asyncio.Future[None] = asyncio.get_running_loop().create_future()
+        self._waiting.setdefault(key, []).append((account, seen, body, done))
+        if key not in self._draining:
+            # A task of its own: no caller who goes away may leave the others waiting.
+            self._draining[key] = asyncio.create_task(self._drain(key, now))
+            self._draining[key].add_done_callback(lambda _: self._draining.pop(key))
+        await done
+
+    async def _drain(self, key: tuple[int, int], now: datetime) -> None:
+        while self._waiting.get(key):
+            batch = self._waiting[key][: self.LARGEST]
+            del self._waiting[key][: self.LARGEST]
+            try:
+                await take_in(self._house, batch[0][0], [seen for _, seen, _, _ in batch], now)
+            except Exception as error:
+                log.warning("batch failed, taking one by one", account=key[1], error=repr(error))
+                await self._take_singly(batch, now)
+            for *_, done in batch:
+                if not done.done():
+                    done.set_result(None)
+
+    async def _take_singly(self, batch: list[tuple[Account, Seen, str, asyncio.Future[None]]], now: datetime) -> None:
+        for account, seen, body, done in batch:
+            try:
+                await take_in_or_keep(self._house, account, seen, body, "webhook", now)
+            except Exception as error:
+                done.set_exception(error)
+
+
+async def take_in_or_keep(house: House, account: Account, seen: Seen, body: str, source: str, now: datetime) -> None:
+    """Take one thing in; what the database will not have is kept aside, for another try changes nothing.
+
+    A database that is away is another matter: that raises, and the network sends again.
+    """
+    try:
+        await take_in(house, account, [seen], now)
+    except (Unreadable, ValueError, KeyError) as error:
+        await keep_aside(house, account, now, source, f"It could not be stored: {error}", body)
+
+
+async def keep_aside(house: House, account: Account, now: datetime, source: str, reason: str, body: str) -> None:
+    """Keep something that could not be taken in, whole; NUL, which PostgreSQL cannot hold, is written out."""
+    async with house.db.transact(account.workspace_id) as conn:
+        await accounts.add_aside(
+            conn, account.workspace_id, account.id, now, source, reason, body.replace("\x00", "\\u0000")
+        )
+
+
+async def take_in(house: House, account: Account, seens: Sequence[Seen], now: datetime) -> None:
+    """Store what was seen, each thing once, in one transaction that is run again when it lost a race."""
+    for attempt in range(_TRIES):
+        try:
+            async with house.db.transact(account.workspace_id) as conn:
+                await _take_in_once(house, conn, account, seens, now)
+            return
+        except Conflict:
+            if attempt == _TRIES - 1:
+                raise
+            await asyncio.sleep(0.01 * (attempt + 1))
+
+
+async def _take_in_once(house: House, conn: Conn, account: Account, seens: Sequence[Seen], now: datetime) -> None:
+    for seen in seens:
+        if isinstance(seen, PostSeen):
+            await trail.set_post(conn, account.workspace_id, account.id, _post(seen))
+    ledger = Ledger(house, conn, account.workspace_id, now)
+    messages = [seen for seen in seens if isinstance(seen, MessageSeen)]
+    if messages:
+        await _take_messages(conn, ledger, account, messages, now)
+        await ledger.write()
+    changes = [seen for seen in seens if isinstance(seen, EditSeen | RemovalSeen)]
+    if changes:
+        ledger = Ledger(house, conn, account.workspace_id, now)
+        for change in changes:
+            await _take_change(conn, ledger, account, change)
+        await ledger.write()
+    for seen in seens:
+        if isinstance(seen, ReactionSeen):
+            await trail.add_reaction(conn, _reaction(account, seen))
+
+
+def _post(post: PostSeen) -> dict[str, Any]:
+    return {
+        "external_id": post.external_id,
+        "title": post.title,
+        "body": post.body,
+        "url": post.url,
+        "published_at": post.published_at.isoformat() if post.published_at else None,
+        "author": post.author.name if post.author else None,
+    }
+
+
+def _partner(partner: IdentitySeen) -> dict[str, Any]:
+    return {
+        "external_id": partner.external_id,
+        "handle": partner.handle,
+        "name": partner.name,
+        "reach": partner.reach,
+    }
+
+
+def _reaction(account: Account, seen: ReactionSeen) -> dict[str, Any]:
+    return {
+        "workspace_id": account.workspace_id,
+        "account_id": account.id,
+        "network": account.network,
+        "external_id": seen.external_id,
+        "author": seen.author.external_id,
+        "handle": seen.author.handle,
+        "name": seen.author.name,
+        "reach": seen.author.reach,
+        "object_id": seen.object_id,
+        "at": seen.at,
+    }
+
+
+async def _take_messages(conn: Conn, ledger: Ledger, account: Account, seens: list[MessageSeen], now: datetime) -> None:
+    unique = {seen.external_id: seen for seen in seens}
+    batch = sorted(unique.values(), key=lambda s: (s.sent_at, s.external_id))
+    items = [
+        {
+            "n": n,
+            "external_id": s.external_id,
+            "thread_key": get_thread_key(s),
+            "partner": _partner(s.partner),
+            "post": _post(s.post) if s.post else None,
+        }
+        for n, s in enumerate(batch)
+    ]
+    for found in await trail.resolve_messages(conn, account.workspace_id, account.id, account.network, now, items):
+        if not found.known:
+            _take_message(ledger, account, batch[found.n], found, now)
+
+
+def _take_message(ledger: Ledger, account: Account, seen: MessageSeen, found: trail.Resolved, now: datetime) -> None:
+    arrived = min(seen.sent_at, now)
+    if found.conversation is not None:
+        conversation = ledger.take(found.conversation)
+    else:
+        conversation = ledger.take(_make_row(account, seen, found, arrived), is_new=True)
+    conversation.row["person_name"] = seen.partner.name
+    conversation.row["handle"] = seen.partner.handle
+    message = {
+        "id": found.message_id,
+        "account_id": account.id,
+        "external_id": seen.external_id,
+        "inbound": not seen.by_us,
+        "kind": seen.kind.value,
+        "public": seen.public,
+        "identity_id": None if seen.by_us else found.identity_id,
+        "member_id": None,
+        "body": seen.body,
+        "in_reply_to": seen.in_reply_to,
+        "url": seen.url,
+        "sent_at": arrived.isoformat(),
+        "arrived_at": now.isoformat(),
+        "edited_at": None,
+        "removed_at": None,
+    }
+    junk = conversation.facts.settled_as == "junk" and found.blocked
+    if seen.by_us:
+        ledger.add(conversation, "answered_outside", at=arrived, message=found.message_id)
+    else:
+        ledger.add(conversation, "arrived", at=arrived, message=found.message_id)
+        if junk:
+            ledger.add(conversation, "settled", how=SettledAs.JUNK.value)
+    for change in found.early or ():
+        at = datetime.fromisoformat(change["at"])
+        if change["body"] is None:
+            message["removed_at"] = at.isoformat()
+            ledger.add(conversation, "removed", at=at, message=found.message_id)
+        elif message["removed_at"] is None:
+            ledger.add(conversation, "edited", at=at, message=found.message_id, before=message["body"])
+            message["body"], message["edited_at"] = change["body"], at.isoformat()
+    ledger.add_message(conversation, message)
+
+
+def _make_row(account: Account, seen: MessageSeen, found: trail.Resolved, arrived: datetime) -> dict[str, Any]:
+    return {
+        "id": found.conversation_id,
+        "account_id": account.id,
+        "person_id": found.person_id,
+        "post_id": found.post_id,
+        "thread_key": get_thread_key(seen),
+        "kind": seen.kind.value,
+        "public": seen.public,
+        "network": account.network,
+        "person_name": seen.partner.name,
+        "handle": seen.partner.handle,
+        "preview": make_preview(seen.body),
+        "messages": 0,
+        "created_at": arrived.isoformat(),
+        "last_at": arrived.isoformat(),
+        "last_inbound_at": arrived.isoformat(),
+        "last_inbound_seq": 0,
+    }
+
+
+async def _take_change(conn: Conn, ledger: Ledger, account: Account, change: EditSeen | RemovalSeen) -> None:
+    workspace_id = account.workspace_id
+    known = await trail.get_message_by_external_id(conn, workspace_id, account.id, change.external_id)
+    body = change.body if isinstance(change, EditSeen) else None
+    if known is None:
+        await trail.add_early_change(conn, workspace_id, account.id, change.external_id, body, change.at)
+        return
+    if known.removed_at is not None:
+        return
+    conversation = await ledger.get(known.conversation_id)
+    if body is None:
+        await trail.set_message_removed(conn, workspace_id, known.id, change.at)
+        ledger.add(conversation, "removed", at=change.at, message=known.id)
+        return
+    if (known.edited_at is not None and change.at <= known.edited_at) or body == known.body:
+        return
+    await trail.set_message_text(conn, workspace_id, known.id, body, change.at)
+    ledger.add(conversation, "edited", at=change.at, message=known.id, before=known.body)
+    if conversation.row["preview"] == make_preview(known.body):
+        conversation.row["preview"] = make_preview(body)
+
+
+async def backfill(house: House, workspace_id: int, account_id: int, now: datetime) -> int:
+    """Read what the network says happened since we last read, and take it in; the number of activities.
+
+    What came by webhook meanwhile is known and changes nothing. Raises Unreachable.
+    """
+    account = await get_account(house, workspace_id, account_id)
+    cursor, count = account.backfill_cursor, 0
+    while True:
+        page = await house.networks[account.network].list_since(make_ref(account), cursor)
+        seens: list[Seen] = []
+        for activity in page.activities:
+            try:
+                seens.append(read_activity(house, account, activity))
+            except Unreadable as error:
+                text = json.dumps(activity, ensure_ascii=False)
+                await keep_aside(house, account, now, "backfill", error.message, text)
+        try:
+            await take_in(house, account, seens, now)
+        except (Unreadable, ValueError, KeyError):
+            for seen in seens:
+                await take_in_or_keep(house, account, seen, repr(seen), "backfill", now)
+        count += len(page.activities)
+        if page.cursor != cursor:
+            cursor = page.cursor
+            async with house.db.transact(workspace_id) as conn:
+                await accounts.set_backfill_cursor(conn, workspace_id, account_id, cursor)
+        if not page.more:
+            return count
+
+
+async def backfill_all(house: House, workspace_id: int, now: datetime) -> None:
+    """Backfill every account of a workspace; one that cannot be reached does not hold up the others."""
+    async with house.db.transact(workspace_id) as conn:
+        rows = await accounts.list_accounts(conn, workspace_id)
+    for account in rows:
+        try:
+            await backfill(house, workspace_id, account.id, now)
+        except Unreachable as error:
+            log.warning("backfill put off", account=account.id, reason=str(error))
+
+
+async def try_aside_again(house: House, workspace_id: int, id: int, now: datetime) -> str | None:
+    """Take in something kept aside once more; None when it worked, else why not. Raises NotFound."""
+    async with house.db.transact(workspace_id) as conn:
+        kept = await accounts.get_aside(conn, workspace_id, id)
+    if kept is None:
+        raise NotFound("There is nothing kept aside by that number.")
+    account = await get_account(house, workspace_id, kept["account_id"])
+    reason: str | None = None
+    try:
+        await take_in(house, account, [read_body(house, account, kept["body"])], now)
+    except (Unreadable, ValueError) as error:
+        reason = str(error)
+    async with house.db.transact(workspace_id) as conn:
+        if reason is None:
+            await accounts.set_aside_taken(conn, workspace_id, id, now)
+        else:
+            await accounts.set_aside_reason(conn, workspace_id, id, reason)
+    return reason

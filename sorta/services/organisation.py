@@ -1,0 +1,37 @@
+"""Setting up an organisation: workspaces, members and their roles. Used by the demo and the tests."""
+
+from sorta.core.permissions import Role
+from sorta.services.house import House
+from sorta.services.sign_in import hash_password
+from sorta.store import people
+
+
+async def add_organisation(house: House, name: str) -> int:
+    """A new organisation; its number."""
+    async with house.db.connect() as conn:
+        return await people.add_organisation(conn, name)
+
+
+async def add_workspace(house: House, organisation_id: int, name: str, time_zone: str) -> int:
+    """A new workspace; its number."""
+    async with house.db.connect() as conn:
+        return await people.add_workspace(conn, organisation_id, name, time_zone)
+
+
+async def add_member(house: House, organisation_id: int, *, email: str, name: str, initials: str, password: str) -> int:
+    """A new member; its number."""
+    async with house.db.connect() as conn:
+        values = {
+            "organisation_id": organisation_id,
+            "email": email.strip().lower(),
+            "name": name,
+            "initials": initials,
+            "password_hash": hash_password(password),
+        }
+        return await people.add_member(conn, values)
+
+
+async def set_role(house: House, workspace_id: int, member_id: int, role: Role) -> None:
+    """Let a member work in a workspace, as this."""
+    async with house.db.transact(workspace_id) as conn:
+        await people.set_role(conn, workspace_id, member_id, role.value)

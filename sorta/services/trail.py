@@ -1,0 +1,210 @@
+"""The only way conversations change: events are folded into facts and written with them. Used by all acts."""
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from sorta.core.errors import NotFound
+from sorta.core.moves import (
+    Answering,
+    Event,
+    Facts,
+    SettledAs,
+    Unanswered,
+    apply,
+    get_move,
+    replay,
+)
+from sorta.core.targets import Priority, get_due
+from sorta.services.house import House
+from sorta.store import trail as store
+from sorta.store.db import Conn
+from sorta.store.live import make_notice
+
+
+def read_facts(row: dict[str, Any]) -> Facts:
+    """The facts that a conversation's row holds."""
+    return Facts(
+        seq=row["seq"],
+        sorted=row["sorted"],
+        priority=Priority(row["priority"]),
+        owner=row["owner_id"],
+        settled_as=SettledAs(row["settled_as"]) if row["settled_as"] else None,
+        parked_until=_instant(row["parked_until"]),
+        unanswered=_read_unanswered(row["unanswered"]),
+        answering=tuple(
+            Answering(message=a["message"], covers=_read_unanswered(a["covers"]), settles=a["settles"])
+            for a in row["answering"]
+        ),
+    )
+
+
+def _instant(value: Any) -> datetime | None:
+    return datetime.fromisoformat(value) if isinstance(value, str) else value
+
+
+def _read_unanswered(values: list[dict[str, Any]]) -> tuple[Unanswered, ...]:
+    return tuple(Unanswered(message=u["message"], at=datetime.fromisoformat(u["at"])) for u in values)
+
+
+def _write_unanswered(values: tuple[Unanswered, ...]) -> list[dict[str, Any]]:
+    return [{"message": u.message, "at": u.at.isoformat()} for u in values]
+
+
+def project(house: House, facts: Facts, now: datetime) -> dict[str, Any]:
+    """The columns of a conversation's row that follow from its facts."""
+    awaiting = facts.awaiting_since
+    return {
+        "seq": facts.seq,
+        "sorted": facts.sorted,
+        "move": get_move(facts, now).value,
+        "priority": int(facts.priority),
+        "owner_id": facts.owner,
+        "settled_as": facts.settled_as.value if facts.settled_as else None,
+        "parked_until": facts.parked_until.isoformat() if facts.parked_until else None,
+        "awaiting_since": awaiting.isoformat() if awaiting else None,
+        "due": _text(get_due(awaiting, facts.priority, house.targets, house.hours)),
+        "unanswered": _write_unanswered(facts.unanswered),
+        "answering": [
+            {"message": a.message, "covers": _write_unanswered(a.covers), "settles": a.settles} for a in facts.answering
+        ],
+    }
+
+
+def _text(instant: datetime | None) -> str | None:
+    return instant.isoformat() if instant else None
+
+
+async def list_events(conn: Conn, workspace_id: int, conversation_id: int) -> list[Event]:
+    """The trail as core events."""
+    rows = await store.list_trail(conn, workspace_id, conversation_id)
+    return [Event(seq=r.seq, kind=r.kind, at=r.at, member_id=r.member_id, data=r.data) for r in rows]
+
+
+@dataclass
+class Open:
+    """A conversation being changed in this transaction."""
+
+    row: dict[str, Any]
+    facts: Facts
+    is_new: bool = False
+
+    @property
+    def id(self) -> int:
+        id: int = self.row["id"]
+        return id
+
+
+@dataclass
+class Ledger:
+    """Collects what happens to conversations in one transaction and writes all of it at once."""
+
+    house: House
+    conn: Conn
+    workspace_id: int
+    now: datetime
+    _open: dict[int, Open] = field(default_factory=dict)
+    _events: list[dict[str, Any]] = field(default_factory=list)
+    _messages: list[dict[str, Any]] = field(default_factory=list)
+
+    async def get(self, conversation_id: int) -> Open:
+        """The conversation, locked until the transaction ends. Raises NotFound."""
+        if conversation_id not in self._open:
+            row = await store.lock_conversation(self.conn, self.workspace_id, conversation_id)
+            if row is None:
+                raise NotFound("There is no such conversation in this workspace.")
+            self.take(row)
+        return self._open[conversation_id]
+
+    def take(self, row: dict[str, Any], *, is_new: bool = False) -> Open:
+        """Work on a row that this transaction has locked or is making."""
+        if row["id"] not in self._open:
+            self._open[row["id"]] = Open(row, Facts() if is_new else read_facts(row), is_new)
+        return self._open[row["id"]]
+
+    def add(
+        self,
+        conversation: Open,
+        kind: str,
+        *,
+        at: datetime | None = None,
+        member_id: int | None = None,
+        **data: Any,
+    ) -> Event:
+        """One more event; the facts follow."""
+        event = Event(seq=conversation.facts.seq + 1, kind=kind, at=at or self.now, member_id=member_id, data=data)
+        conversation.facts = apply(conversation.facts, event)
+        self._events.append(
+            {
+                "conversation_id": conversation.id,
+                "seq": event.seq,
+                "kind": kind,
+                "at": event.at.isoformat(),
+                "member_id": member_id,
+                "data": data,
+            }
+        )
+        return event
+
+    async def add_undone(self, conversation: Open, of: int, member_id: int) -> Event:
+        """Take one event back: the facts are folded anew without it."""
+        trail = await list_events(self.conn, self.workspace_id, conversation.id)
+        event = self.add(conversation, "undone", member_id=member_id, of=of)
+        conversation.facts = replay([*trail, event])
+        return event
+
+    def add_message(self, conversation: Open, message: dict[str, Any]) -> None:
+        """One more thing said; the row keeps what the queue shows of it."""
+        self._messages.append({"conversation_id": conversation.id, **message})
+        row = conversation.row
+        row["messages"] += 1
+        row["last_at"] = max(_at(row["last_at"]), _at(message["sent_at"])).isoformat()
+        if message["inbound"]:
+            row["last_inbound_seq"] = conversation.facts.seq
+            if _at(message["sent_at"]) >= _at(row["last_inbound_at"]):
+                row["last_inbound_at"] = message["sent_at"]
+                row["preview"] = make_preview(message["body"])
+
+    async def write(self) -> None:
+        """Write everything, and tell the listeners once the transaction is committed."""
+        if not self._events:
+            return
+        rows: dict[bool, list[dict[str, Any]]] = {True: [], False: []}
+        for conversation in self._open.values():
+            row = {**conversation.row, **project(self.house, conversation.facts, self.now)}
+            rows[conversation.is_new].append({k: _plain(v) for k, v in row.items()})
+        notice = make_notice(self.workspace_id, "conversations", ids=sorted(self._open))
+        await store.write_trail(
+            self.conn,
+            self.workspace_id,
+            new=rows[True],
+            changed=rows[False],
+            messages=self._messages,
+            events=self._events,
+            notice=notice,
+        )
+
+
+def _at(value: Any) -> datetime:
+    return datetime.fromisoformat(value) if isinstance(value, str) else value
+
+
+def _plain(value: Any) -> Any:
+    return value.isoformat() if isinstance(value, datetime) else value
+
+
+def make_preview(body: str) -> str:
+    """What a queue row shows of a message."""
+    return " ".join(body.split())[:240]
+
+
+async def find_mismatches(house: House, workspace_id: int, now: datetime) -> list[int]:
+    """Conversations whose row is not what their trail says; empty is right. For the check command."""
+    wrong = []
+    async with house.db.transact(workspace_id) as conn:
+        for id in await store.list_conversation_ids(conn, workspace_id):
+            row = await store.get_conversation(conn, workspace_id, id)
+            facts = replay(await list_events(conn, workspace_id, id))
+            if row is not None and read_facts(row) != facts:
+                wrong.append(id)
+    return wrong

@@ -1,0 +1,20 @@
+"""All settings, read by main only. Every one is listed in CONTRIBUTING.md, which a test holds."""
+
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """Read from the environment, each name with `SORTA_` in front."""
+
+    model_config = SettingsConfigDict(env_prefix="SORTA_", extra="ignore")
+
+    database: str = Field(description="PostgreSQL address of the application's role (not the owner)")
+    owner_database: str | None = Field(None, description="PostgreSQL address of the owning role, for migrations")
+    port: int = Field(8700, description="Port that the web process listens on, loopback only")
+    secure_cookies: bool = Field(False, description="Send cookies over HTTPS only; on wherever TLS is")
+    undo_seconds: float = Field(10, description="How long a reply is held back so that it can be undone")
+    lease_seconds: float = Field(60, description="After how long a silent delivery is taken up again")
+    network_timeout: float = Field(10, description="Seconds to wait for a network's answer")
+    demo_password: str | None = Field(None, description="Shown on the sign-in page; set by the demo alone")
+    log_level: str = Field("INFO", description="Least severe level that is logged")

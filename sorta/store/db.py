@@ -1,0 +1,131 @@
+"""The pool, transactions in a workspace, and named statements. Used by every store module and by services."""
+
+import re
+from collections.abc import AsyncIterator, Mapping
+from contextlib import asynccontextmanager
+from pathlib import Path
+from typing import Any, LiteralString, TypeVar, cast
+
+import psycopg
+from psycopg.rows import class_row, dict_row
+from psycopg_pool import AsyncConnectionPool, PoolTimeout
+
+Conn = psycopg.AsyncConnection[Any]
+T = TypeVar("T")
+
+
+class Conflict(Exception):
+    """Two transactions made the same thing at once; `constraint` says which. Try again."""
+
+    def __init__(self, constraint: str | None) -> None:
+        super().__init__(f"conflict on {constraint}")
+        self.constraint = constraint
+
+
+class Unavailable(Exception):
+    """The database cannot be reached just now."""
+
+
+class Unstorable(ValueError):
+    """The database will not hold this value, however often it is tried."""
+
+
+_RETRYABLE = (
+    psycopg.errors.UniqueViolation,
+    psycopg.errors.SerializationFailure,
+    psycopg.errors.DeadlockDetected,
+)
+
+
+class Database:
+    """The application's connections, all under the role that row-level security binds."""
+
+    def __init__(self, conninfo: str, *, min_size: int = 2, max_size: int = 12) -> None:
+        self.conninfo = conninfo
+        self.pool = AsyncConnectionPool(
+            conninfo, min_size=min_size, max_size=max_size, open=False, kwargs={"autocommit": True}
+        )
+
+    async def open(self) -> None:
+        await self.pool.open(wait=True, timeout=30)
+
+    async def close(self) -> None:
+        await self.pool.close()
+
+    @asynccontextmanager
+    async def connect(self) -> AsyncIterator[Conn]:
+        """A connection outside any workspace: only organisation-level tables show rows on it."""
+        try:
+            async with self.pool.connection(timeout=10) as conn:
+                yield conn
+        except (psycopg.OperationalError, PoolTimeout) as error:
+            raise Unavailable(str(error)) from error
+
+    @asynccontextmanager
+    async def transact(self, workspace_id: int) -> AsyncIterator[Conn]:
+        """A transaction that sees and writes rows of one workspace only.
+
+        Raises Conflict when another transaction won a race (the caller may run it again) and Unstorable
+        for a value that no column takes.
+        """
+        try:
+            async with self.pool.connection(timeout=10) as conn, conn.transaction():
+                await conn.execute("select set_config('app.workspace_id', %s, true)", [str(workspace_id)])
+                yield conn
+        except _RETRYABLE as error:
+            raise Conflict(error.diag.constraint_name) from error
+        except (psycopg.OperationalError, PoolTimeout) as error:
+            raise Unavailable(str(error)) from error
+        except (psycopg.DataError, psycopg.IntegrityError) as error:
+            raise Unstorable(str(error).splitlines()[0]) from error
+
+
+class Statements:
+    """The named statements of one `.sql` file, each with a description, loaded once.
+
+    A statement starts at `-- name: text of the description`; a name used twice fails at import.
+    """
+
+    def __init__(self, topic: str) -> None:
+        text = (Path(__file__).parent / "sql" / f"{topic}.sql").read_text()
+        self.statements: dict[str, LiteralString] = {}
+        parts = re.split(r"^-- (\w+): .+$", text, flags=re.MULTILINE)
+        for name, body in zip(parts[1::2], parts[2::2], strict=True):
+            if name in self.statements:
+                raise ValueError(f"{topic}.sql names {name} twice")
+            self.statements[name] = cast(LiteralString, body.strip().rstrip(";"))
+
+    def __getattr__(self, name: str) -> LiteralString:
+        try:
+            return self.statements[name]
+        except KeyError as error:
+            raise AttributeError(name) from error
+
+
+async def fetch_all(conn: Conn, row: type[T], query: LiteralString, values: Mapping[str, Any]) -> list[T]:
+    """All rows as `row` dataclasses."""
+    async with conn.cursor(row_factory=class_row(row)) as cursor:
+        return await (await cursor.execute(query, values)).fetchall()
+
+
+async def fetch_one(conn: Conn, row: type[T], query: LiteralString, values: Mapping[str, Any]) -> T | None:
+    """One row as a `row` dataclass, or None."""
+    async with conn.cursor(row_factory=class_row(row)) as cursor:
+        return await (await cursor.execute(query, values)).fetchone()
+
+
+async def fetch_dicts(conn: Conn, query: LiteralString, values: Mapping[str, Any]) -> list[dict[str, Any]]:
+    """All rows as dictionaries."""
+    async with conn.cursor(row_factory=dict_row) as cursor:
+        return await (await cursor.execute(query, values)).fetchall()
+
+
+async def fetch_value(conn: Conn, query: LiteralString, values: Mapping[str, Any]) -> Any:
+    """The first column of the first row, or None."""
+    row = await (await conn.execute(query, values)).fetchone()
+    return None if row is None else row[0]
+
+
+async def execute(conn: Conn, query: LiteralString, values: Mapping[str, Any]) -> int:
+    """Run for its effect; the number of rows it touched."""
+    return (await conn.execute(query, values)).rowcount

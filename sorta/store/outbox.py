@@ -1,0 +1,83 @@
+"""Replies on their way. Used by services.answers and services.delivery."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("outbox")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Claimed:
+    """A reply in our hands; `attempts` numbers the claim, so that an overtaken one is noticed."""
+
+    id: int
+    account_id: int
+    conversation_id: int
+    message_id: int
+    key: UUID
+    target: str
+    recipient: str
+    attempts: int
+    queued_at: datetime
+    public: bool
+    body: str
+    member_id: int
+
+
+async def add_outgoing(conn: Conn, values: dict[str, Any]) -> int:
+    id: int = await db.fetch_value(conn, SQL.add_outgoing, values)
+    return id
+
+
+async def withdraw_outgoing(conn: Conn, workspace_id: int, message_id: int) -> bool:
+    values = {"workspace_id": workspace_id, "message_id": message_id}
+    return await db.fetch_value(conn, SQL.withdraw_outgoing, values) is not None
+
+
+async def claim_outgoing(
+    conn: Conn, workspace_id: int, id: int, now: datetime, lease_until: datetime
+) -> Claimed | None:
+    values = {"workspace_id": workspace_id, "id": id, "now": now, "lease_until": lease_until}
+    return await db.fetch_one(conn, Claimed, SQL.claim_outgoing, values)
+
+
+async def set_outgoing(
+    conn: Conn,
+    workspace_id: int,
+    claimed: Claimed,
+    state: str,
+    problem: str | None = None,
+    not_before: datetime | None = None,
+) -> bool:
+    """False when the claim was overtaken: then somebody else writes the outcome."""
+    values = {
+        "workspace_id": workspace_id,
+        "id": claimed.id,
+        "attempts": claimed.attempts,
+        "state": state,
+        "problem": problem,
+        "not_before": not_before,
+    }
+    return await db.fetch_value(conn, SQL.set_outgoing, values) is not None
+
+
+async def set_message_external_id(
+    conn: Conn, workspace_id: int, message_id: int, external_id: str, at: datetime
+) -> None:
+    values = {"workspace_id": workspace_id, "id": message_id, "external_id": external_id, "at": at}
+    await db.execute(conn, SQL.set_message_external_id, values)
+
+
+async def list_deliverable(conn: Conn, workspace_id: int, now: datetime, lease_until: datetime) -> list[int]:
+    values = {"workspace_id": workspace_id, "now": now, "lease_until": lease_until}
+    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_deliverable, values)]
+
+
+async def list_next_of(conn: Conn, workspace_id: int, conversation_id: int) -> list[dict[str, Any]]:
+    values = {"workspace_id": workspace_id, "conversation_id": conversation_id}
+    return await db.fetch_dicts(conn, SQL.list_next_of, values)

@@ -1,0 +1,132 @@
+"""Members, sessions and their workspaces. Used by services.sign_in and the acts."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("people")
+
+
+@dataclass(frozen=True, kw_only=True)
+class MemberForSignIn:
+    id: int
+    organisation_id: int
+    name: str
+    initials: str
+    email: str
+    password_hash: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Session:
+    member_id: int
+    csrf: str
+    name: str
+    initials: str
+    email: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class WorkspaceRow:
+    id: int
+    name: str
+    time_zone: str
+    role: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class MemberRow:
+    id: int
+    name: str
+    initials: str
+    role: str
+
+
+async def get_member_for_sign_in(conn: Conn, email: str) -> MemberForSignIn | None:
+    return await db.fetch_one(conn, MemberForSignIn, SQL.get_member_for_sign_in, {"email": email})
+
+
+async def add_session(
+    conn: Conn, *, token_hash: bytes, member_id: int, csrf: str, now: datetime, expires_at: datetime
+) -> None:
+    await db.execute(conn, SQL.delete_old_sessions, {"now": now})
+    values = {
+        "token_hash": token_hash,
+        "member_id": member_id,
+        "csrf": csrf,
+        "now": now,
+        "expires_at": expires_at,
+    }
+    await db.execute(conn, SQL.add_session, values)
+
+
+async def delete_session(conn: Conn, token_hash: bytes) -> None:
+    await db.execute(conn, SQL.delete_session, {"token_hash": token_hash})
+
+
+async def get_session(conn: Conn, token_hash: bytes, now: datetime) -> Session | None:
+    return await db.fetch_one(conn, Session, SQL.get_session, {"token_hash": token_hash, "now": now})
+
+
+async def get_scope(conn: Conn, token_hash: bytes, workspace_id: int, now: datetime) -> dict[str, Any] | None:
+    """Session, role and zone in one call, on a connection of no workspace."""
+    values = {"token_hash": token_hash, "workspace_id": workspace_id, "now": now}
+    async with conn.transaction():
+        await conn.execute("select set_config('app.workspace_id', %s, true)", [str(workspace_id)])
+        rows = await db.fetch_dicts(conn, SQL.get_scope, values)
+    return rows[0] if rows else None
+
+
+async def list_workspaces(conn: Conn, member_id: int) -> list[WorkspaceRow]:
+    async with conn.transaction():
+        await conn.execute("select set_config('app.member_id', %s, true)", [str(member_id)])
+        return await db.fetch_all(conn, WorkspaceRow, SQL.list_workspaces, {"member_id": member_id})
+
+
+async def list_all_workspace_ids(conn: Conn) -> list[int]:
+    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_all_workspace_ids, {})]
+
+
+async def get_workspace_zone(conn: Conn, workspace_id: int) -> str | None:
+    zone: str | None = await db.fetch_value(conn, SQL.get_workspace_zone, {"workspace_id": workspace_id})
+    return zone
+
+
+async def list_members(conn: Conn, workspace_id: int) -> list[MemberRow]:
+    return await db.fetch_all(conn, MemberRow, SQL.list_members, {"workspace_id": workspace_id})
+
+
+async def list_failures(conn: Conn, keys: list[str]) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.get_failures, {"keys": keys})
+
+
+async def add_failure(conn: Conn, key: str, now: datetime) -> None:
+    await db.execute(conn, SQL.add_failure, {"key": key, "now": now})
+
+
+async def delete_failures(conn: Conn, keys: list[str]) -> None:
+    await db.execute(conn, SQL.delete_failures, {"keys": keys})
+
+
+async def add_organisation(conn: Conn, name: str) -> int:
+    id: int = await db.fetch_value(conn, SQL.add_organisation, {"name": name})
+    return id
+
+
+async def add_workspace(conn: Conn, organisation_id: int, name: str, time_zone: str) -> int:
+    values = {"organisation_id": organisation_id, "name": name, "time_zone": time_zone}
+    id: int = await db.fetch_value(conn, SQL.add_workspace, values)
+    return id
+
+
+async def add_member(conn: Conn, values: dict[str, Any]) -> int:
+    id: int = await db.fetch_value(conn, SQL.add_member, values)
+    return id
+
+
+async def set_role(conn: Conn, workspace_id: int, member_id: int, role: str) -> None:
+    values = {"workspace_id": workspace_id, "member_id": member_id, "role": role}
+    await db.execute(conn, SQL.set_role, values)

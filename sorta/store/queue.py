@@ -1,0 +1,29 @@
+"""Background work: jobs are deferred on the connection of the row they are about. Used by services."""
+
+from datetime import datetime
+from typing import Any
+
+import procrastinate
+from procrastinate.exceptions import AlreadyEnqueued
+
+from sorta.store.db import Conn
+
+
+class Queue:
+    """Defers jobs by name; `app` is what the worker runs and jobs register their tasks on."""
+
+    def __init__(self, conninfo: str) -> None:
+        self.app = procrastinate.App(
+            connector=procrastinate.PsycopgConnector(conninfo=conninfo, min_size=1, max_size=4)
+        )
+
+    async def add_job(self, conn: Conn, name: str, once: str, at: datetime | None = None, **arguments: Any) -> None:
+        """Queue a job in the transaction of `conn`; one waiting under the same `once` is enough."""
+        deferrer = self.app.configure_task(
+            name, connection=conn, queueing_lock=once, schedule_at=at, allow_unknown=True
+        )
+        try:
+            async with conn.transaction():
+                await deferrer.defer_async(**arguments)
+        except AlreadyEnqueued:
+            return

@@ -1,0 +1,51 @@
+-- get_account: one connected account, with its credentials
+select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason,
+  backfill_cursor from account where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- list_accounts: the connected accounts, with their credentials
+select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason,
+  backfill_cursor from account where workspace_id = %(workspace_id)s order by id;
+
+-- add_account: connects an account
+insert into account (workspace_id, network, name, handle, external_id, api_url, token, hook_secret)
+values (%(workspace_id)s, %(network)s, %(name)s, %(handle)s, %(external_id)s, %(api_url)s, %(token)s,
+  %(hook_secret)s) returning id;
+
+-- pause_account: the network no longer takes the account's credentials
+with paused as (update account set paused_reason = %(reason)s
+  where workspace_id = %(workspace_id)s and id = %(id)s)
+select pg_notify('sorta_live', %(notice)s);
+
+-- set_token: new credentials; what waited may go out
+with resumed as (update account set token = %(token)s, paused_reason = null
+  where workspace_id = %(workspace_id)s and id = %(id)s)
+select pg_notify('sorta_live', %(notice)s);
+
+-- set_backfill_cursor: how far the account's activities have been read
+update account set backfill_cursor = %(cursor)s where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- add_aside: keeps what could not be taken in, once
+insert into aside (workspace_id, account_id, received_at, source, reason, body)
+values (%(workspace_id)s, %(account_id)s, %(now)s, %(source)s, %(reason)s, %(body)s)
+on conflict (account_id, body_hash) do nothing;
+
+-- list_aside: what could not be taken in and still has not been
+select a.id, a.account_id, a.received_at, a.source, a.reason, a.body, c.name as account_name, c.network
+from aside a join account c on c.id = a.account_id
+where a.workspace_id = %(workspace_id)s and a.taken_at is null order by a.id desc limit 200;
+
+-- get_aside: one of them
+select a.id, a.account_id, a.body from aside a
+where a.workspace_id = %(workspace_id)s and a.id = %(id)s and a.taken_at is null;
+
+-- set_aside_taken: it has been taken in after all
+update aside set taken_at = %(now)s where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- set_aside_reason: why it could still not be taken in
+update aside set reason = %(reason)s where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- count_migrations: how many of the expected migrations have been applied
+select count(*) from _yoyo_migration where migration_id = any(%(names)s);
+
+-- is_worker_alive: whether a worker has given a sign of life lately
+select exists (select from procrastinate_workers where last_heartbeat > now() - interval '40 seconds');

@@ -1,0 +1,66 @@
+-- get_member_for_sign_in: the member with this e-mail address, with the password's hash
+select id, organisation_id, name, initials, email, password_hash from member where email = %(email)s;
+
+-- add_session: opens a session; only the token's hash is kept
+insert into session (token_hash, member_id, csrf, created_at, expires_at)
+values (%(token_hash)s, %(member_id)s, %(csrf)s, %(now)s, %(expires_at)s);
+
+-- delete_session: ends a session
+delete from session where token_hash = %(token_hash)s;
+
+-- delete_old_sessions: forgets sessions that have run out
+delete from session where expires_at < %(now)s;
+
+-- get_session: who a session belongs to
+select s.member_id, s.csrf, m.name, m.initials, m.email
+from session s join member m on m.id = s.member_id
+where s.token_hash = %(token_hash)s and s.expires_at > %(now)s;
+
+-- get_scope: who a session belongs to and what they are in the workspace of the transaction
+select s.member_id, s.csrf, m.name, ms.role, w.time_zone, w.id as workspace_id
+from session s join member m on m.id = s.member_id
+  join membership ms on ms.member_id = m.id and ms.workspace_id = %(workspace_id)s
+  join workspace w on w.id = ms.workspace_id
+where s.token_hash = %(token_hash)s and s.expires_at > %(now)s;
+
+-- list_workspaces: the workspaces a member works in; shows rows of the member set in the transaction
+select w.id, w.name, w.time_zone, ms.role
+from membership ms join workspace w on w.id = ms.workspace_id
+where ms.member_id = %(member_id)s order by w.id;
+
+-- list_all_workspace_ids: every workspace, for the worker's ticks
+select id from workspace order by id;
+
+-- get_workspace_zone: the time zone of one workspace
+select time_zone from workspace where id = %(workspace_id)s;
+
+-- list_members: the members of one workspace
+select m.id, m.name, m.initials, ms.role
+from membership ms join member m on m.id = ms.member_id
+where ms.workspace_id = %(workspace_id)s order by m.name;
+
+-- get_failures: how often signing in failed lately under these keys
+select key, tries, last_at from sign_in_failure where key = any(%(keys)s);
+
+-- add_failure: counts one more failed try; after a quiet quarter of an hour counting starts anew
+insert into sign_in_failure as f (key, tries, last_at) values (%(key)s, 1, %(now)s)
+on conflict (key) do update set last_at = excluded.last_at,
+  tries = case when f.last_at < excluded.last_at - interval '15 minutes' then 1 else f.tries + 1 end;
+
+-- delete_failures: forgets failed tries after a good one
+delete from sign_in_failure where key = any(%(keys)s);
+
+-- add_organisation: a new organisation
+insert into organisation (name) values (%(name)s) returning id;
+
+-- add_workspace: a new workspace
+insert into workspace (organisation_id, name, time_zone)
+values (%(organisation_id)s, %(name)s, %(time_zone)s) returning id;
+
+-- add_member: a new member
+insert into member (organisation_id, email, name, initials, password_hash)
+values (%(organisation_id)s, %(email)s, %(name)s, %(initials)s, %(password_hash)s) returning id;
+
+-- set_role: what a member is in a workspace
+insert into membership (workspace_id, member_id, role) values (%(workspace_id)s, %(member_id)s, %(role)s)
+on conflict (workspace_id, member_id) do update set role = excluded.role;

@@ -1,0 +1,205 @@
+"""Conversations, their messages and their trail. Used by services.trail, services.ingest and the acts."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from psycopg.types.json import Jsonb
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("trail")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Resolved:
+    """One message's surroundings; `conversation` is the whole row, None when it is new."""
+
+    n: int
+    known: bool
+    message_id: int
+    identity_id: int
+    person_id: int
+    blocked: bool
+    post_id: int | None
+    conversation: dict[str, Any] | None
+    conversation_id: int
+    early: list[dict[str, Any]] | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class TrailRow:
+    seq: int
+    kind: str
+    at: datetime
+    member_id: int | None
+    data: dict[str, Any]
+
+
+@dataclass(frozen=True, kw_only=True)
+class MessageRow:
+    id: int
+    external_id: str | None
+    inbound: bool
+    kind: str
+    public: bool
+    member_id: int | None
+    body: str
+    url: str | None
+    sent_at: datetime
+    edited_at: datetime | None
+    removed_at: datetime | None
+    author_name: str | None
+    author_handle: str | None
+    delivery: str | None
+    problem: str | None
+    not_before: datetime | None
+    attempts: int | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class LastInbound:
+    id: int
+    external_id: str
+    identity_id: int
+    identity_external_id: str
+    handle: str
+    sent_at: datetime
+
+
+@dataclass(frozen=True, kw_only=True)
+class KnownMessage:
+    id: int
+    conversation_id: int
+    inbound: bool
+    body: str
+    edited_at: datetime | None
+    removed_at: datetime | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class PostRow:
+    id: int
+    title: str
+    body: str
+    url: str | None
+    published_at: datetime | None
+    author: str | None
+    comments: int
+    reactions: int
+
+
+async def resolve_messages(
+    conn: Conn, workspace_id: int, account_id: int, network: str, now: datetime, items: list[dict[str, Any]]
+) -> list[Resolved]:
+    values = {
+        "workspace_id": workspace_id,
+        "account_id": account_id,
+        "network": network,
+        "now": now,
+        "items": Jsonb(items),
+    }
+    return await db.fetch_all(conn, Resolved, SQL.resolve_messages, values)
+
+
+async def write_trail(
+    conn: Conn,
+    workspace_id: int,
+    *,
+    new: list[dict[str, Any]],
+    changed: list[dict[str, Any]],
+    messages: list[dict[str, Any]],
+    events: list[dict[str, Any]],
+    notice: str,
+) -> None:
+    """The one statement that writes conversations: always with the events that changed them."""
+    values = {
+        "workspace_id": workspace_id,
+        "new": Jsonb(new),
+        "changed": Jsonb(changed),
+        "messages": Jsonb(messages),
+        "events": Jsonb(events),
+        "notice": notice,
+    }
+    await db.execute(conn, SQL.write_trail, values)
+
+
+async def get_conversation(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(conn, SQL.get_conversation, {"workspace_id": workspace_id, "id": id})
+    return rows[0] if rows else None
+
+
+async def lock_conversation(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(conn, SQL.lock_conversation, {"workspace_id": workspace_id, "id": id})
+    return rows[0] if rows else None
+
+
+async def list_trail(conn: Conn, workspace_id: int, id: int) -> list[TrailRow]:
+    return await db.fetch_all(conn, TrailRow, SQL.list_trail, {"workspace_id": workspace_id, "id": id})
+
+
+async def list_messages(conn: Conn, workspace_id: int, id: int) -> list[MessageRow]:
+    return await db.fetch_all(conn, MessageRow, SQL.list_messages, {"workspace_id": workspace_id, "id": id})
+
+
+async def get_last_inbound(conn: Conn, workspace_id: int, id: int) -> LastInbound | None:
+    values = {"workspace_id": workspace_id, "id": id}
+    return await db.fetch_one(conn, LastInbound, SQL.get_last_inbound, values)
+
+
+async def get_message_by_external_id(
+    conn: Conn, workspace_id: int, account_id: int, external_id: str
+) -> KnownMessage | None:
+    values = {"workspace_id": workspace_id, "account_id": account_id, "external_id": external_id}
+    return await db.fetch_one(conn, KnownMessage, SQL.get_message_by_external_id, values)
+
+
+async def set_message_text(conn: Conn, workspace_id: int, id: int, body: str, at: datetime) -> None:
+    values = {"workspace_id": workspace_id, "id": id, "body": body, "at": at}
+    await db.execute(conn, SQL.set_message_text, values)
+
+
+async def set_message_removed(conn: Conn, workspace_id: int, id: int, at: datetime) -> None:
+    await db.execute(conn, SQL.set_message_removed, {"workspace_id": workspace_id, "id": id, "at": at})
+
+
+async def add_early_change(
+    conn: Conn, workspace_id: int, account_id: int, external_id: str, body: str | None, at: datetime
+) -> None:
+    values = {
+        "workspace_id": workspace_id,
+        "account_id": account_id,
+        "external_id": external_id,
+        "body": body,
+        "at": at,
+    }
+    await db.execute(conn, SQL.add_early_change, values)
+
+
+async def set_post(conn: Conn, workspace_id: int, account_id: int, post: dict[str, Any]) -> None:
+    values = {"workspace_id": workspace_id, "account_id": account_id, **post}
+    await db.execute(conn, SQL.set_post, values)
+
+
+async def get_post(conn: Conn, workspace_id: int, id: int) -> PostRow | None:
+    return await db.fetch_one(conn, PostRow, SQL.get_post, {"workspace_id": workspace_id, "id": id})
+
+
+async def add_reaction(conn: Conn, values: dict[str, Any]) -> None:
+    await db.execute(conn, SQL.add_reaction, values)
+
+
+async def next_message_id(conn: Conn) -> int:
+    id: int = await db.fetch_value(conn, SQL.next_message_id, {})
+    return id
+
+
+async def list_conversation_ids(conn: Conn, workspace_id: int) -> list[int]:
+    rows = await db.fetch_dicts(conn, SQL.list_conversation_ids, {"workspace_id": workspace_id})
+    return [row["id"] for row in rows]
+
+
+async def list_parked_over(conn: Conn, workspace_id: int, now: datetime) -> list[int]:
+    rows = await db.fetch_dicts(conn, SQL.list_parked_over, {"workspace_id": workspace_id, "now": now})
+    return [row["id"] for row in rows]

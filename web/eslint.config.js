@@ -1,0 +1,46 @@
+import vue from 'eslint-plugin-vue'
+import ts from 'typescript-eslint'
+
+/** views > features > components/ui, composables > stores > api > lib: each folder and what it must not import. */
+const above = (...names) => [
+  'error',
+  { patterns: [{ group: names.map((n) => `@/${n}/**`), message: 'This layer is above; see CONTRIBUTING.md.' }] },
+]
+const layers = [
+  ['lib', 'api', 'stores', 'composables', 'components', 'features', 'views', 'router'],
+  ['api', 'stores', 'composables', 'components', 'features', 'views', 'router'],
+  ['stores', 'composables', 'components', 'features', 'views', 'router'],
+  ['composables', 'features', 'views', 'router', 'components'],
+  ['components/ui', 'api', 'stores', 'features', 'views', 'router', 'composables'],
+  ['features', 'views', 'router'],
+  ['views', 'router'],
+]
+
+export default ts.config(
+  { ignores: ['dist', 'src/api/schema.d.ts'] },
+  ...ts.configs.recommended,
+  ...vue.configs['flat/recommended'],
+  {
+    files: ['src/**/*.vue'],
+    languageOptions: { parserOptions: { parser: ts.parser } },
+  },
+  {
+    rules: {
+      'vue/multi-word-component-names': 'off',
+      'vue/max-attributes-per-line': 'off',
+      'vue/singleline-html-element-content-newline': 'off',
+      'vue/html-self-closing': 'off',
+      'vue/attributes-order': 'off',
+      'vue/html-indent': 'off',
+      'vue/html-closing-bracket-newline': 'off',
+      'vue/multiline-html-element-content-newline': 'off',
+      'vue/first-attribute-linebreak': 'off',
+      'vue/require-default-prop': 'off',
+      'no-undef': 'off',
+    },
+  },
+  ...layers.map(([folder, ...upper]) => ({
+    files: [`src/${folder}/**/*.{ts,vue}`],
+    rules: { 'no-restricted-imports': above(...upper) },
+  })),
+)

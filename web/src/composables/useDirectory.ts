@@ -1,0 +1,33 @@
+/** Who works here, which accounts there are and what their networks can do. */
+import { useQuery } from '@pinia/colada'
+import { computed } from 'vue'
+import { api, take } from '@/api/client'
+import type { Account, Member, Network } from '@/api/types'
+import { useSession } from '@/stores/session'
+
+export function useDirectory() {
+  const session = useSession()
+  const path = computed(() => ({ params: { path: { workspace_id: session.workspaceId } } }))
+  const key = (name: string) => () => [name, session.workspaceId]
+  const { data: members } = useQuery<Member[]>({
+    key: key('members'),
+    query: () => take(api.GET('/api/workspaces/{workspace_id}/members', path.value)),
+    staleTime: 60_000,
+  })
+  const { data: networks } = useQuery<Network[]>({
+    key: key('networks'),
+    query: () => take(api.GET('/api/workspaces/{workspace_id}/networks', path.value)),
+    staleTime: 600_000,
+  })
+  const { data: accounts, refetch: refetchAccounts } = useQuery<Account[]>({
+    key: key('accounts'),
+    query: () => take(api.GET('/api/workspaces/{workspace_id}/accounts', path.value)),
+    staleTime: 60_000,
+  })
+  const byMember = computed(() => new Map((members.value ?? []).map((m) => [m.id, m])))
+  const byNetwork = computed(() => new Map((networks.value ?? []).map((n) => [n.network, n])))
+  /** A member's first name; `Somebody` for one who is not in the list yet. */
+  const sayMember = (id: number | null | undefined): string =>
+    (id && byMember.value.get(id)?.name.split(' ')[0]) || 'Somebody'
+  return { members, networks, accounts, refetchAccounts, byMember, byNetwork, sayMember }
+}

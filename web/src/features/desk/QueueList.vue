@@ -1,0 +1,108 @@
+<script setup lang="ts">
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { computed, ref, watch, watchEffect } from 'vue'
+import type { Move, Present } from '@/api/types'
+import QueueRow from './QueueRow.vue'
+import type { Queue } from './useQueue'
+
+const props = defineProps<{ queue: Queue; move: Move; openId: number | null; now: number; others: Map<number, Present[]> }>()
+const emit = defineEmits<{ open: [id: number] }>()
+
+const ROW = 97
+const BAND = 26
+const scroller = ref<HTMLElement | null>(null)
+const lines = computed(() => props.queue.lines.value)
+
+const virtualizer = useVirtualizer(
+  computed(() => ({
+    count: lines.value.length,
+    getScrollElement: () => scroller.value,
+    estimateSize: (index: number) => ('band' in (lines.value[index] ?? {}) ? BAND : ROW),
+    getItemKey: (index: number) => {
+      const line = lines.value[index]
+      return line && 'row' in line ? line.row.id : `band-${line && 'band' in line ? line.band : index}`
+    },
+    overscan: 6,
+  })),
+)
+watch(lines, () => virtualizer.value.measure())
+
+watchEffect(() => {
+  const last = virtualizer.value.getVirtualItems().at(-1)
+  if (last && last.index >= lines.value.length - 15) void props.queue.loadMore()
+})
+
+watch(
+  () => props.openId,
+  (id) => {
+    const index = lines.value.findIndex((line) => 'row' in line && line.row.id === id)
+    if (index >= 0) virtualizer.value.scrollToIndex(index, { align: 'auto' })
+  },
+)
+
+const EMPTY: Record<Move, string> = {
+  unsorted: 'Everything is sorted. What waits for an answer stands under Our move.',
+  our_move: 'Nothing waits for an answer from us. New arrivals come in under Unsorted.',
+  in_review: 'No reply waits for approval.',
+  their_move: 'We are not waiting for anybody.',
+  parked: 'Nothing is parked.',
+  settled: 'Nothing has been settled yet.',
+}
+</script>
+
+<template>
+  <div class="flex min-h-0 flex-1 flex-col">
+    <div aria-live="polite" class="shrink-0">
+      <button
+        v-if="queue.waiting.value.length"
+        type="button"
+        class="w-full border-b border-pine-line bg-pine-wash px-3.5 py-1.5 text-left text-[13px] font-semibold text-pine hover:underline"
+        data-test="show-new"
+        @click="queue.show()"
+      >
+        {{ queue.waiting.value.length }} new, show
+      </button>
+    </div>
+    <p v-if="queue.problem.value" role="alert" class="shrink-0 bg-brick-wash px-3.5 py-2 text-brick">
+      {{ queue.problem.value }}
+      <button type="button" class="font-semibold underline" @click="queue.reload()">Try again</button>
+    </p>
+    <div ref="scroller" class="scroll-quiet min-h-0 flex-1 overflow-y-auto" tabindex="-1" data-test="queue">
+      <div v-if="queue.isFirst.value && !lines.length" aria-busy="true" aria-label="Loading">
+        <div v-for="n in 7" :key="n" class="h-[97px] border-b border-rule-soft bg-sheet p-3">
+          <div class="h-3 w-2/5 rounded bg-fold" />
+          <div class="mt-2 h-3 w-4/5 rounded bg-fold" />
+        </div>
+      </div>
+      <p v-else-if="!lines.length" class="px-6 py-10 text-center text-ink-2">{{ EMPTY[move] }}</p>
+      <div v-else role="list" class="relative" :style="{ height: `${virtualizer.getTotalSize()}px` }">
+        <div
+          v-for="item in virtualizer.getVirtualItems()"
+          :key="String(item.key)"
+          role="listitem"
+          class="absolute inset-x-0 top-0"
+          :style="{ height: `${item.size}px`, transform: `translateY(${item.start}px)` }"
+        >
+          <template v-for="line in lines.slice(item.index, item.index + 1)" :key="String('band' in line ? line.band : line.row.id)">
+            <h3
+              v-if="'band' in line"
+              class="flex h-full items-center justify-between px-3.5 text-xs font-semibold"
+              :class="line.band === 'late' ? 'bg-brick-wash text-brick' : 'bg-fold text-ink-2'"
+            >
+              <span>{{ line.title }}</span><span>{{ line.total }}</span>
+            </h3>
+            <QueueRow
+              v-else
+              :row="line.row"
+              :move="move"
+              :is-open="line.row.id === openId"
+              :now="now"
+              :present="others.get(line.row.id) ?? []"
+              @open="emit('open', line.row.id)"
+            />
+          </template>
+        </div>
+      </div>
+    </div>
+  </div>
+</template>

@@ -1,0 +1,60 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Move, Present, Row } from '@/api/types'
+import Avatar from '@/components/ui/Avatar.vue'
+import NetworkMark from '@/components/ui/NetworkMark.vue'
+import PriorityNotches from '@/components/ui/PriorityNotches.vue'
+import { useDirectory } from '@/composables/useDirectory'
+import { KINDS, MOVE_WORDS, PRIORITIES, sayDue, sayLength, SETTLED } from '@/lib/words'
+
+const props = defineProps<{ row: Row; move: Move; isOpen: boolean; now: number; present: Present[] }>()
+defineEmits<{ open: [] }>()
+const { byMember, byNetwork, sayMember } = useDirectory()
+
+const due = computed(() => sayDue(props.row.due, props.now))
+const hasLeft = computed(() => props.row.move !== props.move)
+const time = computed(() => {
+  if (hasLeft.value) return `now ${MOVE_WORDS[props.row.move]}`
+  if (props.row.move === 'parked' && props.row.parked_until)
+    return `back in ${sayLength(Date.parse(props.row.parked_until) - props.now)}`
+  return due.value.words || `${sayLength(props.now - Date.parse(props.row.last_at))} ago`
+})
+const network = computed(() => byNetwork.value.get(props.row.network))
+const owner = computed(() => byMember.value.get(props.row.owner_id ?? 0))
+const writer = computed(() => props.present[0])
+</script>
+
+<template>
+  <a
+    :href="`#c${row.id}`"
+    class="relative grid h-full grid-cols-[14px_30px_1fr] gap-2 border-b border-rule-soft bg-sheet py-2 pr-3.5 pl-2.5"
+    :class="[isOpen ? 'z-10 bg-raised shadow-[inset_0_0_0_2px_var(--pine)]' : 'hover:bg-raised', hasLeft ? 'opacity-60' : '']"
+    :aria-current="isOpen ? 'true' : undefined"
+    :data-conversation="row.id"
+    @click.prevent="$emit('open')"
+  >
+    <PriorityNotches :priority="row.priority" :word="PRIORITIES[row.priority] ?? ''" />
+    <NetworkMark :letters="network?.letters ?? ''" :name="network?.name ?? row.network" :is-private="!row.public" />
+    <span class="flex min-w-0 flex-col">
+      <span class="flex items-baseline gap-1.5">
+        <span class="truncate" :class="row.unread ? 'font-bold' : 'font-medium'">{{ row.person_name }}</span>
+        <span class="text-xs whitespace-nowrap text-ink-2">{{ KINDS[row.kind] }}</span>
+        <span v-if="row.unread" class="sr-only">unread</span>
+        <span class="ml-auto text-[12.5px] font-semibold whitespace-nowrap" :class="due.late && !hasLeft ? 'text-brick' : ''">{{ time }}</span>
+      </span>
+      <span class="mt-px line-clamp-2 text-[13.5px] leading-[1.38]" dir="auto">{{ row.preview || 'No words, only an attachment' }}</span>
+      <span class="mt-auto flex items-center gap-1.5 text-xs text-ink-2">
+        <span v-if="row.messages > 1">{{ row.messages }} messages</span>
+        <span v-if="row.settled_as">{{ SETTLED[row.settled_as] }}</span>
+        <span v-if="writer" class="ml-auto flex items-center gap-1 font-semibold text-plum">
+          {{ sayMember(writer.member_id) }} is {{ writer.doing }}
+          <Avatar :initials="byMember.get(writer.member_id)?.initials ?? ''" live />
+        </span>
+        <span v-else class="ml-auto flex items-center gap-1">
+          <template v-if="owner"><Avatar :initials="owner.initials" />{{ sayMember(owner.id) }}</template>
+          <template v-else>Nobody yet</template>
+        </span>
+      </span>
+    </span>
+  </a>
+</template>

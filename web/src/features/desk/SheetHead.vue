@@ -1,0 +1,116 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Act, ParkFor, Present, SettledAs, Sheet } from '@/api/types'
+import Avatar from '@/components/ui/Avatar.vue'
+import KeyCap from '@/components/ui/KeyCap.vue'
+import PickMenu from '@/components/ui/PickMenu.vue'
+import { useDirectory } from '@/composables/useDirectory'
+import { KINDS, MOVE_WORDS, PARKING, PRIORITIES, sayDue, sayTime, SETTLED } from '@/lib/words'
+import GiveDialog from './GiveDialog.vue'
+import ParkDialog from './ParkDialog.vue'
+
+const props = defineProps<{ sheet: Sheet; zone: string; now: number; me: number; maySort: boolean; present: Present[] }>()
+const emit = defineEmits<{ act: [body: Act, words: string] }>()
+const { members, byMember, byNetwork, sayMember } = useDirectory()
+
+const c = computed(() => props.sheet.conversation)
+const network = computed(() => byNetwork.value.get(c.value.network)?.name ?? c.value.network)
+const where = computed(() => {
+  const kind = `${c.value.public ? 'Public' : 'Private'} ${KINDS[c.value.kind]?.replace('private ', '')}`
+  const on = props.sheet.post?.title ? ` on “${props.sheet.post.title}”` : ''
+  return `${kind}${on}, ${props.sheet.account.name} on ${network.value}`
+})
+const due = computed(() => sayDue(c.value.due, props.now))
+const owner = computed(() => byMember.value.get(c.value.owner_id ?? 0))
+
+const giving = ref(false)
+const parking = ref(false)
+const priorityMenu = ref<{ open: () => void } | null>(null)
+const parkMenu = ref<{ open: () => void } | null>(null)
+const settleMenu = ref<{ open: () => void } | null>(null)
+
+function take(): void {
+  emit('act', { act: 'assign', owner_id: props.me, note: null }, 'You took it')
+}
+function give(to: number | null, note: string): void {
+  giving.value = false
+  emit('act', { act: 'assign', owner_id: to, note: note || null }, to ? `Given to ${sayMember(to)}` : 'Left to nobody')
+}
+function prioritise(priority: number): void {
+  emit('act', { act: 'prioritise', priority }, `Priority ${PRIORITIES[priority]}`)
+}
+function keep(): void {
+  emit('act', { act: 'keep' }, 'Kept as our move')
+}
+function park(choice: ParkFor | 'exact'): void {
+  if (choice === 'exact') parking.value = true
+  else emit('act', { act: 'park', choice, until: null }, `Parked: ${PARKING.find(([k]) => k === choice)?.[1].toLowerCase()}`)
+}
+function parkUntil(until: string): void {
+  parking.value = false
+  emit('act', { act: 'park', choice: null, until }, 'Parked')
+}
+function settle(how: SettledAs): void {
+  emit('act', { act: 'settle', how }, `Settled: ${SETTLED[how]}`)
+}
+defineExpose({
+  take,
+  keep,
+  give: () => (giving.value = true),
+  prioritise: () => priorityMenu.value?.open(),
+  park: () => parkMenu.value?.open(),
+  settle: () => settleMenu.value?.open(),
+})
+</script>
+
+<template>
+  <header class="shrink-0 border-b border-rule-soft px-5 pt-3 pb-2.5">
+    <div class="flex items-center gap-2">
+      <h1 class="min-w-0 truncate font-name text-[19px] leading-tight font-bold">{{ c.person_name }}</h1>
+      <span class="hidden truncate text-[13px] text-ink-2 2xl:inline">@{{ c.handle.replace(/^@/, '') }}</span>
+      <div v-if="maySort" class="-mr-2 ml-auto flex shrink-0 items-center text-[13px]">
+        <button v-if="c.owner_id !== me" type="button" class="inline-flex items-center gap-1.5 rounded px-2 py-[3px] font-semibold hover:bg-fold" @click="take">Take it <KeyCap keys="T" /></button>
+        <button type="button" class="inline-flex items-center gap-1.5 rounded px-2 py-[3px] font-semibold hover:bg-fold" title="Sorted: it stays our move" @click="keep">Keep <KeyCap keys="K" /></button>
+        <PickMenu ref="parkMenu" label="Park" plain align="right" :choices="[...PARKING.map(([value, text]) => ({ value, text })), { value: 'exact' as const, text: 'Until an exact time …' }]" @pick="park">Park <KeyCap keys="P" /></PickMenu>
+        <PickMenu
+          ref="settleMenu"
+          label="Settle"
+          plain
+          align="right"
+          :choices="(['answered', 'no_reply_needed', 'handed_over', 'junk', 'removed'] as const).map((value) => ({ value, text: `As ${SETTLED[value]}` }))"
+          @pick="settle"
+        >Settle <KeyCap keys="E" /></PickMenu>
+      </div>
+    </div>
+    <p class="truncate text-[13px] text-ink-2">{{ where }}</p>
+    <div class="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1 text-[13px]">
+      <span class="rounded border-[1.5px] border-pine px-2 py-0.5 font-bold text-pine" data-test="move">
+        {{ MOVE_WORDS[c.move] }}<template v-if="c.settled_as">: {{ SETTLED[c.settled_as] }}</template>
+        <template v-if="c.move === 'parked' && c.parked_until"> until {{ sayTime(c.parked_until, zone) }}</template>
+      </span>
+      <PickMenu
+        ref="priorityMenu"
+        label="Priority"
+        :disabled="!maySort"
+        :choices="PRIORITIES.map((text, value) => ({ value, text })).reverse()"
+        @pick="prioritise"
+      >
+        <span :class="c.priority === 3 || due.late ? 'text-brick' : ''">
+          <b>{{ PRIORITIES[c.priority] }}</b>{{ c.due ? ` ${due.late ? 'was due' : 'due'} ${sayTime(c.due, zone)}` : '' }}
+        </span>
+        <KeyCap keys="U" />
+      </PickMenu>
+      <button type="button" class="inline-flex items-center gap-1.5 rounded border border-rule bg-raised px-2 py-[3px] hover:bg-fold disabled:opacity-50" :disabled="!maySort" title="Give it to a colleague" @click="giving = true">
+        <template v-if="owner"><Avatar :initials="owner.initials" />{{ sayMember(owner.id) }}</template>
+        <template v-else>Nobody yet</template>
+        <KeyCap keys="G" />
+      </button>
+      <span v-for="p in present" :key="p.member_id" class="ml-auto flex items-center gap-1 text-[12.5px] font-semibold whitespace-nowrap text-plum" data-test="present">
+        <Avatar :initials="byMember.get(p.member_id)?.initials ?? ''" live />{{ sayMember(p.member_id) }} is {{ p.doing }}
+      </span>
+      <span v-if="!maySort" class="text-xs text-ink-2">Your role here sees everything and changes nothing</span>
+    </div>
+    <GiveDialog v-if="giving" :members="members ?? []" :owner="c.owner_id" @close="giving = false" @give="give" />
+    <ParkDialog v-if="parking" @close="parking = false" @park="parkUntil" />
+  </header>
+</template>

@@ -1,0 +1,42 @@
+<script setup lang="ts">
+/** The conversation as a script, the post on top; follows what is said unless one has scrolled up. */
+import { computed, nextTick, ref, watch } from 'vue'
+import type { Sheet } from '@/api/types'
+import { useDirectory } from '@/composables/useDirectory'
+import PostCard from './PostCard.vue'
+import ScriptLine from './ScriptLine.vue'
+
+const props = defineProps<{ sheet: Sheet; zone: string; now: number; seenSeq: number; isHolding: boolean }>()
+defineEmits<{ again: [text: string] }>()
+const { byNetwork } = useDirectory()
+const box = ref<HTMLElement | null>(null)
+
+const newMessages = computed(() => {
+  const fresh = props.isHolding ? props.sheet.trail.filter((e) => e.seq > props.seenSeq && ['arrived', 'edited', 'replied'].includes(e.kind)) : []
+  return new Set(fresh.map((e) => Number(e.data.message)))
+})
+
+async function toEnd(): Promise<void> {
+  await nextTick()
+  if (box.value) box.value.scrollTop = box.value.scrollHeight
+}
+watch(
+  () => [props.sheet.conversation.id, props.sheet.messages.length] as const,
+  ([id], before) => {
+    const el = box.value
+    const isAtEnd = !el || el.scrollHeight - el.scrollTop - el.clientHeight < 120
+    if (id !== before?.[0] || isAtEnd) void toEnd()
+  },
+  { immediate: true },
+)
+</script>
+
+<template>
+  <div ref="box" class="scroll-quiet min-h-0 flex-1 overflow-y-auto px-5 pt-3" tabindex="0" aria-label="What was said" role="region" data-test="script">
+    <p v-if="sheet.account.paused_reason" class="mb-3 rounded bg-honey-wash px-3 py-2 text-[13px] text-honey-ink">
+      Replies from {{ sheet.account.name }} wait: {{ sheet.account.paused_reason }} An Owner can give it a new token in Setup.
+    </p>
+    <PostCard v-if="sheet.post" :post="sheet.post" :zone="zone" :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''" />
+    <ScriptLine v-for="m in sheet.messages" :key="m.id" :message="m" :zone="zone" :now="now" :is-new="newMessages.has(m.id)" @again="$emit('again', $event)" />
+  </div>
+</template>

@@ -1,0 +1,136 @@
+/** What is being written: text per conversation and mode, kept as it is typed, sent or refused with nothing lost. */
+import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
+import { api, ApiProblem, take } from '@/api/client'
+import type { ReplyMode, Sheet } from '@/api/types'
+import { countGraphemes } from '@/lib/words'
+import type { Acts } from './useActs'
+import type { SheetState } from './useSheet'
+
+const KEEP_AFTER = 600
+const WRITING_FOR = 15_000
+
+export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: Acts, maySort: Ref<boolean>) {
+  const text = ref('')
+  const mode = ref<ReplyMode>('note')
+  const problem = ref<string | null>(null)
+  const movedOn = ref(false)
+  const isSending = ref(false)
+  const isWriting = ref(false)
+  let conversation: number | null = null
+  let keepTimer: ReturnType<typeof setTimeout> | undefined
+  let quietTimer: ReturnType<typeof setTimeout> | undefined
+
+  const modes = computed(() => state.sheet.value?.modes ?? [])
+  const current = computed(() => modes.value.find((m) => m.mode === mode.value))
+  const length = computed(() => countGraphemes((current.value?.front ?? '') + text.value.trim()))
+  const isTooLong = computed(() => current.value !== undefined && length.value > current.value.limit)
+  /** Something was said or decided that the author has not seen. */
+  const hasNews = computed(() => {
+    const sheet = state.sheet.value
+    if (!sheet) return false
+    const kinds = ['arrived', 'edited', 'removed', 'replied', 'answered_outside', 'settled']
+    return movedOn.value || sheet.trail.some((e) => e.seq > state.seenSeq.value && kinds.includes(e.kind))
+  })
+
+  const at = (id: number) => ({ params: { path: { workspace_id: workspaceId.value, conversation_id: id } } })
+
+  /** The mode a conversation opens with: how they spoke to us, where we may answer so. It never changes by itself later. */
+  function chooseMode(sheet: Sheet): ReplyMode {
+    const wanted = sheet.conversation.public ? 'public' : 'private'
+    return sheet.modes.find((m) => m.mode === wanted)?.obstacle === null ? wanted : 'note'
+  }
+
+  function keepNow(): void {
+    clearTimeout(keepTimer)
+    if (conversation === null || !maySort.value) return
+    void api.PUT('/api/workspaces/{workspace_id}/conversations/{conversation_id}/draft', {
+      ...at(conversation),
+      body: { mode: mode.value, body: text.value },
+    })
+  }
+
+  watch(
+    () => state.sheet.value?.conversation.id,
+    () => {
+      if (conversation !== null && keepTimer) keepNow()
+      const sheet = state.sheet.value
+      conversation = sheet?.conversation.id ?? null
+      keepTimer = undefined
+      problem.value = null
+      movedOn.value = false
+      text.value = sheet?.draft?.body ?? ''
+      mode.value = sheet ? (sheet.draft?.mode ?? chooseMode(sheet)) : 'note'
+      isWriting.value = false
+    },
+    { immediate: true },
+  )
+  watch(text, (now) => (state.isHolding.value = now.trim() !== ''), { immediate: true })
+
+  /** Called on every keystroke. */
+  function onType(): void {
+    isWriting.value = text.value.trim() !== ''
+    clearTimeout(keepTimer)
+    keepTimer = setTimeout(keepNow, KEEP_AFTER)
+    clearTimeout(quietTimer)
+    quietTimer = setTimeout(() => (isWriting.value = false), WRITING_FOR)
+  }
+  onScopeDispose(() => {
+    clearTimeout(quietTimer)
+    if (keepTimer) keepNow()
+  })
+
+  /** The author has read what is new and goes on. */
+  function acknowledge(): void {
+    movedOn.value = false
+    problem.value = null
+    state.markSeen()
+  }
+
+  /** Send as the mode says. True when it was taken; otherwise the text stays and the reason shows. */
+  async function send(settle: boolean): Promise<boolean> {
+    const id = conversation
+    if (id === null || isSending.value || !text.value.trim()) return false
+    problem.value = null
+    isSending.value = true
+    try {
+      if (mode.value === 'note') return await acts.act(id, { act: 'note', text: text.value }, 'Note added').then(clear)
+      const body = { public: mode.value === 'public', text: text.value, seen_seq: state.seenSeq.value, settle }
+      const made = await take(
+        api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/replies', { ...at(id), body }),
+      )
+      acts.remember({ conversation: id, seq: made.seq, words: settle ? 'Reply sent, settled' : 'Reply sent' })
+      return clear(true)
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      problem.value = error.message
+      if (error.kind === 'moved-on') {
+        movedOn.value = true
+        await state.refetch()
+      }
+      return false
+    } finally {
+      isSending.value = false
+    }
+  }
+
+  function clear(isDone: boolean): boolean {
+    if (isDone) {
+      clearTimeout(keepTimer)
+      keepTimer = undefined
+      text.value = ''
+      keepNow()
+      isWriting.value = false
+    }
+    return isDone
+  }
+
+  /** Put words back: a reply that was undone or refused. */
+  function restore(words: string): void {
+    const front = current.value?.front ?? ''
+    text.value = front && words.startsWith(front) ? words.slice(front.length) : words
+    onType()
+  }
+
+  return { text, mode, modes, current, length, isTooLong, hasNews, problem, isSending, isWriting, onType, acknowledge, send, restore, chooseMode }
+}
+export type ComposerState = ReturnType<typeof useComposer>

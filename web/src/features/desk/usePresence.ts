@@ -1,0 +1,64 @@
+/** Who is reading and writing what, told to each other every few seconds. */
+import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
+import { api, take } from '@/api/client'
+import type { Present } from '@/api/types'
+import type { Notice } from '@/composables/useLive'
+
+const EVERY = 10_000
+const GONE_AFTER = 25_000
+
+type Heard = Present & { at: number }
+
+export function usePresence(workspaceId: Ref<number>, me: Ref<number>, conversation: Ref<number | null>, isWriting: Ref<boolean>) {
+  const heard = ref<Map<number, Heard>>(new Map())
+
+  function tell(): void {
+    if (!workspaceId.value) return
+    void api.PUT('/api/workspaces/{workspace_id}/presence', {
+      params: { path: { workspace_id: workspaceId.value } },
+      body: { conversation_id: conversation.value, doing: isWriting.value ? 'writing' : 'reading' },
+    })
+  }
+
+  async function load(): Promise<void> {
+    const all = await take(
+      api.GET('/api/workspaces/{workspace_id}/presence', { params: { path: { workspace_id: workspaceId.value } } }),
+    )
+    heard.value = new Map(all.map((p) => [p.member_id, { ...p, at: Date.now() }]))
+  }
+
+  function onNotice(notice: Notice): void {
+    if (notice.kind !== 'presence' || notice.member === undefined) return
+    const next = new Map(heard.value)
+    if (notice.conversation && notice.doing)
+      next.set(notice.member, { member_id: notice.member, conversation_id: notice.conversation, doing: notice.doing, at: Date.now() })
+    else next.delete(notice.member)
+    heard.value = next
+  }
+
+  const timer = setInterval(() => {
+    tell()
+    const now = Date.now()
+    const fresh = [...heard.value].filter(([, p]) => now - p.at < GONE_AFTER)
+    if (fresh.length !== heard.value.size) heard.value = new Map(fresh)
+  }, EVERY)
+  watch([workspaceId, conversation, isWriting], tell, { immediate: true })
+  watch(workspaceId, () => void load(), { immediate: true })
+  onScopeDispose(() => {
+    clearInterval(timer)
+    conversation.value = null
+    tell()
+  })
+
+  /** The others, by the conversation they have open; whoever writes comes first. */
+  const others = computed(() => {
+    const map = new Map<number, Present[]>()
+    for (const p of heard.value.values()) {
+      if (p.member_id === me.value) continue
+      const list = map.get(p.conversation_id) ?? []
+      map.set(p.conversation_id, p.doing === 'writing' ? [p, ...list] : [...list, p])
+    }
+    return map
+  })
+  return { others, onNotice, load }
+}

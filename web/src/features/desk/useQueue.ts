@@ -1,0 +1,150 @@
+/**
+ * The queue of one move. What is on screen stays where it is: news waits behind 'n new, show', and a row
+ * that somebody else moved on is marked, not taken away, until the list is shown anew.
+ */
+import { computed, ref, watch, type Ref } from 'vue'
+import { api, ApiProblem, take } from '@/api/client'
+import type { Counts, Move, Row } from '@/api/types'
+import { layOut, type Line } from '@/lib/bands'
+
+const PAGE = 100
+
+export type Order = 'due' | 'newest'
+/** What is done with is looked up by when it happened; what is open is worked by when it is due. */
+export const orderOf = (move: Move): Order => (['settled', 'their_move'].includes(move) ? 'newest' : 'due')
+
+const dueOf = (row: Row): number => (row.due ? Date.parse(row.due) : Infinity)
+
+function compare(order: Order, a: Row, b: Row): number {
+  if (order === 'newest') return Date.parse(b.last_at) - Date.parse(a.last_at) || b.id - a.id
+  const [left, right] = [dueOf(a), dueOf(b)]
+  return (left === right ? 0 : left < right ? -1 : 1) || b.priority - a.priority || a.id - b.id
+}
+
+function cursorOf(order: Order, row: Row): string {
+  return order === 'due' ? `${row.due ?? ''}~${row.priority}~${row.id}` : `${row.last_at}~${row.id}`
+}
+
+export function useQueue(workspaceId: Ref<number>, move: Ref<Move>) {
+  const rows = ref<Row[]>([])
+  const waiting = ref<Row[]>([])
+  const counts = ref<Counts | null>(null)
+  const isFirst = ref(true)
+  const ended = ref(false)
+  const problem = ref<string | null>(null)
+  let loading = false
+  let turn = 0
+
+  const order = computed(() => orderOf(move.value))
+  const count = computed(() => counts.value?.moves.find((m) => m.move === move.value))
+  const lines = computed<Line<Row>[]>(() =>
+    counts.value && order.value === 'due'
+      ? layOut(rows.value, counts.value.edges, count.value)
+      : rows.value.map((row) => ({ row })),
+  )
+
+  const path = () => ({ workspace_id: workspaceId.value })
+
+  async function fetchCounts(): Promise<void> {
+    counts.value = await take(api.GET('/api/workspaces/{workspace_id}/counts', { params: { path: path() } }))
+  }
+
+  async function fetchPage(after: Row | undefined): Promise<Row[]> {
+    const query = {
+      move: move.value,
+      order: order.value,
+      limit: PAGE,
+      ...(after ? { after: cursorOf(order.value, after) } : {}),
+    }
+    const page = await take(
+      api.GET('/api/workspaces/{workspace_id}/conversations', { params: { path: path(), query } }),
+    )
+    return page.rows
+  }
+
+  async function guard(work: () => Promise<void>): Promise<void> {
+    try {
+      await work()
+      problem.value = null
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      problem.value = error.message
+    }
+  }
+
+  /** Start over at the top; what is shown stays until the new is there. */
+  async function reload(): Promise<void> {
+    const mine = ++turn
+    await guard(async () => {
+      const [first] = await Promise.all([fetchPage(undefined), fetchCounts()])
+      if (mine !== turn) return
+      rows.value = first
+      waiting.value = []
+      ended.value = first.length < PAGE
+      isFirst.value = false
+    })
+  }
+
+  /** The next page, when the end comes into view. */
+  async function loadMore(): Promise<void> {
+    if (loading || ended.value || isFirst.value) return
+    loading = true
+    const mine = turn
+    await guard(async () => {
+      const more = await fetchPage(rows.value.at(-1))
+      if (mine !== turn) return
+      const known = new Set(rows.value.map((r) => r.id))
+      rows.value = [...rows.value, ...more.filter((r) => !known.has(r.id))]
+      ended.value = more.length < PAGE
+    })
+    loading = false
+  }
+
+  /** Some conversations have changed: update what is shown, let what is new wait. */
+  async function refresh(ids: number[]): Promise<void> {
+    await guard(async () => {
+      const [page] = await Promise.all([
+        take(
+          api.GET('/api/workspaces/{workspace_id}/rows', {
+            params: { path: path(), query: { ids: ids.slice(0, 200) } },
+          }),
+        ),
+        fetchCounts(),
+      ])
+      const last = rows.value.at(-1)
+      for (const row of page.rows) {
+        const at = rows.value.findIndex((r) => r.id === row.id)
+        waiting.value = waiting.value.filter((r) => r.id !== row.id)
+        if (at >= 0) rows.value[at] = row
+        else if (row.move === move.value && (ended.value || !last || compare(order.value, row, last) < 0))
+          waiting.value.push(row)
+      }
+    })
+  }
+
+  /** Bring in what waits and take out what has moved on. */
+  function show(): void {
+    const here = rows.value.filter((r) => r.move === move.value)
+    rows.value = [...here, ...waiting.value].sort((a, b) => compare(order.value, a, b))
+    waiting.value = []
+  }
+
+  /** One's own act has moved this conversation on: it leaves the list at once. */
+  function remove(id: number): void {
+    rows.value = rows.value.filter((r) => r.id !== id)
+  }
+
+  watch(
+    [workspaceId, move],
+    ([id], [before]) => {
+      if (id !== before) counts.value = null
+      isFirst.value = true
+      ended.value = false
+      void reload()
+    },
+    { immediate: true },
+  )
+
+  return { rows, lines, waiting, counts, count, order, isFirst, ended, problem, reload, loadMore, refresh, show, remove, fetchCounts }
+}
+export type Queue = ReturnType<typeof useQueue>

@@ -1,0 +1,129 @@
+<script setup lang="ts">
+/** Find people and messages, go to any place, do any act: one field, arrows and Enter. */
+import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogPanel } from '@headlessui/vue'
+import { computed, ref, watch } from 'vue'
+import { api, ApiProblem, take } from '@/api/client'
+import type { Found } from '@/api/types'
+import { useDirectory } from '@/composables/useDirectory'
+import { MOVE_WORDS } from '@/lib/words'
+
+export interface Doable {
+  words: string
+  key?: string
+  run: () => void
+}
+const props = defineProps<{ workspaceId: number; doables: Doable[] }>()
+const emit = defineEmits<{ close: []; open: [conversation: number] }>()
+const { byNetwork } = useDirectory()
+
+const words = ref('')
+const found = ref<Found>({ people: [], messages: [] })
+const problem = ref<string | null>(null)
+const isAsking = ref(false)
+let turn = 0
+
+watch(words, async (now) => {
+  const mine = ++turn
+  if (!now.trim()) {
+    found.value = { people: [], messages: [] }
+    return
+  }
+  isAsking.value = true
+  await new Promise((resolve) => setTimeout(resolve, 120))
+  if (mine !== turn) return
+  try {
+    const answer = await take(
+      api.GET('/api/workspaces/{workspace_id}/find', {
+        params: { path: { workspace_id: props.workspaceId }, query: { words: now } },
+      }),
+    )
+    if (mine === turn) found.value = answer
+    problem.value = null
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    problem.value = error.message
+  } finally {
+    if (mine === turn) isAsking.value = false
+  }
+})
+
+const acts = computed(() =>
+  props.doables.filter((d) => d.words.toLowerCase().includes(words.value.trim().toLowerCase())).slice(0, words.value ? 6 : 30),
+)
+const isNothing = computed(
+  () => words.value.trim() && !isAsking.value && !acts.value.length && !found.value.people.length && !found.value.messages.length,
+)
+
+interface Choice {
+  key: string
+  title: string
+  about: string
+  hint?: string
+  run: () => void
+}
+const groups = computed<{ name: string; choices: Choice[] }[]>(() => [
+  {
+    name: 'People',
+    choices: found.value.people
+      .filter((p) => p.conversation_id !== null)
+      .map((p) => ({
+        key: `p${p.person_id}${p.network}${p.handle}`,
+        title: p.name,
+        about: `@${p.handle.replace(/^@/, '')} on ${networkOf(p.network)}`,
+        run: () => emit('open', p.conversation_id ?? 0),
+      })),
+  },
+  {
+    name: 'Messages',
+    choices: found.value.messages.map((m) => ({
+      key: `m${m.message_id}`,
+      title: m.body,
+      about: `${m.person_name}, ${networkOf(m.network)}, ${MOVE_WORDS[m.move]}`,
+      run: () => emit('open', m.conversation_id),
+    })),
+  },
+  {
+    name: 'Go to or do',
+    choices: acts.value.map((a) => ({ key: `a${a.words}`, title: a.words, about: '', hint: a.key ?? '', run: a.run })),
+  },
+])
+function pick(choice: Choice | null): void {
+  if (!choice) return
+  emit('close')
+  choice.run()
+}
+const networkOf = (key: string): string => byNetwork.value.get(key)?.name ?? key
+</script>
+
+<template>
+  <Dialog open class="relative z-40" @close="emit('close')">
+    <div class="fixed inset-0 bg-band/40" aria-hidden="true" />
+    <div class="fixed inset-0 flex items-start justify-center p-4 pt-[10vh]">
+      <DialogPanel class="flex max-h-[70vh] w-full max-w-xl flex-col overflow-hidden rounded-lg border border-rule bg-sheet shadow-xl">
+        <Combobox :model-value="null" @update:model-value="pick">
+          <ComboboxInput
+            class="w-full border-b border-rule bg-raised px-4 py-3 text-base focus:outline-none"
+            placeholder="Find a person or words, or do something …"
+            aria-label="Find or do"
+            autocomplete="off"
+            data-test="find"
+            @change="words = $event.target.value"
+          />
+          <p v-if="problem" role="alert" class="px-4 py-2 text-brick">{{ problem }}</p>
+          <p v-if="isNothing" class="px-4 py-6 text-center text-ink-2">Nothing here has all of these words.</p>
+          <ComboboxOptions static class="scroll-quiet overflow-y-auto py-1">
+            <template v-for="group in groups" :key="group.name">
+              <li v-if="group.choices.length" role="presentation" class="px-4 pt-2 pb-1 text-xs font-semibold text-ink-2">{{ group.name }}</li>
+              <ComboboxOption v-for="choice in group.choices" :key="choice.key" v-slot="{ active }" :value="choice" as="template">
+                <li class="flex cursor-pointer items-baseline gap-3 px-4 py-1.5" :class="active ? 'bg-pine-wash' : ''">
+                  <span class="truncate" :class="group.name === 'People' ? 'font-semibold' : ''" dir="auto">{{ choice.title }}</span>
+                  <span class="ml-auto shrink-0 text-xs text-ink-2">{{ choice.about }}<kbd v-if="choice.hint">{{ choice.hint }}</kbd></span>
+                </li>
+              </ComboboxOption>
+            </template>
+          </ComboboxOptions>
+        </Combobox>
+      </DialogPanel>
+    </div>
+  </Dialog>
+</template>

@@ -1,0 +1,21 @@
+/** Every key of the desk with what it does: for the sheet behind `?` and for find-or-do. */
+export const KEY_WORDS = [
+  ['↑ ↓', 'Walk the queue'],
+  ['Shift 1 … 6', 'Choose a move'],
+  ['S', 'Show what is new'],
+  ['T', 'Take it'],
+  ['G', 'Give it to a colleague'],
+  ['U', 'Set the priority'],
+  ['K', 'Keep it as our move'],
+  ['P', 'Park'],
+  ['E', 'Settle'],
+  ['R', 'Reply publicly'],
+  ['D', 'Write privately'],
+  ['N', 'Write a team note'],
+  ['Ctrl Enter', 'Send'],
+  ['Ctrl Shift Enter', 'Send and settle'],
+  ['Z', 'Undo the last act'],
+  ['Ctrl K', 'Find or do'],
+  ['Esc', 'Step back'],
+  ['?', 'This sheet'],
+] as const

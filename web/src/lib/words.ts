@@ -1,0 +1,68 @@
+/** The product's words for what the API names, and times as people say them. */
+
+export const MOVES = [
+  ['unsorted', 'Unsorted'],
+  ['our_move', 'Our move'],
+  ['in_review', 'In review'],
+  ['their_move', 'Their move'],
+  ['parked', 'Parked'],
+  ['settled', 'Settled'],
+] as const
+
+export const MOVE_WORDS: Record<string, string> = Object.fromEntries(MOVES)
+export const PRIORITIES = ['Low', 'Normal', 'High', 'Urgent'] as const
+export const KINDS: Record<string, string> = {
+  comment: 'comment',
+  reply: 'reply',
+  mention: 'mention',
+  visitor_post: 'visitor post',
+  private_message: 'private message',
+}
+export const SETTLED: Record<string, string> = {
+  answered: 'answered',
+  no_reply_needed: 'no reply needed',
+  handed_over: 'handed over',
+  junk: 'junk',
+  removed: 'removed',
+}
+export const PARKING = [
+  ['three_hours', '3 hours'],
+  ['tomorrow', 'Tomorrow'],
+  ['next_week', 'Next week'],
+  ['next_month', 'Next month'],
+] as const
+
+const MINUTE = 60_000
+
+/** A length of time in words: `26 min`, `3 h`, `2 days`. */
+export function sayLength(ms: number): string {
+  const minutes = Math.floor(ms / MINUTE)
+  if (minutes < 1) return 'under 1 min'
+  if (minutes < 100) return `${minutes} min`
+  const hours = Math.round(minutes / 60)
+  if (hours < 36) return `${hours} h`
+  return `${Math.round(hours / 24)} days`
+}
+
+/** How a due stands now: `26 min late` or `18 min`; late is told apart for colour and for ears. */
+export function sayDue(due: string | null, now: number): { words: string; late: boolean } {
+  if (!due) return { words: '', late: false }
+  const left = Date.parse(due) - now
+  return left < 0 ? { words: `${sayLength(-left)} late`, late: true } : { words: sayLength(left), late: false }
+}
+
+const sameDay = (a: Date, b: Date): boolean => a.toDateString() === b.toDateString()
+
+/** A time on the clock in the workspace's zone; with its day when that is not today. */
+export function sayTime(at: string, zone: string, now = Date.now()): string {
+  const date = new Date(at)
+  const clock = date.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: zone })
+  if (sameDay(date, new Date(now))) return clock
+  const day = date.toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: zone })
+  return `${day} ${clock}`
+}
+
+/** A length of a text as a person counts it: grapheme clusters (UAX #29). */
+export function countGraphemes(text: string): number {
+  return [...new Intl.Segmenter(undefined, { granularity: 'grapheme' }).segment(text)].length
+}
