@@ -51,6 +51,7 @@ const isShowingKeys = ref(false)
 const isMarginOpen = ref(false)
 const refused = ref<number | null>(null)
 const head = ref<InstanceType<typeof SheetHead> | null>(null)
+const list = ref<InstanceType<typeof QueueList> | null>(null)
 const pen = ref<InstanceType<typeof Composer> | null>(null)
 
 const { connected } = useLive(workspaceId, onNotice)
@@ -154,7 +155,7 @@ useKeys({
   ...sheetKeys,
   ArrowDown: () => walk(1),
   ArrowUp: () => walk(-1),
-  s: () => queue.show(),
+  s: () => void list.value?.show(),
   z: () => void undo(),
   '?': () => (isShowingKeys.value = true),
   Escape: () => openId.value !== null && go(null),
@@ -197,7 +198,7 @@ const doables = computed<Doable[]>(() => {
     <main class="grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[minmax(340px,404px)_minmax(0,1fr)]">
       <section class="min-h-0 flex-col border-r border-rule" :class="openId === null ? 'flex' : 'hidden md:flex'" aria-label="Queue">
         <MoveTabs :counts="queue.counts.value" :move="move" @pick="pickMove" />
-        <QueueList :queue="queue" :move="move" :open-id="openId" :now="now" :others="presence.others.value" @open="go" />
+        <QueueList ref="list" :queue="queue" :move="move" :open-id="openId" :now="now" :others="presence.others.value" @open="go" />
       </section>
       <section
         v-if="state.sheet.value && openId !== null"

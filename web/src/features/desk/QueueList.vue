@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, ref, watch, watchEffect } from 'vue'
+import { computed, nextTick, ref, watch, watchEffect } from 'vue'
 import type { Move, Present } from '@/api/types'
 import QueueRow from './QueueRow.vue'
 import type { Queue } from './useQueue'
@@ -32,13 +32,21 @@ watchEffect(() => {
   if (last && last.index >= lines.value.length - 15) void props.queue.loadMore()
 })
 
+function scrollTo(id: number | null | undefined, align: 'auto' | 'center'): void {
+  const index = lines.value.findIndex((line) => 'row' in line && line.row.id === id)
+  if (index >= 0) virtualizer.value.scrollToIndex(index, { align })
+}
 watch(
   () => props.openId,
-  (id) => {
-    const index = lines.value.findIndex((line) => 'row' in line && line.row.id === id)
-    if (index >= 0) virtualizer.value.scrollToIndex(index, { align: 'auto' })
-  },
+  (id) => scrollTo(id, 'auto'),
 )
+/** Bring in what waits, and go where the first of it stands. */
+async function show(): Promise<void> {
+  const first = props.queue.show()
+  await nextTick()
+  scrollTo(first, 'center')
+}
+defineExpose({ show })
 
 const EMPTY: Record<Move, string> = {
   unsorted: 'Everything is sorted. What waits for an answer stands under Our move.',
@@ -58,7 +66,7 @@ const EMPTY: Record<Move, string> = {
         type="button"
         class="w-full border-b border-pine-line bg-pine-wash px-3.5 py-1.5 text-left text-[13px] font-semibold text-pine hover:underline"
         data-test="show-new"
-        @click="queue.show()"
+        @click="show"
       >
         {{ queue.waiting.value.length }} new, show
       </button>

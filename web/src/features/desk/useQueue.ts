@@ -122,11 +122,13 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>) {
     })
   }
 
-  /** Bring in what waits and take out what has moved on. */
-  function show(): void {
+  /** Bring in what waits and take out what has moved on; the first of the new, in the list's order. */
+  function show(): number | undefined {
+    const news = new Set(waiting.value.map((r) => r.id))
     const here = rows.value.filter((r) => r.move === move.value)
     rows.value = [...here, ...waiting.value].sort((a, b) => compare(order.value, a, b))
     waiting.value = []
+    return rows.value.find((r) => news.has(r.id))?.id
   }
 
   /** One's own act has moved this conversation on: it leaves the list at once. */
