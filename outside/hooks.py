@@ -19,7 +19,7 @@ class Hooks:
 
     def __init__(self, mischief: Mischief) -> None:
         self._mischief = mischief
-        self._client = httpx.AsyncClient(timeout=10)
+        self._client: httpx.AsyncClient | None = None
         self._queues: dict[str, asyncio.Queue[tuple[str, dict[str, Any], str]]] = {}
         self._tasks: dict[str, asyncio.Task[None]] = {}
 
@@ -29,6 +29,7 @@ class Hooks:
 
     def send_raw(self, network: str, page: dict[str, Any], body: str) -> None:
         """Queue any text, well-formed or not."""
+        self._client = self._client or httpx.AsyncClient(timeout=10)
         if page["id"] not in self._queues:
             self._queues[page["id"]] = asyncio.Queue()
             self._tasks[page["id"]] = asyncio.create_task(self._work(self._queues[page["id"]]))
@@ -52,6 +53,7 @@ class Hooks:
                     await self._deliver(one, text, id)
 
     async def _deliver(self, page: dict[str, Any], body: str, id: str) -> None:
+        assert self._client is not None
         for pause in (0, *PAUSES):
             await asyncio.sleep(pause)
             now = datetime.now(UTC)

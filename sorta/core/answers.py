@@ -54,8 +54,9 @@ def prepare_reply(abilities: Abilities, text: str, handle: str, *, public: bool)
     """
     said = text.strip()
     front = get_front(abilities, handle, public=public)
-    if front and said.casefold().startswith(front.strip().casefold() + " "):
-        said = said[len(front) :].lstrip()
+    mark = front.strip()
+    if front and f"{said} ".casefold().startswith(f"{mark} ".casefold()):
+        said = said[len(mark) :].lstrip()
     if not said:
         raise Invalid("Write something first.", "text")
     body = front + said

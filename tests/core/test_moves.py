@@ -1,0 +1,141 @@
+"""The move is derived from the trail by the table of PRODUCT.md 3, and only so."""
+
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sorta.core.moves import Event, Facts, Move, SettledAs, Unanswered, apply, get_move, replay
+from sorta.core.targets import Priority
+
+T = datetime(2026, 11, 20, 9, tzinfo=UTC)
+
+
+def at(minutes: float) -> datetime:
+    return T + timedelta(minutes=minutes)
+
+
+def tell(*events: tuple[str, dict[str, object]]) -> list[Event]:
+    return [Event(seq=n + 1, kind=k, at=at(n), member_id=None, data=d) for n, (k, d) in enumerate(events)]
+
+
+def move_after(*events: tuple[str, dict[str, object]], minute: float = 100) -> Move:
+    return get_move(replay(tell(*events)), at(minute))
+
+
+ARRIVED = ("arrived", {"message": 1})
+REPLIED = ("replied", {"message": 9, "public": True, "settle": False})
+
+
+@pytest.mark.parametrize(
+    ("events", "expected"),
+    [
+        ([ARRIVED], Move.UNSORTED),
+        ([ARRIVED, ("kept", {})], Move.OUR_MOVE),
+        ([ARRIVED, ("noted", {"text": "x"})], Move.OUR_MOVE),
+        ([ARRIVED, ("prioritised", {"priority": 3})], Move.OUR_MOVE),
+        ([ARRIVED, REPLIED], Move.THEIR_MOVE),
+        ([ARRIVED, REPLIED, ("arrived", {"message": 2})], Move.OUR_MOVE),
+        ([ARRIVED, ("removed", {"message": 1})], Move.THEIR_MOVE),
+        ([ARRIVED, ("answered_outside", {"message": 3})], Move.THEIR_MOVE),
+        ([ARRIVED, ("settled", {"how": "junk"})], Move.SETTLED),
+        ([ARRIVED, ("settled", {"how": "junk"}), ("arrived", {"message": 2})], Move.OUR_MOVE),
+        ([ARRIVED, ("parked", {"until": at(200).isoformat()})], Move.PARKED),
+        ([ARRIVED, ("parked", {"until": at(50).isoformat()})], Move.OUR_MOVE),
+        ([ARRIVED, ("parked", {"until": at(200).isoformat()}), ("arrived", {"message": 2})], Move.OUR_MOVE),
+        ([ARRIVED, ("settled", {"how": "answered"}), ("undone", {"of": 2})], Move.UNSORTED),
+    ],
+)
+def test_the_table(events: list[tuple[str, dict[str, object]]], expected: Move) -> None:
+    assert move_after(*events) is expected
+
+
+def test_precedence_is_the_tables_order() -> None:
+    everything = Facts(
+        settled_as=SettledAs.ANSWERED, proposal_waiting=True, parked_until=at(999),
+        unanswered=(Unanswered(message=1, at=T),), sorted=False,
+    )
+    seen = []
+    for change in (
+        {"settled_as": None}, {"proposal_waiting": False}, {"parked_until": None}, {"sorted": True}, {"unanswered": ()},
+    ):
+        seen.append(get_move(everything, T))
+        everything = replace(everything, **change)
+    assert [*seen, get_move(everything, T)] == [
+        Move.SETTLED, Move.IN_REVIEW, Move.PARKED, Move.UNSORTED, Move.OUR_MOVE, Move.THEIR_MOVE,
+    ]
+
+
+def test_a_refused_reply_restores_the_wait_and_unsettles_what_it_settled() -> None:
+    trail = tell(ARRIVED, ("replied", {"message": 9, "public": True, "settle": True}), ("refused", {"message": 9, "reason": "no"}))
+    facts = replay(trail)
+    assert get_move(replay(trail[:2]), T) is Move.SETTLED
+    assert (get_move(facts, T), facts.awaiting_since) == (Move.OUR_MOVE, at(0))
+
+
+def test_a_refusal_after_a_further_message_keeps_both_waits() -> None:
+    facts = replay(tell(ARRIVED, REPLIED, ("arrived", {"message": 2}), ("refused", {"message": 9, "reason": "no"})))
+    assert [u.message for u in facts.unanswered] == [1, 2]
+    assert facts.awaiting_since == at(0)
+
+
+def test_delivery_forgets_what_was_covered() -> None:
+    facts = replay(tell(ARRIVED, REPLIED, ("delivered", {"message": 9})))
+    assert facts.answering == ()
+    assert facts.awaiting_since is None
+
+
+def test_a_message_removed_while_the_answer_is_on_its_way_does_not_come_back() -> None:
+    facts = replay(tell(ARRIVED, REPLIED, ("removed", {"message": 1}), ("refused", {"message": 9, "reason": "no"})))
+    assert facts.unanswered == ()
+
+
+def test_events_must_follow_each_other() -> None:
+    with pytest.raises(ValueError, match="does not follow"):
+        apply(Facts(), Event(seq=3, kind="kept", at=T))
+    with pytest.raises(ValueError, match="unknown kind"):
+        apply(Facts(), Event(seq=1, kind="sung", at=T))
+
+
+KINDS = st.sampled_from(
+    [
+        ("arrived", {"message": 1}), ("arrived", {"message": 2}), ("removed", {"message": 1}), ("kept", {}),
+        ("assigned", {"owner": 7, "note": None}), ("prioritised", {"priority": 3}), ("noted", {"text": "n"}),
+        ("parked", {"until": at(500).isoformat()}), ("returned", {}), ("settled", {"how": "answered"}), REPLIED,
+        ("delivered", {"message": 9}), ("refused", {"message": 9, "reason": "r"}), ("answered_outside", {"message": 4}),
+    ]
+)
+TRAILS = st.lists(KINDS, min_size=1, max_size=14)
+
+
+@given(TRAILS)
+def test_folding_one_by_one_equals_replaying(kinds: list[tuple[str, dict[str, object]]]) -> None:
+    facts = Facts()
+    for event in tell(*kinds):
+        facts = apply(facts, event)
+    assert facts == replay(tell(*kinds))
+
+
+@given(TRAILS, st.data())
+def test_undoing_equals_never_having_done(kinds: list[tuple[str, dict[str, object]]], data: st.DataObject) -> None:
+    of = data.draw(st.integers(1, len(kinds)))
+    with_undo = replay([*tell(*kinds), Event(seq=len(kinds) + 1, kind="undone", at=at(99), data={"of": of})])
+    trail = [e for e in tell(*kinds) if e.seq != of]
+    without = replay([Event(seq=n + 1, kind=e.kind, at=e.at, data=e.data) for n, e in enumerate(trail)])
+    assert replace(with_undo, seq=0) == replace(without, seq=0)
+
+
+@given(TRAILS)
+def test_a_new_message_always_makes_it_ours_and_awaited(kinds: list[tuple[str, dict[str, object]]]) -> None:
+    facts = replay(tell(*kinds, ("arrived", {"message": 77})))
+    assert get_move(facts, at(100)) in (Move.UNSORTED, Move.OUR_MOVE)
+    assert facts.awaiting_since is not None
+
+
+@given(TRAILS)
+def test_priority_and_owner_are_whoever_set_them_last(kinds: list[tuple[str, dict[str, object]]]) -> None:
+    facts = replay(tell(*kinds))
+    assert facts.priority is (Priority.URGENT if any(k == "prioritised" for k, _ in kinds) else Priority.NORMAL)
+    assert facts.owner == (7 if any(k == "assigned" for k, _ in kinds) else None)

@@ -1,0 +1,152 @@
+"""Acts: each an event, each undone for ten seconds, none beyond the role."""
+
+from datetime import UTC
+
+import pytest
+
+from sorta.core.errors import Invalid, MovedOn, NotAllowed, NotFound, TooLate, Impossible
+from sorta.core.moves import SettledAs
+from sorta.core.parking import ParkFor
+from sorta.core.targets import Priority
+from sorta.services import acts, answers, delivery
+from sorta.services.trail import find_mismatches
+from tests.world import World
+
+pytestmark = pytest.mark.anyio
+
+
+async def reply(world: World, id: int, text: str = "Hello", *, who: str = "mara", public: bool = True, **more) -> int:
+    row = await world.row(id)
+    values = {"seen_seq": row["seq"], "settle": False, "now": world.now, **more}
+    return await answers.reply(world.house, world.scopes[who], id, public=public, text=text, **values)
+
+
+async def test_each_act_moves_and_is_undone(world: World) -> None:
+    mara = world.scopes["mara"]
+    house = world.house
+    doings = [
+        (lambda id: acts.assign(house, mara, id, owner_id=mara.member_id, note=" look ", now=world.now), "our_move"),
+        (lambda id: acts.prioritise(house, mara, id, priority=Priority.URGENT, now=world.now), "our_move"),
+        (lambda id: acts.add_note(house, mara, id, text="x", now=world.now), "our_move"),
+        (lambda id: acts.keep(house, mara, id, now=world.now), "our_move"),
+        (lambda id: acts.park(house, mara, id, choice=ParkFor.TOMORROW, until=None, now=world.now), "parked"),
+        (lambda id: acts.settle(house, mara, id, how=SettledAs.JUNK, now=world.now), "settled"),
+        (lambda id: reply(world, id), "their_move"),
+    ]
+    for n, (do, move) in enumerate(doings):
+        id = await world.hear("hi", handle=f"p{n}")
+        before = await world.row(id)
+        seq = await do(id)
+        assert (await world.row(id))["move"] == move
+        text = await acts.undo(house, mara, id, seq=seq, now=world.after(seconds=9))
+        after = await world.row(id)
+        assert text == ("Hello" if move == "their_move" else None)
+        same = ("move", "sorted", "owner_id", "priority", "due", "settled_as", "parked_until", "unanswered")
+        assert {k: after[k] for k in same} == {k: before[k] for k in same}
+    assert await find_mismatches(house, world.workspace_id, world.now) == []
+
+
+async def test_priority_moves_the_due(world: World) -> None:
+    id = await world.hear("hi")
+    await acts.prioritise(world.house, world.scopes["mara"], id, priority=Priority.URGENT, now=world.now)
+    assert (await world.row(id))["due"] == world.after(minutes=30)
+
+
+async def test_undo_has_its_limits(world: World) -> None:
+    id = await world.hear("hi")
+    mara, ilse = world.scopes["mara"], world.scopes["ilse"]
+    seq = await acts.keep(world.house, mara, id, now=world.now)
+    with pytest.raises(TooLate, match="time is over"):
+        await acts.undo(world.house, mara, id, seq=seq, now=world.after(seconds=16))
+    with pytest.raises(Invalid, match="of your own"):
+        await acts.undo(world.house, ilse, id, seq=seq, now=world.now)
+    with pytest.raises(Invalid, match="of your own"):
+        await acts.undo(world.house, mara, id, seq=1, now=world.now)
+    await acts.undo(world.house, mara, id, seq=seq, now=world.now)
+    with pytest.raises(TooLate, match="already"):
+        await acts.undo(world.house, mara, id, seq=seq, now=world.now)
+
+
+async def test_a_reply_on_its_way_cannot_be_taken_back(world: World) -> None:
+    id = await world.hear("hi")
+    seq = await reply(world, id)
+    await delivery.deliver_due(world.house, world.workspace_id, world.after(seconds=11))
+    with pytest.raises(TooLate, match="on its way"):
+        await acts.undo(world.house, world.scopes["mara"], id, seq=seq, now=world.after(seconds=12))
+    assert (await world.row(id))["move"] == "their_move"
+
+
+async def test_an_undone_reply_never_goes_out(world: World) -> None:
+    id = await world.hear("hi")
+    seq = await reply(world, id)
+    await acts.undo(world.house, world.scopes["mara"], id, seq=seq, now=world.after(seconds=5))
+    assert await delivery.deliver_due(world.house, world.workspace_id, world.after(minutes=5)) == 0
+    assert "Hello" not in [t["content"] for t in await world.things()]
+
+
+async def test_parked_comes_back_at_its_time_or_when_they_write(world: World) -> None:
+    mara = world.scopes["mara"]
+    post = (await world.publish())["object"]["id"]
+    one = await world.hear("one", parent=post)
+    two = await world.hear("two", handle="jonas", parent=post)
+    for id in (one, two):
+        await acts.park(world.house, mara, id, choice=ParkFor.THREE_HOURS, until=None, now=world.now)
+    assert await acts.return_parked(world.house, world.workspace_id, world.after(hours=2)) == 0
+    await world.hear("well?", handle="jonas", parent=post, at=world.after(hours=2))
+    assert (await world.row(two))["move"] == "our_move"
+    assert await acts.return_parked(world.house, world.workspace_id, world.after(hours=3)) == 1
+    assert (await world.row(one))["move"] == "our_move"
+    assert (await world.kinds(one))[-1] == "returned"
+    assert await acts.return_parked(world.house, world.workspace_id, world.after(hours=3)) == 0
+
+
+async def test_the_overlap_guard_refuses_and_says_what_is_new(world: World) -> None:
+    post = (await world.publish())["object"]["id"]
+    id = await world.hear("one", parent=post)
+    seen = (await world.row(id))["seq"]
+    await world.hear("wait, it is fine", parent=post)
+    with pytest.raises(MovedOn) as refused:
+        await reply(world, id, seen_seq=seen)
+    assert refused.value.new_seqs == (2,)
+    assert await world.kinds(id) == ["arrived", "arrived"]
+    await reply(world, id, seen_seq=2)
+    with pytest.raises(MovedOn):
+        await reply(world, id, who="ilse", seen_seq=2)
+
+
+async def test_only_what_the_network_can_do(world: World) -> None:
+    mention = await world.hear("hi", kind="mention", network="quillet")
+    with pytest.raises(Impossible, match="write first"):
+        await reply(world, mention, public=False)
+    with pytest.raises(Invalid, match="of 300") as refused:
+        await reply(world, mention, "x" * 300)
+    assert refused.value.field == "text"
+    private = await world.hear("hi", kind="private", network="hushline")
+    with pytest.raises(Impossible, match="private"):
+        await reply(world, private)
+    with pytest.raises(Impossible, match="24 hours"):
+        await reply(world, private, public=False, now=world.after(hours=25))
+
+
+async def test_roles_are_held_in_the_services(world: World) -> None:
+    id = await world.hear("hi")
+    with pytest.raises(NotAllowed, match="Trainee"):
+        await reply(world, id, who="ana")
+    with pytest.raises(NotAllowed, match="Observer"):
+        await acts.keep(world.house, world.scopes["lise"], id, now=world.now)
+    await acts.keep(world.house, world.scopes["ana"], id, now=world.now)
+
+
+async def test_bad_values_say_where(world: World) -> None:
+    id = await world.hear("hi")
+    mara = world.scopes["mara"]
+    with pytest.raises(Invalid, match="does not work in this workspace"):
+        await acts.assign(world.house, mara, id, owner_id=world.scopes["otto"].member_id, note=None, now=world.now)
+    with pytest.raises(Invalid, match="4000"):
+        await acts.add_note(world.house, mara, id, text="x" * 4001, now=world.now)
+    with pytest.raises(Invalid, match="Write something"):
+        await acts.add_note(world.house, mara, id, text="  ", now=world.now)
+    with pytest.raises(Invalid, match="lies ahead"):
+        await acts.park(world.house, mara, id, choice=None, until=world.now.astimezone(UTC), now=world.now)
+    with pytest.raises(NotFound):
+        await acts.keep(world.house, mara, 99999, now=world.now)

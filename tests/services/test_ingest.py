@@ -1,0 +1,218 @@
+"""Each thing once, in whatever order it comes; what cannot be read is kept aside and blocks nobody."""
+
+import asyncio
+import itertools
+import json
+from typing import Any
+
+import pytest
+
+from sorta.core.errors import NotFound
+from sorta.services import acts, ingest
+from sorta.core.moves import SettledAs
+from sorta.services.trail import find_mismatches
+from sorta.store import accounts
+from tests.world import World
+
+pytestmark = pytest.mark.anyio
+
+
+async def list_aside(world: World) -> list[dict[str, Any]]:
+    async with world.house.db.transact(world.workspace_id) as conn:
+        return await accounts.list_aside(conn, world.workspace_id)
+
+
+async def count(world: World, table: str) -> int:
+    async with world.house.db.transact(world.workspace_id) as conn:
+        row = await (await conn.execute(f"select count(*) from {table}")).fetchone()
+    return row[0]
+
+
+async def test_a_comment_becomes_a_conversation(world: World) -> None:
+    id = await world.hear("Who do I talk to?", at=world.after(minutes=-3))
+    row = await world.row(id)
+    assert (row["person_name"], row["kind"], row["public"], row["preview"]) == ("Petra", "comment", True, "Who do I talk to?")
+    assert (row["move"], row["awaiting_since"]) == ("unsorted", world.after(minutes=-3))
+    assert row["due"] == world.after(minutes=-3 + 480)
+
+
+async def test_threading(world: World) -> None:
+    """PRODUCT.md 2: one conversation per person and post; private, one per person; a mention's thread stays one."""
+    post = await world.publish()
+    other = await world.publish(title="Another")
+    first = await world.hear("one", parent=post["object"]["id"])
+    assert await world.hear("two", parent=post["object"]["id"]) == first
+    assert await world.hear("three", parent=other["object"]["id"]) != first
+    assert await world.hear("four", parent=post["object"]["id"], handle="jonas") != first
+    private = await world.hear("p1", kind="private", network="hushline")
+    assert await world.hear("p2", kind="private", network="hushline") == private
+    mention = await world.say("m", kind="mention", network="quillet")
+    await world.take(mention, network="quillet")
+    further = await world.hear("m2", kind="reply", network="quillet", parent=mention["object"]["id"])
+    assert further == (await world.find(mention["object"]["id"], "quillet")).conversation_id
+
+
+async def test_the_same_twice_changes_nothing(world: World) -> None:
+    activity = await world.say("Once")
+    for _ in range(3):
+        await world.take(activity, activity)
+    id = (await world.find(activity["object"]["id"])).conversation_id
+    assert await world.kinds(id) == ["arrived"]
+    assert (await world.row(id))["messages"] == 1
+
+
+async def test_every_order_of_saying_editing_and_removing_ends_the_same(world: World) -> None:
+    """Create, two edits and a deletion in all 24 orders, each delivered twice."""
+    endings = set()
+    for n, order in enumerate(itertools.permutations(range(4))):
+        activity = await world.say("First words", handle=f"p{n}")
+        id = activity["object"]["id"]
+        await world.control("settings", clock=world.after(minutes=1).isoformat())
+        one = await world.control("edit", id=id, text="Second words")
+        await world.control("settings", clock=world.after(minutes=2).isoformat())
+        two = await world.control("edit", id=id, text="Third words")
+        await world.control("settings", clock=world.after(minutes=3).isoformat())
+        gone = await world.control("remove", id=id)
+        for step in order:
+            await world.take([activity, one, two, gone][step], now=world.after(minutes=5))
+            await world.take([activity, one, two, gone][step], now=world.after(minutes=5))
+        found = await world.find(id)
+        row = await world.row(found.conversation_id)
+        assert found.removed_at is not None, order
+        endings.add((row["move"], row["awaiting_since"]))
+    assert endings == {("their_move", None)}
+    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+
+
+async def test_an_older_edit_does_not_overwrite_a_newer_one(world: World) -> None:
+    activity = await world.say("First")
+    id = activity["object"]["id"]
+    await world.control("settings", clock=world.after(minutes=1).isoformat())
+    older = await world.control("edit", id=id, text="Second")
+    await world.control("settings", clock=world.after(minutes=2).isoformat())
+    newer = await world.control("edit", id=id, text="Third")
+    await world.take(activity, newer, older)
+    found = await world.find(id)
+    assert found.body == "Third"
+    async with world.house.db.transact(world.workspace_id) as conn:
+        events = await (await conn.execute("select data from trail where kind = 'edited'")).fetchall()
+    assert [e[0]["before"] for e in events] == ["First"]
+    assert (await world.row(found.conversation_id))["preview"] == "Third"
+
+
+async def test_a_further_message_reopens_what_was_settled_with_its_owner(world: World) -> None:
+    post = (await world.publish())["object"]["id"]
+    id = await world.hear("one", parent=post)
+    mara = world.scopes["mara"]
+    await acts.assign(world.house, mara, id, owner_id=mara.member_id, note=None, now=world.now)
+    await acts.settle(world.house, mara, id, how=SettledAs.ANSWERED, now=world.now)
+    assert await world.hear("two", parent=post, at=world.after(minutes=9)) == id
+    row = await world.row(id)
+    assert (row["move"], row["owner_id"], row["awaiting_since"]) == ("our_move", mara.member_id, world.after(minutes=9))
+
+
+async def test_junk_of_a_blocked_person_stays_settled(world: World) -> None:
+    post = (await world.publish())["object"]["id"]
+    id = await world.hear("fish jail", parent=post)
+    await acts.settle(world.house, world.scopes["mara"], id, how=SettledAs.JUNK, now=world.now)
+    async with world.house.db.transact(world.workspace_id) as conn:
+        await conn.execute("update person set blocked = true")
+    await world.hear("fish jail again", parent=post)
+    assert (await world.row(id))["move"] == "settled"
+    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+
+
+async def test_our_page_answering_on_the_network_itself_makes_it_their_move(world: World) -> None:
+    activity = await world.say("Are you open?")
+    await world.take(activity)
+    body = {"network": "commonfold", "kind": "reply", "handle": "brinewick", "name": "Brinewick Aquarium", "page": "brinewick"}
+    mine = await world.control("say", **body, parent=activity["object"]["id"], text="Until five.", tell=False)
+    await world.take(mine)
+    id = (await world.find(activity["object"]["id"])).conversation_id
+    assert (await world.row(id))["move"] == "their_move"
+    assert await world.kinds(id) == ["arrived", "answered_outside"]
+
+
+async def test_many_at_once_from_many_sides(world: World) -> None:
+    """Eight deliveries of the same ten messages at the same time: ten messages, no deadlock, rows equal trails."""
+    post = (await world.publish())["object"]["id"]
+    activities = [await world.say(f"n{n}", handle=f"h{n % 4}", parent=post) for n in range(10)]
+
+    async def deliver(turn: int) -> None:
+        for activity in activities[turn:] + activities[:turn]:
+            await world.take(activity)
+
+    await asyncio.gather(*(deliver(turn) for turn in range(8)))
+    assert await count(world, "message") == 10
+    assert await count(world, "conversation") == 4
+    assert await count(world, "person") == 4
+    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+
+
+async def test_reactions_count_once_and_make_no_conversation(world: World) -> None:
+    post = await world.publish()
+    like = await world.control("like", network="commonfold", id=post["object"]["id"], handle="petra", name="Petra")
+    await world.take(like, like)
+    assert (await count(world, "reaction"), await count(world, "conversation")) == (1, 0)
+
+
+@pytest.mark.parametrize(
+    ("body", "reason"),
+    [("{nonsense", "not JSON"), ('{"type": "Arrive", "id": "x"}', "Arrive is not a kind"), ("[]", "not an object")],
+)
+async def test_what_cannot_be_read_is_kept_aside_once(world: World, body: str, reason: str) -> None:
+    intake = ingest.Intake(world.house)
+    await intake.take(world.accounts["commonfold"], body, world.now)
+    await intake.take(world.accounts["commonfold"], body, world.now)
+    (kept,) = await list_aside(world)
+    assert reason in kept["reason"]
+    assert kept["body"] == body
+
+
+async def test_one_that_cannot_be_stored_does_not_hold_up_those_beside_it(world: World) -> None:
+    """NUL is valid JSON and no PostgreSQL text: kept aside, while its neighbours of the same moment come in."""
+    good = [await world.say(f"good {n}", handle=f"g{n}") for n in range(3)]
+    bad = await world.say("bad", handle="b")
+    bad["object"]["content"] = "bad \x00 text"
+    intake = ingest.Intake(world.house)
+    bodies = [json.dumps(a) for a in (good[0], bad, good[1], good[2])]
+    await asyncio.gather(*(intake.take(world.accounts["commonfold"], b, world.now) for b in bodies))
+    assert await count(world, "message") == 3
+    (kept,) = await list_aside(world)
+    assert "could not be stored" in kept["reason"]
+    assert await ingest.try_aside_again(world.house, world.workspace_id, kept["id"], world.now) is not None
+
+
+async def test_kept_aside_can_be_tried_again_once_the_reason_is_mended(world: World) -> None:
+    activity = await world.say("late")
+    async with world.house.db.transact(world.workspace_id) as conn:
+        args = (world.workspace_id, world.accounts["commonfold"].id, world.now, "webhook", "a fault of ours")
+        await accounts.add_aside(conn, *args, json.dumps(activity))
+    (kept,) = await list_aside(world)
+    assert await ingest.try_aside_again(world.house, world.workspace_id, kept["id"], world.now) is None
+    assert await list_aside(world) == []
+    assert (await world.find(activity["object"]["id"])).body == "late"
+    with pytest.raises(NotFound):
+        await ingest.try_aside_again(world.house, world.workspace_id, kept["id"], world.now)
+
+
+async def test_backfill_fills_the_hole_and_knows_the_rest(world: World) -> None:
+    """120 messages over three pages, ten of them known by webhook already; a second run finds nothing new."""
+    post = (await world.publish())["object"]["id"]
+    told = [await world.say(f"n{n}", handle=f"h{n}", parent=post) for n in range(120)]
+    for activity in told[50:60]:
+        await world.take(activity)
+    account = world.accounts["commonfold"]
+    assert await ingest.backfill(world.house, world.workspace_id, account.id, world.now) == 121
+    assert await count(world, "message") == 120
+    assert await ingest.backfill(world.house, world.workspace_id, account.id, world.now) == 0
+    late = await world.say("late", handle="late", parent=post)
+    assert await ingest.backfill(world.house, world.workspace_id, account.id, world.now) == 1
+    assert (await world.find(late["object"]["id"])).body == "late"
+
+
+async def test_a_network_that_cannot_be_reached_puts_only_itself_off(world: World) -> None:
+    await world.control("mischief/commonfold", fail=1)
+    said = await world.say("hello", kind="private", network="hushline")
+    await ingest.backfill_all(world.house, world.workspace_id, world.now)
+    assert (await world.find(said["object"]["id"], "hushline")).body == "hello"

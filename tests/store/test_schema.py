@@ -1,0 +1,127 @@
+"""Every table belongs to a workspace or is named here; every statement fits the schema; hot queries use their index."""
+
+import hashlib
+import json
+from pathlib import Path
+from typing import Any
+
+import psycopg
+import pytest
+
+from dev.cluster import Cluster
+from sorta.store import accounts, desk, migrate, outbox, people, trail
+from tests.world import World
+
+#: Tables above the workspaces, and those of packages.
+ABOVE = {"organisation", "workspace", "member", "session", "sign_in_failure"}
+#: The first four hex digits of each applied file; a changed file fails, a new one is added here.
+APPLIED = json.loads((Path(__file__).parent / "migrations.json").read_text())
+
+
+@pytest.fixture
+def app(pg: Cluster, database: str):
+    with psycopg.connect(pg.conninfo("sorta_app", database), autocommit=True) as conn:
+        yield conn
+
+
+def test_an_applied_migration_is_never_edited() -> None:
+    now = {f.name: hashlib.sha256(f.read_bytes()).hexdigest()[:16] for f in sorted(migrate.FOLDER.glob("*.sql"))}
+    assert now == APPLIED
+
+
+def test_every_table_names_its_workspace_and_forces_row_level_security(app: psycopg.Connection[Any]) -> None:
+    rows = app.execute(
+        "select c.relname, c.relrowsecurity and c.relforcerowsecurity, exists (select from pg_attribute a "
+        "where a.attrelid = c.oid and a.attname = 'workspace_id'), (select count(*) from pg_policy p where p.polrelid = c.oid) "
+        "from pg_class c where c.relkind in ('r', 'p') and c.relnamespace = 'public'::regnamespace"
+    ).fetchall()
+    ours = [r for r in rows if not r[0].startswith(("procrastinate_", "_yoyo", "yoyo_"))]
+    assert {r[0] for r in ours if not (r[1] and r[2] and r[3])} == ABOVE
+
+
+def test_the_application_role_can_neither_bypass_nor_rewrite_the_trail(app: psycopg.Connection[Any]) -> None:
+    assert app.execute("select rolsuper, rolbypassrls from pg_roles where rolname = current_user").fetchone() == (False, False)
+    with pytest.raises(psycopg.errors.InsufficientPrivilege):
+        app.execute("update trail set kind = 'kept'")
+    with pytest.raises(psycopg.errors.InsufficientPrivilege):
+        app.execute("delete from trail")
+
+
+STATEMENTS = [
+    pytest.param(query, id=f"{module.__name__.rsplit('.', 1)[-1]}.{name}")
+    for module in (accounts, desk, outbox, people, trail)
+    for name, query in module.SQL.statements.items()
+    if "{" not in query
+] + [pytest.param(q, id=f"desk.list_{'_'.join(map(str, k))}") for k, q in desk._LIST.items()]
+
+
+@pytest.mark.parametrize("query", STATEMENTS)
+def test_every_statement_fits_the_schema(query: str, app: psycopg.Connection[Any]) -> None:
+    """EXPLAIN with every value unknown: names, types and columns must all be right."""
+    cursor = psycopg.ClientCursor(app)
+    names = {part.split(")s")[0] for part in query.split("%(")[1:]}
+    cursor.execute("explain (costs off) " + query, dict.fromkeys(names))  # type: ignore[arg-type]
+    assert cursor.fetchall()
+
+
+
+
+@pytest.mark.anyio
+async def test_hot_queries_use_their_index(world: World) -> None:
+    """First and deep page by the (workspace, move, due) index without a sort, even for the planner of a small table."""
+    values = {
+        "workspace_id": world.workspace_id, "member_id": 1, "move": "unsorted", "limit": 50, "due": world.now,
+        "rank": 0, "id": 1, "last_at": world.now,
+    }
+    async with world.house.db.transact(world.workspace_id) as conn:
+        await conn.execute("set local enable_seqscan = off")
+        await conn.execute("set local enable_bitmapscan = off")
+        for (order, _deep), query in desk._LIST.items():
+            plan = "\n".join(r[0] for r in await (await conn.execute("explain (costs off) " + query, values)).fetchall())
+            index = "conversation_by_due" if order == "due" else "conversation_by_newest"
+            assert f"using {index}" in plan.lower() or f"scan backward using {index}" in plan.lower(), plan
+            assert plan.count("Sort Key") == 0, plan
+
+
+@pytest.mark.anyio
+async def test_search_runs_past_the_policies_but_not_past_the_workspace(world: World) -> None:
+    await world.hear("a rare word: quokka")
+    async with world.house.db.transact(world.workspace_id) as conn:
+        assert len(await desk.find_messages(conn, world.workspace_id, "quokka", 5)) == 1
+        assert await desk.find_messages(conn, world.other_workspace_id, "quokka", 5) == []
+    async with world.house.db.transact(world.other_workspace_id) as conn:
+        assert await desk.find_messages(conn, world.workspace_id, "quokka", 5) == []
+        assert await desk.find_messages(conn, world.other_workspace_id, "quokka", 5) == []
+    async with world.house.db.connect() as conn:
+        assert await desk.find_messages(conn, world.workspace_id, "quokka", 5) == []
+
+
+@pytest.mark.anyio
+async def test_a_forgotten_condition_shows_nothing_of_another_workspace(world: World) -> None:
+    await world.hear("ours")
+    tables = ["conversation", "message", "trail", "person", "identity", "post", "account", "membership"]
+    async with world.house.db.transact(world.workspace_id) as conn:
+        for table in tables:
+            row = await (await conn.execute(f"select count(*) from {table}")).fetchone()
+            assert row[0] > 0, table
+    async with world.house.db.transact(world.other_workspace_id) as conn:
+        for table in [t for t in tables if t != "membership"]:
+            row = await (await conn.execute(f"select count(*) from {table}")).fetchone()
+            assert row[0] == 0, table
+        with pytest.raises(psycopg.errors.InsufficientPrivilege):
+            await conn.execute(
+                "insert into person (workspace_id, name, first_at) values (%s, 'x', now())", [world.workspace_id]
+            )
+    async with world.house.db.connect() as conn:
+        row = await (await conn.execute("select count(*) from conversation")).fetchone()
+        assert row[0] == 0
+
+
+def test_a_name_used_twice_fails_at_import(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    from sorta.store import db
+
+    (tmp_path / "sql").mkdir()
+    (tmp_path / "sql" / "twice.sql").write_text("-- get_a: one\nselect 1;\n\n-- get_a: two\nselect 2;\n")
+    monkeypatch.setattr(db, "__file__", str(tmp_path / "db.py"))
+    with pytest.raises(ValueError, match="names get_a twice"):
+        db.Statements("twice")

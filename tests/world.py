@@ -1,0 +1,141 @@
+"""What most tests need: two workspaces, members, accounts, and the Outside speaking to the real adapters in memory."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import httpx
+
+from outside.app import make_app as make_outside
+from outside.state import State
+from sorta.core.permissions import Role
+from sorta.networks.registry import make_networks
+from sorta.services import accounts, ingest, organisation
+from sorta.services.house import House, Scope
+from sorta.store import trail
+from sorta.store.accounts import Account
+from sorta.store.db import Database
+from sorta.store.live import LiveHub
+from sorta.store.queue import Queue
+
+OUTSIDE = "http://outside.test"
+PASSWORD = "correct horse"
+SECRET = "whsec_MfKQ9r8GKYqrTwjUPD8ILPZIo2LaLaSw"
+ROLES = {"mara": Role.LEAD, "ilse": Role.RESPONDER, "ana": Role.TRAINEE, "noor": Role.OWNER, "lise": Role.OBSERVER}
+
+
+@dataclass
+class World:
+    house: House
+    outside: httpx.AsyncClient
+    now: datetime
+    workspace_id: int = 0
+    other_workspace_id: int = 0
+    scopes: dict[str, Scope] = field(default_factory=dict)
+    accounts: dict[str, Account] = field(default_factory=dict)
+
+    async def control(self, path: str, **body: Any) -> dict[str, Any]:
+        answer = await self.outside.post(f"/control/{path}", json=body)
+        assert answer.status_code == 200, answer.text
+        return answer.json()
+
+    async def say(
+        self, text: str, *, network: str = "commonfold", kind: str = "comment", handle: str = "petra",
+        parent: str | None = None, at: datetime | None = None, **more: Any,
+    ) -> dict[str, Any]:
+        """Somebody outside says something; the activity, not yet taken in."""
+        await self.control("settings", clock=(at or self.now).isoformat())
+        if kind == "comment" and parent is None:
+            parent = (await self.publish(network))["object"]["id"]
+        to = "brinewick" if kind == "private" else None
+        body = {"network": network, "kind": kind, "handle": handle, "name": handle.capitalize(), "text": text}
+        return await self.control("say", **body, page="brinewick", parent=parent, to=to, tell=False, **more)
+
+    async def publish(self, network: str = "commonfold", title: str = "Meet the touch pool") -> dict[str, Any]:
+        body = {"network": network, "handle": "brinewick", "name": "Brinewick Aquarium", "page": "brinewick"}
+        return await self.control("say", **body, kind="post", title=title, text="Flat hands.", tell=False)
+
+    async def take(self, *activities: dict[str, Any], network: str = "commonfold", now: datetime | None = None) -> None:
+        account = self.accounts[network]
+        seens = [ingest.read_activity(self.house, account, a) for a in activities]
+        await ingest.take_in(self.house, account, seens, now or self.now)
+
+    async def hear(self, text: str, **more: Any) -> int:
+        """Somebody says something and it comes in; the conversation's number."""
+        network = more.get("network", "commonfold")
+        activity = await self.say(text, **more)
+        await self.take(activity, network=network, now=more.get("at"))
+        row = await self.find(activity["object"]["id"], network)
+        return row.conversation_id
+
+    async def find(self, external_id: str, network: str = "commonfold") -> trail.KnownMessage:
+        async with self.house.db.transact(self.workspace_id) as conn:
+            found = await trail.get_message_by_external_id(
+                conn, self.workspace_id, self.accounts[network].id, external_id
+            )
+        assert found is not None
+        return found
+
+    async def row(self, conversation_id: int) -> dict[str, Any]:
+        async with self.house.db.transact(self.workspace_id) as conn:
+            row = await trail.get_conversation(conn, self.workspace_id, conversation_id)
+        assert row is not None
+        return row
+
+    async def kinds(self, conversation_id: int) -> list[str]:
+        """The kinds of the events in a trail."""
+        async with self.house.db.transact(self.workspace_id) as conn:
+            return [e.kind for e in await trail.list_trail(conn, self.workspace_id, conversation_id)]
+
+    async def things(self, network: str = "commonfold") -> list[dict[str, Any]]:
+        """Everything said on a network, newest first."""
+        return (await self.outside.get(f"/control/state/{network}")).json()["things"]
+
+    def after(self, **span: float) -> datetime:
+        return self.now + timedelta(**span)
+
+
+@asynccontextmanager
+async def make_world(conninfo: str, now: datetime) -> AsyncIterator[World]:
+    outside_app = make_outside(State(":memory:"), OUTSIDE)
+    transport = httpx.ASGITransport(app=outside_app)
+    async with httpx.AsyncClient(transport=transport, base_url=OUTSIDE) as outside:
+        house = House(
+            db=Database(conninfo, min_size=1, max_size=6), queue=Queue(conninfo), live=LiveHub(conninfo),
+            networks=make_networks(outside),
+        )
+        await house.db.open()
+        async with house.queue.app.open_async():
+            world = World(house, outside, now)
+            await _furnish(world)
+            yield world
+        await house.db.close()
+
+
+async def _furnish(world: World) -> None:
+    trust = await organisation.add_organisation(world.house, "Trust")
+    world.workspace_id = await organisation.add_workspace(world.house, trust, "Aquarium", "Europe/Copenhagen")
+    world.other_workspace_id = await organisation.add_workspace(world.house, trust, "Elsewhere", "Europe/Copenhagen")
+    people = {**dict.fromkeys(ROLES, world.workspace_id), "otto": world.other_workspace_id}
+    for name, workspace_id in people.items():
+        member_id = await organisation.add_member(
+            world.house, trust, email=f"{name}@brinewick.example", name=f"{name.capitalize()} Person",
+            initials=name[:2].upper(), password=PASSWORD,
+        )
+        role = ROLES.get(name, Role.OWNER)
+        await organisation.set_role(world.house, workspace_id, member_id, role)
+        world.scopes[name] = Scope(
+            workspace_id=workspace_id, member_id=member_id, name=name, role=role,
+            zone=ZoneInfo("Europe/Copenhagen"), csrf="",
+        )
+    for network in ("commonfold", "quillet", "hushline"):
+        page = await world.control("actors", network=network, handle="brinewick", name="Brinewick Aquarium", page=True)
+        values = {
+            "network": network, "name": "Brinewick Aquarium", "handle": "brinewick", "external_id": page["id"],
+            "api_url": f"{OUTSIDE}/api/{network}", "token": page["token"], "hook_secret": SECRET,
+        }
+        account_id = await accounts.add_account(world.house, world.workspace_id, values)
+        world.accounts[network] = await ingest.get_account(world.house, world.workspace_id, account_id)
