@@ -43,9 +43,10 @@ def _check_port(port: int, name: str) -> None:
 class Demo:
     """Starts the parts in their order and stops them in the other."""
 
-    def __init__(self, *, port: int, outside_port: int, folder: Path, undo_seconds: float = 10) -> None:
+    def __init__(self, *, port: int, outside_port: int, folder: Path, more: dict[str, str] | None = None) -> None:
         self.port, self.outside_port, self.folder = port, outside_port, folder
-        self.undo_seconds = undo_seconds
+        self.more = more or {}
+        self.environment: dict[str, str] = {}
         self.children: list[subprocess.Popen[bytes]] = []
         self.cluster: cluster.Cluster | None = None
 
@@ -68,7 +69,7 @@ class Demo:
             "SORTA_PORT": str(self.port),
             "SORTA_DEMO_PASSWORD": PASSWORD,
             "SORTA_LOG_LEVEL": "WARNING",
-            "SORTA_UNDO_SECONDS": str(self.undo_seconds),
+            **self.more,
         }
 
     def start(self, name: str, *arguments: str, environment: dict[str, str]) -> subprocess.Popen[bytes]:
@@ -88,6 +89,10 @@ class Demo:
         state = str(self.folder / "outside.sqlite")
         self.start("outside", "outside.app", "--port", str(self.outside_port), "--state", state, environment={})
         wait_for(f"{self.outside}/healthz", self.children[-1], self.folder / "outside.log")
+
+    def start_worker(self) -> subprocess.Popen[bytes]:
+        """The worker, also again after it died."""
+        return self.start("worker", "sorta.main", "worker", environment=self.environment)
 
     def stop(self) -> None:
         for child in reversed(self.children):
@@ -135,7 +140,8 @@ def run(demo: Demo) -> None:
         set_up_logging("WARNING")
         asyncio.run(load(Settings(), demo.outside))
         loaded.touch()
-    demo.start("worker", "sorta.main", "worker", environment=environment)
+    demo.environment = environment
+    demo.start_worker()
     web = demo.start("web", "demo.run", "--web", environment=environment)
     wait_for(f"{demo.address}/readyz", web, demo.folder / "web.log")
 

@@ -11,7 +11,16 @@ from sorta.store.accounts import Account
 def fake_house_with(adapter: Network, ref: AccountRef) -> tuple[Account, House]:
     """Enough of both for ingest.read_activity."""
     account = Account(
-        id=1, workspace_id=1, network="n", name="", handle=ref.handle, external_id=ref.external_id, api_url="",
-        token="", hook_secret="", paused_reason=None, backfill_cursor=None,
+        id=1,
+        workspace_id=1,
+        network="n",
+        name="",
+        handle=ref.handle,
+        external_id=ref.external_id,
+        api_url="",
+        token="",
+        hook_secret="",
+        paused_reason=None,
+        backfill_cursor=None,
     )
     return account, cast(House, cast(Any, SimpleNamespace(networks={"n": adapter})))

@@ -43,8 +43,15 @@ class World:
         return answer.json()
 
     async def say(
-        self, text: str, *, network: str = "commonfold", kind: str = "comment", handle: str = "petra",
-        parent: str | None = None, at: datetime | None = None, **more: Any,
+        self,
+        text: str,
+        *,
+        network: str = "commonfold",
+        kind: str = "comment",
+        handle: str = "petra",
+        parent: str | None = None,
+        at: datetime | None = None,
+        **more: Any,
     ) -> dict[str, Any]:
         """Somebody outside says something; the activity, not yet taken in."""
         await self.control("settings", clock=(at or self.now).isoformat())
@@ -104,7 +111,9 @@ async def make_world(conninfo: str, now: datetime) -> AsyncIterator[World]:
     transport = httpx.ASGITransport(app=outside_app)
     async with httpx.AsyncClient(transport=transport, base_url=OUTSIDE) as outside:
         house = House(
-            db=Database(conninfo, min_size=1, max_size=6), queue=Queue(conninfo), live=LiveHub(conninfo),
+            db=Database(conninfo, min_size=1, max_size=6),
+            queue=Queue(conninfo),
+            live=LiveHub(conninfo),
             networks=make_networks(outside),
         )
         await house.db.open()
@@ -122,20 +131,33 @@ async def _furnish(world: World) -> None:
     people = {**dict.fromkeys(ROLES, world.workspace_id), "otto": world.other_workspace_id}
     for name, workspace_id in people.items():
         member_id = await organisation.add_member(
-            world.house, trust, email=f"{name}@brinewick.example", name=f"{name.capitalize()} Person",
-            initials=name[:2].upper(), password=PASSWORD,
+            world.house,
+            trust,
+            email=f"{name}@brinewick.example",
+            name=f"{name.capitalize()} Person",
+            initials=name[:2].upper(),
+            password=PASSWORD,
         )
         role = ROLES.get(name, Role.OWNER)
         await organisation.set_role(world.house, workspace_id, member_id, role)
         world.scopes[name] = Scope(
-            workspace_id=workspace_id, member_id=member_id, name=name, role=role,
-            zone=ZoneInfo("Europe/Copenhagen"), csrf="",
+            workspace_id=workspace_id,
+            member_id=member_id,
+            name=name,
+            role=role,
+            zone=ZoneInfo("Europe/Copenhagen"),
+            csrf="",
         )
     for network in ("commonfold", "quillet", "hushline"):
         page = await world.control("actors", network=network, handle="brinewick", name="Brinewick Aquarium", page=True)
         values = {
-            "network": network, "name": "Brinewick Aquarium", "handle": "brinewick", "external_id": page["id"],
-            "api_url": f"{OUTSIDE}/api/{network}", "token": page["token"], "hook_secret": SECRET,
+            "network": network,
+            "name": "Brinewick Aquarium",
+            "handle": "brinewick",
+            "external_id": page["id"],
+            "api_url": f"{OUTSIDE}/api/{network}",
+            "token": page["token"],
+            "hook_secret": SECRET,
         }
         account_id = await accounts.add_account(world.house, world.workspace_id, values)
         world.accounts[network] = await ingest.get_account(world.house, world.workspace_id, account_id)

@@ -6,7 +6,7 @@ from typing import Any
 
 from sorta.store import db
 from sorta.store.db import Conn
-from sorta.store.migrate import list_expected
+from sorta.store.migrate import EXPECTED
 
 SQL = db.Statements("accounts")
 
@@ -87,7 +87,6 @@ async def set_aside_reason(conn: Conn, workspace_id: int, id: int, reason: str) 
 
 async def get_health(conn: Conn) -> dict[str, bool]:
     """Whether the database answers, is migrated, and has a worker that lives."""
-    names = list_expected()
-    applied = await db.fetch_value(conn, SQL.count_migrations, {"names": names})
+    applied = await db.fetch_value(conn, SQL.count_migrations, {"names": EXPECTED})
     worker = await db.fetch_value(conn, SQL.is_worker_alive, {})
-    return {"database": True, "migrations": applied == len(names), "worker": bool(worker)}
+    return {"database": True, "migrations": applied == len(EXPECTED), "worker": bool(worker)}

@@ -23,6 +23,5 @@ def apply_migrations(conninfo: str) -> int:
     return count
 
 
-def list_expected() -> list[str]:
-    """The names of all migrations in this version."""
-    return sorted(path.stem for path in FOLDER.glob("*.sql"))
+#: The names of all migrations in this version.
+EXPECTED = sorted(path.stem for path in FOLDER.glob("*.sql"))

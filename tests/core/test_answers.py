@@ -72,8 +72,14 @@ def test_what_the_author_has_not_seen() -> None:
         return Event(seq=seq, kind=kind, at=T, member_id=member, data=data)
 
     trail = [
-        event(1, "arrived"), event(2, "assigned", 8), event(3, "arrived"), event(4, "noted", 8),
-        event(5, "replied", 7), event(6, "replied", 8), event(7, "settled", 8), event(8, "undone", 8, of=7),
+        event(1, "arrived"),
+        event(2, "assigned", 8),
+        event(3, "arrived"),
+        event(4, "noted", 8),
+        event(5, "replied", 7),
+        event(6, "replied", 8),
+        event(7, "settled", 8),
+        event(8, "undone", 8, of=7),
     ]
     assert list_unseen(trail, 1, member_id=7) == (3, 6)
     assert list_unseen(trail, 8, member_id=7) == ()

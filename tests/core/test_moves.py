@@ -54,22 +54,38 @@ def test_the_table(events: list[tuple[str, dict[str, object]]], expected: Move) 
 
 def test_precedence_is_the_tables_order() -> None:
     everything = Facts(
-        settled_as=SettledAs.ANSWERED, proposal_waiting=True, parked_until=at(999),
-        unanswered=(Unanswered(message=1, at=T),), sorted=False,
+        settled_as=SettledAs.ANSWERED,
+        proposal_waiting=True,
+        parked_until=at(999),
+        unanswered=(Unanswered(message=1, at=T),),
+        sorted=False,
     )
     seen = []
     for change in (
-        {"settled_as": None}, {"proposal_waiting": False}, {"parked_until": None}, {"sorted": True}, {"unanswered": ()},
+        {"settled_as": None},
+        {"proposal_waiting": False},
+        {"parked_until": None},
+        {"sorted": True},
+        {"unanswered": ()},
     ):
         seen.append(get_move(everything, T))
         everything = replace(everything, **change)
     assert [*seen, get_move(everything, T)] == [
-        Move.SETTLED, Move.IN_REVIEW, Move.PARKED, Move.UNSORTED, Move.OUR_MOVE, Move.THEIR_MOVE,
+        Move.SETTLED,
+        Move.IN_REVIEW,
+        Move.PARKED,
+        Move.UNSORTED,
+        Move.OUR_MOVE,
+        Move.THEIR_MOVE,
     ]
 
 
 def test_a_refused_reply_restores_the_wait_and_unsettles_what_it_settled() -> None:
-    trail = tell(ARRIVED, ("replied", {"message": 9, "public": True, "settle": True}), ("refused", {"message": 9, "reason": "no"}))
+    trail = tell(
+        ARRIVED,
+        ("replied", {"message": 9, "public": True, "settle": True}),
+        ("refused", {"message": 9, "reason": "no"}),
+    )
     facts = replay(trail)
     assert get_move(replay(trail[:2]), T) is Move.SETTLED
     assert (get_move(facts, T), facts.awaiting_since) == (Move.OUR_MOVE, at(0))
@@ -101,10 +117,20 @@ def test_events_must_follow_each_other() -> None:
 
 KINDS = st.sampled_from(
     [
-        ("arrived", {"message": 1}), ("arrived", {"message": 2}), ("removed", {"message": 1}), ("kept", {}),
-        ("assigned", {"owner": 7, "note": None}), ("prioritised", {"priority": 3}), ("noted", {"text": "n"}),
-        ("parked", {"until": at(500).isoformat()}), ("returned", {}), ("settled", {"how": "answered"}), REPLIED,
-        ("delivered", {"message": 9}), ("refused", {"message": 9, "reason": "r"}), ("answered_outside", {"message": 4}),
+        ("arrived", {"message": 1}),
+        ("arrived", {"message": 2}),
+        ("removed", {"message": 1}),
+        ("kept", {}),
+        ("assigned", {"owner": 7, "note": None}),
+        ("prioritised", {"priority": 3}),
+        ("noted", {"text": "n"}),
+        ("parked", {"until": at(500).isoformat()}),
+        ("returned", {}),
+        ("settled", {"how": "answered"}),
+        REPLIED,
+        ("delivered", {"message": 9}),
+        ("refused", {"message": 9, "reason": "r"}),
+        ("answered_outside", {"message": 4}),
     ]
 )
 TRAILS = st.lists(KINDS, min_size=1, max_size=14)

@@ -26,7 +26,8 @@ def test_round_the_clock_is_exact_across_a_clock_change() -> None:
 
 @given(
     st.datetimes(datetime(2020, 1, 1), datetime(2035, 1, 1), timezones=st.sampled_from([UTC, BERLIN, NEW_YORK])),
-    st.integers(0, 100_000), st.integers(0, 100_000),
+    st.integers(0, 100_000),
+    st.integers(0, 100_000),
 )
 def test_adding_then_measuring_gives_back_and_adds_up(start: datetime, a: int, b: int) -> None:
     hours = RoundTheClock()
@@ -36,7 +37,7 @@ def test_adding_then_measuring_gives_back_and_adds_up(start: datetime, a: int, b
 
 def test_naive_instants_are_refused() -> None:
     with pytest.raises(ValueError, match="names no instant"):
-        RoundTheClock().add_working_minutes(datetime(2026, 1, 1), 5)  # noqa: DTZ001
+        RoundTheClock().add_working_minutes(datetime(2026, 1, 1), 5)
 
 
 def test_due_is_by_priority() -> None:
@@ -47,7 +48,13 @@ def test_due_is_by_priority() -> None:
 
 @pytest.mark.parametrize(
     ("minutes", "band"),
-    [(-1, Band.LATE), (0, Band.WITHIN_HOUR), (59, Band.WITHIN_HOUR), (60, Band.LATER_TODAY), (11 * 60, Band.AFTER_TODAY)],
+    [
+        (-1, Band.LATE),
+        (0, Band.WITHIN_HOUR),
+        (59, Band.WITHIN_HOUR),
+        (60, Band.LATER_TODAY),
+        (11 * 60, Band.AFTER_TODAY),
+    ],
 )
 def test_bands(minutes: int, band: Band) -> None:
     midnight = get_local_midnight_after(T.astimezone(BERLIN))

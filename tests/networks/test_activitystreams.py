@@ -13,7 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sorta.core.errors import Unreadable
-from sorta.core.ports import AccountRef, EditSeen, Echo, Kind, MessageSeen, PostSeen, ReactionSeen, RemovalSeen
+from sorta.core.ports import AccountRef, Echo, EditSeen, Kind, MessageSeen, PostSeen, ReactionSeen, RemovalSeen
 from sorta.core.threading import get_thread_key
 from sorta.networks import activitystreams as streams
 from sorta.networks.commonfold import Commonfold
@@ -30,9 +30,12 @@ T = datetime(2026, 11, 20, 12, tzinfo=UTC)
 def create(note: dict[str, Any], **more: Any) -> dict[str, Any]:
     base = {"id": "http://x.example/n1", "type": "Note", "content": "Hello", "published": WHEN, "to": [PUBLIC]}
     return {
-        "@context": "https://www.w3.org/ns/activitystreams", "type": "Create", "id": "http://x.example/c1",
+        "@context": "https://www.w3.org/ns/activitystreams",
+        "type": "Create",
+        "id": "http://x.example/c1",
         "actor": {"type": "Person", "id": "http://x.example/sally", "name": "Sally", "preferredUsername": "sally"},
-        "object": {**base, **note}, **more,
+        "object": {**base, **note},
+        **more,
     }
 
 
@@ -65,10 +68,17 @@ def test_natural_language_values() -> None:
 
 def test_a_tombstone_has_a_former_type_as_a_string() -> None:
     """[vocabulary 60, Tombstone] `formerType` is a string; `deleted` is when."""
-    gone = {"type": "Tombstone", "id": "http://image.example/2", "formerType": "Image", "deleted": "2016-03-17T00:00:00Z"}
+    gone = {
+        "type": "Tombstone",
+        "id": "http://image.example/2",
+        "formerType": "Image",
+        "deleted": "2016-03-17T00:00:00Z",
+    }
     seen = read({"type": "Delete", "actor": "http://example.org/~alice", "object": gone})
     assert seen == RemovalSeen(external_id="http://image.example/2", at=datetime(2016, 3, 17, tzinfo=UTC))
-    assert read({"type": "Delete", "object": "http://x.example/9", "published": WHEN}).external_id == "http://x.example/9"
+    assert (
+        read({"type": "Delete", "object": "http://x.example/9", "published": WHEN}).external_id == "http://x.example/9"
+    )
 
 
 @pytest.mark.parametrize(
@@ -77,8 +87,16 @@ def test_a_tombstone_has_a_former_type_as_a_string() -> None:
         (COMMENT, {}, Kind.COMMENT, "public:http://page.example/p1"),
         ({**COMMENT, "inReplyTo": "http://x.example/n0"}, {}, Kind.REPLY, "public:http://page.example/p1"),
         ({"tag": {"type": "Mention", "href": US.external_id}}, {}, Kind.MENTION, "public:http://x.example/n1"),
-        ({"tag": [{"type": "Mention", "href": US.external_id}], "inReplyTo": "http://x.example/n0", "context": "http://x.example/n0"},
-         {}, Kind.MENTION, "public:http://x.example/n0"),
+        (
+            {
+                "tag": [{"type": "Mention", "href": US.external_id}],
+                "inReplyTo": "http://x.example/n0",
+                "context": "http://x.example/n0",
+            },
+            {},
+            Kind.MENTION,
+            "public:http://x.example/n0",
+        ),
         ({"target": US.external_id}, {}, Kind.VISITOR_POST, "public:http://x.example/n1"),
         ({}, {"target": {"type": "Group", "id": US.external_id}}, Kind.VISITOR_POST, "public:http://x.example/n1"),
         ({"to": US.external_id}, {}, Kind.PRIVATE_MESSAGE, "private"),
@@ -101,7 +119,12 @@ def test_the_post_comes_along_with_the_comment() -> None:
 def test_our_own_words() -> None:
     mine = {"actor": US.external_id}
     assert isinstance(read(create({}, **mine)), PostSeen)
-    answered = {"id": "http://x.example/n0", "type": "Note", "content": "?", "attributedTo": {"id": "http://x.example/sally"}}
+    answered = {
+        "id": "http://x.example/n0",
+        "type": "Note",
+        "content": "?",
+        "attributedTo": {"id": "http://x.example/sally"},
+    }
     seen = read(create({"inReplyTo": answered, "context": POST}, **mine))
     assert (seen.by_us, seen.partner.external_id, seen.thread_root) == (True, "http://x.example/sally", POST["id"])
     private = read(create({"to": [{"id": "http://x.example/tom", "name": "Tom"}]}, **mine))
@@ -109,7 +132,11 @@ def test_our_own_words() -> None:
 
 
 def test_edits_and_likes() -> None:
-    change = {"type": "Update", "actor": "http://x.example/s", "object": {"id": "a:1", "type": "Note", "content": "New", "updated": WHEN}}
+    change = {
+        "type": "Update",
+        "actor": "http://x.example/s",
+        "object": {"id": "a:1", "type": "Note", "content": "New", "updated": WHEN},
+    }
     assert read(change) == EditSeen(external_id="a:1", body="New", at=T)
     like = read({"type": "Like", "id": "a:2", "actor": "http://x.example/sally", "object": "a:1", "published": WHEN})
     assert isinstance(like, ReactionSeen)
@@ -119,12 +146,20 @@ def test_edits_and_likes() -> None:
 @pytest.mark.parametrize(
     ("activity", "words"),
     [
-        ([], "not an object"), ({}, "no type"), ({"type": "Arrive"}, "Arrive is not a kind"), ({"type": "Create"}, "not sent along"),
-        (create({"content": " "}), "says nothing"), (create({**COMMENT, "published": "noon"}), "cannot be read"),
-        (create({**COMMENT, "published": "2026-11-20T12:00:00"}), "no offset"), (create({**COMMENT, "published": None}), "when it happened"),
-        (create({}), "neither answers"), (create({"to": ["http://x.example/tom"]}), "not to this account"),
-        (create(COMMENT, actor=None), "who did it"), ({"type": "Delete"}, "what was deleted"),
-        ({"type": "Update", "object": {"id": "a"}}, "no text"), ({"type": "Like", "object": "a"}, "own id"),
+        ([], "not an object"),
+        ({}, "no type"),
+        ({"type": "Arrive"}, "Arrive is not a kind"),
+        ({"type": "Create"}, "not sent along"),
+        (create({"content": " "}), "says nothing"),
+        (create({**COMMENT, "published": "noon"}), "cannot be read"),
+        (create({**COMMENT, "published": "2026-11-20T12:00:00"}), "no offset"),
+        (create({**COMMENT, "published": None}), "when it happened"),
+        (create({}), "neither answers"),
+        (create({"to": ["http://x.example/tom"]}), "not to this account"),
+        (create(COMMENT, actor=None), "who did it"),
+        ({"type": "Delete"}, "what was deleted"),
+        ({"type": "Update", "object": {"id": "a"}}, "no text"),
+        ({"type": "Like", "object": "a"}, "own id"),
     ],
 )
 def test_reasons(activity: Any, words: str) -> None:
@@ -133,9 +168,35 @@ def test_reasons(activity: Any, words: str) -> None:
 
 
 JSON = st.recursive(
-    st.none() | st.booleans() | st.integers() | st.text(max_size=8) | st.sampled_from([PUBLIC, US.external_id, WHEN, "Create", "Note"]),
-    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(
-        st.sampled_from(["type", "id", "object", "actor", "to", "inReplyTo", "context", "content", "published", "tag", "name", "href", "target"]), inner, max_size=6),
+    st.none()
+    | st.booleans()
+    | st.integers()
+    | st.text(max_size=8)
+    | st.sampled_from([PUBLIC, US.external_id, WHEN, "Create", "Note"]),
+    lambda inner: (
+        st.lists(inner, max_size=3)
+        | st.dictionaries(
+            st.sampled_from(
+                [
+                    "type",
+                    "id",
+                    "object",
+                    "actor",
+                    "to",
+                    "inReplyTo",
+                    "context",
+                    "content",
+                    "published",
+                    "tag",
+                    "name",
+                    "href",
+                    "target",
+                ]
+            ),
+            inner,
+            max_size=6,
+        )
+    ),
     max_leaves=25,
 )
 

@@ -7,8 +7,8 @@ import pytest
 
 from sorta.core.ports import AccountRef, Delivered, OutgoingReply, Postponed, Refused, TokenExpired, Unreachable
 from sorta.networks.abilities import TABLE
-from sorta.networks.registry import make_networks
 from sorta.networks.quillet import Quillet
+from sorta.networks.registry import make_networks
 
 pytestmark = pytest.mark.anyio
 ACCOUNT = AccountRef(external_id="a:us", handle="us", api_url="http://net.test/api", token="tok")
@@ -38,10 +38,16 @@ async def send(answer: httpx.Response | Exception) -> object:
         (httpx.Response(201, json={"id": "a:2"}), Delivered(external_id="a:2")),
         (httpx.Response(200, json={"id": "a:2"}), Delivered(external_id="a:2")),
         (httpx.Response(201, text="ok"), Postponed(reason="Quillet answered 201 without saying what it made.")),
-        (httpx.Response(429, json={"detail": "Slow down."}, headers={"Retry-After": "7"}), Postponed(reason="Quillet: Slow down.", retry_after=7)),
+        (
+            httpx.Response(429, json={"detail": "Slow down."}, headers={"Retry-After": "7"}),
+            Postponed(reason="Quillet: Slow down.", retry_after=7),
+        ),
         (httpx.Response(503, text="<html>"), Postponed(reason="Quillet: answered 503")),
         (httpx.Response(403, json={"detail": "Closed."}), Refused(reason="Quillet: Closed.")),
-        (httpx.Response(401, json={"detail": "Old."}), TokenExpired(reason="Quillet no longer accepts the access token: Old.")),
+        (
+            httpx.Response(401, json={"detail": "Old."}),
+            TokenExpired(reason="Quillet no longer accepts the access token: Old."),
+        ),
         (httpx.ReadTimeout("x"), Postponed(reason="Quillet did not answer (ReadTimeout).")),
         (httpx.ConnectError("x"), Postponed(reason="Quillet did not answer (ConnectError).")),
     ],

@@ -4,7 +4,7 @@ from datetime import UTC
 
 import pytest
 
-from sorta.core.errors import Invalid, MovedOn, NotAllowed, NotFound, TooLate, Impossible
+from sorta.core.errors import Impossible, Invalid, MovedOn, NotAllowed, NotFound, TooLate
 from sorta.core.moves import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.targets import Priority

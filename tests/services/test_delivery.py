@@ -1,5 +1,6 @@
 """Replies go out exactly once or visibly not at all, whatever network and worker do."""
 
+import contextlib
 import random
 from datetime import timedelta
 from typing import Any
@@ -61,7 +62,9 @@ async def test_a_private_answer_to_a_public_comment_stays_private(world: World) 
     assert all(not isinstance(to, str) for to in said["to"])
 
 
-@pytest.mark.parametrize(("mischief", "problem"), [({"fail": 1}, "broke"), ({"limit": 1, "retry_after": 30}, "Too many")])
+@pytest.mark.parametrize(
+    ("mischief", "problem"), [({"fail": 1}, "broke"), ({"limit": 1, "retry_after": 30}, "Too many")]
+)
 async def test_errors_in_passing_are_tried_again(world: World, mischief: dict[str, Any], problem: str) -> None:
     id = await world.hear("hi")
     await reply(world, id)
@@ -138,7 +141,9 @@ class Killed(BaseException):
 
 
 @pytest.mark.parametrize("seed", range(12))
-async def test_exactly_once_however_often_the_worker_dies(world: World, seed: int, monkeypatch: pytest.MonkeyPatch) -> None:
+async def test_exactly_once_however_often_the_worker_dies(
+    world: World, seed: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """Kills between claim and send, between send and record, and inside recording; the network loses answers
     and breaks besides. In the end each reply stands outside exactly once, and rows equal trails."""
     dice = random.Random(seed)
@@ -170,10 +175,8 @@ async def test_exactly_once_however_often_the_worker_dies(world: World, seed: in
     for _ in range(120):
         if dice.random() < 0.2:
             await world.control("mischief/commonfold", fail=1)
-        try:
+        with contextlib.suppress(Killed):
             await delivery.deliver_due(world.house, world.workspace_id, now)
-        except Killed:
-            pass
         states = [(await message(world, id)).delivery for id in ids]
         if states == ["delivered"] * len(ids):
             break
@@ -201,7 +204,9 @@ async def test_the_job_is_queued_in_the_same_transaction(world: World) -> None:
     id = await world.hear("hi")
     await reply(world, id)
     async with world.house.db.connect() as conn:
-        rows = await (await conn.execute("select task_name, queueing_lock, scheduled_at from procrastinate_jobs")).fetchall()
+        rows = await (
+            await conn.execute("select task_name, queueing_lock, scheduled_at from procrastinate_jobs")
+        ).fetchall()
     ((name, lock, at),) = rows
     assert (name, at) == (answers.DELIVER, world.after(seconds=10))
     assert lock.startswith("outbox:")

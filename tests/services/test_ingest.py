@@ -8,8 +8,8 @@ from typing import Any
 import pytest
 
 from sorta.core.errors import NotFound
-from sorta.services import acts, ingest
 from sorta.core.moves import SettledAs
+from sorta.services import acts, ingest
 from sorta.services.trail import find_mismatches
 from sorta.store import accounts
 from tests.world import World
@@ -31,7 +31,12 @@ async def count(world: World, table: str) -> int:
 async def test_a_comment_becomes_a_conversation(world: World) -> None:
     id = await world.hear("Who do I talk to?", at=world.after(minutes=-3))
     row = await world.row(id)
-    assert (row["person_name"], row["kind"], row["public"], row["preview"]) == ("Petra", "comment", True, "Who do I talk to?")
+    assert (row["person_name"], row["kind"], row["public"], row["preview"]) == (
+        "Petra",
+        "comment",
+        True,
+        "Who do I talk to?",
+    )
     assert (row["move"], row["awaiting_since"]) == ("unsorted", world.after(minutes=-3))
     assert row["due"] == world.after(minutes=-3 + 480)
 
@@ -125,7 +130,13 @@ async def test_junk_of_a_blocked_person_stays_settled(world: World) -> None:
 async def test_our_page_answering_on_the_network_itself_makes_it_their_move(world: World) -> None:
     activity = await world.say("Are you open?")
     await world.take(activity)
-    body = {"network": "commonfold", "kind": "reply", "handle": "brinewick", "name": "Brinewick Aquarium", "page": "brinewick"}
+    body = {
+        "network": "commonfold",
+        "kind": "reply",
+        "handle": "brinewick",
+        "name": "Brinewick Aquarium",
+        "page": "brinewick",
+    }
     mine = await world.control("say", **body, parent=activity["object"]["id"], text="Until five.", tell=False)
     await world.take(mine)
     id = (await world.find(activity["object"]["id"])).conversation_id

@@ -9,7 +9,13 @@ from tests.world import PASSWORD, World
 pytestmark = pytest.mark.anyio
 
 
-async def enter(world: World, email: str = "mara@brinewick.example", password: str = PASSWORD, seconds: float = 0, came_from: str = "a") -> str:
+async def enter(
+    world: World,
+    email: str = "mara@brinewick.example",
+    password: str = PASSWORD,
+    seconds: float = 0,
+    came_from: str = "a",
+) -> str:
     return await sign_in.sign_in(
         world.house, email=email, password=password, came_from=came_from, now=world.after(seconds=seconds)
     )

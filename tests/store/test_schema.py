@@ -18,10 +18,13 @@ ABOVE = {"organisation", "workspace", "member", "session", "sign_in_failure"}
 APPLIED = json.loads((Path(__file__).parent / "migrations.json").read_text())
 
 
-@pytest.fixture
-def app(pg: Cluster, database: str):
-    with psycopg.connect(pg.conninfo("sorta_app", database), autocommit=True) as conn:
+@pytest.fixture(scope="module")
+def app(pg: Cluster):
+    """One empty database for all that only looks."""
+    pg.create_database("looking", "template_sorta")
+    with psycopg.connect(pg.conninfo("sorta_app", "looking"), autocommit=True) as conn:
         yield conn
+    pg.drop_database("looking")
 
 
 def test_an_applied_migration_is_never_edited() -> None:
@@ -40,7 +43,10 @@ def test_every_table_names_its_workspace_and_forces_row_level_security(app: psyc
 
 
 def test_the_application_role_can_neither_bypass_nor_rewrite_the_trail(app: psycopg.Connection[Any]) -> None:
-    assert app.execute("select rolsuper, rolbypassrls from pg_roles where rolname = current_user").fetchone() == (False, False)
+    assert app.execute("select rolsuper, rolbypassrls from pg_roles where rolname = current_user").fetchone() == (
+        False,
+        False,
+    )
     with pytest.raises(psycopg.errors.InsufficientPrivilege):
         app.execute("update trail set kind = 'kept'")
     with pytest.raises(psycopg.errors.InsufficientPrivilege):
@@ -64,20 +70,26 @@ def test_every_statement_fits_the_schema(query: str, app: psycopg.Connection[Any
     assert cursor.fetchall()
 
 
-
-
 @pytest.mark.anyio
 async def test_hot_queries_use_their_index(world: World) -> None:
     """First and deep page by the (workspace, move, due) index without a sort, even for the planner of a small table."""
     values = {
-        "workspace_id": world.workspace_id, "member_id": 1, "move": "unsorted", "limit": 50, "due": world.now,
-        "rank": 0, "id": 1, "last_at": world.now,
+        "workspace_id": world.workspace_id,
+        "member_id": 1,
+        "move": "unsorted",
+        "limit": 50,
+        "due": world.now,
+        "rank": 0,
+        "id": 1,
+        "last_at": world.now,
     }
     async with world.house.db.transact(world.workspace_id) as conn:
         await conn.execute("set local enable_seqscan = off")
         await conn.execute("set local enable_bitmapscan = off")
         for (order, _deep), query in desk._LIST.items():
-            plan = "\n".join(r[0] for r in await (await conn.execute("explain (costs off) " + query, values)).fetchall())
+            plan = "\n".join(
+                r[0] for r in await (await conn.execute("explain (costs off) " + query, values)).fetchall()
+            )
             index = "conversation_by_due" if order == "due" else "conversation_by_newest"
             assert f"using {index}" in plan.lower() or f"scan backward using {index}" in plan.lower(), plan
             assert plan.count("Sort Key") == 0, plan

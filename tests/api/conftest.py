@@ -1,0 +1,40 @@
+"""The web application in the same process, asked over its real routes."""
+
+from collections.abc import AsyncIterator
+
+import httpx
+import pytest
+from fastapi import FastAPI
+
+from sorta.api.app import make_app
+from tests.world import PASSWORD, World
+
+
+class Client(httpx.AsyncClient):
+    """A signed-in browser: keeps the cookie, sends the session's word."""
+
+    async def enter(self, name: str) -> None:
+        answer = await self.post("/api/session", json={"email": f"{name}@brinewick.example", "password": PASSWORD})
+        assert answer.status_code == 204, answer.text
+        self.headers["X-CSRF-Token"] = (await self.get("/api/session")).json()["csrf"]
+
+
+@pytest.fixture
+def app(world: World) -> FastAPI:
+    return make_app(world.house)
+
+
+@pytest.fixture
+async def anyone(app: FastAPI) -> AsyncIterator[Client]:
+    """Nobody yet; call `enter`."""
+    transport = httpx.ASGITransport(app=app, raise_app_exceptions=False)
+    async with Client(transport=transport, base_url="http://sorta.test") as client:
+        yield client
+
+
+@pytest.fixture
+async def mara(app: FastAPI) -> AsyncIterator[Client]:
+    transport = httpx.ASGITransport(app=app, raise_app_exceptions=False)
+    async with Client(transport=transport, base_url="http://sorta.test") as client:
+        await client.enter("mara")
+        yield client
