@@ -74,14 +74,14 @@ class Demo:
 
     def start(self, name: str, *arguments: str, environment: dict[str, str]) -> subprocess.Popen[bytes]:
         """One part as a process of its own, its words in a file."""
-        log = (self.folder / f"{name}.log").open("ab")
-        child = subprocess.Popen(
-            [sys.executable, "-m", *arguments],
-            env={**os.environ, **environment},
-            stdout=log,
-            stderr=log,
-            start_new_session=True,
-        )
+        with (self.folder / f"{name}.log").open("ab") as log:
+            child = subprocess.Popen(
+                [sys.executable, "-m", *arguments],
+                env={**os.environ, **environment},
+                stdout=log,
+                stderr=log,
+                start_new_session=True,
+            )
         self.children.append(child)
         return child
 

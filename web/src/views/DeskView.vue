@@ -100,11 +100,17 @@ function finish(id: number): void {
   queue.remove(id)
   go(next?.id ?? null)
 }
-const FINISHING: Partial<Record<Act['act'], Move>> = { park: 'parked', settle: 'settled' }
+/** Where an act sends a conversation so that one is done with it here; undefined: one stays with it. */
+function whereTo(body: Act): Move | undefined {
+  if (body.act === 'park') return 'parked'
+  if (body.act === 'settle') return 'settled'
+  const isSorted = body.act === 'keep' || (body.act === 'assign' && body.owner_id !== me.value)
+  return isSorted && move.value === 'unsorted' ? 'our_move' : undefined
+}
 async function act(body: Act, words: string): Promise<void> {
   const id = openId.value
   if (id === null || !(await acts.act(id, body, words))) return
-  const to = FINISHING[body.act] ?? (move.value === 'unsorted' && body.act === 'keep' ? 'our_move' : undefined)
+  const to = whereTo(body)
   if (to && to !== move.value) finish(id)
 }
 function onSent(settled: boolean, mode: ReplyMode): void {

@@ -29,6 +29,8 @@ async function choose(key: ReplyMode): Promise<void> {
   if (obstacleOf(key)) return
   mode.value = key
   if (text.value) props.composer.onType()
+  // At once, so that what is typed right after the key is not taken for more keys; again when it was not there yet.
+  area.value?.focus()
   await nextTick()
   area.value?.focus()
 }

@@ -40,6 +40,13 @@ watch(
   () => props.openId,
   (id) => scrollTo(id, 'auto'),
 )
+/** A shared address opens the conversation first; its list comes after and goes to where it stands. */
+watch(
+  () => props.queue.isFirst.value,
+  (isFirst) => {
+    if (!isFirst) setTimeout(() => scrollTo(props.openId, 'center'))
+  },
+)
 /** Bring in what waits, and go where the first of it stands. */
 async function show(): Promise<void> {
   const first = props.queue.show()

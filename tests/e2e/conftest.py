@@ -1,0 +1,111 @@
+"""The demo as a user has it, running for real: PostgreSQL, the Outside, worker and web as processes; Chromium in front."""
+
+import os
+import re
+import shutil
+import tempfile
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+
+from demo.run import PASSWORD, Demo, run
+from dev import cluster
+
+CHROMIUM = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+]
+
+
+@pytest.fixture(scope="session")
+def demo() -> Iterator[Demo]:
+    """Undo is short and a dead worker's lease shorter than in life, so that the tests need not wait."""
+    folder = Path(tempfile.mkdtemp(prefix="sorta-e2e-", dir="/var/lib" if os.geteuid() == 0 else None))
+    folder.chmod(0o755)
+    more = {"SORTA_UNDO_SECONDS": "2", "SORTA_LEASE_SECONDS": "4", "SORTA_NETWORK_TIMEOUT": "2"}
+    running = Demo(port=cluster.get_free_port(), outside_port=cluster.get_free_port(), folder=folder, more=more)
+    try:
+        run(running)
+        httpx.post(f"{running.outside}/control/settings", json={"pace": "paused"})
+        yield running
+    finally:
+        running.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+class Outside:
+    """The stand-in networks, told what to do."""
+
+    def __init__(self, address: str) -> None:
+        self.address = address
+
+    def control(self, path: str, **body: object) -> dict:
+        answer = httpx.post(f"{self.address}/control/{path}", json=body, timeout=20)
+        assert answer.status_code == 200, answer.text
+        return answer.json()
+
+    def say(self, text: str, *, network: str = "commonfold", kind: str = "visitor_post", name: str = "Wilma Sund", **more: object) -> dict:
+        to = {"to": "brinewick"} if kind == "private" else {}
+        handle = name.lower().replace(" ", ".")
+        return self.control("say", network=network, kind=kind, handle=handle, name=name, text=text, page="brinewick", **to, **more)
+
+    def list_texts(self, network: str = "commonfold") -> list[str]:
+        things = httpx.get(f"{self.address}/control/state/{network}").json()["things"]
+        return [t["content"] for t in things]
+
+
+@pytest.fixture
+def outside(demo: Demo) -> Iterator[Outside]:
+    yield Outside(demo.outside)
+    for network in ("commonfold", "quillet", "hushline"):
+        calm = {"slow_ms": 0, "fail": 0, "limit": 0, "lose": 0, "refuse": 0, "drop": 0, "duplicate": False, "reorder": False}
+        httpx.post(f"{demo.outside}/control/mischief/{network}", json=calm)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        playwright.selectors.set_test_id_attribute("data-test")
+        opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        yield opened
+        opened.close()
+
+
+Enter = Callable[..., Page]
+
+
+@pytest.fixture
+def enter(demo: Demo, browser: Browser) -> Iterator[Enter]:
+    """Sign somebody in, in a browser of their own; a page's error fails the test."""
+    contexts: list[BrowserContext] = []
+    errors: list[str] = []
+
+    def open_as(name: str, path: str = "/", **options: object) -> Page:
+        context = browser.new_context(base_url=demo.address, viewport={"width": 1280, "height": 800}, locale="en-GB", **options)
+        contexts.append(context)
+        page = context.new_page()
+        page.set_default_timeout(8000)
+        page.on("pageerror", lambda error: errors.append(str(error)))
+        answer = context.request.post("/api/session", data={"email": f"{name}@brinewick.example", "password": PASSWORD})
+        assert answer.status == 204, answer.text()
+        page.goto(path)
+        return page
+
+    yield open_as
+    for context in contexts:
+        context.close()
+    assert errors == []
+
+
+def open_message(page: Page, text: str) -> int:
+    """Open the conversation with these words through find-or-do; its number."""
+    expect(page.get_by_role("button", name="Find or do")).to_be_visible()
+    page.keyboard.press("Control+k")
+    page.get_by_test_id("find").fill(text)
+    page.get_by_role("option").filter(has_text=text).first.click()
+    page.wait_for_url(re.compile(r"/desk/\d+\?move="))
+    expect(page.get_by_test_id("script")).to_contain_text(text)
+    return int(re.search(r"/desk/(\d+)", page.url)[1])
