@@ -101,6 +101,7 @@ class Demo:
             with contextlib.suppress(subprocess.TimeoutExpired):
                 child.wait(8)
             child.kill()
+            child.wait()
         if self.cluster is not None:
             self.cluster.stop()
 

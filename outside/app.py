@@ -71,13 +71,15 @@ def make_app(state: State, base: str) -> FastAPI:
 def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> None:
     """What a page's client may do: publish an answer once, and read what happened."""
 
-    async def admit(network: str, authorization: str | None) -> dict[str, Any]:
+    async def admit(network: str, authorization: str | None, *, spoil: bool) -> dict[str, Any]:
         if network not in NETWORKS:
             raise Denied(404, "There is no such network.")
         page = state.get_actor_by_token(network, (authorization or "").removeprefix("Bearer "))
         if page is None:
             raise Denied(401, "The access token has expired or was never valid.")
         await asyncio.sleep(mischief.get(network)["slow_ms"] / 1000)
+        if not spoil:
+            return page
         if mischief.use(network, "fail"):
             raise Denied(500, "Something broke on our side.")
         if mischief.use(network, "limit"):
@@ -92,7 +94,7 @@ def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> No
         authorization: Annotated[str | None, Header()] = None,
         idempotency_key: Annotated[str | None, Header()] = None,
     ) -> JSONResponse:
-        page = await admit(network, authorization)
+        page = await admit(network, authorization, spoil=True)
         if not idempotency_key:
             raise Denied(400, "Send an Idempotency-Key.")
         text = json.dumps(body, sort_keys=True)
@@ -114,7 +116,7 @@ def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> No
     async def list_activities(
         network: str, after: int = 0, authorization: Annotated[str | None, Header()] = None
     ) -> JSONResponse:
-        page = await admit(network, authorization)
+        page = await admit(network, authorization, spoil=False)
         items = state.list_activities(page["id"], after, PAGE)
         here = f"{world.base}/api/{network}/activities"
         last = items[-1][0] if items else after

@@ -16,7 +16,8 @@ def add_tasks(app: App, house: House) -> None:
     async def deliver(workspace_id: int, outbox_id: int) -> None:
         await delivery.deliver(house, workspace_id, outbox_id, datetime.now(UTC))
 
-    @app.periodic(cron="*/5 * * * * *")
+    # The sixth field of these is seconds.
+    @app.periodic(cron="* * * * * */5")
     @app.task(name="tick", queueing_lock="tick")
     async def tick(timestamp: int) -> None:
         """Bring back what was parked; pick up deliveries that nobody has. Safe to run twice."""
@@ -25,7 +26,7 @@ def add_tasks(app: App, house: House) -> None:
             await acts.return_parked(house, workspace_id, now)
             await delivery.queue_deliverable(house, workspace_id, now)
 
-    @app.periodic(cron="*/20 * * * * *")
+    @app.periodic(cron="* * * * * */20")
     @app.task(name="backfill", queueing_lock="backfill")
     async def backfill(timestamp: int) -> None:
         """Fill holes that lost deliveries or downtime left."""

@@ -4,7 +4,8 @@ Claim, send, record are three steps. A worker that dies after any of them leaves
 its lease has run out the reply is sent again under the same idempotency key, so the network has it once.
 """
 
-from datetime import datetime
+import time
+from datetime import datetime, timedelta
 
 import structlog
 
@@ -32,8 +33,11 @@ async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime
         await _tell(conn, workspace_id, claimed)
     assert account is not None
     reply = OutgoingReply(public=claimed.public, body=claimed.body, target=claimed.target, to=claimed.recipient)
+    began = time.monotonic()
     outcome = await house.networks[account.network].send(make_ref(account), reply, str(claimed.key))
-    await record_outcome(house, workspace_id, claimed, outcome, now)
+    # Pauses run from the end of the try: a network may take as long to answer as the pause lasts.
+    after = now + timedelta(seconds=time.monotonic() - began)
+    await record_outcome(house, workspace_id, claimed, outcome, after)
     return outcome
 
 

@@ -223,7 +223,7 @@ async def test_backfill_fills_the_hole_and_knows_the_rest(world: World) -> None:
 
 
 async def test_a_network_that_cannot_be_reached_puts_only_itself_off(world: World) -> None:
-    await world.control("mischief/commonfold", fail=1)
+    await world.control("expire", network="commonfold", page="brinewick")
     said = await world.say("hello", kind="private", network="hushline")
     await ingest.backfill_all(world.house, world.workspace_id, world.now)
     assert (await world.find(said["object"]["id"], "hushline")).body == "hello"

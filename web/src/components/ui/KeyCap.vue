@@ -5,7 +5,7 @@ defineProps<{ keys: string }>()
 <template>
   <kbd
     aria-hidden="true"
-    class="inline-block rounded-[3px] border border-current px-1 py-px font-sans text-[11px] leading-tight font-semibold opacity-70"
+    class="hidden rounded-[3px] border border-current px-1 py-px font-sans text-[11px] leading-tight font-semibold opacity-70 md:inline-block"
     >{{ keys }}</kbd
   >
 </template>

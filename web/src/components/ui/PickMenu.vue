@@ -14,7 +14,7 @@ defineExpose({ open: () => button.value?.$el.click() })
     <MenuButton
       ref="button"
       :disabled="disabled"
-      class="inline-flex items-center gap-1.5 rounded px-2 py-[3px] text-[13px] whitespace-nowrap hover:bg-fold disabled:opacity-50 disabled:hover:bg-transparent"
+      class="inline-flex max-w-full items-center gap-1.5 rounded px-2 py-[3px] text-[13px] whitespace-nowrap hover:bg-fold disabled:opacity-50 disabled:hover:bg-transparent"
       :class="plain ? 'font-semibold' : 'border border-rule bg-raised'"
     >
       <slot>{{ label }}</slot>

@@ -42,8 +42,8 @@ defineExpose({ choose, focus: () => area.value?.focus() })
 </script>
 
 <template>
-  <section v-if="maySort" class="mx-5 mb-3.5 shrink-0 rounded-lg border-[1.5px] bg-raised" :class="ink.frame" aria-label="Answer">
-    <div class="flex items-center border-b border-rule-soft text-[13px]" role="tablist" aria-label="Who can read it">
+  <section v-if="maySort" class="mx-2 mb-2 md:mx-5 md:mb-3.5 shrink-0 rounded-lg border-[1.5px] bg-raised" :class="ink.frame" aria-label="Answer" data-test="answer">
+    <div class="flex flex-wrap items-center border-b border-rule-soft text-[13px] lg:flex-nowrap" role="tablist" aria-label="Who can read it">
       <button
         v-for="[key, word, cap] in TABS"
         :id="`mode-${key}`"
@@ -58,7 +58,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
         :data-mode="key"
         @click="choose(key)"
       >{{ word }} <KeyCap v-if="!obstacleOf(key)" :keys="cap" /></button>
-      <span class="ml-auto truncate px-2 text-xs" :title="says" :class="ink.says" data-test="readers">{{ says }}</span>
+      <span class="ml-auto truncate px-2 pb-1 text-xs lg:pb-0" :title="says" :class="ink.says" data-test="readers">{{ says }}</span>
     </div>
     <p v-if="obstacle" class="px-3 py-2 text-[13px] text-ink-2">{{ obstacle }}</p>
     <template v-else>

@@ -28,7 +28,7 @@ const writer = computed(() => props.present[0])
   <a
     :href="`#c${row.id}`"
     class="relative grid h-full grid-cols-[14px_30px_1fr] gap-2 border-b border-rule-soft bg-sheet py-2 pr-3.5 pl-2.5"
-    :class="[isOpen ? 'z-10 bg-raised shadow-[inset_0_0_0_2px_var(--pine)]' : 'hover:bg-raised', hasLeft ? 'opacity-60' : '']"
+    :class="[isOpen ? 'z-10 bg-raised shadow-[inset_0_0_0_2px_var(--pine)]' : 'hover:bg-raised', hasLeft ? 'bg-paper text-ink-2' : '']"
     :aria-current="isOpen ? 'true' : undefined"
     :data-conversation="row.id"
     @click.prevent="$emit('open')"

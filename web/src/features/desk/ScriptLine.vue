@@ -38,7 +38,7 @@ const delivery = computed(() => {
 </script>
 
 <template>
-  <article class="grid grid-cols-[78px_minmax(0,1fr)] gap-3.5 py-2" :class="{ 'opacity-60': message.delivery === 'withdrawn' }" :data-message="message.id">
+  <article class="grid grid-cols-[56px_minmax(0,1fr)] gap-2.5 md:grid-cols-[78px_minmax(0,1fr)] md:gap-3.5 py-2" :data-message="message.id">
     <div class="pt-0.5 text-right text-xs text-ink-2">
       <b class="block truncate text-[13px]" :class="message.inbound ? 'text-ink' : 'text-pine'">{{ speaker }}</b>
       <time :datetime="message.sent_at">{{ sayTime(message.sent_at, zone) }}</time>

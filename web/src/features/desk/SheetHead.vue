@@ -64,8 +64,8 @@ defineExpose({
 </script>
 
 <template>
-  <header class="shrink-0 border-b border-rule-soft px-5 pt-3 pb-2.5">
-    <div class="flex items-center gap-2">
+  <header class="shrink-0 border-b border-rule-soft px-3 md:px-5 pt-3 pb-2.5">
+    <div class="flex flex-wrap items-center gap-x-2 md:flex-nowrap">
       <h1 class="min-w-0 truncate font-name text-[19px] leading-tight font-bold">{{ c.person_name }}</h1>
       <span class="hidden truncate text-[13px] text-ink-2 2xl:inline">@{{ c.handle.replace(/^@/, '') }}</span>
       <div v-if="maySort" class="-mr-2 ml-auto flex shrink-0 items-center text-[13px]">

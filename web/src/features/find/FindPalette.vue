@@ -96,7 +96,7 @@ const networkOf = (key: string): string => byNetwork.value.get(key)?.name ?? key
 </script>
 
 <template>
-  <Dialog open class="relative z-40" @close="emit('close')">
+  <Dialog open aria-label="Find or do" class="relative z-40" @close="emit('close')">
     <div class="fixed inset-0 bg-band/40" aria-hidden="true" />
     <div class="fixed inset-0 flex items-start justify-center p-4 pt-[10vh]">
       <DialogPanel class="flex max-h-[70vh] w-full max-w-xl flex-col overflow-hidden rounded-lg border border-rule bg-sheet shadow-xl">

@@ -1,0 +1,1 @@
+"""What `make bench` runs: speed as ratios to a floor measured in the same run."""

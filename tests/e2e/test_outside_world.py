@@ -1,0 +1,180 @@
+"""Steps 6 to 8 in the real interface: networks that misbehave, deliveries that fail, a worker that dies."""
+
+import os
+import re
+import signal
+
+import httpx
+import pytest
+from playwright.sync_api import Page, expect
+
+from demo.run import Demo, wait_for
+from tests.e2e.conftest import Enter, Outside, open_message
+
+
+def answer(page: Page, text: str, words: str) -> int:
+    """Open the conversation with `text`, answer it publicly, and come back to it."""
+    id = open_message(page, text)
+    page.keyboard.press("r")
+    page.keyboard.type(words)
+    page.keyboard.press("Control+Enter")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Reply sent")
+    page.goto(f"/w/1/desk/{id}")
+    return id
+
+
+def test_a_network_that_breaks_is_tried_again_and_says_so(enter: Enter, outside: Outside) -> None:
+    outside.say("Break on me, 100")
+    outside.control("mischief/commonfold", fail=1)
+    page = enter("mara")
+    answer(page, "Break on me, 100", "Answer to 100")
+    delivery = page.get_by_test_id("delivery")
+    expect(delivery).to_have_text("Waiting, public", timeout=8000)
+    expect(page.get_by_text("Something broke on our side.")).to_be_visible()
+    expect(delivery).to_have_text("Delivered, public", timeout=10000)
+    assert outside.list_texts().count("Answer to 100") == 1
+
+
+def test_a_lost_answer_does_not_make_it_go_out_twice(enter: Enter, outside: Outside) -> None:
+    outside.say("Lose on me, 200")
+    outside.control("mischief/commonfold", lose=1)
+    page = enter("mara")
+    answer(page, "Lose on me, 200", "Answer to 200")
+    expect(page.get_by_test_id("delivery")).to_have_text("Waiting, public", timeout=9000)
+    expect(page.get_by_test_id("delivery")).to_have_text("Delivered, public", timeout=12000)
+    assert outside.list_texts().count("Answer to 200") == 1
+
+
+def test_a_final_refusal_comes_back_to_its_author(enter: Enter, outside: Outside) -> None:
+    outside.say("Refuse me, 300")
+    outside.control("mischief/commonfold", refuse=1)
+    page = enter("mara")
+    answer(page, "Refuse me, 300", "Answer to 300")
+    expect(page.get_by_text("The network refused a reply of yours.")).to_be_visible(timeout=8000)
+    expect(page.get_by_test_id("delivery")).to_have_text("Refused")
+    expect(page.get_by_text("Commonfold: Comments are closed here.").first).to_be_visible()
+    expect(page.get_by_test_id("move")).to_have_text("Our move")
+    page.get_by_role("button", name="Write it again").click()
+    expect(page.get_by_test_id("composer")).to_have_value("Answer to 300")
+
+
+def test_an_expired_token_waits_for_the_owner(enter: Enter, outside: Outside) -> None:
+    outside.say("Expire on me, 400", network="quillet", kind="mention", name="Tess Tide")
+    token = outside.control("expire", network="quillet", page="brinewick")["token"]
+    page = enter("teo")
+    answer(page, "Expire on me, 400", "Answer to 400")
+    expect(page.get_by_text("Replies from Brinewick Aquarium wait")).to_be_visible(timeout=8000)
+    noor = enter("noor", "/w/1/setup")
+    account = noor.get_by_role("listitem").filter(has_text="on Quillet")
+    expect(account).to_contain_text("no longer accepts the access token")
+    account.get_by_role("button", name="New token").click()
+    noor.get_by_role("textbox", name="Access token").fill(token)
+    noor.get_by_role("button", name="Use it").click()
+    expect(account).to_contain_text("Connected")
+    expect(page.get_by_test_id("delivery")).to_have_text("Delivered, public", timeout=12000)
+    assert outside.list_texts("quillet").count("@tess.tide Answer to 400") == 1
+
+
+def test_a_worker_killed_in_the_middle_of_sending(enter: Enter, outside: Outside, demo: Demo) -> None:
+    """The network takes 1.5 s to answer; the worker is killed meanwhile, so nobody records the outcome."""
+    outside.say("Kill on me, 500")
+    outside.control("mischief/commonfold", slow_ms=1500)
+    page = enter("mara")
+    answer(page, "Kill on me, 500", "Answer to 500")
+    expect(page.get_by_test_id("delivery")).to_have_text("Sending, public", timeout=6000)
+    page.wait_for_timeout(500)
+    worker = next(c for c in demo.children if "worker" in c.args)
+    os.kill(worker.pid, signal.SIGKILL)
+    worker.wait()
+    demo.children.remove(worker)
+    outside.control("mischief/commonfold", slow_ms=0)
+    page.wait_for_timeout(1500)
+    expect(page.get_by_test_id("delivery")).to_have_text("Sending, public")
+    wait_for(f"{demo.address}/healthz", demo.start_worker(), demo.folder / "worker.log")
+    expect(page.get_by_test_id("delivery")).to_have_text("Delivered, public", timeout=25000)
+    assert outside.list_texts().count("Answer to 500") == 1
+
+
+def test_mixed_up_and_doubled_webhooks_end_right(enter: Enter, outside: Outside) -> None:
+    """Said, edited and deleted while webhooks come twice and in the wrong order."""
+    outside.control("mischief/commonfold", duplicate=True, reorder=True)
+    kept = outside.say("Edit me, 600")["object"]["id"]
+    outside.control("edit", id=kept, text="Edited words, 601")
+    gone = outside.say("Delete me, 602", name="Somebody Shy")["object"]["id"]
+    outside.control("remove", id=gone)
+    page = enter("mara")
+    page.wait_for_timeout(1500)
+    open_message(page, "Edited words, 601")
+    expect(page.get_by_text("the earlier text is in the trail")).to_be_visible()
+    expect(page.get_by_test_id("trail")).to_contain_text("before: “Edit me, 600”")
+    assert page.get_by_test_id("trail").inner_text().count("Arrived") == 1
+    open_message(page, "Delete me, 602")
+    expect(page.get_by_text("still readable here only")).to_be_visible()
+    expect(page.get_by_test_id("move")).to_have_text("Their move")
+
+
+def test_a_lost_webhook_is_filled_in_by_backfill(enter: Enter, outside: Outside) -> None:
+    outside.control("mischief/hushline", drop=1)
+    outside.say("Lost on the way, 700", network="hushline", kind="private", name="Late Larsen")
+    page = enter("mara", "/w/1/desk?move=unsorted")
+    expect(page.get_by_test_id("show-new")).to_be_visible(timeout=30000)
+    open_message(page, "Lost on the way, 700")
+
+
+def test_what_cannot_be_understood_is_kept_for_the_owner(enter: Enter, outside: Outside) -> None:
+    outside.control("raw", network="commonfold", page="brinewick", body='{"type": "Travel", "id": "odd-800"}')
+    noor = enter("noor")
+    noor.wait_for_timeout(800)
+    noor.goto("/w/1/setup")
+    item = noor.get_by_test_id("aside").filter(has_text="odd-800")
+    expect(item).to_contain_text("Travel is not a kind of activity that is taken in.")
+    item.get_by_role("button", name="Try again").click()
+    expect(item).to_contain_text("Still not: Travel")
+    mara = enter("mara", "/w/1/setup")
+    expect(mara.get_by_role("heading", name="Accounts")).to_be_visible()
+    expect(mara.get_by_role("heading", name="Kept aside")).to_have_count(0)
+
+
+def test_a_lost_connection_says_so_and_keeps_the_words(enter: Enter, outside: Outside) -> None:
+    outside.say("Offline, 900")
+    page = enter("mara")
+    open_message(page, "Offline, 900")
+    page.keyboard.press("r")
+    page.keyboard.type("Written in a tunnel")
+    page.context.set_offline(True)
+    page.keyboard.press("Control+Enter")
+    expect(page.get_by_test_id("send-problem")).to_contain_text("cannot be reached")
+    expect(page.get_by_test_id("composer")).to_have_value("Written in a tunnel")
+    page.context.set_offline(False)
+    page.get_by_test_id("composer").press("Control+Enter")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Reply sent")
+
+
+def test_the_demo_is_alive_ready_and_true_to_its_trails(demo: Demo) -> None:
+    import subprocess
+    import sys
+
+    assert httpx.get(f"{demo.address}/readyz").json() == {"database": True, "migrations": True, "worker": True}
+    checked = subprocess.run(
+        [sys.executable, "-m", "sorta.main", "check"],
+        env={**os.environ, **demo.environment},
+        capture_output=True,
+        text=True,
+    )
+    assert checked.returncode == 0, checked.stdout
+    assert re.search(r"workspace 1: 0 conversations differ", checked.stdout)
+
+
+def test_the_demo_holds_what_it_promises(demo: Demo) -> None:
+    """At least 400 conversations and 1,200 messages of three weeks on three networks."""
+    with demo.cluster.admin("sorta") as conn:
+        row = conn.execute(
+            "select count(*), (select count(*) from message), count(distinct network), max(created_at) - min(created_at) from conversation"
+        ).fetchone()
+    assert row[0] >= 400
+    assert row[1] >= 1200
+    assert row[2] == 3
+    assert row[3].days >= 19
+
+
+pytestmark = pytest.mark.usefixtures("outside")

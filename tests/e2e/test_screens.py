@@ -1,0 +1,167 @@
+"""Every screen for everybody: axe without serious findings in both themes, narrow widths, long lists."""
+
+import asyncio
+import re
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from demo.run import Demo
+from sorta.core.ports import IdentitySeen, Kind, MessageSeen
+from sorta.main import make_house
+from sorta.services import ingest
+from sorta.settings import Settings
+from tests.e2e.conftest import Enter, Outside, open_message
+
+AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+def check(page: Page) -> None:
+    """No serious or critical finding of axe-core on what is shown now."""
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    bad = [
+        f"{v['id']}: {n['target']} {n['failureSummary']}"
+        for v in found["violations"]
+        if v["impact"] in ("serious", "critical")
+        for n in v["nodes"]
+    ]
+    assert bad == []
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_axe_finds_nothing_serious(enter: Enter, demo: Demo, outside: Outside, scheme: str) -> None:
+    outside.say(f"Look at me in {scheme}", network="hushline", kind="private")
+    page = enter("noor", "/w/1/desk?move=our_move", color_scheme=scheme)
+    expect(page.locator("[data-conversation]").first).to_be_visible()
+    check(page)
+    open_message(page, f"Look at me in {scheme}")
+    page.keyboard.press("n")
+    page.keyboard.type("A note on screen")
+    check(page)
+    page.keyboard.press("Control+Enter")
+    expect(page.get_by_label("Team note").filter(has_text="A note on screen")).to_be_visible()
+    page.keyboard.press("Escape")
+    check(page)
+    page.keyboard.press("e")
+    expect(page.get_by_role("menu")).to_be_visible()
+    check(page)
+    page.keyboard.press("Escape")
+    page.keyboard.press("g")
+    expect(page.get_by_role("dialog").get_by_role("heading")).to_be_visible()
+    check(page)
+    page.keyboard.press("Escape")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog").get_by_role("heading")).to_be_visible()
+    check(page)
+    page.keyboard.press("Escape")
+    page.keyboard.press("Control+k")
+    page.get_by_test_id("find").fill("ray")
+    expect(page.get_by_role("option").nth(2)).to_be_visible()
+    check(page)
+    page.goto("/w/1/setup")
+    expect(page.get_by_role("heading", name="Kept aside")).to_be_visible()
+    check(page)
+    for path, heading in (("/nowhere", "There is nothing at this address"), ("/sign-in", "Sign in")):
+        page.goto(path)
+        expect(page.get_by_role("heading", name=heading)).to_be_visible()
+        check(page)
+
+
+def test_the_outsides_page_is_accessible_too(enter: Enter, demo: Demo) -> None:
+    page = enter("mara")
+    page.goto(demo.outside)
+    expect(page.get_by_role("button", name="Comment", exact=True).first).to_be_visible()
+    check(page)
+
+
+def test_at_1024_the_margin_folds_into_a_tab(enter: Enter, outside: Outside) -> None:
+    outside.say("Narrow desk, 1024")
+    page = enter("mara")
+    page.set_viewport_size({"width": 1024, "height": 768})
+    open_message(page, "Narrow desk, 1024")
+    expect(page.get_by_test_id("trail")).to_be_hidden()
+    page.get_by_role("button", name="Margin").click()
+    expect(page.get_by_test_id("trail")).to_be_visible()
+    page.get_by_role("button", name="Back to the conversation").click()
+    expect(page.get_by_test_id("composer")).to_be_visible()
+
+
+def test_on_a_phone_one_can_answer(enter: Enter, outside: Outside) -> None:
+    outside.say("From a phone, 390", network="hushline", kind="private", name="Pocket Petersen")
+    page = enter("mara")
+    page.set_viewport_size({"width": 390, "height": 844})
+    open_message(page, "From a phone, 390")
+    expect(page.get_by_test_id("queue")).to_be_hidden()
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    page.get_by_test_id("composer").fill("Answered from a phone")
+    page.get_by_test_id("send").click()
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Reply sent")
+    page.goto("/w/1/desk?move=our_move")
+    expect(page.get_by_test_id("queue")).to_be_visible()
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+async def _fill(demo: Demo, count: int) -> None:
+    """Many conversations in the garden's workspace, by the function that takes in live traffic."""
+    house = make_house(Settings(database=demo.environment["SORTA_DATABASE"]))
+    await house.db.open()
+    try:
+        account = await ingest.get_account(house, 2, 4)
+        now = datetime.now(UTC)
+        for start in range(0, count, 500):
+            seens = [
+                MessageSeen(
+                    external_id=f"many:{n}",
+                    kind=Kind.VISITOR_POST,
+                    public=True,
+                    by_us=False,
+                    body=f"One of many, {n}",
+                    partner=IdentitySeen(external_id=f"who:{n}", handle=f"who{n}", name=f"Who {n}"),
+                    sent_at=now - timedelta(seconds=count - n),
+                    thread_root=f"many:{n}",
+                )
+                for n in range(start, start + 500)
+            ]
+            await ingest.take_in(house, account, seens, now)
+    finally:
+        await house.db.close()
+
+
+def test_ten_thousand_rows_scroll_with_few_elements(enter: Enter, demo: Demo) -> None:
+    # Playwright keeps a loop running in this thread, so the filling has one of its own.
+    import threading
+
+    filling = threading.Thread(target=lambda: asyncio.run(_fill(demo, 10_000)))
+    filling.start()
+    filling.join()
+    page = enter("mara", "/w/2/desk?move=unsorted")
+    rows = page.locator("[data-conversation]")
+    expect(rows.first).to_be_visible()
+    total = int(re.search(r"\d+", page.locator("[data-move=unsorted]").inner_text())[0])
+    assert total >= 10_000
+    queue = page.get_by_test_id("queue")
+    for _ in range(400):
+        height = queue.evaluate("e => { e.scrollTop = e.scrollHeight; return e.scrollHeight }")
+        page.wait_for_timeout(60)
+        assert rows.count() < 40
+        if height > 97 * 3000:
+            break
+    assert height > 97 * 3000, "three thousand rows could be scrolled through"
+    longest = page.evaluate(
+        """async () => {
+          const queue = document.querySelector('[data-test=queue]')
+          const gaps = []
+          let last = performance.now()
+          for (let step = 0; step < 120; step++) {
+            queue.scrollTop -= 400
+            await new Promise(requestAnimationFrame)
+            gaps.push(performance.now() - last)
+            last = performance.now()
+          }
+          return gaps.sort((a, b) => b - a)[5]
+        }"""
+    )
+    print(f"sixth longest frame while scrolling: {longest:.0f} ms")
