@@ -44,8 +44,11 @@ async def compare(floor: Work, subject: Work, *, workers: int = 4, seconds: floa
     steady = [(f, s) for f, s in pairs if middle / 2 <= f <= middle * 2]
     ratios = [s / f for f, s in steady]
     return Ratio(
-        floor=statistics.median(f for f, _ in steady), subject=statistics.median(s for _, s in steady),
-        ratio=statistics.median(ratios), low=min(ratios), high=max(ratios),
+        floor=statistics.median(f for f, _ in steady),
+        subject=statistics.median(s for _, s in steady),
+        ratio=statistics.median(ratios),
+        low=min(ratios),
+        high=max(ratios),
     )
 
 

@@ -1,6 +1,6 @@
 """`make bench`: a durable PostgreSQL and a real web process on loopback; every load is bounded in count and time.
 
-    python -m bench.run [conversations]      (default 200,000)
+python -m bench.run [conversations]      (default 200,000)
 """
 
 import asyncio
@@ -18,6 +18,7 @@ from typing import Any
 
 import httpx
 import psycopg
+import uvloop
 from standardwebhooks import Webhook
 
 from bench.measure import compare, rate, show
@@ -43,9 +44,16 @@ def make_seen(now: datetime) -> MessageSeen:
     n = next(_numbers)
     who = n if n % 3 else max(1, n // 2)
     return MessageSeen(
-        external_id=f"http://net.test/things/{n}", kind=Kind.COMMENT, public=True, by_us=False, body=f"{WORDS}{n}",
-        partner=IdentitySeen(external_id=f"http://net.test/actors/{who}", handle=f"h{who}", name=f"Person {who}", reach=n % 99),
-        sent_at=now, thread_root=f"http://net.test/posts/{n % 40}",
+        external_id=f"http://net.test/things/{n}",
+        kind=Kind.COMMENT,
+        public=True,
+        by_us=False,
+        body=f"{WORDS}{n}",
+        partner=IdentitySeen(
+            external_id=f"http://net.test/actors/{who}", handle=f"h{who}", name=f"Person {who}", reach=n % 99
+        ),
+        sent_at=now,
+        thread_root=f"http://net.test/posts/{n % 40}",
     )
 
 
@@ -53,23 +61,43 @@ def make_body(now: datetime) -> str:
     """The same comment as a network sends it."""
     seen = make_seen(now)
     post = {"type": "Note", "id": seen.thread_root, "attributedTo": "http://net.test/us"}
-    actor = {"type": "Person", "id": seen.partner.external_id, "name": seen.partner.name, "preferredUsername": seen.partner.handle}
-    note = {
-        "type": "Note", "id": seen.external_id, "content": seen.body, "mediaType": "text/plain", "published": now.isoformat(),
-        "to": ["https://www.w3.org/ns/activitystreams#Public"], "inReplyTo": post, "context": post,
+    actor = {
+        "type": "Person",
+        "id": seen.partner.external_id,
+        "name": seen.partner.name,
+        "preferredUsername": seen.partner.handle,
     }
-    return json.dumps({"type": "Create", "id": f"{seen.external_id}/c", "actor": actor, "object": note, "to": note["to"]})
+    note = {
+        "type": "Note",
+        "id": seen.external_id,
+        "content": seen.body,
+        "mediaType": "text/plain",
+        "published": now.isoformat(),
+        "to": ["https://www.w3.org/ns/activitystreams#Public"],
+        "inReplyTo": post,
+        "context": post,
+    }
+    return json.dumps(
+        {"type": "Create", "id": f"{seen.external_id}/c", "actor": actor, "object": note, "to": note["to"]}
+    )
 
 
 async def furnish(house: House) -> tuple[int, int, Account]:
     """One workspace, one member, one account."""
     trust = await organisation.add_organisation(house, "Bench")
     workspace_id = await organisation.add_workspace(house, trust, "Bench", "Europe/Copenhagen")
-    member_id = await organisation.add_member(house, trust, email="b@b.example", name="B", initials="B", password="bench")
+    member_id = await organisation.add_member(
+        house, trust, email="b@b.example", name="B", initials="B", password="bench"
+    )
     await organisation.set_role(house, workspace_id, member_id, Role.OWNER)
     values = {
-        "network": "commonfold", "name": "Us", "handle": "us", "external_id": "http://net.test/us",
-        "api_url": "http://127.0.0.1:9", "token": "t", "hook_secret": SECRET,
+        "network": "commonfold",
+        "name": "Us",
+        "handle": "us",
+        "external_id": "http://net.test/us",
+        "api_url": "http://127.0.0.1:9",
+        "token": "t",
+        "hook_secret": SECRET,
     }
     account_id = await accounts.add_account(house, workspace_id, values)
     return workspace_id, member_id, await ingest.get_account(house, workspace_id, account_id)
@@ -103,9 +131,13 @@ async def bench_ingest(house: House, account: Account, conninfo: str, address: s
         body = make_body(now)
         id = f"msg_{next(_numbers)}"
         headers = {
-            "webhook-id": id, "webhook-timestamp": str(int(now.timestamp())), "webhook-signature": Webhook(SECRET).sign(id, now, body),
+            "webhook-id": id,
+            "webhook-timestamp": str(int(now.timestamp())),
+            "webhook-signature": Webhook(SECRET).sign(id, now, body),
         }
-        answer = await client.post(f"{address}/hooks/{account.workspace_id}/{account.id}", content=body, headers=headers)
+        answer = await client.post(
+            f"{address}/hooks/{account.workspace_id}/{account.id}", content=body, headers=headers
+        )
         assert answer.status_code == 202, answer.text
         return 1
 
@@ -126,11 +158,21 @@ async def fill(house: House, account: Account, count: int) -> None:
     began = time.perf_counter()
     now = datetime.now(UTC)
     for start in range(0, count, 1000):
-        await ingest.take_in(house, account, [make_seen(now - timedelta(seconds=count - start)) for _ in range(1000)], now)
+        await ingest.take_in(
+            house, account, [make_seen(now - timedelta(seconds=count - start)) for _ in range(1000)], now
+        )
     print(f"filled to {count:,} messages in {time.perf_counter() - began:.0f} s", flush=True)
 
 
-async def bench_queue(house: House, account: Account, member_id: int, conninfo: str, pg: cluster.Cluster, address: str, client: httpx.AsyncClient) -> None:
+async def bench_queue(
+    house: House,
+    account: Account,
+    member_id: int,
+    conninfo: str,
+    pg: cluster.Cluster,
+    address: str,
+    client: httpx.AsyncClient,
+) -> None:
     """The queue's page against an endpoint that runs `select 1`, deep against first, with against without policies."""
     url = f"{address}/api/workspaces/{account.workspace_id}/conversations?move=unsorted"
     floor_url = f"{address}/bench/select-1"
@@ -149,10 +191,13 @@ async def bench_queue(house: House, account: Account, member_id: int, conninfo: 
     bound = await psycopg.AsyncConnection.connect(conninfo, autocommit=True)
     free = await psycopg.AsyncConnection.connect(pg.conninfo("sorta_admin", "sorta"), autocommit=True)
     await bound.execute("select set_config('app.workspace_id', %s, false)", [str(account.workspace_id)])
-    row = await (await bound.execute(
-        "select due, priority, id from conversation where workspace_id = %s and move = 'unsorted' "
-        "order by sort_due, sort_rank, id offset 60000 limit 1", [account.workspace_id]
-    )).fetchone()
+    row = await (
+        await bound.execute(
+            "select due, priority, id from conversation where workspace_id = %s and move = 'unsorted' "
+            "order by sort_due, sort_rank, id offset 60000 limit 1",
+            [account.workspace_id],
+        )
+    ).fetchone()
     assert row is not None
     after = {"due": row[0].isoformat(), "rank": -row[1], "id": row[2]}
     values = {"workspace_id": account.workspace_id, "member_id": member_id, "move": "unsorted", "limit": 50}
@@ -162,9 +207,13 @@ async def bench_queue(house: House, account: Account, member_id: int, conninfo: 
         return 1
 
     deep = await compare(lambda _: run(bound, True), lambda _: run(bound, False), workers=1, seconds=0.6)
-    print(f"{'deep page takes, of the first':<44}{deep.ratio:6.3f}  ({deep.low:.3f} to {deep.high:.3f})  {1000 / deep.floor:.2f} ms against {1000 / deep.subject:.2f} ms   target <= 2 {'met' if deep.ratio <= 2 else 'MISSED'}")
+    print(
+        f"{'deep page takes, of the first':<44}{deep.ratio:6.3f}  ({deep.low:.3f} to {deep.high:.3f})  {1000 / deep.floor:.2f} ms against {1000 / deep.subject:.2f} ms   target <= 2 {'met' if deep.ratio <= 2 else 'MISSED'}"
+    )
     policies = await compare(lambda _: run(bound, False), lambda _: run(free, False), workers=1, seconds=0.6)
-    print(f"{'row-level security takes, of without':<44}{policies.ratio:6.3f}  ({policies.low:.3f} to {policies.high:.3f})  {1000 / policies.floor:.2f} ms against {1000 / policies.subject:.2f} ms   target <= 1.3 {'met' if policies.ratio <= 1.3 else 'MISSED'}")
+    print(
+        f"{'row-level security takes, of without':<44}{policies.ratio:6.3f}  ({policies.low:.3f} to {policies.high:.3f})  {1000 / policies.floor:.2f} ms against {1000 / policies.subject:.2f} ms   target <= 1.3 {'met' if policies.ratio <= 1.3 else 'MISSED'}"
+    )
     counts = await rate(lambda _: _count(bound, account.workspace_id), 1.5, 1)
     print(f"{'counts of all moves and bands':<44}{1000 / counts:6.1f} ms")
     await bound.close()
@@ -177,7 +226,9 @@ async def _count(conn: Any, workspace_id: int) -> int:
     return 1
 
 
-async def bench_live(house: House, account: Account, scope: Any, address: str, cookie: str, listeners: int = 200, events: int = 60) -> None:
+async def bench_live(
+    house: House, account: Account, scope: Any, address: str, cookie: str, listeners: int = 200, events: int = 60
+) -> None:
     """From the commit of an act to its event at each of 200 listeners."""
     heard: list[float] = []
     committed: dict[int, float] = {}
@@ -187,7 +238,9 @@ async def bench_live(house: House, account: Account, scope: Any, address: str, c
     async def listen() -> None:
         nonlocal connected
         reader, writer = await asyncio.open_connection("127.0.0.1", int(address.rsplit(":", 1)[1]))
-        writer.write(f"GET /api/workspaces/{account.workspace_id}/live HTTP/1.1\r\nHost: x\r\nCookie: {cookie}\r\n\r\n".encode())
+        writer.write(
+            f"GET /api/workspaces/{account.workspace_id}/live HTTP/1.1\r\nHost: x\r\nCookie: {cookie}\r\n\r\n".encode()
+        )
         while True:
             line = (await reader.readline()).decode()
             if line.startswith("data:"):
@@ -204,7 +257,10 @@ async def bench_live(house: House, account: Account, scope: Any, address: str, c
     tasks = [asyncio.create_task(listen()) for _ in range(listeners)]
     await asyncio.wait_for(ready.wait(), 30)
     async with house.db.transact(account.workspace_id) as conn:
-        ids = [r[0] for r in await (await conn.execute("select id from conversation order by id limit %s", [events])).fetchall()]
+        ids = [
+            r[0]
+            for r in await (await conn.execute("select id from conversation order by id limit %s", [events])).fetchall()
+        ]
     for id in ids:
         committed[id] = time.perf_counter()
         await acts.keep(house, scope, id, now=datetime.now(UTC))
@@ -214,7 +270,9 @@ async def bench_live(house: House, account: Account, scope: Any, address: str, c
     for task in tasks:
         task.cancel()
     worst = statistics.quantiles(heard, n=20)[18] * 1000
-    print(f"{'act to browser event, 200 listeners, p95':<44}{worst:6.1f} ms  ({len(heard)} of {listeners * events} heard; from before the commit)   target <= 100 {'met' if worst <= 100 and len(heard) == listeners * events else 'MISSED'}")
+    print(
+        f"{'act to browser event, 200 listeners, p95':<44}{worst:6.1f} ms  ({len(heard)} of {listeners * events} heard; from before the commit)   target <= 100 {'met' if worst <= 100 and len(heard) == listeners * events else 'MISSED'}"
+    )
 
 
 async def run(conversations: int) -> None:
@@ -229,10 +287,11 @@ async def run(conversations: int) -> None:
         port = cluster.get_free_port()
         environment = {**os.environ, "SORTA_DATABASE": conninfo, "SORTA_PORT": str(port), "SORTA_LOG_LEVEL": "ERROR"}
         with (folder / "web.log").open("wb") as log:
-            web = subprocess.Popen([sys.executable, "-m", "bench.web"], env=environment, stdout=log, stderr=log)
+            arguments = [sys.executable, "-m", "bench.web"]
+            web = subprocess.Popen(arguments, env=environment, stdout=log, stderr=log)  # noqa: ASYNC220
         address = f"http://127.0.0.1:{port}"
         house = make_house(Settings(database=conninfo))
-        await house.db.open()
+        await house.open()
         try:
             wait_for(f"{address}/healthz", web, folder / "web.log")
             _, member_id, account = await furnish(house)
@@ -246,13 +305,15 @@ async def run(conversations: int) -> None:
                 cookie = "; ".join(f"{k}={v}" for k, v in client.cookies.items())
                 from sorta.services import sign_in
 
-                scope = await sign_in.get_scope(house, client.cookies["sorta_session"], account.workspace_id, datetime.now(UTC))
+                scope = await sign_in.get_scope(
+                    house, client.cookies["sorta_session"], account.workspace_id, datetime.now(UTC)
+                )
                 await bench_live(house, account, scope, address, cookie)
         finally:
             web.terminate()
             web.wait(10)
-            await house.db.close()
+            await house.close()
 
 
 if __name__ == "__main__":
-    asyncio.run(run(int(sys.argv[1]) if len(sys.argv) > 1 else 200_000))
+    uvloop.run(run(int(sys.argv[1]) if len(sys.argv) > 1 else 200_000))

@@ -413,9 +413,9 @@ class Loader:
 async def load(settings: Settings, outside_address: str, *, seed: int = 8) -> None:
     """Load the demo into an empty, migrated database and a fresh Outside."""
     house = make_house(settings)
-    await house.db.open()
+    await house.open()
     try:
-        async with house.queue.app.open_async(), httpx.AsyncClient(base_url=outside_address, timeout=30) as outside:
+        async with httpx.AsyncClient(base_url=outside_address, timeout=30) as outside:
             loader = Loader(
                 house,
                 outside,
@@ -426,7 +426,7 @@ async def load(settings: Settings, outside_address: str, *, seed: int = 8) -> No
             )
             await loader.run()
     finally:
-        await house.db.close()
+        await house.close()
 
 
 if __name__ == "__main__":

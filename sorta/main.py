@@ -56,6 +56,7 @@ def make_house(settings: Settings) -> House:
         queue=Queue(settings.database),
         live=LiveHub(settings.database),
         networks=make_networks(client),
+        close_networks=client.aclose,
         undo_for=timedelta(seconds=settings.undo_seconds),
         lease=timedelta(seconds=settings.lease_seconds),
     )
@@ -87,23 +88,19 @@ async def run_worker(settings: Settings) -> None:
     """Work until stopped."""
     house = make_house(settings)
     add_tasks(house.queue.app, house)
-    await house.db.open()
+    await house.open()
     try:
-        async with house.queue.app.open_async():
-            await house.queue.app.run_worker_async(
-                concurrency=8,
-                fetch_job_polling_interval=0.5,
-                shutdown_graceful_timeout=5,
-                delete_jobs="successful",
-            )
+        await house.queue.app.run_worker_async(
+            concurrency=8, fetch_job_polling_interval=0.5, shutdown_graceful_timeout=5, delete_jobs="successful"
+        )
     finally:
-        await house.db.close()
+        await house.close()
 
 
 async def check(settings: Settings) -> int:
     """Compare every conversation with its trail; the number that differ."""
     house = make_house(settings)
-    await house.db.open()
+    await house.open()
     try:
         wrong = 0
         for workspace_id in await list_all_workspace_ids(house):
@@ -112,7 +109,7 @@ async def check(settings: Settings) -> int:
             wrong += len(ids)
         return wrong
     finally:
-        await house.db.close()
+        await house.close()
 
 
 def write_openapi(path: Path) -> None:

@@ -116,12 +116,13 @@ async def make_world(conninfo: str, now: datetime) -> AsyncIterator[World]:
             live=LiveHub(conninfo),
             networks=make_networks(outside),
         )
-        await house.db.open()
-        async with house.queue.app.open_async():
+        await house.open()
+        try:
             world = World(house, outside, now)
             await _furnish(world)
             yield world
-        await house.db.close()
+        finally:
+            await house.close()
 
 
 async def _furnish(world: World) -> None:

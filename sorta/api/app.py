@@ -73,15 +73,13 @@ def make_app(
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        await house.db.open()
-        await house.queue.app.open_async()
+        await house.open()
         await house.live.open()
         try:
             yield
         finally:
             await house.live.close()
-            await house.queue.app.close_async()
-            await house.db.close()
+            await house.close()
 
     app = FastAPI(
         title="Sorta",

@@ -1,6 +1,6 @@
 """What every use case needs, made once by main; and who is asking. Used by all services."""
 
-from collections.abc import Mapping
+from collections.abc import Awaitable, Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import timedelta
 from zoneinfo import ZoneInfo
@@ -29,6 +29,19 @@ class House:
     lease: timedelta = timedelta(seconds=60)
     targets: Targets = field(default_factory=Targets)
     hours: WorkingTime = field(default_factory=RoundTheClock)
+    close_networks: Callable[[], Awaitable[None]] | None = None
+
+    async def open(self) -> None:
+        """Open the database and the queue; the live connection is opened by who listens."""
+        await self.db.open()
+        await self.queue.app.open_async()
+
+    async def close(self) -> None:
+        """Close whatever `open` opened, and the connections to networks."""
+        await self.queue.app.close_async()
+        await self.db.close()
+        if self.close_networks is not None:
+            await self.close_networks()
 
 
 @dataclass(frozen=True, kw_only=True)

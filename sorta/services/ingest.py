@@ -42,7 +42,7 @@ def make_ref(account: Account) -> AccountRef:
 
 async def get_account(house: House, workspace_id: int, account_id: int) -> Account:
     """A connected account. Raises NotFound."""
-    async with house.db.transact(workspace_id) as conn:
+    async with house.db.transact(workspace_id, pipelined=True) as conn:
         account = await accounts.get_account(conn, workspace_id, account_id)
     if account is None:
         raise NotFound("There is no such account.")
@@ -145,7 +145,7 @@ async def take_in(house: House, account: Account, seens: Sequence[Seen], now: da
     """Store what was seen, each thing once, in one transaction that is run again when it lost a race."""
     for attempt in range(_TRIES):
         try:
-            async with house.db.transact(account.workspace_id) as conn:
+            async with house.db.transact(account.workspace_id, pipelined=True) as conn:
                 await _take_in_once(house, conn, account, seens, now)
             return
         except Conflict:

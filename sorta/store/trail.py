@@ -118,6 +118,7 @@ async def write_trail(
         "workspace_id": workspace_id,
         "new": Jsonb(new),
         "changed": Jsonb(changed),
+        "changed_ids": [row["id"] for row in changed],
         "messages": Jsonb(messages),
         "events": Jsonb(events),
         "notice": notice,

@@ -107,7 +107,7 @@ def test_on_a_phone_one_can_answer(enter: Enter, outside: Outside) -> None:
 async def _fill(demo: Demo, count: int) -> None:
     """Many conversations in the garden's workspace, by the function that takes in live traffic."""
     house = make_house(Settings(database=demo.environment["SORTA_DATABASE"]))
-    await house.db.open()
+    await house.open()
     try:
         account = await ingest.get_account(house, 2, 4)
         now = datetime.now(UTC)
@@ -127,7 +127,7 @@ async def _fill(demo: Demo, count: int) -> None:
             ]
             await ingest.take_in(house, account, seens, now)
     finally:
-        await house.db.close()
+        await house.close()
 
 
 def test_ten_thousand_rows_scroll_with_few_elements(enter: Enter, demo: Demo) -> None:

@@ -19,7 +19,7 @@ with made as (
     priority = c.priority, owner_id = c.owner_id, settled_as = c.settled_as, parked_until = c.parked_until,
     awaiting_since = c.awaiting_since, due = c.due, unanswered = c.unanswered, answering = c.answering
   from jsonb_populate_recordset(null::conversation, %(changed)s) c
-  where old.id = c.id and old.workspace_id = %(workspace_id)s
+  where old.id = c.id and old.workspace_id = %(workspace_id)s and old.id = any(%(changed_ids)s::bigint[])
 ), said as (
   insert into message (id, workspace_id, conversation_id, account_id, external_id, inbound, kind, public,
     identity_id, member_id, body, in_reply_to, url, sent_at, arrived_at, edited_at, removed_at)

@@ -1,0 +1,66 @@
+"""`make screenshots`: the pictures in docs/screenshots from a fresh demo, at 1280x800."""
+
+import os
+import shutil
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from demo.run import PASSWORD, Demo, run
+from dev import cluster
+
+FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
+
+
+def take(page: Page, name: str) -> None:
+    """One picture, once everything has come to rest."""
+    page.wait_for_timeout(900)
+    page.screenshot(path=FOLDER / f"{name}.png")
+
+
+def open_urgent(page: Page) -> None:
+    page.goto("/w/1/desk?move=our_move")
+    page.locator("[data-conversation]").first.wait_for()
+    page.locator("[data-conversation]", has_text="Urgent").or_(page.locator("[data-conversation]")).nth(1).click()
+    page.locator("[data-test=composer]").wait_for()
+
+
+def main() -> None:
+    folder = Path(tempfile.mkdtemp(prefix="sorta-shots-", dir="/var/lib" if os.geteuid() == 0 else None))
+    folder.chmod(0o755)
+    demo = Demo(port=cluster.get_free_port(), outside_port=cluster.get_free_port(), folder=folder)
+    try:
+        run(demo)
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(
+                executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+            )
+            for scheme, name in (("light", "desk"), ("dark", "desk-dark")):
+                context = browser.new_context(
+                    base_url=demo.address, viewport={"width": 1280, "height": 800}, color_scheme=scheme, locale="en-GB"
+                )
+                page = context.new_page()
+                if scheme == "light":
+                    page.goto("/sign-in")
+                    take(page, "sign-in")
+                context.request.post("/api/session", data={"email": "noor@brinewick.example", "password": PASSWORD})
+                open_urgent(page)
+                take(page, name)
+                if scheme == "light":
+                    page.keyboard.press("Control+k")
+                    page.keyboard.type("ray")
+                    take(page, "find")
+                    page.goto("/w/1/setup")
+                    take(page, "setup")
+                    page.goto(demo.outside)
+                    take(page, "outside")
+                context.close()
+            browser.close()
+    finally:
+        demo.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+if __name__ == "__main__":
+    main()
