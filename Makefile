@@ -32,7 +32,7 @@ bench: setup      ## speed, as ratios to floors of the same run
 	@$(PY) -m bench.run
 
 screenshots: setup ## the pictures in docs/screenshots, from the demo's data
-	@$(PY) -m dev.screenshots
+	@$(PY) -m demo.screenshots
 
 lock: setup       ## requirements.txt from pyproject.toml
 	@.venv/bin/pip-compile -q --generate-hashes --no-emit-index-url --strip-extras --extra dev --allow-unsafe -o requirements.txt pyproject.toml

@@ -1,15 +1,18 @@
 """`make screenshots`: the pictures in docs/screenshots from a fresh demo, at 1280x800."""
 
 import os
+import re
 import shutil
 import tempfile
 from pathlib import Path
+from typing import Literal
 
 from playwright.sync_api import Page, sync_playwright
 
 from demo.run import PASSWORD, Demo, run
 from dev import cluster
 
+SHOTS: tuple[tuple[Literal["light", "dark"], str], ...] = (("light", "desk"), ("dark", "desk-dark"))
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 
 
@@ -22,7 +25,7 @@ def take(page: Page, name: str) -> None:
 def open_urgent(page: Page) -> None:
     page.goto("/w/1/desk?move=our_move")
     page.locator("[data-conversation]").first.wait_for()
-    page.locator("[data-conversation]", has_text="Urgent").or_(page.locator("[data-conversation]")).nth(1).click()
+    page.locator("[data-conversation]", has_text=re.compile(r"\d messages")).first.click()
     page.locator("[data-test=composer]").wait_for()
 
 
@@ -36,7 +39,7 @@ def main() -> None:
             browser = playwright.chromium.launch(
                 executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
             )
-            for scheme, name in (("light", "desk"), ("dark", "desk-dark")):
+            for scheme, name in SHOTS:
                 context = browser.new_context(
                     base_url=demo.address, viewport={"width": 1280, "height": 800}, color_scheme=scheme, locale="en-GB"
                 )
