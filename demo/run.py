@@ -165,6 +165,8 @@ def main() -> None:
         (folder / "loaded").unlink(missing_ok=True)
     demo = Demo(port=port, outside_port=outside_port, folder=folder)
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    # A shell that starts this in the background has Ctrl C ignored; here it always stops everything.
+    signal.signal(signal.SIGINT, signal.default_int_handler)
     try:
         run(demo)
         print(f"\n  Sorta        {demo.address}\n  The Outside  {demo.outside}\n")
@@ -178,6 +180,9 @@ def main() -> None:
     except KeyboardInterrupt:
         print("\nStopping ...", flush=True)
     finally:
+        # Whoever presses Ctrl C twice must not interrupt the stopping.
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        signal.signal(signal.SIGTERM, signal.SIG_IGN)
         demo.stop()
 
 
