@@ -3,7 +3,7 @@
 import functools
 import itertools
 from collections.abc import AsyncIterator, Iterator
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 
 import pytest
 import structlog
@@ -72,7 +72,3 @@ def no_blocking() -> Iterator[None]:
             function.deactivate()
     yield
     buster.deactivate()
-
-
-def minutes(n: float) -> timedelta:
-    return timedelta(minutes=n)
