@@ -14,8 +14,8 @@ demo-reset: setup ## the same, starting over
 	@exec $(PY) -m demo.run --reset
 
 test: setup check ## all tests
-	@$(PY) -m pytest -q tests --ignore=tests/e2e
-	@$(PY) -m pytest -q tests/e2e
+	@$(PY) -m pytest -q -n 2 tests --ignore=tests/e2e
+	@$(PY) -m pytest -q -n 2 --dist loadfile tests/e2e
 
 check: setup      ## types, lint, import contracts, generated files
 	@bash dev/check.sh
@@ -24,12 +24,15 @@ fmt: setup        ## put the code in order
 	@.venv/bin/ruff check --fix -q . ; .venv/bin/ruff format -q .
 	@cd web && PATH="$$(bash ../dev/node.sh):$$PATH" npm run --silent lint -- --fix
 
-types: setup      ## the API's description and the types made from it
+types:            ## the API's description and the types made from it (after `make setup`; not before the pages, which need them)
 	@$(PY) -m sorta.main openapi docs/openapi.json
 	@cd web && PATH="$$(bash ../dev/node.sh):$$PATH" npm run --silent types
 
 bench: setup      ## speed, as ratios to floors of the same run
 	@$(PY) -m bench.run
+	@$(PY) -m bench.big
+	@$(PY) -m bench.core
+	@$(PY) -m bench.paint
 
 screenshots: setup ## the pictures in docs/screenshots, from the demo's data
 	@$(PY) -m demo.screenshots

@@ -200,10 +200,12 @@ async def bench_queue(
     ).fetchone()
     assert row is not None
     after = {"due": row[0].isoformat(), "rank": -row[1], "id": row[2]}
-    values = {"workspace_id": account.workspace_id, "member_id": member_id, "move": "unsorted", "limit": 50}
+    values = {"workspace_id": account.workspace_id, "member_id": member_id, "limit": 50}
+
+    statements = {deep: desk.make_list("due", ["move_unsorted"], deep=deep) for deep in (False, True)}
 
     async def run(conn: Any, deep: bool) -> int:
-        await (await conn.execute(desk._LIST["due", deep], {**values, **after})).fetchone()
+        await (await conn.execute(statements[deep], {**values, **after})).fetchone()
         return 1
 
     deep = await compare(lambda _: run(bound, True), lambda _: run(bound, False), workers=1, seconds=0.6)
@@ -222,7 +224,9 @@ async def bench_queue(
 
 async def _count(conn: Any, workspace_id: int) -> int:
     now = datetime.now(UTC)
-    await desk.count_moves(conn, workspace_id, now=now, hour=now + timedelta(hours=1), today=now + timedelta(hours=8))
+    edges = {"now": now, "hour": now + timedelta(hours=1), "today": now + timedelta(hours=8)}
+    await desk.count_moves(conn, workspace_id)
+    await desk.count_bands(conn, workspace_id, 1, filters={}, edges=edges)
     return 1
 
 

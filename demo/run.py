@@ -18,7 +18,7 @@ from pathlib import Path
 import httpx
 
 from demo import world
-from demo.load import load
+from demo.stories import load
 from dev import cluster
 from sorta.api.schemas.session import DemoAccount
 from sorta.main import run_web, set_up_logging
@@ -43,8 +43,12 @@ def _check_port(port: int, name: str) -> None:
 class Demo:
     """Starts the parts in their order and stops them in the other."""
 
-    def __init__(self, *, port: int, outside_port: int, folder: Path, more: dict[str, str] | None = None) -> None:
-        self.port, self.outside_port, self.folder = port, outside_port, folder
+    def __init__(
+        self, *, port: int, outside_port: int, folder: Path, more: dict[str, str] | None = None, size: float = 1
+    ) -> None:
+        """`size` below 1 loads less history: for tests."""
+        self.port, self.outside_port, self.folder, self.size = port, outside_port, folder, size
+        self.mail_port = cluster.get_free_port()
         self.more = more or {}
         self.environment: dict[str, str] = {}
         self.children: list[subprocess.Popen[bytes]] = []
@@ -68,6 +72,10 @@ class Demo:
             "SORTA_DATABASE": self.cluster.conninfo("sorta_app", "sorta"),
             "SORTA_PORT": str(self.port),
             "SORTA_DEMO_PASSWORD": PASSWORD,
+            "SORTA_TRANSLATOR_URL": f"{self.outside}/translator",
+            "SORTA_MAIL_SERVER": f"127.0.0.1:{self.mail_port}",
+            "SORTA_MAIL_FROM": "desk@brinewick.example",
+            "SORTA_ADDRESS": self.address,
             "SORTA_LOG_LEVEL": "WARNING",
             **self.more,
         }
@@ -87,7 +95,17 @@ class Demo:
 
     def start_outside(self) -> None:
         state = str(self.folder / "outside.sqlite")
-        self.start("outside", "outside.app", "--port", str(self.outside_port), "--state", state, environment={})
+        self.start(
+            "outside",
+            "outside.app",
+            "--port",
+            str(self.outside_port),
+            "--mail-port",
+            str(self.mail_port),
+            "--state",
+            state,
+            environment={},
+        )
         wait_for(f"{self.outside}/healthz", self.children[-1], self.folder / "outside.log")
 
     def start_worker(self) -> subprocess.Popen[bytes]:
@@ -136,10 +154,12 @@ def run(demo: Demo) -> None:
     environment = demo.start_database()
     demo.start_outside()
     if not loaded.exists():
-        print("Loading three weeks of the Brinewick Trust; this happens once and takes about a minute ...", flush=True)
+        print(
+            "Loading four weeks of the Brinewick Trust; this happens once and takes about two minutes ...", flush=True
+        )
         os.environ.update(environment)
         set_up_logging("WARNING")
-        asyncio.run(load(Settings(), demo.outside))
+        asyncio.run(load(Settings(), demo.outside, size=demo.size))
         loaded.touch()
     demo.environment = environment
     demo.start_worker()

@@ -1,6 +1,6 @@
 """The Brinewick Trust and the people who write to it. All invented."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
@@ -28,7 +28,11 @@ WORKSPACES = (
         "Brinewick Aquarium",
         (
             ("commonfold", "brinewick", "Brinewick Aquarium"),
+            ("pixfern", "brinewick", "Brinewick Aquarium"),
             ("quillet", "brinewick", "Brinewick Aquarium"),
+            ("loopreel", "brinewick", "Brinewick Aquarium"),
+            ("workbarn", "brinewick", "The Brinewick Trust"),
+            ("verdica", "brinewick", "Brinewick Aquarium"),
             ("hushline", "brinewick", "Brinewick Aquarium"),
         ),
     ),
@@ -36,9 +40,31 @@ WORKSPACES = (
         "Mossgate Garden",
         (
             ("commonfold", "mossgate", "Mossgate Garden"),
+            ("verdica", "mossgate", "Mossgate Garden"),
             ("hushline", "mossgate", "Mossgate Garden"),
         ),
     ),
+)
+
+#: Teams of each workspace: (name, initials of its members).
+TEAMS = (
+    ("Visitor care", ("MO", "IB", "TN")),
+    ("Animal care", ("SW", "MO")),
+    ("Membership", ("TN", "AR", "IB")),
+)
+
+#: Account groups: (name, networks).
+GROUPS = (
+    ("Public pages", ("commonfold", "pixfern", "quillet", "loopreel", "workbarn")),
+    ("Private lines", ("hushline",)),
+    ("Reviews", ("verdica",)),
+)
+
+#: Shared saved views of the Aquarium: (name, filters as in the address; tags and teams by name).
+VIEWS = (
+    ("Passes in other languages", {"move": "unsorted", "language": ["es", "de", "da", "fr", "pl"]}),
+    ("Animal care", {"move": "our_move", "team": ["Animal care"]}),
+    ("Nobody yet", {"move": "our_move", "owner": ["nobody"]}),
 )
 
 #: Our posts: (page, network, days ago, title, text).
@@ -46,14 +72,14 @@ POSTS = (
     (
         "brinewick",
         "commonfold",
-        20.4,
+        13.4,
         "Name the new octopus",
         "She is small, she is clever, she has already opened the lid twice. What should we call her? Write one name below until Sunday 18:00. The keepers choose three, you choose the one.",
     ),
     (
         "brinewick",
         "commonfold",
-        17.2,
+        3.4,
         "Meet the touch pool",
         "From Saturday you can meet our rays at the touch pool again. Flat hands, calm water, and a keeper at your side.",
     ),
@@ -120,6 +146,32 @@ POSTS = (
         3.0,
         "Wreath afternoon",
         "Sunday at two in the potting shed: moss, fir and holly, and somebody who knows how to hold it together.",
+    ),
+    (
+        "brinewick",
+        "pixfern",
+        26.0,
+        "Morning round",
+        "06:40. Nobody here but us and 2,000 herring who think you are breakfast.",
+    ),
+    ("brinewick", "pixfern", 15.0, "Pip, four months", "Four months, 22 kilos, one favourite boot."),
+    ("brinewick", "pixfern", 2.2, "Sea gooseberries", "They have no colour at all. The rainbow is the light."),
+    ("brinewick", "loopreel", 24.0, "Seal versus bubble machine", "Part one of we do not know how many."),
+    ("brinewick", "loopreel", 11.0, "How an octopus opens a lid", "Twice. We have changed the lid."),
+    ("brinewick", "loopreel", 2.6, "Seal versus bubble machine, part two", "She has learned. So has the machine."),
+    (
+        "brinewick",
+        "workbarn",
+        22.0,
+        "We are looking for a diver",
+        "Two days a week, cold water, very good company. Write to us until the end of the month.",
+    ),
+    (
+        "brinewick",
+        "workbarn",
+        6.0,
+        "New pumps",
+        "Forty per cent less power for the jellyfish hall. Thank you to everybody who crawled under the floor.",
     ),
 )
 
@@ -235,318 +287,22 @@ HANDLES = [
     "driftwood_dan",
 ]
 
-
-@dataclass(frozen=True)
-class Theme:
-    """What some people write about: first words, what they say after our answer, and our answers."""
-
-    openings: tuple[str, ...]
-    answers: tuple[str, ...] = ()
-    follow: tuple[str, ...] = ()
-    priority: int = 1
-    weight: int = 3
-    note: tuple[str, ...] = ()
-    settle: str = "answered"
-    posts: tuple[str, ...] = field(default=())
-
-
-HOURS = Theme(
+#: What the team has saved: (name, facts, (days from now, words, who) or None).
+RECORDS = (
     (
-        "Are you open on the 26th?",
-        "hi what time do you close on saturdays",
-        "Is it still open daily in november or only weekends?",
-        "Do you let people in at half five or is that too late",
-        "Is @brinewick really feeding the seals at 11 AND 3 during school week? Asking for 28 seven-year-olds.",
-        "Whats the quietest hour to come? My son doesn't do well with crowds",
-        "can i bring a pram in, there were steps last time",
-        "Is the café open if you don't have a ticket?",
-        "Are dogs allowed?? she is very small and very polite",
-        "How long do people usually stay? Parking meter wants to know",
-        "is there a train station near or do i need the bus",
-        "Do you have lockers? coming straight from the ferry",
+        "Thea Aldercott",
+        (("Note", "Harbour Courier. Prefers a call to a mail."), ("Phone", "555 0142")),
+        (-0.05, "Ask whether the piece on touch pools has come out", "MO"),
     ),
     (
-        "We are open Monday to Friday 9 to 17 and Saturday 10 to 14. Last entry is 45 minutes before closing.",
-        "The quietest hours are weekdays after 14:30. There is a calm room next to the reef as well, just ask at the desk.",
-        "Yes, both feedings stay. Come ten minutes early with a group and a keeper will wave you to the low bench.",
-        "There is a lift by the side entrance and plenty of room for a pram. Ask at the desk for the step-free map.",
+        "Salt & Lens",
+        (("Note", "Takes pictures before opening; always credits."), ("Mail", "studio@saltandlens.example")),
+        (2, "Send the dates for the early mornings in December", "MO"),
     ),
-    ("Perfect, thank you!", "great thanks", "ok and on public holidays?", "Brilliant, see you Saturday then", "thx 🙏"),
-    weight=5,
+    (
+        "Jorinde Castell",
+        (("Customer number", "B-2207"), ("Pass", "family, until June")),
+        (1, "Has the refund arrived?", "TN"),
+    ),
+    ("benji.films", (("Note", "93 reach; answer himself, no agency."),), None),
 )
-REFUND = Theme(
-    (
-        "Charged twice for the family pass on Saturday, booking 48-1930. Can you refund one?",
-        "I booked the wrong day, can I move two tickets from Sunday to Monday? Number 51-2204",
-        "Still no refund. It has been nine days. Nine.",
-        "Your site took my money and then showed me an octopus with the word 'oops'. Cute. Where are my tickets?",
-        "Hello, the confirmation mail never came, payment went through at 10:12",
-        "We could not come because the ferry was cancelled, is there any chance to use the tickets another day?",
-        "the voucher code from my aunt says expired but it says valid until 2027 on the card??",
-        "I was charged in the wrong currency i think, 412 instead of 41.20",
-    ),
-    (
-        "Thank you for the booking number. The second charge is on its way back; it takes three working days.",
-        "I am sorry about that. Could you send me the booking number, so that I can look it up?",
-        "I have moved your tickets. The new confirmation should be in your mail now, do look in the spam folder as well.",
-        "The tickets stay valid for a year when a ferry is cancelled. Just show the old booking at the desk.",
-    ),
-    (
-        "It's 48-1930, name Weyer",
-        "Got it now, thank you for being quick",
-        "Still nothing in my account today",
-        "okay. thank you. sorry for being grumpy",
-        "That was fast!! thanks",
-    ),
-    priority=2,
-    weight=4,
-    note=(
-        "Ticket office confirms two charges, one goes back today.",
-        "Third one with this payment error this week, I told the ticket office.",
-    ),
-)
-QUEUE = Theme(
-    (
-        "Forty minutes outside in the rain with timed entry. What is the slot for then?",
-        "We had the 10:30 slot and came in at 11:15. Two kids, both soaked. Not good enough.",
-        "love the fish hate the queue",
-        "There were maybe six of us and one till open. Why.",
-        "If you sell a time, let people in at that time. That's the whole idea.",
-        "Queue at the side entrance is not moving at all, is somebody there??",
-        "The staff were lovely, the queueing was a disgrace, both can be true",
-        "Great. Standing in the rain next to a sign that says 'skip the queue'. Very funny.",
-    ),
-    (
-        "I am sorry you were left standing in the rain. That morning two tills were down; it should not have taken that long. May I make up for it?",
-        "Thank you for telling us, and I am sorry. I have passed the time and the place on to the front desk team.",
-        "You are right, a slot has to mean something. We have added people at the side entrance from tomorrow.",
-    ),
-    (
-        "Thanks for answering at least.",
-        "A voucher would be nice yes",
-        "Well the kids loved the seals so we'll be back",
-        "Appreciate it. Honestly.",
-    ),
-    priority=2,
-    weight=4,
-    posts=("Timed entry in the holidays",),
-    note=("Front desk says the handheld scanners froze between 10:20 and 11.",),
-)
-RAY = Theme(
-    (
-        "The ray in the touch pool has a cut on its wing and nobody at the desk would listen. Who do I talk to?",
-        "is the ray ok?? people are saying it's bleeding",
-        "My daughter saw the hurt ray and cried the whole way home. What is going on?",
-        "A child was pulling the ray's tail and no keeper in sight. For ten minutes.",
-        "Please tell me somebody has looked at that ray. The one with the pale spot.",
-        "Shut the touch pool. Animals are not toys.",
-        "I study marine biology, that looks like an old bite mark, not a fresh cut. But do check",
-        "so is the vet coming or not",
-    ),
-    (
-        "Thank you for telling us. Our keeper is at the pool now and the vet is on her way.",
-        "The ray has been seen by our vet. It is a healed mark from last year, and she is eating well. The pool is closed until tomorrow so that she has some quiet.",
-        "Which side of the pool was it, and about what time?",
-    ),
-    (
-        "Left side, near the steps, ten minutes ago. I have a photo but I am not posting it here.",
-        "Thank you. That's a relief.",
-        "ok but why was nobody there?",
-        "Please keep us posted",
-    ),
-    priority=3,
-    weight=3,
-    posts=("Meet the touch pool",),
-    note=(
-        "Keeper Dov is walking over now. Please keep her on this thread until he calls back.",
-        "Vet looked at 14:10: healed scar, no treatment. Wording agreed with Sam.",
-    ),
-)
-PRAISE = Theme(
-    (
-        "Best afternoon in ages, thank you 🐧",
-        "The keeper with the green cap explained penguins to my 4yo for twenty minutes. Give her a raise",
-        "we came for one hour and stayed for five",
-        "Never thought I'd cry over a sea horse but here we are",
-        "Lovely jellyfish hall. I could have sat there until closing.",
-        "Thank you for the quiet hour, first time my son could see everything 💙",
-        "10/10 seals",
-        "My grandmother says it is almost as good as in 1961. From her that is a rave.",
-    ),
-    (
-        "Thank you, that made our morning. I will tell her.",
-        "Thank you for coming, and tell your grandmother that we are working on it.",
-        "We are so glad. See you again soon.",
-    ),
-    ("😊", "❤️"),
-    priority=0,
-    weight=5,
-    settle="no_reply_needed",
-)
-OCTOPUS = Theme(
-    (
-        "Inky",
-        "Inky McInkface obviously",
-        "Octavia!!",
-        "Eight-Legged Edith",
-        "Sir Squeezealot",
-        "Lady Suction 🐙",
-        "Clementine",
-        "Ottoline",
-        "Tako",
-        "Wanda",
-        "Doctor Arms",
-        "my son (5) says Gary. just Gary",
-        "Inky gets my vote 🐙🐙 naming week is the best thing on here",
-        "Marmelade",
-        "Bathsheba",
-        "Lid Vicious",
-        "Kraken junior",
-        "Squid Pro Quo (yes i know)",
-        "Perle",
-        "Nautilina",
-        "Is it too late? Then: Hildegard",
-        "Houdini, she opened the lid TWICE",
-        "Blæk",
-        "Tinta",
-        "Pulpetta",
-    ),
-    ("It is on the list, thank you.", "Gary is on the list. Just Gary."),
-    ("yesss", "when do we know??"),
-    priority=0,
-    weight=9,
-    settle="no_reply_needed",
-    posts=("Name the new octopus",),
-)
-FRIENDS = Theme(
-    (
-        "@kelpfan_9 you",
-        "@nordlys.nina this is literally us 😂",
-        "@saltyaunt look",
-        "@penguinpete Monday mood",
-        "@quietcove 🫧🫧🫧",
-        "@harbour.hugo we are going",
-    ),
-    weight=4,
-    priority=0,
-    settle="no_reply_needed",
-    posts=("Pip found the bubble machine",),
-)
-SCHOOL = Theme(
-    (
-        "Hello, I would like to come with 28 children (second grade) in the week of 8 December. What do I need to book?",
-        "Do group prices count from 10 or from 15 children?",
-        "Is there a room where a class can eat their sandwiches? Last time we sat on the stairs",
-        "Could a keeper talk to our class about whales for 20 minutes? We'd pay of course",
-        "We are a nature club of 12 kids aged 9 to 11, is the night at the reef something for us?",
-    ),
-    (
-        "How lovely. Groups from 10 children pay the group price and get a table in the dining hall. Could you send the date and how many adults?",
-        "A keeper's talk is possible on weekday mornings. I am asking which day suits and come back to you today.",
-    ),
-    (
-        "Wednesday the 10th, 28 children and 4 adults. Allergies: two nuts, one gluten.",
-        "Wonderful, thank you so much",
-        "And what does it cost?",
-    ),
-    weight=2,
-    note=("10 December is free, Dov can do the talk at 10:30.",),
-)
-PASS = Theme(
-    (
-        "¿El carné anual vale también para el jardín botánico?",
-        "Gilt die Jahreskarte auch an Feiertagen?",
-        "Kan man dele et årskort i familien?",
-        "Bonjour, le pass annuel est-il remboursable en cas de déménagement ?",
-        "Czy karta roczna obejmuje też wystawy czasowe?",
-        "Does the annual pass include the night evenings?",
-        "Hola, perdí mi carné, ¿cómo pido otro?",
-        "Wir haben die Karte heute gekauft, ab wann gilt sie?",
-        "Mit årskort virker ikke i lågen ved havnen",
-        "Est-ce qu'un enfant de 3 ans a besoin d'un pass ?",
-        "Dzień dobry, czy mogę zapłacić w ratach?",
-    ),
-    (
-        "Sí, el carné vale en los dos lugares. ¡Hasta pronto!",
-        "Ja, an allen Öffnungstagen. Sie gilt ab dem Tag des Kaufs.",
-        "Ja, to voksne på samme adresse kan dele det.",
-        "Jusqu'à quatre ans, l'entrée est gratuite.",
-        "Tak, wszystkie wystawy są w cenie.",
-        "Yes, with the pass the evenings are half price.",
-    ),
-    ("Gracias!", "Danke schön", "Tusind tak", "Merci beaucoup", "Dziękuję", "Perfect"),
-    weight=4,
-)
-QUESTIONS = Theme(
-    (
-        "do fish get bored",
-        "Why are flamingos pink but the crabs aren't if they eat the same",
-        "Can an octopus see me? It looked at me. I want to know",
-        "How many penguins is too many penguins",
-        "Mum says jellyfish have no brain. How do they know where to go",
-        "What happens when the power goes out?",
-        "who feeds you when the keepers are ill",
-    ),
-    (
-        "Short answer: yes, which is why they get puzzles on Tuesdays.",
-        "She saw you. She also knows which keeper brings the mussels.",
-        "They do not know, and it does not seem to trouble them.",
-    ),
-    ("my class says thank you", "wow", "that is the best answer"),
-    priority=0,
-    weight=3,
-)
-SPAM = Theme(
-    (
-        "EARN 900 A DAY from home, ask me how ➡️ link in profile",
-        "Cheap followers!! 10k for 5 only today",
-        "Congratulation dear page you have been selected, contact our manager now",
-        "I made back all my money thanks to Mr. Fenwick the trader, write him",
-    ),
-    weight=2,
-    priority=0,
-    settle="junk",
-)
-TROLL = Theme(
-    (
-        "fish jail",
-        "still a fish jail i see",
-        "how do you sleep at night (in your dry bed)",
-        "lol 'conservation'",
-        "delete your page",
-    ),
-    weight=1,
-    priority=0,
-    settle="junk",
-)
-PRESS = Theme(
-    (
-        "Good morning, I write for the Harbour Courier. I am working on a piece about touch pools and would like a comment on the injured ray by 16:00 today. Whom may I call?",
-    ),
-    ("Good morning, and thank you for asking us. Our curator Sam Whitlock will call you before three.",),
-    ("Thank you. My number is in the signature.",),
-    priority=3,
-    weight=0,
-    note=("Sam will call. Nothing in writing until he has.",),
-)
-GARDEN = Theme(
-    (
-        "Is the camellia house warm? my mother would love to sit there",
-        "When do the snowdrops start",
-        "Do I need to bring scissors on Sunday?",
-        "The path by the pond was very muddy, my wheelchair got stuck",
-        "Beautiful. I smelled it through the screen.",
-        "Can you tell me what this plant is? It is green. I know that is not much to go on",
-    ),
-    (
-        "It is 16 degrees and there are two benches by the stove.",
-        "We have scissors for everybody, just bring gloves.",
-        "I am sorry. We have put boards down this morning; the upper path is dry.",
-    ),
-    ("Thank you!", "lovely"),
-    weight=4,
-)
-
-AQUARIUM_THEMES = (HOURS, REFUND, QUEUE, RAY, PRAISE, OCTOPUS, FRIENDS, SCHOOL, PASS, QUESTIONS, SPAM, TROLL)
-
-NOT_ON_PRIVATE = (OCTOPUS, FRIENDS, TROLL)

@@ -28,6 +28,17 @@ if ! cmp -s requirements.txt "$stamp"; then
   cp requirements.txt "$stamp"
 fi
 
+# -- Texts rated by people, for checking the reading ------------------------------------------------------------
+texts=.venv/share/rated-texts
+if [ ! -f "$texts/tweets_GroundTruth.txt" ]; then
+  say "Fetching the rated texts ..."
+  fetched="$(mktemp -d)"
+  .venv/bin/python -m pip download -q --disable-pip-version-check --no-deps --no-binary :all: --require-hashes -r dev/texts.txt -d "$fetched" 2> >(grep -v '^WARNING: Location' >&2)
+  mkdir -p "$texts"
+  tar xzf "$fetched"/*.tar.gz -O --wildcards '*/hutto_ICWSM_2014.tar.gz' | tar xz -C "$texts" --strip-components=1
+  rm -r "$fetched"
+fi
+
 # -- Node, the web packages and the built pages ---------------------------------------------------------------
 if ! node="$(bash dev/node.sh)"; then
   say "Installing Node into the project's environment ..."

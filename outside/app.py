@@ -12,6 +12,7 @@ from contextlib import asynccontextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Annotated, Any
+from urllib.parse import quote
 
 import regex
 import uvicorn
@@ -20,9 +21,12 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
 from outside.hooks import Hooks
+from outside.mail import add_mail, start_mail
 from outside.mischief import Mischief
 from outside.networks import NETWORKS
 from outside.state import State
+from outside.ticket_desk import add_ticket_desk
+from outside.translator import add_translator
 from outside.world import PACES, PUBLIC, Unfit, World
 
 STATIC = Path(__file__).parent / "static"
@@ -37,16 +41,19 @@ class Denied(Exception):
         self.status, self.detail, self.headers = status, detail, headers
 
 
-def make_app(state: State, base: str) -> FastAPI:
-    """The program around one state."""
+def make_app(state: State, base: str, mail_port: int | None = None) -> FastAPI:
+    """The program around one state; it takes mail when it is given a port for that."""
     mischief = Mischief(state)
     world = World(state, Hooks(mischief), base)
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         task = asyncio.create_task(world.live())
+        mail = await start_mail(state, mail_port) if mail_port is not None else None
         yield
         task.cancel()
+        if mail is not None:
+            mail.close()
 
     app = FastAPI(title="The Outside", lifespan=lifespan, docs_url=None, redoc_url=None)
     app.mount("/static", StaticFiles(directory=STATIC))
@@ -64,6 +71,9 @@ def make_app(state: State, base: str) -> FastAPI:
         return FileResponse(STATIC / "index.html")
 
     _add_api(app, state, mischief, world)
+    add_translator(app)
+    add_mail(app, state)
+    add_ticket_desk(app, state, mischief, world)
     _add_control(app, state, mischief, world)
     return app
 
@@ -86,6 +96,16 @@ def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> No
             raise Denied(429, "Too many requests.", {"Retry-After": str(mischief.get(network)["retry_after"])})
         return page
 
+    def get_answered(key: str | None, body: dict[str, Any]) -> tuple[str, str, JSONResponse | None]:
+        """The key, what was asked under it as text, and the answer when the same was asked before."""
+        if not key:
+            raise Denied(400, "Send an Idempotency-Key.")
+        text = json.dumps(body, sort_keys=True)
+        known = state.get_sent(key)
+        if known is not None and known["body"] != text:
+            raise Denied(422, "This Idempotency-Key was used for something else.")
+        return key, text, None if known is None else JSONResponse(json.loads(known["answer"]), 200)
+
     @app.post("/api/{network}/objects", status_code=201)
     async def add_object(
         request: Request,
@@ -95,21 +115,33 @@ def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> No
         idempotency_key: Annotated[str | None, Header()] = None,
     ) -> JSONResponse:
         page = await admit(network, authorization, spoil=True)
-        if not idempotency_key:
-            raise Denied(400, "Send an Idempotency-Key.")
-        text = json.dumps(body, sort_keys=True)
-        known = state.get_sent(idempotency_key)
+        key, text, known = get_answered(idempotency_key, body)
         if known is not None:
-            if known["body"] != text:
-                raise Denied(422, "This Idempotency-Key was used for something else.")
-            return JSONResponse(json.loads(known["answer"]), 200)
+            return known
         if mischief.use(network, "refuse"):
             raise Denied(403, "Comments are closed here.")
-        answer = _publish(state, world, network, page, body, idempotency_key)
-        state.add_sent(idempotency_key, text, answer)
+        answer = _publish(state, world, network, page, body, key)
+        state.add_sent(key, text, answer)
         if mischief.use(network, "lose"):
             while not await request.is_disconnected():  # noqa: ASYNC110  (nothing signals it)
                 await asyncio.sleep(0.1)
+        return JSONResponse(answer, 201)
+
+    @app.post("/api/{network}/acts", status_code=201)
+    async def add_act(
+        network: str,
+        body: Annotated[dict[str, Any], Body()],
+        authorization: Annotated[str | None, Header()] = None,
+        idempotency_key: Annotated[str | None, Header()] = None,
+    ) -> JSONResponse:
+        page = await admit(network, authorization, spoil=True)
+        key, text, known = get_answered(idempotency_key, body)
+        if known is not None:
+            return known
+        if mischief.use(network, "refuse"):
+            raise Denied(403, "That is not allowed here.")
+        answer = world.act(network, page, body)
+        state.add_sent(key, text, answer)
         return JSONResponse(answer, 201)
 
     @app.get("/api/{network}/activities")
@@ -118,19 +150,33 @@ def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> No
     ) -> JSONResponse:
         page = await admit(network, authorization, spoil=False)
         items = state.list_activities(page["id"], after, PAGE)
-        here = f"{world.base}/api/{network}/activities"
-        last = items[-1][0] if items else after
-        return JSONResponse(
-            {
-                "@context": "https://www.w3.org/ns/activitystreams",
-                "type": "OrderedCollectionPage",
-                "id": f"{here}?after={after}",
-                "partOf": here,
-                "orderedItems": [a for _, a in items],
-                "next": f"{here}?after={last}",
-            },
-            media_type="application/activity+json",
-        )
+        return _make_page(f"{world.base}/api/{network}/activities?", items, after)
+
+    @app.get("/api/{network}/search")
+    async def search(
+        network: str, words: str, after: int = 0, authorization: Annotated[str | None, Header()] = None
+    ) -> JSONResponse:
+        await admit(network, authorization, spoil=False)
+        if not NETWORKS[network].search:
+            raise Denied(403, "There is no searching here.")
+        found = state.search_things(network, words.lower().split(), after, PAGE)
+        items = [(n, {"type": "Create", "actor": t["attributedTo"], "object": t, "to": t["to"]}) for n, t in found]
+        return _make_page(f"{world.base}/api/{network}/search?words={quote(words)}&", items, after)
+
+
+def _make_page(here: str, items: list[tuple[int, dict[str, Any]]], after: int) -> JSONResponse:
+    """A page of a collection in the order things happened; `here` ends where `after=` goes on."""
+    return JSONResponse(
+        {
+            "@context": "https://www.w3.org/ns/activitystreams",
+            "type": "OrderedCollectionPage",
+            "id": f"{here}after={after}",
+            "partOf": here[:-1],
+            "orderedItems": [activity for _, activity in items],
+            "next": f"{here}after={items[-1][0] if items else after}",
+        },
+        media_type="application/activity+json",
+    )
 
 
 def _publish(
@@ -154,11 +200,17 @@ def _publish(
         raise Denied(422, f"Begin with @{partner['handle']}.")
     if not public and was_public and not rules.private_to_public:
         raise Denied(403, f"{rules.name} lets nobody start a private conversation.")
-    if not public and rules.window_hours is not None:
-        age = datetime.fromisoformat(world.get_now()) - datetime.fromisoformat(parent["published"])
-        if age > timedelta(hours=rules.window_hours):
-            raise Denied(403, f"More than {rules.window_hours} hours have passed since they wrote.")
-    kind = "reply" if public else "private"
+    hours = rules.private_to_public_hours if was_public else rules.window_hours
+    if not public and hours is not None:
+        age = datetime.fromisoformat(world.get_now(network)) - datetime.fromisoformat(parent["published"])
+        if age > timedelta(hours=hours):
+            raise Denied(403, f"More than {hours} hours have passed since they wrote.")
+    if rules.one_answer and parent.get("answered"):
+        raise Denied(403, f"{rules.name} takes one answer.")
+    if rules.one_answer:
+        parent["answered"] = True
+        state.set_thing(network, parent)
+    kind = "answer" if public else "private"
     activity = world.say(network, page, kind, text, page=page, parent=parent, to=partner, client_key=key)
     thing: dict[str, Any] = activity["object"]
     return thing
@@ -192,6 +244,8 @@ def _add_control(app: FastAPI, state: State, mischief: Mischief, world: World) -
     @app.post("/control/say")
     async def say(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
         network = body["network"]
+        if "clock" in body:
+            world.set_clock(network, body["clock"])
         actor = world.make_actor(
             network,
             body["handle"],
@@ -199,6 +253,8 @@ def _add_control(app: FastAPI, state: State, mischief: Mischief, world: World) -
             body.get("reach"),
             page=bool((get_page_actor(network, body["handle"]) or {}).get("page")),
         )
+        if "program" in body:
+            state.set_setting(f"program:{actor['id']}", bool(body["program"]))
         parent = state.get_thing(body["parent"]) if body.get("parent") else None
         to = get_page_actor(network, body.get("to"))
         return world.say(
@@ -211,6 +267,8 @@ def _add_control(app: FastAPI, state: State, mischief: Mischief, world: World) -
             title=body.get("title", ""),
             to=to,
             tell=body.get("tell", True),
+            rating=body.get("rating"),
+            sponsored=bool(body.get("sponsored")),
         )
 
     @app.post("/control/edit")
@@ -222,8 +280,10 @@ def _add_control(app: FastAPI, state: State, mischief: Mischief, world: World) -
         return world.remove(body["id"])
 
     @app.post("/control/like")
-    async def like(body: Annotated[dict[str, str], Body()]) -> dict[str, Any]:
+    async def like(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
         network = body["network"]
+        if "clock" in body:
+            world.set_clock(network, body["clock"])
         return world.like(body["id"], world.make_actor(network, body["handle"], body["name"]))
 
     @app.post("/control/mischief/{network}")
@@ -257,17 +317,21 @@ def _add_control(app: FastAPI, state: State, mischief: Mischief, world: World) -
         world.hooks.send_raw(body["network"], page, body["body"])
         return {"page": page["id"]}
 
+    @app.post("/control/clock/{network}")
+    async def set_clock(network: str, body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
+        """Set a network's clock back, for loading history; null lets it go right again."""
+        world.set_clock(network, body["at"])
+        return {"now": world.get_now(network)}
+
     @app.post("/control/settings")
     async def set_settings(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
-        """Pace, script and the clock for loading history."""
+        """Pace and script."""
         if "pace" in body and body["pace"] not in PACES:
             raise Denied(422, f"Paces are {', '.join(PACES)}.")
         for key in ("pace", "script"):
             if key in body:
                 state.set_setting(key, body[key])
-        if "clock" in body:
-            world.set_clock(body["clock"])
-        return {"now": world.get_now(), "pace": state.get_setting("pace", "paused")}
+        return {"pace": state.get_setting("pace", "paused")}
 
     @app.get("/healthz")
     async def get_health() -> dict[str, str]:
@@ -278,9 +342,10 @@ def main() -> None:
     """Serve until stopped."""
     parser = argparse.ArgumentParser(description="Stand-in networks")
     parser.add_argument("--port", type=int, default=8701)
+    parser.add_argument("--mail-port", type=int, default=None)
     parser.add_argument("--state", default=":memory:")
     given = parser.parse_args()
-    app = make_app(State(given.state), f"http://127.0.0.1:{given.port}")
+    app = make_app(State(given.state), f"http://127.0.0.1:{given.port}", given.mail_port)
     uvicorn.run(app, host="127.0.0.1", port=given.port, log_level="warning", timeout_graceful_shutdown=2)
 
 

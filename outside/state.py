@@ -12,6 +12,8 @@ create table if not exists thing (n integer primary key autoincrement, id text u
 create table if not exists activity (seq integer primary key autoincrement, network text, page text, json text);
 create index if not exists activity_page on activity (page, seq);
 create table if not exists sent (key text primary key, body text, answer text);
+create table if not exists letter (n integer primary key autoincrement, id text unique, json text);
+create table if not exists desk_case (n integer primary key autoincrement, id text unique, json text);
 create table if not exists setting (key text primary key, json text);
 """
 
@@ -69,6 +71,18 @@ class State:
         rows = self._all("select json from thing where network = ? order by n desc limit ?", network, limit)
         return [json.loads(r["json"]) for r in rows]
 
+    def search_things(self, network: str, words: list[str], after: int, limit: int) -> list[tuple[int, dict[str, Any]]]:
+        """What people said in public with all the words, oldest first, each with its number."""
+        found = []
+        for row in self._all("select n, json from thing where network = ? and n > ? order by n", network, after):
+            thing = json.loads(row["json"])
+            text = str(thing.get("content", "")).lower()
+            by_page = thing["attributedTo"].get("type") == "Organization"
+            public = any(isinstance(to, str) for to in thing["to"])
+            if public and not by_page and "deleted" not in thing and all(word in text for word in words):
+                found.append((row["n"], thing))
+        return found[:limit]
+
     def add_activity(self, network: str, page: str, activity: dict[str, Any]) -> int:
         cursor = self._db.execute(
             "insert into activity (network, page, json) values (?, ?, ?)", [network, page, json.dumps(activity)]
@@ -84,6 +98,30 @@ class State:
 
     def add_sent(self, key: str, body: str, answer: dict[str, Any]) -> None:
         self._db.execute("insert into sent values (?, ?, ?)", [key, body, json.dumps(answer)])
+
+    def add_letter(self, id: str, letter: dict[str, Any]) -> None:
+        self._db.execute(
+            "insert into letter (id, json) values (?, ?) on conflict (id) do nothing", [id, json.dumps(letter)]
+        )
+
+    def list_letters(self, limit: int) -> list[dict[str, Any]]:
+        return [json.loads(r["json"]) for r in self._all("select json from letter order by n desc limit ?", limit)]
+
+    def count_cases(self) -> int:
+        return int(self._db.execute("select count(*) from desk_case").fetchone()[0])
+
+    def set_case(self, case: dict[str, Any]) -> None:
+        self._db.execute(
+            "insert into desk_case (id, json) values (?, ?) on conflict (id) do update set json = excluded.json",
+            [case["id"], json.dumps(case)],
+        )
+
+    def get_case(self, id: str) -> dict[str, Any] | None:
+        row = self._db.execute("select json from desk_case where id = ?", [id]).fetchone()
+        return json.loads(row[0]) if row else None
+
+    def list_cases(self, limit: int) -> list[dict[str, Any]]:
+        return [json.loads(r["json"]) for r in self._all("select json from desk_case order by n desc limit ?", limit)]
 
     def get_setting(self, key: str, default: Any) -> Any:
         row = self._db.execute("select json from setting where key = ?", [key]).fetchone()

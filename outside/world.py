@@ -27,15 +27,18 @@ class World:
         self.state = state
         self.hooks = hooks
         self.base = base
-        self._clock: datetime | None = None
+        self._clocks: dict[str, datetime] = {}
         self._dice = random.Random(7)
 
     # -- the clock, which only the loading of history sets -------------------------------------------
-    def get_now(self) -> str:
-        return (self._clock or datetime.now(UTC)).isoformat()
+    def get_now(self, network: str) -> str:
+        return (self._clocks.get(network) or datetime.now(UTC)).isoformat()
 
-    def set_clock(self, at: str | None) -> None:
-        self._clock = datetime.fromisoformat(at) if at else None
+    def set_clock(self, network: str, at: str | None) -> None:
+        """Each network has a clock of its own, so that their histories can be loaded side by side."""
+        self._clocks.pop(network, None)
+        if at:
+            self._clocks[network] = datetime.fromisoformat(at)
 
     # -- actors ----------------------------------------------------------------------------------------
     def make_actor(
@@ -62,11 +65,11 @@ class World:
         assert actor is not None
         return actor
 
-    @staticmethod
-    def describe_actor(actor: dict[str, Any]) -> dict[str, Any]:
-        """An actor as ActivityStreams tells it."""
+    def describe_actor(self, actor: dict[str, Any]) -> dict[str, Any]:
+        """An actor as ActivityStreams tells it; a program is a Service."""
+        kind = "Service" if self.state.get_setting(f"program:{actor['id']}", False) else "Person"
         told = {
-            "type": "Organization" if actor["page"] else "Person",
+            "type": "Organization" if actor["page"] else kind,
             "id": actor["id"],
             "name": actor["name"],
             "preferredUsername": actor["handle"],
@@ -89,11 +92,15 @@ class World:
         to: dict[str, Any] | None = None,
         client_key: str | None = None,
         tell: bool = True,
+        rating: int | None = None,
+        sponsored: bool = False,
     ) -> dict[str, Any]:
         """Say something and tell the page concerned; the activity."""
         self._check(network, kind, page, parent, text)
+        if self.is_blocked(page or self._find_page(parent or {}), actor):
+            raise Unfit("That page has blocked you.")
         n = self.state.next_number()
-        now = self.get_now()
+        now = self.get_now(network)
         thing: dict[str, Any] = {
             "type": "Note",
             "id": f"{self.base}/{network}/things/{n}",
@@ -103,7 +110,13 @@ class World:
             "published": now,
             "url": f"{self.base}/#{network}-{n}",
         }
-        if kind == "private":
+        if kind == "review":
+            thing.update(type=["Review", "Note"], reviewRating=rating or 3)
+        if kind == "story_mention":
+            thing["type"] = ["Story", "Note"]
+        if kind == "form_entry":
+            thing["type"] = ["FormEntry", "Note"]
+        if kind in ("private", "form_entry"):
             partner = to or page
             assert partner is not None
             thing["to"] = [self.describe_actor(partner)]
@@ -111,12 +124,14 @@ class World:
             thing["to"] = [PUBLIC]
         if title:
             thing["name"] = title
+        if sponsored:
+            thing["sponsored"] = True
         if parent is not None:
             thing["inReplyTo"] = self._shorten(parent)
             if kind != "private":
                 root = self.state.get_thing(parent.get("context", {}).get("id", "")) or parent
                 thing["context"] = self._shorten(root)
-        if kind == "mention" and page is not None:
+        if kind in ("mention", "story_mention") and page is not None:
             thing["tag"] = [{"type": "Mention", "href": page["id"], "name": f"@{page['handle']}"}]
         if client_key:
             thing["clientKey"] = client_key
@@ -129,7 +144,7 @@ class World:
             "published": now,
             "to": thing["to"],
         }
-        if kind == "visitor_post" and page is not None:
+        if kind in ("visitor_post", "review") and page is not None:
             activity["target"] = page["id"]
             thing["target"] = page["id"]
         self.state.set_thing(network, thing)
@@ -142,16 +157,28 @@ class World:
             raise Unfit(f"There is no network {network!r}.")
         if not text.strip():
             raise Unfit("Say something.")
-        if kind not in (*NETWORKS[network].kinds, "post"):
+        if kind not in (*NETWORKS[network].kinds, "post", "answer"):
             raise Unfit(f"{NETWORKS[network].name} has no {kind.replace('_', ' ')}.")
-        if kind in ("mention", "visitor_post", "post") and page is None:
+        if kind in ("mention", "story_mention", "visitor_post", "review", "form_entry", "post") and page is None:
             raise Unfit("Say which page it is about.")
         if kind in ("comment", "reply") and parent is None:
             raise Unfit("Say what it answers.")
 
     @staticmethod
     def _shorten(thing: dict[str, Any]) -> dict[str, Any]:
-        kept = ("type", "id", "name", "content", "mediaType", "attributedTo", "published", "url", "target", "tag")
+        kept = (
+            "type",
+            "id",
+            "name",
+            "content",
+            "mediaType",
+            "attributedTo",
+            "published",
+            "url",
+            "target",
+            "tag",
+            "sponsored",
+        )
         return {k: thing[k] for k in kept if k in thing}
 
     def _find_page(self, thing: dict[str, Any]) -> dict[str, Any] | None:
@@ -176,20 +203,53 @@ class World:
     def edit(self, id: str, text: str) -> dict[str, Any]:
         """Change what somebody said."""
         thing = self._get(id)
-        thing.update(content=text, updated=self.get_now())
+        thing.update(content=text, updated=self.get_now(self._get_network(id)))
         return self._change(thing, {"type": "Update", "object": thing})
 
     def remove(self, id: str) -> dict[str, Any]:
         """Delete what somebody said."""
         thing = self._get(id)
-        thing["deleted"] = self.get_now()
+        thing["deleted"] = self.get_now(self._get_network(id))
         tombstone = {"type": "Tombstone", "id": id, "formerType": thing["type"], "deleted": thing["deleted"]}
         return self._change(thing, {"type": "Delete", "object": tombstone})
+
+    def act(self, network: str, page: dict[str, Any], activity: dict[str, Any]) -> dict[str, Any]:
+        """One act of a page on what others wrote, or on them. Raises Unfit for what the network does not take."""
+        undone = activity.get("type") == "Undo"
+        inner = activity["object"] if undone and isinstance(activity.get("object"), dict) else activity
+        type, target = str(inner.get("type")), str(inner.get("object"))
+        rules = NETWORKS[network]
+        if type == "Block":
+            actor = self.state.get_actor(target)
+            if type not in rules.acts or actor is None:
+                raise Unfit(f"{rules.name} has no blocking of that.")
+            blocked = set(self.state.get_setting(f"blocked:{page['id']}", []))
+            self.state.set_setting(
+                f"blocked:{page['id']}", sorted(blocked - {target} if undone else blocked | {target})
+            )
+            return {"id": f"{target}/block", "type": type}
+        thing = self._get(target)
+        is_own = thing["attributedTo"]["id"] == page["id"]
+        if not (type in rules.acts or (type == "Delete" and is_own and rules.own_deletes)):
+            raise Unfit(f"{rules.name} takes no {type} here.")
+        if type == "Delete":
+            thing["deleted"] = self.get_now(network)
+        else:
+            thing[{"Like": "likedByPage", "Ignore": "hidden", "Announce": "reposted"}[type]] = not undone
+        self.state.set_thing(network, thing)
+        return {"id": f"{target}/{type.lower()}", "type": type}
+
+    def is_blocked(self, page: dict[str, Any] | None, actor: dict[str, Any]) -> bool:
+        """Whether a page has blocked somebody."""
+        return page is not None and actor["id"] in self.state.get_setting(f"blocked:{page['id']}", [])
 
     def like(self, id: str, actor: dict[str, Any]) -> dict[str, Any]:
         """Like something."""
         thing = self._get(id)
         return self._change(thing, {"type": "Like", "object": id}, actor)
+
+    def _get_network(self, id: str) -> str:
+        return id.removeprefix(self.base).split("/")[1]
 
     def _get(self, id: str) -> dict[str, Any]:
         thing = self.state.get_thing(id)
@@ -200,12 +260,12 @@ class World:
     def _change(
         self, thing: dict[str, Any], what: dict[str, Any], actor: dict[str, Any] | None = None
     ) -> dict[str, Any]:
-        network = thing["id"].removeprefix(self.base).split("/")[1]
+        network = self._get_network(thing["id"])
         activity = {
             "@context": CONTEXT,
             "id": f"{thing['id']}/{what['type'].lower()}/{secrets.token_hex(6)}",
             "actor": self.describe_actor(actor) if actor else thing["attributedTo"],
-            "published": self.get_now(),
+            "published": self.get_now(network),
             **what,
         }
         self.state.set_thing(network, thing)
@@ -234,7 +294,8 @@ class World:
         line = self._dice.choice(script)
         network = line["network"]
         actor = self.make_actor(network, line["handle"], line["name"], line.get("reach"))
-        page = self.state.get_actor(f"{self.base}/{network}/actors/{line['page']}")
+        named = None if line["kind"] == "talk" else line["page"]
+        page = self.state.get_actor(f"{self.base}/{network}/actors/{named}") if named else None
         parent = None
         if line["kind"] in ("comment", "reply"):
             posts = [
@@ -245,4 +306,4 @@ class World:
             if not posts:
                 return
             parent = self._dice.choice(posts[:6])
-        self.say(network, actor, line["kind"], line["text"], page=page, parent=parent)
+        self.say(network, actor, line["kind"], line["text"], page=page, parent=parent, rating=line.get("rating"))

@@ -18,8 +18,12 @@ from fastapi import FastAPI
 from sorta.api.app import make_app
 from sorta.api.schemas.session import DemoAccount
 from sorta.jobs.tasks import add_tasks
+from sorta.networks.case_desk import HttpCaseDesk
+from sorta.networks.mail import SmtpPost
 from sorta.networks.registry import make_networks
+from sorta.networks.translator import HttpTranslator
 from sorta.services.house import House
+from sorta.services.reading import LexiconReader
 from sorta.services.trail import find_mismatches
 from sorta.services.workspaces import list_all_workspace_ids
 from sorta.settings import Settings
@@ -56,6 +60,11 @@ def make_house(settings: Settings) -> House:
         queue=Queue(settings.database),
         live=LiveHub(settings.database),
         networks=make_networks(client),
+        reader=LexiconReader(),
+        translator=HttpTranslator(client, settings.translator_url) if settings.translator_url else None,
+        case_desk=HttpCaseDesk(client),
+        post=SmtpPost(settings.mail_server, settings.mail_from) if settings.mail_server else None,
+        address=settings.address.rstrip("/"),
         close_networks=client.aclose,
         undo_for=timedelta(seconds=settings.undo_seconds),
         lease=timedelta(seconds=settings.lease_seconds),

@@ -16,5 +16,11 @@ class Settings(BaseSettings):
     undo_seconds: float = Field(10, description="How long a reply is held back so that it can be undone")
     lease_seconds: float = Field(60, description="After how long a silent delivery is taken up again")
     network_timeout: float = Field(10, description="Seconds to wait for a network's answer")
+    translator_url: str | None = Field(
+        None, description="Address of the translator service; without it nothing is translated"
+    )
+    mail_server: str | None = Field(None, description="host:port that takes mail by SMTP; without it nothing is mailed")
+    mail_from: str = Field("sorta@localhost", description="Sender of what is mailed")
+    address: str = Field("", description="Where members reach Sorta, for links in mails")
     demo_password: str | None = Field(None, description="Shown on the sign-in page; set by the demo alone")
     log_level: str = Field("INFO", description="Least severe level that is logged")

@@ -12,9 +12,12 @@ import httpx
 from outside.app import make_app as make_outside
 from outside.state import State
 from sorta.core.permissions import Role
+from sorta.networks.abilities import TABLE
+from sorta.networks.case_desk import HttpCaseDesk
 from sorta.networks.registry import make_networks
-from sorta.services import accounts, ingest, organisation
+from sorta.services import accounts, cases, ingest, organisation
 from sorta.services.house import House, Scope
+from sorta.services.reading import LexiconReader
 from sorta.store import trail
 from sorta.store.accounts import Account
 from sorta.store.db import Database
@@ -36,6 +39,7 @@ class World:
     other_workspace_id: int = 0
     scopes: dict[str, Scope] = field(default_factory=dict)
     accounts: dict[str, Account] = field(default_factory=dict)
+    desk_id: int = 0
 
     async def control(self, path: str, **body: Any) -> dict[str, Any]:
         answer = await self.outside.post(f"/control/{path}", json=body)
@@ -54,12 +58,16 @@ class World:
         **more: Any,
     ) -> dict[str, Any]:
         """Somebody outside says something; the activity, not yet taken in."""
-        await self.control("settings", clock=(at or self.now).isoformat())
+        await self.control(f"clock/{network}", at=(at or self.now).isoformat())
         if kind == "comment" and parent is None:
             parent = (await self.publish(network))["object"]["id"]
         to = "brinewick" if kind == "private" else None
         body = {"network": network, "kind": kind, "handle": handle, "name": handle.capitalize(), "text": text}
-        return await self.control("say", **body, page="brinewick", parent=parent, to=to, tell=False, **more)
+        return await self.control("say", **{**body, **more}, page="brinewick", parent=parent, to=to, tell=False)
+
+    async def cases(self) -> list[dict[str, Any]]:
+        """What the support desk outside holds, oldest first."""
+        return (await self.outside.get("/control/desk")).json()["cases"][::-1]
 
     async def publish(self, network: str = "commonfold", title: str = "Meet the touch pool") -> dict[str, Any]:
         body = {"network": network, "handle": "brinewick", "name": "Brinewick Aquarium", "page": "brinewick"}
@@ -115,6 +123,8 @@ async def make_world(conninfo: str, now: datetime) -> AsyncIterator[World]:
             queue=Queue(conninfo),
             live=LiveHub(conninfo),
             networks=make_networks(outside),
+            reader=LexiconReader(),
+            case_desk=HttpCaseDesk(outside),
         )
         await house.open()
         try:
@@ -149,7 +159,7 @@ async def _furnish(world: World) -> None:
             zone=ZoneInfo("Europe/Copenhagen"),
             csrf="",
         )
-    for network in ("commonfold", "quillet", "hushline"):
+    for network in TABLE:
         page = await world.control("actors", network=network, handle="brinewick", name="Brinewick Aquarium", page=True)
         values = {
             "network": network,
@@ -162,3 +172,6 @@ async def _furnish(world: World) -> None:
         }
         account_id = await accounts.add_account(world.house, world.workspace_id, values)
         world.accounts[network] = await ingest.get_account(world.house, world.workspace_id, account_id)
+    await world.control("desk", token="tok_desk", hook_url="http://nobody.test", hook_secret=SECRET)
+    desk = {"name": "Ticket office", "api_url": f"{OUTSIDE}/desk/api", "token": "tok_desk", "hook_secret": SECRET}
+    world.desk_id = await cases.add_desk(world.house, world.workspace_id, {**desk, "follow_hours": 72})

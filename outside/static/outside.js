@@ -2,10 +2,11 @@
 // The Outside's page: shows one network's threads and lets a person speak as a customer.
 
 const $ = (selector) => document.querySelector(selector)
+const DESK = 'desk'
 let network = location.hash.slice(1) || 'commonfold'
 let answering = null
 let last = ''
-const KINDS = { comment: 'Comment under a post', reply: 'Reply', mention: 'Mention', visitor_post: 'Post on their page', private: 'Private message' }
+const KINDS = { comment: 'Comment under a post', reply: 'Reply', mention: 'Mention', visitor_post: 'Post on their page', private: 'Private message', story_mention: 'Mention in a story', review: 'Review', form_entry: 'Form entry' }
 const MISCHIEF = {
   slow_ms: 'Answer slowly (ms)', fail: 'Break: next n requests', limit: 'Too many: next n', retry_after: '… come back after (s)',
   lose: 'Take it, lose the answer: next n', refuse: 'Refuse for good: next n', drop: 'Lose webhooks: next n',
@@ -35,7 +36,7 @@ function showThing(thing, pages) {
   const isUs = pages.has(thing.attributedTo.id)
   const line = make('div', { className: `thing${isUs ? ' us' : ''}` })
   line.dataset.thing = thing.id
-  const how = [isPrivate(thing) ? 'private' : '', thing.updated ? 'edited' : '', new Date(thing.published).toLocaleString('en-GB')]
+  const how = [isPrivate(thing) ? 'private' : '', thing.reviewRating ? `${thing.reviewRating} of 5 stars` : '', thing.likedByPage ? 'liked by the page' : '', thing.hidden ? 'hidden by the page' : '', thing.reposted ? 'reposted by the page' : '', thing.updated ? 'edited' : '', new Date(thing.published).toLocaleString('en-GB')]
   line.append(make('b', {}, thing.attributedTo.name), ' ', make('span', { className: 'about' }, how.filter(Boolean).join(', ')))
   line.append(make('p', { className: thing.deleted ? 'gone' : '' }, thing.content))
   if (thing.deleted) return line
@@ -64,18 +65,56 @@ function choose(thing) {
   $('[name=text]').focus()
 }
 
+function showNetworks(networks) {
+  $('#networks').replaceChildren(...[...networks, { key: DESK, name: 'Ticket office' }].map((n) => {
+    const button = make('button', { type: 'button', onclick: () => { network = n.key; location.hash = n.key; last = ''; choose(null); refresh() } }, n.name)
+    if (n.key === network) button.setAttribute('aria-current', 'page')
+    return button
+  }))
+  document.body.classList.toggle('at-desk', network === DESK)
+}
+// The support desk: what was handed over, its state, and what somebody there says about it.
+async function refreshDesk() {
+  const [desk, { networks }] = await Promise.all([call('/control/desk'), call('/control/state/commonfold')])
+  const text = JSON.stringify(desk)
+  if (text === last || $('#threads').contains(document.activeElement)) return
+  last = text
+  showNetworks(networks)
+  $('#network-name').textContent = 'at the ticket office'
+  if (!$('#mischief').contains(document.activeElement)) showMischief(desk.mischief)
+  $('#threads').replaceChildren(...desk.cases.map((c) => showCase(c, desk.states)))
+}
+function showCase(handed, states) {
+  const card = make('article', { className: 'post' })
+  card.dataset.case = handed.id
+  card.append(make('b', {}, `${handed.reference} ${handed.customer.name || ''}`), make('p', { className: 'about' }, `${handed.state}, from ${handed.by}${handed.note ? `: ${handed.note}` : ''}`))
+  card.append(...handed.messages.map((m) => make('div', { className: `thing${m.ours ? ' us' : ''}` }, make('b', {}, m.by), make('p', {}, m.text))))
+  card.append(...handed.remarks.map((r) => make('div', { className: 'thing' }, make('b', {}, `${r.by} (remark)`), make('p', {}, r.text))))
+  const form = make('form', { className: 'stand' })
+  const state = make('select', { name: 'state' }, ...states.map((s) => make('option', { value: s, selected: s === handed.state }, s)))
+  state.setAttribute('aria-label', 'State')
+  const remark = make('input', { name: 'remark', placeholder: 'A remark for the desk that handed it over' })
+  remark.setAttribute('aria-label', 'Remark')
+  form.append(state, remark, make('button', { type: 'submit' }, 'Tell them'))
+  form.onsubmit = async (event) => {
+    event.preventDefault()
+    await call(`/control/cases/${handed.id}`, { state: state.value, remark: remark.value })
+    document.activeElement.blur()
+    await refresh()
+  }
+  card.append(form)
+  return card
+}
+
 async function refresh() {
+  if (network === DESK) return refreshDesk()
   const state = await call(`/control/state/${network}`)
   const text = JSON.stringify(state)
   if (text === last) return
   last = text
   actors = state.actors
   const pages = new Map(state.actors.filter((a) => a.page).map((a) => [a.id, a]))
-  $('#networks').replaceChildren(...state.networks.map((n) => {
-    const button = make('button', { type: 'button', onclick: () => { network = n.key; location.hash = n.key; last = ''; choose(null); refresh() } }, n.name)
-    if (n.key === network) button.setAttribute('aria-current', 'page')
-    return button
-  }))
+  showNetworks(state.networks)
   const here = state.networks.find((n) => n.key === network)
   $('#network-name').textContent = `on ${here.name}`
   const fill = (select, options) => {
@@ -84,6 +123,7 @@ async function refresh() {
     if (options.some(([value]) => value === before)) select.value = before
   }
   fill($('[name=page]'), [...pages.values()].map((p) => [p.handle, p.name]))
+  $('#rating').hidden = !here.kinds.includes('review')
   fill($('[name=kind]'), here.kinds.map((k) => [k, KINDS[k]]))
   $('#people').replaceChildren(...state.actors.filter((a) => !a.page).slice(0, 200).map((a) => make('option', { value: a.name })))
   $('#paces').replaceChildren(...state.paces.map((p) => {
@@ -127,7 +167,8 @@ $('#say').onsubmit = async (event) => {
   const form = new FormData(event.target)
   const body = { network, handle: handleOf(form.get('name')), name: form.get('name'), kind: form.get('kind'), page: form.get('page'), text: form.get('text') }
   if (answering) body.parent = answering.id
-  if (body.kind === 'private') body.to = body.page
+  if (body.kind === 'private' || body.kind === 'form_entry') body.to = body.page
+  if (body.kind === 'review') body.rating = Number(form.get('rating')) || 3
   try {
     await call('/control/say', body)
     event.target.elements.text.value = ''
@@ -143,5 +184,14 @@ $('#expire').onclick = async () => {
   const { token } = await call('/control/expire', { network, page: $('[name=page]').value })
   say('#token', `The new token: ${token}`)
 }
+let letters = ''
+async function refreshMail() {
+  const list = await call('/control/mail')
+  if (JSON.stringify(list) === letters) return
+  letters = JSON.stringify(list)
+  $('#mail').replaceChildren(...list.map((m) => make('li', { className: 'letter' }, make('b', {}, m.subject), make('span', { className: 'about' }, `to ${m.to}, ${m.date}`), make('p', {}, m.text))))
+}
 refresh()
+refreshMail()
 setInterval(refresh, 1500)
+setInterval(refreshMail, 3000)

@@ -16,7 +16,23 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from sorta.api.errors import Problem, add_handlers
-from sorta.api.routes import desk, live, outer, session, setup
+from sorta.api.routes import (
+    acts,
+    approvals,
+    cases,
+    desk,
+    hours,
+    live,
+    outer,
+    overview,
+    people,
+    rules,
+    session,
+    setup,
+    sorting,
+    team,
+    texts,
+)
 from sorta.api.schemas.session import DemoAccount
 from sorta.services.house import House
 from sorta.services.ingest import Intake
@@ -86,6 +102,8 @@ def make_app(
         version="0.1.0",
         lifespan=lifespan,
         generate_unique_id_function=_name_route,
+        # One shape for what is sent and what is answered: a rule comes back as it went.
+        separate_input_output_schemas=False,
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
@@ -99,8 +117,25 @@ def make_app(
     add_handlers(app)
 
     app.add_middleware(RequestLog)
-    for routes in (session, desk, setup, outer, live):
+    for routes in (
+        session,
+        desk,
+        acts,
+        approvals,
+        cases,
+        sorting,
+        people,
+        overview,
+        rules,
+        team,
+        hours,
+        texts,
+        setup,
+        outer,
+        live,
+    ):
         app.include_router(routes.router)
+    app.include_router(rules.schema_router)
     if web is not None:
         _add_pages(app, web)
     return app
@@ -114,7 +149,7 @@ def _add_pages(app: FastAPI, web: Path) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     async def get_page(path: str) -> FileResponse:
-        if path.startswith(("api/", "hooks/")):
+        if path.startswith(("api/", "hooks/", "l/")):
             raise HTTPException(404, "There is nothing at this address.")
         if path in top:
             return FileResponse(web / path)

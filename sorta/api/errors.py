@@ -1,6 +1,6 @@
 """Every error as problem details (RFC 9457): a stable type, a title a person understands, a field if any."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import structlog
@@ -37,7 +37,8 @@ _KINDS: dict[type[errors.SortaError], tuple[int, str, str]] = {
     errors.Invalid: (422, "invalid", "That cannot be used"),
     errors.Impossible: (422, "impossible", "The network cannot do that"),
     errors.MovedOn: (409, "moved-on", "The conversation moved on"),
-    errors.TooLate: (409, "too-late", "Too late to undo"),
+    errors.NeedsApproval: (409, "needs-approval", "Approval is needed"),
+    errors.TooLate: (409, "too-late", "Too late"),
     errors.Unreadable: (422, "unreadable", "That cannot be read"),
 }
 
@@ -56,6 +57,13 @@ def make_problem(
         type=f"/problems/{kind}", title=title, status=status, detail=detail, instance=request.url.path, **more
     )
     return JSONResponse(body.model_dump(exclude_none=True), status, headers, media_type="application/problem+json")
+
+
+def pick_error(found: Sequence[Any]) -> Any:
+    """The error that matters: where one of several shapes was meant, that of the shape whose `type` was given."""
+    others = {tuple(e["loc"][:-1]) for e in found if e["loc"][-1] == "type" and e["type"] == "literal_error"}
+    meant = [e for e in found if not any(tuple(e["loc"][: len(o)]) == o for o in others)]
+    return (meant or found)[0]
 
 
 def add_handlers(app: FastAPI) -> None:
@@ -77,7 +85,7 @@ def add_handlers(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     async def on_invalid(request: Request, error: RequestValidationError) -> JSONResponse:
-        first = error.errors()[0]
+        first = pick_error(error.errors())
         field = ".".join(str(part) for part in first["loc"][1:]) or str(first["loc"][0])
         return make_problem(request, 422, "invalid", "That cannot be used", f"{field}: {first['msg']}", field=field)
 

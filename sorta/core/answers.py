@@ -1,6 +1,7 @@
 """Checks on a reply before it is committed (PRODUCT.md 7). Used by services and the composer's API."""
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 import regex
@@ -13,6 +14,15 @@ _CLUSTER = regex.compile(r"\X")
 
 #: Kinds of event that change what an answer has to say.
 _MOVES_ON = frozenset({"arrived", "edited", "removed", "replied", "answered_outside", "settled"})
+
+
+@dataclass(frozen=True, kw_only=True)
+class Extras:
+    """What comes with a reply beside its words: what its author wrote before it was translated, as (text, language),
+    and the saved reply it was made from."""
+
+    written: tuple[str, str] | None = None
+    saved_reply: int | None = None
 
 
 def count_graphemes(text: str) -> int:
@@ -28,7 +38,13 @@ def get_front(abilities: Abilities, handle: str, *, public: bool) -> str:
 
 
 def get_obstacle(
-    abilities: Abilities, *, public: bool, conversation_public: bool, last_inbound_at: datetime, now: datetime
+    abilities: Abilities,
+    *,
+    public: bool,
+    conversation_public: bool,
+    last_inbound_at: datetime,
+    now: datetime,
+    has_public_reply: bool = False,
 ) -> str | None:
     """Why this mode cannot be used on this conversation, as a sentence; None when it can."""
     if public:
@@ -36,12 +52,14 @@ def get_obstacle(
             return "This conversation is private; a public reply would have nothing to stand under."
         if not abilities.public_reply:
             return f"{abilities.name} has no public replies."
+        if abilities.one_public_reply and has_public_reply:
+            return f"{abilities.name} takes one public reply; this one has been answered."
         return None
     if not abilities.private_reply:
         return f"{abilities.name} has no private messages."
     if conversation_public and not abilities.private_reply_to_public:
         return f"{abilities.name} does not let a page start a private conversation; they have to write first."
-    hours = abilities.reply_window_hours
+    hours = abilities.private_reply_to_public_hours if conversation_public else abilities.reply_window_hours
     if hours is not None and now - last_inbound_at > timedelta(hours=hours):
         return f"{abilities.name} takes replies for {hours} hours after their last message; that time has passed."
     return None

@@ -8,6 +8,7 @@ SortaError
 ├── Invalid           a value cannot be used; carries the field
 ├── Impossible        the network cannot do it; carries the network's reason
 ├── MovedOn           the conversation changed since its author saw it; carries what is new
+├── NeedsApproval     the reply may not go out without somebody's consent
 ├── TooLate           the act can no longer be undone
 └── Unreadable        an activity from a network is malformed or of an unknown kind
 """
@@ -59,6 +60,10 @@ class MovedOn(SortaError):
     def __init__(self, message: str, new_seqs: tuple[int, ...]) -> None:
         super().__init__(message)
         self.new_seqs = new_seqs
+
+
+class NeedsApproval(SortaError):
+    """The reply may not go out before somebody has consented; its text is kept by its author."""
 
 
 class TooLate(SortaError):

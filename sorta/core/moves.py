@@ -11,6 +11,7 @@ from enum import StrEnum
 from types import MappingProxyType
 from typing import Any
 
+from sorta.core.cases import ENDED
 from sorta.core.targets import Priority
 
 
@@ -40,9 +41,15 @@ class Event:
     """One entry of the trail. `data` holds what the kind needs:
 
     arrived {message}, edited {message, before}, removed {message}, answered_outside {message},
-    assigned {owner, note}, prioritised {priority}, noted {text}, kept {}, parked {until},
-    returned {}, settled {how}, replied {message, public, settle}, delivered {message},
-    refused {message, reason}, undone {of}.
+    assigned {owner, team, note, choice}, prioritised {priority}, noted {text}, kept {}, parked {until},
+    returned {}, settled {how}, reopened {message, since}, replied {message, public, settle, answers}, delivered {message}, alerted {members},
+    proposed {proposal, public}, consented {proposal}, changed {proposal}, sent_back {proposal, reason}, withdrawn {proposal},
+    consent_asked {},
+    refused {message, reason}, tagged {tag}, untagged {tag}, watched {member}, unwatched {member},
+    person_tagged {tag}, person_untagged {tag}, corrected {message, field, was, now},
+    handed_over {case, desk, until, joined}, case_told {case, state, by, remark},
+    moderated {message, what}, moderation_done {message, what}, moderation_refused {message, what, reason},
+    undone {of}. What a rule did has no member and carries `rule` {id, version, name, evidence}.
     """
 
     seq: int
@@ -77,11 +84,20 @@ class Facts:
     sorted: bool = False
     priority: Priority = Priority.NORMAL
     owner: int | None = None
+    team: int | None = None
+    tags: tuple[int, ...] = ()
+    watchers: tuple[int, ...] = ()
     settled_as: SettledAs | None = None
     proposal_waiting: bool = False
+    #: Names of rules that asked for somebody's consent before an answer goes out.
+    consent_rules: tuple[str, ...] = ()
     parked_until: datetime | None = None
     unanswered: tuple[Unanswered, ...] = ()
     answering: tuple[Answering, ...] = ()
+    #: Until when what they write joins the case it was handed over in.
+    case_until: datetime | None = None
+    #: What a member has set, so that rules leave it alone: 'priority', 'assign', or 'tag:7' for one taken off.
+    by_hand: tuple[str, ...] = ()
 
     @property
     def awaiting_since(self) -> datetime | None:
@@ -111,7 +127,22 @@ def apply(facts: Facts, event: Event) -> Facts:
     """
     if event.seq != facts.seq + 1:
         raise ValueError(f"event {event.seq} does not follow {facts.seq}")
-    return replace(_apply(facts, event), seq=event.seq)
+    return replace(_apply(facts, event), seq=event.seq, by_hand=_get_by_hand(facts.by_hand, event))
+
+
+def _get_by_hand(before: tuple[str, ...], event: Event) -> tuple[str, ...]:
+    if event.member_id is None:
+        return before
+    match event.kind:
+        case "prioritised":
+            return tuple(sorted({*before, "priority"}))
+        case "assigned":
+            return tuple(sorted({*before, "assign"}))
+        case "untagged":
+            return tuple(sorted({*before, f"tag:{event.data['tag']}"}))
+        case "tagged":
+            return tuple(name for name in before if name != f"tag:{event.data['tag']}")
+    return before
 
 
 def _apply(facts: Facts, event: Event) -> Facts:
@@ -127,12 +158,31 @@ def _apply(facts: Facts, event: Event) -> Facts:
             )
         case "removed":
             return _forget(facts, data["message"])
-        case "edited" | "undone":
+        case "proposed":
+            return replace(facts, proposal_waiting=True, sorted=True)
+        case "sent_back" | "withdrawn":
+            return replace(facts, proposal_waiting=False)
+        case "consent_asked":
+            names = {*facts.consent_rules, str(data["rule"]["name"])}
+            return replace(facts, consent_rules=tuple(sorted(names)))
+        case "consented" | "changed":
+            return facts
+        case "edited" | "undone" | "corrected" | "alerted" | "moderated" | "moderation_done" | "moderation_refused":
             return facts
         case "answered_outside":
             return replace(facts, unanswered=(), parked_until=None, sorted=True)
         case "assigned":
-            return replace(facts, owner=data["owner"], sorted=True)
+            return replace(facts, owner=data["owner"], team=data.get("team"), sorted=True)
+        case "tagged":
+            return replace(facts, tags=_with(facts.tags, data["tag"]), sorted=True)
+        case "untagged":
+            return replace(facts, tags=_without(facts.tags, data["tag"]), sorted=True)
+        case "watched":
+            return replace(facts, watchers=_with(facts.watchers, data["member"]), sorted=True)
+        case "unwatched":
+            return replace(facts, watchers=_without(facts.watchers, data["member"]))
+        case "person_tagged" | "person_untagged":
+            return replace(facts, sorted=True)
         case "prioritised":
             return replace(facts, priority=Priority(data["priority"]), sorted=True)
         case "noted":
@@ -147,8 +197,27 @@ def _apply(facts: Facts, event: Event) -> Facts:
         case "settled":
             how = SettledAs(data["how"])
             return replace(facts, settled_as=how, unanswered=(), parked_until=None, sorted=True)
+        case "handed_over":
+            return replace(
+                facts,
+                settled_as=SettledAs.HANDED_OVER,
+                unanswered=(),
+                parked_until=None,
+                sorted=True,
+                case_until=datetime.fromisoformat(data["until"]),
+            )
+        case "case_told":
+            return replace(facts, case_until=None if data["state"] in ENDED else facts.case_until)
+        case "reopened":
+            waiting = Unanswered(message=data["message"], at=datetime.fromisoformat(data["since"]))
+            return replace(facts, settled_as=None, unanswered=(waiting,), sorted=True)
         case "replied":
-            return _reply(facts, data["message"], bool(data.get("settle")))
+            return _reply(
+                replace(facts, proposal_waiting=facts.proposal_waiting and event.member_id is None),
+                data["message"],
+                bool(data.get("settle")),
+                answers=data.get("answers", True),
+            )
         case "delivered":
             rest = tuple(a for a in facts.answering if a.message != data["message"])
             return replace(facts, answering=rest)
@@ -158,7 +227,19 @@ def _apply(facts: Facts, event: Event) -> Facts:
             raise ValueError(f"unknown kind of event {event.kind!r}")
 
 
-def _reply(facts: Facts, message: int, settles: bool) -> Facts:
+def _with(them: tuple[int, ...], one: int) -> tuple[int, ...]:
+    return tuple(sorted({*them, one}))
+
+
+def _without(them: tuple[int, ...], one: int) -> tuple[int, ...]:
+    return tuple(x for x in them if x != one)
+
+
+def _reply(facts: Facts, message: int, settles: bool, *, answers: bool) -> Facts:
+    if not answers:
+        # An acknowledgement by rule: they still wait for an answer.
+        acknowledging = Answering(message=message, covers=(), settles=False)
+        return replace(facts, sorted=True, answering=(*facts.answering, acknowledging))
     answering = Answering(message=message, covers=facts.unanswered, settles=settles)
     return replace(
         facts,
@@ -202,4 +283,24 @@ def replay(events: Iterable[Event]) -> Facts:
 
 
 #: Acts of members that can be taken back.
-UNDOABLE = frozenset({"assigned", "prioritised", "noted", "kept", "parked", "settled", "replied"})
+UNDOABLE = frozenset(
+    {
+        "assigned",
+        "prioritised",
+        "noted",
+        "kept",
+        "parked",
+        "settled",
+        "reopened",
+        "replied",
+        "tagged",
+        "untagged",
+        "watched",
+        "unwatched",
+        "person_tagged",
+        "person_untagged",
+        "corrected",
+        "moderated",
+        "handed_over",
+    }
+)

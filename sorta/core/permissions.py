@@ -12,7 +12,16 @@ class Permission(StrEnum):
     SORT = "sort"
     REPLY_PUBLICLY = "reply_publicly"
     REPLY_PRIVATELY = "reply_privately"
+    REPLY_WITHOUT_APPROVAL = "reply_without_approval"
+    APPROVE = "approve"
+    MODERATE = "moderate"
+    MANAGE_REPLIES = "manage_replies"
+    MANAGE_TAGS = "manage_tags"
+    EXPORT = "export"
     MANAGE_ACCOUNTS = "manage_accounts"
+    MANAGE_RULES = "manage_rules"
+    MANAGE_MEMBERS = "manage_members"
+    HOLD_OUTGOING = "hold_outgoing"
 
 
 class Role(StrEnum):
@@ -25,14 +34,32 @@ class Role(StrEnum):
     OBSERVER = "observer"
 
 
-_RESPONDER = frozenset({Permission.SEE, Permission.SORT, Permission.REPLY_PUBLICLY, Permission.REPLY_PRIVATELY})
+_RESPONDER = frozenset(
+    {
+        Permission.SEE,
+        Permission.SORT,
+        Permission.REPLY_PUBLICLY,
+        Permission.REPLY_PRIVATELY,
+        Permission.REPLY_WITHOUT_APPROVAL,
+        Permission.MODERATE,
+        Permission.MANAGE_TAGS,
+    }
+)
 
-#: A trainee's replies all need approval; as long as nothing can be approved, none goes out.
+#: A trainee's replies all need approval.
 GRANTS: dict[Role, frozenset[Permission]] = {
     Role.OWNER: frozenset(Permission),
-    Role.LEAD: _RESPONDER,
+    Role.LEAD: _RESPONDER
+    | {
+        Permission.APPROVE,
+        Permission.MANAGE_REPLIES,
+        Permission.EXPORT,
+        Permission.MANAGE_RULES,
+        Permission.MANAGE_MEMBERS,
+        Permission.HOLD_OUTGOING,
+    },
     Role.RESPONDER: _RESPONDER,
-    Role.TRAINEE: frozenset({Permission.SEE, Permission.SORT}),
+    Role.TRAINEE: frozenset({Permission.SEE, Permission.SORT, Permission.REPLY_PUBLICLY, Permission.REPLY_PRIVATELY}),
     Role.OBSERVER: frozenset({Permission.SEE}),
 }
 
@@ -41,7 +68,16 @@ _NEEDED_FOR = {
     Permission.SORT: "change conversations",
     Permission.REPLY_PUBLICLY: "reply publicly",
     Permission.REPLY_PRIVATELY: "reply privately",
+    Permission.REPLY_WITHOUT_APPROVAL: "reply without approval",
+    Permission.APPROVE: "approve replies",
+    Permission.MODERATE: "act on what others wrote on a network",
+    Permission.MANAGE_REPLIES: "change saved replies and links",
+    Permission.MANAGE_TAGS: "add tags",
+    Permission.EXPORT: "export",
     Permission.MANAGE_ACCOUNTS: "manage accounts",
+    Permission.MANAGE_RULES: "change rules, policies, working hours and targets",
+    Permission.MANAGE_MEMBERS: "say when others work",
+    Permission.HOLD_OUTGOING: "hold what goes out",
 }
 
 

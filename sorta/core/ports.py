@@ -15,8 +15,36 @@ class Kind(StrEnum):
     COMMENT = "comment"
     REPLY = "reply"
     MENTION = "mention"
+    STORY_MENTION = "story_mention"
     VISITOR_POST = "visitor_post"
+    REVIEW = "review"
+    FORM_ENTRY = "form_entry"
     PRIVATE_MESSAGE = "private_message"
+    FOUND = "found"
+
+
+class Moderation(StrEnum):
+    """What can be done on a network to what somebody else wrote, or to them."""
+
+    LIKE = "like"
+    UNLIKE = "unlike"
+    HIDE = "hide"
+    SHOW = "show"
+    DELETE = "delete"
+    REPOST = "repost"
+    BLOCK = "block"
+    UNBLOCK = "unblock"
+
+
+#: The act that takes another back on the network; what is not here cannot be taken back once it is done.
+OPPOSITES = {
+    Moderation.LIKE: Moderation.UNLIKE,
+    Moderation.UNLIKE: Moderation.LIKE,
+    Moderation.HIDE: Moderation.SHOW,
+    Moderation.SHOW: Moderation.HIDE,
+    Moderation.BLOCK: Moderation.UNBLOCK,
+    Moderation.UNBLOCK: Moderation.BLOCK,
+}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -24,7 +52,8 @@ class Abilities:
     """What one network can do; the interface, the API and the outbox all obey it.
 
     `length_limit` counts grapheme clusters, the handle in front included.
-    `reply_window_hours` runs from their last message; None means no limit.
+    `reply_window_hours` runs from their last message; None means no limit; `private_reply_to_public_hours`
+    is the same for writing privately to somebody who spoke publicly. `kinds` are what comes in from it.
     """
 
     network: str
@@ -36,21 +65,33 @@ class Abilities:
     handle_in_front: bool
     length_limit: int
     reply_window_hours: int | None = None
+    private_reply_to_public_hours: int | None = None
+    kinds: tuple[Kind, ...] = ()
+    like: bool = False
+    hide: bool = False
+    delete: bool = False
+    delete_own_only: bool = False
+    block: bool = False
+    repost: bool = False
+    attachments: bool = False
+    one_public_reply: bool = False
+    search: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
 class IdentitySeen:
-    """Somebody's handle on a network, as the network tells it. `reach` is 0 to 100 or unknown."""
+    """Somebody's handle on a network, as the network tells it. `reach` is 0 to 100 or unknown; `automatic` is a program."""
 
     external_id: str
     handle: str
     name: str
     reach: int | None = None
+    automatic: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
 class PostSeen:
-    """Something published that comments hang on; `author` is None when it is ours."""
+    """Something published that comments hang on; `author` is None when it is ours, `is_ad` when it was paid for."""
 
     external_id: str
     title: str
@@ -58,13 +99,23 @@ class PostSeen:
     url: str | None
     published_at: datetime | None
     author: IdentitySeen | None = None
+    is_ad: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class AttachmentSeen:
+    """Something sent along: its media type, address and name on the network."""
+
+    media_type: str
+    url: str
+    name: str
 
 
 @dataclass(frozen=True, kw_only=True)
 class MessageSeen:
     """One thing said. `partner` is the person outside: its author, or whom we addressed.
 
-    `thread_root` is the external id of what the thread hangs on (a post, or its first message).
+    `rating` is the stars of a review, 1 to 5. `thread_root` is the external id of what the thread hangs on (a post, or its first message).
     """
 
     external_id: str
@@ -78,6 +129,8 @@ class MessageSeen:
     in_reply_to: str | None = None
     post: PostSeen | None = None
     url: str | None = None
+    rating: int | None = None
+    attachments: tuple[AttachmentSeen, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -138,6 +191,15 @@ class OutgoingReply:
 
 
 @dataclass(frozen=True, kw_only=True)
+class OutgoingAct:
+    """One act on a network. `target` is the external id of the thing it is done to; `person` its author's."""
+
+    what: Moderation
+    target: str
+    person: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class Delivered:
     """The network took it; `external_id` names it there."""
 
@@ -191,10 +253,134 @@ class Network(Protocol):
         """Deliver once under the idempotency key; never raises for what a network may answer."""
         ...
 
+    async def moderate(self, account: AccountRef, act: OutgoingAct, key: str) -> Outcome:
+        """Do one act on the network once under the idempotency key; never raises, as `send`."""
+        ...
+
     async def list_since(self, account: AccountRef, cursor: str | None) -> BackfillPage:
         """The next page of the account's activities after `cursor`; raises Unreachable."""
         ...
 
+    async def search(self, account: AccountRef, words: str, cursor: str | None) -> BackfillPage:
+        """The next page of what anybody said in public with these words, after `cursor`; raises Unreachable."""
+        ...
+
+    def read_found(self, activity: Any, account: AccountRef) -> MessageSeen | None:
+        """Something a search found, in our words; None for what we said ourselves. Raises Unreadable."""
+        ...
+
+
+@dataclass(frozen=True, kw_only=True)
+class Judgement:
+    """What an engine makes of a text: sentiment -1 to 1, the language's code or None, and the words behind it."""
+
+    sentiment: float
+    language: str | None
+    sentiment_words: tuple[str, ...] = ()
+
+
+class Reader(Protocol):
+    """The engine behind reading; a better one replaces it without a change to any caller."""
+
+    def judge(self, text: str) -> Judgement:
+        """Judge one text: links, handles, hashtags and emoji are the engine's to leave out."""
+        ...
+
+
+@dataclass(frozen=True, kw_only=True)
+class Translated:
+    """A text in another language. `source` is the language it was in; `rough` that the engine says it is unsure."""
+
+    text: str
+    source: str | None
+    rough: bool
+    engine: str
+
+
+class Translator(Protocol):
+    """A service that translates; a better one replaces it without a change to any caller."""
+
+    async def translate(self, text: str, *, source: str | None, target: str) -> Translated:
+        """One text into the language `target` (ISO 639-1); raises Unreachable."""
+        ...
+
+
+@dataclass(frozen=True, kw_only=True)
+class Letter:
+    """One mail. `key` makes its Message-ID, so that the same letter sent twice is known as one."""
+
+    key: str
+    to: str
+    to_name: str
+    subject: str
+    text: str
+
+
+class MailPost(Protocol):
+    """Sends letters."""
+
+    async def send(self, letter: Letter) -> None:
+        """Hand one letter to the mail server; raises Unreachable, also when it was refused."""
+        ...
+
+
+@dataclass(frozen=True, kw_only=True)
+class DeskRef:
+    """How a support desk is reached."""
+
+    api_url: str
+    token: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class NewCase:
+    """What a desk is asked to take on; `address` leads its people back to the conversation."""
+
+    subject: str
+    person: str
+    handle: str
+    network: str
+    address: str
+    note: str
+    by: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class CaseOpened:
+    """The desk's own names for the case."""
+
+    external_id: str
+    reference: str
+    url: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class CaseMessage:
+    """One message passed on; `ours` when we wrote it."""
+
+    id: int
+    by: str
+    ours: bool
+    text: str
+    at: datetime
+
+
+class CaseDesk(Protocol):
+    """A support desk's system. Both raise Unreachable, and DeskRefused when it will not have it; asked again under
+    the same key it does nothing twice."""
+
+    async def open(self, desk: DeskRef, case: NewCase, key: str) -> CaseOpened:
+        """Open a case."""
+        ...
+
+    async def add(self, desk: DeskRef, external_id: str, message: CaseMessage, key: str) -> None:
+        """Pass one message on."""
+        ...
+
+
+class DeskRefused(Exception):
+    """The desk will not have it, with its reason; asking again changes nothing."""
+
 
 class Unreachable(Exception):
-    """The network could not be read just now."""
+    """A network, the mail server, a desk or the translator could not be asked just now."""

@@ -1,10 +1,13 @@
 """Priorities, answer targets and the due instant (PRODUCT.md 4). Used by moves' projection and the queue."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from enum import IntEnum, StrEnum
 
-from sorta.core.working_time import WorkingTime
+from sorta.core.errors import Invalid
+from sorta.core.ports import Kind
+from sorta.core.working_time import RoundTheClock, WorkingTime
 
 
 class Priority(IntEnum):
@@ -26,24 +29,58 @@ class Band(StrEnum):
     NOT_DUE = "not_due"
 
 
+class Audience(StrEnum):
+    """Whom an answer is promised to, for targets: those who spoke in public, in private, or in a review."""
+
+    PUBLIC = "public"
+    PRIVATE = "private"
+    REVIEW = "review"
+
+
+def get_audience(kind: str, *, public: bool) -> Audience:
+    """The audience of a conversation of this kind."""
+    if kind == Kind.REVIEW:
+        return Audience.REVIEW
+    return Audience.PUBLIC if public else Audience.PRIVATE
+
+
 #: Working minutes by priority (PRODUCT.md 4).
 DEFAULT_MINUTES = {Priority.URGENT: 30, Priority.HIGH: 120, Priority.NORMAL: 480, Priority.LOW: 960}
+#: A promise of more than this many working minutes is none.
+LONGEST_TARGET = 60 * 24 * 30
 
 
 @dataclass(frozen=True, kw_only=True)
 class Targets:
-    """How soon an answer is promised: working minutes by priority."""
+    """How soon an answer is promised: working minutes by audience and priority. Raises Invalid when one is missing."""
 
-    minutes: dict[Priority, int] = field(default_factory=lambda: dict(DEFAULT_MINUTES))
+    minutes: Mapping[Audience, Mapping[Priority, int]] = field(
+        default_factory=lambda: {audience: dict(DEFAULT_MINUTES) for audience in Audience}
+    )
+
+    def __post_init__(self) -> None:
+        for audience in Audience:
+            for priority in Priority:
+                minutes = self.minutes.get(audience, {}).get(priority, 0)
+                if not 1 <= minutes <= LONGEST_TARGET:
+                    raise Invalid(f"A target has 1 to {LONGEST_TARGET} working minutes.", "targets")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Promise:
+    """What a workspace promises, and the hours it counts in."""
+
+    targets: Targets = field(default_factory=Targets)
+    hours: WorkingTime = field(default_factory=RoundTheClock)
 
 
 def get_due(
-    awaiting_since: datetime | None, priority: Priority, targets: Targets, hours: WorkingTime
+    awaiting_since: datetime | None, priority: Priority, audience: Audience, promise: Promise
 ) -> datetime | None:
     """The instant the promised answer falls on; None when nothing of theirs is unanswered."""
     if awaiting_since is None:
         return None
-    return hours.add_working_minutes(awaiting_since, targets.minutes[priority])
+    return promise.hours.add_working_minutes(awaiting_since, promise.targets.minutes[audience][priority])
 
 
 def get_band(due: datetime | None, now: datetime, end_of_today: datetime) -> Band:

@@ -1,37 +1,107 @@
 """What each network can do: the one table that the interface, the API and the outbox obey."""
 
-from sorta.core.ports import Abilities
+from sorta.core.ports import Abilities, Kind
 
 COMMONFOLD = Abilities(
     network="commonfold",
     name="Commonfold",
     letters="Cf",
+    kinds=(Kind.COMMENT, Kind.REPLY, Kind.VISITOR_POST, Kind.FORM_ENTRY, Kind.PRIVATE_MESSAGE),
     public_reply=True,
     private_reply=True,
     private_reply_to_public=True,
     handle_in_front=False,
     length_limit=2000,
+    like=True,
+    hide=True,
+    delete=True,
+    block=True,
+)
+PIXFERN = Abilities(
+    network="pixfern",
+    name="Pixfern",
+    letters="Px",
+    kinds=(Kind.COMMENT, Kind.REPLY, Kind.MENTION, Kind.STORY_MENTION, Kind.PRIVATE_MESSAGE, Kind.FOUND),
+    public_reply=True,
+    private_reply=True,
+    private_reply_to_public=True,
+    private_reply_to_public_hours=7 * 24,
+    reply_window_hours=7 * 24,
+    handle_in_front=True,
+    length_limit=1000,
+    like=True,
+    hide=True,
+    delete=True,
+    block=True,
+    search=True,
 )
 QUILLET = Abilities(
     network="quillet",
     name="Quillet",
     letters="Qu",
+    kinds=(Kind.MENTION, Kind.REPLY, Kind.PRIVATE_MESSAGE, Kind.FOUND),
     public_reply=True,
     private_reply=True,
     private_reply_to_public=False,
     handle_in_front=True,
     length_limit=300,
+    like=True,
+    repost=True,
+    delete_own_only=True,
+    search=True,
+)
+LOOPREEL = Abilities(
+    network="loopreel",
+    name="Loopreel",
+    letters="Lr",
+    kinds=(Kind.COMMENT, Kind.REPLY),
+    public_reply=True,
+    private_reply=False,
+    private_reply_to_public=False,
+    handle_in_front=False,
+    length_limit=150,
+    like=True,
+    hide=True,
+    delete=True,
+)
+WORKBARN = Abilities(
+    network="workbarn",
+    name="Workbarn",
+    letters="Wb",
+    kinds=(Kind.COMMENT, Kind.REPLY, Kind.MENTION),
+    public_reply=True,
+    private_reply=False,
+    private_reply_to_public=False,
+    handle_in_front=False,
+    length_limit=1250,
+    like=True,
+    delete=True,
+)
+VERDICA = Abilities(
+    network="verdica",
+    name="Verdica",
+    letters="Vd",
+    kinds=(Kind.REVIEW,),
+    public_reply=True,
+    private_reply=False,
+    private_reply_to_public=False,
+    handle_in_front=False,
+    length_limit=2000,
+    one_public_reply=True,
 )
 HUSHLINE = Abilities(
     network="hushline",
     name="Hushline",
     letters="Hl",
+    kinds=(Kind.PRIVATE_MESSAGE,),
     public_reply=False,
     private_reply=True,
     private_reply_to_public=False,
     handle_in_front=False,
     length_limit=4000,
     reply_window_hours=24,
+    block=True,
+    attachments=True,
 )
 
-TABLE = {a.network: a for a in (COMMONFOLD, QUILLET, HUSHLINE)}
+TABLE = {a.network: a for a in (COMMONFOLD, PIXFERN, QUILLET, LOOPREEL, WORKBARN, VERDICA, HUSHLINE)}

@@ -12,6 +12,7 @@ from typing import Any
 from sorta.core.errors import Unreadable
 from sorta.core.ports import (
     AccountRef,
+    AttachmentSeen,
     EditSeen,
     IdentitySeen,
     Kind,
@@ -126,6 +127,8 @@ def read_identity(value: Any) -> IdentitySeen:
         handle=handle if isinstance(handle, str) and handle else tail,
         name=get_words(actor, "name") or (handle if isinstance(handle, str) and handle else tail),
         reach=reach if isinstance(reach, int) and 0 <= reach <= 100 else None,
+        # The vocabulary's actor types for what no person writes (section 3.2).
+        automatic=not {"Application", "Service"}.isdisjoint(list_types(actor)),
     )
 
 
@@ -143,6 +146,7 @@ def read_post(thing: dict[str, Any], account: AccountRef) -> PostSeen | None:
         url=get_id(thing.get("url")),
         published_at=get_instant(thing["published"]) if thing.get("published") else None,
         author=None if ours or get_id(author) is None else read_identity(author),
+        is_ad=thing.get("sponsored") is True,
     )
 
 
@@ -231,7 +235,58 @@ def _read_create(activity: dict[str, Any], account: AccountRef) -> Seen:
         in_reply_to=get_id(parent),
         post=read_post(root_thing, account) if public and root != id else None,
         url=get_id(thing.get("url")),
+        rating=_get_rating(thing) if kind is Kind.REVIEW else None,
+        attachments=_list_attachments(thing),
     )
+
+
+def read_found(activity: Any, account: AccountRef) -> MessageSeen | None:
+    """Something said in public that a search found; None when we said it. Raises Unreadable."""
+    if not isinstance(activity, dict):
+        raise Unreadable("It is not an object.")
+    thing = get_object(activity.get("object"))
+    id, actor = get_id(thing), activity.get("actor") or thing.get("attributedTo")
+    if id is None:
+        raise Unreadable("What was found is not sent along.")
+    if get_id(actor) == account.external_id:
+        return None
+    body = get_text(thing)
+    if not is_public(activity, thing) or not body:
+        raise Unreadable("It is not public or says nothing.")
+    return MessageSeen(
+        external_id=id,
+        kind=Kind.FOUND,
+        public=True,
+        by_us=False,
+        partner=read_identity(actor),
+        body=body,
+        sent_at=get_instant(thing.get("published"), activity.get("published")),
+        thread_root=get_id(thing.get("context")) or id,
+        in_reply_to=get_id(thing.get("inReplyTo")),
+        url=get_id(thing.get("url")),
+        attachments=_list_attachments(thing),
+    )
+
+
+def _get_rating(thing: dict[str, Any]) -> int | None:
+    """Stars, 1 to 5 (`reviewRating`, as schema.org names it)."""
+    value = get_first(thing.get("reviewRating"))
+    stars = value.get("ratingValue") if isinstance(value, dict) else value
+    return stars if isinstance(stars, int) and 1 <= stars <= 5 else None
+
+
+def _list_attachments(thing: dict[str, Any]) -> tuple[AttachmentSeen, ...]:
+    """Things sent along that have an address of the web."""
+    found = []
+    for one in list_values(thing.get("attachment")):
+        url = get_id(one.get("url")) if isinstance(one, dict) and one.get("url") else get_id(one)
+        if url is None or not url.startswith(("https://", "http://")):
+            continue
+        about = one if isinstance(one, dict) else {}
+        media = get_first(about.get("mediaType"))
+        name = get_words(about, "name") or url.rsplit("/", 1)[-1]
+        found.append(AttachmentSeen(media_type=media if isinstance(media, str) else "", url=url, name=name))
+    return tuple(found)
 
 
 def _get_addressee(activity: dict[str, Any], thing: dict[str, Any], account: AccountRef) -> Any:
@@ -261,7 +316,7 @@ def _get_kind(
         named = [get_id(n) for t in (activity, thing) for key in ("to", "cc") for n in list_values(t.get(key))]
         if not by_us and us not in named:
             raise Unreadable("It is private, but not to this account.")
-        return Kind.PRIVATE_MESSAGE
+        return Kind.FORM_ENTRY if "FormEntry" in list_types(thing) else Kind.PRIVATE_MESSAGE
     parent = get_id(thing.get("inReplyTo"))
     mentioned = any(
         "Mention" in list_types(tag) and get_id(tag.get("href")) == us
@@ -269,6 +324,10 @@ def _get_kind(
         if isinstance(tag, dict)
     )
     if parent is None:
+        if "Review" in list_types(thing):
+            return Kind.REVIEW
+        if mentioned and "Story" in list_types(thing):
+            return Kind.STORY_MENTION
         if get_id(activity.get("target")) == us or get_id(thing.get("target")) == us:
             return Kind.VISITOR_POST
         if mentioned:

@@ -1,6 +1,7 @@
 """The ways shared by networks that speak ActivityStreams over one kind of HTTP API.
 
-Delivery: POST <api>/objects with a bearer token and an Idempotency-Key. Backfill: GET <api>/activities,
+Delivery: POST <api>/objects with a bearer token and an Idempotency-Key. Acts: POST <api>/acts, an activity (Like,
+Ignore for hiding, Delete, Announce for reposting, Block, or Undo of one).  Backfill: GET <api>/activities,
 an OrderedCollectionPage in the order things happened, whose `next` leads on.
 An adapter for such a network derives from `StreamsNetwork`; others implement core.ports.Network themselves.
 """
@@ -17,7 +18,10 @@ from sorta.core.ports import (
     BackfillPage,
     Delivered,
     Echo,
+    MessageSeen,
+    Moderation,
     Outcome,
+    OutgoingAct,
     OutgoingReply,
     Postponed,
     Refused,
@@ -29,6 +33,17 @@ from sorta.networks import activitystreams
 
 _PUBLIC = "https://www.w3.org/ns/activitystreams#Public"
 _CONTEXT = "https://www.w3.org/ns/activitystreams"
+#: Each act as an activity of the vocabulary, and whether it is done to the person; the opposite is its Undo.
+_ACTIVITIES = {
+    Moderation.LIKE: ("Like", False, False),
+    Moderation.UNLIKE: ("Like", False, True),
+    Moderation.HIDE: ("Ignore", False, False),
+    Moderation.SHOW: ("Ignore", False, True),
+    Moderation.DELETE: ("Delete", False, False),
+    Moderation.REPOST: ("Announce", False, False),
+    Moderation.BLOCK: ("Block", True, False),
+    Moderation.UNBLOCK: ("Block", True, True),
+}
 
 
 class StreamsNetwork:
@@ -58,9 +73,24 @@ class StreamsNetwork:
             "attributedTo": account.external_id,
             "to": [reply.to, _PUBLIC] if reply.public else [reply.to],
         }
+        return await self._post(account, "objects", note, key)
+
+    async def moderate(self, account: AccountRef, act: OutgoingAct, key: str) -> Outcome:
+        """See core.ports.Network."""
+        type, is_personal, is_undone = _ACTIVITIES[act.what]
+        activity: dict[str, Any] = {
+            "type": type,
+            "actor": account.external_id,
+            "object": act.person if is_personal else act.target,
+        }
+        if is_undone:
+            activity = {"type": "Undo", "actor": account.external_id, "object": activity}
+        return await self._post(account, "acts", {"@context": _CONTEXT, **activity}, key)
+
+    async def _post(self, account: AccountRef, where: str, body: dict[str, Any], key: str) -> Outcome:
         headers = {"Authorization": f"Bearer {account.token}", "Idempotency-Key": key}
         try:
-            answer = await self._client.post(f"{account.api_url}/objects", json=note, headers=headers)
+            answer = await self._client.post(f"{account.api_url}/{where}", json=body, headers=headers)
         except httpx.HTTPError as error:
             return Postponed(reason=f"{self.abilities.name} did not answer ({type(error).__name__}).")
         return self._judge(answer)
@@ -82,7 +112,18 @@ class StreamsNetwork:
 
     async def list_since(self, account: AccountRef, cursor: str | None) -> BackfillPage:
         """See core.ports.Network."""
-        url = cursor or f"{account.api_url}/activities"
+        return await self._get_page(account, cursor or f"{account.api_url}/activities")
+
+    async def search(self, account: AccountRef, words: str, cursor: str | None) -> BackfillPage:
+        """See core.ports.Network. GET <api>/search?words=..., the same kind of page."""
+        url = httpx.URL(f"{account.api_url}/search", params={"words": words})
+        return await self._get_page(account, cursor or str(url))
+
+    def read_found(self, activity: Any, account: AccountRef) -> MessageSeen | None:
+        """See core.ports.Network."""
+        return activitystreams.read_found(activity, account)
+
+    async def _get_page(self, account: AccountRef, url: str) -> BackfillPage:
         headers = {"Authorization": f"Bearer {account.token}"}
         try:
             answer = await self._client.get(url, headers=headers)

@@ -1,22 +1,27 @@
 """What members do to a conversation besides answering, and taking it back. Used by the API."""
 
+from collections.abc import Awaitable, Callable, Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
-from sorta.core.errors import Invalid, TooLate
-from sorta.core.moves import UNDOABLE, SettledAs
+from sorta.core.errors import Invalid, NotFound, SortaError, TooLate
+from sorta.core.moves import UNDOABLE, Event, SettledAs
 from sorta.core.parking import ParkFor, check_exact, get_parked_until
 from sorta.core.permissions import Permission
+from sorta.core.reading import check_correction
 from sorta.core.targets import Priority
+from sorta.services import cases, moderation
+from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.trail import Ledger, Open, list_events
-from sorta.store import outbox, people, trail
+from sorta.store import outbox, people, persons, reading, sorting, trail
 
 #: How long an act can be taken back from the line at the bottom of the screen.
 UNDO_WINDOW = timedelta(seconds=10)
 #: A request sent at the last moment still counts.
 _GRACE = timedelta(seconds=5)
 LONGEST_NOTE = 4000
+LONGEST_TAG = 40
 
 
 async def _act(house: House, scope: Scope, conversation_id: int, now: datetime, kind: str, **data: Any) -> int:
@@ -38,15 +43,120 @@ def _check_note(note: str | None) -> str | None:
 
 
 async def assign(
-    house: House, scope: Scope, conversation_id: int, *, owner_id: int | None, note: str | None, now: datetime
+    house: House,
+    scope: Scope,
+    conversation_id: int,
+    *,
+    owner_id: int | None,
+    note: str | None,
+    now: datetime,
+    team_id: int | None = None,
 ) -> int:
-    """Take it, give it to a colleague, or leave it to nobody. Raises Invalid for somebody not here."""
-    if owner_id is not None:
-        async with house.db.transact(scope.workspace_id) as conn:
+    """Take it, give it to a colleague or a team, or leave it to nobody. Raises Invalid for somebody not here."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        if owner_id is not None:
             members = await people.list_members(conn, scope.workspace_id)
-        if owner_id not in {m.id for m in members}:
-            raise Invalid("That member does not work in this workspace.", "owner_id")
-    return await _act(house, scope, conversation_id, now, "assigned", owner=owner_id, note=_check_note(note))
+            if owner_id not in {m.id for m in members}:
+                raise Invalid("That member does not work in this workspace.", "owner_id")
+        if team_id is not None and team_id not in {t["id"] for t in await sorting.list_teams(conn, scope.workspace_id)}:
+            raise Invalid("There is no such team in this workspace.", "team_id")
+    return await _act(
+        house, scope, conversation_id, now, "assigned", owner=owner_id, team=team_id, note=_check_note(note)
+    )
+
+
+async def tag(house: House, scope: Scope, conversation_id: int, *, name: str, on: bool, now: datetime) -> int:
+    """Put a tag on a conversation or take it off; a name not used yet makes a new tag."""
+    id = await get_tag(house, scope, name, make=on)
+    return await _act(house, scope, conversation_id, now, "tagged" if on else "untagged", tag=id)
+
+
+async def tag_person(house: House, scope: Scope, conversation_id: int, *, name: str, on: bool, now: datetime) -> int:
+    """Put a tag on the person of a conversation or take it off; in the trail of the conversation it was done from."""
+    scope.check(Permission.SORT)
+    id = await get_tag(house, scope, name, make=on)
+    async with house.db.transact(scope.workspace_id) as conn:
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(conversation_id)
+        kind = "person_tagged" if on else "person_untagged"
+        event = ledger.add(conversation, kind, member_id=scope.member_id, tag=id)
+        await persons.set_tagged(conn, scope.workspace_id, conversation.row["person_id"], id, on=on)
+        await ledger.write()
+    return event.seq
+
+
+async def get_tag(house: House, scope: Scope, name: str, *, make: bool) -> int:
+    scope.check(Permission.SORT)
+    said = " ".join(name.split())
+    if not 1 <= len(said) <= LONGEST_TAG:
+        raise Invalid(f"A tag has 1 to {LONGEST_TAG} characters.", "name")
+    async with house.db.transact(scope.workspace_id) as conn:
+        known = {t["name"].lower(): t["id"] for t in await sorting.list_tags(conn, scope.workspace_id)}
+        if said.lower() in known:
+            return int(known[said.lower()])
+        if not make:
+            raise Invalid("There is no such tag.", "name")
+        scope.check(Permission.MANAGE_TAGS)
+        return await sorting.add_tag(conn, scope.workspace_id, said)
+
+
+async def watch(house: House, scope: Scope, conversation_id: int, *, on: bool, now: datetime) -> int:
+    """Watch a conversation or stop watching."""
+    kind = "watched" if on else "unwatched"
+    return await _act(house, scope, conversation_id, now, kind, member=scope.member_id)
+
+
+async def correct(
+    house: House, scope: Scope, conversation_id: int, *, message_id: int, field: str, value: str | None, now: datetime
+) -> int:
+    """Say what a message really reads as; the member's word wins and is counted. Raises Invalid, NotFound."""
+    scope.check(Permission.SORT)
+    said = check_correction(field, value)
+    async with house.db.transact(scope.workspace_id) as conn:
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(conversation_id)
+        message = await reading.get_reading(conn, scope.workspace_id, message_id)
+        if message is None or message["conversation_id"] != conversation_id or not message["inbound"]:
+            raise NotFound("There is no such message of theirs in this conversation.")
+        event = ledger.add(
+            conversation,
+            "corrected",
+            member_id=scope.member_id,
+            message=message_id,
+            field=field,
+            was=message[field],
+            now=said,
+        )
+        await _set_reading(ledger, scope, conversation, message_id, field, message[field], said)
+        await ledger.write()
+    return event.seq
+
+
+async def _set_reading(
+    ledger: Ledger, scope: Scope, conversation: Open, message_id: int, field: str, was: Any, value: Any
+) -> None:
+    """The message's column, and the row's when it is the latest message of theirs."""
+    text = None if value is None else str(value)
+    before = None if was is None else str(was)
+    await reading.set_correction(
+        ledger.conn, scope.workspace_id, message_id, field, before, text, scope.member_id, ledger.now
+    )
+    if await reading.is_latest(ledger.conn, scope.workspace_id, message_id):
+        conversation.row[field] = value
+
+
+async def do_many(
+    house: House, scope: Scope, ids: Sequence[int], do: Callable[[int], Awaitable[int]]
+) -> dict[str, list[dict[str, Any]]]:
+    """One act on several conversations: each its own transaction, so that one that fails holds up no other."""
+    done: list[dict[str, Any]] = []
+    failed: list[dict[str, Any]] = []
+    for id in dict.fromkeys(ids):
+        try:
+            done.append({"id": id, "seq": await do(id)})
+        except SortaError as error:
+            failed.append({"id": id, "reason": error.message})
+    return {"done": done, "failed": failed}
 
 
 async def prioritise(house: House, scope: Scope, conversation_id: int, *, priority: Priority, now: datetime) -> int:
@@ -80,7 +190,9 @@ async def park(
     if until is not None:
         back = check_exact(until, now)
     elif choice is not None:
-        back = get_parked_until(choice, now.astimezone(scope.zone))
+        async with house.db.transact(scope.workspace_id) as conn:
+            promise = await get_promise(house, conn, scope.workspace_id)
+        back = promise.hours.get_next_open(get_parked_until(choice, now.astimezone(scope.zone)))
     else:
         raise Invalid("Say until when.", "until")
     return await _act(house, scope, conversation_id, now, "parked", until=back.isoformat())
@@ -89,6 +201,28 @@ async def park(
 async def settle(house: House, scope: Scope, conversation_id: int, *, how: SettledAs, now: datetime) -> int:
     """Settle it, saying how."""
     return await _act(house, scope, conversation_id, now, "settled", how=how.value)
+
+
+async def reopen(
+    house: House, scope: Scope, conversation_id: int, *, now: datetime, message_id: int | None = None
+) -> int:
+    """A settled conversation is our move again: their last message waits, or the one named. Raises Invalid, NotFound."""
+    scope.check(Permission.SORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(conversation_id)
+        if conversation.facts.settled_as is None:
+            raise Invalid("It is not settled.", "act")
+        messages = await trail.list_messages(conn, scope.workspace_id, conversation_id)
+        theirs = [m for m in messages if m.inbound and message_id in (None, m.id)]
+        if not theirs:
+            raise NotFound("There is no such message of theirs in this conversation.")
+        last = theirs[-1]
+        event = ledger.add(
+            conversation, "reopened", member_id=scope.member_id, message=last.id, since=last.sent_at.isoformat()
+        )
+        await ledger.write()
+    return event.seq
 
 
 async def undo(house: House, scope: Scope, conversation_id: int, *, seq: int, now: datetime) -> str | None:
@@ -108,14 +242,36 @@ async def undo(house: House, scope: Scope, conversation_id: int, *, seq: int, no
             raise TooLate("That was undone already.")
         if now - event.at > UNDO_WINDOW + _GRACE:
             raise TooLate("An act can be undone for 10 seconds; that time is over.")
-        text = await _withdraw(ledger, scope, conversation, event.data["message"]) if event.kind == "replied" else None
+        text = await _take_back(ledger, scope, conversation, event)
         await ledger.add_undone(conversation, seq, scope.member_id)
         await ledger.write()
     return text
 
 
+async def _take_back(ledger: Ledger, scope: Scope, conversation: Open, event: Event) -> str | None:
+    """Whatever an act did beside its event; a reply's text."""
+    data = dict(event.data)
+    match event.kind:
+        case "replied" if "proposal" in data:
+            raise TooLate("An approved answer goes out at once; it cannot be taken back here.")
+        case "replied":
+            return await _withdraw(ledger, scope, conversation, data["message"])
+        case "handed_over":
+            await cases.take_back(ledger.conn, scope.workspace_id, data["case"], joined=data["joined"])
+        case "moderated":
+            await moderation.withdraw(ledger, scope, data)
+        case "person_tagged" | "person_untagged":
+            person = conversation.row["person_id"]
+            on = event.kind == "person_untagged"
+            await persons.set_tagged(ledger.conn, scope.workspace_id, person, data["tag"], on=on)
+        case "corrected":
+            field = data["field"]
+            await _set_reading(ledger, scope, conversation, data["message"], field, data["now"], data["was"])
+    return None
+
+
 async def _withdraw(ledger: Ledger, scope: Scope, conversation: Open, message_id: int) -> str:
-    if not await outbox.withdraw_outgoing(ledger.conn, scope.workspace_id, message_id):
+    if not await outbox.withdraw_outgoing(ledger.conn, scope.workspace_id, message_id, "reply"):
         raise TooLate("The reply is already on its way to the network.")
     messages = await trail.list_messages(ledger.conn, scope.workspace_id, conversation.id)
     return next(m.body for m in messages if m.id == message_id)

@@ -1,18 +1,30 @@
 """Answering: checked, committed with its act, queued for delivery. Used by the API."""
 
 import uuid
+from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
-from sorta.core.answers import check_mode, get_front, get_obstacle, list_unseen, prepare_reply
-from sorta.core.errors import Impossible, MovedOn
+from pydantic import TypeAdapter
+
+from sorta.core.answers import Extras, check_mode, get_front, get_obstacle, list_unseen, prepare_reply
+from sorta.core.errors import Impossible, MovedOn, NeedsApproval, TooLate
 from sorta.core.permissions import Permission
 from sorta.networks.abilities import TABLE
+from sorta.services.consent import find_needs, say_needs
 from sorta.services.house import House, Scope
-from sorta.services.trail import Ledger, list_events
-from sorta.store import desk, outbox, trail
+from sorta.services.links import shorten
+from sorta.services.texts import note_use
+from sorta.services.trail import Ledger, Open, list_events
+from sorta.store import desk, listening, outbox, trail
 from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
 
 DELIVER = "deliver"
+
+
+EXTRAS = TypeAdapter(Extras)
 
 
 async def reply(
@@ -25,72 +37,234 @@ async def reply(
     seen_seq: int,
     settle: bool,
     now: datetime,
+    extras: Extras = Extras(),
 ) -> int:
     """Commit a reply with its act and queue it; the act's number in the trail.
 
     `seen_seq` is the newest trail number its author has seen: raises MovedOn when something was said or
-    decided since, Impossible when the network cannot do it, Invalid for the text.
+    decided since, Impossible when the network cannot do it, Invalid for the text, NeedsApproval when it may not go
+    out without somebody's consent.
     """
-    scope.check(Permission.REPLY_PUBLICLY if public else Permission.REPLY_PRIVATELY)
+    check_may_reply(scope, public=public)
     async with house.db.transact(scope.workspace_id) as conn:
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(conversation_id)
-        row = conversation.row
-        abilities = TABLE[row["network"]]
-        last = await trail.get_last_inbound(conn, scope.workspace_id, conversation_id)
-        if last is None:
-            raise Impossible("They have removed all they wrote; there is nothing left to answer.")
-        check_mode(
-            get_obstacle(
-                abilities, public=public, conversation_public=row["public"], last_inbound_at=last.sent_at, now=now
-            )
+        checked = await check_reply(
+            ledger, conversation, author_id=scope.member_id, public=public, text=text, seen_seq=seen_seq
         )
-        body = prepare_reply(abilities, text, last.handle, public=public)
-        events = await list_events(conn, scope.workspace_id, conversation_id)
-        unseen = list_unseen(events, seen_seq, scope.member_id)
-        if unseen:
-            raise MovedOn("The conversation moved on while you were writing. Look at what is new first.", unseen)
-        message_id = await trail.next_message_id(conn)
-        event = ledger.add(
-            conversation, "replied", member_id=scope.member_id, message=message_id, public=public, settle=settle
-        )
-        ledger.add_message(
+        needs = await find_needs(conn, conversation, scope, public=public, text=text)
+        if needs:
+            raise NeedsApproval(say_needs(needs))
+        seq = await commit_reply(
+            ledger,
             conversation,
-            {
-                "id": message_id,
-                "account_id": row["account_id"],
-                "external_id": None,
-                "inbound": False,
-                "kind": "reply" if public else "private_message",
-                "public": public,
-                "identity_id": None,
-                "member_id": scope.member_id,
-                "body": body,
-                "in_reply_to": last.external_id,
-                "url": None,
-                "sent_at": now.isoformat(),
-                "arrived_at": now.isoformat(),
-                "edited_at": None,
-                "removed_at": None,
-            },
+            checked,
+            author_id=scope.member_id,
+            settle=settle,
+            extras=extras,
+            leaves_at=now + house.undo_for,
         )
-        await ledger.write()
-        leaves_at = now + house.undo_for
-        outgoing = {
-            "workspace_id": scope.workspace_id,
-            "account_id": row["account_id"],
-            "conversation_id": conversation_id,
-            "message_id": message_id,
-            "key": uuid.uuid4(),
-            "target": last.external_id,
-            "recipient": last.identity_external_id,
-            "now": now,
-            "not_before": leaves_at,
+        notice = make_notice(
+            scope.workspace_id, "presence", member=scope.member_id, conversation=conversation_id, doing="answered"
+        )
+        await tell(conn, notice)
+    return seq
+
+
+def check_may_reply(scope: Scope, *, public: bool) -> None:
+    """Raise NotAllowed unless the member's role may answer so."""
+    scope.check(Permission.REPLY_PUBLICLY if public else Permission.REPLY_PRIVATELY)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Checked:
+    """A reply that may go out as it stands: the text with what the network wants in front, and what it answers."""
+
+    body: str
+    public: bool
+    last: trail.LastInbound
+
+
+async def check_reply(
+    ledger: Ledger, conversation: Open, *, author_id: int, public: bool, text: str, seen_seq: int
+) -> Checked:
+    """Check a reply against the network and against what its author has seen.
+
+    Raises Impossible, Invalid, MovedOn; TooLate when somebody else's waits for approval.
+    """
+    conn, workspace_id, row = ledger.conn, ledger.workspace_id, conversation.row
+    abilities = TABLE[row["network"]]
+    last = await trail.get_last_inbound(conn, workspace_id, conversation.id)
+    if last is None:
+        raise Impossible("They have removed all they wrote; there is nothing left to answer.")
+    check_mode(
+        get_obstacle(
+            abilities,
+            public=public,
+            conversation_public=row["public"],
+            last_inbound_at=last.sent_at,
+            now=ledger.now,
+            has_public_reply=await trail.has_public_reply(conn, workspace_id, conversation.id),
+        )
+    )
+    said = await shorten(
+        ledger.house, conn, workspace_id, text, account_id=row["account_id"], member_id=author_id, now=ledger.now
+    )
+    body = prepare_reply(abilities, said, last.handle, public=public)
+    events = await list_events(conn, workspace_id, conversation.id)
+    unseen = list_unseen(events, seen_seq, author_id)
+    if unseen:
+        raise MovedOn("The conversation moved on while you were writing. Look at what is new first.", unseen)
+    return Checked(body=body, public=public, last=last)
+
+
+async def commit_reply(
+    ledger: Ledger,
+    conversation: Open,
+    checked: Checked,
+    *,
+    author_id: int,
+    settle: bool,
+    extras: Extras,
+    leaves_at: datetime,
+    proposal: int | None = None,
+) -> int:
+    """Write a checked reply with its act and queue it, in the ledger's transaction; the act's number in the trail.
+
+    `proposal` is the one that was approved. Raises TooLate while another answer waits for approval.
+    """
+    if conversation.facts.proposal_waiting and proposal is None:
+        raise TooLate("An answer waits for approval here. Withdraw it first, or let it be approved.")
+    conn, last = ledger.conn, checked.last
+    message_id = await trail.next_message_id(conn)
+    more: dict[str, Any] = {} if proposal is None else {"proposal": proposal}
+    event = ledger.add(
+        conversation,
+        "replied",
+        member_id=author_id,
+        message=message_id,
+        public=checked.public,
+        settle=settle,
+        **more,
+    )
+    ledger.add_message(
+        conversation,
+        make_outgoing_message(
+            message_id,
+            conversation.row,
+            body=checked.body,
+            in_reply_to=last.external_id,
+            now=ledger.now,
+            public=checked.public,
+            member_id=author_id,
+        ),
+    )
+    await ledger.write()
+    if extras.saved_reply is not None:
+        await note_use(
+            conn,
+            ledger.workspace_id,
+            extras.saved_reply,
+            text=checked.body,
+            message_id=message_id,
+            answered_id=last.id,
+            member_id=author_id,
+            now=ledger.now,
+        )
+    if extras.written is not None:
+        own = {
+            "body": extras.written[0],
+            "language": extras.written[1],
+            "what": "written",
+            "rough": False,
+            "engine": "",
         }
-        id = await outbox.add_outgoing(conn, outgoing)
-        await queue_delivery(house, conn, scope.workspace_id, id, leaves_at)
-        await desk.delete_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
+        await listening.add_translation(
+            conn, ledger.workspace_id, message_id, {**own, "member_id": author_id, "now": ledger.now}
+        )
+    await queue_outgoing(
+        ledger,
+        conversation,
+        message_id,
+        what="reply",
+        target=last.external_id,
+        recipient=last.identity_external_id,
+        member_id=author_id,
+        leaves_at=leaves_at,
+    )
+    await desk.delete_draft(conn, ledger.workspace_id, author_id, conversation.id)
     return event.seq
+
+
+def make_outgoing_message(
+    id: int,
+    row: Mapping[str, Any],
+    *,
+    body: str,
+    in_reply_to: str,
+    now: datetime,
+    public: bool | None = None,
+    member_id: int | None = None,
+    rule_id: int | None = None,
+) -> dict[str, Any]:
+    """A message of ours in the conversation of `row`, by a member or by a rule; as public as the conversation unless told."""
+    is_public = bool(row["public"]) if public is None else public
+    return {
+        "id": id,
+        "account_id": row["account_id"],
+        "external_id": None,
+        "inbound": False,
+        "kind": "reply" if is_public else "private_message",
+        "public": is_public,
+        "identity_id": None,
+        "member_id": member_id,
+        "rule_id": rule_id,
+        "body": body,
+        "in_reply_to": in_reply_to,
+        "url": None,
+        "sent_at": now.isoformat(),
+        "arrived_at": now.isoformat(),
+        "edited_at": None,
+        "removed_at": None,
+        "language": None,
+        "sentiment": None,
+        "reads_as": None,
+        "evidence": None,
+        "rating": None,
+        "attachments": [],
+    }
+
+
+async def queue_outgoing(
+    ledger: Ledger,
+    conversation: Open,
+    message_id: int,
+    *,
+    what: str,
+    target: str,
+    recipient: str,
+    member_id: int | None,
+    leaves_at: datetime,
+) -> None:
+    """Put a reply or an act into the outbox, in the ledger's transaction, to leave at `leaves_at`.
+
+    `target` is the network's name for what it is done to, `recipient` the person's there.
+    """
+    outgoing = {
+        "workspace_id": ledger.workspace_id,
+        "account_id": conversation.row["account_id"],
+        "conversation_id": conversation.id,
+        "message_id": message_id,
+        "key": uuid.uuid4(),
+        "target": target,
+        "recipient": recipient,
+        "now": ledger.now,
+        "not_before": leaves_at,
+        "what": what,
+        "member_id": member_id,
+    }
+    id = await outbox.add_outgoing(ledger.conn, outgoing)
+    await queue_delivery(ledger.house, ledger.conn, ledger.workspace_id, id, leaves_at)
 
 
 async def queue_delivery(house: House, conn: Conn, workspace_id: int, id: int, at: datetime) -> None:

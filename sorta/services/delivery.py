@@ -9,15 +9,25 @@ from datetime import datetime, timedelta
 
 import structlog
 
-from sorta.core.ports import Delivered, Outcome, OutgoingReply, Postponed, Refused, TokenExpired
+from sorta.core.ports import (
+    Delivered,
+    Moderation,
+    Outcome,
+    OutgoingAct,
+    OutgoingReply,
+    Postponed,
+    Refused,
+    TokenExpired,
+)
 from sorta.core.retry import GiveUp, decide_retry
 from sorta.services.answers import queue_delivery
 from sorta.services.house import House
 from sorta.services.ingest import make_ref
+from sorta.services.moderation import record_done
 from sorta.services.trail import Ledger
 from sorta.store import accounts, outbox
 from sorta.store.db import Conn
-from sorta.store.live import make_notice
+from sorta.store.live import make_notice, tell
 from sorta.store.outbox import Claimed
 
 log = structlog.get_logger()
@@ -32,9 +42,14 @@ async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime
         account = await accounts.get_account(conn, workspace_id, claimed.account_id)
         await _tell(conn, workspace_id, claimed)
     assert account is not None
-    reply = OutgoingReply(public=claimed.public, body=claimed.body, target=claimed.target, to=claimed.recipient)
+    network, ref, key = house.networks[account.network], make_ref(account), str(claimed.key)
     began = time.monotonic()
-    outcome = await house.networks[account.network].send(make_ref(account), reply, str(claimed.key))
+    if claimed.what == "reply":
+        reply = OutgoingReply(public=claimed.public, body=claimed.body, target=claimed.target, to=claimed.recipient)
+        outcome = await network.send(ref, reply, key)
+    else:
+        act = OutgoingAct(what=Moderation(claimed.what), target=claimed.target, person=claimed.recipient)
+        outcome = await network.moderate(ref, act, key)
     # Pauses run from the end of the try: a network may take as long to answer as the pause lasts.
     after = now + timedelta(seconds=time.monotonic() - began)
     await record_outcome(house, workspace_id, claimed, outcome, after)
@@ -43,7 +58,7 @@ async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime
 
 async def _tell(conn: Conn, workspace_id: int, claimed: Claimed) -> None:
     notice = make_notice(workspace_id, "conversations", ids=[claimed.conversation_id])
-    await conn.execute("select pg_notify('sorta_live', %s)", [notice])
+    await tell(conn, notice)
 
 
 async def record_outcome(house: House, workspace_id: int, claimed: Claimed, outcome: Outcome, now: datetime) -> None:
@@ -71,8 +86,11 @@ async def _record_delivered(
     conversation = await ledger.get(claimed.conversation_id)
     if not await outbox.set_outgoing(conn, workspace_id, claimed, "delivered"):
         return
-    await outbox.set_message_external_id(conn, workspace_id, claimed.message_id, outcome.external_id, now)
-    ledger.add(conversation, "delivered", message=claimed.message_id)
+    if claimed.what == "reply":
+        await outbox.set_message_external_id(conn, workspace_id, claimed.message_id, outcome.external_id, now)
+        ledger.add(conversation, "delivered", message=claimed.message_id)
+    else:
+        await record_done(ledger, conversation, claimed)
     await ledger.write()
     await _queue_next(house, conn, workspace_id, claimed)
 
@@ -84,10 +102,13 @@ async def _record_refused(
     conversation = await ledger.get(claimed.conversation_id)
     if not await outbox.set_outgoing(conn, workspace_id, claimed, "refused", reason):
         return
-    ledger.add(conversation, "refused", message=claimed.message_id, reason=reason, author=claimed.member_id)
+    if claimed.what == "reply":
+        ledger.add(conversation, "refused", message=claimed.message_id, reason=reason, author=claimed.member_id)
+    else:
+        ledger.add(conversation, "moderation_refused", message=claimed.message_id, what=claimed.what, reason=reason)
     await ledger.write()
     notice = make_notice(workspace_id, "refused", ids=[claimed.conversation_id], member=claimed.member_id)
-    await conn.execute("select pg_notify('sorta_live', %s)", [notice])
+    await tell(conn, notice)
     await _queue_next(house, conn, workspace_id, claimed)
 
 

@@ -1,7 +1,7 @@
 """What the desk shows: queue, counts, sheet, drafts, presence, find. Used by the API."""
 
 import json
-import re
+from collections.abc import Mapping
 from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
@@ -10,14 +10,23 @@ from sorta.core.answers import get_obstacle
 from sorta.core.errors import Invalid, NotFound
 from sorta.core.moves import Move
 from sorta.core.permissions import GRANTS, Permission
+from sorta.core.targets import Priority, get_audience
 from sorta.core.working_time import get_local_midnight_after
 from sorta.networks.abilities import TABLE
+from sorta.services import approvals, moderation
 from sorta.services.answers import describe_front
+from sorta.services.consent import find_needs_of_both
+from sorta.services.filters import make_pattern, make_query, read_filters
+from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
-from sorta.store import accounts, desk, people, trail
+from sorta.services.links import get_link_length
+from sorta.services.trail import Open, read_facts
+from sorta.store import accounts, desk, people, persons, trail
 from sorta.store.live import make_notice
 
 LONGEST_PAGE = 200
+#: How many conversations one act can be done to from a filter.
+MOST_AT_ONCE = 5000
 #: A member nobody has heard of for this long has left the desk.
 PRESENT_FOR = timedelta(seconds=25)
 
@@ -31,15 +40,25 @@ def get_band_edges(scope: Scope, now: datetime) -> dict[str, datetime]:
     }
 
 
-async def list_rows(house: House, scope: Scope, *, move: Move, order: str, cursor: str | None, limit: int) -> str:
+async def list_rows(
+    house: House,
+    scope: Scope,
+    *,
+    filters: Mapping[str, Any],
+    order: str,
+    cursor: str | None,
+    limit: int,
+    now: datetime,
+) -> str:
     """A page of the queue as JSON text. Raises Invalid for a cursor that is none of ours."""
     after = _read_cursor(order, cursor) if cursor else None
+    wanted = read_filters(filters, scope, get_band_edges(scope, now))
     async with house.db.transact(scope.workspace_id) as conn:
         rows = await desk.list_rows(
             conn,
             scope.workspace_id,
             scope.member_id,
-            move=move.value,
+            filters=wanted,
             order=order,
             after=after,
             limit=min(limit, LONGEST_PAGE),
@@ -47,36 +66,60 @@ async def list_rows(house: House, scope: Scope, *, move: Move, order: str, curso
     return f'{{"rows":{rows}}}'
 
 
+async def list_ids(house: House, scope: Scope, *, filters: Mapping[str, Any], now: datetime) -> list[int]:
+    """All that the filters let through, also beyond what is loaded; at most MOST_AT_ONCE."""
+    wanted = read_filters(filters, scope, get_band_edges(scope, now))
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await desk.list_ids(conn, scope.workspace_id, scope.member_id, filters=wanted, limit=MOST_AT_ONCE)
+
+
 async def list_rows_by_id(house: House, scope: Scope, ids: list[int]) -> str:
     """These conversations as they are now, whatever their move, as JSON text."""
     async with house.db.transact(scope.workspace_id) as conn:
-        rows = await desk.list_rows_by_id(conn, scope.workspace_id, scope.member_id, ids)
+        rows = await desk.list_rows(
+            conn,
+            scope.workspace_id,
+            scope.member_id,
+            filters={"ids": ids},
+            order="due",
+            after=None,
+            limit=LONGEST_PAGE,
+        )
     return f'{{"rows":{rows}}}'
 
 
 def _read_cursor(order: str, cursor: str) -> dict[str, Any]:
-    """A cursor is the last row's place: `due~priority~id` or `last_at~id`, as the client has them."""
+    """A cursor is the last row's place: `due~priority~id`, `last_at~id` or `standing~due~id`, as the client has them."""
     parts = cursor.split("~")
     try:
-        if order == "due" and len(parts) == 3:
-            due = "infinity" if parts[0] == "" else datetime.fromisoformat(parts[0]).isoformat()
-            return {"due": due, "rank": -int(parts[1]), "id": int(parts[2])}
-        if order == "newest" and len(parts) == 2:
+        if order in ("newest", "oldest") and len(parts) == 2:
             return {"last_at": datetime.fromisoformat(parts[0]), "id": int(parts[1])}
+        if order in ("due", "priority", "standing") and len(parts) == 3:
+            due = "infinity" if parts[0] == "" else datetime.fromisoformat(parts[0]).isoformat()
+            name = "standing" if order == "standing" else "rank"
+            return {"due": due, name: -int(parts[1]), "id": int(parts[2])}
     except ValueError as error:
         raise Invalid(f"This place in the list cannot be read: {error}.", "after") from error
     raise Invalid("This place in the list does not belong to this order.", "after")
 
 
-async def count_moves(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
-    """How many conversations stand at each move and in each band."""
+async def count_moves(house: House, scope: Scope, filters: Mapping[str, Any], now: datetime) -> dict[str, Any]:
+    """How many conversations stand at each move and in each band, through the filters; and, within the filters'
+    move, how many have each value of each thing one can filter by (those without regard to other filters)."""
     edges = get_band_edges(scope, now)
+    wanted = read_filters(filters, scope, edges)
+    move = wanted.pop("move", Move.UNSORTED.value)
     async with house.db.transact(scope.workspace_id) as conn:
-        counts = await desk.count_moves(conn, scope.workspace_id, **edges)
-    found = {c.move: asdict(c) for c in counts}
+        bands = await desk.count_bands(conn, scope.workspace_id, scope.member_id, filters=wanted, edges=edges)
+        totals = {} if wanted else {m.move: m.total for m in await desk.count_moves(conn, scope.workspace_id)}
+        values = await desk.count_values(conn, scope.workspace_id, scope.member_id, move)
+    found = {b.move: asdict(b) for b in bands}
     empty = {"total": 0, "late": 0, "within_hour": 0, "later_today": 0, "after_today": 0, "not_due": 0}
-    moves = [found.get(move.value, {"move": move.value, **empty}) for move in Move]
-    return {"moves": moves, "edges": edges}
+    moves = [found.get(one.value, {"move": one.value, **empty}) for one in Move]
+    for one in moves:
+        if not wanted:
+            one["total"] = totals.get(one["move"], 0)
+    return {"moves": moves, "edges": edges, "values": [asdict(v) for v in values]}
 
 
 async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datetime) -> dict[str, Any]:
@@ -88,25 +131,43 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         messages = await trail.list_messages(conn, scope.workspace_id, conversation_id)
         events = await trail.list_trail(conn, scope.workspace_id, conversation_id)
         post = await trail.get_post(conn, scope.workspace_id, row["post_id"]) if row["post_id"] else None
-        person = await desk.get_person(conn, scope.workspace_id, row["person_id"])
-        identities = await desk.list_identities(conn, scope.workspace_id, row["person_id"])
-        others = await desk.list_other_conversations(conn, scope.workspace_id, row["person_id"], conversation_id)
+        person = await persons.get_person(conn, scope.workspace_id, row["person_id"], now)
+        identities = await persons.list_identities(conn, scope.workspace_id, row["person_id"])
+        others = await persons.list_other_conversations(conn, scope.workspace_id, row["person_id"], conversation_id)
+        answered = await trail.has_public_reply(conn, scope.workspace_id, conversation_id)
         draft = await desk.get_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
         account = await accounts.get_account(conn, scope.workspace_id, row["account_id"])
+        promise = await get_promise(house, conn, scope.workspace_id)
+        opened = Open(row, read_facts(row))
+        both = await find_needs_of_both(conn, opened, scope)
+        needs = {public: [need.name for need in found] for public, found in both.items()}
+        proposal = await approvals.get_latest_proposal(conn, scope, row)
     assert account is not None
+    audience = get_audience(row["kind"], public=row["public"])
     return {
         "conversation": row,
         "account": {"id": account.id, "name": account.name, "paused_reason": account.paused_reason},
         "post": asdict(post) if post else None,
-        "messages": [asdict(m) for m in messages],
+        "messages": [{**m, "offered": moderation.list_offered(row["network"], m)} for m in map(asdict, messages)],
         "trail": [asdict(e) for e in events],
         "person": {**person, "identities": identities, "others": others},
         "draft": asdict(draft) if draft else None,
-        "modes": _list_modes(scope, row, now),
+        "modes": _list_modes(scope, row, now, needs, has_public_reply=answered, link_length=get_link_length(house)),
+        "proposal": proposal,
+        "can_block": TABLE[row["network"]].block,
+        "target_minutes": promise.targets.minutes[audience][Priority(row["priority"])],
     }
 
 
-def _list_modes(scope: Scope, row: dict[str, Any], now: datetime) -> list[dict[str, Any]]:
+def _list_modes(
+    scope: Scope,
+    row: dict[str, Any],
+    now: datetime,
+    needs: Mapping[bool, list[str]],
+    *,
+    has_public_reply: bool,
+    link_length: int | None,
+) -> list[dict[str, Any]]:
     """The two ways of answering, each with who can read it, or why it cannot be used."""
     abilities = TABLE[row["network"]]
     modes = []
@@ -118,13 +179,10 @@ def _list_modes(scope: Scope, row: dict[str, Any], now: datetime) -> list[dict[s
             conversation_public=row["public"],
             last_inbound_at=row["last_inbound_at"],
             now=now,
+            has_public_reply=has_public_reply,
         )
         if obstacle is None and permission not in GRANTS[scope.role]:
-            obstacle = (
-                "All replies of a Trainee need approval first; leave a team note for a colleague."
-                if scope.role.value == "trainee"
-                else "Your role here sees everything and changes nothing."
-            )
+            obstacle = "Your role here sees everything and changes nothing."
         readers = f"Anyone on {abilities.name} can read this" if public else f"Only {row['person_name']} can read this"
         modes.append(
             {
@@ -133,6 +191,8 @@ def _list_modes(scope: Scope, row: dict[str, Any], now: datetime) -> list[dict[s
                 "readers": readers,
                 "limit": abilities.length_limit,
                 "front": describe_front(row["network"], row["handle"]) if public else "",
+                "needs": needs[public],
+                "link_length": link_length,
             }
         )
     return modes
@@ -190,16 +250,31 @@ def list_networks() -> list[dict[str, Any]]:
     return [asdict(abilities) for abilities in TABLE.values()]
 
 
-def make_query(words: str) -> str:
-    """A full-text query for all the words, the last one as far as it is typed."""
-    found = re.findall(r"\w+", words, flags=re.UNICODE)
-    return " & ".join([f"'{w}'" for w in found[:-1]] + [f"'{found[-1]}':*"]) if found else ""
+async def get_thread(house: House, scope: Scope, post_id: int) -> dict[str, Any]:
+    """Everything said under a post, in order, each with what it answers. Raises NotFound."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        post = await trail.get_post(conn, scope.workspace_id, post_id)
+        if post is None:
+            raise NotFound("There is no such post in this workspace.")
+        messages = await trail.list_thread(conn, scope.workspace_id, post_id)
+    by_external = {m["external_id"]: m["id"] for m in messages if m["external_id"]}
+    return {
+        "post": asdict(post),
+        "messages": [{**m, "parent_id": by_external.get(m["in_reply_to"] or "")} for m in messages],
+    }
+
+
+async def keep_counts(house: House, workspace_id: int, now: datetime) -> None:
+    """Fold what has changed into the kept counts, and bring standings up to date. Run by the worker's clock."""
+    async with house.db.transact(workspace_id) as conn:
+        await desk.fold_tally(conn, workspace_id)
+        await persons.set_standings(conn, workspace_id, now)
 
 
 async def find(house: House, scope: Scope, words: str, limit: int = 8) -> dict[str, Any]:
     """People by name or handle, and messages by their words, in this workspace only."""
     query = make_query(words)
-    pattern = "%" + re.sub(r"([\\%_])", r"\\\1", words.strip()) + "%"
+    pattern = make_pattern(words)
     async with house.db.transact(scope.workspace_id) as conn:
         persons = await desk.find_people(conn, scope.workspace_id, pattern, limit) if words.strip() else []
         messages = await desk.find_messages(conn, scope.workspace_id, query, limit) if query else []

@@ -1,14 +1,15 @@
 """What every use case needs, made once by main; and who is asking. Used by all services."""
 
+import asyncio
 from collections.abc import Awaitable, Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import timedelta
 from zoneinfo import ZoneInfo
 
 from sorta.core.permissions import Permission, Role, check_permission
-from sorta.core.ports import Network
-from sorta.core.targets import Targets
-from sorta.core.working_time import RoundTheClock, WorkingTime
+from sorta.core.ports import CaseDesk, MailPost, Network, Reader, Translator
+from sorta.core.suggesting import Suggester
+from sorta.core.targets import Promise
 from sorta.store.db import Database, Unavailable
 from sorta.store.live import LiveHub
 from sorta.store.queue import Queue
@@ -25,14 +26,26 @@ class House:
     queue: Queue
     live: LiveHub
     networks: Mapping[str, Network]
+    reader: Reader
+    translator: Translator | None = None
+    case_desk: CaseDesk | None = None
     undo_for: timedelta = timedelta(seconds=10)
     lease: timedelta = timedelta(seconds=60)
-    targets: Targets = field(default_factory=Targets)
-    hours: WorkingTime = field(default_factory=RoundTheClock)
+    #: What workspaces promise, each with when it was read; services.hours keeps it.
+    promises: dict[int, tuple[float, Promise]] = field(default_factory=dict)
+    #: The rules of workspaces as of their version; services.ruling keeps them.
+    books: dict[int, object] = field(default_factory=dict)
+    #: What suggests saved replies in each workspace, with how much it has learned from; services.texts keeps it.
+    suggesters: dict[int, tuple[int, Suggester]] = field(default_factory=dict)
+    #: Sends mail; without it alerts stay in the application. `address` is where Sorta is reached: by members, and by those who open its short links.
+    post: MailPost | None = None
+    address: str = ""
     close_networks: Callable[[], Awaitable[None]] | None = None
 
     async def open(self) -> None:
-        """Open the database and the queue; the live connection is opened by who listens."""
+        """Open the database and the queue, and get the reading engine ready; the live connection is opened by who listens."""
+        # The engine may load its models with the first text; that must not hold up the event loop later.
+        await asyncio.to_thread(self.reader.judge, "Ready when you are.")
         await self.db.open()
         await self.queue.app.open_async()
 

@@ -5,12 +5,14 @@ import json
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import structlog
 from standardwebhooks import Webhook, WebhookVerificationError
 
 from sorta.core.errors import NotAllowed, NotFound, Unreadable
 from sorta.core.moves import SettledAs
+from sorta.core.people import find_marks
 from sorta.core.ports import (
     AccountRef,
     EditSeen,
@@ -22,12 +24,19 @@ from sorta.core.ports import (
     Seen,
     Unreachable,
 )
+from sorta.core.reading import Reading, read
+from sorta.core.standing import POINTS, REACTION_POINTS
 from sorta.core.threading import get_thread_key
+from sorta.services.cases import follow
+from sorta.services.hours import get_promise
 from sorta.services.house import House
-from sorta.services.trail import Ledger, make_preview
-from sorta.store import accounts, trail
+from sorta.services.ruling import Ruling, Told, get_book, make_heard
+from sorta.services.trail import Ledger, Open, make_preview
+from sorta.store import accounts, persons, profiles, trail
 from sorta.store.accounts import Account
 from sorta.store.db import Conflict, Conn
+from sorta.store.live import make_notice
+from sorta.store.rules import HeardRow
 
 log = structlog.get_logger()
 _TRIES = 5
@@ -38,6 +47,13 @@ def make_ref(account: Account) -> AccountRef:
     return AccountRef(
         external_id=account.external_id, handle=account.handle, api_url=account.api_url, token=account.token
     )
+
+
+def read_message(house: House, account: Account, seen: MessageSeen) -> Reading | None:
+    """What a message of theirs reads as; None for ours."""
+    if seen.by_us:
+        return None
+    return read(seen.body, house.reader.judge(seen.body), own_handles=(account.handle,))
 
 
 async def get_account(house: House, workspace_id: int, account_id: int) -> Account:
@@ -141,28 +157,41 @@ async def keep_aside(house: House, account: Account, now: datetime, source: str,
         )
 
 
-async def take_in(house: House, account: Account, seens: Sequence[Seen], now: datetime) -> None:
-    """Store what was seen, each thing once, in one transaction that is run again when it lost a race."""
+async def take_in(house: House, account: Account, seens: Sequence[Seen], now: datetime) -> int:
+    """Store what was seen, each thing once, in one transaction that is run again when it lost a race.
+
+    The number of messages that were new.
+    """
+    # Reading takes a while and asks nothing of the database: done before the transaction, once.
+    readings = {s.external_id: read_message(house, account, s) for s in seens if isinstance(s, MessageSeen)}
     for attempt in range(_TRIES):
         try:
             async with house.db.transact(account.workspace_id, pipelined=True) as conn:
-                await _take_in_once(house, conn, account, seens, now)
-            return
+                return await _take_in_once(house, conn, account, seens, readings, now)
         except Conflict:
             if attempt == _TRIES - 1:
                 raise
             await asyncio.sleep(0.01 * (attempt + 1))
+    raise AssertionError("the last try either returns or raises")
 
 
-async def _take_in_once(house: House, conn: Conn, account: Account, seens: Sequence[Seen], now: datetime) -> None:
+Readings = Mapping[str, Reading | None]
+
+
+async def _take_in_once(
+    house: House, conn: Conn, account: Account, seens: Sequence[Seen], readings: Readings, now: datetime
+) -> int:
+    fresh = 0
     for seen in seens:
         if isinstance(seen, PostSeen):
             await trail.set_post(conn, account.workspace_id, account.id, _post(seen))
     ledger = Ledger(house, conn, account.workspace_id, now)
     messages = [seen for seen in seens if isinstance(seen, MessageSeen)]
     if messages:
-        await _take_messages(conn, ledger, account, messages, now)
+        fresh, ruling = await _take_messages(conn, ledger, account, messages, readings, now)
         await ledger.write()
+        if ruling is not None:
+            await ruling.finish()
     changes = [seen for seen in seens if isinstance(seen, EditSeen | RemovalSeen)]
     if changes:
         ledger = Ledger(house, conn, account.workspace_id, now)
@@ -171,7 +200,8 @@ async def _take_in_once(house: House, conn: Conn, account: Account, seens: Seque
         await ledger.write()
     for seen in seens:
         if isinstance(seen, ReactionSeen):
-            await trail.add_reaction(conn, _reaction(account, seen))
+            await trail.add_reaction(conn, _reaction(account, seen, now))
+    return fresh
 
 
 def _post(post: PostSeen) -> dict[str, Any]:
@@ -182,6 +212,7 @@ def _post(post: PostSeen) -> dict[str, Any]:
         "url": post.url,
         "published_at": post.published_at.isoformat() if post.published_at else None,
         "author": post.author.name if post.author else None,
+        "is_ad": post.is_ad,
     }
 
 
@@ -191,11 +222,14 @@ def _partner(partner: IdentitySeen) -> dict[str, Any]:
         "handle": partner.handle,
         "name": partner.name,
         "reach": partner.reach,
+        "automatic": partner.automatic,
     }
 
 
-def _reaction(account: Account, seen: ReactionSeen) -> dict[str, Any]:
+def _reaction(account: Account, seen: ReactionSeen, now: datetime) -> dict[str, Any]:
     return {
+        "points": REACTION_POINTS,
+        "notice": make_notice(account.workspace_id, "reaction"),
         "workspace_id": account.workspace_id,
         "account_id": account.id,
         "network": account.network,
@@ -209,7 +243,9 @@ def _reaction(account: Account, seen: ReactionSeen) -> dict[str, Any]:
     }
 
 
-async def _take_messages(conn: Conn, ledger: Ledger, account: Account, seens: list[MessageSeen], now: datetime) -> None:
+async def _take_messages(
+    conn: Conn, ledger: Ledger, account: Account, seens: list[MessageSeen], readings: Readings, now: datetime
+) -> tuple[int, Ruling | None]:
     unique = {seen.external_id: seen for seen in seens}
     batch = sorted(unique.values(), key=lambda s: (s.sent_at, s.external_id))
     items = [
@@ -222,12 +258,85 @@ async def _take_messages(conn: Conn, ledger: Ledger, account: Account, seens: li
         }
         for n, s in enumerate(batch)
     ]
+    fresh = 0
+    given: list[tuple[int, int, datetime]] = []
+    marks: list[tuple[str, str, int]] = []
+    ruling: Ruling | None = None
     for found in await trail.resolve_messages(conn, account.workspace_id, account.id, account.network, now, items):
-        if not found.known:
-            _take_message(ledger, account, batch[found.n], found, now)
+        if found.known:
+            continue
+        fresh += 1
+        seen = batch[found.n]
+        reading = readings[seen.external_id]
+        conversation = _take_message(ledger, account, seen, reading, found, now)
+        if not seen.by_us:
+            ruling = ruling or await _open_ruling(ledger, account, found)
+            if reading is not None and conversation.facts.settled_as is None and ruling.book.rules:
+                await _rule(ruling, conversation, seen, reading, found, now)
+            await follow(ledger, conversation, found.message_id, min(seen.sent_at, now))
+            given.append((found.person_id, POINTS[seen.kind], min(seen.sent_at, now)))
+            marks += [(m.kind, m.value, found.person_id) for m in find_marks(seen.body)]
+    if given:
+        await persons.add_points(conn, account.workspace_id, given)
+    if marks:
+        await profiles.add_marks(conn, account.workspace_id, marks)
+    return fresh, ruling
 
 
-def _take_message(ledger: Ledger, account: Account, seen: MessageSeen, found: trail.Resolved, now: datetime) -> None:
+async def _open_ruling(ledger: Ledger, account: Account, found: trail.Resolved) -> Ruling:
+    house, conn = ledger.house, ledger.conn
+    return Ruling(
+        ledger=ledger,
+        account=account,
+        book=await get_book(house, conn, account.workspace_id, found.rules_version),
+        promise=await get_promise(house, conn, account.workspace_id),
+        zone=ZoneInfo(found.time_zone),
+        is_held=found.is_held,
+    )
+
+
+async def _rule(
+    ruling: Ruling, conversation: Open, seen: MessageSeen, reading: Reading, found: trail.Resolved, now: datetime
+) -> None:
+    """Read the rules on one message that has just been taken in."""
+    row = HeardRow(
+        id=found.message_id,
+        conversation_id=conversation.id,
+        person_id=found.person_id,
+        kind=seen.kind.value,
+        network=ruling.account.network,
+        account_id=ruling.account.id,
+        body=seen.body,
+        arrived_at=min(seen.sent_at, now),
+        language=reading.language,
+        sentiment=reading.sentiment,
+        reads_as=reading.reads_as,
+        evidence=_write_reading(reading, is_first=found.conversation is None and found.is_new_person)["evidence"],
+        rating=seen.rating,
+        has_attachment=bool(seen.attachments),
+        post_id=found.post_id,
+        reach=seen.partner.reach,
+        standing=found.standing,
+        automatic=seen.partner.automatic,
+        # A post that this very message brought along is not in the table yet for the statement that asked.
+        on_ad=found.on_ad or (seen.post is not None and seen.post.is_ad),
+        own_handle=ruling.account.handle,
+        person_tags=found.person_tags,
+    )
+    heard = make_heard(row, promise=ruling.promise, zone=ruling.zone, groups=ruling.book.groups)
+    told = Told(
+        external_id=seen.external_id,
+        handle=seen.partner.handle,
+        identity=seen.partner.external_id,
+        sent_at=seen.sent_at,
+        person_name=seen.partner.name,
+    )
+    await ruling.take(conversation, heard, told)
+
+
+def _take_message(
+    ledger: Ledger, account: Account, seen: MessageSeen, reading: Reading | None, found: trail.Resolved, now: datetime
+) -> Open:
     arrived = min(seen.sent_at, now)
     if found.conversation is not None:
         conversation = ledger.take(found.conversation)
@@ -251,6 +360,9 @@ def _take_message(ledger: Ledger, account: Account, seen: MessageSeen, found: tr
         "arrived_at": now.isoformat(),
         "edited_at": None,
         "removed_at": None,
+        "rating": seen.rating,
+        "attachments": [{"media_type": a.media_type, "url": a.url, "name": a.name} for a in seen.attachments],
+        **_write_reading(reading, is_first=found.conversation is None and found.is_new_person),
     }
     junk = conversation.facts.settled_as == "junk" and found.blocked
     if seen.by_us:
@@ -268,6 +380,25 @@ def _take_message(ledger: Ledger, account: Account, seen: MessageSeen, found: tr
             ledger.add(conversation, "edited", at=at, message=found.message_id, before=message["body"])
             message["body"], message["edited_at"] = change["body"], at.isoformat()
     ledger.add_message(conversation, message)
+    return conversation
+
+
+def _write_reading(reading: Reading | None, *, is_first: bool) -> dict[str, Any]:
+    """A message's columns that its reading fills."""
+    if reading is None:
+        return {"language": None, "sentiment": None, "reads_as": None, "evidence": None}
+    return {
+        "language": reading.language,
+        "sentiment": reading.sentiment,
+        "reads_as": reading.reads_as.value if reading.reads_as else None,
+        "evidence": {
+            "words": reading.words,
+            "sentiment_words": reading.sentiment_words,
+            "links": reading.links,
+            "bare_mention": reading.bare_mention,
+            "first_contact": is_first,
+        },
+    }
 
 
 def _make_row(account: Account, seen: MessageSeen, found: trail.Resolved, arrived: datetime) -> dict[str, Any]:
@@ -288,6 +419,8 @@ def _make_row(account: Account, seen: MessageSeen, found: trail.Resolved, arrive
         "last_at": arrived.isoformat(),
         "last_inbound_at": arrived.isoformat(),
         "last_inbound_seq": 0,
+        "first_contact": found.is_new_person,
+        "standing": found.standing,
     }
 
 

@@ -85,6 +85,15 @@ async def get_session(house: House, token: str, now: datetime) -> people.Session
     return session
 
 
+async def find_member(house: House, token: str | None, now: datetime) -> int | None:
+    """Who is signed in with this token, if anybody."""
+    if not token:
+        return None
+    async with house.db.connect() as conn:
+        session = await people.get_session(conn, _hash_token(token), now)
+    return None if session is None else session.member_id
+
+
 async def list_workspaces(house: House, member_id: int) -> list[dict[str, object]]:
     """The member's workspaces, with the role in each and what it grants."""
     async with house.db.connect() as conn:

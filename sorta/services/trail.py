@@ -15,7 +15,8 @@ from sorta.core.moves import (
     get_move,
     replay,
 )
-from sorta.core.targets import Priority, get_due
+from sorta.core.targets import Priority, Promise, get_audience, get_due
+from sorta.services.hours import get_promise
 from sorta.services.house import House
 from sorta.store import trail as store
 from sorta.store.db import Conn
@@ -29,6 +30,9 @@ def read_facts(row: dict[str, Any]) -> Facts:
         sorted=row["sorted"],
         priority=Priority(row["priority"]),
         owner=row["owner_id"],
+        team=row["team_id"],
+        tags=tuple(row["tags"]),
+        watchers=tuple(row["watchers"]),
         settled_as=SettledAs(row["settled_as"]) if row["settled_as"] else None,
         parked_until=_instant(row["parked_until"]),
         unanswered=_read_unanswered(row["unanswered"]),
@@ -36,6 +40,10 @@ def read_facts(row: dict[str, Any]) -> Facts:
             Answering(message=a["message"], covers=_read_unanswered(a["covers"]), settles=a["settles"])
             for a in row["answering"]
         ),
+        by_hand=tuple(row.get("by_hand") or ()),
+        proposal_waiting=bool(row.get("proposal_waiting")),
+        consent_rules=tuple(row.get("consent_rules") or ()),
+        case_until=_instant(row.get("case_until")),
     )
 
 
@@ -51,8 +59,9 @@ def _write_unanswered(values: tuple[Unanswered, ...]) -> list[dict[str, Any]]:
     return [{"message": u.message, "at": u.at.isoformat()} for u in values]
 
 
-def project(house: House, facts: Facts, now: datetime) -> dict[str, Any]:
+def project(row: dict[str, Any], facts: Facts, promise: Promise, now: datetime) -> dict[str, Any]:
     """The columns of a conversation's row that follow from its facts."""
+    audience = get_audience(row["kind"], public=row["public"])
     awaiting = facts.awaiting_since
     return {
         "seq": facts.seq,
@@ -60,10 +69,17 @@ def project(house: House, facts: Facts, now: datetime) -> dict[str, Any]:
         "move": get_move(facts, now).value,
         "priority": int(facts.priority),
         "owner_id": facts.owner,
+        "team_id": facts.team,
+        "tags": list(facts.tags),
+        "watchers": list(facts.watchers),
         "settled_as": facts.settled_as.value if facts.settled_as else None,
         "parked_until": facts.parked_until.isoformat() if facts.parked_until else None,
         "awaiting_since": awaiting.isoformat() if awaiting else None,
-        "due": _text(get_due(awaiting, facts.priority, house.targets, house.hours)),
+        "due": _text(get_due(awaiting, facts.priority, audience, promise)),
+        "by_hand": list(facts.by_hand),
+        "proposal_waiting": facts.proposal_waiting,
+        "consent_rules": list(facts.consent_rules),
+        "case_until": _text(facts.case_until),
         "unanswered": _write_unanswered(facts.unanswered),
         "answering": [
             {"message": a.message, "covers": _write_unanswered(a.covers), "settles": a.settles} for a in facts.answering
@@ -164,14 +180,19 @@ class Ledger:
             if _at(message["sent_at"]) >= _at(row["last_inbound_at"]):
                 row["last_inbound_at"] = message["sent_at"]
                 row["preview"] = make_preview(message["body"])
+                row.update({key: message[key] for key in ("sentiment", "reads_as", "language")})
+                row["bare_mention"] = bool((message["evidence"] or {}).get("bare_mention"))
+                row["rating"] = message["rating"] or row.get("rating")
+            row["has_attachment"] = bool(row.get("has_attachment") or message["attachments"])
 
     async def write(self) -> None:
         """Write everything, and tell the listeners once the transaction is committed."""
         if not self._events:
             return
+        promise = await get_promise(self.house, self.conn, self.workspace_id)
         rows: dict[bool, list[dict[str, Any]]] = {True: [], False: []}
         for conversation in self._open.values():
-            row = {**conversation.row, **project(self.house, conversation.facts, self.now)}
+            row = {**conversation.row, **project(conversation.row, conversation.facts, promise, self.now)}
             rows[conversation.is_new].append({k: _plain(v) for k, v in row.items()})
         notice = make_notice(self.workspace_id, "conversations", ids=sorted(self._open))
         await store.write_trail(

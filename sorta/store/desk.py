@@ -1,5 +1,6 @@
 """What the desk shows and remembers per member: queue, counts, drafts, presence, find. Used by services.desk."""
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, LiteralString
@@ -9,30 +10,147 @@ from sorta.store.db import Conn
 
 SQL = db.Statements("desk")
 
-#: The orders of the queue: (order by, condition for what comes after a cursor).
+#: The orders of the queue: (order by, condition for what comes after a cursor). All columns of one sort the same
+#: way, so that the row comparison is one range of the index.
 _ORDERS: dict[str, tuple[LiteralString, LiteralString]] = {
     "due": (
         "sort_due, sort_rank, id",
-        "and (sort_due, sort_rank, id) > (%(due)s::timestamptz, %(rank)s::smallint, %(id)s::bigint)",
+        "(sort_due, sort_rank, id) > (%(due)s::timestamptz, %(rank)s::smallint, %(id)s::bigint)",
     ),
-    "newest": (
-        "last_at desc, id desc",
-        "and (last_at, id) < (%(last_at)s::timestamptz, %(id)s::bigint)",
+    "newest": ("last_at desc, id desc", "(last_at, id) < (%(last_at)s::timestamptz, %(id)s::bigint)"),
+    "oldest": ("last_at, id", "(last_at, id) > (%(last_at)s::timestamptz, %(id)s::bigint)"),
+    "priority": (
+        "sort_rank, sort_due, id",
+        "(sort_rank, sort_due, id) > (%(rank)s::smallint, %(due)s::timestamptz, %(id)s::bigint)",
+    ),
+    "standing": (
+        "sort_standing, sort_due, id",
+        "(sort_standing, sort_due, id) > (%(standing)s::smallint, %(due)s::timestamptz, %(id)s::bigint)",
     ),
 }
-_LIST = {
-    (order, deep): SQL.list_rows.replace("{order}", by).replace(
-        "{which}", f"move = %(move)s {after}" if deep else "move = %(move)s"
-    )
-    for order, (by, after) in _ORDERS.items()
-    for deep in (False, True)
+#: The moves stand in the statement itself, so that indexes of the open ones can be used by a prepared one.
+MOVES: tuple[LiteralString, ...] = ("unsorted", "our_move", "in_review", "their_move", "parked", "settled")
+#: Filters that hold one value walk their index in the order of due; several values cannot, and are sorted.
+_ONE: dict[str, LiteralString] = {
+    "team_one": "team_id = %(team_one)s",
+    "account_one": "account_id = %(account_one)s",
+    "network_one": "network = %(network_one)s",
+    "kind_one": "kind = %(kind_one)s",
+    "sentiment_one": "sentiment_band = %(sentiment_one)s",
+    "reads_as_one": "reads_as = %(reads_as_one)s",
+    "language_one": "language = %(language_one)s",
+    "priority_one": "sort_rank = -(%(priority_one)s::smallint)",
+    "owner_one": "owner_id = %(owner_one)s",
+    "owner_nobody": "owner_id is null",
+    "private": "not public",
+    "tag_one": "id in (select t.conversation_id from conversation_tag t where t.workspace_id = %(workspace_id)s and t.tag_id = %(tag_one)s)",
 }
+#: What each filter asks of a conversation; values are always bound.
+FILTERS: dict[str, LiteralString] = {
+    **{f"move_{move}": f"move = '{move}'" for move in MOVES},
+    "owner": "(owner_id = any(%(owner)s) or (%(nobody)s and owner_id is null))",
+    "team": "team_id = any(%(team)s)",
+    "account": "account_id = any(%(account)s)",
+    "network": "network = any(%(network)s)",
+    "group": "account_id in (select unnest(g.accounts) from account_group g where g.workspace_id = %(workspace_id)s and g.id = any(%(group)s))",
+    "kind": "kind = any(%(kind)s)",
+    "public": "public = %(public)s",
+    "tag": "id in (select t.conversation_id from conversation_tag t where t.workspace_id = %(workspace_id)s and t.tag_id = any(%(tag)s))",
+    "person_tag": "person_id = any(array(select t.person_id from person_tag t where t.workspace_id = %(workspace_id)s and t.tag_id = any(%(person_tag)s)))",
+    "sentiment": "sentiment_band = any(%(sentiment)s)",
+    "reads_as": "reads_as = any(%(reads_as)s)",
+    "bare_mention": "bare_mention = %(bare_mention)s",
+    "language": "language = any(%(language)s)",
+    "priority": "priority = any(%(priority)s)",
+    "due_from": "sort_due >= %(due_from)s",
+    "due_until": "sort_due < %(due_until)s",
+    "since": "last_at >= %(since)s",
+    "until": "last_at < %(until)s",
+    "unread": "not exists (select from read_mark u where u.member_id = %(member_id)s and u.conversation_id = conversation.id and u.seq >= conversation.last_inbound_seq)",
+    "watched": "id = any(array(select w.conversation_id from conversation_watch w where w.workspace_id = %(workspace_id)s and w.member_id = %(member_id)s))",
+    "attachment": "has_attachment",
+    "words": "id = any(array(select search_conversations(%(workspace_id)s, %(words)s, 100000)))",
+    "common_words": "has_words(id, %(workspace_id)s, %(common_words)s)",
+    "person": "person_id = %(person)s",
+    "ids": "id = any(%(ids)s)",
+    **_ONE,
+}
+#: For one tag in the order of due: the tag's own index is walked, and each conversation looked up as it comes
+#: (`offset 0` and the inner order keep the planner from turning that around).
+_TAGGED: LiteralString = (
+    "(select * from conversation_tag where workspace_id = %(workspace_id)s and tag_id = %(tag_one)s and {which} "
+    "order by tag_due, tag_rank, conversation_id) t "
+    "cross join lateral (select * from conversation k where k.id = t.conversation_id offset 0) conversation"
+)
+_TAG_ORDER: tuple[LiteralString, LiteralString] = (
+    "tag_due, tag_rank, conversation_id",
+    "(tag_due, tag_rank, conversation_id) > (%(due)s::timestamptz, %(rank)s::smallint, %(id)s::bigint)",
+)
 
-_LIST_BY_ID = SQL.list_rows.replace("{order}", "id").replace("{which}", "id = any(%(ids)s)")
+
+def narrow(filters: Mapping[str, Any]) -> dict[str, Any]:
+    """The same filters as the statements have them: one value alone by its own fragment, the move in the text."""
+    values = dict(filters)
+    if "move" in values:
+        values[f"move_{values.pop('move')}"] = True
+    if values.get("public") is False:
+        del values["public"]
+        values["private"] = True
+    owners = values.get("owner")
+    if owners is not None and not owners and values.get("nobody"):
+        del values["owner"], values["nobody"]
+        values["owner_nobody"] = True
+    elif owners is not None and len(owners) == 1 and not values.get("nobody"):
+        values["owner_one"] = values.pop("owner")[0]
+        del values["nobody"]
+    for name in ("team", "account", "network", "kind", "sentiment", "reads_as", "language", "priority", "tag"):
+        if len(values.get(name) or ()) == 1:
+            values[f"{name}_one"] = values.pop(name)[0]
+    return values
+
+
+def compose(names: Iterable[str]) -> LiteralString:
+    """The conditions of these filters, joined; only named fragments ever become SQL."""
+    named = set(names)
+    return " and ".join([FILTERS[name] for name in FILTERS if name in named]) or "true"
+
+
+def make_list(order: str, names: Iterable[str], *, deep: bool) -> LiteralString:
+    """The statement of a page in this order, through these filters, first or deep."""
+    return fill_page(SQL.list_rows, order, names, deep=deep)
+
+
+def fill_page(query: LiteralString, order: str, names: Iterable[str], *, deep: bool) -> LiteralString:
+    """`query` with its {source}, {which} and {order} filled in."""
+    named = set(names)
+    moves = [move for move in MOVES if f"move_{move}" in named]
+    source: LiteralString = "conversation"
+    (by, after), which = _ORDERS[order], compose(named)
+    if order == "due" and "tag_one" in named and len(moves) == 1:
+        by, after = _TAG_ORDER
+        walked: LiteralString = f"tag_move = '{moves[0]}' and {after}" if deep else f"tag_move = '{moves[0]}'"
+        source = _TAGGED.replace("{which}", walked)
+        which = compose(named - {"tag_one", f"move_{moves[0]}"}).replace("sort_due", "tag_due")
+    elif deep:
+        which = f"{which} and {after}"
+    return query.replace("{order}", by).replace("{source}", source).replace("{which}", which)
 
 
 @dataclass(frozen=True, kw_only=True)
 class MoveCount:
+    move: str
+    total: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class ValueCount:
+    dimension: str
+    value: str
+    n: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class BandCount:
     move: str
     total: int
     late: int
@@ -60,29 +178,60 @@ async def list_rows(
     workspace_id: int,
     member_id: int,
     *,
-    move: str,
+    filters: Mapping[str, Any],
     order: str,
-    after: dict[str, Any] | None,
+    after: Mapping[str, Any] | None,
     limit: int,
 ) -> str:
     """A page of the queue as JSON text: twice as fast here as through objects."""
-    values = {"workspace_id": workspace_id, "member_id": member_id, "move": move, "limit": limit, **(after or {})}
-    text: str = await db.fetch_value(conn, _LIST[order, after is not None], values)
+    asked = narrow(filters)
+    if "words" in asked and await db.fetch_value(conn, SQL.is_common, {"words": asked["words"]}):
+        # Walking the queue and looking into each conversation finds a page soonest when most have the words.
+        asked["common_words"] = asked.pop("words")
+    values = {"workspace_id": workspace_id, "member_id": member_id, "limit": limit, **asked, **(after or {})}
+    query = make_list(order, asked, deep=after is not None)
+    text: str = await db.fetch_value(conn, query, values)
     return text
 
 
-async def list_rows_by_id(conn: Conn, workspace_id: int, member_id: int, ids: list[int]) -> str:
-    """These conversations as they are now, as JSON text."""
-    values = {"workspace_id": workspace_id, "member_id": member_id, "ids": ids, "limit": len(ids)}
-    text: str = await db.fetch_value(conn, _LIST_BY_ID, values)
-    return text
+async def list_ids(
+    conn: Conn, workspace_id: int, member_id: int, *, filters: Mapping[str, Any], limit: int
+) -> list[int]:
+    asked = narrow(filters)
+    query = SQL.list_ids.replace("{which}", compose(asked))
+    values = {"workspace_id": workspace_id, "member_id": member_id, "limit": limit, **asked}
+    return [row["id"] for row in await db.fetch_dicts(conn, query, values)]
 
 
-async def count_moves(
-    conn: Conn, workspace_id: int, *, now: datetime, hour: datetime, today: datetime
-) -> list[MoveCount]:
-    values = {"workspace_id": workspace_id, "now": now, "hour": hour, "today": today}
-    return await db.fetch_all(conn, MoveCount, SQL.count_moves, values)
+async def count_moves(conn: Conn, workspace_id: int) -> list[MoveCount]:
+    return await db.fetch_all(conn, MoveCount, SQL.count_moves, {"workspace_id": workspace_id})
+
+
+async def count_values(conn: Conn, workspace_id: int, member_id: int, move: str) -> list[ValueCount]:
+    """Of every dimension, those kept and those counted when asked."""
+    values = {"workspace_id": workspace_id, "member_id": member_id, "move": move}
+    kept = await db.fetch_all(conn, ValueCount, SQL.count_values, values)
+    flags = await db.fetch_all(conn, ValueCount, make_flags(move), values)
+    return kept + [one for one in flags if one.n]
+
+
+def make_flags(move: str) -> LiteralString:
+    """The statement that counts the flags of one move."""
+    return SQL.count_flags.replace("{move}", compose([f"move_{move}"]))
+
+
+async def count_bands(
+    conn: Conn, workspace_id: int, member_id: int, *, filters: Mapping[str, Any], edges: Mapping[str, datetime]
+) -> list[BandCount]:
+    """By move, each band of due; without filters only what is open, for the rest is counted elsewhere."""
+    asked = narrow(filters)
+    which: LiteralString = compose(asked) if asked else "move <> 'settled'"
+    values = {"workspace_id": workspace_id, "member_id": member_id, **asked, **edges}
+    return await db.fetch_all(conn, BandCount, SQL.count_bands.replace("{which}", which), values)
+
+
+async def fold_tally(conn: Conn, workspace_id: int) -> None:
+    await db.execute(conn, SQL.fold_tally, {"workspace_id": workspace_id})
 
 
 async def set_read(conn: Conn, workspace_id: int, member_id: int, conversation_id: int, seq: int) -> None:
@@ -151,19 +300,3 @@ async def find_people(conn: Conn, workspace_id: int, pattern: str, limit: int) -
 async def find_messages(conn: Conn, workspace_id: int, query: str, limit: int) -> list[dict[str, Any]]:
     values = {"workspace_id": workspace_id, "query": query, "limit": limit}
     return await db.fetch_dicts(conn, SQL.find_messages, values)
-
-
-async def get_person(conn: Conn, workspace_id: int, id: int) -> dict[str, Any]:
-    rows = await db.fetch_dicts(conn, SQL.get_person, {"workspace_id": workspace_id, "id": id})
-    return rows[0]
-
-
-async def list_identities(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_identities, {"workspace_id": workspace_id, "id": id})
-
-
-async def list_other_conversations(
-    conn: Conn, workspace_id: int, person_id: int, conversation_id: int
-) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "id": person_id, "conversation_id": conversation_id}
-    return await db.fetch_dicts(conn, SQL.list_other_conversations, values)

@@ -9,6 +9,10 @@ from typing import Any
 import psycopg
 import structlog
 
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("live")
 CHANNEL = "sorta_live"
 log = structlog.get_logger()
 
@@ -19,6 +23,11 @@ def make_notice(workspace_id: int, kind: str, **ids: Any) -> str:
     if len(text) < 7000:
         return text
     return json.dumps({"workspace": workspace_id, "kind": "everything"}, separators=(",", ":"))
+
+
+async def tell(conn: Conn, notice: str) -> None:
+    """Send a notice when the transaction of `conn` commits."""
+    await db.execute(conn, SQL.tell, {"notice": notice})
 
 
 class LiveHub:

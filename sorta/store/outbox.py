@@ -24,9 +24,10 @@ class Claimed:
     recipient: str
     attempts: int
     queued_at: datetime
+    what: str
     public: bool
     body: str
-    member_id: int
+    member_id: int | None
 
 
 async def add_outgoing(conn: Conn, values: dict[str, Any]) -> int:
@@ -34,8 +35,8 @@ async def add_outgoing(conn: Conn, values: dict[str, Any]) -> int:
     return id
 
 
-async def withdraw_outgoing(conn: Conn, workspace_id: int, message_id: int) -> bool:
-    values = {"workspace_id": workspace_id, "message_id": message_id}
+async def withdraw_outgoing(conn: Conn, workspace_id: int, message_id: int, what: str) -> bool:
+    values = {"workspace_id": workspace_id, "message_id": message_id, "what": what}
     return await db.fetch_value(conn, SQL.withdraw_outgoing, values) is not None
 
 

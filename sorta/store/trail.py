@@ -26,6 +26,13 @@ class Resolved:
     conversation: dict[str, Any] | None
     conversation_id: int
     early: list[dict[str, Any]] | None
+    is_new_person: bool
+    standing: int | None
+    rules_version: int
+    time_zone: str
+    is_held: bool
+    on_ad: bool
+    person_tags: list[int]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -50,12 +57,25 @@ class MessageRow:
     sent_at: datetime
     edited_at: datetime | None
     removed_at: datetime | None
+    removed_by: int | None
+    language: str | None
+    sentiment: float | None
+    reads_as: str | None
+    evidence: dict[str, Any] | None
+    rating: int | None
+    attachments: list[dict[str, Any]]
+    hidden: bool
+    liked: bool
+    reposted: bool
+    rule_id: int | None
+    rule_name: str | None
     author_name: str | None
     author_handle: str | None
     delivery: str | None
     problem: str | None
     not_before: datetime | None
     attempts: int | None
+    translations: list[dict[str, Any]]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -185,6 +205,14 @@ async def set_post(conn: Conn, workspace_id: int, account_id: int, post: dict[st
 
 async def get_post(conn: Conn, workspace_id: int, id: int) -> PostRow | None:
     return await db.fetch_one(conn, PostRow, SQL.get_post, {"workspace_id": workspace_id, "id": id})
+
+
+async def has_public_reply(conn: Conn, workspace_id: int, id: int) -> bool:
+    return bool(await db.fetch_value(conn, SQL.has_public_reply, {"workspace_id": workspace_id, "id": id}))
+
+
+async def list_thread(conn: Conn, workspace_id: int, post_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_thread, {"workspace_id": workspace_id, "post_id": post_id})
 
 
 async def add_reaction(conn: Conn, values: dict[str, Any]) -> None:

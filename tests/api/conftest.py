@@ -38,3 +38,9 @@ async def mara(app: FastAPI) -> AsyncIterator[Client]:
     async with Client(transport=transport, base_url="http://sorta.test") as client:
         await client.enter("mara")
         yield client
+
+
+@pytest.fixture
+def here(world: World) -> str:
+    """The address of the workspace that Mara works in."""
+    return f"/api/workspaces/{world.workspace_id}"

@@ -11,14 +11,69 @@ from tests.world import World
 
 pytestmark = pytest.mark.anyio
 
+RULE = {
+    "name": "x",
+    "when": {"type": "group", "of": "all", "parts": [{"type": "words", "words": ["unheard"]}]},
+    "then": [{"type": "like"}],
+}
+POLICY = {"name": "x", "when": {"public": True}, "roles": ["owner"]}
 BODIES = {
+    "add_acts": {"ids": [1], "act": {"act": "keep"}},
+    "undo_acts": {"acts": [{"id": 1, "seq": 1}]},
+    "set_view": {"name": "x", "query": {}},
+    "add_moderation": {"what": "like"},
     "add_act": {"act": "keep"},
+    "set_hours": {
+        "time_zone": "Europe/Copenhagen",
+        "week": ["9-17"] * 7,
+        "special": {},
+        "targets": {a: {"urgent": 30, "high": 60, "normal": 90, "low": 120} for a in ("public", "private", "review")},
+    },
+    "add_fact": {"name": "x", "value": "x"},
+    "set_person_tag": {"name": "x", "on": True},
+    "add_follow_up": {"words": "x", "due_at": "2030-01-01T00:00:00Z"},
+    "set_follow_up": {"done": True},
+    "add_join": {"person_id": 999},
+    "add_listening": {"words": "brine", "account_id": 1},
+    "translate_text": {"text": "x", "language": "es"},
+    "add_translation": {"language": "es"},
     "add_reply": {"public": True, "text": "x", "seen_seq": 1},
     "undo_act": {"seq": 1},
     "set_read": {"seq": 1},
     "set_draft": {"mode": "note", "body": "x"},
     "set_presence": {"conversation_id": 1},
     "set_token": {"token": "x"},
+    "set_desk": {"name": "x", "follow_hours": 1},
+    "add_saved_reply": {"name": "x", "text": "x"},
+    "set_saved_reply": {"name": "x", "text": "x"},
+    "set_saved_reply_archived": {"archived": True},
+    "set_kept_link": {"name": "x", "target": "https://brinewick.example"},
+    "add_rule": {"body": RULE},
+    "add_proposal": {"public": True, "text": "x", "seen_seq": 1},
+    "set_proposal": {"text": "x", "seen_seq": 1},
+    "approve_proposal": {"seen_seq": 1},
+    "send_proposal_back": {"reason": "x"},
+    "add_policy": {"body": POLICY},
+    "set_policy": {"body": POLICY},
+    "check_rule": {"body": RULE},
+    "set_rule": {"version": 1, "on": True},
+    "set_rule_order": {"ids": [999]},
+    "import_rules": {"format": "sorta-rules/1", "names": {}, "rules": []},
+    "start_trial": {"body": RULE},
+    "add_review": {"ids": [1], "verdict": "kept"},
+    "set_availability": {"capacity": 3},
+    "set_team_way": {"way": "known"},
+    "hold_outgoing": {"reason": "x"},
+    "read_calendar": {"text": "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nEND:VCALENDAR\r\n"},
+    "set_alert_choice": {"in_app": True, "by_mail": False},
+}
+#: What these answer to somebody who names nothing of the other workspace in the address.
+REFUSED = {
+    "set_presence": 404,
+    "add_listening": 404,
+    "translate_text": 422,
+    "set_alert_choice": 422,
+    "set_rule_order": 422,
 }
 QUERIES = {"list_conversations": {"move": "unsorted"}, "find": {"words": "quokka"}, "list_rows": {"ids": [1]}}
 
@@ -51,16 +106,21 @@ async def test_no_endpoint_answers_without_a_session(app: FastAPI, anyone: Clien
 
 
 async def test_in_ones_own_workspace_the_others_things_do_not_exist(app: FastAPI, anyone: Client, world: World) -> None:
-    """Otto owns the other workspace and asks there, by the numbers of this one's conversation and account."""
+    """Otto owns the other workspace and asks there, by the numbers of this one's conversation and account.
+
+    What would make something there comes last, so that nothing of his own happens to have such a number.
+    """
     conversation_id = await world.hear("a rare word: quokka")
     account_id = world.accounts["commonfold"].id
     before = await world.row(conversation_id)
     await anyone.enter("otto")
     BODIES["set_presence"] = {"conversation_id": conversation_id}
-    for name, method, path in list_routes(app):
+    for name, method, path in sorted(
+        list_routes(app), key=lambda route: "{" not in route[2].split("{workspace_id}")[1]
+    ):
         if name == "stream_live":
             continue
-        if "{" in path.replace("{workspace_id}", "") or name == "set_presence":
+        if "{" in path.replace("{workspace_id}", "") or name in REFUSED:
             answer = await ask(
                 anyone,
                 name,
@@ -70,10 +130,10 @@ async def test_in_ones_own_workspace_the_others_things_do_not_exist(app: FastAPI
                 account_id=account_id,
                 any=conversation_id,
             )
-            assert answer.status_code == 404, (name, answer.status_code, answer.text)
+            assert answer.status_code == REFUSED.get(name, 404), (name, answer.status_code, answer.text)
             continue
         answer = await ask(anyone, name, method, path, workspace_id=world.other_workspace_id, any=conversation_id)
-        assert answer.status_code == 200, (name, answer.text)
+        assert answer.status_code in (200, 204), (name, answer.text)
         assert "quokka" not in answer.text
         assert "Petra" not in answer.text
         if name in ("list_conversations", "list_rows", "list_accounts", "list_aside", "list_presence"):

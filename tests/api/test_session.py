@@ -80,7 +80,7 @@ async def test_the_unforeseen_is_a_problem_too(mara: Client, world: World, monke
         raise RuntimeError("secret details")
 
     monkeypatch.setattr("sorta.services.desk.count_moves", fail)
-    answer = await mara.get(f"/api/workspaces/{world.workspace_id}/counts")
+    answer = await mara.get(f"/api/workspaces/{world.workspace_id}/counts?move=unsorted")
     assert (answer.status_code, answer.json()["type"]) == (500, "/problems/unforeseen")
     assert "secret" not in answer.text
 

@@ -11,8 +11,17 @@ def test_every_role_sees_and_only_the_owner_may_all() -> None:
     assert [r for r in Role if GRANTS[r] == frozenset(Permission)] == [Role.OWNER]
 
 
-@pytest.mark.parametrize("role", [Role.TRAINEE, Role.OBSERVER])
-def test_nobody_replies_whose_replies_need_approval_or_who_only_looks_on(role: Role) -> None:
-    for permission in (Permission.REPLY_PUBLICLY, Permission.REPLY_PRIVATELY):
-        with pytest.raises(NotAllowed, match=role.value.capitalize()):
+@pytest.mark.parametrize("role", list(Role))
+def test_who_only_looks_on_does_not_reply_and_a_trainee_not_without_approval(role: Role) -> None:
+    expected = {
+        Permission.REPLY_PUBLICLY: role is not Role.OBSERVER,
+        Permission.REPLY_PRIVATELY: role is not Role.OBSERVER,
+        Permission.REPLY_WITHOUT_APPROVAL: role not in (Role.OBSERVER, Role.TRAINEE),
+        Permission.APPROVE: role in (Role.OWNER, Role.LEAD),
+    }
+    for permission, may in expected.items():
+        if may:
             check_permission(role, permission)
+        else:
+            with pytest.raises(NotAllowed, match=role.value.capitalize()):
+                check_permission(role, permission)

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from sorta.core.errors import Invalid
 from sorta.core.parking import ParkFor, check_exact, get_parked_until
 from sorta.core.retry import GIVE_UP_AFTER, PAUSES, GiveUp, TryAgain, decide_retry
-from sorta.core.targets import Band, Priority, Targets, get_band, get_due
+from sorta.core.targets import Audience, Band, Priority, Promise, Targets, get_audience, get_band, get_due
 from sorta.core.working_time import RoundTheClock, get_local_midnight_after
 
 BERLIN = ZoneInfo("Europe/Berlin")
@@ -40,10 +40,25 @@ def test_naive_instants_are_refused() -> None:
         RoundTheClock().add_working_minutes(datetime(2026, 1, 1), 5)
 
 
-def test_due_is_by_priority() -> None:
-    due = [get_due(T, p, Targets(), RoundTheClock()) for p in Priority]
+def test_due_is_by_priority_and_audience() -> None:
+    due = [get_due(T, p, Audience.PUBLIC, Promise()) for p in Priority]
     assert due == [T + timedelta(minutes=m) for m in (960, 480, 120, 30)]
-    assert get_due(None, Priority.URGENT, Targets(), RoundTheClock()) is None
+    assert get_due(None, Priority.URGENT, Audience.PUBLIC, Promise()) is None
+    slow = {a: dict.fromkeys(Priority, 60 if a is Audience.REVIEW else 10) for a in Audience}
+    promise = Promise(targets=Targets(minutes=slow))
+    assert get_due(T, Priority.HIGH, get_audience("review", public=True), promise) == T + timedelta(minutes=60)
+    assert get_due(T, Priority.HIGH, get_audience("private_message", public=False), promise) == T + timedelta(
+        minutes=10
+    )
+    assert get_audience("comment", public=True) is Audience.PUBLIC
+
+
+@pytest.mark.parametrize(
+    "minutes", [{}, {Audience.PUBLIC: {Priority.LOW: 1}}, {a: dict.fromkeys(Priority, 0) for a in Audience}]
+)
+def test_targets_must_be_whole(minutes) -> None:
+    with pytest.raises(Invalid):
+        Targets(minutes=minutes)
 
 
 @pytest.mark.parametrize(

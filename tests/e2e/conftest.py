@@ -31,7 +31,9 @@ def demo() -> Iterator[Demo]:
     folder = Path(tempfile.mkdtemp(prefix="sorta-e2e-", dir="/var/lib" if os.geteuid() == 0 else None))
     folder.chmod(0o755)
     more = {"SORTA_UNDO_SECONDS": "2", "SORTA_LEASE_SECONDS": "4", "SORTA_NETWORK_TIMEOUT": "2"}
-    running = Demo(port=cluster.get_free_port(), outside_port=cluster.get_free_port(), folder=folder, more=more)
+    running = Demo(
+        port=cluster.get_free_port(), outside_port=cluster.get_free_port(), folder=folder, more=more, size=0.15
+    )
     try:
         run(running)
         httpx.post(f"{running.outside}/control/settings", json={"pace": "paused"})
@@ -67,15 +69,17 @@ class Outside:
             "say", network=network, kind=kind, handle=handle, name=name, text=text, page="brinewick", **to, **more
         )
 
+    def control_state(self, network: str = "commonfold") -> dict:
+        return httpx.get(f"{self.address}/control/state/{network}").json()
+
     def list_texts(self, network: str = "commonfold") -> list[str]:
-        things = httpx.get(f"{self.address}/control/state/{network}").json()["things"]
-        return [t["content"] for t in things]
+        return [t["content"] for t in self.control_state(network)["things"]]
 
 
 @pytest.fixture
 def outside(demo: Demo) -> Iterator[Outside]:
     yield Outside(demo.outside)
-    for network in ("commonfold", "quillet", "hushline"):
+    for network in ("commonfold", "pixfern", "quillet", "loopreel", "workbarn", "verdica", "hushline"):
         calm = {
             "slow_ms": 0,
             "fail": 0,
@@ -98,6 +102,9 @@ def browser() -> Iterator[Browser]:
         opened.close()
 
 
+#: How fast things are is for `make bench`; here they must come, without a reload, also on a machine that is busy.
+expect.set_options(timeout=15_000)
+
 Enter = Callable[..., Page]
 
 
@@ -113,7 +120,7 @@ def enter(demo: Demo, browser: Browser) -> Iterator[Enter]:
         )
         contexts.append(context)
         page = context.new_page()
-        page.set_default_timeout(8000)
+        page.set_default_timeout(20_000)
         page.on("pageerror", lambda error: errors.append(str(error)))
         answer = context.request.post("/api/session", data={"email": f"{name}@brinewick.example", "password": PASSWORD})
         assert answer.status == 204, answer.text()

@@ -25,13 +25,14 @@ def answer(page: Page, text: str, words: str) -> int:
 
 def test_a_network_that_breaks_is_tried_again_and_says_so(enter: Enter, outside: Outside) -> None:
     outside.say("Break on me, 100")
-    outside.control("mischief/commonfold", fail=1)
+    # Twice: a wait of one pause alone may be over before a busy machine has looked.
+    outside.control("mischief/commonfold", fail=2)
     page = enter("mara")
     answer(page, "Break on me, 100", "Answer to 100")
     delivery = page.get_by_test_id("delivery")
-    expect(delivery).to_have_text("Waiting, public", timeout=8000)
+    expect(delivery).to_have_text("Waiting, public")
     expect(page.get_by_text("Something broke on our side.")).to_be_visible()
-    expect(delivery).to_have_text("Delivered, public", timeout=10000)
+    expect(delivery).to_have_text("Delivered, public", timeout=40_000)
     assert outside.list_texts().count("Answer to 100") == 1
 
 
@@ -40,8 +41,7 @@ def test_a_lost_answer_does_not_make_it_go_out_twice(enter: Enter, outside: Outs
     outside.control("mischief/commonfold", lose=1)
     page = enter("mara")
     answer(page, "Lose on me, 200", "Answer to 200")
-    expect(page.get_by_test_id("delivery")).to_have_text("Waiting, public", timeout=9000)
-    expect(page.get_by_test_id("delivery")).to_have_text("Delivered, public", timeout=12000)
+    expect(page.get_by_test_id("delivery")).to_have_text("Delivered, public", timeout=20_000)
     assert outside.list_texts().count("Answer to 200") == 1
 
 
@@ -50,7 +50,7 @@ def test_a_final_refusal_comes_back_to_its_author(enter: Enter, outside: Outside
     outside.control("mischief/commonfold", refuse=1)
     page = enter("mara")
     answer(page, "Refuse me, 300", "Answer to 300")
-    expect(page.get_by_text("The network refused a reply of yours.")).to_be_visible(timeout=8000)
+    expect(page.get_by_text("The network refused a reply of yours.")).to_be_visible()
     expect(page.get_by_test_id("delivery")).to_have_text("Refused")
     expect(page.get_by_text("Commonfold: Comments are closed here.").first).to_be_visible()
     expect(page.get_by_test_id("move")).to_have_text("Our move")
@@ -63,15 +63,15 @@ def test_an_expired_token_waits_for_the_owner(enter: Enter, outside: Outside) ->
     token = outside.control("expire", network="quillet", page="brinewick")["token"]
     page = enter("teo")
     answer(page, "Expire on me, 400", "Answer to 400")
-    expect(page.get_by_text("Replies from Brinewick Aquarium wait")).to_be_visible(timeout=8000)
+    expect(page.get_by_text("Replies from Brinewick Aquarium wait")).to_be_visible()
     noor = enter("noor", "/w/1/setup")
-    account = noor.get_by_role("listitem").filter(has_text="on Quillet")
+    account = noor.get_by_role("listitem").filter(has_text="@brinewick on Quillet")
     expect(account).to_contain_text("no longer accepts the access token")
     account.get_by_role("button", name="New token").click()
     noor.get_by_role("textbox", name="Access token").fill(token)
     noor.get_by_role("button", name="Use it").click()
     expect(account).to_contain_text("Connected")
-    expect(page.get_by_test_id("delivery")).to_have_text("Delivered, public", timeout=12000)
+    expect(page.get_by_test_id("delivery")).to_have_text("Delivered, public", timeout=20_000)
     assert outside.list_texts("quillet").count("@tess.tide Answer to 400") == 1
 
 
@@ -81,7 +81,7 @@ def test_a_worker_killed_in_the_middle_of_sending(enter: Enter, outside: Outside
     outside.control("mischief/commonfold", slow_ms=1500)
     page = enter("mara")
     answer(page, "Kill on me, 500", "Answer to 500")
-    expect(page.get_by_test_id("delivery")).to_have_text("Sending, public", timeout=6000)
+    expect(page.get_by_test_id("delivery")).to_have_text("Sending, public")
     page.wait_for_timeout(500)
     worker = next(c for c in demo.children if "worker" in c.args)
     os.kill(worker.pid, signal.SIGKILL)
@@ -91,7 +91,7 @@ def test_a_worker_killed_in_the_middle_of_sending(enter: Enter, outside: Outside
     page.wait_for_timeout(1500)
     expect(page.get_by_test_id("delivery")).to_have_text("Sending, public")
     wait_for(f"{demo.address}/healthz", demo.start_worker(), demo.folder / "worker.log")
-    expect(page.get_by_test_id("delivery")).to_have_text("Delivered, public", timeout=25000)
+    expect(page.get_by_test_id("delivery")).to_have_text("Delivered, public", timeout=60_000)
     assert outside.list_texts().count("Answer to 500") == 1
 
 
@@ -114,10 +114,11 @@ def test_mixed_up_and_doubled_webhooks_end_right(enter: Enter, outside: Outside)
 
 
 def test_a_lost_webhook_is_filled_in_by_backfill(enter: Enter, outside: Outside) -> None:
+    page = enter("mara", "/w/1/desk?move=unsorted")
+    expect(page.locator("[data-conversation]").first).to_be_visible()
     outside.control("mischief/hushline", drop=1)
     outside.say("Lost on the way, 700", network="hushline", kind="private", name="Late Larsen")
-    page = enter("mara", "/w/1/desk?move=unsorted")
-    expect(page.get_by_test_id("show-new")).to_be_visible(timeout=30000)
+    expect(page.get_by_test_id("show-new")).to_be_visible(timeout=60_000)
     open_message(page, "Lost on the way, 700")
 
 
@@ -166,15 +167,21 @@ def test_the_demo_is_alive_ready_and_true_to_its_trails(demo: Demo) -> None:
 
 
 def test_the_demo_holds_what_it_promises(demo: Demo) -> None:
-    """At least 400 conversations and 1,200 messages of three weeks on three networks."""
+    """A smaller copy of the world (`size`): all networks, four weeks; the storylines are there."""
     with demo.cluster.admin("sorta") as conn:
         row = conn.execute(
             "select count(*), (select count(*) from message), count(distinct network), max(created_at) - min(created_at) from conversation"
         ).fetchone()
-    assert row[0] >= 400
-    assert row[1] >= 1200
-    assert row[2] == 3
-    assert row[3].days >= 19
+    assert row[0] >= 1500 * demo.size
+    assert row[1] >= 4000 * demo.size
+    assert row[2] == 7
+    assert row[3].days >= 26
+    with demo.cluster.admin("sorta") as conn:
+        states = dict(conn.execute("select what || ' ' || state, count(*) from outbox group by 1").fetchall())
+        paused = conn.execute("select network from account where paused_reason is not null").fetchall()
+    assert states["reply refused"] >= 1
+    assert states["block delivered"] == 1
+    assert ("workbarn",) in paused
 
 
 pytestmark = pytest.mark.usefixtures("outside")

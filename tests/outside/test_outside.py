@@ -57,7 +57,7 @@ async def test_rules(world: World, network: str, kind: str, text: str, public: b
 
 async def test_hushline_closes_after_a_day(world: World) -> None:
     parent = (await world.say("hi", network="hushline", kind="private"))["object"]["id"]
-    await world.control("settings", clock=world.after(hours=24, seconds=1).isoformat())
+    await world.control("clock/hushline", at=world.after(hours=24, seconds=1).isoformat())
     assert (await send(world, "hushline", parent, "Hello", public=False)).status_code == 403
 
 

@@ -4,7 +4,7 @@ from datetime import UTC
 
 import pytest
 
-from sorta.core.errors import Impossible, Invalid, MovedOn, NotAllowed, NotFound, TooLate
+from sorta.core.errors import Impossible, Invalid, MovedOn, NeedsApproval, NotAllowed, NotFound, TooLate
 from sorta.core.moves import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.targets import Priority
@@ -130,8 +130,10 @@ async def test_only_what_the_network_can_do(world: World) -> None:
 
 async def test_roles_are_held_in_the_services(world: World) -> None:
     id = await world.hear("hi")
-    with pytest.raises(NotAllowed, match="Trainee"):
+    with pytest.raises(NeedsApproval, match="Replies of a Trainee"):
         await reply(world, id, who="ana")
+    with pytest.raises(NotAllowed, match="Observer"):
+        await reply(world, id, who="lise")
     with pytest.raises(NotAllowed, match="Observer"):
         await acts.keep(world.house, world.scopes["lise"], id, now=world.now)
     await acts.keep(world.house, world.scopes["ana"], id, now=world.now)

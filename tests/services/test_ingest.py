@@ -72,11 +72,11 @@ async def test_every_order_of_saying_editing_and_removing_ends_the_same(world: W
     for n, order in enumerate(itertools.permutations(range(4))):
         activity = await world.say("First words", handle=f"p{n}")
         id = activity["object"]["id"]
-        await world.control("settings", clock=world.after(minutes=1).isoformat())
+        await world.control("clock/commonfold", at=world.after(minutes=1).isoformat())
         one = await world.control("edit", id=id, text="Second words")
-        await world.control("settings", clock=world.after(minutes=2).isoformat())
+        await world.control("clock/commonfold", at=world.after(minutes=2).isoformat())
         two = await world.control("edit", id=id, text="Third words")
-        await world.control("settings", clock=world.after(minutes=3).isoformat())
+        await world.control("clock/commonfold", at=world.after(minutes=3).isoformat())
         gone = await world.control("remove", id=id)
         for step in order:
             await world.take([activity, one, two, gone][step], now=world.after(minutes=5))
@@ -92,9 +92,9 @@ async def test_every_order_of_saying_editing_and_removing_ends_the_same(world: W
 async def test_an_older_edit_does_not_overwrite_a_newer_one(world: World) -> None:
     activity = await world.say("First")
     id = activity["object"]["id"]
-    await world.control("settings", clock=world.after(minutes=1).isoformat())
+    await world.control("clock/commonfold", at=world.after(minutes=1).isoformat())
     older = await world.control("edit", id=id, text="Second")
-    await world.control("settings", clock=world.after(minutes=2).isoformat())
+    await world.control("clock/commonfold", at=world.after(minutes=2).isoformat())
     newer = await world.control("edit", id=id, text="Third")
     await world.take(activity, newer, older)
     found = await world.find(id)

@@ -1,7 +1,10 @@
 """Every table belongs to a workspace or is named here; every statement fits the schema; hot queries use their index."""
 
 import hashlib
+import importlib
+import itertools
 import json
+import pkgutil
 from pathlib import Path
 from typing import Any
 
@@ -9,7 +12,8 @@ import psycopg
 import pytest
 
 from dev.cluster import Cluster
-from sorta.store import accounts, desk, migrate, outbox, people, trail
+from sorta import store
+from sorta.store import desk, migrate, overview, profiles
 from tests.world import World
 
 #: Tables above the workspaces, and those of packages.
@@ -53,12 +57,33 @@ def test_the_application_role_can_neither_bypass_nor_rewrite_the_trail(app: psyc
         app.execute("delete from trail")
 
 
+#: Every module of the store that has statements.
+STORES = [
+    module
+    for found in pkgutil.iter_modules(store.__path__)
+    if hasattr(module := importlib.import_module(f"sorta.store.{found.name}"), "SQL")
+]
 STATEMENTS = [
     pytest.param(query, id=f"{module.__name__.rsplit('.', 1)[-1]}.{name}")
-    for module in (accounts, desk, outbox, people, trail)
+    for module in STORES
     for name, query in module.SQL.statements.items()
     if "{" not in query
-] + [pytest.param(q, id=f"desk.list_{'_'.join(map(str, k))}") for k, q in desk._LIST.items()]
+] + [
+    pytest.param(desk.make_list(order, set(desk.FILTERS) - without, deep=deep), id=f"desk.list_{order}_{deep}_{n}")
+    for order in desk._ORDERS
+    for deep in (False, True)
+    for n, without in enumerate((set(), {f"move_{move}" for move in desk.MOVES[1:]}))
+]
+STATEMENTS += [pytest.param(desk.make_flags(move), id=f"desk.flags_{move}") for move in desk.MOVES]
+STATEMENTS += [
+    pytest.param(profiles.make_list(order, profiles.FILTERS, deep=deep), id=f"profiles.list_{order}_{deep}")
+    for order in profiles.ORDERS
+    for deep in (False, True)
+]
+STATEMENTS += [
+    pytest.param(overview.make_cross(row, column, desk.FILTERS), id=f"overview.{row}_{column}")
+    for row, column in itertools.permutations(overview.DIMENSIONS, 2)
+]
 
 
 @pytest.mark.parametrize("query", STATEMENTS)
@@ -76,21 +101,23 @@ async def test_hot_queries_use_their_index(world: World) -> None:
     values = {
         "workspace_id": world.workspace_id,
         "member_id": 1,
-        "move": "unsorted",
         "limit": 50,
         "due": world.now,
         "rank": 0,
         "id": 1,
         "last_at": world.now,
+        "standing": 0,
     }
     async with world.house.db.transact(world.workspace_id) as conn:
         await conn.execute("set local enable_seqscan = off")
         await conn.execute("set local enable_bitmapscan = off")
-        for (order, _deep), query in desk._LIST.items():
+        for order, deep in itertools.product(desk._ORDERS, (False, True)):
+            query = desk.make_list(order, ["move_unsorted"], deep=deep)
             plan = "\n".join(
                 r[0] for r in await (await conn.execute("explain (costs off) " + query, values)).fetchall()
             )
-            index = "conversation_by_due" if order == "due" else "conversation_by_newest"
+            index = {"oldest": "newest", "priority": "rank"}.get(order, order)
+            index = f"conversation_by_{index}"
             assert f"using {index}" in plan.lower() or f"scan backward using {index}" in plan.lower(), plan
             assert plan.count("Sort Key") == 0, plan
 

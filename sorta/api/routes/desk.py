@@ -1,39 +1,42 @@
 """The desk: queue, sheet, acts, answers."""
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import desk as shapes
-from sorta.core.moves import Move
-from sorta.core.targets import Priority
-from sorta.services import acts, answers, desk
+from sorta.services import desk
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["desk"])
 
 
 @router.get("/counts")
-async def get_counts(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.Counts:
-    """How many conversations stand at each move and in each band."""
-    return shapes.Counts.model_validate(await desk.count_moves(house, scope, now))
+async def get_counts(
+    house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.MoveFilters, Query()]
+) -> shapes.Counts:
+    """How many conversations stand at each move and in each band, and have each value within the move."""
+    return shapes.Counts.model_validate(await desk.count_moves(house, scope, query.model_dump(mode="json"), now))
 
 
 @router.get("/conversations", response_model=shapes.Page)
 async def list_conversations(
-    house: HouseDep,
-    scope: ScopeDep,
-    move: Move,
-    order: Literal["due", "newest"] = "due",
-    after: Annotated[str | None, Query(max_length=120)] = None,
-    limit: Annotated[int, Query(ge=1, le=desk.LONGEST_PAGE)] = 50,
+    house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.PageQuery, Query()]
 ) -> Response:
-    """A page of the queue; `after` is the last row's `due~priority~id` or `last_at~id`.
-
-    The text comes from the database as it is: a test holds it equal to the declared shape.
-    """
-    text = await desk.list_rows(house, scope, move=move, order=order, cursor=after, limit=limit)
+    """A page of the queue. The text comes from the database as it is: a test holds it equal to the declared shape."""
+    filters = query.model_dump(mode="json", exclude={"order", "after", "limit"})
+    text = await desk.list_rows(
+        house, scope, filters=filters, order=query.order, cursor=query.after, limit=query.limit, now=now
+    )
     return Response(text, media_type="application/json")
+
+
+@router.get("/conversation-ids")
+async def list_conversation_ids(
+    house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.MoveFilters, Query()]
+) -> shapes.Ids:
+    """All that the filters let through, for one act on all of it."""
+    return shapes.Ids(ids=await desk.list_ids(house, scope, filters=query.model_dump(mode="json"), now=now))
 
 
 @router.get("/rows", response_model=shapes.Page)
@@ -50,49 +53,10 @@ async def get_conversation(house: HouseDep, scope: ScopeDep, now: NowDep, conver
     return shapes.Sheet.model_validate(await desk.get_sheet(house, scope, conversation_id, now))
 
 
-@router.post("/conversations/{conversation_id}/acts")
-async def add_act(house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.Act) -> shapes.Done:
-    """Do one thing to a conversation."""
-    match body:
-        case shapes.Assign():
-            seq = await acts.assign(house, scope, conversation_id, owner_id=body.owner_id, note=body.note, now=now)
-        case shapes.Prioritise():
-            seq = await acts.prioritise(house, scope, conversation_id, priority=Priority(body.priority), now=now)
-        case shapes.Note():
-            seq = await acts.add_note(house, scope, conversation_id, text=body.text, now=now)
-        case shapes.Keep():
-            seq = await acts.keep(house, scope, conversation_id, now=now)
-        case shapes.Park():
-            seq = await acts.park(house, scope, conversation_id, choice=body.choice, until=body.until, now=now)
-        case shapes.Settle():
-            seq = await acts.settle(house, scope, conversation_id, how=body.how, now=now)
-    return shapes.Done(seq=seq)
-
-
-@router.post("/conversations/{conversation_id}/replies")
-async def add_reply(
-    house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.Reply
-) -> shapes.Done:
-    """Answer, publicly or privately."""
-    seq = await answers.reply(
-        house,
-        scope,
-        conversation_id,
-        public=body.public,
-        text=body.text,
-        seen_seq=body.seen_seq,
-        settle=body.settle,
-        now=now,
-    )
-    return shapes.Done(seq=seq)
-
-
-@router.post("/conversations/{conversation_id}/undo")
-async def undo_act(
-    house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.Undo
-) -> shapes.Undone:
-    """Take back an act of one's own."""
-    return shapes.Undone(text=await acts.undo(house, scope, conversation_id, seq=body.seq, now=now))
+@router.get("/posts/{post_id}/thread")
+async def get_thread(house: HouseDep, scope: ScopeDep, post_id: int) -> shapes.Thread:
+    """Everything said under a post."""
+    return shapes.Thread.model_validate(await desk.get_thread(house, scope, post_id))
 
 
 @router.put("/conversations/{conversation_id}/read", status_code=204)

@@ -1,11 +1,12 @@
-"""What others call: networks' deliveries, and whether we are well."""
+"""What others call: networks' deliveries, short links, and whether we are well."""
 
 from fastapi import APIRouter, Request, Response
+from fastapi.responses import RedirectResponse
 
-from sorta.api.deps import HouseDep, IntakeDep, NowDep
+from sorta.api.deps import COOKIE, HouseDep, IntakeDep, NowDep
 from sorta.api.schemas.setup import Health
 from sorta.core.errors import Invalid
-from sorta.services import accounts, ingest
+from sorta.services import accounts, cases, ingest, links, sign_in
 
 router = APIRouter(tags=["outer"])
 LARGEST_DELIVERY = 1_000_000
@@ -23,6 +24,31 @@ async def add_delivery(
     ingest.verify(account, body, request.headers)
     await intake.take(account, body.decode(errors="replace"), now)
     return Response(status_code=202)
+
+
+@router.post("/hooks/{workspace_id}/desks/{desk_id}", status_code=202)
+async def add_case_news(request: Request, house: HouseDep, now: NowDep, workspace_id: int, desk_id: int) -> Response:
+    """What a support desk says about a case, signed by the Standard Webhooks scheme."""
+    body = await request.body()
+    if len(body) > LARGEST_DELIVERY:
+        raise Invalid(f"A delivery can be {LARGEST_DELIVERY} bytes long.", "body")
+    await cases.take_told(house, workspace_id, desk_id, body, request.headers, now)
+    return Response(status_code=202)
+
+
+@router.get("/l/{slug}", status_code=302, response_class=RedirectResponse)
+@router.head("/l/{slug}", status_code=302, response_class=RedirectResponse, include_in_schema=False)
+async def open_link(request: Request, house: HouseDep, now: NowDep, slug: str) -> RedirectResponse:
+    """Lead whoever opens a short link on to its target, and count the click."""
+    target = await links.open_link(
+        house,
+        slug,
+        user_agent=request.headers.get("user-agent", ""),
+        method=request.method,
+        member_of=await sign_in.find_member(house, request.cookies.get(COOKIE), now),
+        now=now,
+    )
+    return RedirectResponse(target, status_code=302, headers={"Cache-Control": "no-store"})
 
 
 @router.get("/healthz")

@@ -3,12 +3,14 @@
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
+from sorta.api.schemas.approvals import Proposal
 from sorta.core.moves import Move, SettledAs
-from sorta.core.parking import ParkFor
 from sorta.core.permissions import Role
-from sorta.core.ports import Kind
+from sorta.core.ports import Kind, Moderation
+from sorta.core.reading import ReadsAs
+from sorta.core.targets import Band
 
 
 class Row(BaseModel):
@@ -34,6 +36,61 @@ class Row(BaseModel):
     last_at: datetime
     seq: int
     unread: bool
+    team_id: int | None
+    tags: list[int]
+    sentiment_band: int | None
+    reads_as: ReadsAs | None
+    language: str | None
+    rating: int | None
+    standing: int | None
+    bare_mention: bool
+    watched: bool
+
+
+class Filters(BaseModel):
+    """What the queue is filtered by; lists mean any of them. `owner` takes member numbers, 'me' and 'nobody'."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    owner: list[Annotated[str, Field(pattern=r"^(me|nobody|\d{1,18})$")]] = []
+    team: list[int] = []
+    account: list[int] = []
+    network: list[str] = []
+    group: list[int] = []
+    kind: list[Kind] = []
+    public: bool | None = None
+    tag: list[int] = []
+    person_tag: list[int] = []
+    sentiment: list[Annotated[int, Field(ge=-1, le=1)]] = []
+    reads_as: list[ReadsAs] = []
+    bare_mention: bool | None = None
+    language: list[Annotated[str, Field(pattern=r"^[a-z]{2,3}$")]] = []
+    priority: list[Annotated[int, Field(ge=0, le=3)]] = []
+    band: Band | None = None
+    due_from: AwareDatetime | None = None
+    due_until: AwareDatetime | None = None
+    since: AwareDatetime | None = None
+    until: AwareDatetime | None = None
+    unread: bool | None = None
+    watched: bool | None = None
+    attachment: bool | None = None
+    words: str | None = Field(None, max_length=200)
+    person: int | None = None
+
+
+class MoveFilters(Filters):
+    """The same, within one move."""
+
+    move: Move = Move.UNSORTED
+
+
+class PageQuery(MoveFilters):
+    """A page of the queue; `after` is the last row's `due~priority~id`, `last_at~id` or, in the order of
+    standing, `due~standing~id`."""
+
+    order: Literal["due", "newest", "oldest", "priority", "standing"] = "due"
+    after: str | None = Field(None, max_length=120)
+    limit: int = Field(50, ge=1, le=200)
 
 
 class Page(BaseModel):
@@ -58,9 +115,18 @@ class Edges(BaseModel):
     today: datetime
 
 
+class ValueCount(BaseModel):
+    """How many conversations of the move have this value of this thing."""
+
+    dimension: str
+    value: str
+    n: int
+
+
 class Counts(BaseModel):
     moves: list[MoveCount]
     edges: Edges
+    values: list[ValueCount]
 
 
 class Conversation(BaseModel):
@@ -80,6 +146,12 @@ class Conversation(BaseModel):
     awaiting_since: datetime | None
     due: datetime | None
     seq: int
+    team_id: int | None
+    tags: list[int]
+    watchers: list[int]
+    post_id: int | None
+    rating: int | None
+    first_contact: bool
 
 
 class SheetAccount(BaseModel):
@@ -99,6 +171,39 @@ class Post(BaseModel):
     reactions: int
 
 
+class Attachment(BaseModel):
+    media_type: str
+    url: str
+    name: str
+
+
+class Evidence(BaseModel):
+    """Why a message was read as it was."""
+
+    words: list[str]
+    sentiment_words: list[str]
+    links: list[str]
+    bare_mention: bool
+    first_contact: bool
+
+
+class Offered(BaseModel):
+    """An act on the network; `obstacle` says why it cannot be done."""
+
+    what: Moderation
+    obstacle: str | None
+
+
+class Translation(BaseModel):
+    """A message in another language; 'written' is what one of ours was before it was translated."""
+
+    language: str
+    body: str
+    what: Literal["translated", "written"]
+    rough: bool
+    engine: str
+
+
 class Message(BaseModel):
     """One thing said; `delivery` is where a reply of ours stands on its way."""
 
@@ -112,12 +217,26 @@ class Message(BaseModel):
     sent_at: datetime
     edited_at: datetime | None
     removed_at: datetime | None
+    removed_by: int | None
+    language: str | None
+    sentiment: float | None
+    reads_as: ReadsAs | None
+    evidence: Evidence | None
+    rating: int | None
+    attachments: list[Attachment]
+    hidden: bool
+    rule_id: int | None
+    rule_name: str | None
+    liked: bool
+    reposted: bool
+    offered: list[Offered]
     author_name: str | None
     author_handle: str | None
     delivery: Literal["queued", "sending", "waiting", "delivered", "refused", "withdrawn"] | None
     problem: str | None
     not_before: datetime | None
     attempts: int | None
+    translations: list[Translation]
 
 
 class Event(BaseModel):
@@ -152,6 +271,10 @@ class Person(BaseModel):
     first_at: datetime
     conversations: int
     messages: int
+    reactions: int
+    standing: int | None
+    points: float | None
+    tags: list[int]
     identities: list[Identity]
     others: list[OtherConversation]
 
@@ -169,6 +292,8 @@ class Mode(BaseModel):
     readers: str
     limit: int
     front: str
+    link_length: int | None = Field(description="How long any link is once it is made short; none where they stay")
+    needs: list[str] = Field(description="Why an answer so needs approval first; empty when it can be sent")
 
 
 class Sheet(BaseModel):
@@ -180,65 +305,39 @@ class Sheet(BaseModel):
     person: Person
     draft: Draft | None
     modes: list[Mode]
+    can_block: bool
+    proposal: Proposal | None
+    target_minutes: int = Field(description="Working minutes promised for this priority and audience")
 
 
-class Assign(BaseModel):
-    act: Literal["assign"]
-    owner_id: int | None
-    note: str | None = None
+class Ids(BaseModel):
+    ids: list[int]
 
 
-class Prioritise(BaseModel):
-    act: Literal["prioritise"]
-    priority: Annotated[int, Field(ge=0, le=3)]
+class ThreadMessage(BaseModel):
+    """One thing said under a post; `parent_id` is what it answers, where that is known here."""
+
+    id: int
+    conversation_id: int
+    parent_id: int | None
+    inbound: bool
+    member_id: int | None
+    body: str
+    sent_at: datetime
+    edited_at: datetime | None
+    removed_at: datetime | None
+    hidden: bool
+    liked: bool
+    person_id: int
+    person_name: str
+    author_name: str
+    author_handle: str
+    move: Move
 
 
-class Note(BaseModel):
-    act: Literal["note"]
-    text: str
-
-
-class Keep(BaseModel):
-    act: Literal["keep"]
-
-
-class Park(BaseModel):
-    act: Literal["park"]
-    choice: ParkFor | None = None
-    until: datetime | None = None
-
-
-class Settle(BaseModel):
-    act: Literal["settle"]
-    how: SettledAs
-
-
-Act = Annotated[Assign | Prioritise | Note | Keep | Park | Settle, Field(discriminator="act")]
-
-
-class Reply(BaseModel):
-    """`seen_seq` is the newest trail number that its author has seen."""
-
-    public: bool
-    text: str = Field(max_length=20000)
-    seen_seq: int = Field(ge=0)
-    settle: bool = False
-
-
-class Done(BaseModel):
-    """The act's number in the trail, for undoing it."""
-
-    seq: int
-
-
-class Undo(BaseModel):
-    seq: int
-
-
-class Undone(BaseModel):
-    """A reply that was taken back returns its text."""
-
-    text: str | None
+class Thread(BaseModel):
+    post: Post
+    messages: list[ThreadMessage]
 
 
 class Read(BaseModel):

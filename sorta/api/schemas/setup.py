@@ -4,6 +4,8 @@ from datetime import datetime
 
 from pydantic import BaseModel, Field
 
+from sorta.core.ports import Kind
+
 
 class Network(BaseModel):
     """What a network can do."""
@@ -17,6 +19,17 @@ class Network(BaseModel):
     handle_in_front: bool
     length_limit: int
     reply_window_hours: int | None
+    private_reply_to_public_hours: int | None
+    kinds: list[Kind]
+    like: bool
+    hide: bool
+    delete: bool
+    delete_own_only: bool
+    block: bool
+    repost: bool
+    search: bool
+    attachments: bool
+    one_public_reply: bool
 
 
 class Account(BaseModel):

@@ -1,25 +1,79 @@
--- list_rows: rows of the queue as one JSON text; {which} and {order} are fragments of `desk.py`
+-- list_rows: rows of the queue as one JSON text; {source}, {which} and {order} are fragments of `desk.py`
 select coalesce(json_agg(json_build_object(
     'id', p.id, 'account_id', p.account_id, 'person_id', p.person_id, 'person_name', p.person_name,
     'handle', p.handle, 'network', p.network, 'kind', p.kind, 'public', p.public, 'preview', p.preview,
     'messages', p.messages, 'move', p.move, 'priority', p.priority, 'owner_id', p.owner_id,
     'settled_as', p.settled_as, 'parked_until', p.parked_until, 'awaiting_since', p.awaiting_since,
-    'due', p.due, 'last_at', p.last_at, 'seq', p.seq,
-    'unread', p.last_inbound_seq > coalesce(r.seq, 0)) order by p.place), '[]')::text
+    'due', p.due, 'last_at', p.last_at, 'seq', p.seq, 'team_id', p.team_id, 'tags', p.tags,
+    'sentiment_band', p.sentiment_band, 'reads_as', p.reads_as, 'language', p.language, 'rating', p.rating,
+    'standing', p.standing, 'bare_mention', p.bare_mention, 'watched', %(member_id)s = any(p.watchers),
+    'unread', p.last_inbound_seq > coalesce((select r.seq from read_mark r
+      where r.member_id = %(member_id)s and r.conversation_id = p.id), 0)) order by p.place), '[]')::text
 from (select c.*, row_number() over () as place from (
-    select * from conversation
-    where workspace_id = %(workspace_id)s and {which}
-    order by {order} limit %(limit)s) c) p
-left join read_mark r on r.member_id = %(member_id)s and r.conversation_id = p.id;
+    select conversation.* from {source}
+    where conversation.workspace_id = %(workspace_id)s and {which}
+    order by {order} limit %(limit)s) c) p;
 
--- count_moves: how many conversations are at each move, and how many of those by due
-select move, count(*) as total,
+-- count_moves: how many conversations are at each move, from the kept counts and what has changed since
+select move, sum(n)::bigint as total from (
+  select move, n from tally where workspace_id = %(workspace_id)s and dimension = 'all'
+  union all select move, n from tally_said where workspace_id = %(workspace_id)s and dimension = 'all') t
+group by move;
+
+-- count_values: how many conversations of a move have each value of each dimension
+select dimension, value, sum(n)::bigint as n from (
+  select dimension, value, n from tally where workspace_id = %(workspace_id)s and move = %(move)s
+  union all select dimension, value, n from tally_said where workspace_id = %(workspace_id)s and move = %(move)s) t
+group by dimension, value having sum(n) > 0;
+
+-- count_flags: within a move, what is counted when asked: flags and tags of people; unread only up to a thousand
+select 'attachment' as dimension, 'true' as value, count(*) as n from conversation
+where workspace_id = %(workspace_id)s and {move} and has_attachment
+union all select 'bare_mention', 'true', count(*) from conversation
+where workspace_id = %(workspace_id)s and {move} and bare_mention
+union all select 'watched', 'true', count(*) from conversation where workspace_id = %(workspace_id)s and {move}
+  and id = any(array(select w.conversation_id from conversation_watch w
+    where w.workspace_id = %(workspace_id)s and w.member_id = %(member_id)s))
+union all select 'unread', 'true', count(*) from (select from conversation c
+  where c.workspace_id = %(workspace_id)s and {move} and not exists (select from read_mark u
+    where u.member_id = %(member_id)s and u.conversation_id = c.id and u.seq >= c.last_inbound_seq) limit 1000) u
+union all select 'person_tag', t.tag_id::text, count(*) from person_tag t
+  join conversation c on c.person_id = t.person_id and c.workspace_id = %(workspace_id)s and {move}
+where t.workspace_id = %(workspace_id)s group by t.tag_id;
+
+-- count_bands: how many of the open conversations are in each band of due; {which} is a fragment of `desk.py`
+select move,
+  count(*) as total,
   count(*) filter (where due < %(now)s) as late,
   count(*) filter (where due >= %(now)s and due < %(hour)s) as within_hour,
   count(*) filter (where due >= %(hour)s and due < %(today)s) as later_today,
   count(*) filter (where due >= %(hour)s and due >= %(today)s) as after_today,
   count(*) filter (where due is null) as not_due
-from conversation where workspace_id = %(workspace_id)s group by move;
+from conversation where workspace_id = %(workspace_id)s and {which} group by move;
+
+-- fold_tally: adds what has changed to the kept counts; both together are the same before and after
+with taken as (
+  delete from tally_change where workspace_id = %(workspace_id)s
+  returning sign, move, owner_id, team_id, account_id, kind, public, priority, sentiment_band, reads_as, language, tags
+), said as (
+  select t.move, d.dimension, d.value, sum(t.sign) as n from taken t cross join lateral (
+    select * from (values ('all', ''), ('owner', coalesce(t.owner_id::text, '')), ('team', t.team_id::text),
+      ('account', t.account_id::text), ('kind', t.kind), ('public', t.public::text),
+      ('priority', t.priority::text), ('sentiment', t.sentiment_band::text), ('reads_as', t.reads_as),
+      ('language', t.language)) v(dimension, value) where v.value is not null
+    union all select 'tag', g::text from unnest(t.tags) g) d
+  group by 1, 2, 3 having sum(t.sign) <> 0
+)
+insert into tally (workspace_id, move, dimension, value, n)
+select %(workspace_id)s, move, dimension, value, n from said
+on conflict (workspace_id, dimension, move, value) do update set n = tally.n + excluded.n;
+
+-- list_ids: the conversations that the filters let through, in the order of due; fragments as for list_rows
+select id from conversation where workspace_id = %(workspace_id)s and {which}
+order by sort_due, sort_rank, id limit %(limit)s;
+
+-- is_common: whether words stand in so many messages that looking into each conversation finds a page soonest
+select is_common(%(words)s);
 
 -- set_read: a member has seen a conversation up to this event
 insert into read_mark as r (member_id, conversation_id, workspace_id, seq)
@@ -73,19 +127,3 @@ select s.message_id, s.conversation_id, s.body, s.sent_at, c.person_name, c.netw
 from search_messages(%(workspace_id)s, %(query)s, %(limit)s) s
 join conversation c on c.id = s.conversation_id and c.workspace_id = %(workspace_id)s
 order by s.sent_at desc, s.message_id desc;
-
--- get_person: a person with how often we met
-select p.id, p.name, p.blocked, p.first_at,
-  (select count(*) from conversation c where c.person_id = p.id) as conversations,
-  (select count(*) from message m join conversation c on c.id = m.conversation_id
-   where c.person_id = p.id and m.inbound) as messages
-from person p where p.workspace_id = %(workspace_id)s and p.id = %(id)s;
-
--- list_identities: the handles of a person
-select network, handle, name, reach from identity
-where workspace_id = %(workspace_id)s and person_id = %(id)s order by network, handle;
-
--- list_other_conversations: the person's other conversations, newest first
-select id, network, kind, public, preview, move, last_at from conversation
-where workspace_id = %(workspace_id)s and person_id = %(id)s and id <> %(conversation_id)s
-order by last_at desc limit 8;

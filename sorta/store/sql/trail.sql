@@ -1,30 +1,49 @@
--- resolve_messages: everything a batch of messages hangs on, found or made (see the migration)
-select n, known, message_id, identity_id, person_id, blocked, post_id, conversation, conversation_id, early
-from resolve_messages(%(workspace_id)s, %(account_id)s, %(network)s, %(now)s, %(items)s);
+-- resolve_messages: everything a batch of messages hangs on, found or made (see the migration). A person made by the
+-- call is not visible to the statement around it: nobody has met them before.
+select f.n, f.known, f.message_id, f.identity_id, f.person_id, f.blocked, f.post_id, f.conversation,
+  f.conversation_id, f.early, p.points_at is null as is_new_person, p.standing, w.rules_version, w.time_zone,
+  w.held_at is not null as is_held, coalesce((select x.is_ad from post x where x.id = f.post_id), false) as on_ad,
+  array(select t.tag_id from person_tag t where t.person_id = f.person_id
+    and t.workspace_id = %(workspace_id)s) as person_tags
+from resolve_messages(%(workspace_id)s, %(account_id)s, %(network)s, %(now)s, %(items)s) f
+join workspace w on w.id = %(workspace_id)s
+left join lateral (select x.points_at, x.standing from person x where x.id = f.person_id
+  and x.workspace_id = %(workspace_id)s limit 1) p on true
+order by f.n;
 
 -- write_trail: messages, events and the conversations' new projection, in one call, with the live notice
 with made as (
   insert into conversation (id, workspace_id, account_id, person_id, post_id, thread_key, kind, public, network,
     person_name, handle, preview, messages, created_at, last_at, last_inbound_at, last_inbound_seq, seq,
-    sorted, move, priority, owner_id, settled_as, parked_until, awaiting_since, due, unanswered, answering)
+    sorted, move, priority, owner_id, settled_as, parked_until, awaiting_since, due, unanswered, answering,
+    team_id, tags, watchers, sentiment, reads_as, language, bare_mention, first_contact, has_attachment, rating, standing, by_hand,
+    proposal_waiting, consent_rules, case_until)
   select c.id, %(workspace_id)s, c.account_id, c.person_id, c.post_id, c.thread_key, c.kind, c.public, c.network,
     c.person_name, c.handle, c.preview, c.messages, c.created_at, c.last_at, c.last_inbound_at,
     c.last_inbound_seq, c.seq, c.sorted, c.move, c.priority, c.owner_id, c.settled_as, c.parked_until,
-    c.awaiting_since, c.due, c.unanswered, c.answering
+    c.awaiting_since, c.due, c.unanswered, c.answering,
+    c.team_id, coalesce(c.tags, '{}'), coalesce(c.watchers, '{}'), c.sentiment, c.reads_as, c.language,
+    coalesce(c.bare_mention, false), coalesce(c.first_contact, false), coalesce(c.has_attachment, false), c.rating,
+    c.standing, coalesce(c.by_hand, '{}'), coalesce(c.proposal_waiting, false), coalesce(c.consent_rules, '{}'), c.case_until
   from jsonb_populate_recordset(null::conversation, %(new)s) c
 ), changed as (
   update conversation old set kind = c.kind, person_name = c.person_name, handle = c.handle,
     preview = c.preview, messages = c.messages, last_at = c.last_at, last_inbound_at = c.last_inbound_at,
     last_inbound_seq = c.last_inbound_seq, seq = c.seq, sorted = c.sorted, move = c.move,
     priority = c.priority, owner_id = c.owner_id, settled_as = c.settled_as, parked_until = c.parked_until,
-    awaiting_since = c.awaiting_since, due = c.due, unanswered = c.unanswered, answering = c.answering
+    awaiting_since = c.awaiting_since, due = c.due, unanswered = c.unanswered, answering = c.answering,
+    team_id = c.team_id, tags = c.tags, watchers = c.watchers, sentiment = c.sentiment, reads_as = c.reads_as,
+    language = c.language, bare_mention = c.bare_mention, has_attachment = c.has_attachment, rating = c.rating,
+    by_hand = c.by_hand, proposal_waiting = c.proposal_waiting, consent_rules = c.consent_rules, case_until = c.case_until
   from jsonb_populate_recordset(null::conversation, %(changed)s) c
   where old.id = c.id and old.workspace_id = %(workspace_id)s and old.id = any(%(changed_ids)s::bigint[])
 ), said as (
   insert into message (id, workspace_id, conversation_id, account_id, external_id, inbound, kind, public,
-    identity_id, member_id, body, in_reply_to, url, sent_at, arrived_at, edited_at, removed_at)
+    identity_id, member_id, body, in_reply_to, url, sent_at, arrived_at, edited_at, removed_at,
+    language, sentiment, reads_as, evidence, rating, attachments, rule_id)
   select m.id, %(workspace_id)s, m.conversation_id, m.account_id, m.external_id, m.inbound, m.kind, m.public,
-    m.identity_id, m.member_id, m.body, m.in_reply_to, m.url, m.sent_at, m.arrived_at, m.edited_at, m.removed_at
+    m.identity_id, m.member_id, m.body, m.in_reply_to, m.url, m.sent_at, m.arrived_at, m.edited_at, m.removed_at,
+    m.language, m.sentiment, m.reads_as, m.evidence, m.rating, coalesce(m.attachments, '[]'), m.rule_id
   from jsonb_populate_recordset(null::message, %(messages)s) m
 ), happened as (
   insert into trail (conversation_id, seq, workspace_id, kind, at, member_id, data)
@@ -36,13 +55,17 @@ select pg_notify('sorta_live', %(notice)s);
 -- get_conversation: one conversation, as its row
 select id, account_id, person_id, post_id, thread_key, kind, public, network, person_name, handle, preview,
   messages, created_at, last_at, last_inbound_at, last_inbound_seq, seq, sorted, move, priority, owner_id,
-  settled_as, parked_until, awaiting_since, due, unanswered, answering
+  settled_as, parked_until, awaiting_since, due, unanswered, answering,
+  team_id, tags, watchers, sentiment, reads_as, language, bare_mention, first_contact, has_attachment, rating, standing, by_hand,
+  proposal_waiting, consent_rules, case_until
 from conversation where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- lock_conversation: one conversation, as its row, until the transaction ends
 select id, account_id, person_id, post_id, thread_key, kind, public, network, person_name, handle, preview,
   messages, created_at, last_at, last_inbound_at, last_inbound_seq, seq, sorted, move, priority, owner_id,
-  settled_as, parked_until, awaiting_since, due, unanswered, answering
+  settled_as, parked_until, awaiting_since, due, unanswered, answering,
+  team_id, tags, watchers, sentiment, reads_as, language, bare_mention, first_contact, has_attachment, rating, standing, by_hand,
+  proposal_waiting, consent_rules, case_until
 from conversation where workspace_id = %(workspace_id)s and id = %(id)s for no key update;
 
 -- list_trail: the trail of a conversation, oldest first
@@ -51,9 +74,14 @@ where workspace_id = %(workspace_id)s and conversation_id = %(id)s order by seq;
 
 -- list_messages: what was said in a conversation, oldest first, with where a reply of ours stands
 select m.id, m.external_id, m.inbound, m.kind, m.public, m.member_id, m.body, m.url, m.sent_at, m.edited_at,
-  m.removed_at, i.name as author_name, i.handle as author_handle, o.state as delivery, o.problem,
-  o.not_before, o.attempts
-from message m left join identity i on i.id = m.identity_id left join outbox o on o.message_id = m.id
+  m.removed_at, m.removed_by, m.language, m.sentiment, m.reads_as, m.evidence, m.rating, m.attachments, m.hidden,
+  m.liked, m.reposted, m.rule_id, r.body->>'name' as rule_name, i.name as author_name, i.handle as author_handle, o.state as delivery, o.problem,
+  o.not_before, o.attempts,
+  coalesce((select json_agg(json_build_object('language', t.language, 'body', t.body, 'what', t.what,
+    'rough', t.rough, 'engine', t.engine) order by t.id) from translation t where t.message_id = m.id), '[]') as translations
+from message m left join identity i on i.id = m.identity_id
+left join outbox o on o.message_id = m.id and o.what = 'reply'
+left join rule r on r.id = m.rule_id
 where m.workspace_id = %(workspace_id)s and m.conversation_id = %(id)s order by m.sent_at, m.id;
 
 -- get_last_inbound: the message of theirs that a reply answers
@@ -78,10 +106,12 @@ insert into early_change (workspace_id, account_id, external_id, body, at)
 values (%(workspace_id)s, %(account_id)s, %(external_id)s, %(body)s, %(at)s);
 
 -- set_post: what is known of a post now; an empty stand-in never replaces what is known
-insert into post as old (workspace_id, account_id, external_id, title, body, url, published_at, author)
-values (%(workspace_id)s, %(account_id)s, %(external_id)s, %(title)s, %(body)s, %(url)s, %(published_at)s, %(author)s)
+insert into post as old (workspace_id, account_id, external_id, title, body, url, published_at, author, is_ad)
+values (%(workspace_id)s, %(account_id)s, %(external_id)s, %(title)s, %(body)s, %(url)s, %(published_at)s, %(author)s,
+  %(is_ad)s)
 on conflict (account_id, external_id) do update set title = excluded.title, body = excluded.body,
-  url = excluded.url, published_at = excluded.published_at, author = excluded.author
+  url = excluded.url, published_at = excluded.published_at, author = excluded.author,
+  is_ad = excluded.is_ad
 where excluded.title <> '' or excluded.body <> '';
 
 -- get_post: a post with how much was said under it here
@@ -91,8 +121,8 @@ select p.id, p.title, p.body, p.url, p.published_at, p.author,
   (select count(*) from reaction r where r.account_id = p.account_id and r.object_id = p.external_id) as reactions
 from post p where p.workspace_id = %(workspace_id)s and p.id = %(id)s;
 
--- add_reaction: one reaction; known ones change nothing
-with who as (
+-- add_reaction: one reaction and its points; known ones change nothing
+with made as (
   insert into identity as had (workspace_id, person_id, network, external_id, handle, name, reach)
   select %(workspace_id)s, nextval('person_id_seq'), %(network)s, %(author)s, %(handle)s, %(name)s, %(reach)s
   where not exists (select from identity where workspace_id = %(workspace_id)s
@@ -100,14 +130,21 @@ with who as (
   on conflict (workspace_id, network, external_id) do update set name = excluded.name
   returning id, person_id, name
 ), person_made as (
-  insert into person (id, workspace_id, name, first_at)
-  select person_id, %(workspace_id)s, name, %(at)s from who on conflict (id) do nothing
-)
-insert into reaction (account_id, external_id, workspace_id, identity_id, object_id, at)
-select %(account_id)s, %(external_id)s, %(workspace_id)s, i.id, %(object_id)s, %(at)s
-from (select id from who union all select id from identity where workspace_id = %(workspace_id)s
-  and network = %(network)s and external_id = %(author)s) i limit 1
-on conflict do nothing;
+  insert into person (id, workspace_id, name, first_at, points, points_at)
+  select person_id, %(workspace_id)s, name, %(at)s, %(points)s, %(at)s from made on conflict (id) do nothing
+), who as (
+  select id, person_id from made union all select id, person_id from identity
+  where workspace_id = %(workspace_id)s and network = %(network)s and external_id = %(author)s limit 1
+), kept as (
+  insert into reaction (account_id, external_id, workspace_id, identity_id, object_id, at)
+  select %(account_id)s, %(external_id)s, %(workspace_id)s, who.id, %(object_id)s, %(at)s from who
+  on conflict do nothing returning identity_id
+), told as (select pg_notify('sorta_live', %(notice)s) from kept)
+update person p set
+  points = p.points * power(0.5, greatest(0, extract(epoch from %(at)s::timestamptz - coalesce(p.points_at, %(at)s))) / 2592000)
+    + %(points)s * power(0.5, greatest(0, extract(epoch from coalesce(p.points_at, %(at)s) - %(at)s::timestamptz)) / 2592000),
+  points_at = greatest(p.points_at, %(at)s)
+from who, kept where p.id = who.person_id and p.workspace_id = %(workspace_id)s and exists (select from told);
 
 -- next_message_id: the number of a message about to be written
 select nextval('message_id_seq');
@@ -119,3 +156,16 @@ select id from conversation where workspace_id = %(workspace_id)s order by id;
 select id from conversation
 where workspace_id = %(workspace_id)s and move = 'parked' and parked_until <= %(now)s
 order by parked_until limit 200;
+
+-- has_public_reply: whether a public reply of ours stands under it or is on its way
+select exists (select from message m left join outbox o on o.message_id = m.id and o.what = 'reply'
+  where m.workspace_id = %(workspace_id)s and m.conversation_id = %(id)s and not m.inbound and m.public
+    and m.removed_at is null and (o.state is null or o.state not in ('refused', 'withdrawn')));
+
+-- list_thread: everything said under a post, oldest first, each with the conversation it belongs to
+select m.id, m.conversation_id, m.external_id, m.in_reply_to, m.inbound, m.member_id, m.body, m.sent_at, m.edited_at,
+  m.removed_at, m.hidden, m.liked, c.person_id, c.person_name, c.move,
+  coalesce(i.name, '') as author_name, coalesce(i.handle, '') as author_handle
+from conversation c join message m on m.conversation_id = c.id left join identity i on i.id = m.identity_id
+where c.workspace_id = %(workspace_id)s and c.post_id = %(post_id)s and m.workspace_id = %(workspace_id)s and m.public
+order by m.sent_at, m.id limit 2000;

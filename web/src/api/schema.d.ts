@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules.schema.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rule Schema
+         * @description The JSON schema of a rule.
+         */
+        get: operations["get_rule_schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -92,6 +112,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Acts
+         * @description Do one thing to several conversations; what failed is told one by one.
+         */
+        post: operations["add_acts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/alerts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Alerts
+         * @description What one was told, newest first.
+         */
+        get: operations["list_alerts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/alerts/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Alert Choices
+         * @description What one can be told of, and how one wants it.
+         */
+        get: operations["list_alert_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/alerts/choices/{occasion}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Alert Choice
+         * @description How one wants to be told of something.
+         */
+        put: operations["set_alert_choice"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/alerts/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Alerts
+         * @description One has read one alert, or all.
+         */
+        post: operations["read_alerts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/approvals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Approvals
+         * @description What waits for consent, soonest due first.
+         */
+        get: operations["list_approvals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/aside": {
         parameters: {
             query?: never;
@@ -132,6 +272,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/cases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Cases
+         * @description Cases through the filters, the latest change first.
+         */
+        get: operations["list_cases"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/cases/{case_id}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Case Again
+         * @description Pass on now what waits for a case.
+         */
+        post: operations["try_case_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/conversation-ids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Conversation Ids
+         * @description All that the filters let through, for one act on all of it.
+         */
+        get: operations["list_conversation_ids"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/conversations": {
         parameters: {
             query?: never;
@@ -141,9 +341,7 @@ export interface paths {
         };
         /**
          * List Conversations
-         * @description A page of the queue; `after` is the last row's `due~priority~id` or `last_at~id`.
-         *
-         *     The text comes from the database as it is: a test holds it equal to the declared shape.
+         * @description A page of the queue. The text comes from the database as it is: a test holds it equal to the declared shape.
          */
         get: operations["list_conversations"];
         put?: never;
@@ -214,6 +412,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/conversations/{conversation_id}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Proposal
+         * @description Ask for approval of a reply.
+         */
+        post: operations["add_proposal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/conversations/{conversation_id}/read": {
         parameters: {
             query?: never;
@@ -254,6 +472,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/conversations/{conversation_id}/saved-replies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offer Saved Replies
+         * @description The saved replies that fit a conversation, suggested ones first.
+         */
+        get: operations["offer_saved_replies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/conversations/{conversation_id}/undo": {
         parameters: {
             query?: never;
@@ -283,9 +521,69 @@ export interface paths {
         };
         /**
          * Get Counts
-         * @description How many conversations stand at each move and in each band.
+         * @description How many conversations stand at each move and in each band, and have each value within the move.
          */
         get: operations["get_counts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/desks/{desk_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Desk
+         * @description A desk's name and follow-on window.
+         */
+        put: operations["set_desk"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/directory": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Directory
+         * @description Tags, teams and account groups.
+         */
+        get: operations["get_directory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Feed
+         * @description What came in, newest first, reactions included.
+         */
+        get: operations["list_feed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -309,6 +607,254 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/follow-ups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Follow Ups
+         * @description What one has to do about people, soonest first.
+         */
+        get: operations["list_follow_ups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/follow-ups/{follow_up_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Follow Up
+         * @description It is done, or open again.
+         */
+        put: operations["set_follow_up"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/horizon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Horizon
+         * @description What is due in the next working hours, and when the desk will be clear.
+         */
+        get: operations["get_horizon"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Hours
+         * @description When the workspace works, what it promises, and the coming two weeks.
+         */
+        get: operations["get_hours"];
+        /**
+         * Set Hours
+         * @description Work so from now on; dues are counted anew in the background.
+         */
+        put: operations["set_hours"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/hours/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Calendar
+         * @description The special dates an iCalendar file holds; nothing is kept yet.
+         */
+        post: operations["read_calendar"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/hours/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Write Calendar
+         * @description The hours and special dates as an iCalendar file.
+         */
+        get: operations["write_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/joins/{join_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Join
+         * @description Take two apart again.
+         */
+        delete: operations["delete_join"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Links
+         * @description Kept links and short ones, with their clicks.
+         */
+        get: operations["list_links"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/links/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Kept Link
+         * @description Keep a link under a name, or change where it leads.
+         */
+        put: operations["set_kept_link"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/links/kept/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Kept Link
+         * @description Keep it no longer.
+         */
+        delete: operations["remove_kept_link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/listening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Listening
+         * @description The words that are searched for.
+         */
+        get: operations["list_listening"];
+        put?: never;
+        /**
+         * Add Listening
+         * @description Search for words from now on.
+         */
+        post: operations["add_listening"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/listening/{listening_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Listening
+         * @description Stop searching.
+         */
+        delete: operations["delete_listening"];
         options?: never;
         head?: never;
         patch?: never;
@@ -354,6 +900,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/messages/{message_id}/moderation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Moderation
+         * @description Ask the network to like, hide, delete, repost or block.
+         */
+        post: operations["add_moderation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/messages/{message_id}/translation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Translation
+         * @description A message in another language, kept beside it.
+         */
+        post: operations["add_translation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/networks": {
         parameters: {
             query?: never;
@@ -366,6 +952,318 @@ export interface paths {
          * @description What each network can do.
          */
         get: operations["list_networks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/outgoing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Outgoing
+         * @description Whether what goes out is held.
+         */
+        get: operations["get_outgoing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/outgoing/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Hold Outgoing
+         * @description Hold everything that goes out.
+         */
+        put: operations["hold_outgoing"];
+        post?: never;
+        /**
+         * Release Outgoing
+         * @description Let everything go that was held.
+         */
+        delete: operations["release_outgoing"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/overview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Overview
+         * @description Open work counted by two things at once.
+         */
+        get: operations["get_overview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List People
+         * @description A page of people.
+         */
+        get: operations["list_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export People
+         * @description The list through its filters, as CSV (RFC 4180).
+         */
+        get: operations["export_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Profile
+         * @description Everything about one person.
+         */
+        get: operations["get_profile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people/{person_id}/everything": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Everything
+         * @description All that is held about a person, for themselves.
+         */
+        get: operations["get_everything"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people/{person_id}/facts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Fact
+         * @description Save a fact.
+         */
+        post: operations["add_fact"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people/{person_id}/facts/{fact_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Fact
+         * @description Forget a fact.
+         */
+        delete: operations["delete_fact"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people/{person_id}/follow-ups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Follow Up
+         * @description Something to do about a person at a time.
+         */
+        post: operations["add_follow_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people/{person_id}/joins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Join
+         * @description Another record is the same person: it comes to this one.
+         */
+        post: operations["add_join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people/{person_id}/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Person Tag
+         * @description Tag a person or take the tag off.
+         */
+        put: operations["set_person_tag"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/policies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Policies
+         * @description The policies.
+         */
+        get: operations["list_policies"];
+        put?: never;
+        /**
+         * Add Policy
+         * @description A new policy.
+         */
+        post: operations["add_policy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/policies/{policy_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Policy
+         * @description A policy as it is from now on.
+         */
+        put: operations["set_policy"];
+        post?: never;
+        /**
+         * Remove Policy
+         * @description Take a policy away.
+         */
+        delete: operations["remove_policy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/posts/{post_id}/thread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Thread
+         * @description Everything said under a post.
+         */
+        get: operations["get_thread"];
         put?: never;
         post?: never;
         delete?: never;
@@ -398,6 +1296,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/proposals/{proposal_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Proposal
+         * @description Its author writes it anew, or confirms it after they wrote again.
+         */
+        put: operations["set_proposal"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/proposals/{proposal_id}/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Approve Proposal
+         * @description Consent, as it stands or with edits.
+         */
+        post: operations["approve_proposal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/proposals/{proposal_id}/send-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Proposal Back
+         * @description Back to its author with a reason.
+         */
+        post: operations["send_proposal_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/proposals/{proposal_id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw Proposal
+         * @description Its author takes it back.
+         */
+        post: operations["withdraw_proposal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Reading Accuracy
+         * @description How accurate the reading has been here.
+         */
+        get: operations["get_reading_accuracy"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Review
+         * @description What rules hid, answered or settled and nobody has looked at.
+         */
+        get: operations["list_review"];
+        put?: never;
+        /**
+         * Add Review
+         * @description Say of several at once whether they stay so.
+         */
+        post: operations["add_review"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/rows": {
         parameters: {
             query?: never;
@@ -410,6 +1432,490 @@ export interface paths {
          * @description Rows by number, whatever their move: what a live notice says has changed.
          */
         get: operations["list_rows"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rules
+         * @description The rules in their order, with what to know about them.
+         */
+        get: operations["list_rules"];
+        put?: never;
+        /**
+         * Add Rule
+         * @description A new rule at the bottom.
+         */
+        post: operations["add_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/rules/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Rule
+         * @description What to know about a rule that is being written.
+         */
+        post: operations["check_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/rules/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Rules
+         * @description All rules as a file.
+         */
+        get: operations["export_rules"];
+        put?: never;
+        /**
+         * Import Rules
+         * @description Add the rules of a file at the bottom, all or none.
+         */
+        post: operations["import_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/rules/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Rule Order
+         * @description The rules in this order from now on.
+         */
+        put: operations["set_rule_order"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/rules/{rule_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Rule
+         * @description Take a rule away.
+         */
+        delete: operations["remove_rule"];
+        options?: never;
+        head?: never;
+        /**
+         * Set Rule
+         * @description A rule as it is from now on.
+         */
+        patch: operations["set_rule"];
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/rules/{rule_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Rule
+         * @description The same rule again, switched off.
+         */
+        post: operations["copy_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/rules/{rule_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rule Versions
+         * @description The versions of a rule, newest first.
+         */
+        get: operations["list_rule_versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/saved-replies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Saved Replies
+         * @description The saved replies by name; with `archived` those put away too.
+         */
+        get: operations["list_saved_replies"];
+        put?: never;
+        /**
+         * Add Saved Reply
+         * @description A new saved reply.
+         */
+        post: operations["add_saved_reply"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/saved-replies/{saved_reply_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Saved Reply
+         * @description A saved reply as it is from now on.
+         */
+        put: operations["set_saved_reply"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/saved-replies/{saved_reply_id}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Saved Reply Archived
+         * @description Put it away, or take it out again.
+         */
+        put: operations["set_saved_reply_archived"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/saved-replies/{saved_reply_id}/concerns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Saved Reply Concerns
+         * @description Whom a change of it concerns.
+         */
+        get: operations["get_saved_reply_concerns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/team": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Team
+         * @description Everybody's load and whether they are there.
+         */
+        get: operations["get_team"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/team/even": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Propose Evening
+         * @description Passes that would even out the load; nothing is done.
+         */
+        get: operations["propose_evening"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/team/members/{member_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Availability
+         * @description When a member works and how much they take.
+         */
+        put: operations["set_availability"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/team/teams/{team_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Team Way
+         * @description How a team chooses.
+         */
+        put: operations["set_team_way"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/team/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Work
+         * @description The open work that members have in hand.
+         */
+        get: operations["list_work"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/translation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Translate Text
+         * @description What one is writing, in another language.
+         */
+        post: operations["translate_text"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Trial
+         * @description Try a rule on the past, in the background.
+         */
+        post: operations["start_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/trials/{trial_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Trial
+         * @description How far a trial has come, and what came out.
+         */
+        get: operations["get_trial"];
+        put?: never;
+        post?: never;
+        /**
+         * Cancel Trial
+         * @description Stop a trial.
+         */
+        delete: operations["cancel_trial"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Acts
+         * @description Take back several acts of one's own.
+         */
+        post: operations["undo_acts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Views
+         * @description One's own saved views and the shared ones.
+         */
+        get: operations["list_views"];
+        put?: never;
+        /**
+         * Set View
+         * @description Save a view.
+         */
+        post: operations["set_view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/views/{view_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete View
+         * @description Forget a view of one's own.
+         */
+        delete: operations["delete_view"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/waiting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Waiting
+         * @description What waits, for the browser's tab.
+         */
+        get: operations["get_waiting"];
         put?: never;
         post?: never;
         delete?: never;
@@ -438,6 +1944,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/hooks/{workspace_id}/desks/{desk_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Case News
+         * @description What a support desk says about a case, signed by the Standard Webhooks scheme.
+         */
+        post: operations["add_case_news"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/hooks/{workspace_id}/{account_id}": {
         parameters: {
             query?: never;
@@ -452,6 +1978,26 @@ export interface paths {
          * @description One activity from a network, signed by the Standard Webhooks scheme. Answered once it is stored.
          */
         post: operations["add_delivery"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/l/{slug}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Link
+         * @description Lead whoever opens a short link on to its target, and count the click.
+         */
+        get: operations["open_link"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -500,6 +2046,139 @@ export interface components {
             paused_reason: string | null;
         };
         /**
+         * AccountIs
+         * @description It came to one of these accounts, or to an account of one of these groups.
+         */
+        AccountIs: {
+            /**
+             * Accounts
+             * @default []
+             */
+            accounts: number[];
+            /**
+             * Groups
+             * @default []
+             */
+            groups: number[];
+            /**
+             * Type
+             * @default account
+             * @constant
+             */
+            type: "account";
+        };
+        /** Accuracy */
+        Accuracy: {
+            /** Fields */
+            fields: components["schemas"]["FieldAccuracy"][];
+            /** Latest */
+            latest: components["schemas"]["Correction"][];
+        };
+        /**
+         * AddTags
+         * @description Tag the conversation, or the person.
+         */
+        AddTags: {
+            /**
+             * Person
+             * @default false
+             */
+            person: boolean;
+            /** Tags */
+            tags: number[];
+            /**
+             * Type
+             * @default tag
+             * @constant
+             */
+            type: "tag";
+        };
+        /** AlertChoice */
+        AlertChoice: {
+            /** By Mail */
+            by_mail: boolean;
+            /** In App */
+            in_app: boolean;
+            /** Minutes */
+            minutes: number;
+            /** Occasion */
+            occasion: string;
+            /** Words */
+            words: string;
+        };
+        /** AlertItem */
+        AlertItem: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Conversation Id */
+            conversation_id: number | null;
+            /** Id */
+            id: number;
+            /** Occasion */
+            occasion: string;
+            /** Read At */
+            read_at: string | null;
+            /** Words */
+            words: string;
+        };
+        /** Alerts */
+        Alerts: {
+            /** Alerts */
+            alerts: components["schemas"]["AlertItem"][];
+            /** Unread */
+            unread: number;
+        };
+        /**
+         * AnswerWith
+         * @description Answer with this text or this saved reply, placeholders filled. `answers` False only acknowledges: it stays our move.
+         */
+        AnswerWith: {
+            /**
+             * Answers
+             * @default false
+             */
+            answers: boolean;
+            /** Saved */
+            saved?: number | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Type
+             * @default reply
+             * @constant
+             */
+            type: "reply";
+        };
+        /**
+         * Approval
+         * @description `text` where the approver changes it; `seen_seq` is the newest trail number that they have seen.
+         */
+        Approval: {
+            /** Seen Seq */
+            seen_seq: number;
+            /** Text */
+            text?: string | null;
+        };
+        /**
+         * Approved
+         * @description Whether it goes out now, or waits for somebody else still.
+         */
+        Approved: {
+            /** Sent */
+            sent: boolean;
+        };
+        /** Archive */
+        Archive: {
+            /** Archived */
+            archived: boolean;
+        };
+        /**
          * Aside
          * @description Something that could not be taken in, whole, with the reason.
          */
@@ -524,6 +2203,18 @@ export interface components {
             /** Source */
             source: string;
         };
+        /**
+         * AskConsent
+         * @description Nobody's answer goes out before somebody who may approve has consented.
+         */
+        AskConsent: {
+            /**
+             * Type
+             * @default consent
+             * @constant
+             */
+            type: "consent";
+        };
         /** Assign */
         Assign: {
             /**
@@ -535,6 +2226,287 @@ export interface components {
             note?: string | null;
             /** Owner Id */
             owner_id: number | null;
+            /** Team Id */
+            team_id?: number | null;
+        };
+        /** Attachment */
+        Attachment: {
+            /** Media Type */
+            media_type: string;
+            /** Name */
+            name: string;
+            /** Url */
+            url: string;
+        };
+        /**
+         * Audience
+         * @description Whom an answer is promised to, for targets: those who spoke in public, in private, or in a review.
+         * @enum {string}
+         */
+        Audience: "public" | "private" | "review";
+        /** Availability */
+        Availability: {
+            /** Away From */
+            away_from?: string | null;
+            /**
+             * Away Reason
+             * @default
+             */
+            away_reason: string;
+            /** Away Until */
+            away_until?: string | null;
+            /**
+             * Capacity
+             * @default 40
+             */
+            capacity: number;
+            /**
+             * Languages
+             * @default []
+             */
+            languages: string[];
+            /** Shift */
+            shift?: string[] | null;
+        };
+        /**
+         * Band
+         * @description The queue's bands by due, in their order on the desk.
+         * @enum {string}
+         */
+        Band: "late" | "within_hour" | "later_today" | "after_today" | "not_due";
+        /**
+         * BareMention
+         * @description It names somebody else and says at most so many letters and digits more, none of these words among them.
+         */
+        BareMention: {
+            /**
+             * At Most
+             * @default 30
+             */
+            at_most: number;
+            /**
+             * None Of
+             * @default []
+             */
+            none_of: string[];
+            /**
+             * Type
+             * @default bare_mention
+             * @constant
+             */
+            type: "bare_mention";
+        };
+        /**
+         * CalendarFile
+         * @description An iCalendar file as text.
+         */
+        CalendarFile: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * Carries
+         * @description It has a link, or an attachment.
+         */
+        Carries: {
+            /**
+             * Type
+             * @default carries
+             * @constant
+             */
+            type: "carries";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "link" | "attachment";
+        };
+        /**
+         * Case
+         * @description A conversation handed over; `unpassed` of its messages still wait to be passed on, `problem` says why.
+         */
+        Case: {
+            /** Conversation Id */
+            conversation_id: number;
+            /** Desk Id */
+            desk_id: number;
+            /** Desk Name */
+            desk_name: string;
+            /** Id */
+            id: number;
+            /** Messages */
+            messages: number;
+            move: components["schemas"]["Move"];
+            /** Network */
+            network: string;
+            /** Next At */
+            next_at: string | null;
+            /** Note */
+            note: string | null;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Opened By */
+            opened_by: number | null;
+            /** Person Name */
+            person_name: string;
+            /** Preview */
+            preview: string;
+            /** Problem */
+            problem: string | null;
+            /** Reference */
+            reference: string | null;
+            /** Remarks */
+            remarks: components["schemas"]["Remark"][];
+            /** Rule Name */
+            rule_name: string | null;
+            state: components["schemas"]["CaseState"];
+            /**
+             * State At
+             * Format: date-time
+             */
+            state_at: string;
+            /** Unpassed */
+            unpassed: number;
+            /** Url */
+            url: string | null;
+        };
+        /**
+         * CaseState
+         * @description How a case stands. Opening: not there yet; returned: the desk gives it back; refused: the desk would not have it.
+         * @enum {string}
+         */
+        CaseState: "opening" | "open" | "waiting" | "solved" | "returned" | "refused";
+        /** Cases */
+        Cases: {
+            /** Cases */
+            cases: components["schemas"]["Case"][];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+        };
+        /** Cell */
+        Cell: {
+            /** Column */
+            column: string;
+            /** Late */
+            late: number;
+            /** N */
+            n: number;
+            /** Row */
+            row: string;
+        };
+        /** ChangedDesk */
+        ChangedDesk: {
+            /** Follow Hours */
+            follow_hours: number;
+            /** Name */
+            name: string;
+        };
+        /** ChangedProposal */
+        ChangedProposal: {
+            /** Seen Seq */
+            seen_seq: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * ChangedRule
+         * @description What is left out stays; `version` is the one that was looked at.
+         */
+        ChangedRule: {
+            body?: components["schemas"]["RuleBody"] | null;
+            /** On */
+            on?: boolean | null;
+            /** Version */
+            version: number;
+        };
+        /** CheckedRule */
+        CheckedRule: {
+            body: components["schemas"]["RuleBody"];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+        };
+        /**
+         * Concerns
+         * @description Whom a change concerns: rules that answer with it, and members who used it within `days`.
+         */
+        Concerns: {
+            /** Days */
+            days: number;
+            /** Members */
+            members: components["schemas"]["UserOf"][];
+            /** Rules */
+            rules: components["schemas"]["RuleWith"][];
+        };
+        /**
+         * Conditions
+         * @description Conditions of which all, any or none must hold. An empty group of all always holds.
+         */
+        Conditions: {
+            /**
+             * Of
+             * @default all
+             * @enum {string}
+             */
+            of: "all" | "any" | "none";
+            /**
+             * Parts
+             * @default []
+             */
+            parts: (components["schemas"]["KindIs"] | components["schemas"]["NetworkIs"] | components["schemas"]["AccountIs"] | components["schemas"]["HasWords"] | components["schemas"]["BareMention"] | components["schemas"]["LanguageIs"] | components["schemas"]["SentimentIs"] | components["schemas"]["ReadsAsOneOf"] | components["schemas"]["RatingIs"] | components["schemas"]["Carries"] | components["schemas"]["PersonTagged"] | components["schemas"]["ReachIs"] | components["schemas"]["StandingIs"] | components["schemas"]["FirstContact"] | components["schemas"]["HoursAre"] | components["schemas"]["WindowIs"] | components["schemas"]["PostIs"] | components["schemas"]["OnAd"] | components["schemas"]["Conditions"])[];
+            /**
+             * Type
+             * @default group
+             * @constant
+             */
+            type: "group";
+        };
+        /** Consent */
+        Consent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Member */
+            member: number;
+        };
+        /** Contact */
+        Contact: {
+            /** Account Id */
+            account_id: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Id */
+            id: number;
+            kind: components["schemas"]["Kind"];
+            /**
+             * Last At
+             * Format: date-time
+             */
+            last_at: string;
+            /** Messages */
+            messages: number;
+            move: components["schemas"]["Move"];
+            /** Network */
+            network: string;
+            /** Preview */
+            preview: string;
+            /** Priority */
+            priority: number;
+            /** Public */
+            public: boolean;
+            settled_as: components["schemas"]["SettledAs"] | null;
         };
         /** Conversation */
         Conversation: {
@@ -544,6 +2516,8 @@ export interface components {
             awaiting_since: string | null;
             /** Due */
             due: string | null;
+            /** First Contact */
+            first_contact: boolean;
             /** Handle */
             handle: string;
             /** Id */
@@ -560,19 +2534,101 @@ export interface components {
             person_id: number;
             /** Person Name */
             person_name: string;
+            /** Post Id */
+            post_id: number | null;
             /** Priority */
             priority: number;
             /** Public */
             public: boolean;
+            /** Rating */
+            rating: number | null;
             /** Seq */
             seq: number;
             settled_as: components["schemas"]["SettledAs"] | null;
+            /** Tags */
+            tags: number[];
+            /** Team Id */
+            team_id: number | null;
+            /** Watchers */
+            watchers: number[];
+        };
+        /**
+         * Correct
+         * @description A member's word on a message: sentiment negative, neutral or positive; what it reads as; language.
+         */
+        Correct: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "correct";
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "sentiment" | "reads_as" | "language";
+            /** Message Id */
+            message_id: number;
+            /** Value */
+            value?: string | null;
+        };
+        /** Correction */
+        Correction: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Body */
+            body: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Field */
+            field: string;
+            /** Member Id */
+            member_id: number;
+            /** Message Id */
+            message_id: number;
+            /** Now */
+            now: string | null;
+            /** Was */
+            was: string | null;
         };
         /** Counts */
         Counts: {
             edges: components["schemas"]["Edges"];
             /** Moves */
             moves: components["schemas"]["MoveCount"][];
+            /** Values */
+            values: components["schemas"]["ValueCount"][];
+        };
+        /** Cross */
+        Cross: {
+            /** Cells */
+            cells: components["schemas"]["Cell"][];
+            /** Column Sums */
+            column_sums: components["schemas"]["Sum"][];
+            /** Late */
+            late: number;
+            /** N */
+            n: number;
+            /** Row Sums */
+            row_sums: components["schemas"]["Sum"][];
+        };
+        /**
+         * DayAhead
+         * @description A coming day as it will be counted.
+         */
+        DayAhead: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Hours */
+            hours: string;
+            /** Special */
+            special: boolean;
         };
         /**
          * Demo
@@ -594,10 +2650,61 @@ export interface components {
             name: string;
         };
         /**
+         * Desk
+         * @description A support desk; what they write within `follow_hours` of the last message joins the same case.
+         */
+        Desk: {
+            /** Follow Hours */
+            follow_hours: number;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /** Directory */
+        Directory: {
+            /** Can Translate */
+            can_translate: boolean;
+            /** Desks */
+            desks: components["schemas"]["Desk"][];
+            /** Groups */
+            groups: components["schemas"]["Group"][];
+            /** Saved Replies */
+            saved_replies: components["schemas"]["NamedReply"][];
+            /** Tags */
+            tags: components["schemas"]["NamedTag"][];
+            /** Teams */
+            teams: components["schemas"]["Team"][];
+        };
+        /**
          * Done
          * @description The act's number in the trail, for undoing it.
          */
         Done: {
+            /** Seq */
+            seq: number;
+        };
+        /**
+         * DoneMany
+         * @description An honest report: what was done, and what was not with its reason.
+         */
+        DoneMany: {
+            /** Done */
+            done: components["schemas"]["DoneOne"][];
+            /** Failed */
+            failed: components["schemas"]["FailedOne"][];
+        };
+        /** DoneOne */
+        DoneOne: {
+            /** Id */
+            id: number;
+            /** Seq */
+            seq: number;
+        };
+        /** DoneThere */
+        DoneThere: {
+            /** Conversation Id */
+            conversation_id: number;
             /** Seq */
             seq: number;
         };
@@ -610,6 +2717,31 @@ export interface components {
              * @enum {string}
              */
             mode: "public" | "private" | "note";
+        };
+        /** DueFollowUp */
+        DueFollowUp: {
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: number;
+            /** Member Id */
+            member_id: number;
+            /** Person Id */
+            person_id: number;
+            /** Person Name */
+            person_name: string;
+            /** Words */
+            words: string;
         };
         /**
          * Edges
@@ -650,6 +2782,154 @@ export interface components {
             /** Seq */
             seq: number;
         };
+        /**
+         * Everything
+         * @description All that is held about a person.
+         */
+        Everything: {
+            /** Id */
+            id: number;
+            /** Messages */
+            messages: {
+                [key: string]: unknown;
+            }[];
+            /** Name */
+            name: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * Evidence
+         * @description Why a message was read as it was.
+         */
+        Evidence: {
+            /** Bare Mention */
+            bare_mention: boolean;
+            /** First Contact */
+            first_contact: boolean;
+            /** Links */
+            links: string[];
+            /** Sentiment Words */
+            sentiment_words: string[];
+            /** Words */
+            words: string[];
+        };
+        /** Fact */
+        Fact: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: number;
+            /** Member Id */
+            member_id: number;
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
+        };
+        /** FailedOne */
+        FailedOne: {
+            /** Id */
+            id: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * FeedItem
+         * @description Something that came in; a reaction has no conversation.
+         */
+        FeedItem: {
+            /** Account Id */
+            account_id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Conversation Id */
+            conversation_id: number | null;
+            /** Handle */
+            handle: string | null;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            move: components["schemas"]["Move"] | null;
+            /** Name */
+            name: string | null;
+            /** Network */
+            network: string;
+            /** Public */
+            public: boolean;
+            /** Rating */
+            rating: number | null;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "message" | "reaction";
+            /** Words */
+            words: string;
+        };
+        /**
+         * FieldAccuracy
+         * @description Of the messages of theirs in conversations that were sorted, how many a member corrected in this field.
+         */
+        FieldAccuracy: {
+            /** Corrected */
+            corrected: number;
+            /** Field */
+            field: string;
+            /** Looked At */
+            looked_at: number;
+        };
+        /**
+         * FirstContact
+         * @description Its author has never written to us before.
+         */
+        FirstContact: {
+            /**
+             * Type
+             * @default first_contact
+             * @constant
+             */
+            type: "first_contact";
+        };
+        /** FollowUp */
+        FollowUp: {
+            /** Done At */
+            done_at: string | null;
+            /** Done By */
+            done_by: number | null;
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: number;
+            /** Member Id */
+            member_id: number;
+            /** Person Id */
+            person_id: number;
+            /** Words */
+            words: string;
+        };
+        /** FollowUpDone */
+        FollowUpDone: {
+            /** Done */
+            done: boolean;
+        };
         /** Found */
         Found: {
             /** Messages */
@@ -689,6 +2969,89 @@ export interface components {
             /** Person Id */
             person_id: number;
         };
+        /**
+         * GiveTo
+         * @description Give it to a member, or to a team, which chooses by its way.
+         */
+        GiveTo: {
+            /** Member */
+            member?: number | null;
+            /** Team */
+            team?: number | null;
+            /**
+             * Type
+             * @default assign
+             * @constant
+             */
+            type: "assign";
+        };
+        /** Group */
+        Group: {
+            /** Accounts */
+            accounts: number[];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * HandItOver
+         * @description Hand it over to a support desk: it joins the case there is, or opens one, and is settled here.
+         */
+        HandItOver: {
+            /** Desk */
+            desk: number;
+            /**
+             * Type
+             * @default hand_over
+             * @constant
+             */
+            type: "hand_over";
+        };
+        /**
+         * HandOver
+         * @description To a support desk, with a note for its people.
+         */
+        HandOver: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "hand_over";
+            /** Desk Id */
+            desk_id: number;
+            /** Note */
+            note?: string | null;
+        };
+        /** Handle */
+        Handle: {
+            /** Handle */
+            handle: string;
+            /** Network */
+            network: string;
+            /** Reach */
+            reach: number | null;
+        };
+        /**
+         * HasWords
+         * @description It has any, all or none of these words; a phrase is several words, a prefix ends with *.
+         */
+        HasWords: {
+            /**
+             * Mode
+             * @default any
+             * @enum {string}
+             */
+            mode: "any" | "all" | "none";
+            /**
+             * Type
+             * @default words
+             * @constant
+             */
+            type: "words";
+            /** Words */
+            words: string[];
+        };
         /** Health */
         Health: {
             /** Database */
@@ -697,6 +3060,93 @@ export interface components {
             migrations: boolean;
             /** Worker */
             worker: boolean;
+        };
+        /**
+         * HideIt
+         * @description Hide it on the network, and list it for review.
+         */
+        HideIt: {
+            /**
+             * Type
+             * @default hide
+             * @constant
+             */
+            type: "hide";
+        };
+        /** Hold */
+        Hold: {
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * Horizon
+         * @description `late` by priority; `clear_at` is when the desk will be clear at the pace of `over`, when anything can be said.
+         */
+        Horizon: {
+            /** Clear At */
+            clear_at: string | null;
+            /** Finished */
+            finished: number;
+            /** Late */
+            late: {
+                [key: string]: number;
+            };
+            /** Minutes */
+            minutes: number;
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /** Open Work */
+            open_work: number;
+            /** Over */
+            over: string | null;
+            /** Slots */
+            slots: components["schemas"]["Slot"][];
+            /** Within Hour */
+            within_hour: number;
+        };
+        /**
+         * Hours
+         * @description The hours that are set; `progress` while dues are being counted anew.
+         */
+        Hours: {
+            /** Ahead */
+            ahead: components["schemas"]["DayAhead"][];
+            /** Changed At */
+            changed_at: string | null;
+            /** Is Open */
+            is_open: boolean;
+            /** Member Id */
+            member_id: number | null;
+            progress: components["schemas"]["Progress"] | null;
+            /** Special */
+            special: {
+                [key: string]: string;
+            };
+            /** Targets */
+            targets: {
+                [key: string]: components["schemas"]["Minutes"];
+            };
+            /** Time Zone */
+            time_zone: string;
+            /** Week */
+            week: string[];
+        };
+        /**
+         * HoursAre
+         * @description It arrived within, or outside, the workspace's working hours.
+         */
+        HoursAre: {
+            /** Inside */
+            inside: boolean;
+            /**
+             * Type
+             * @default hours
+             * @constant
+             */
+            type: "hours";
         };
         /** Identity */
         Identity: {
@@ -709,6 +3159,32 @@ export interface components {
             /** Reach */
             reach: number | null;
         };
+        /** Ids */
+        Ids: {
+            /** Ids */
+            ids: number[];
+        };
+        /** Imported */
+        Imported: {
+            /** Count */
+            count: number;
+        };
+        /** Joined */
+        Joined: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Gone Id */
+            gone_id: number;
+            /** Id */
+            id: number;
+            /** Member Id */
+            member_id: number;
+            /** Name */
+            name: string;
+        };
         /** Keep */
         Keep: {
             /**
@@ -718,11 +3194,146 @@ export interface components {
             act: "keep";
         };
         /**
+         * KeptLink
+         * @description An address that texts call by a name.
+         */
+        KeptLink: {
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Changed By */
+            changed_by: number;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Target */
+            target: string;
+        };
+        /**
          * Kind
          * @description Kinds of message (PRODUCT.md 1) that the connected networks send.
          * @enum {string}
          */
-        Kind: "comment" | "reply" | "mention" | "visitor_post" | "private_message";
+        Kind: "comment" | "reply" | "mention" | "story_mention" | "visitor_post" | "review" | "form_entry" | "private_message" | "found";
+        /**
+         * KindIs
+         * @description The message is of one of these kinds.
+         */
+        KindIs: {
+            /** Kinds */
+            kinds: components["schemas"]["Kind"][];
+            /**
+             * Type
+             * @default kind
+             * @constant
+             */
+            type: "kind";
+        };
+        /**
+         * LanguageIs
+         * @description It is in one of these languages (ISO 639).
+         */
+        LanguageIs: {
+            /** Languages */
+            languages: string[];
+            /**
+             * Type
+             * @default language
+             * @constant
+             */
+            type: "language";
+        };
+        /**
+         * LetWatch
+         * @description Let members watch it.
+         */
+        LetWatch: {
+            /** Members */
+            members: number[];
+            /**
+             * Type
+             * @default watch
+             * @constant
+             */
+            type: "watch";
+        };
+        /**
+         * LikeIt
+         * @description Like it on the network.
+         */
+        LikeIt: {
+            /**
+             * Type
+             * @default like
+             * @constant
+             */
+            type: "like";
+        };
+        /**
+         * Links
+         * @description All links; `lately` counts the last `days`.
+         */
+        Links: {
+            /** Days */
+            days: number;
+            /** Kept */
+            kept: components["schemas"]["KeptLink"][];
+            /** Short */
+            short: components["schemas"]["ShortLink"][];
+        };
+        /** Listening */
+        Listening: {
+            /** Account Id */
+            account_id: number;
+            /** Account Name */
+            account_name: string;
+            /** Asked At */
+            asked_at: string | null;
+            /** Found */
+            found: number;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Member Id */
+            member_id: number;
+            /** Network */
+            network: string;
+            /** Problem */
+            problem: string | null;
+            /** Words */
+            words: string;
+        };
+        /** LostCount */
+        LostCount: {
+            /** Effect */
+            effect: string;
+            /** N */
+            n: number;
+            /** To */
+            to: number;
+        };
+        /** Made */
+        Made: {
+            /** Id */
+            id: number;
+        };
+        /**
+         * Many
+         * @description One act on several conversations.
+         */
+        Many: {
+            /** Act */
+            act: components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"] | components["schemas"]["HandOver"] | components["schemas"]["Reopen"] | components["schemas"]["Tag"] | components["schemas"]["Watch"] | components["schemas"]["Correct"];
+            /** Ids */
+            ids: number[];
+        };
         /** Member */
         Member: {
             /** Id */
@@ -734,10 +3345,51 @@ export interface components {
             role: components["schemas"]["Role"];
         };
         /**
+         * MemberLoad
+         * @description `in_hand` is what waits for us with this member; `load` the same, weighed by priority.
+         */
+        MemberLoad: {
+            /** Away From */
+            away_from: string | null;
+            /** Away Reason */
+            away_reason: string | null;
+            /** Away Until */
+            away_until: string | null;
+            /** Capacity */
+            capacity: number;
+            /** In Hand */
+            in_hand: number;
+            /** Initials */
+            initials: string;
+            /** Is Away */
+            is_away: boolean;
+            /** Is Off Shift */
+            is_off_shift: boolean;
+            /** Languages */
+            languages: string[];
+            /** Late */
+            late: number;
+            /** Load */
+            load: number;
+            /** May Answer */
+            may_answer: boolean;
+            /** Member Id */
+            member_id: number;
+            /** Name */
+            name: string;
+            /** Open */
+            open: components["schemas"]["OpenCell"][];
+            role: components["schemas"]["Role"];
+            /** Shift */
+            shift: string[] | null;
+        };
+        /**
          * Message
          * @description One thing said; `delivery` is where a reply of ours stands on its way.
          */
         Message: {
+            /** Attachments */
+            attachments: components["schemas"]["Attachment"][];
             /** Attempts */
             attempts: number | null;
             /** Author Handle */
@@ -750,28 +3402,66 @@ export interface components {
             delivery: ("queued" | "sending" | "waiting" | "delivered" | "refused" | "withdrawn") | null;
             /** Edited At */
             edited_at: string | null;
+            evidence: components["schemas"]["Evidence"] | null;
+            /** Hidden */
+            hidden: boolean;
             /** Id */
             id: number;
             /** Inbound */
             inbound: boolean;
             kind: components["schemas"]["Kind"];
+            /** Language */
+            language: string | null;
+            /** Liked */
+            liked: boolean;
             /** Member Id */
             member_id: number | null;
             /** Not Before */
             not_before: string | null;
+            /** Offered */
+            offered: components["schemas"]["Offered"][];
             /** Problem */
             problem: string | null;
             /** Public */
             public: boolean;
+            /** Rating */
+            rating: number | null;
+            reads_as: components["schemas"]["ReadsAs"] | null;
             /** Removed At */
             removed_at: string | null;
+            /** Removed By */
+            removed_by: number | null;
+            /** Reposted */
+            reposted: boolean;
+            /** Rule Id */
+            rule_id: number | null;
+            /** Rule Name */
+            rule_name: string | null;
             /**
              * Sent At
              * Format: date-time
              */
             sent_at: string;
+            /** Sentiment */
+            sentiment: number | null;
+            /** Translations */
+            translations: components["schemas"]["Translation"][];
             /** Url */
             url: string | null;
+        };
+        /**
+         * Minutes
+         * @description Working minutes by priority.
+         */
+        Minutes: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Normal */
+            normal: number;
+            /** Urgent */
+            urgent: number;
         };
         /**
          * Mode
@@ -783,15 +3473,35 @@ export interface components {
             /** Limit */
             limit: number;
             /**
+             * Link Length
+             * @description How long any link is once it is made short; none where they stay
+             */
+            link_length: number | null;
+            /**
              * Mode
              * @enum {string}
              */
             mode: "public" | "private";
+            /**
+             * Needs
+             * @description Why an answer so needs approval first; empty when it can be sent
+             */
+            needs: string[];
             /** Obstacle */
             obstacle: string | null;
             /** Readers */
             readers: string;
         };
+        /** Moderate */
+        Moderate: {
+            what: components["schemas"]["Moderation"];
+        };
+        /**
+         * Moderation
+         * @description What can be done on a network to what somebody else wrote, or to them.
+         * @enum {string}
+         */
+        Moderation: "like" | "unlike" | "hide" | "show" | "delete" | "repost" | "block" | "unblock";
         /**
          * Move
          * @description Response status, in the order in which the work goes.
@@ -814,34 +3524,242 @@ export interface components {
             /** Within Hour */
             within_hour: number;
         };
+        /** NamedReply */
+        NamedReply: {
+            /** Archived */
+            archived: boolean;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /** NamedTag */
+        NamedTag: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * NeedShown
+         * @description Consent that is needed: of `count` of these members, because of a policy (0: of a role or a rule).
+         */
+        NeedShown: {
+            /** Count */
+            count: number;
+            /** Members */
+            members: number[];
+            /** Name */
+            name: string;
+            /** Policy */
+            policy: number;
+            /** Words */
+            words: string[];
+        };
         /**
          * Network
          * @description What a network can do.
          */
         Network: {
+            /** Attachments */
+            attachments: boolean;
+            /** Block */
+            block: boolean;
+            /** Delete */
+            delete: boolean;
+            /** Delete Own Only */
+            delete_own_only: boolean;
             /** Handle In Front */
             handle_in_front: boolean;
+            /** Hide */
+            hide: boolean;
+            /** Kinds */
+            kinds: components["schemas"]["Kind"][];
             /** Length Limit */
             length_limit: number;
             /** Letters */
             letters: string;
+            /** Like */
+            like: boolean;
             /** Name */
             name: string;
             /** Network */
             network: string;
+            /** One Public Reply */
+            one_public_reply: boolean;
             /** Private Reply */
             private_reply: boolean;
             /** Private Reply To Public */
             private_reply_to_public: boolean;
+            /** Private Reply To Public Hours */
+            private_reply_to_public_hours: number | null;
             /** Public Reply */
             public_reply: boolean;
             /** Reply Window Hours */
             reply_window_hours: number | null;
+            /** Repost */
+            repost: boolean;
+            /** Search */
+            search: boolean;
+        };
+        /**
+         * NetworkIs
+         * @description It came from one of these networks.
+         */
+        NetworkIs: {
+            /** Networks */
+            networks: string[];
+            /**
+             * Type
+             * @default network
+             * @constant
+             */
+            type: "network";
+        };
+        /** NewAlertChoice */
+        NewAlertChoice: {
+            /** By Mail */
+            by_mail: boolean;
+            /** In App */
+            in_app: boolean;
+            /**
+             * Minutes
+             * @default 15
+             */
+            minutes: number;
+        };
+        /** NewFact */
+        NewFact: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * NewFollowUp
+         * @description `member_id` null: one's own.
+         */
+        NewFollowUp: {
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Member Id */
+            member_id?: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * NewHours
+         * @description Hours as people write them: a text for each weekday, Monday first; special dates by ISO date, 'closed' for none.
+         */
+        NewHours: {
+            /** Special */
+            special: {
+                [key: string]: string;
+            };
+            /** Targets */
+            targets: {
+                [key: string]: components["schemas"]["Minutes"];
+            };
+            /** Time Zone */
+            time_zone: string;
+            /** Week */
+            week: string[];
+        };
+        /** NewJoin */
+        NewJoin: {
+            /** Person Id */
+            person_id: number;
+        };
+        /** NewKeptLink */
+        NewKeptLink: {
+            /** Name */
+            name: string;
+            /** Target */
+            target: string;
+        };
+        /** NewListening */
+        NewListening: {
+            /** Account Id */
+            account_id: number;
+            /** Words */
+            words: string;
+        };
+        /** NewPolicy */
+        NewPolicy: {
+            body: components["schemas"]["PolicyBody"];
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
+         * NewProposal
+         * @description A reply that is to be approved first.
+         */
+        NewProposal: {
+            /** Public */
+            public: boolean;
+            /** Saved Reply */
+            saved_reply?: number | null;
+            /** Seen Seq */
+            seen_seq: number;
+            /**
+             * Settle
+             * @default false
+             */
+            settle: boolean;
+            /** Text */
+            text: string;
+            written?: components["schemas"]["Written"] | null;
+        };
+        /** NewRule */
+        NewRule: {
+            body: components["schemas"]["RuleBody"];
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
         };
         /** NewToken */
         NewToken: {
             /** Token */
             token: string;
+        };
+        /**
+         * NewTrial
+         * @description `rule_id` 0 tries a new rule at the bottom.
+         */
+        NewTrial: {
+            body: components["schemas"]["RuleBody"];
+            /**
+             * Days
+             * @default 14
+             */
+            days: number;
+            /**
+             * Rule Id
+             * @default 0
+             */
+            rule_id: number;
+        };
+        /** NewView */
+        NewView: {
+            /** Name */
+            name: string;
+            /** Query */
+            query: {
+                [key: string]: string | string[];
+            };
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
         };
         /** Note */
         Note: {
@@ -852,6 +3770,63 @@ export interface components {
             act: "note";
             /** Text */
             text: string;
+        };
+        /**
+         * Offered
+         * @description An act on the network; `obstacle` says why it cannot be done.
+         */
+        Offered: {
+            /** Obstacle */
+            obstacle: string | null;
+            what: components["schemas"]["Moderation"];
+        };
+        /**
+         * OfferedReply
+         * @description A saved reply that fits a conversation, its placeholders filled.
+         */
+        OfferedReply: {
+            /** Id */
+            id: number;
+            /** Language */
+            language: string | null;
+            /** Last Used At */
+            last_used_at: string | null;
+            /** Name */
+            name: string;
+            /** Shortcut */
+            shortcut: string;
+            suggestion: components["schemas"]["SuggestionShown"] | null;
+            /** Text */
+            text: string;
+            /** Uses */
+            uses: number;
+        };
+        /**
+         * OnAd
+         * @description It stands under an ad.
+         */
+        OnAd: {
+            /**
+             * Type
+             * @default ad
+             * @constant
+             */
+            type: "ad";
+        };
+        /** OpenCell */
+        OpenCell: {
+            /** Late */
+            late: number;
+            move: components["schemas"]["Move"];
+            /** N */
+            n: number;
+            /** Priority */
+            priority: number;
+        };
+        /** Order */
+        Order: {
+            /** Ids */
+            ids: number[];
         };
         /** OtherConversation */
         OtherConversation: {
@@ -870,6 +3845,20 @@ export interface components {
             preview: string;
             /** Public */
             public: boolean;
+        };
+        /**
+         * Outgoing
+         * @description Whether what goes out is held, by whom and why, and how much waits for it.
+         */
+        Outgoing: {
+            /** Held At */
+            held_at: string | null;
+            /** Held By */
+            held_by: number | null;
+            /** Held Reason */
+            held_reason: string | null;
+            /** Waiting */
+            waiting: number;
         };
         /** Page */
         Page: {
@@ -894,11 +3883,34 @@ export interface components {
          */
         ParkFor: "three_hours" | "tomorrow" | "next_week" | "next_month";
         /**
+         * ParkIt
+         * @description Hide it from the desk until its time.
+         */
+        ParkIt: {
+            choice: components["schemas"]["ParkFor"];
+            /**
+             * Type
+             * @default park
+             * @constant
+             */
+            type: "park";
+        };
+        /**
+         * PeoplePage
+         * @description `total` comes with the first page only.
+         */
+        PeoplePage: {
+            /** Persons */
+            persons: components["schemas"]["PersonRow"][];
+            /** Total */
+            total: number | null;
+        };
+        /**
          * Permission
          * @description What a role can hold.
          * @enum {string}
          */
-        Permission: "see" | "sort" | "reply_publicly" | "reply_privately" | "manage_accounts";
+        Permission: "see" | "sort" | "reply_publicly" | "reply_privately" | "reply_without_approval" | "approve" | "moderate" | "manage_replies" | "manage_tags" | "export" | "manage_accounts" | "manage_rules" | "manage_members" | "hold_outgoing";
         /** Person */
         Person: {
             /** Blocked */
@@ -920,6 +3932,126 @@ export interface components {
             name: string;
             /** Others */
             others: components["schemas"]["OtherConversation"][];
+            /** Points */
+            points: number | null;
+            /** Reactions */
+            reactions: number;
+            /** Standing */
+            standing: number | null;
+            /** Tags */
+            tags: number[];
+        };
+        /** PersonRow */
+        PersonRow: {
+            /** Blocked */
+            blocked: boolean;
+            /** Conversations */
+            conversations: number;
+            /**
+             * First At
+             * Format: date-time
+             */
+            first_at: string;
+            /** Follow Up At */
+            follow_up_at: string | null;
+            /** Id */
+            id: number;
+            /** Identities */
+            identities: components["schemas"]["Handle"][];
+            /** Last At */
+            last_at: string | null;
+            /** Name */
+            name: string;
+            /** Standing */
+            standing: number | null;
+            /** Tags */
+            tags: number[];
+        };
+        /** PersonTag */
+        PersonTag: {
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+        };
+        /**
+         * PersonTagged
+         * @description Its author has one of these tags.
+         */
+        PersonTagged: {
+            /** Tags */
+            tags: number[];
+            /**
+             * Type
+             * @default person_tag
+             * @constant
+             */
+            type: "person_tag";
+        };
+        /**
+         * PolicyBody
+         * @description A policy as somebody writes it: when, who may consent, and how many of them it takes.
+         */
+        PolicyBody: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Members
+             * @default []
+             */
+            members: number[];
+            /** Name */
+            name: string;
+            /**
+             * Roles
+             * @default []
+             */
+            roles: components["schemas"]["Role"][];
+            /**
+             * Teams
+             * @default []
+             */
+            teams: number[];
+            when: components["schemas"]["PolicyWhen"];
+        };
+        /**
+         * PolicyWhen
+         * @description When a reply needs consent: all that is said here must hold; what is left empty is not asked.
+         */
+        PolicyWhen: {
+            /**
+             * Accounts
+             * @default []
+             */
+            accounts: number[];
+            priority_at_least?: components["schemas"]["Priority"] | null;
+            /** Public */
+            public?: boolean | null;
+            /** Reach At Least */
+            reach_at_least?: number | null;
+            /**
+             * Reads As
+             * @default []
+             */
+            reads_as: components["schemas"]["ReadsAs"][];
+            /**
+             * Roles
+             * @default []
+             */
+            roles: components["schemas"]["Role"][];
+            /**
+             * Tags
+             * @default []
+             */
+            tags: number[];
+            /**
+             * Words
+             * @default []
+             */
+            words: string[];
         };
         /** Post */
         Post: {
@@ -939,6 +4071,20 @@ export interface components {
             title: string;
             /** Url */
             url: string | null;
+        };
+        /**
+         * PostIs
+         * @description It stands under this post.
+         */
+        PostIs: {
+            /** Post */
+            post: number;
+            /**
+             * Type
+             * @default post
+             * @constant
+             */
+            type: "post";
         };
         /**
          * Presence
@@ -977,6 +4123,12 @@ export interface components {
             priority: number;
         };
         /**
+         * Priority
+         * @description How pressing a conversation is; higher is more pressing.
+         * @enum {integer}
+         */
+        Priority: 0 | 1 | 2 | 3;
+        /**
          * Problem
          * @description RFC 9457 members, and `field` (what to correct), `new_seqs` (what the author has not seen).
          */
@@ -998,18 +4150,248 @@ export interface components {
             /** Type */
             type: string;
         };
+        /** Profile */
+        Profile: {
+            /** Blocked */
+            blocked: boolean;
+            /** Contacts */
+            contacts: components["schemas"]["Contact"][];
+            /** Conversations */
+            conversations: number;
+            /** Facts */
+            facts: components["schemas"]["Fact"][];
+            /**
+             * First At
+             * Format: date-time
+             */
+            first_at: string;
+            /** Follow Ups */
+            follow_ups: components["schemas"]["FollowUp"][];
+            /** Id */
+            id: number;
+            /** Identities */
+            identities: components["schemas"]["ProfileIdentity"][];
+            /** Joins */
+            joins: components["schemas"]["Joined"][];
+            /** Messages */
+            messages: number;
+            /** Name */
+            name: string;
+            /** Points */
+            points: number | null;
+            /** Reactions */
+            reactions: number;
+            /** Standing */
+            standing: number | null;
+            /** Suggestions */
+            suggestions: components["schemas"]["Suggestion"][];
+            /** Tags */
+            tags: number[];
+            /** Worth */
+            worth: components["schemas"]["Worth"][];
+        };
+        /** ProfileIdentity */
+        ProfileIdentity: {
+            /** Can Block */
+            can_block: boolean;
+            /** Handle */
+            handle: string;
+            /** Id */
+            id: number;
+            /** Latest Message Id */
+            latest_message_id: number | null;
+            /** Name */
+            name: string;
+            /** Network */
+            network: string;
+            /** Reach */
+            reach: number | null;
+        };
+        /** Progress */
+        Progress: {
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+        };
+        /**
+         * Proposal
+         * @description A reply and where its approval stands; `before_edit` is what its author wrote when an approver changed it.
+         */
+        Proposal: {
+            /** Author Id */
+            author_id: number;
+            /** Before Edit */
+            before_edit: string | null;
+            /** Body */
+            body: string;
+            /** Consents */
+            consents: components["schemas"]["Consent"][];
+            /** Decided At */
+            decided_at: string | null;
+            /** Decided By */
+            decided_by: number | null;
+            /** Edited By */
+            edited_by: number | null;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Mine */
+            mine: boolean;
+            /** Needs */
+            needs: components["schemas"]["NeedShown"][];
+            /** Overtaken */
+            overtaken: boolean;
+            /** Public */
+            public: boolean;
+            /** Reason */
+            reason: string | null;
+            /** Seen Seq */
+            seen_seq: number;
+            /** Settle */
+            settle: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "approved" | "sent_back" | "withdrawn";
+            /** Waits On */
+            waits_on: number[];
+        };
+        /** ProposedPass */
+        ProposedPass: {
+            /** Due */
+            due: string | null;
+            /** Giver */
+            giver: number;
+            /** Id */
+            id: number;
+            /** Is Drafted */
+            is_drafted: boolean;
+            /** Language */
+            language: string | null;
+            move: components["schemas"]["Move"];
+            /** Network */
+            network: string;
+            /** Owner Id */
+            owner_id: number;
+            /** Person Name */
+            person_name: string;
+            /** Preview */
+            preview: string;
+            /** Priority */
+            priority: number;
+            /** Taker */
+            taker: number;
+        };
+        /**
+         * RatingIs
+         * @description It is a review with at most so many stars.
+         */
+        RatingIs: {
+            /** At Most */
+            at_most: number;
+            /**
+             * Type
+             * @default rating
+             * @constant
+             */
+            type: "rating";
+        };
+        /**
+         * ReachIs
+         * @description Its author's reach, 0 to 100, is at least this.
+         */
+        ReachIs: {
+            /** At Least */
+            at_least: number;
+            /**
+             * Type
+             * @default reach
+             * @constant
+             */
+            type: "reach";
+        };
         /** Read */
         Read: {
             /** Seq */
             seq: number;
         };
         /**
+         * ReadDate
+         * @description A special date that a file holds: hours as people write them, or closed.
+         */
+        ReadDate: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Hours */
+            hours: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ReadsAs
+         * @description What a message can read as.
+         * @enum {string}
+         */
+        ReadsAs: "question" | "complaint" | "praise" | "thanks" | "spam";
+        /**
+         * ReadsAsOneOf
+         * @description It reads as one of these.
+         */
+        ReadsAsOneOf: {
+            /** Reads As */
+            reads_as: components["schemas"]["ReadsAs"][];
+            /**
+             * Type
+             * @default reads_as
+             * @constant
+             */
+            type: "reads_as";
+        };
+        /**
+         * Remark
+         * @description What somebody at the desk said.
+         */
+        Remark: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By Name */
+            by_name: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Reopen
+         * @description A settled conversation is our move again.
+         */
+        Reopen: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "reopen";
+        };
+        /**
          * Reply
-         * @description `seen_seq` is the newest trail number that its author has seen.
+         * @description `seen_seq` is the newest trail number that its author has seen; `written` is kept beside a translation,
+         *     `saved_reply` is the one it was made from.
          */
         Reply: {
             /** Public */
             public: boolean;
+            /** Saved Reply */
+            saved_reply?: number | null;
             /** Seen Seq */
             seen_seq: number;
             /**
@@ -1019,6 +4401,54 @@ export interface components {
             settle: boolean;
             /** Text */
             text: string;
+            written?: components["schemas"]["Written"] | null;
+        };
+        /** Review */
+        Review: {
+            /** Items */
+            items: components["schemas"]["ReviewItem"][];
+            /** Total */
+            total: number;
+        };
+        /** ReviewItem */
+        ReviewItem: {
+            /** Answer */
+            answer: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Body */
+            body: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Effects */
+            effects: string[];
+            /** Evidence */
+            evidence: components["schemas"]["ShownEvidence"][];
+            /** Hidden */
+            hidden: boolean;
+            /** Id */
+            id: number;
+            kind: components["schemas"]["Kind"];
+            /** Message Id */
+            message_id: number;
+            move: components["schemas"]["Move"];
+            /** Network */
+            network: string;
+            /** Person Name */
+            person_name: string;
+            /** Public */
+            public: boolean;
+            /** Removed */
+            removed: boolean;
+            /** Rule Id */
+            rule_id: number;
+            /** Rule Name */
+            rule_name: string;
+            /** Version */
+            version: number;
         };
         /**
          * Role
@@ -1035,6 +4465,8 @@ export interface components {
             account_id: number;
             /** Awaiting Since */
             awaiting_since: string | null;
+            /** Bare Mention */
+            bare_mention: boolean;
             /** Due */
             due: string | null;
             /** Handle */
@@ -1042,6 +4474,8 @@ export interface components {
             /** Id */
             id: number;
             kind: components["schemas"]["Kind"];
+            /** Language */
+            language: string | null;
             /**
              * Last At
              * Format: date-time
@@ -1066,11 +4500,178 @@ export interface components {
             priority: number;
             /** Public */
             public: boolean;
+            /** Rating */
+            rating: number | null;
+            reads_as: components["schemas"]["ReadsAs"] | null;
+            /** Sentiment Band */
+            sentiment_band: number | null;
             /** Seq */
             seq: number;
             settled_as: components["schemas"]["SettledAs"] | null;
+            /** Standing */
+            standing: number | null;
+            /** Tags */
+            tags: number[];
+            /** Team Id */
+            team_id: number | null;
             /** Unread */
             unread: boolean;
+            /** Watched */
+            watched: boolean;
+        };
+        /**
+         * RuleBody
+         * @description A rule as somebody writes it.
+         */
+        RuleBody: {
+            /** Name */
+            name: string;
+            /** Then */
+            then: (components["schemas"]["SetPriority"] | components["schemas"]["AddTags"] | components["schemas"]["GiveTo"] | components["schemas"]["LikeIt"] | components["schemas"]["HideIt"] | components["schemas"]["AnswerWith"] | components["schemas"]["SettleIt"] | components["schemas"]["ParkIt"] | components["schemas"]["LetWatch"] | components["schemas"]["TellMembers"] | components["schemas"]["AskConsent"] | components["schemas"]["HandItOver"] | components["schemas"]["StopHere"])[];
+            when: components["schemas"]["Conditions"];
+        };
+        /**
+         * RuleFile
+         * @description Rules as a file; `names` says what the numbers in them mean. The schema of a rule is at `/api/rules.schema.json`.
+         */
+        RuleFile: {
+            /** Format */
+            format: string;
+            /** Names */
+            names: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
+            /** Rules */
+            rules: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** RuleVersion */
+        RuleVersion: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            body: components["schemas"]["RuleBody"];
+            /** Member Id */
+            member_id: number | null;
+            /** Switched On */
+            switched_on: boolean;
+            /** Version */
+            version: number;
+        };
+        /**
+         * RuleWarning
+         * @description `kind`: never, stopped, shadowed, disagrees; `other` is the rule it is about, `what` the effect.
+         */
+        RuleWarning: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "never" | "stopped" | "shadowed" | "disagrees";
+            /** Other */
+            other: number | null;
+            /** Rule */
+            rule: number;
+            /** What */
+            what: string | null;
+        };
+        /** RuleWith */
+        RuleWith: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+        };
+        /**
+         * Rules
+         * @description `hits` are those of the last `days`; `to_review` is what rules did that nobody has looked at.
+         */
+        Rules: {
+            /** Days */
+            days: number;
+            /** Rules */
+            rules: components["schemas"]["StoredRule"][];
+            /** To Review */
+            to_review: number;
+            /** Warnings */
+            warnings: components["schemas"]["RuleWarning"][];
+        };
+        /**
+         * SavedReply
+         * @description A saved reply, with how often it was used.
+         */
+        SavedReply: {
+            /** Archived At */
+            archived_at: string | null;
+            body: components["schemas"]["SavedReplyBody"];
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Changed By */
+            changed_by: number;
+            /** Id */
+            id: number;
+            /** Last Used At */
+            last_used_at: string | null;
+            /** Uses */
+            uses: number;
+        };
+        /**
+         * SavedReplyBody
+         * @description A saved reply as somebody writes it. No accounts and no groups: for all of them; no language: for any.
+         */
+        SavedReplyBody: {
+            /**
+             * Accounts
+             * @default []
+             */
+            accounts: number[];
+            /**
+             * Groups
+             * @default []
+             */
+            groups: number[];
+            /** Language */
+            language?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Shortcut
+             * @default
+             */
+            shortcut: string;
+            /** Text */
+            text: string;
+        };
+        /** SentBack */
+        SentBack: {
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * SentimentIs
+         * @description Its sentiment, from -1 to 1, lies within these bounds.
+         */
+        SentimentIs: {
+            /** At Least */
+            at_least?: number | null;
+            /** At Most */
+            at_most?: number | null;
+            /**
+             * Type
+             * @default sentiment
+             * @constant
+             */
+            type: "sentiment";
         };
         /**
          * Session
@@ -1090,6 +4691,19 @@ export interface components {
             /** Workspaces */
             workspaces: components["schemas"]["Workspace"][];
         };
+        /**
+         * SetPriority
+         * @description Make it as pressing as this.
+         */
+        SetPriority: {
+            priority: components["schemas"]["Priority"];
+            /**
+             * Type
+             * @default priority
+             * @constant
+             */
+            type: "priority";
+        };
         /** Settle */
         Settle: {
             /**
@@ -1100,6 +4714,24 @@ export interface components {
             how: components["schemas"]["SettledAs"];
         };
         /**
+         * SettleIt
+         * @description SettleIt it.
+         */
+        SettleIt: {
+            /**
+             * How
+             * @default no_reply_needed
+             * @enum {string}
+             */
+            how: "answered" | "no_reply_needed" | "junk";
+            /**
+             * Type
+             * @default settle
+             * @constant
+             */
+            type: "settle";
+        };
+        /**
          * SettledAs
          * @description How a conversation was settled.
          * @enum {string}
@@ -1108,6 +4740,8 @@ export interface components {
         /** Sheet */
         Sheet: {
             account: components["schemas"]["SheetAccount"];
+            /** Can Block */
+            can_block: boolean;
             conversation: components["schemas"]["Conversation"];
             draft: components["schemas"]["Draft"] | null;
             /** Messages */
@@ -1116,6 +4750,12 @@ export interface components {
             modes: components["schemas"]["Mode"][];
             person: components["schemas"]["Person"];
             post: components["schemas"]["Post"] | null;
+            proposal: components["schemas"]["Proposal"] | null;
+            /**
+             * Target Minutes
+             * @description Working minutes promised for this priority and audience
+             */
+            target_minutes: number;
             /** Trail */
             trail: components["schemas"]["Event"][];
         };
@@ -1128,12 +4768,411 @@ export interface components {
             /** Paused Reason */
             paused_reason: string | null;
         };
+        /**
+         * ShortLink
+         * @description A short link; `apart` are the clicks of programs and members, which are not counted.
+         */
+        ShortLink: {
+            /** Account Id */
+            account_id: number;
+            /** Address */
+            address: string;
+            /** Apart */
+            apart: number;
+            /** Clicks */
+            clicks: number;
+            /** Id */
+            id: number;
+            /** Last At */
+            last_at: string | null;
+            /** Lately */
+            lately: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: number | null;
+            /** Target */
+            target: string;
+        };
+        /** ShownEvidence */
+        ShownEvidence: {
+            /** Type */
+            type: string;
+            /** Value */
+            value: string | null;
+            /** Words */
+            words: string[];
+        };
         /** SignIn */
         SignIn: {
             /** Email */
             email: string;
             /** Password */
             password: string;
+        };
+        /**
+         * Slot
+         * @description A quarter of an hour with what falls due in it, by priority; or a folded gap of closed time.
+         */
+        Slot: {
+            /** Dues */
+            dues: {
+                [key: string]: number;
+            };
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
+            /** Is Open */
+            is_open: boolean;
+            /**
+             * Starts
+             * Format: date-time
+             */
+            starts: string;
+        };
+        /**
+         * StandingIs
+         * @description Its author's standing, 0 to 100, is at least this.
+         */
+        StandingIs: {
+            /** At Least */
+            at_least: number;
+            /**
+             * Type
+             * @default standing
+             * @constant
+             */
+            type: "standing";
+        };
+        /**
+         * StopHere
+         * @description No rule further down is read.
+         */
+        StopHere: {
+            /**
+             * Type
+             * @default stop
+             * @constant
+             */
+            type: "stop";
+        };
+        /** StoredPolicy */
+        StoredPolicy: {
+            body: components["schemas"]["PolicyBody"];
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Changed By */
+            changed_by: number;
+            /** Id */
+            id: number;
+            /** Switched On */
+            switched_on: boolean;
+        };
+        /** StoredRule */
+        StoredRule: {
+            body: components["schemas"]["RuleBody"];
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Changed By */
+            changed_by: number;
+            /** Hits */
+            hits: number;
+            /** Id */
+            id: number;
+            /** Last At */
+            last_at: string | null;
+            /** Off Reason */
+            off_reason: string | null;
+            /** Owner Id */
+            owner_id: number;
+            /** Position */
+            position: number;
+            /** Switched On */
+            switched_on: boolean;
+            /** Version */
+            version: number;
+        };
+        /**
+         * Suggestion
+         * @description Somebody who may be the same person.
+         */
+        Suggestion: {
+            /** Name */
+            name: string;
+            /** Person Id */
+            person_id: number;
+            /** Reasons */
+            reasons: string[];
+        };
+        /**
+         * SuggestionShown
+         * @description What speaks for a saved reply: `score` among those that fit, and the likest message that was answered with it.
+         */
+        SuggestionShown: {
+            /** Like */
+            like: string;
+            /** Likeness */
+            likeness: number;
+            /** Score */
+            score: number;
+            /** Times */
+            times: number;
+        };
+        /** Sum */
+        Sum: {
+            /** Late */
+            late: number;
+            /** N */
+            n: number;
+            /** Value */
+            value: string;
+        };
+        /**
+         * Tag
+         * @description A tag on the conversation or, with `person`, on whom it is with; off with `on` false.
+         */
+        Tag: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "tag";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Person
+             * @default false
+             */
+            person: boolean;
+        };
+        /** Team */
+        Team: {
+            /** Id */
+            id: number;
+            /** Members */
+            members: number[];
+            /** Name */
+            name: string;
+            way: components["schemas"]["Way"];
+        };
+        /** TeamState */
+        TeamState: {
+            /** Members */
+            members: components["schemas"]["MemberLoad"][];
+            /** Teams */
+            teams: components["schemas"]["Team"][];
+        };
+        /** TeamWay */
+        TeamWay: {
+            way: components["schemas"]["Way"];
+        };
+        /**
+         * TellMembers
+         * @description Tell members at once.
+         */
+        TellMembers: {
+            /** Members */
+            members: number[];
+            /**
+             * Type
+             * @default alert
+             * @constant
+             */
+            type: "alert";
+        };
+        /** Thread */
+        Thread: {
+            /** Messages */
+            messages: components["schemas"]["ThreadMessage"][];
+            post: components["schemas"]["Post"];
+        };
+        /**
+         * ThreadMessage
+         * @description One thing said under a post; `parent_id` is what it answers, where that is known here.
+         */
+        ThreadMessage: {
+            /** Author Handle */
+            author_handle: string;
+            /** Author Name */
+            author_name: string;
+            /** Body */
+            body: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Edited At */
+            edited_at: string | null;
+            /** Hidden */
+            hidden: boolean;
+            /** Id */
+            id: number;
+            /** Inbound */
+            inbound: boolean;
+            /** Liked */
+            liked: boolean;
+            /** Member Id */
+            member_id: number | null;
+            move: components["schemas"]["Move"];
+            /** Parent Id */
+            parent_id: number | null;
+            /** Person Id */
+            person_id: number;
+            /** Person Name */
+            person_name: string;
+            /** Removed At */
+            removed_at: string | null;
+            /**
+             * Sent At
+             * Format: date-time
+             */
+            sent_at: string;
+        };
+        /** Translate */
+        Translate: {
+            /** Language */
+            language: string;
+            /** Text */
+            text: string;
+        };
+        /** TranslateTo */
+        TranslateTo: {
+            /**
+             * Language
+             * @default en
+             */
+            language: string;
+        };
+        /** TranslatedText */
+        TranslatedText: {
+            /** Engine */
+            engine: string;
+            /** Language */
+            language: string;
+            /** Rough */
+            rough: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Translation
+         * @description A message in another language; 'written' is what one of ours was before it was translated.
+         */
+        Translation: {
+            /** Body */
+            body: string;
+            /** Engine */
+            engine: string;
+            /** Language */
+            language: string;
+            /** Rough */
+            rough: boolean;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "translated" | "written";
+        };
+        /** Trial */
+        Trial: {
+            /** Days */
+            days: number;
+            /** Done */
+            done: number;
+            /** Id */
+            id: number;
+            result: components["schemas"]["TrialResult"] | null;
+            /** Rule Id */
+            rule_id: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "cancelled" | "failed";
+            /** Total */
+            total: number;
+        };
+        /** TrialDay */
+        TrialDay: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Matched */
+            matched: number;
+            /** Messages */
+            messages: number;
+        };
+        /** TrialExample */
+        TrialExample: {
+            /** Body */
+            body: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Differs */
+            differs: boolean;
+            /** Evidence */
+            evidence: components["schemas"]["ShownEvidence"][];
+            /** Id */
+            id: number;
+            kind: components["schemas"]["Kind"];
+            /** Network */
+            network: string;
+            /** Person Name */
+            person_name: string;
+            /** Reads As */
+            reads_as: string | null;
+            /** Sentiment */
+            sentiment: number | null;
+            /** Won */
+            won: string[];
+        };
+        /**
+         * TrialOutcome
+         * @description How often something would have come out: 'priority:3', 'team:4', 'member:2', 'hidden', 'liked', 'answered',
+         *     'settled', 'tagged'.
+         */
+        TrialOutcome: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Name */
+            name: string;
+        };
+        /** TrialResult */
+        TrialResult: {
+            /** Answers */
+            answers: number;
+            /** Days */
+            days: components["schemas"]["TrialDay"][];
+            /** Examples */
+            examples: components["schemas"]["TrialExample"][];
+            /** Lost */
+            lost: components["schemas"]["LostCount"][];
+            /** Matched */
+            matched: number;
+            /** Messages */
+            messages: number;
+            /** Outcomes */
+            outcomes: components["schemas"]["TrialOutcome"][];
+            /** Switched Off */
+            switched_off: number[];
         };
         /**
          * TriedAgain
@@ -1148,6 +5187,11 @@ export interface components {
             /** Seq */
             seq: number;
         };
+        /** UndoMany */
+        UndoMany: {
+            /** Acts */
+            acts: components["schemas"]["DoneOne"][];
+        };
         /**
          * Undone
          * @description A reply that was taken back returns its text.
@@ -1155,6 +5199,203 @@ export interface components {
         Undone: {
             /** Text */
             text: string | null;
+        };
+        /** UserOf */
+        UserOf: {
+            /** Member Id */
+            member_id: number;
+            /** Uses */
+            uses: number;
+        };
+        /**
+         * ValueCount
+         * @description How many conversations of the move have this value of this thing.
+         */
+        ValueCount: {
+            /** Dimension */
+            dimension: string;
+            /** N */
+            n: number;
+            /** Value */
+            value: string;
+        };
+        /** Verdict */
+        Verdict: {
+            /** Ids */
+            ids: number[];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "kept" | "shown";
+        };
+        /**
+         * View
+         * @description A saved view; `query` is the desk's address query as it was.
+         */
+        View: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Own */
+            own: boolean;
+            /** Query */
+            query: {
+                [key: string]: unknown;
+            };
+            /** Shared */
+            shared: boolean;
+        };
+        /**
+         * Waiting
+         * @description What waits for the team, and the follow-ups that wait for oneself.
+         */
+        Waiting: {
+            /** Alerts */
+            alerts: number;
+            /** Approvals */
+            approvals: number;
+            /** Follow Ups */
+            follow_ups: number;
+            /** Held Reason */
+            held_reason: string | null;
+            /** Late */
+            late: number;
+            /** Our Move */
+            our_move: number;
+            /** To Review */
+            to_review: number;
+            /** Unsorted */
+            unsorted: number;
+        };
+        /**
+         * WaitingProposal
+         * @description One that waits, with its conversation; `mine` when it waits for the member who asks.
+         */
+        WaitingProposal: {
+            /** Account Id */
+            account_id: number;
+            /** Author Id */
+            author_id: number;
+            /** Before Edit */
+            before_edit: string | null;
+            /** Body */
+            body: string;
+            /** Consents */
+            consents: components["schemas"]["Consent"][];
+            /** Conversation Id */
+            conversation_id: number;
+            /** Due */
+            due: string | null;
+            /** Edited By */
+            edited_by: number | null;
+            /** Id */
+            id: number;
+            kind: components["schemas"]["Kind"];
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Mine */
+            mine: boolean;
+            /** Needs */
+            needs: components["schemas"]["NeedShown"][];
+            /** Network */
+            network: string;
+            /** Overtaken */
+            overtaken: boolean;
+            /** Person Name */
+            person_name: string;
+            /** Preview */
+            preview: string;
+            /** Priority */
+            priority: number;
+            /** Public */
+            public: boolean;
+            reads_as: components["schemas"]["ReadsAs"] | null;
+            /** Seen Seq */
+            seen_seq: number;
+            /** Seq */
+            seq: number;
+            /** Settle */
+            settle: boolean;
+            /** Standing */
+            standing: number | null;
+            /** Tags */
+            tags: number[];
+            /** Waits On */
+            waits_on: number[];
+        };
+        /** Watch */
+        Watch: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "watch";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
+         * Way
+         * @description How a team chooses among its members.
+         * @enum {string}
+         */
+        Way: "in_turn" | "lightest" | "known";
+        /**
+         * WindowIs
+         * @description It arrived on one of these weekdays (0 is Monday) between two times of the local day, in minutes after midnight.
+         *
+         *     An end at or before the beginning lies on the next day, which still counts as the weekday it began on.
+         */
+        WindowIs: {
+            /** Days */
+            days: number[];
+            /** Ends */
+            ends: number;
+            /** Starts */
+            starts: number;
+            /**
+             * Type
+             * @default window
+             * @constant
+             */
+            type: "window";
+        };
+        /**
+         * Withdrawn
+         * @description The text, so that it can be written on.
+         */
+        Withdrawn: {
+            /** Text */
+            text: string;
+        };
+        /** WorkItem */
+        WorkItem: {
+            /** Due */
+            due: string | null;
+            /** Id */
+            id: number;
+            /** Is Drafted */
+            is_drafted: boolean;
+            /** Language */
+            language: string | null;
+            move: components["schemas"]["Move"];
+            /** Network */
+            network: string;
+            /** Owner Id */
+            owner_id: number;
+            /** Person Name */
+            person_name: string;
+            /** Preview */
+            preview: string;
+            /** Priority */
+            priority: number;
         };
         /** Workspace */
         Workspace: {
@@ -1167,6 +5408,28 @@ export interface components {
             role: components["schemas"]["Role"];
             /** Time Zone */
             time_zone: string;
+        };
+        /**
+         * Worth
+         * @description What one kind of contact gives to the points now; `kind` may be 'reaction'.
+         */
+        Worth: {
+            /** Kind */
+            kind: string;
+            /** N */
+            n: number;
+            /** Points */
+            points: number;
+        };
+        /**
+         * Written
+         * @description What a reply was before it was translated, and in which language.
+         */
+        Written: {
+            /** Language */
+            language: string;
+            /** Text */
+            text: string;
         };
     };
     responses: never;
@@ -1193,6 +5456,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Demo"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_rule_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Client Error */
@@ -1364,6 +5659,207 @@ export interface operations {
             };
         };
     };
+    add_acts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Many"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneMany"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_alerts: {
+        parameters: {
+            query?: {
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Alerts"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_alert_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertChoice"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_alert_choice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                occasion: string;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAlertChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    read_alerts: {
+        parameters: {
+            query?: {
+                id?: number | null;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_approvals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingProposal"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_aside: {
         parameters: {
             query?: never;
@@ -1429,11 +5925,163 @@ export interface operations {
             };
         };
     };
+    list_cases: {
+        parameters: {
+            query?: {
+                state?: components["schemas"]["CaseState"][] | null;
+                desk?: number | null;
+                mine?: boolean;
+                words?: string;
+                conversation?: number | null;
+                person?: number | null;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cases"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    try_case_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_conversation_ids: {
+        parameters: {
+            query?: {
+                owner?: string[];
+                team?: number[];
+                account?: number[];
+                network?: string[];
+                group?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                tag?: number[];
+                person_tag?: number[];
+                sentiment?: number[];
+                reads_as?: components["schemas"]["ReadsAs"][];
+                bare_mention?: boolean | null;
+                language?: string[];
+                priority?: number[];
+                band?: components["schemas"]["Band"] | null;
+                due_from?: string | null;
+                due_until?: string | null;
+                since?: string | null;
+                until?: string | null;
+                unread?: boolean | null;
+                watched?: boolean | null;
+                attachment?: boolean | null;
+                words?: string | null;
+                person?: number | null;
+                move?: components["schemas"]["Move"];
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ids"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_conversations: {
         parameters: {
-            query: {
-                move: components["schemas"]["Move"];
-                order?: "due" | "newest";
+            query?: {
+                owner?: string[];
+                team?: number[];
+                account?: number[];
+                network?: string[];
+                group?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                tag?: number[];
+                person_tag?: number[];
+                sentiment?: number[];
+                reads_as?: components["schemas"]["ReadsAs"][];
+                bare_mention?: boolean | null;
+                language?: string[];
+                priority?: number[];
+                band?: components["schemas"]["Band"] | null;
+                due_from?: string | null;
+                due_until?: string | null;
+                since?: string | null;
+                until?: string | null;
+                unread?: boolean | null;
+                watched?: boolean | null;
+                attachment?: boolean | null;
+                words?: string | null;
+                person?: number | null;
+                move?: components["schemas"]["Move"];
+                order?: "due" | "newest" | "oldest" | "priority" | "standing";
                 after?: string | null;
                 limit?: number;
             };
@@ -1511,7 +6159,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"];
+                "application/json": components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"] | components["schemas"]["HandOver"] | components["schemas"]["Reopen"] | components["schemas"]["Tag"] | components["schemas"]["Watch"] | components["schemas"]["Correct"];
             };
         };
         responses: {
@@ -1558,6 +6206,43 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_proposal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                conversation_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewProposal"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
             };
             /** @description Client Error */
             "4XX": {
@@ -1643,6 +6328,39 @@ export interface operations {
             };
         };
     };
+    offer_saved_replies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                conversation_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferedReply"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     undo_act: {
         parameters: {
             query?: never;
@@ -1682,7 +6400,33 @@ export interface operations {
     };
     get_counts: {
         parameters: {
-            query?: never;
+            query?: {
+                owner?: string[];
+                team?: number[];
+                account?: number[];
+                network?: string[];
+                group?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                tag?: number[];
+                person_tag?: number[];
+                sentiment?: number[];
+                reads_as?: components["schemas"]["ReadsAs"][];
+                bare_mention?: boolean | null;
+                language?: string[];
+                priority?: number[];
+                band?: components["schemas"]["Band"] | null;
+                due_from?: string | null;
+                due_until?: string | null;
+                since?: string | null;
+                until?: string | null;
+                unread?: boolean | null;
+                watched?: boolean | null;
+                attachment?: boolean | null;
+                words?: string | null;
+                person?: number | null;
+                move?: components["schemas"]["Move"];
+            };
             header?: never;
             path: {
                 workspace_id: number;
@@ -1698,6 +6442,108 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Counts"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_desk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                desk_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedDesk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_directory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Directory"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_feed: {
+        parameters: {
+            query?: {
+                before?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedItem"][];
                 };
             };
             /** @description Client Error */
@@ -1733,6 +6579,466 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Found"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_follow_ups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueFollowUp"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_follow_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                follow_up_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowUpDone"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_horizon: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Horizon"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_hours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hours"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_hours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHours"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    read_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalendarFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadDate"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    write_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    delete_join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                join_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Links"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_kept_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewKeptLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_kept_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_listening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Listening"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_listening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListening"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    delete_listening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                listening_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {
@@ -1808,6 +7114,80 @@ export interface operations {
             };
         };
     };
+    add_moderation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moderate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneThere"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_translation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TranslateTo"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Translation"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_networks: {
         parameters: {
             query?: never;
@@ -1826,6 +7206,661 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Network"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_outgoing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outgoing"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    hold_outgoing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Hold"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    release_outgoing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_overview: {
+        parameters: {
+            query?: {
+                owner?: string[];
+                team?: number[];
+                account?: number[];
+                network?: string[];
+                group?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                tag?: number[];
+                person_tag?: number[];
+                sentiment?: number[];
+                reads_as?: components["schemas"]["ReadsAs"][];
+                bare_mention?: boolean | null;
+                language?: string[];
+                priority?: number[];
+                band?: components["schemas"]["Band"] | null;
+                due_from?: string | null;
+                due_until?: string | null;
+                since?: string | null;
+                until?: string | null;
+                unread?: boolean | null;
+                watched?: boolean | null;
+                attachment?: boolean | null;
+                words?: string | null;
+                person?: number | null;
+                move?: components["schemas"]["Move"] | null;
+                rows?: "account" | "kind" | "tag" | "owner" | "team" | "priority" | "move" | "band" | "sentiment";
+                columns?: "account" | "kind" | "tag" | "owner" | "team" | "priority" | "move" | "band" | "sentiment";
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cross"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_people: {
+        parameters: {
+            query?: {
+                words?: string | null;
+                tag?: number[];
+                network?: string[];
+                blocked?: boolean | null;
+                standing?: number | null;
+                reach?: number | null;
+                follow_up?: boolean | null;
+                since?: string | null;
+                order?: "standing" | "name" | "lately";
+                after?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeoplePage"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_people: {
+        parameters: {
+            query?: {
+                words?: string | null;
+                tag?: number[];
+                network?: string[];
+                blocked?: boolean | null;
+                standing?: number | null;
+                reach?: number | null;
+                follow_up?: boolean | null;
+                since?: string | null;
+                order?: "standing" | "name" | "lately";
+                after?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_profile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_everything: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Everything"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_fact: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFact"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    delete_fact: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+                fact_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_follow_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFollowUp"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewJoin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_person_tag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonTag"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_policies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredPolicy"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_policy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPolicy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_policy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                policy_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPolicy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_policy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                policy_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_thread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                post_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Thread"];
                 };
             };
             /** @description Client Error */
@@ -1906,6 +7941,246 @@ export interface operations {
             };
         };
     };
+    set_proposal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proposal_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedProposal"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    approve_proposal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proposal_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Approval"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Approved"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    send_proposal_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proposal_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SentBack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    withdraw_proposal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proposal_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Withdrawn"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_reading_accuracy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accuracy"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_review: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Review"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_review: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Verdict"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneMany"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_rows: {
         parameters: {
             query: {
@@ -1926,6 +8201,986 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Page"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rules"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRule"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    check_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckedRule"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleWarning"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleFile"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    import_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_rule_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Order"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rule_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rule_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedRule"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    copy_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rule_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_rule_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rule_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleVersion"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_saved_replies: {
+        parameters: {
+            query?: {
+                archived?: boolean;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedReply"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_saved_reply: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SavedReplyBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_saved_reply: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                saved_reply_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SavedReplyBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_saved_reply_archived: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                saved_reply_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Archive"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_saved_reply_concerns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                saved_reply_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Concerns"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_team: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TeamState"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    propose_evening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedPass"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_availability: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Availability"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_team_way: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamWay"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkItem"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    translate_text: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Translate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TranslatedText"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    start_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTrial"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trial"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    cancel_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    undo_acts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoMany"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneMany"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewView"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    delete_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                view_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_waiting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Waiting"];
                 };
             };
             /** @description Client Error */
@@ -1972,6 +9227,39 @@ export interface operations {
             };
         };
     };
+    add_case_news: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+                desk_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     add_delivery: {
         parameters: {
             query?: never;
@@ -1992,6 +9280,36 @@ export interface operations {
                 content: {
                     "application/json": unknown;
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    open_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            302: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

@@ -2,7 +2,7 @@
 import { useQuery } from '@pinia/colada'
 import { computed } from 'vue'
 import { api, take } from '@/api/client'
-import type { Account, Member, Network } from '@/api/types'
+import type { Account, Directory, Member, Network } from '@/api/types'
 import { useSession } from '@/stores/session'
 
 export function useDirectory() {
@@ -24,10 +24,17 @@ export function useDirectory() {
     query: () => take(api.GET('/api/workspaces/{workspace_id}/accounts', path.value)),
     staleTime: 60_000,
   })
+  const { data: directory, refetch: refetchDirectory } = useQuery<Directory>({
+    key: key('directory'),
+    query: () => take(api.GET('/api/workspaces/{workspace_id}/directory', path.value)),
+    staleTime: 30_000,
+  })
+  const byTag = computed(() => new Map((directory.value?.tags ?? []).map((t) => [t.id, t.name])))
+  const byTeam = computed(() => new Map((directory.value?.teams ?? []).map((t) => [t.id, t.name])))
   const byMember = computed(() => new Map((members.value ?? []).map((m) => [m.id, m])))
   const byNetwork = computed(() => new Map((networks.value ?? []).map((n) => [n.network, n])))
   /** A member's first name; `Somebody` for one who is not in the list yet. */
   const sayMember = (id: number | null | undefined): string =>
     (id && byMember.value.get(id)?.name.split(' ')[0]) || 'Somebody'
-  return { members, networks, accounts, refetchAccounts, byMember, byNetwork, sayMember }
+  return { directory, refetchDirectory, byTag, byTeam, members, networks, accounts, refetchAccounts, byMember, byNetwork, sayMember }
 }

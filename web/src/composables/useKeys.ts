@@ -11,7 +11,8 @@ export function useKeys(keys: Keys): void {
   function onKey(event: KeyboardEvent): void {
     const chord = event.ctrlKey || event.metaKey
     const digit = event.shiftKey && event.code.startsWith('Digit') ? `shift+${event.code.slice(5)}` : null
-    const name = digit ?? `${chord ? 'ctrl+' : ''}${event.key.length === 1 ? event.key.toLowerCase() : event.key}`
+    const arrow = event.shiftKey && (event.key.startsWith('Arrow') || event.key === 'Delete') ? `shift+${event.key}` : null
+    const name = digit ?? arrow ?? `${chord ? 'ctrl+' : ''}${event.key.length === 1 ? event.key.toLowerCase() : event.key}`
     const act = keys[name]
     if (!act || event.altKey || event.defaultPrevented || (!chord && isTyping(event.target))) return
     event.preventDefault()

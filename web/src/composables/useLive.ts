@@ -5,11 +5,16 @@
 import { onScopeDispose, ref, watch, type Ref } from 'vue'
 
 export interface Notice {
-  kind: 'hello' | 'everything' | 'conversations' | 'presence' | 'accounts' | 'refused'
+  kind: 'hello' | 'everything' | 'conversations' | 'presence' | 'accounts' | 'refused' | 'reaction' | 'people' | 'hours' | 'rules' | 'trial' | 'team' | 'alert' | 'outgoing' | 'approvals' | 'cases'
   ids?: number[]
   member?: number
   conversation?: number | null
-  doing?: 'reading' | 'writing'
+  trial?: number
+  doing?: 'reading' | 'writing' | 'answered'
+}
+
+function rethrow(error: unknown): void {
+  if (!(error instanceof DOMException && error.name === 'AbortError')) throw error
 }
 
 export function useLive(workspaceId: Ref<number>, onNotice: (notice: Notice) => void): { connected: Ref<boolean> } {
@@ -29,24 +34,33 @@ export function useLive(workspaceId: Ref<number>, onNotice: (notice: Notice) => 
       handle(notice)
       channel.postMessage(notice)
     }
-    const open = (): void => {
+    /** The stream greets each time it opens. What happened before that, while nobody listened, has to be fetched anew. */
+    const open = (hadGap: boolean): void => {
       source = new EventSource(`/api/workspaces/${id}/live`)
-      source.onmessage = (event: MessageEvent<string>) => tell(JSON.parse(event.data) as Notice)
+      source.onmessage = (event: MessageEvent<string>) => {
+        const notice = JSON.parse(event.data) as Notice
+        if (notice.kind !== 'hello') return tell(notice)
+        tell(hadGap ? { kind: 'everything' } : notice)
+        hadGap = true
+      }
       source.onopen = () => tell({ connected: true })
       source.onerror = () => tell({ connected: false })
     }
     if (navigator.locks) {
       const held = new Promise<void>((resolve) => ended.signal.addEventListener('abort', () => resolve()))
+      const name = `sorta-live-${id}`
+      const keep = (hadGap: boolean): Promise<void> => {
+        open(hadGap)
+        return held
+      }
       navigator.locks
-        .request(`sorta-live-${id}`, { signal: ended.signal }, () => {
-          open()
-          return held
-        })
-        .catch((error: unknown) => {
-          if (!(error instanceof DOMException && error.name === 'AbortError')) throw error
-        })
+        .request(name, { ifAvailable: true }, (lock) => (ended.signal.aborted ? undefined : lock ? keep(false) : wait()))
+        .catch(rethrow)
+      function wait(): void {
+        navigator.locks.request(name, { signal: ended.signal }, () => keep(true)).catch(rethrow)
+      }
     } else {
-      open()
+      open(false)
     }
     return () => {
       ended.abort()

@@ -15,8 +15,12 @@ export const KINDS: Record<string, string> = {
   comment: 'comment',
   reply: 'reply',
   mention: 'mention',
+  story_mention: 'story mention',
   visitor_post: 'visitor post',
+  review: 'review',
+  form_entry: 'form entry',
   private_message: 'private message',
+  found: 'found',
 }
 export const SETTLED: Record<string, string> = {
   answered: 'answered',
@@ -25,12 +29,26 @@ export const SETTLED: Record<string, string> = {
   junk: 'junk',
   removed: 'removed',
 }
+/** Acts on the network: what to press, and what the undo line and the trail say. */
+export const MODERATION: Record<string, { word: string; done: string }> = {
+  like: { word: 'Like', done: 'liked it' },
+  unlike: { word: 'Take the like back', done: 'took the like back' },
+  hide: { word: 'Hide', done: 'hid it' },
+  show: { word: 'Show again', done: 'showed it again' },
+  delete: { word: 'Delete', done: 'deleted it' },
+  repost: { word: 'Repost', done: 'reposted it' },
+  block: { word: 'Block', done: 'blocked the person' },
+  unblock: { word: 'Unblock', done: 'unblocked the person' },
+}
 export const PARKING = [
   ['three_hours', '3 hours'],
   ['tomorrow', 'Tomorrow'],
   ['next_week', 'Next week'],
   ['next_month', 'Next month'],
 ] as const
+
+/** What a colleague is doing at a conversation. */
+export const DOING = { reading: 'is reading', writing: 'is writing', answered: 'just answered' } as const
 
 const MINUTE = 60_000
 
@@ -51,13 +69,13 @@ export function sayDue(due: string | null, now: number): { words: string; late: 
   return left < 0 ? { words: `${sayLength(-left)} late`, late: true } : { words: sayLength(left), late: false }
 }
 
-const sameDay = (a: Date, b: Date): boolean => a.toDateString() === b.toDateString()
+const dayIn = (date: Date, zone: string): string => date.toLocaleDateString('en-GB', { timeZone: zone })
 
 /** A time on the clock in the workspace's zone; with its day when that is not today. */
 export function sayTime(at: string, zone: string, now = Date.now()): string {
   const date = new Date(at)
   const clock = date.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: zone })
-  if (sameDay(date, new Date(now))) return clock
+  if (dayIn(date, zone) === dayIn(new Date(now), zone)) return clock
   const day = date.toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: zone })
   return `${day} ${clock}`
 }

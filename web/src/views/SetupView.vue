@@ -1,45 +1,51 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { useRouter } from 'vue-router'
 import { useDirectory } from '@/composables/useDirectory'
-import { useKeys } from '@/composables/useKeys'
-import { useLive } from '@/composables/useLive'
-import FindPalette, { type Doable } from '@/features/find/FindPalette.vue'
-import TopBand from '@/features/frame/TopBand.vue'
+import type { Notice } from '@/composables/useLive'
+import AppFrame from '@/features/frame/AppFrame.vue'
 import AccountList from '@/features/setup/AccountList.vue'
 import AsideList from '@/features/setup/AsideList.vue'
-import { MOVES } from '@/lib/words'
+import DeskList from '@/features/setup/DeskList.vue'
+import HoldForm from '@/features/setup/HoldForm.vue'
+import HoursForm from '@/features/setup/HoursForm.vue'
+import ListeningList from '@/features/setup/ListeningList.vue'
+import PolicyList from '@/features/setup/PolicyList.vue'
+import LinkList from '@/features/setup/LinkList.vue'
+import ReadingAccuracy from '@/features/setup/ReadingAccuracy.vue'
+import SavedReplyList from '@/features/setup/SavedReplyList.vue'
 import { useSession } from '@/stores/session'
 
 const session = useSession()
-const router = useRouter()
 const { refetchAccounts } = useDirectory()
 const workspaceId = computed(() => session.workspaceId)
-const isFinding = ref(false)
-const { connected } = useLive(workspaceId, (notice) => {
+const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
+const policies = ref<InstanceType<typeof PolicyList> | null>(null)
+const hold = ref<InstanceType<typeof HoldForm> | null>(null)
+const hours = ref<InstanceType<typeof HoursForm> | null>(null)
+function onNotice(notice: Notice): void {
+  if (notice.kind === 'approvals') void policies.value?.refetch()
+  if (notice.kind === 'outgoing') void hold.value?.refetch()
   if (notice.kind === 'accounts') void refetchAccounts()
-})
-useKeys({ 'ctrl+k': () => (isFinding.value = true) })
-
-const params = computed(() => ({ workspace: String(workspaceId.value) }))
-const doables = computed<Doable[]>(() => [
-  ...MOVES.map(([move, word]) => ({
-    words: `Desk: ${word}`,
-    run: () => void router.push({ name: 'desk', params: params.value, query: { move } }),
-  })),
-])
+  if (notice.kind === 'hours' || notice.kind === 'everything') void hours.value?.refetch()
+}
 </script>
 
 <template>
-  <div class="flex h-full flex-col">
-    <TopBand :connected="connected" @find="isFinding = true" />
+  <AppFrame @notice="onNotice">
     <main class="scroll-quiet min-h-0 flex-1 overflow-y-auto p-6">
       <div class="mx-auto max-w-4xl">
         <h1 class="mb-4 font-name text-2xl font-bold">Setup</h1>
         <AccountList :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" />
+        <DeskList :key="`d${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" />
+        <HoursForm ref="hours" :key="`h${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_rules')" />
+        <SavedReplyList :key="`s${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_replies')" :zone="zone" />
+        <LinkList :key="`k${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_replies')" :zone="zone" />
+        <PolicyList :key="`p${workspaceId}`" ref="policies" :workspace-id="workspaceId" :may-manage="session.may('manage_rules')" />
+        <HoldForm :key="`o${workspaceId}`" ref="hold" :workspace-id="workspaceId" :may-hold="session.may('hold_outgoing')" />
+        <ListeningList :key="`l${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_tags')" />
+        <ReadingAccuracy :key="`r${workspaceId}`" :workspace-id="workspaceId" />
         <AsideList v-if="session.may('manage_accounts')" :key="workspaceId" :workspace-id="workspaceId" />
       </div>
     </main>
-    <FindPalette v-if="isFinding" :workspace-id="workspaceId" :doables="doables" @close="isFinding = false" @open="(id) => void router.push({ name: 'desk', params: { ...params, conversation: String(id) } })" />
-  </div>
+  </AppFrame>
 </template>

@@ -1,14 +1,17 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue'
-import type { ReplyMode } from '@/api/types'
+import { computed, nextTick, ref, toRef } from 'vue'
+import type { OfferedReply, ReplyMode, Sheet } from '@/api/types'
 import KeyCap from '@/components/ui/KeyCap.vue'
+import { sayLanguage } from '@/lib/filters'
+import ReplyPicker from './ReplyPicker.vue'
 import type { ComposerState } from './useComposer'
+import { useSavedReplies } from './useSavedReplies'
 
-const props = defineProps<{ composer: ComposerState; maySort: boolean; personName: string }>()
+const props = defineProps<{ composer: ComposerState; workspaceId: number; sheet: Sheet; maySort: boolean; personName: string; canTranslate: boolean }>()
 const emit = defineEmits<{ sent: [settled: boolean, mode: ReplyMode] }>()
 const area = ref<HTMLTextAreaElement | null>(null)
 
-const { text, mode, current, length, isTooLong, hasNews, problem, isSending } = props.composer
+const { needs, asks, text, mode, current, length, isTooLong, hasNews, problem, isSending, written, theirLanguage } = props.composer
 const TABS = [
   ['public', 'Public reply', 'R'],
   ['private', 'Private message', 'D'],
@@ -33,6 +36,30 @@ async function choose(key: ReplyMode): Promise<void> {
   area.value?.focus()
   await nextTick()
   area.value?.focus()
+}
+const { offered, suggested } = useSavedReplies(toRef(props, 'workspaceId'), toRef(props, 'sheet'), toRef(props, 'maySort'))
+/** Where a saved reply goes: what is between the two is replaced by it. */
+const picking = ref<[from: number, until: number] | null>(null)
+function openPicker(isTyped = false): void {
+  const at = area.value?.selectionEnd ?? text.value.length
+  picking.value = [isTyped ? at - 1 : (area.value?.selectionStart ?? at), at]
+}
+/** '/' at the start of a word asks for a saved reply. */
+function onInput(event: Event): void {
+  props.composer.onType()
+  const at = area.value?.selectionEnd ?? 0
+  if ((event as InputEvent).data === '/' && mode.value !== 'note' && /(^|\s)\/$/.test(text.value.slice(0, at))) openPicker(true)
+}
+async function insert(one: OfferedReply, [from, until]: [number, number]): Promise<void> {
+  picking.value = null
+  const end = props.composer.insert(one, from, until)
+  await nextTick()
+  area.value?.focus()
+  area.value?.setSelectionRange(end, end)
+}
+function suggest(n: number): void {
+  const one = suggested.value[n]
+  if (one && mode.value !== 'note') void insert(one, [area.value?.selectionStart ?? 0, area.value?.selectionEnd ?? 0])
 }
 async function send(settle: boolean): Promise<void> {
   const sentAs = mode.value
@@ -77,22 +104,36 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           :placeholder="mode === 'note' ? 'Write to your colleagues …' : `Write to ${personName} …`"
           dir="auto"
           data-test="composer"
-          @input="composer.onType()"
+          @input="onInput"
+          @keydown.alt.1.prevent="suggest(0)"
+          @keydown.alt.2.prevent="suggest(1)"
+          @keydown.alt.3.prevent="suggest(2)"
           @keydown.ctrl.enter.exact.prevent="send(false)"
           @keydown.meta.enter.exact.prevent="send(false)"
           @keydown.ctrl.shift.enter.prevent="send(true)"
           @keydown.esc.stop="area?.blur()"
         />
       </div>
+      <p v-if="mode !== 'note' && suggested.length && !text.trim()" class="mx-3 flex flex-wrap items-center gap-x-2 gap-y-1 pb-1 text-[13px]" data-test="suggested">
+        <span class="text-xs text-ink-2">Answered so before:</span>
+        <button v-for="(o, n) in suggested" :key="o.id" type="button" class="inline-flex max-w-64 items-center gap-1.5 rounded border border-rule bg-sheet px-1.5 py-px hover:bg-fold" :title="`${o.text}\n\nAnswered “${o.suggestion?.like}”, ${Math.round((o.suggestion?.likeness ?? 0) * 100)} % like this`" @click="insert(o, [text.length, text.length])"><span class="truncate">{{ o.name }}</span> <span class="text-xs text-sky">{{ Math.round((o.suggestion?.likeness ?? 0) * 100) }} % like it</span> <KeyCap :keys="`Alt ${n + 1}`" /></button>
+      </p>
+      <p v-if="written" class="mx-3 flex items-baseline gap-2 border-l-2 border-rule pl-2 text-[13px] text-ink-2" data-test="written">
+        <span class="min-w-0"><b class="text-xs">Written as{{ written.rough ? '; the translation is rough, look it over' : '' }}:</b> {{ written.text }}</span>
+        <button type="button" class="ml-auto whitespace-nowrap underline" @click="composer.untranslate()">Use my own words</button>
+      </p>
+      <p v-if="needs.length" class="mx-3 border-l-[3px] border-honey-line bg-honey-wash px-2 py-0.5 text-[13px] text-honey-ink" data-test="needs"><b>Needs approval:</b> {{ needs.join(', ') }}</p>
       <p v-if="problem" role="alert" class="px-3 text-[13px] text-brick" data-test="send-problem">{{ problem }}</p>
       <div class="flex items-center gap-3 py-1.5 pr-2 pl-3 text-[13px] text-ink-2">
         <span v-if="mode !== 'note'" :class="isTooLong ? 'font-semibold text-brick' : ''">
           {{ length.toLocaleString('en') }} of {{ current?.limit.toLocaleString('en') }}
         </span>
         <span v-else>Stays in the margin</span>
+        <button v-if="mode !== 'note'" type="button" class="font-semibold whitespace-nowrap text-pine hover:underline" data-test="pick-reply" @click="openPicker()">Saved replies <KeyCap keys="/" /></button>
+        <button v-if="canTranslate && theirLanguage && mode !== 'note' && !written" type="button" class="font-semibold text-pine hover:underline disabled:opacity-50" :disabled="!text.trim()" data-test="translate-reply" @click="composer.translate()">Into {{ sayLanguage(theirLanguage) }}</button>
         <div class="ml-auto flex gap-1.5">
           <button
-            v-if="mode !== 'note'"
+            v-if="mode !== 'note' && !asks"
             type="button"
             class="rounded-[5px] border-[1.5px] border-current px-3 py-1 text-[13.5px] font-bold disabled:opacity-50"
             :class="ink.says"
@@ -108,9 +149,10 @@ defineExpose({ choose, focus: () => area.value?.focus() })
             title="Ctrl Enter"
             data-test="send"
             @click="send(false)"
-          >{{ mode === 'note' ? 'Add note' : mode === 'public' ? 'Send publicly' : 'Send privately' }}</button>
+          >{{ asks ? 'Ask for approval' : mode === 'note' ? 'Add note' : mode === 'public' ? 'Send publicly' : 'Send privately' }}</button>
         </div>
       </div>
+      <ReplyPicker v-if="picking" :offered="offered" @close="(picking = null), area?.focus()" @pick="(one) => picking && insert(one, picking)" />
     </template>
   </section>
 </template>

@@ -1,25 +1,29 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Member } from '@/api/types'
+import type { Directory, Member } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 
-const props = defineProps<{ members: Member[]; owner: number | null }>()
-const emit = defineEmits<{ close: []; give: [to: number | null, note: string] }>()
-const to = ref<number | null>(props.owner)
+const props = defineProps<{ members: Member[]; teams: Directory['teams']; owner: number | null; team: number | null }>()
+const emit = defineEmits<{ close: []; give: [to: number | null, team: number | null, note: string] }>()
+const to = ref<string>(props.owner ? `m${props.owner}` : props.team ? `t${props.team}` : '')
+const number = (kind: string): number | null => (to.value.startsWith(kind) ? Number(to.value.slice(1)) : null)
 const note = ref('')
 const able = computed(() => props.members.filter((m) => m.role !== 'observer'))
 </script>
 
 <template>
   <AppDialog open title="Give it to" @close="emit('close')">
-    <form @submit.prevent="emit('give', to, note)">
+    <form @submit.prevent="emit('give', number('m'), number('t'), note)">
       <fieldset class="grid grid-cols-2 gap-1">
-        <legend class="sr-only">Colleague</legend>
-        <label v-for="m in able" :key="m.id" class="flex items-center gap-2 rounded px-2 py-1.5 hover:bg-fold" :class="to === m.id ? 'bg-pine-wash' : ''">
-          <input v-model="to" type="radio" name="to" :value="m.id" class="accent-pine" />{{ m.name }}
+        <legend class="sr-only">Colleague or team</legend>
+        <label v-for="m in able" :key="m.id" class="flex items-center gap-2 rounded px-2 py-1.5 hover:bg-fold" :class="to === `m${m.id}` ? 'bg-pine-wash' : ''">
+          <input v-model="to" type="radio" name="to" :value="`m${m.id}`" class="accent-pine" />{{ m.name }}
         </label>
-        <label class="flex items-center gap-2 rounded px-2 py-1.5 hover:bg-fold" :class="to === null ? 'bg-pine-wash' : ''">
-          <input v-model="to" type="radio" name="to" :value="null" class="accent-pine" />Nobody yet
+        <label v-for="t in teams" :key="`t${t.id}`" class="flex items-center gap-2 rounded px-2 py-1.5 hover:bg-fold" :class="to === `t${t.id}` ? 'bg-pine-wash' : ''">
+          <input v-model="to" type="radio" name="to" :value="`t${t.id}`" class="accent-pine" />{{ t.name }}, team
+        </label>
+        <label class="flex items-center gap-2 rounded px-2 py-1.5 hover:bg-fold" :class="to === '' ? 'bg-pine-wash' : ''">
+          <input v-model="to" type="radio" name="to" value="" class="accent-pine" />Nobody yet
         </label>
       </fieldset>
       <label class="mt-3 block text-xs font-semibold text-honey" for="give-note">A note with it, for us only (if you like)</label>

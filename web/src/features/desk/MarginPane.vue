@@ -1,38 +1,67 @@
 <script setup lang="ts">
 /** What only we see: why it is due when it is, notes, the person, the trail. */
 import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
 import type { Sheet, TrailEvent } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
-import { KINDS, MOVE_WORDS, PRIORITIES, sayLength, sayTime, SETTLED } from '@/lib/words'
+import CaseBox from '@/features/cases/CaseBox.vue'
+import { CASE_WORDS } from '@/features/cases/useCases'
+import ProposalBox from '@/features/desk/ProposalBox.vue'
+import WhyList from '@/features/desk/WhyList.vue'
+import { ruleOf } from '@/lib/why'
+import { KINDS, MODERATION, MOVE_WORDS, PRIORITIES, sayLength, sayTime, SETTLED } from '@/lib/words'
 
-const props = defineProps<{ sheet: Sheet; zone: string; now: number }>()
-defineEmits<{ open: [id: number] }>()
-const { sayMember, byNetwork } = useDirectory()
+const props = defineProps<{ workspaceId: number; sheet: Sheet; zone: string; now: number; mayModerate: boolean; maySort: boolean; me: number }>()
+defineEmits<{ open: [id: number]; block: []; again: [text: string] }>()
+const { sayMember, byNetwork, byTag, byTeam } = useDirectory()
+const latest = computed(() => [...props.sheet.messages].reverse().find((m) => m.inbound))
 
 const c = computed(() => props.sheet.conversation)
 const undone = computed(() => new Set(props.sheet.trail.filter((e) => e.kind === 'undone').map((e) => Number(e.data.of))))
 const notes = computed(() =>
   props.sheet.trail.filter((e) => !undone.value.has(e.seq) && (e.kind === 'noted' || (e.kind === 'assigned' && e.data.note))),
 )
+const hasCase = computed(() => props.sheet.trail.some((e) => e.kind === 'handed_over'))
 const noteOf = (e: TrailEvent): string => String(e.kind === 'noted' ? e.data.text : e.data.note)
 const titleOf = (e: TrailEvent): string =>
-  e.kind === 'noted' ? sayMember(e.member_id) : `${sayMember(e.member_id)} to ${sayMember(Number(e.data.owner))}`
+  e.kind === 'noted' ? sayMember(e.member_id) : `${sayMember(e.member_id)} to ${e.data.team ? byTeam.value.get(Number(e.data.team)) : sayMember(Number(e.data.owner))}`
 
 function say(e: TrailEvent): string {
-  const who = sayMember(e.member_id)
+  const rule = ruleOf(e)
+  const who = rule ? `Rule “${rule.name}”` : sayMember(e.member_id)
   switch (e.kind) {
     case 'arrived': return 'Arrived'
     case 'edited': return `Edited outside; before: “${String(e.data.before)}”`
     case 'removed': return 'Removed outside'
     case 'answered_outside': return 'Answered on the network itself'
-    case 'assigned': return e.data.owner === null ? `${who} left it to nobody` : e.data.owner === e.member_id ? `${who} took it` : `${who} gave it to ${sayMember(Number(e.data.owner))}`
+    case 'assigned': return e.data.team ? `${who} gave it to ${byTeam.value.get(Number(e.data.team))}${e.data.owner ? `, ${sayMember(Number(e.data.owner))}` : ''}` : e.data.owner === null ? `${who} left it to nobody` : e.data.owner === e.member_id ? `${who} took it` : `${who} gave it to ${sayMember(Number(e.data.owner))}`
     case 'prioritised': return `${who} made it ${PRIORITIES[Number(e.data.priority)]}`
     case 'noted': return `${who} wrote a note`
+    case 'tagged': return `${who} tagged it ${byTag.value.get(Number(e.data.tag))}`
+    case 'untagged': return `${who} took the tag ${byTag.value.get(Number(e.data.tag))} off`
+    case 'person_tagged': return `${who} tagged the person ${byTag.value.get(Number(e.data.tag))}`
+    case 'person_untagged': return `${who} took the person's tag ${byTag.value.get(Number(e.data.tag))} off`
+    case 'watched': return rule ? `${who} lets ${sayMember(Number(e.data.member))} watch it` : `${who} watches it`
+    case 'alerted': return `${who} alerted ${(e.data.members as number[]).map((m) => sayMember(m)).join(', ')}`
+    case 'reopened': return `${who} brought it back`
+    case 'unwatched': return `${who} stopped watching`
+    case 'corrected': return `${who} corrected ${String(e.data.field).replace('_', ' ')}: ${e.data.was ?? 'none'} to ${e.data.now ?? 'none'}`
+    case 'moderated': return `${who} asked the network: ${MODERATION[String(e.data.what)]?.word.toLowerCase()}`
+    case 'moderation_done': return `The network ${MODERATION[String(e.data.what)]?.done}`
+    case 'moderation_refused': return `The network would not (${MODERATION[String(e.data.what)]?.word.toLowerCase()}): ${String(e.data.reason)}`
     case 'kept': return `${who} kept it`
     case 'parked': return `${who} parked it until ${sayTime(String(e.data.until), props.zone)}`
     case 'returned': return 'Came back from parking'
-    case 'settled': return `${e.member_id ? who : 'Sorta'} settled it: ${SETTLED[String(e.data.how)]}`
-    case 'replied': return `${who} replied ${e.data.public ? 'publicly' : 'privately'}${e.data.settle ? ' and settled it' : ''}`
+    case 'settled': return `${e.member_id || rule ? who : 'Sorta'} settled it: ${SETTLED[String(e.data.how)]}`
+    case 'replied': return `${who} ${e.data.answers === false ? 'acknowledged' : 'replied'} ${e.data.public ? 'publicly' : 'privately'}${e.data.settle ? ' and settled it' : ''}`
+    case 'proposed': return `${who} asked for approval of a ${e.data.public ? 'public' : 'private'} answer`
+    case 'consented': return `${who} approved it${e.data.edited ? ', with a change' : ''}`
+    case 'changed': return `${who} looked at the answer again`
+    case 'sent_back': return `${who} sent the answer back: ${String(e.data.reason)}`
+    case 'withdrawn': return `${who} withdrew the answer`
+    case 'consent_asked': return `${who} wants answers approved here`
+    case 'handed_over': return `${who} ${e.data.joined ? 'passed it on to' : 'handed it over to'} ${String(e.data.desk)}`
+    case 'case_told': return `${String(e.data.by)}: ${CASE_WORDS[String(e.data.state)]?.toLowerCase()}${e.data.remark ? `, “${String(e.data.remark)}”` : ''}`
     case 'delivered': return 'Delivered'
     case 'refused': return `Refused: ${String(e.data.reason)}`
     case 'undone': return `${who} took that back`
@@ -47,15 +76,34 @@ function say(e: TrailEvent): string {
       <h2 class="mb-1 text-xs font-semibold text-ink-2">Why it is due {{ sayTime(c.due ?? '', zone) }}</h2>
       <dl>
         <div class="flex justify-between gap-2 border-b border-dotted border-rule py-0.5"><dt class="font-semibold">They wait since</dt><dd>{{ sayTime(c.awaiting_since, zone) }}</dd></div>
-        <div class="flex justify-between gap-2 border-b border-dotted border-rule py-0.5"><dt class="font-semibold">Target for {{ PRIORITIES[c.priority] }}</dt><dd>{{ sayLength(Date.parse(c.due ?? '') - Date.parse(c.awaiting_since)) }}</dd></div>
+        <div class="flex justify-between gap-2 border-b border-dotted border-rule py-0.5"><dt class="font-semibold">Target for {{ PRIORITIES[c.priority] }}</dt><dd>{{ sayLength(sheet.target_minutes * 60_000) }} of working time</dd></div>
       </dl>
     </section>
+    <WhyList :workspace-id="workspaceId" :sheet="sheet" :zone="zone" />
+    <section v-if="latest?.evidence && (latest.reads_as || latest.sentiment || latest.evidence.first_contact || latest.evidence.bare_mention)" data-test="evidence">
+      <h2 class="mb-1 text-xs font-semibold text-ink-2">How it reads</h2>
+      <dl class="[&>div]:flex [&>div]:justify-between [&>div]:gap-2 [&>div]:border-b [&>div]:border-dotted [&>div]:border-rule [&>div]:py-0.5 [&_dt]:font-semibold [&_dd]:text-right">
+        <div v-if="latest.reads_as"><dt>A {{ latest.reads_as }}</dt><dd>{{ latest.evidence.words.map((w) => `“${w}”`).join(', ') || 'by its tone' }}</dd></div>
+        <div v-if="latest.sentiment"><dt>Sentiment {{ latest.sentiment > 0 ? '+' : '−' }}{{ Math.abs(latest.sentiment).toFixed(2) }}</dt><dd>{{ latest.evidence.sentiment_words.map((w) => `“${w}”`).join(', ') }}</dd></div>
+        <div v-if="latest.evidence.first_contact"><dt>First contact</dt><dd>never wrote before</dd></div>
+        <div v-if="latest.evidence.bare_mention"><dt>Bare mention</dt><dd>only names somebody</dd></div>
+      </dl>
+    </section>
+    <ProposalBox v-if="sheet.proposal" :workspace-id="workspaceId" :proposal="sheet.proposal" :zone="zone" :me="me" @again="(text) => $emit('again', text)" />
+    <CaseBox v-if="hasCase" :workspace-id="workspaceId" :conversation="c.id" :zone="zone" :may-sort="maySort" />
     <section v-for="e in notes" :key="e.seq" class="rounded-r border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-2 text-honey-ink" aria-label="Team note">
       <small class="mb-0.5 block text-xs font-semibold text-honey">{{ titleOf(e) }}, {{ sayTime(e.at, zone) }}</small>
       <p class="break-words whitespace-pre-wrap" dir="auto">{{ noteOf(e) }}</p>
     </section>
     <section>
-      <h2 class="mb-1 text-xs font-semibold text-ink-2">{{ sheet.person.name }}</h2>
+      <h2 class="mb-1 flex items-baseline gap-2 text-xs font-semibold text-ink-2"><RouterLink class="underline" :to="{ name: 'people', params: { workspace: String(workspaceId), person: String(sheet.person.id) } }" data-test="person-link">{{ sheet.person.name }}</RouterLink> <b v-if="sheet.person.blocked" class="text-brick">blocked</b>
+        <button v-if="mayModerate && sheet.can_block" type="button" class="ml-auto underline" @click="$emit('block')">{{ sheet.person.blocked ? 'Unblock' : 'Block' }}</button>
+      </h2>
+      <div v-if="sheet.person.standing !== null" class="mb-1 flex items-center gap-2.5" data-test="standing">
+        <b class="font-name text-2xl leading-none">{{ sheet.person.standing }}</b>
+        <span class="min-w-0 flex-1 text-xs text-ink-2"><span class="mb-1 block h-1.5 rounded bg-fold"><i class="block h-1.5 rounded bg-sky" :style="{ width: `${sheet.person.standing}%` }" /></span>standing, from {{ (sheet.person.points ?? 0).toFixed(1) }} points</span>
+      </div>
+      <p v-if="sheet.person.tags.length" class="mb-1 flex flex-wrap gap-1"><span v-for="t in sheet.person.tags" :key="t" class="rounded-sm bg-fold px-1.5 text-xs">{{ byTag.get(t) }}</span></p>
       <p>
         {{ sheet.person.messages }} {{ sheet.person.messages === 1 ? 'message' : 'messages' }} in {{ sheet.person.conversations }}
         {{ sheet.person.conversations === 1 ? 'conversation' : 'conversations' }}, first {{ sayTime(sheet.person.first_at, zone) }}

@@ -3,6 +3,7 @@ import type { Post } from '@/api/types'
 import { sayTime } from '@/lib/words'
 
 defineProps<{ post: Post; zone: string; networkName: string }>()
+defineEmits<{ thread: [] }>()
 </script>
 
 <template>
@@ -13,7 +14,8 @@ defineProps<{ post: Post; zone: string; networkName: string }>()
       {{ post.author ? `By ${post.author}` : 'Our page' }}<template v-if="post.published_at">, {{ sayTime(post.published_at, zone) }}</template>.
       {{ post.comments }} {{ post.comments === 1 ? 'message' : 'messages' }} under it,
       {{ post.reactions }} {{ post.reactions === 1 ? 'reaction' : 'reactions' }}.
-      <a v-if="post.url" :href="post.url" target="_blank" rel="noreferrer" class="underline">Open on {{ networkName }}</a>
+      <button type="button" class="underline" data-test="see-thread" @click="$emit('thread')">See the whole thread</button><template v-if="post.url"> or </template>
+      <a v-if="post.url" :href="post.url" target="_blank" rel="noreferrer" class="underline">open on {{ networkName }}</a>
     </p>
   </section>
 </template>

@@ -5,8 +5,13 @@ import type { Move, Present } from '@/api/types'
 import QueueRow from './QueueRow.vue'
 import type { Queue } from './useQueue'
 
-const props = defineProps<{ queue: Queue; move: Move; openId: number | null; now: number; others: Map<number, Present[]> }>()
-const emit = defineEmits<{ open: [id: number] }>()
+const props = defineProps<{ queue: Queue; move: Move; openId: number | null; selected: Set<number>; now: number; others: Map<number, Present[]> }>()
+const emit = defineEmits<{ open: [id: number]; select: [id: number, isRange: boolean] }>()
+/** Shift chooses up to here, Ctrl one more; a plain click opens. */
+function click(id: number, event: MouseEvent): void {
+  if (event.shiftKey || event.ctrlKey || event.metaKey) emit('select', id, event.shiftKey)
+  else emit('open', id)
+}
 
 const ROW = 97
 const BAND = 26
@@ -89,7 +94,7 @@ const EMPTY: Record<Move, string> = {
           <div class="mt-2 h-3 w-4/5 rounded bg-fold" />
         </div>
       </div>
-      <p v-else-if="!lines.length" class="px-6 py-10 text-center text-ink-2">{{ EMPTY[move] }}</p>
+      <p v-else-if="!lines.length" class="px-6 py-10 text-center text-ink-2">{{ queue.isFiltered.value ? 'Nothing here passes the filters.' : EMPTY[move] }}</p>
       <div v-else role="list" class="relative" :style="{ height: `${virtualizer.getTotalSize()}px` }">
         <div
           v-for="item in virtualizer.getVirtualItems()"
@@ -111,9 +116,10 @@ const EMPTY: Record<Move, string> = {
               :row="line.row"
               :move="move"
               :is-open="line.row.id === openId"
+              :is-selected="selected.has(line.row.id)"
               :now="now"
               :present="others.get(line.row.id) ?? []"
-              @open="emit('open', line.row.id)"
+              @open="(event) => click(line.row.id, event)"
             />
           </template>
         </div>

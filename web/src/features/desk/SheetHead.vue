@@ -1,17 +1,19 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Act, ParkFor, Present, SettledAs, Sheet } from '@/api/types'
+import type { Act, Desk, ParkFor, Present, SettledAs, Sheet } from '@/api/types'
 import Avatar from '@/components/ui/Avatar.vue'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { useDirectory } from '@/composables/useDirectory'
-import { KINDS, MOVE_WORDS, PARKING, PRIORITIES, sayDue, sayTime, SETTLED } from '@/lib/words'
+import { DOING, KINDS, MOVE_WORDS, PARKING, PRIORITIES, SETTLED, sayDue, sayTime } from '@/lib/words'
+import HandOverDialog from '@/features/cases/HandOverDialog.vue'
 import GiveDialog from './GiveDialog.vue'
+import NameDialog from '@/components/ui/NameDialog.vue'
 import ParkDialog from './ParkDialog.vue'
 
 const props = defineProps<{ sheet: Sheet; zone: string; now: number; me: number; maySort: boolean; present: Present[] }>()
 const emit = defineEmits<{ act: [body: Act, words: string] }>()
-const { members, byMember, byNetwork, sayMember } = useDirectory()
+const { members, directory, byMember, byNetwork, byTag, byTeam, refetchDirectory, sayMember } = useDirectory()
 
 const c = computed(() => props.sheet.conversation)
 const network = computed(() => byNetwork.value.get(c.value.network)?.name ?? c.value.network)
@@ -24,6 +26,7 @@ const due = computed(() => sayDue(c.value.due, props.now))
 const owner = computed(() => byMember.value.get(c.value.owner_id ?? 0))
 
 const giving = ref(false)
+const handing = ref<Desk | null>(null)
 const parking = ref(false)
 const priorityMenu = ref<{ open: () => void } | null>(null)
 const parkMenu = ref<{ open: () => void } | null>(null)
@@ -32,15 +35,29 @@ const settleMenu = ref<{ open: () => void } | null>(null)
 function take(): void {
   emit('act', { act: 'assign', owner_id: props.me, note: null }, 'You took it')
 }
-function give(to: number | null, note: string): void {
+function give(to: number | null, team: number | null, note: string): void {
   giving.value = false
-  emit('act', { act: 'assign', owner_id: to, note: note || null }, to ? `Given to ${sayMember(to)}` : 'Left to nobody')
+  const words = to ? `Given to ${sayMember(to)}` : team ? `Given to ${byTeam.value.get(team)}` : 'Left to nobody'
+  emit('act', { act: 'assign', owner_id: to, team_id: team, note: note || null }, words)
+}
+const tagging = ref<'conversation' | 'person' | null>(null)
+const namesOf = (ids: number[]): string[] => ids.map((id) => byTag.value.get(id) ?? '').filter(Boolean)
+function tag(name: string, on: boolean): void {
+  const person = tagging.value === 'person'
+  tagging.value = null
+  emit('act', { act: 'tag', name, on, person }, `${on ? 'Tagged' : 'Tag taken off'}: ${name}`)
+  setTimeout(() => void refetchDirectory(), 300)
+}
+const isWatched = computed(() => c.value.watchers.includes(props.me))
+function watchIt(): void {
+  emit('act', { act: 'watch', on: !isWatched.value }, isWatched.value ? 'No longer watched' : 'Watched')
 }
 function prioritise(priority: number): void {
   emit('act', { act: 'prioritise', priority }, `Priority ${PRIORITIES[priority]}`)
 }
 function keep(): void {
-  emit('act', { act: 'keep' }, 'Kept as our move')
+  if (c.value.move === 'settled') emit('act', { act: 'reopen' }, 'Brought back as our move')
+  else emit('act', { act: 'keep' }, 'Kept as our move')
 }
 function park(choice: ParkFor | 'exact'): void {
   if (choice === 'exact') parking.value = true
@@ -49,6 +66,17 @@ function park(choice: ParkFor | 'exact'): void {
 function parkUntil(until: string): void {
   parking.value = false
   emit('act', { act: 'park', choice: null, until }, 'Parked')
+}
+/** Settle's menu leads to the desks too: handing over settles. */
+function finish(choice: SettledAs | `desk ${number}`): void {
+  const desk = directory.value?.desks.find((d) => choice === `desk ${d.id}`)
+  if (desk) handing.value = desk
+  else settle(choice as SettledAs)
+}
+function handOver(note: string): void {
+  const desk = handing.value
+  handing.value = null
+  if (desk) emit('act', { act: 'hand_over', desk_id: desk.id, note: note || null }, `Handed over to ${desk.name}`)
 }
 function settle(how: SettledAs): void {
   emit('act', { act: 'settle', how }, `Settled: ${SETTLED[how]}`)
@@ -60,6 +88,10 @@ defineExpose({
   prioritise: () => priorityMenu.value?.open(),
   park: () => parkMenu.value?.open(),
   settle: () => settleMenu.value?.open(),
+  settleAs: settle,
+  tag: () => (tagging.value = 'conversation'),
+  tagPerson: () => (tagging.value = 'person'),
+  watch: watchIt,
 })
 </script>
 
@@ -70,15 +102,16 @@ defineExpose({
       <span class="hidden truncate text-[13px] text-ink-2 2xl:inline">@{{ c.handle.replace(/^@/, '') }}</span>
       <div v-if="maySort" class="-mr-2 ml-auto flex shrink-0 items-center text-[13px]">
         <button v-if="c.owner_id !== me" type="button" class="inline-flex items-center gap-1.5 rounded px-2 py-[3px] font-semibold hover:bg-fold" @click="take">Take it <KeyCap keys="T" /></button>
-        <button type="button" class="inline-flex items-center gap-1.5 rounded px-2 py-[3px] font-semibold hover:bg-fold" title="Sorted: it stays our move" @click="keep">Keep <KeyCap keys="K" /></button>
+        <button v-if="c.move === 'settled'" type="button" class="inline-flex items-center gap-1.5 rounded px-2 py-[3px] font-semibold hover:bg-fold" title="It is our move again" data-test="reopen" @click="keep">Bring back <KeyCap keys="K" /></button>
+        <button v-else type="button" class="inline-flex items-center gap-1.5 rounded px-2 py-[3px] font-semibold hover:bg-fold" title="Sorted: it stays our move" @click="keep">Keep <KeyCap keys="K" /></button>
         <PickMenu ref="parkMenu" label="Park" plain align="right" :choices="[...PARKING.map(([value, text]) => ({ value, text })), { value: 'exact' as const, text: 'Until an exact time …' }]" @pick="park">Park <KeyCap keys="P" /></PickMenu>
         <PickMenu
           ref="settleMenu"
           label="Settle"
           plain
           align="right"
-          :choices="(['answered', 'no_reply_needed', 'handed_over', 'junk', 'removed'] as const).map((value) => ({ value, text: `As ${SETTLED[value]}` }))"
-          @pick="settle"
+          :choices="[...(['answered', 'no_reply_needed', 'handed_over', 'junk', 'removed'] as const).map((value) => ({ value, text: `As ${SETTLED[value]}` })), ...(directory?.desks ?? []).map((d) => ({ value: `desk ${d.id}` as const, text: `Hand over to ${d.name} …` }))]"
+          @pick="finish"
         >Settle <KeyCap keys="E" /></PickMenu>
       </div>
     </div>
@@ -102,15 +135,31 @@ defineExpose({
       </PickMenu>
       <button type="button" class="inline-flex items-center gap-1.5 rounded border border-rule bg-raised px-2 py-[3px] hover:bg-fold disabled:opacity-50" :disabled="!maySort" title="Give it to a colleague" @click="giving = true">
         <template v-if="owner"><Avatar :initials="owner.initials" />{{ sayMember(owner.id) }}</template>
+        <template v-else-if="c.team_id">{{ byTeam.get(c.team_id) }}, team</template>
         <template v-else>Nobody yet</template>
         <KeyCap keys="G" />
       </button>
+      <button type="button" class="inline-flex min-w-0 items-center gap-1.5 rounded border border-rule bg-raised px-2 py-[3px] hover:bg-fold disabled:opacity-50" :disabled="!maySort" title="Tag the conversation" data-test="tags" @click="tagging = 'conversation'">
+        <span class="max-w-40 truncate">{{ namesOf(c.tags).join(', ') || 'Tag' }}</span> <KeyCap keys="M" />
+      </button>
+      <button type="button" class="inline-flex items-center gap-1.5 rounded px-1.5 py-[3px] hover:bg-fold disabled:opacity-50" :class="isWatched ? 'font-semibold text-sky' : ''" :disabled="!maySort" :aria-pressed="isWatched" @click="watchIt">{{ isWatched ? 'Watched' : 'Watch' }} <KeyCap keys="W" /></button>
       <span v-for="p in present" :key="p.member_id" class="ml-auto flex items-center gap-1 text-[12.5px] font-semibold whitespace-nowrap text-plum" data-test="present">
-        <Avatar :initials="byMember.get(p.member_id)?.initials ?? ''" live />{{ sayMember(p.member_id) }} is {{ p.doing }}
+        <Avatar :initials="byMember.get(p.member_id)?.initials ?? ''" live />{{ sayMember(p.member_id) }} {{ DOING[p.doing] }}
       </span>
       <span v-if="!maySort" class="text-xs text-ink-2">Your role here sees everything and changes nothing</span>
     </div>
-    <GiveDialog v-if="giving" :members="members ?? []" :owner="c.owner_id" @close="giving = false" @give="give" />
+    <NameDialog
+      v-if="tagging"
+      :title="tagging === 'person' ? `Tag ${c.person_name}` : 'Tag the conversation'"
+      label="A tag there is, or a new one"
+      :known="(directory?.tags ?? []).map((t) => t.name)"
+      :on="namesOf(tagging === 'person' ? sheet.person.tags : c.tags)"
+      button="Tag"
+      @close="tagging = null"
+      @name="tag"
+    />
+    <HandOverDialog v-if="handing" :desk="handing" :count="1" @close="handing = null" @hand="handOver" />
+    <GiveDialog v-if="giving" :members="members ?? []" :teams="directory?.teams ?? []" :owner="c.owner_id" :team="c.team_id" @close="giving = false" @give="give" />
     <ParkDialog v-if="parking" @close="parking = false" @park="parkUntil" />
   </header>
 </template>

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 /** The conversation as a script, the post on top; follows what is said unless one has scrolled up. */
 import { computed, nextTick, ref, watch } from 'vue'
-import type { Sheet } from '@/api/types'
+import type { Message, Moderation, Sheet } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import PostCard from './PostCard.vue'
 import ScriptLine from './ScriptLine.vue'
 
-const props = defineProps<{ sheet: Sheet; zone: string; now: number; seenSeq: number; isHolding: boolean }>()
-defineEmits<{ again: [text: string] }>()
+const props = defineProps<{ sheet: Sheet; zone: string; now: number; seenSeq: number; isHolding: boolean; maySort: boolean; mayModerate: boolean }>()
+defineEmits<{ again: [text: string]; thread: []; moderate: [message: Message, what: Moderation]; correct: [message: Message]; translate: [message: Message] }>()
 const { byNetwork } = useDirectory()
 const box = ref<HTMLElement | null>(null)
 
@@ -21,7 +21,7 @@ async function toEnd(): Promise<void> {
   if (box.value) box.value.scrollTop = box.value.scrollHeight
 }
 watch(
-  () => [props.sheet.conversation.id, props.sheet.messages.length] as const,
+  [() => props.sheet.conversation.id, () => props.sheet.messages.length],
   ([id], before) => {
     const el = box.value
     const isAtEnd = !el || el.scrollHeight - el.scrollTop - el.clientHeight < 120
@@ -36,7 +36,7 @@ watch(
     <p v-if="sheet.account.paused_reason" class="mb-3 rounded bg-honey-wash px-3 py-2 text-[13px] text-honey-ink">
       Replies from {{ sheet.account.name }} wait: {{ sheet.account.paused_reason }} An Owner can give it a new token in Setup.
     </p>
-    <PostCard v-if="sheet.post" :post="sheet.post" :zone="zone" :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''" />
-    <ScriptLine v-for="m in sheet.messages" :key="m.id" :message="m" :zone="zone" :now="now" :is-new="newMessages.has(m.id)" @again="$emit('again', $event)" />
+    <PostCard v-if="sheet.post" :post="sheet.post" :zone="zone" :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''" @thread="$emit('thread')" />
+    <ScriptLine v-for="m in sheet.messages" :key="m.id" :message="m" :zone="zone" :now="now" :is-new="newMessages.has(m.id)" :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''" :may-sort="maySort" :may-moderate="mayModerate" @again="$emit('again', $event)" @moderate="(what) => $emit('moderate', m, what)" @correct="$emit('correct', m)" @translate="$emit('translate', m)" />
   </div>
 </template>

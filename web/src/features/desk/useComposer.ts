@@ -1,7 +1,8 @@
 /** What is being written: text per conversation and mode, kept as it is typed, sent or refused with nothing lost. */
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { ReplyMode, Sheet } from '@/api/types'
+import type { OfferedReply, ReplyMode, Sheet } from '@/api/types'
+import { asShortened } from '@/lib/links'
 import { countGraphemes } from '@/lib/words'
 import type { Acts } from './useActs'
 import type { SheetState } from './useSheet'
@@ -15,14 +16,23 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   const problem = ref<string | null>(null)
   const movedOn = ref(false)
   const isSending = ref(false)
+  /** The server said that these very words need approval. */
+  const mustAsk = ref(false)
   const isWriting = ref(false)
+  /** What was written before it was translated, in which language, and what the translator made of it. */
+  const written = ref<{ text: string; language: string; into: string; made: string; rough: boolean } | null>(null)
+  /** The saved reply that the words were made from. */
+  const savedReply = ref<number | null>(null)
   let conversation: number | null = null
   let keepTimer: ReturnType<typeof setTimeout> | undefined
   let quietTimer: ReturnType<typeof setTimeout> | undefined
 
   const modes = computed(() => state.sheet.value?.modes ?? [])
   const current = computed(() => modes.value.find((m) => m.mode === mode.value))
-  const length = computed(() => countGraphemes((current.value?.front ?? '') + text.value.trim()))
+  /** Why an answer so needs approval first. */
+  const needs = computed(() => (mode.value === 'note' ? [] : (current.value?.needs ?? [])))
+  const asks = computed(() => mode.value !== 'note' && (needs.value.length > 0 || mustAsk.value))
+  const length = computed(() => countGraphemes(asShortened((current.value?.front ?? '') + text.value.trim(), current.value?.link_length ?? null)))
   const isTooLong = computed(() => current.value !== undefined && length.value > current.value.limit)
   /** Something was said or decided that the author has not seen. */
   const hasNews = computed(() => {
@@ -58,7 +68,10 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
       keepTimer = undefined
       problem.value = null
       movedOn.value = false
+      mustAsk.value = false
       text.value = sheet?.draft?.body ?? ''
+      written.value = null
+      savedReply.value = null
       mode.value = sheet ? (sheet.draft?.mode ?? chooseMode(sheet)) : 'note'
       isWriting.value = false
     },
@@ -94,7 +107,14 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     isSending.value = true
     try {
       if (mode.value === 'note') return await acts.act(id, { act: 'note', text: text.value }, 'Note added').then(clear)
-      const body = { public: mode.value === 'public', text: text.value, seen_seq: state.seenSeq.value, settle }
+      const own = written.value && { text: written.value.text, language: written.value.language }
+      const body = { public: mode.value === 'public', text: text.value, seen_seq: state.seenSeq.value, settle, saved_reply: savedReply.value, ...(own ? { written: own } : {}) }
+      if (asks.value) {
+        const asked = await take(api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/proposals', { ...at(id), body }))
+        acts.remember({ conversation: id, seq: 0, words: 'Asked for approval', proposal: asked.id })
+        await state.refetch()
+        return clear(true)
+      }
       const made = await take(
         api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/replies', { ...at(id), body }),
       )
@@ -103,6 +123,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
       problem.value = error.message
+      if (error.kind === 'needs-approval') mustAsk.value = true
       if (error.kind === 'moved-on') {
         movedOn.value = true
         await state.refetch()
@@ -118,10 +139,49 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
       clearTimeout(keepTimer)
       keepTimer = undefined
       text.value = ''
+      written.value = null
+      savedReply.value = null
+      mustAsk.value = false
       keepNow()
       isWriting.value = false
     }
     return isDone
+  }
+
+  /** The language they write in, when it is another than ours. */
+  const theirLanguage = computed(() => {
+    const last = [...(state.sheet.value?.messages ?? [])].reverse().find((m) => m.inbound && m.language)
+    return last && last.language !== 'en' ? last.language : null
+  })
+  /** Put what was written into their language; the author's own words stay beside it. */
+  async function translate(): Promise<void> {
+    const into = theirLanguage.value
+    if (!into || !text.value.trim()) return
+    try {
+      problem.value = null
+      const own = text.value
+      const made = await take(api.POST('/api/workspaces/{workspace_id}/translation', { params: { path: { workspace_id: workspaceId.value } }, body: { text: own, language: into } }))
+      written.value = { text: own, language: 'en', into, made: made.text, rough: made.rough }
+      text.value = made.text
+      onType()
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      problem.value = error.message
+    }
+  }
+  function untranslate(): void {
+    if (!written.value) return
+    text.value = written.value.text
+    written.value = null
+    onType()
+  }
+
+  /** Put a saved reply where the cursor stands; what was typed after '/' to find it goes. */
+  function insert(one: OfferedReply, from: number, until: number): number {
+    text.value = text.value.slice(0, from) + one.text + text.value.slice(until)
+    savedReply.value = one.id
+    onType()
+    return from + one.text.length
   }
 
   /** Put words back: a reply that was undone or refused. */
@@ -131,6 +191,6 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     onType()
   }
 
-  return { text, mode, modes, current, length, isTooLong, hasNews, problem, isSending, isWriting, onType, acknowledge, send, restore, chooseMode }
+  return { needs, asks, text, mode, modes, current, length, isTooLong, hasNews, problem, isSending, isWriting, onType, acknowledge, send, insert, restore, chooseMode, written, theirLanguage, translate, untranslate }
 }
 export type ComposerState = ReturnType<typeof useComposer>

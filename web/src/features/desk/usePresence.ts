@@ -6,11 +6,14 @@ import type { Notice } from '@/composables/useLive'
 
 const EVERY = 10_000
 const GONE_AFTER = 25_000
+const JUST_FOR = 60_000
 
 type Heard = Present & { at: number }
 
 export function usePresence(workspaceId: Ref<number>, me: Ref<number>, conversation: Ref<number | null>, isWriting: Ref<boolean>) {
   const heard = ref<Map<number, Heard>>(new Map())
+  /** The last answers, by conversation. */
+  const answered = ref<Map<number, Heard>>(new Map())
 
   function tell(): void {
     if (!workspaceId.value) return
@@ -29,6 +32,11 @@ export function usePresence(workspaceId: Ref<number>, me: Ref<number>, conversat
 
   function onNotice(notice: Notice): void {
     if (notice.kind !== 'presence' || notice.member === undefined) return
+    if (notice.doing === 'answered') {
+      if (notice.conversation)
+        answered.value = new Map(answered.value).set(notice.conversation, { member_id: notice.member, conversation_id: notice.conversation, doing: 'answered', at: Date.now() })
+      return
+    }
     const next = new Map(heard.value)
     if (notice.conversation && notice.doing)
       next.set(notice.member, { member_id: notice.member, conversation_id: notice.conversation, doing: notice.doing, at: Date.now() })
@@ -41,6 +49,8 @@ export function usePresence(workspaceId: Ref<number>, me: Ref<number>, conversat
     const now = Date.now()
     const fresh = [...heard.value].filter(([, p]) => now - p.at < GONE_AFTER)
     if (fresh.length !== heard.value.size) heard.value = new Map(fresh)
+    const late = [...answered.value].filter(([, p]) => now - p.at < JUST_FOR)
+    if (late.length !== answered.value.size) answered.value = new Map(late)
   }, EVERY)
   watch([workspaceId, conversation, isWriting], tell, { immediate: true })
   watch(workspaceId, () => void load(), { immediate: true })
@@ -53,7 +63,7 @@ export function usePresence(workspaceId: Ref<number>, me: Ref<number>, conversat
   /** The others, by the conversation they have open; whoever writes comes first. */
   const others = computed(() => {
     const map = new Map<number, Present[]>()
-    for (const p of heard.value.values()) {
+    for (const p of [...answered.value.values(), ...heard.value.values()]) {
       if (p.member_id === me.value) continue
       const list = map.get(p.conversation_id) ?? []
       map.set(p.conversation_id, p.doing === 'writing' ? [p, ...list] : [...list, p])

@@ -6,26 +6,32 @@ import { computed, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Counts, Move, Row } from '@/api/types'
 import { layOut, type Line } from '@/lib/bands'
+import { toApi, type Filters, type Order } from '@/lib/filters'
 
 const PAGE = 100
+/** So many conversations are asked for at once by their numbers. */
+const MOST_IDS = 200
 
-export type Order = 'due' | 'newest'
 /** What is done with is looked up by when it happened; what is open is worked by when it is due. */
 export const orderOf = (move: Move): Order => (['settled', 'their_move'].includes(move) ? 'newest' : 'due')
 
 const dueOf = (row: Row): number => (row.due ? Date.parse(row.due) : Infinity)
+const byDue = (a: Row, b: Row): number => (dueOf(a) === dueOf(b) ? 0 : dueOf(a) < dueOf(b) ? -1 : 1)
 
-function compare(order: Order, a: Row, b: Row): number {
-  if (order === 'newest') return Date.parse(b.last_at) - Date.parse(a.last_at) || b.id - a.id
-  const [left, right] = [dueOf(a), dueOf(b)]
-  return (left === right ? 0 : left < right ? -1 : 1) || b.priority - a.priority || a.id - b.id
+const COMPARE: Record<Order, (a: Row, b: Row) => number> = {
+  due: (a, b) => byDue(a, b) || b.priority - a.priority || a.id - b.id,
+  newest: (a, b) => Date.parse(b.last_at) - Date.parse(a.last_at) || b.id - a.id,
+  oldest: (a, b) => Date.parse(a.last_at) - Date.parse(b.last_at) || a.id - b.id,
+  priority: (a, b) => b.priority - a.priority || byDue(a, b) || a.id - b.id,
+  standing: (a, b) => (b.standing ?? 0) - (a.standing ?? 0) || byDue(a, b) || a.id - b.id,
 }
 
 function cursorOf(order: Order, row: Row): string {
-  return order === 'due' ? `${row.due ?? ''}~${row.priority}~${row.id}` : `${row.last_at}~${row.id}`
+  if (order === 'newest' || order === 'oldest') return `${row.last_at}~${row.id}`
+  return `${row.due ?? ''}~${order === 'standing' ? (row.standing ?? 0) : row.priority}~${row.id}`
 }
 
-export function useQueue(workspaceId: Ref<number>, move: Ref<Move>) {
+export function useQueue(workspaceId: Ref<number>, move: Ref<Move>, filters: Ref<Filters>, chosen: Ref<Order | undefined>) {
   const rows = ref<Row[]>([])
   const waiting = ref<Row[]>([])
   const counts = ref<Counts | null>(null)
@@ -35,7 +41,9 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>) {
   let loading = false
   let turn = 0
 
-  const order = computed(() => orderOf(move.value))
+  const order = computed(() => chosen.value ?? orderOf(move.value))
+  const asked = computed(() => ({ move: move.value, ...toApi(filters.value) }))
+  const isFiltered = computed(() => Object.values(filters.value).some((v) => v?.length))
   const count = computed(() => counts.value?.moves.find((m) => m.move === move.value))
   const lines = computed<Line<Row>[]>(() =>
     counts.value && order.value === 'due'
@@ -46,12 +54,14 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>) {
   const path = () => ({ workspace_id: workspaceId.value })
 
   async function fetchCounts(): Promise<void> {
-    counts.value = await take(api.GET('/api/workspaces/{workspace_id}/counts', { params: { path: path() } }))
+    const mine = asked.value
+    const found = await take(api.GET('/api/workspaces/{workspace_id}/counts', { params: { path: path(), query: mine } }))
+    if (mine === asked.value) counts.value = found
   }
 
   async function fetchPage(after: Row | undefined): Promise<Row[]> {
     const query = {
-      move: move.value,
+      ...asked.value,
       order: order.value,
       limit: PAGE,
       ...(after ? { after: cursorOf(order.value, after) } : {}),
@@ -106,7 +116,7 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>) {
       const [page] = await Promise.all([
         take(
           api.GET('/api/workspaces/{workspace_id}/rows', {
-            params: { path: path(), query: { ids: ids.slice(0, 200) } },
+            params: { path: path(), query: { ids: ids.slice(0, MOST_IDS) } },
           }),
         ),
         fetchCounts(),
@@ -116,17 +126,44 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>) {
         const at = rows.value.findIndex((r) => r.id === row.id)
         waiting.value = waiting.value.filter((r) => r.id !== row.id)
         if (at >= 0) rows.value[at] = row
-        else if (row.move === move.value && (ended.value || !last || compare(order.value, row, last) < 0))
+        else if (row.move === move.value && !isFiltered.value && (ended.value || !last || COMPARE[order.value](row, last) < 0))
           waiting.value.push(row)
       }
+      if (isFiltered.value && page.rows.some((r) => !rows.value.some((known) => known.id === r.id))) await findNew()
+      // In an empty list there is no row under anybody's hand that could move.
+      if (!rows.value.length && waiting.value.length) show()
     })
+  }
+
+  /** After a gap in the live connection: what is shown is brought up to date where it stands, what has come waits. */
+  async function catchUp(): Promise<void> {
+    const ids = [...rows.value, ...waiting.value].map((r) => r.id)
+    if (!ids.length) return reload()
+    for (let at = 0; at < ids.length; at += MOST_IDS) await refresh(ids.slice(at, at + MOST_IDS))
+    await guard(async () => {
+      const first = await fetchPage(undefined)
+      const known = new Set([...rows.value, ...waiting.value].map((r) => r.id))
+      waiting.value.push(...first.filter((r) => !known.has(r.id)))
+    })
+  }
+
+  /** Through filters only the server knows what belongs: whatever its first page has and this list has not, waits. */
+  async function findNew(): Promise<void> {
+    const known = new Set(rows.value.map((r) => r.id))
+    waiting.value = (await fetchPage(undefined)).filter((r) => !known.has(r.id))
+  }
+
+  /** Every conversation that the filters let through, also beyond what is loaded. */
+  async function fetchIds(): Promise<number[]> {
+    const found = await take(api.GET('/api/workspaces/{workspace_id}/conversation-ids', { params: { path: path(), query: asked.value } }))
+    return found.ids
   }
 
   /** Bring in what waits and take out what has moved on; the first of the new, in the list's order. */
   function show(): number | undefined {
     const news = new Set(waiting.value.map((r) => r.id))
     const here = rows.value.filter((r) => r.move === move.value)
-    rows.value = [...here, ...waiting.value].sort((a, b) => compare(order.value, a, b))
+    rows.value = [...here, ...waiting.value].sort(COMPARE[order.value])
     waiting.value = []
     return rows.value.find((r) => news.has(r.id))?.id
   }
@@ -137,7 +174,7 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>) {
   }
 
   watch(
-    [workspaceId, move],
+    [workspaceId, () => JSON.stringify(asked.value), order],
     ([id], [before]) => {
       if (id !== before) counts.value = null
       isFirst.value = true
@@ -147,6 +184,6 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>) {
     { immediate: true },
   )
 
-  return { rows, lines, waiting, counts, count, order, isFirst, ended, problem, reload, loadMore, refresh, show, remove, fetchCounts }
+  return { rows, lines, waiting, counts, count, order, isFirst, ended, problem, reload, catchUp, loadMore, refresh, show, remove, fetchCounts, fetchIds, isFiltered }
 }
 export type Queue = ReturnType<typeof useQueue>

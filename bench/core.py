@@ -1,0 +1,216 @@
+"""The computation of rules and working time, and dues counted anew. Part of `make bench`.
+
+python -m bench.core [conversations]      (default 100,000)
+"""
+
+import random
+import statistics
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import UTC, date, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import pandas as pd
+import uvloop
+from psycopg.types.json import Jsonb
+
+from bench.run import furnish
+from dev import cluster
+from sorta.core.deciding import Heard, decide
+from sorta.core.ports import Kind
+from sorta.core.reading import ReadsAs
+from sorta.core.rules import (
+    AddTags,
+    BareMention,
+    Conditions,
+    GiveTo,
+    HasWords,
+    KindIs,
+    ReachIs,
+    ReadsAsOneOf,
+    Rule,
+    RuleBody,
+    SentimentIs,
+    SetPriority,
+)  # fmt: skip
+from sorta.core.targets import Priority
+from sorta.core.words import fold_text
+from sorta.core.working_time import WeeklyHours, read_spans
+from sorta.main import make_house
+from sorta.services import hours
+from sorta.settings import Settings
+from sorta.store.migrate import apply_migrations
+
+ZONE = ZoneInfo("Europe/Copenhagen")
+WORDS = [
+    "the",
+    "ray",
+    "in",
+    "touch",
+    "pool",
+    "has",
+    "a",
+    "cut",
+    "on",
+    "its",
+    "wing",
+    "and",
+    "nobody",
+    "at",
+    "desk",
+    "would",
+    "listen",
+    "who",
+    "do",
+    "i",
+    "talk",
+    "to",
+    "ticket",
+    "pass",
+    "refund",
+    "queue",
+    "rain",
+    "lift",
+    "broken",
+    "lovely",
+    "octopus",
+    "name",
+    "school",
+    "class",
+]
+
+
+def make_rules(count: int, dice: random.Random) -> list[Rule]:
+    """Rules as people write them: two or three conditions, words among them, none of which stops."""
+    rules = []
+    for n in range(count):
+        parts = [
+            HasWords(words=(*dice.sample(WORDS, 3), "cut on", "injur*"), mode=dice.choice(["any", "all", "none"])),
+            dice.choice([KindIs(kinds=(Kind.COMMENT, Kind.MENTION)), ReadsAsOneOf(reads_as=(ReadsAs.COMPLAINT,))]),
+            dice.choice(
+                [
+                    SentimentIs(at_most=-0.3),
+                    ReachIs(at_least=50),
+                    BareMention(),
+                    Conditions(of="any", parts=(ReachIs(at_least=20),)),
+                ]
+            ),
+        ]
+        dice.shuffle(parts)
+        body = RuleBody(name=f"Rule {n}", when=Conditions(parts=tuple(parts)), then=(SetPriority(priority=Priority.HIGH), AddTags(tags=(n,)), GiveTo(team=1)))  # fmt: skip
+        rules.append(Rule(id=n, version=1, body=body))
+    return rules
+
+
+def make_heards(count: int, dice: random.Random) -> list[Heard]:
+    at = datetime(2026, 11, 20, 12, 0, tzinfo=ZONE)
+    first = Heard(message=0, conversation=0, person=0, kind=Kind.COMMENT, network="commonfold", account=1, text=fold_text(""), at=at, is_open=True)  # fmt: skip
+    return [
+        replace(
+            first,
+            message=n,
+            kind=dice.choice(list(Kind)),
+            text=fold_text(" ".join(dice.choices(WORDS, k=dice.randint(4, 30)))),
+            sentiment=dice.uniform(-1, 1),
+            reach=dice.randint(0, 99),
+            reads_as=dice.choice([None, *ReadsAs]),
+            mentions_other=dice.random() < 0.2,
+            other_characters=dice.randint(0, 90),
+        )
+        for n in range(count)
+    ]
+
+
+def bench_rules() -> None:
+    """Evaluations of one rule on one message, a second and core."""
+    dice = random.Random(4)
+    rules, heards = make_rules(200, dice), make_heards(10_000, dice)
+    rates = []
+    for at in range(0, 10_000, 1000):
+        began = time.process_time()
+        for heard in heards[at : at + 1000]:
+            decide(rules, heard)
+        rates.append(200 * 1000 / (time.process_time() - began))
+    middle = statistics.median(rates)
+    print(
+        f"{'rules: 200 on 10,000 messages':<44}{middle:12,.0f} evaluations a second and core ({min(rates):,.0f} to {max(rates):,.0f})   target >= 20,000 {'met' if middle >= 20_000 else 'MISSED'}"
+    )
+
+
+def take_times(work: Callable[[int], object], count: int) -> list[float]:
+    times = []
+    for n in range(count):
+        began = time.perf_counter()
+        work(n)
+        times.append((time.perf_counter() - began) * 1e6)
+    return times
+
+
+def bench_working_time() -> None:
+    """One addition in a year of hours with holidays; pandas' custom business hours in turn with it, in the same run."""
+    holidays = [date(2026, month, 24) for month in range(1, 13)]
+    week = (read_spans("9-17"),) * 5 + ((), ())
+    ours = WeeklyHours(zone=ZONE, week=week, special=dict.fromkeys(holidays, ()))
+    dice = random.Random(5)
+    begins = datetime(2026, 1, 5, tzinfo=UTC)
+    starts = [begins + timedelta(minutes=dice.randrange(300 * 1440)) for _ in range(4000)]
+    ours.add_working_minutes(begins, 1)
+    theirs = [pd.Timestamp(s.astimezone(ZONE).replace(tzinfo=None)) for s in starts]
+    offset = pd.offsets.CustomBusinessHour(n=8, start="09:00", end="17:00", holidays=holidays)
+    mine, pandas = [], []
+    for at in range(0, 400, 100):
+        mine += take_times(lambda n, at=at: ours.add_working_minutes(starts[at * 10 + n], 480), 1000)  # type: ignore[misc]
+        pandas += take_times(lambda n, at=at: theirs[at + n] + offset, 100)  # type: ignore[misc]
+    middle = statistics.median(mine)
+    print(
+        f"{'working time: one addition, median':<44}{middle:12.1f} µs, pandas {statistics.median(pandas):.1f} µs   target < 20 {'met' if middle < 20 else 'MISSED'}"
+    )
+
+
+_FILL = """
+insert into person (id, workspace_id, name, first_at) select n, %(w)s, 'P' || n, now() from generate_series(1, %(n)s) n;
+insert into conversation (workspace_id, account_id, person_id, thread_key, kind, public, network, person_name, handle, preview,
+  messages, created_at, last_at, last_inbound_at, last_inbound_seq, seq, sorted, move, priority, awaiting_since, due, unanswered,
+  answering)
+select %(w)s, %(a)s, n, 't', 'comment', true, 'commonfold', 'P' || n, 'p' || n, 'x', 1, t, t, t, 1, 1, true, 'our_move', n %% 4, t,
+  t, '[]', '[]'
+from generate_series(1, %(n)s) n cross join lateral (select now() - n * interval '37 seconds' as t) x
+"""
+
+
+async def bench_recount(conversations: int) -> None:
+    """Every due anew after a change of hours."""
+    with cluster.temporary(durable=True) as pg:
+        pg.create_database("sorta")
+        apply_migrations(pg.conninfo("sorta_owner", "sorta"))
+        house = make_house(Settings(database=pg.conninfo("sorta_app", "sorta")))
+        await house.open()
+        try:
+            workspace_id, _, account = await furnish(house)
+            with pg.admin("sorta") as admin:
+                for statement in _FILL.split(";"):
+                    admin.execute(statement, {"w": workspace_id, "a": account.id, "n": conversations})  # type: ignore[arg-type]
+                targets = {
+                    a: {"urgent": 30, "high": 120, "normal": 480, "low": 960} for a in ("public", "private", "review")
+                }
+                admin.execute(
+                    "insert into workspace_hours (workspace_id, week, special, targets, changed_at) values (%s, %s, '{}', %s, now())",
+                    [workspace_id, Jsonb(["09:00-17:00"] * 5 + ["closed"] * 2), Jsonb(targets)],
+                )
+                admin.execute("vacuum analyze conversation")
+            began = time.perf_counter()
+            changed = await hours.recount_dues(house, workspace_id)
+            took = time.perf_counter() - began
+            print(
+                f"{f'dues of {conversations:,} open ones counted anew':<44}{took:12.1f} s, {changed:,} changed   target < 20 for 100,000 {'met' if took < 20 * conversations / 100_000 else 'MISSED'}"
+            )
+        finally:
+            await house.close()
+
+
+if __name__ == "__main__":
+    bench_rules()
+    bench_working_time()
+    uvloop.run(bench_recount(int(sys.argv[1]) if len(sys.argv) > 1 else 100_000))

@@ -1,0 +1,106 @@
+"""What members do: acts on one conversation or several, acts on networks, replies, and taking back."""
+
+from datetime import datetime
+
+from fastapi import APIRouter
+
+from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.schemas import acts as shapes
+from sorta.core.targets import Priority
+from sorta.services import acts, answers, cases, moderation
+from sorta.services.house import House, Scope
+
+router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["desk"])
+
+
+async def _do(house: House, scope: Scope, now: datetime, id: int, body: shapes.Act) -> int:
+    """One act on one conversation; its number in the trail."""
+    match body:
+        case shapes.Assign():
+            return await acts.assign(
+                house, scope, id, owner_id=body.owner_id, team_id=body.team_id, note=body.note, now=now
+            )
+        case shapes.Prioritise():
+            return await acts.prioritise(house, scope, id, priority=Priority(body.priority), now=now)
+        case shapes.Note():
+            return await acts.add_note(house, scope, id, text=body.text, now=now)
+        case shapes.Keep():
+            return await acts.keep(house, scope, id, now=now)
+        case shapes.Park():
+            return await acts.park(house, scope, id, choice=body.choice, until=body.until, now=now)
+        case shapes.Settle():
+            return await acts.settle(house, scope, id, how=body.how, now=now)
+        case shapes.HandOver():
+            return await cases.hand_over(house, scope, id, desk_id=body.desk_id, note=body.note, now=now)
+        case shapes.Reopen():
+            return await acts.reopen(house, scope, id, now=now)
+        case shapes.Tag():
+            put = acts.tag_person if body.person else acts.tag
+            return await put(house, scope, id, name=body.name, on=body.on, now=now)
+        case shapes.Watch():
+            return await acts.watch(house, scope, id, on=body.on, now=now)
+        case shapes.Correct():
+            return await acts.correct(
+                house, scope, id, message_id=body.message_id, field=body.field, value=body.value, now=now
+            )
+
+
+@router.post("/conversations/{conversation_id}/acts")
+async def add_act(house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.Act) -> shapes.Done:
+    """Do one thing to a conversation."""
+    return shapes.Done(seq=await _do(house, scope, now, conversation_id, body))
+
+
+@router.post("/acts")
+async def add_acts(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.Many) -> shapes.DoneMany:
+    """Do one thing to several conversations; what failed is told one by one."""
+    report = await acts.do_many(house, scope, body.ids, lambda id: _do(house, scope, now, id, body.act))
+    return shapes.DoneMany.model_validate(report)
+
+
+@router.post("/undo")
+async def undo_acts(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.UndoMany) -> shapes.DoneMany:
+    """Take back several acts of one's own."""
+    seqs = {one.id: one.seq for one in body.acts}
+
+    async def undo(id: int) -> int:
+        await acts.undo(house, scope, id, seq=seqs[id], now=now)
+        return seqs[id]
+
+    return shapes.DoneMany.model_validate(await acts.do_many(house, scope, list(seqs), undo))
+
+
+@router.post("/messages/{message_id}/moderation")
+async def add_moderation(
+    house: HouseDep, scope: ScopeDep, now: NowDep, message_id: int, body: shapes.Moderate
+) -> shapes.DoneThere:
+    """Ask the network to like, hide, delete, repost or block."""
+    conversation_id, seq = await moderation.moderate(house, scope, message_id, what=body.what, now=now)
+    return shapes.DoneThere(conversation_id=conversation_id, seq=seq)
+
+
+@router.post("/conversations/{conversation_id}/replies")
+async def add_reply(
+    house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.Reply
+) -> shapes.Done:
+    """Answer, publicly or privately."""
+    seq = await answers.reply(
+        house,
+        scope,
+        conversation_id,
+        public=body.public,
+        text=body.text,
+        seen_seq=body.seen_seq,
+        settle=body.settle,
+        now=now,
+        extras=body.get_extras(),
+    )
+    return shapes.Done(seq=seq)
+
+
+@router.post("/conversations/{conversation_id}/undo")
+async def undo_act(
+    house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.Undo
+) -> shapes.Undone:
+    """Take back an act of one's own."""
+    return shapes.Undone(text=await acts.undo(house, scope, conversation_id, seq=body.seq, now=now))

@@ -1,0 +1,90 @@
+"""Replies that wait for consent, and the policies that ask for it."""
+
+from fastapi import APIRouter
+
+from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.schemas import approvals as shapes
+from sorta.api.schemas.sorting import Made
+from sorta.services import approvals
+
+router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["approvals"])
+
+
+@router.get("/approvals")
+async def list_approvals(house: HouseDep, scope: ScopeDep) -> list[shapes.WaitingProposal]:
+    """What waits for consent, soonest due first."""
+    return [shapes.WaitingProposal.model_validate(one) for one in await approvals.list_approvals(house, scope)]
+
+
+@router.post("/conversations/{conversation_id}/proposals")
+async def add_proposal(
+    house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.NewProposal
+) -> Made:
+    """Ask for approval of a reply."""
+    id = await approvals.propose(
+        house,
+        scope,
+        conversation_id,
+        public=body.public,
+        text=body.text,
+        seen_seq=body.seen_seq,
+        settle=body.settle,
+        now=now,
+        extras=body.get_extras(),
+    )
+    return Made(id=id)
+
+
+@router.put("/proposals/{proposal_id}", status_code=204)
+async def set_proposal(
+    house: HouseDep, scope: ScopeDep, now: NowDep, proposal_id: int, body: shapes.ChangedProposal
+) -> None:
+    """Its author writes it anew, or confirms it after they wrote again."""
+    await approvals.change(house, scope, proposal_id, text=body.text, seen_seq=body.seen_seq, now=now)
+
+
+@router.post("/proposals/{proposal_id}/approve")
+async def approve_proposal(
+    house: HouseDep, scope: ScopeDep, now: NowDep, proposal_id: int, body: shapes.Approval
+) -> shapes.Approved:
+    """Consent, as it stands or with edits."""
+    sent = await approvals.approve(house, scope, proposal_id, seen_seq=body.seen_seq, text=body.text, now=now)
+    return shapes.Approved(sent=sent)
+
+
+@router.post("/proposals/{proposal_id}/send-back", status_code=204)
+async def send_proposal_back(
+    house: HouseDep, scope: ScopeDep, now: NowDep, proposal_id: int, body: shapes.SentBack
+) -> None:
+    """Back to its author with a reason."""
+    await approvals.send_back(house, scope, proposal_id, reason=body.reason, now=now)
+
+
+@router.post("/proposals/{proposal_id}/withdraw")
+async def withdraw_proposal(house: HouseDep, scope: ScopeDep, now: NowDep, proposal_id: int) -> shapes.Withdrawn:
+    """Its author takes it back."""
+    return shapes.Withdrawn(text=await approvals.withdraw(house, scope, proposal_id, now))
+
+
+@router.get("/policies")
+async def list_policies(house: HouseDep, scope: ScopeDep) -> list[shapes.StoredPolicy]:
+    """The policies."""
+    return [shapes.StoredPolicy.model_validate(one) for one in await approvals.list_policies(house, scope)]
+
+
+@router.post("/policies")
+async def add_policy(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.NewPolicy) -> Made:
+    """A new policy."""
+    return Made(id=await approvals.add_policy(house, scope, body.body, on=body.on, now=now))
+
+
+@router.put("/policies/{policy_id}", status_code=204)
+async def set_policy(house: HouseDep, scope: ScopeDep, now: NowDep, policy_id: int, body: shapes.NewPolicy) -> None:
+    """A policy as it is from now on."""
+    await approvals.set_policy(house, scope, policy_id, body.body, on=body.on, now=now)
+
+
+@router.delete("/policies/{policy_id}", status_code=204)
+async def remove_policy(house: HouseDep, scope: ScopeDep, now: NowDep, policy_id: int) -> None:
+    """Take a policy away."""
+    await approvals.remove_policy(house, scope, policy_id, now)

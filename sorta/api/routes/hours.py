@@ -1,0 +1,45 @@
+"""Working hours and targets."""
+
+from fastapi import APIRouter, Response
+
+from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.schemas import hours as shapes
+from sorta.services import hours
+
+router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["hours"])
+
+
+@router.get("/hours")
+async def get_hours(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.Hours:
+    """When the workspace works, what it promises, and the coming two weeks."""
+    return shapes.Hours.model_validate(await hours.get_hours(house, scope, now))
+
+
+@router.put("/hours", status_code=204)
+async def set_hours(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.NewHours) -> None:
+    """Work so from now on; dues are counted anew in the background."""
+    await hours.set_hours(
+        house,
+        scope,
+        zone=body.time_zone,
+        week=body.week,
+        special=body.special,
+        targets={audience.value: minutes.model_dump() for audience, minutes in body.targets.items()},
+        now=now,
+    )
+
+
+@router.post("/hours/calendar")
+async def read_calendar(
+    house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.CalendarFile
+) -> list[shapes.ReadDate]:
+    """The special dates an iCalendar file holds; nothing is kept yet."""
+    return [shapes.ReadDate.model_validate(one) for one in await hours.read_calendar(house, scope, body.text, now)]
+
+
+@router.get("/hours/calendar.ics", response_class=Response)
+async def write_calendar(house: HouseDep, scope: ScopeDep, now: NowDep) -> Response:
+    """The hours and special dates as an iCalendar file."""
+    text = await hours.write_calendar(house, scope, now)
+    headers = {"Content-Disposition": 'attachment; filename="hours.ics"'}
+    return Response(text, media_type="text/calendar; charset=utf-8", headers=headers)

@@ -1,0 +1,40 @@
+"""What one sorts by: tags, teams, account groups, saved views; and how accurate the reading has been."""
+
+from fastapi import APIRouter
+
+from sorta.api.deps import HouseDep, ScopeDep
+from sorta.api.schemas import sorting as shapes
+from sorta.services import reading, sorting
+
+router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["sorting"])
+
+
+@router.get("/directory")
+async def get_directory(house: HouseDep, scope: ScopeDep) -> shapes.Directory:
+    """Tags, teams and account groups."""
+    return shapes.Directory.model_validate(await sorting.get_directory(house, scope))
+
+
+@router.get("/views")
+async def list_views(house: HouseDep, scope: ScopeDep) -> list[shapes.View]:
+    """One's own saved views and the shared ones."""
+    return [shapes.View.model_validate(v) for v in await sorting.list_views(house, scope)]
+
+
+@router.post("/views")
+async def set_view(house: HouseDep, scope: ScopeDep, body: shapes.NewView) -> shapes.Made:
+    """Save a view."""
+    id = await sorting.set_view(house, scope, name=body.name, shared=body.shared, query=dict(body.query))
+    return shapes.Made(id=id)
+
+
+@router.delete("/views/{view_id}", status_code=204)
+async def delete_view(house: HouseDep, scope: ScopeDep, view_id: int) -> None:
+    """Forget a view of one's own."""
+    await sorting.delete_view(house, scope, view_id)
+
+
+@router.get("/reading")
+async def get_reading_accuracy(house: HouseDep, scope: ScopeDep) -> shapes.Accuracy:
+    """How accurate the reading has been here."""
+    return shapes.Accuracy.model_validate(await reading.get_accuracy(house, scope))

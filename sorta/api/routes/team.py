@@ -1,0 +1,93 @@
+"""The team and its load, alerts, the horizon, and holding what goes out."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.schemas import team as shapes
+from sorta.services import alerts, horizon, outgoing, team
+
+router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["team"])
+
+
+@router.get("/team")
+async def get_team(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.TeamState:
+    """Everybody's load and whether they are there."""
+    return shapes.TeamState.model_validate(await team.get_team(house, scope, now))
+
+
+@router.get("/team/work")
+async def list_work(house: HouseDep, scope: ScopeDep) -> list[shapes.WorkItem]:
+    """The open work that members have in hand."""
+    return [shapes.WorkItem.model_validate(one) for one in await team.list_work(house, scope)]
+
+
+@router.get("/team/even")
+async def propose_evening(house: HouseDep, scope: ScopeDep, now: NowDep) -> list[shapes.ProposedPass]:
+    """Passes that would even out the load; nothing is done."""
+    return [shapes.ProposedPass.model_validate(one) for one in await team.propose_evening(house, scope, now)]
+
+
+@router.put("/team/members/{member_id}", status_code=204)
+async def set_availability(
+    house: HouseDep, scope: ScopeDep, now: NowDep, member_id: int, body: shapes.Availability
+) -> None:
+    """When a member works and how much they take."""
+    await team.set_availability(house, scope, member_id, **body.model_dump(), now=now)
+
+
+@router.put("/team/teams/{team_id}", status_code=204)
+async def set_team_way(house: HouseDep, scope: ScopeDep, team_id: int, body: shapes.TeamWay) -> None:
+    """How a team chooses."""
+    await team.set_way(house, scope, team_id, body.way)
+
+
+@router.get("/alerts")
+async def list_alerts(
+    house: HouseDep, scope: ScopeDep, limit: Annotated[int, Query(ge=1, le=100)] = 30
+) -> shapes.Alerts:
+    """What one was told, newest first."""
+    return shapes.Alerts.model_validate(await alerts.list_alerts(house, scope, limit))
+
+
+@router.post("/alerts/read", status_code=204)
+async def read_alerts(house: HouseDep, scope: ScopeDep, now: NowDep, id: int | None = None) -> None:
+    """One has read one alert, or all."""
+    await alerts.set_read(house, scope, id, now)
+
+
+@router.get("/alerts/choices")
+async def list_alert_choices(house: HouseDep, scope: ScopeDep) -> list[shapes.AlertChoice]:
+    """What one can be told of, and how one wants it."""
+    return [shapes.AlertChoice.model_validate(one) for one in await alerts.list_choices(house, scope)]
+
+
+@router.put("/alerts/choices/{occasion}", status_code=204)
+async def set_alert_choice(house: HouseDep, scope: ScopeDep, occasion: str, body: shapes.NewAlertChoice) -> None:
+    """How one wants to be told of something."""
+    await alerts.set_choice(house, scope, occasion=occasion, **body.model_dump())
+
+
+@router.get("/horizon")
+async def get_horizon(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.Horizon:
+    """What is due in the next working hours, and when the desk will be clear."""
+    return shapes.Horizon.model_validate(await horizon.get_horizon(house, scope, now))
+
+
+@router.get("/outgoing")
+async def get_outgoing(house: HouseDep, scope: ScopeDep) -> shapes.Outgoing:
+    """Whether what goes out is held."""
+    return shapes.Outgoing.model_validate(await outgoing.get_outgoing(house, scope))
+
+
+@router.put("/outgoing/hold", status_code=204)
+async def hold_outgoing(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.Hold) -> None:
+    """Hold everything that goes out."""
+    await outgoing.hold(house, scope, body.reason, now)
+
+
+@router.delete("/outgoing/hold", status_code=204)
+async def release_outgoing(house: HouseDep, scope: ScopeDep, now: NowDep) -> None:
+    """Let everything go that was held."""
+    await outgoing.release(house, scope, now)

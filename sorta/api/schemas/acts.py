@@ -1,0 +1,163 @@
+"""Shapes of what members do: acts, several at once, acts on networks, replies, and taking back."""
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from sorta.core.answers import Extras
+from sorta.core.moves import SettledAs
+from sorta.core.parking import ParkFor
+from sorta.core.ports import Moderation
+
+
+class Assign(BaseModel):
+    act: Literal["assign"]
+    owner_id: int | None
+    team_id: int | None = None
+    note: str | None = None
+
+
+class Prioritise(BaseModel):
+    act: Literal["prioritise"]
+    priority: Annotated[int, Field(ge=0, le=3)]
+
+
+class Note(BaseModel):
+    act: Literal["note"]
+    text: str
+
+
+class Keep(BaseModel):
+    act: Literal["keep"]
+
+
+class Park(BaseModel):
+    act: Literal["park"]
+    choice: ParkFor | None = None
+    until: datetime | None = None
+
+
+class Settle(BaseModel):
+    act: Literal["settle"]
+    how: SettledAs
+
+
+class HandOver(BaseModel):
+    """To a support desk, with a note for its people."""
+
+    act: Literal["hand_over"]
+    desk_id: int
+    note: str | None = Field(None, max_length=4000)
+
+
+class Reopen(BaseModel):
+    """A settled conversation is our move again."""
+
+    act: Literal["reopen"]
+
+
+class Tag(BaseModel):
+    """A tag on the conversation or, with `person`, on whom it is with; off with `on` false."""
+
+    act: Literal["tag"]
+    name: str = Field(max_length=200)
+    on: bool = True
+    person: bool = False
+
+
+class Watch(BaseModel):
+    act: Literal["watch"]
+    on: bool = True
+
+
+class Correct(BaseModel):
+    """A member's word on a message: sentiment negative, neutral or positive; what it reads as; language."""
+
+    act: Literal["correct"]
+    message_id: int
+    field: Literal["sentiment", "reads_as", "language"]
+    value: str | None = Field(None, max_length=20)
+
+
+Act = Annotated[
+    Assign | Prioritise | Note | Keep | Park | Settle | HandOver | Reopen | Tag | Watch | Correct,
+    Field(discriminator="act"),
+]
+
+
+class Many(BaseModel):
+    """One act on several conversations."""
+
+    ids: list[int] = Field(min_length=1, max_length=100)
+    act: Act
+
+
+class DoneOne(BaseModel):
+    id: int
+    seq: int
+
+
+class FailedOne(BaseModel):
+    id: int
+    reason: str
+
+
+class DoneMany(BaseModel):
+    """An honest report: what was done, and what was not with its reason."""
+
+    done: list[DoneOne]
+    failed: list[FailedOne]
+
+
+class UndoMany(BaseModel):
+    acts: list[DoneOne] = Field(min_length=1, max_length=100)
+
+
+class Moderate(BaseModel):
+    what: Moderation
+
+
+class DoneThere(BaseModel):
+    conversation_id: int
+    seq: int
+
+
+class Written(BaseModel):
+    """What a reply was before it was translated, and in which language."""
+
+    text: str = Field(max_length=20000)
+    language: str = Field(pattern=r"^[a-z]{2}$")
+
+
+class Reply(BaseModel):
+    """`seen_seq` is the newest trail number that its author has seen; `written` is kept beside a translation,
+    `saved_reply` is the one it was made from."""
+
+    public: bool
+    text: str = Field(max_length=20000)
+    seen_seq: int = Field(ge=0)
+    settle: bool = False
+    written: Written | None = None
+    saved_reply: int | None = None
+
+    def get_extras(self) -> Extras:
+        """What comes with it beside its words."""
+        written = (self.written.text, self.written.language) if self.written else None
+        return Extras(written=written, saved_reply=self.saved_reply)
+
+
+class Done(BaseModel):
+    """The act's number in the trail, for undoing it."""
+
+    seq: int
+
+
+class Undo(BaseModel):
+    seq: int
+
+
+class Undone(BaseModel):
+    """A reply that was taken back returns its text."""
+
+    text: str | None

@@ -1,0 +1,125 @@
+"""Shapes of replies that wait for consent, and of policies. What a policy is comes from `core.approval` itself."""
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from sorta.api.schemas.acts import Reply
+from sorta.core.approval import PolicyBody
+from sorta.core.ports import Kind
+from sorta.core.reading import ReadsAs
+
+
+class NeedShown(BaseModel):
+    """Consent that is needed: of `count` of these members, because of a policy (0: of a role or a rule)."""
+
+    policy: int
+    name: str
+    count: int
+    members: list[int]
+    words: list[str]
+
+
+class Consent(BaseModel):
+    member: int
+    at: datetime
+
+
+class Proposal(BaseModel):
+    """A reply and where its approval stands; `before_edit` is what its author wrote when an approver changed it."""
+
+    id: int
+    author_id: int
+    public: bool
+    body: str
+    settle: bool
+    state: Literal["waiting", "approved", "sent_back", "withdrawn"]
+    made_at: datetime
+    seen_seq: int
+    needs: list[NeedShown]
+    consents: list[Consent]
+    before_edit: str | None
+    edited_by: int | None
+    reason: str | None
+    decided_by: int | None
+    decided_at: datetime | None
+    mine: bool
+    waits_on: list[int]
+    overtaken: bool
+
+
+class WaitingProposal(BaseModel):
+    """One that waits, with its conversation; `mine` when it waits for the member who asks."""
+
+    id: int
+    conversation_id: int
+    author_id: int
+    public: bool
+    body: str
+    settle: bool
+    made_at: datetime
+    seen_seq: int
+    needs: list[NeedShown]
+    consents: list[Consent]
+    before_edit: str | None
+    edited_by: int | None
+    person_name: str
+    network: str
+    account_id: int
+    kind: Kind
+    tags: list[int]
+    priority: int
+    due: datetime | None
+    preview: str
+    reads_as: ReadsAs | None
+    standing: int | None
+    seq: int
+    mine: bool
+    waits_on: list[int]
+    overtaken: bool
+
+
+class NewProposal(Reply):
+    """A reply that is to be approved first."""
+
+
+class ChangedProposal(BaseModel):
+    text: str = Field(max_length=20000)
+    seen_seq: int = Field(ge=0)
+
+
+class Approval(BaseModel):
+    """`text` where the approver changes it; `seen_seq` is the newest trail number that they have seen."""
+
+    seen_seq: int = Field(ge=0)
+    text: str | None = Field(None, max_length=20000)
+
+
+class Approved(BaseModel):
+    """Whether it goes out now, or waits for somebody else still."""
+
+    sent: bool
+
+
+class SentBack(BaseModel):
+    reason: str = Field(max_length=4000)
+
+
+class Withdrawn(BaseModel):
+    """The text, so that it can be written on."""
+
+    text: str
+
+
+class StoredPolicy(BaseModel):
+    id: int
+    switched_on: bool
+    body: PolicyBody
+    changed_by: int
+    changed_at: datetime
+
+
+class NewPolicy(BaseModel):
+    body: PolicyBody
+    on: bool = True

@@ -1,0 +1,185 @@
+"""Shapes of rules, trials and the review. What a rule is comes from `core.rules` itself."""
+
+from datetime import date, datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+from sorta.core.moves import Move
+from sorta.core.ports import Kind
+from sorta.core.rules import RuleBody
+
+
+class StoredRule(BaseModel):
+    id: int
+    position: int
+    switched_on: bool
+    version: int
+    body: RuleBody
+    owner_id: int
+    changed_by: int
+    changed_at: datetime
+    off_reason: str | None
+    hits: int
+    last_at: datetime | None
+
+
+class RuleWarning(BaseModel):
+    """`kind`: never, stopped, shadowed, disagrees; `other` is the rule it is about, `what` the effect."""
+
+    rule: int
+    kind: Literal["never", "stopped", "shadowed", "disagrees"]
+    other: int | None
+    what: str | None
+
+
+class Rules(BaseModel):
+    """`hits` are those of the last `days`; `to_review` is what rules did that nobody has looked at."""
+
+    rules: list[StoredRule]
+    warnings: list[RuleWarning]
+    days: int
+    to_review: int
+
+
+class NewRule(BaseModel):
+    body: RuleBody
+    on: bool = False
+
+
+class ChangedRule(BaseModel):
+    """What is left out stays; `version` is the one that was looked at."""
+
+    version: int
+    body: RuleBody | None = None
+    on: bool | None = None
+
+
+class CheckedRule(BaseModel):
+    id: int = 0
+    body: RuleBody
+
+
+class Order(BaseModel):
+    ids: list[int] = Field(max_length=1000)
+
+
+class RuleVersion(BaseModel):
+    version: int
+    body: RuleBody
+    switched_on: bool
+    member_id: int | None
+    at: datetime
+
+
+class RuleFile(BaseModel):
+    """Rules as a file; `names` says what the numbers in them mean. The schema of a rule is at `/api/rules.schema.json`."""
+
+    format: str
+    names: dict[str, dict[str, str]]
+    rules: list[dict[str, Any]] = Field(max_length=1000)
+
+
+class Imported(BaseModel):
+    count: int
+
+
+class NewTrial(BaseModel):
+    """`rule_id` 0 tries a new rule at the bottom."""
+
+    rule_id: int = 0
+    body: RuleBody
+    days: int = 14
+
+
+class TrialDay(BaseModel):
+    day: date
+    messages: int
+    matched: int
+
+
+class TrialOutcome(BaseModel):
+    """How often something would have come out: 'priority:3', 'team:4', 'member:2', 'hidden', 'liked', 'answered',
+    'settled', 'tagged'."""
+
+    name: str
+    before: int
+    after: int
+
+
+class LostCount(BaseModel):
+    effect: str
+    to: int
+    n: int
+
+
+class ShownEvidence(BaseModel):
+    type: str
+    words: list[str]
+    value: str | None
+
+
+class TrialExample(BaseModel):
+    id: int
+    conversation_id: int
+    body: str
+    sentiment: float | None
+    reads_as: str | None
+    kind: Kind
+    person_name: str
+    network: str
+    evidence: list[ShownEvidence]
+    won: list[str]
+    differs: bool
+
+
+class TrialResult(BaseModel):
+    messages: int
+    matched: int
+    answers: int
+    days: list[TrialDay]
+    outcomes: list[TrialOutcome]
+    lost: list[LostCount]
+    switched_off: list[int]
+    examples: list[TrialExample]
+
+
+class Trial(BaseModel):
+    id: int
+    rule_id: int
+    days: int
+    state: Literal["waiting", "running", "done", "cancelled", "failed"]
+    done: int
+    total: int
+    result: TrialResult | None
+
+
+class ReviewItem(BaseModel):
+    id: int
+    rule_id: int
+    version: int
+    rule_name: str
+    conversation_id: int
+    message_id: int
+    at: datetime
+    evidence: list[ShownEvidence]
+    effects: list[str]
+    person_name: str
+    network: str
+    kind: Kind
+    public: bool
+    move: Move
+    body: str
+    hidden: bool
+    removed: bool
+    answer: str | None
+
+
+class Review(BaseModel):
+    total: int
+    items: list[ReviewItem]
+
+
+class Verdict(BaseModel):
+    ids: list[int] = Field(min_length=1, max_length=300)
+    verdict: Literal["kept", "shown"]

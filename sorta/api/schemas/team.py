@@ -1,0 +1,140 @@
+"""Shapes of the team, alerts, and of what is held."""
+
+from datetime import datetime
+from typing import Annotated
+
+from pydantic import AwareDatetime, BaseModel, Field
+
+from sorta.api.schemas.sorting import Team
+from sorta.core.moves import Move
+from sorta.core.permissions import Role
+from sorta.core.routing import Way
+
+
+class OpenCell(BaseModel):
+    move: Move
+    priority: int
+    n: int
+    late: int
+
+
+class MemberLoad(BaseModel):
+    """`in_hand` is what waits for us with this member; `load` the same, weighed by priority."""
+
+    member_id: int
+    name: str
+    initials: str
+    role: Role
+    capacity: int
+    languages: list[str]
+    away_from: datetime | None
+    away_until: datetime | None
+    away_reason: str | None
+    shift: list[str] | None
+    is_away: bool
+    is_off_shift: bool
+    in_hand: int
+    late: int
+    load: float
+    may_answer: bool
+    open: list[OpenCell]
+
+
+class TeamState(BaseModel):
+    members: list[MemberLoad]
+    teams: list[Team]
+
+
+class Availability(BaseModel):
+    capacity: int = Field(40, ge=0, le=1000)
+    languages: list[Annotated[str, Field(pattern=r"^[A-Za-z]{2,3}$")]] = Field([], max_length=20)
+    away_from: AwareDatetime | None = None
+    away_until: AwareDatetime | None = None
+    away_reason: str = Field("", max_length=1000)
+    shift: list[str] | None = Field(None, max_length=7)
+
+
+class TeamWay(BaseModel):
+    way: Way
+
+
+class WorkItem(BaseModel):
+    id: int
+    owner_id: int
+    priority: int
+    language: str | None
+    person_name: str
+    preview: str
+    network: str
+    due: datetime | None
+    move: Move
+    is_drafted: bool
+
+
+class ProposedPass(WorkItem):
+    giver: int
+    taker: int
+
+
+class AlertItem(BaseModel):
+    id: int
+    occasion: str
+    words: str
+    conversation_id: int | None
+    at: datetime
+    read_at: datetime | None
+
+
+class Alerts(BaseModel):
+    unread: int
+    alerts: list[AlertItem]
+
+
+class AlertChoice(BaseModel):
+    occasion: str
+    words: str
+    in_app: bool
+    by_mail: bool
+    minutes: int
+
+
+class NewAlertChoice(BaseModel):
+    in_app: bool
+    by_mail: bool
+    minutes: int = Field(15, ge=1, le=1440)
+
+
+class Slot(BaseModel):
+    """A quarter of an hour with what falls due in it, by priority; or a folded gap of closed time."""
+
+    starts: datetime
+    ends: datetime
+    is_open: bool
+    dues: dict[int, int]
+
+
+class Horizon(BaseModel):
+    """`late` by priority; `clear_at` is when the desk will be clear at the pace of `over`, when anything can be said."""
+
+    now: datetime
+    late: dict[int, int]
+    within_hour: int
+    slots: list[Slot]
+    open_work: int
+    clear_at: datetime | None
+    over: str | None
+    finished: int
+    minutes: float
+
+
+class Hold(BaseModel):
+    reason: str = Field(min_length=1, max_length=300)
+
+
+class Outgoing(BaseModel):
+    """Whether what goes out is held, by whom and why, and how much waits for it."""
+
+    held_at: datetime | None
+    held_by: int | None
+    held_reason: str | None
+    waiting: int

@@ -1,0 +1,102 @@
+"""Shapes of saved replies and links. What a saved reply is comes from `core.texts` itself."""
+
+from datetime import datetime
+
+from pydantic import BaseModel, Field
+
+from sorta.core.texts import SavedReplyBody
+
+
+class SavedReply(BaseModel):
+    """A saved reply, with how often it was used."""
+
+    id: int
+    body: SavedReplyBody
+    changed_by: int
+    changed_at: datetime
+    archived_at: datetime | None
+    uses: int
+    last_used_at: datetime | None
+
+
+class RuleWith(BaseModel):
+    id: int
+    name: str
+    on: bool
+
+
+class UserOf(BaseModel):
+    member_id: int
+    uses: int
+
+
+class Concerns(BaseModel):
+    """Whom a change concerns: rules that answer with it, and members who used it within `days`."""
+
+    rules: list[RuleWith]
+    members: list[UserOf]
+    days: int
+
+
+class Archive(BaseModel):
+    archived: bool
+
+
+class SuggestionShown(BaseModel):
+    """What speaks for a saved reply: `score` among those that fit, and the likest message that was answered with it."""
+
+    score: float
+    likeness: float
+    like: str
+    times: int
+
+
+class OfferedReply(BaseModel):
+    """A saved reply that fits a conversation, its placeholders filled."""
+
+    id: int
+    name: str
+    shortcut: str
+    language: str | None
+    text: str
+    uses: int
+    last_used_at: datetime | None
+    suggestion: SuggestionShown | None
+
+
+class KeptLink(BaseModel):
+    """An address that texts call by a name."""
+
+    id: int
+    name: str
+    target: str
+    changed_by: int
+    changed_at: datetime
+
+
+class ShortLink(BaseModel):
+    """A short link; `apart` are the clicks of programs and members, which are not counted."""
+
+    id: int
+    address: str
+    target: str
+    account_id: int
+    made_by: int | None
+    made_at: datetime
+    clicks: int
+    lately: int
+    apart: int
+    last_at: datetime | None
+
+
+class Links(BaseModel):
+    """All links; `lately` counts the last `days`."""
+
+    kept: list[KeptLink]
+    short: list[ShortLink]
+    days: int
+
+
+class NewKeptLink(BaseModel):
+    name: str = Field(max_length=200)
+    target: str = Field(max_length=4000)

@@ -1,0 +1,161 @@
+"""Which replies need consent, whose, and how many of them (PRODUCT.md 8). Used by services.approvals and services.answers.
+
+Several policies that match must all be met; one person's consent counts for each policy that names them. Nobody
+consents to their own words.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from sorta.core.errors import Invalid
+from sorta.core.permissions import GRANTS, Permission, Role
+from sorta.core.reading import ReadsAs
+from sorta.core.targets import Priority
+from sorta.core.words import Folded, check_pattern, find_all
+
+LONGEST_NAME = 80
+
+
+@dataclass(frozen=True, kw_only=True)
+class PolicyWhen:
+    """When a reply needs consent: all that is said here must hold; what is left empty is not asked."""
+
+    roles: tuple[Role, ...] = ()
+    accounts: tuple[int, ...] = ()
+    public: bool | None = None
+    tags: tuple[int, ...] = ()
+    priority_at_least: Priority | None = None
+    words: tuple[str, ...] = ()
+    reads_as: tuple[ReadsAs, ...] = ()
+    reach_at_least: int | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class PolicyBody:
+    """A policy as somebody writes it: when, who may consent, and how many of them it takes."""
+
+    name: str
+    when: PolicyWhen
+    members: tuple[int, ...] = ()
+    teams: tuple[int, ...] = ()
+    roles: tuple[Role, ...] = ()
+    count: int = 1
+
+
+@dataclass(frozen=True, kw_only=True)
+class Policy:
+    """A policy in force; `approvers` are the members it comes down to now."""
+
+    id: int
+    body: PolicyBody
+    approvers: frozenset[int]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Wanted:
+    """A reply somebody wants to send. `author` and `role` are None for what a rule would send; `reads_as` and `reach`
+    are those of what it answers."""
+
+    author: int | None
+    role: Role | None
+    account: int
+    public: bool
+    text: Folded
+    tags: tuple[int, ...] = ()
+    priority: Priority = Priority.NORMAL
+    reads_as: str | None = None
+    reach: int | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Need:
+    """Consent that is needed: by how many of these members, and why. `policy` 0 is that of a role or of a rule."""
+
+    policy: int
+    name: str
+    count: int
+    members: tuple[int, ...]
+    words: tuple[str, ...] = ()
+
+
+def check_policy(body: PolicyBody) -> PolicyBody:
+    """The policy as it is kept. Raises Invalid with what is wrong."""
+    name = " ".join(body.name.split())
+    if not 1 <= len(name) <= LONGEST_NAME:
+        raise Invalid(f"A policy has a name of 1 to {LONGEST_NAME} characters.", "name")
+    if body.count not in (1, 2):
+        raise Invalid("Consent of one or of two is asked for.", "count")
+    if not (body.members or body.teams or body.roles):
+        raise Invalid("Say who may consent: members, teams or roles.", "members")
+    words = tuple(dict.fromkeys(check_pattern(w) for w in body.when.words))
+    reach = body.when.reach_at_least
+    if reach is not None and not 0 <= reach <= 100:
+        raise Invalid("Reach goes from 0 to 100.", "reach_at_least")
+    when = PolicyWhen(**{**body.when.__dict__, "words": words})
+    return PolicyBody(**{**body.__dict__, "name": name, "when": when})
+
+
+def matches(when: PolicyWhen, wanted: Wanted) -> tuple[str, ...] | None:
+    """The words of the reply behind it when a policy matches, else None."""
+    if when.roles and wanted.role not in when.roles:
+        return None
+    if when.accounts and wanted.account not in when.accounts:
+        return None
+    if when.public is not None and wanted.public != when.public:
+        return None
+    if when.tags and set(when.tags).isdisjoint(wanted.tags):
+        return None
+    if when.priority_at_least is not None and wanted.priority < when.priority_at_least:
+        return None
+    if when.reads_as and wanted.reads_as not in when.reads_as:
+        return None
+    if when.reach_at_least is not None and (wanted.reach is None or wanted.reach < when.reach_at_least):
+        return None
+    found = find_all(when.words, wanted.text)
+    return None if when.words and not found else found
+
+
+def list_needs(
+    policies: Iterable[Policy],
+    wanted: Wanted,
+    *,
+    roles: Mapping[int, Role],
+    by_rules: Sequence[str] = (),
+) -> tuple[Need, ...]:
+    """All consent that a reply needs. `roles` are those of the members here; `by_rules` the names of rules that asked
+    for consent on the conversation. Never the author; where nobody else is left, the Owners and Leads are asked."""
+    may = frozenset(m for m, role in roles.items() if Permission.APPROVE in GRANTS[role])
+    needs: list[Need] = []
+
+    def add(policy: int, name: str, count: int, approvers: frozenset[int], words: tuple[str, ...] = ()) -> None:
+        able = approvers - {wanted.author}
+        if len(able) < count:
+            able |= may - {wanted.author}
+        needs.append(
+            Need(
+                policy=policy, name=name, count=min(count, max(1, len(able))), members=tuple(sorted(able)), words=words
+            )
+        )
+
+    if wanted.role is not None and Permission.REPLY_WITHOUT_APPROVAL not in GRANTS[wanted.role]:
+        add(0, f"Replies of a {wanted.role.value.capitalize()}", 1, may)
+    for name in by_rules:
+        add(0, f"The rule “{name}”", 1, may)
+    for policy in policies:
+        words = matches(policy.body.when, wanted)
+        if words is not None:
+            add(policy.id, policy.body.name, policy.body.count, policy.approvers, words)
+    return tuple(needs)
+
+
+def list_open_needs(needs: Iterable[Need], consents: Iterable[int], author: int) -> tuple[Need, ...]:
+    """The needs that are not met yet by these members' consent."""
+    given = frozenset(consents) - {author}
+    return tuple(need for need in needs if len(given & set(need.members)) < need.count)
+
+
+def may_consent(needs: Iterable[Need], consents: Iterable[int], author: int, member: int) -> bool:
+    """Whether a member's consent would meet something that is still needed."""
+    given = frozenset(consents)
+    open_needs = list_open_needs(needs, given, author)
+    return member != author and member not in given and any(member in need.members for need in open_needs)

@@ -1,0 +1,272 @@
+"""Reading the rules on a message: which it meets, why, and what comes out (PRODUCT.md 6).
+
+`decide` runs the rules top to bottom on one message and says so as values; services.rules does it. Used by services
+and core.trial.
+"""
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import TypeAlias
+
+from sorta.core.ports import Kind
+from sorta.core.reading import ReadsAs
+from sorta.core.rules import (
+    ONE_VALUED,
+    AccountIs,
+    Action,
+    AddTags,
+    BareMention,
+    Carries,
+    Condition,
+    Conditions,
+    FirstContact,
+    HasWords,
+    HoursAre,
+    KindIs,
+    LanguageIs,
+    NetworkIs,
+    OnAd,
+    PersonTagged,
+    PostIs,
+    RatingIs,
+    ReachIs,
+    ReadsAsOneOf,
+    Rule,
+    RuleRef,
+    SentimentIs,
+    StandingIs,
+    StopHere,
+    WindowIs,
+)  # fmt: skip
+from sorta.core.words import Folded, find_all, find_first
+
+
+@dataclass(frozen=True, kw_only=True)
+class Heard:
+    """One inbound message with what is known about it when the rules are read.
+
+    `others` is the text without our own handles; `other_characters` its letters and digits beside handles. `at` is
+    the arrival on the wall clock of the workspace; `automatic` says that a program wrote it.
+    """
+
+    message: int
+    conversation: int
+    person: int
+    kind: Kind
+    network: str
+    account: int
+    text: Folded
+    at: datetime
+    is_open: bool
+    groups: frozenset[int] = frozenset()
+    mentions_other: bool = False
+    other_characters: int = 0
+    language: str | None = None
+    sentiment: float | None = None
+    reads_as: ReadsAs | None = None
+    reading_words: tuple[str, ...] = ()
+    sentiment_words: tuple[str, ...] = ()
+    rating: int | None = None
+    has_link: bool = False
+    has_attachment: bool = False
+    person_tags: frozenset[int] = frozenset()
+    reach: int | None = None
+    standing: int | None = None
+    first_contact: bool = False
+    post: int | None = None
+    on_ad: bool = False
+    automatic: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class Evidence:
+    """Why a condition holds: which one, the words of the message that decided it, or the value."""
+
+    type: str
+    words: tuple[str, ...] = ()
+    value: str | None = None
+
+
+_Found: TypeAlias = tuple[Evidence, ...] | None
+
+
+def meets(when: Condition, heard: Heard) -> tuple[Evidence, ...] | None:
+    """The evidence that a condition holds for a message; None when it does not."""
+    check: Callable[[Condition, Heard], _Found] = _CHECKS[type(when)]
+    return check(when, heard)
+
+
+def _yes(holds: bool, type: str, value: object = None, words: tuple[str, ...] = ()) -> _Found:
+    if not holds:
+        return None
+    return (Evidence(type=type, words=words, value=None if value is None else str(value)),)
+
+
+def _check_words(when: HasWords, heard: Heard) -> _Found:
+    if when.mode == "all":
+        found = tuple(find_first(w, heard.text) for w in when.words)
+        return None if None in found else _yes(True, "words", words=tuple(f for f in found if f))
+    matched = find_all(when.words, heard.text)
+    if when.mode == "none":
+        return _yes(not matched, "words", value="none of them")
+    return _yes(bool(matched), "words", words=matched)
+
+
+def _check_bare(when: BareMention, heard: Heard) -> _Found:
+    bare = heard.mentions_other and heard.other_characters <= when.at_most and not find_all(when.none_of, heard.text)
+    return _yes(bare, "bare_mention", value=heard.other_characters)
+
+
+def _check_sentiment(when: SentimentIs, heard: Heard) -> _Found:
+    if heard.sentiment is None:
+        return None
+    low = when.at_least is None or heard.sentiment >= when.at_least
+    high = when.at_most is None or heard.sentiment <= when.at_most
+    return _yes(low and high, "sentiment", f"{heard.sentiment:.2f}", heard.sentiment_words)
+
+
+def is_in_window(when: WindowIs, at: datetime) -> bool:
+    """Whether an instant, on the wall clock of its zone, lies in a weekly window."""
+    minute, day = at.hour * 60 + at.minute, at.weekday()
+    if when.starts < when.ends:
+        return day in when.days and when.starts <= minute < when.ends
+    return (day in when.days and minute >= when.starts) or ((day - 1) % 7 in when.days and minute < when.ends)
+
+
+def _check_group_parts(when: Conditions, heard: Heard) -> _Found:
+    found: list[Evidence] = []
+    for part in when.parts:
+        evidence = meets(part, heard)
+        if evidence is None:
+            if when.of == "all":
+                return None
+        elif when.of == "none":
+            return None
+        else:
+            found += evidence
+            if when.of == "any":
+                return tuple(found)
+    return None if when.of == "any" else tuple(found)
+
+
+_CHECKS: Mapping[type, Callable[..., _Found]] = {
+    KindIs: lambda w, h: _yes(h.kind in w.kinds, "kind", h.kind.value),
+    NetworkIs: lambda w, h: _yes(h.network in w.networks, "network", h.network),
+    AccountIs: lambda w, h: _yes(h.account in w.accounts or not h.groups.isdisjoint(w.groups), "account", h.account),
+    HasWords: _check_words,
+    BareMention: _check_bare,
+    LanguageIs: lambda w, h: _yes(h.language in w.languages, "language", h.language),
+    SentimentIs: _check_sentiment,
+    ReadsAsOneOf: lambda w, h: _yes(h.reads_as in w.reads_as, "reads_as", h.reads_as, h.reading_words),
+    RatingIs: lambda w, h: _yes(h.rating is not None and h.rating <= w.at_most, "rating", h.rating),
+    Carries: lambda w, h: _yes(h.has_link if w.what == "link" else h.has_attachment, "carries", w.what),
+    PersonTagged: lambda w, h: _yes(not h.person_tags.isdisjoint(w.tags), "person_tag"),
+    ReachIs: lambda w, h: _yes(h.reach is not None and h.reach >= w.at_least, "reach", h.reach),
+    StandingIs: lambda w, h: _yes(h.standing is not None and h.standing >= w.at_least, "standing", h.standing),
+    FirstContact: lambda w, h: _yes(h.first_contact, "first_contact"),
+    HoursAre: lambda w, h: _yes(h.is_open == w.inside, "hours", f"{h.at:%a %H:%M}"),
+    WindowIs: lambda w, h: _yes(is_in_window(w, h.at), "window", f"{h.at:%a %H:%M}"),
+    PostIs: lambda w, h: _yes(h.post == w.post, "post", h.post),
+    OnAd: lambda w, h: _yes(h.on_ad, "ad"),
+    Conditions: _check_group_parts,
+}
+
+# -- what comes out --------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, kw_only=True)
+class Lost:
+    """An action that did not come to pass, and who had decided before: a rule, or a member by hand."""
+
+    action: Action
+    to: RuleRef | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Match:
+    """One rule that a message met: why, what it does, and what it would have done."""
+
+    rule: RuleRef
+    evidence: tuple[Evidence, ...]
+    effects: tuple[Action, ...]
+    lost: tuple[Lost, ...] = ()
+    stops: bool = False
+
+
+def decide(rules: Iterable[Rule], heard: Heard, by_hand: frozenset[str] = frozenset()) -> tuple[Match, ...]:
+    """Read the rules top to bottom on one message.
+
+    `by_hand` names what a member has set on the conversation: 'priority', 'assign', or 'tag:7' for a tag that was
+    taken off. The first rule that sets one of ONE_VALUED wins; what a member set is never overwritten.
+    """
+    taken: dict[str, RuleRef | None] = dict.fromkeys(by_hand)
+    matches: list[Match] = []
+    for rule in rules:
+        if not rule.on:
+            continue
+        evidence = meets(rule.body.when, heard)
+        if evidence is None:
+            continue
+        match = _do(rule, evidence, taken)
+        matches.append(match)
+        if match.stops:
+            break
+    return tuple(matches)
+
+
+def _do(rule: Rule, evidence: tuple[Evidence, ...], taken: dict[str, RuleRef | None]) -> Match:
+    effects: list[Action] = []
+    lost: list[Lost] = []
+    stops = False
+    for action in rule.body.then:
+        match action:
+            case StopHere():
+                stops = True
+            case AddTags() if not action.person:
+                tags = tuple(t for t in action.tags if f"tag:{t}" not in taken)
+                if tags:
+                    effects.append(AddTags(tags=tags))
+                if len(tags) < len(action.tags):
+                    lost.append(Lost(action=action, to=None))
+            case _ if action.type in taken:
+                lost.append(Lost(action=action, to=taken[action.type]))
+            case _:
+                effects.append(action)
+                if action.type in ONE_VALUED:
+                    taken[action.type] = rule.ref
+    return Match(rule=rule.ref, evidence=evidence, effects=tuple(effects), lost=tuple(lost), stops=stops)
+
+
+# -- automatic answers -----------------------------------------------------------------------------------------
+
+#: More than this many automatic answers of one rule within these minutes switch it off.
+MOST_ANSWERS = 20
+ANSWERS_MINUTES = 10
+#: One automatic answer a person within this many hours.
+PERSON_HOURS = 24
+
+
+@dataclass(frozen=True, kw_only=True)
+class AnswersSoFar:
+    """What automatic answers have gone out: by this rule to this conversation, to the person lately, by the rule lately."""
+
+    in_conversation: int = 0
+    to_person: int = 0
+    by_rule: int = 0
+    is_held: bool = False
+
+
+def get_answer_obstacle(heard: Heard, so_far: AnswersSoFar) -> str | None:
+    """Why no automatic answer may go out; None when one may. 'storm' means that the rule must be switched off."""
+    if heard.automatic:
+        return "automatic"
+    if so_far.is_held:
+        return "held"
+    if so_far.in_conversation:
+        return "answered_before"
+    if so_far.to_person:
+        return "person_today"
+    if so_far.by_rule >= MOST_ANSWERS:
+        return "storm"
+    return None

@@ -1,0 +1,96 @@
+"""When two records are one person, and what of a message says so. Used by ingest and services.profiles.
+
+A suggestion is only that: a member decides. It rests on the same name, the same mail address or the same
+customer number, written by them or saved by the team (PRODUCT.md 9).
+"""
+
+import re
+import unicodedata
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from sorta.core.errors import Invalid
+
+#: An address as people type it: RFC 5322's dot-atom, with the domain's labels as RFC 1035 has them.
+_MAIL = re.compile(
+    r"(?<![\w.+-])([A-Za-z0-9!#$%&'*+/=?^_`{|}~-]+(?:\.[A-Za-z0-9!#$%&'*+/=?^_`{|}~-]+)*)"
+    r"@((?:[A-Za-z0-9](?:[A-Za-z0-9-]{0,61}[A-Za-z0-9])?\.)+[A-Za-z]{2,63})(?![\w-])"
+)
+#: One to three letters, a dash, three to ten digits: common practice for customer numbers, no source.
+_NUMBER = re.compile(r"(?<![\w-])([A-Za-z]{1,3})-(\d{3,10})(?![\w-])")
+LONGEST_FACT = 2000
+
+
+@dataclass(frozen=True, kw_only=True)
+class Mark:
+    """Something that belongs to one person only: a mail address (lower case) or a customer number (upper case)."""
+
+    kind: Literal["mail", "number"]
+    value: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Candidate:
+    """Another record, and what it shares with the one looked at."""
+
+    person_id: int
+    name: str
+    shared: tuple[Mark, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class Suggestion:
+    """Somebody who may be the same person, with the reasons, strongest first."""
+
+    person_id: int
+    name: str
+    reasons: tuple[str, ...]
+
+
+def find_marks(text: str) -> tuple[Mark, ...]:
+    """The marks in a text, each once, in the order they stand there."""
+    found = [(m.start(), Mark(kind="mail", value=m[0].lower())) for m in _MAIL.finditer(text)]
+    bare = _MAIL.sub(lambda m: " " * len(m[0]), text)
+    found += [(m.start(), Mark(kind="number", value=m[0].upper())) for m in _NUMBER.finditer(bare)]
+    return tuple(dict.fromkeys(mark for _, mark in sorted(found, key=lambda f: f[0])))
+
+
+def fold_name(name: str) -> str:
+    """A name without case, accents, width and spare spaces, for telling whether two are the same."""
+    plain = "".join(c for c in unicodedata.normalize("NFKD", name) if not unicodedata.combining(c))
+    return " ".join(plain.casefold().split())
+
+
+def suggest(name: str, candidates: Iterable[Candidate]) -> Sequence[Suggestion]:
+    """Who of the candidates may be the person of this name, strongest first; without a reason nobody is named."""
+    found = []
+    for one in candidates:
+        reasons = [f"same mail {m.value}" for m in one.shared if m.kind == "mail"]
+        reasons += [f"same customer number {m.value}" for m in one.shared if m.kind == "number"]
+        if fold_name(one.name) == fold_name(name):
+            reasons.append("same name")
+        if reasons:
+            found.append(Suggestion(person_id=one.person_id, name=one.name, reasons=tuple(reasons)))
+    return sorted(found, key=lambda s: (-len(s.reasons), s.reasons[-1:] == ("same name",), s.person_id))
+
+
+def check_fact(name: str, value: str) -> tuple[str, str]:
+    """A fact's name and value without spare spaces. Raises Invalid."""
+    said, text = " ".join(name.split()), value.strip()
+    if not 1 <= len(said) <= 40:
+        raise Invalid("Say in 1 to 40 characters what it is, such as 'Customer number'.", "name")
+    if not 1 <= len(text) <= LONGEST_FACT:
+        raise Invalid(f"A fact has 1 to {LONGEST_FACT} characters.", "value")
+    return said, text
+
+
+_FIRST_NAME = re.compile(r"[^\W\d_]+(?:[-'’][^\W\d_]+)*")
+
+
+def get_first_name(name: str) -> str:
+    """The name to greet somebody with; nothing where what a network calls a name is a handle or an initial."""
+    first = name.split()[0] if name.split() else ""
+    if len(first) < 2 or not _FIRST_NAME.fullmatch(first) or first.islower():
+        return ""
+    return first

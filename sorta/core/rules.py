@@ -1,0 +1,441 @@
+"""Rules: what they ask of a message, what they do, and which of them wins (PRODUCT.md 6).
+
+A rule is data: a group of conditions and a list of actions, each a frozen dataclass whose `type` names it. The API's
+shapes, the export's schema and the editor's types are all made from these. core.deciding reads them on a message.
+"""
+
+from dataclasses import dataclass
+from typing import Literal, TypeAlias
+
+from sorta.core.errors import Invalid
+from sorta.core.parking import ParkFor
+from sorta.core.ports import Kind
+from sorta.core.reading import ReadsAs
+from sorta.core.targets import Priority
+from sorta.core.texts import check_placeholders
+from sorta.core.words import check_pattern
+
+# -- what is asked ---------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, kw_only=True)
+class KindIs:
+    """The message is of one of these kinds."""
+
+    type: Literal["kind"] = "kind"
+    kinds: tuple[Kind, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class NetworkIs:
+    """It came from one of these networks."""
+
+    type: Literal["network"] = "network"
+    networks: tuple[str, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class AccountIs:
+    """It came to one of these accounts, or to an account of one of these groups."""
+
+    type: Literal["account"] = "account"
+    accounts: tuple[int, ...] = ()
+    groups: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class HasWords:
+    """It has any, all or none of these words; a phrase is several words, a prefix ends with *."""
+
+    type: Literal["words"] = "words"
+    mode: Literal["any", "all", "none"] = "any"
+    words: tuple[str, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class BareMention:
+    """It names somebody else and says at most so many letters and digits more, none of these words among them."""
+
+    type: Literal["bare_mention"] = "bare_mention"
+    at_most: int = 30
+    none_of: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class LanguageIs:
+    """It is in one of these languages (ISO 639)."""
+
+    type: Literal["language"] = "language"
+    languages: tuple[str, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class SentimentIs:
+    """Its sentiment, from -1 to 1, lies within these bounds."""
+
+    type: Literal["sentiment"] = "sentiment"
+    at_least: float | None = None
+    at_most: float | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class ReadsAsOneOf:
+    """It reads as one of these."""
+
+    type: Literal["reads_as"] = "reads_as"
+    reads_as: tuple[ReadsAs, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class RatingIs:
+    """It is a review with at most so many stars."""
+
+    type: Literal["rating"] = "rating"
+    at_most: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class Carries:
+    """It has a link, or an attachment."""
+
+    type: Literal["carries"] = "carries"
+    what: Literal["link", "attachment"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class PersonTagged:
+    """Its author has one of these tags."""
+
+    type: Literal["person_tag"] = "person_tag"
+    tags: tuple[int, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class ReachIs:
+    """Its author's reach, 0 to 100, is at least this."""
+
+    type: Literal["reach"] = "reach"
+    at_least: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class StandingIs:
+    """Its author's standing, 0 to 100, is at least this."""
+
+    type: Literal["standing"] = "standing"
+    at_least: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class FirstContact:
+    """Its author has never written to us before."""
+
+    type: Literal["first_contact"] = "first_contact"
+
+
+@dataclass(frozen=True, kw_only=True)
+class HoursAre:
+    """It arrived within, or outside, the workspace's working hours."""
+
+    type: Literal["hours"] = "hours"
+    inside: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class WindowIs:
+    """It arrived on one of these weekdays (0 is Monday) between two times of the local day, in minutes after midnight.
+
+    An end at or before the beginning lies on the next day, which still counts as the weekday it began on.
+    """
+
+    type: Literal["window"] = "window"
+    days: tuple[int, ...]
+    starts: int
+    ends: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class PostIs:
+    """It stands under this post."""
+
+    type: Literal["post"] = "post"
+    post: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class OnAd:
+    """It stands under an ad."""
+
+    type: Literal["ad"] = "ad"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Conditions:
+    """Conditions of which all, any or none must hold. An empty group of all always holds."""
+
+    type: Literal["group"] = "group"
+    of: Literal["all", "any", "none"] = "all"
+    parts: "tuple[Condition, ...]" = ()
+
+
+Condition: TypeAlias = (
+    KindIs | NetworkIs | AccountIs | HasWords | BareMention | LanguageIs | SentimentIs | ReadsAsOneOf | RatingIs | Carries
+    | PersonTagged | ReachIs | StandingIs | FirstContact | HoursAre | WindowIs | PostIs | OnAd | Conditions
+)  # fmt: skip
+
+# -- what is done ----------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, kw_only=True)
+class SetPriority:
+    """Make it as pressing as this."""
+
+    type: Literal["priority"] = "priority"
+    priority: Priority
+
+
+@dataclass(frozen=True, kw_only=True)
+class AddTags:
+    """Tag the conversation, or the person."""
+
+    type: Literal["tag"] = "tag"
+    tags: tuple[int, ...]
+    person: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class GiveTo:
+    """Give it to a member, or to a team, which chooses by its way."""
+
+    type: Literal["assign"] = "assign"
+    member: int | None = None
+    team: int | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class LikeIt:
+    """Like it on the network."""
+
+    type: Literal["like"] = "like"
+
+
+@dataclass(frozen=True, kw_only=True)
+class HideIt:
+    """Hide it on the network, and list it for review."""
+
+    type: Literal["hide"] = "hide"
+
+
+@dataclass(frozen=True, kw_only=True)
+class AnswerWith:
+    """Answer with this text or this saved reply, placeholders filled. `answers` False only acknowledges: it stays our move."""
+
+    type: Literal["reply"] = "reply"
+    text: str = ""
+    saved: int | None = None
+    answers: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class SettleIt:
+    """SettleIt it."""
+
+    type: Literal["settle"] = "settle"
+    how: Literal["answered", "no_reply_needed", "junk"] = "no_reply_needed"
+
+
+@dataclass(frozen=True, kw_only=True)
+class ParkIt:
+    """Hide it from the desk until its time."""
+
+    type: Literal["park"] = "park"
+    choice: ParkFor
+
+
+@dataclass(frozen=True, kw_only=True)
+class LetWatch:
+    """Let members watch it."""
+
+    type: Literal["watch"] = "watch"
+    members: tuple[int, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class TellMembers:
+    """Tell members at once."""
+
+    type: Literal["alert"] = "alert"
+    members: tuple[int, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class AskConsent:
+    """Nobody's answer goes out before somebody who may approve has consented."""
+
+    type: Literal["consent"] = "consent"
+
+
+@dataclass(frozen=True, kw_only=True)
+class HandItOver:
+    """Hand it over to a support desk: it joins the case there is, or opens one, and is settled here."""
+
+    type: Literal["hand_over"] = "hand_over"
+    desk: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class StopHere:
+    """No rule further down is read."""
+
+    type: Literal["stop"] = "stop"
+
+
+Action: TypeAlias = (
+    SetPriority
+    | AddTags
+    | GiveTo
+    | LikeIt
+    | HideIt
+    | AnswerWith
+    | SettleIt
+    | ParkIt
+    | LetWatch
+    | TellMembers
+    | AskConsent
+    | HandItOver
+    | StopHere
+)
+
+#: Of these effects the first rule that sets one wins; all others add up.
+ONE_VALUED = ("priority", "assign", "settle", "reply", "park", "hand_over")
+
+
+@dataclass(frozen=True, kw_only=True)
+class RuleBody:
+    """A rule as somebody writes it."""
+
+    name: str
+    when: Conditions
+    then: tuple[Action, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Rule:
+    """A rule in its place; `version` counts its changes."""
+
+    id: int
+    version: int
+    body: RuleBody
+    on: bool = True
+
+    @property
+    def ref(self) -> "RuleRef":
+        """What the trail keeps of it."""
+        return RuleRef(id=self.id, version=self.version, name=self.body.name)
+
+
+@dataclass(frozen=True, kw_only=True)
+class RuleRef:
+    """Which rule, in which version, by which name then."""
+
+    id: int
+    version: int
+    name: str
+
+
+LONGEST_NAME = 80
+LONGEST_REPLY = 2000
+MOST_PARTS = 60
+DEEPEST = 4
+
+
+def check_body(body: RuleBody) -> RuleBody:
+    """The rule as it is kept: names and words tidied. Raises Invalid with the field that is wrong."""
+    name = " ".join(body.name.split())
+    if not 1 <= len(name) <= LONGEST_NAME:
+        raise Invalid(f"A rule has a name of 1 to {LONGEST_NAME} characters.", "name")
+    if not body.then:
+        raise Invalid("The rule does nothing yet: add what it should do.", "then")
+    for action in body.then:
+        _check_action(action)
+    kinds: list[str] = [a.type for a in body.then]
+    for kind in ONE_VALUED:
+        if kinds.count(kind) > 1:
+            raise Invalid(f"A rule can do one thing of a kind: there are two of ‘{kind}’.", "then")
+    if "settle" in kinds and "park" in kinds:
+        raise Invalid("A rule cannot both settle and park.", "then")
+    if "hand_over" in kinds and {"settle", "park"} & set(kinds):
+        raise Invalid("Handing over settles it: a rule cannot settle or park it as well.", "then")
+    when = _check_group(body.when, 1)
+    if _count(when) > MOST_PARTS:
+        raise Invalid(f"A rule has at most {MOST_PARTS} conditions.", "when")
+    return RuleBody(name=name, when=when, then=body.then)
+
+
+def _count(group: Conditions) -> int:
+    return sum(1 + (_count(p) if isinstance(p, Conditions) else 0) for p in group.parts)
+
+
+def _check_group(group: Conditions, depth: int) -> Conditions:
+    if depth > DEEPEST:
+        raise Invalid(f"Groups can stand in groups {DEEPEST} deep.", "when")
+    return Conditions(of=group.of, parts=tuple(_check_condition(p, depth) for p in group.parts))
+
+
+def _need(holds: bool, words: str) -> None:
+    if not holds:
+        raise Invalid(words, "when")
+
+
+def _check_condition(part: Condition, depth: int) -> Condition:
+    match part:
+        case Conditions():
+            _need(bool(part.parts), "A group in a group has conditions of its own.")
+            return _check_group(part, depth + 1)
+        case HasWords():
+            _need(bool(part.words), "Say which words.")
+            return HasWords(mode=part.mode, words=tuple(dict.fromkeys(check_pattern(w) for w in part.words)))
+        case BareMention():
+            _need(0 <= part.at_most <= 500, "A bare mention has 0 to 500 other characters.")
+            return BareMention(at_most=part.at_most, none_of=tuple(check_pattern(w) for w in part.none_of))
+        case SentimentIs():
+            low = -1 if part.at_least is None else part.at_least
+            high = 1 if part.at_most is None else part.at_most
+            _need(part.at_least is not None or part.at_most is not None, "Say how the sentiment should be.")
+            _need(-1 <= low <= high <= 1, "Sentiment goes from -1 to 1, the lower bound first.")
+        case KindIs():
+            _need(bool(part.kinds), "Say which kinds.")
+        case NetworkIs():
+            _need(bool(part.networks), "Say which networks.")
+        case AccountIs():
+            _need(bool(part.accounts or part.groups), "Say which accounts or account groups.")
+        case LanguageIs():
+            _need(bool(part.languages), "Say which languages.")
+        case ReadsAsOneOf():
+            _need(bool(part.reads_as), "Say what it should read as.")
+        case RatingIs():
+            _need(1 <= part.at_most <= 5, "A rating has 1 to 5 stars.")
+        case PersonTagged():
+            _need(bool(part.tags), "Say which tags.")
+        case ReachIs() | StandingIs():
+            _need(0 <= part.at_least <= 100, "Reach and standing go from 0 to 100.")
+        case WindowIs():
+            _need(bool(part.days) and all(0 <= d <= 6 for d in part.days), "Say on which weekdays.")
+            _need(0 <= part.starts < 1440 and 0 <= part.ends <= 1440, "Times lie within the day.")
+    return part
+
+
+def _check_action(action: Action) -> None:
+    match action:
+        case AddTags() if not action.tags:
+            raise Invalid("Say which tags.", "then")
+        case GiveTo() if (action.member is None) == (action.team is None):
+            raise Invalid("Say to whom: one member or one team.", "then")
+        case AnswerWith(saved=None):
+            if not 1 <= len(action.text.strip()) <= LONGEST_REPLY:
+                raise Invalid(f"An answer has 1 to {LONGEST_REPLY} characters, or is a saved reply.", "then")
+            check_placeholders(action.text, None, "then")
+        case AnswerWith() if action.text.strip():
+            raise Invalid("An answer is a text or a saved reply, not both.", "then")
+        case LetWatch() | TellMembers() if not action.members:
+            raise Invalid("Say which members.", "then")

@@ -1,0 +1,46 @@
+"""Mail by SMTP (RFC 5321), one letter a message by RFC 5322. Implements core.ports.MailPost."""
+
+import asyncio
+import smtplib
+from email.headerregistry import Address
+from email.message import EmailMessage
+from email.utils import formatdate
+
+from sorta.core.ports import Letter, Unreachable
+
+
+class SmtpPost:
+    """Hands letters to one mail server, each in a thread, for smtplib waits."""
+
+    def __init__(self, server: str, sender: str, *, timeout: float = 10) -> None:
+        host, _, port = server.rpartition(":")
+        self._host, self._port, self._sender, self._timeout = host or server, int(port or 25), sender, timeout
+
+    async def send(self, letter: Letter) -> None:
+        """See core.ports.MailPost."""
+        message = self.write(letter)
+        try:
+            await asyncio.to_thread(self._hand_over, message)
+        except (OSError, smtplib.SMTPException) as error:
+            raise Unreachable(f"The mail server did not take it: {error}") from error
+
+    def write(self, letter: Letter) -> EmailMessage:
+        """The letter as a message. What would break a header line is taken out; it is marked as automatic (RFC 3834)."""
+        message = EmailMessage()
+        domain = self._sender.rpartition("@")[2]
+        message["From"] = Address(display_name="Sorta", addr_spec=self._sender)
+        message["To"] = Address(display_name=_one_line(letter.to_name), addr_spec=_one_line(letter.to))
+        message["Subject"] = _one_line(letter.subject)
+        message["Date"] = formatdate()
+        message["Message-ID"] = f"<{_one_line(letter.key)}@{domain}>"
+        message["Auto-Submitted"] = "auto-generated"
+        message.set_content(letter.text)
+        return message
+
+    def _hand_over(self, message: EmailMessage) -> None:
+        with smtplib.SMTP(self._host, self._port, timeout=self._timeout) as server:
+            server.send_message(message)
+
+
+def _one_line(text: str) -> str:
+    return " ".join(text.split())

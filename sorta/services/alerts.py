@@ -1,0 +1,152 @@
+"""Telling members: in the app and by mail, each thing once, quietly when they are away. Used by rules, delivery, the tick."""
+
+from collections.abc import Iterable
+from datetime import datetime, timedelta
+from typing import Any
+
+import structlog
+
+from sorta.core.errors import Invalid
+from sorta.core.ports import Letter, Unreachable
+from sorta.services.house import House, Scope
+from sorta.store import alerts as store
+from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
+
+log = structlog.get_logger()
+#: What members are told of: (occasion, what it says in the choices, whether it is mailed unless they choose otherwise).
+OCCASIONS: dict[str, tuple[str, bool]] = {
+    "rule": ("A rule tells me", True),
+    "approval": ("An answer waits for my approval", True),
+    "decided": ("My answer was approved or came back", False),
+    "due_soon": ("Something of mine is due soon", False),
+    "late": ("Something of mine is late", True),
+    "case": ("A desk gave back what I handed over", False),
+    "rule_off": ("A rule was switched off by itself", True),
+}
+DUE_SOON_MINUTES = 15
+#: A mail server that is away for longer than this has missed the news; it stands in the app.
+MAILED_WITHIN = timedelta(hours=2)
+
+
+async def add_alerts(
+    conn: Conn,
+    workspace_id: int,
+    *,
+    members: Iterable[int],
+    occasion: str,
+    words: str,
+    conversation_id: int | None,
+    key: str,
+    now: datetime,
+) -> list[int]:
+    """Tell members something within a transaction; `key` names the thing, so that nobody is told twice."""
+    told = await store.add_alerts(
+        conn,
+        workspace_id,
+        members=list(members),
+        occasion=occasion,
+        words=words,
+        conversation_id=conversation_id,
+        key=key,
+        by_mail=OCCASIONS[occasion][1],
+        now=now,
+    )
+    for member in told:
+        await tell(conn, make_notice(workspace_id, "alert", member=member))
+    return told
+
+
+async def list_alerts(house: House, scope: Scope, limit: int) -> dict[str, Any]:
+    """What the member was told, newest first, and how much of it is unread."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        return {
+            "unread": await store.count_unread(conn, scope.workspace_id, scope.member_id),
+            "alerts": await store.list_alerts(conn, scope.workspace_id, scope.member_id, limit),
+        }
+
+
+async def set_read(house: House, scope: Scope, id: int | None, now: datetime) -> None:
+    """The member has read one alert, or all."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        await store.set_read(conn, scope.workspace_id, scope.member_id, id, now)
+
+
+async def list_choices(house: House, scope: Scope) -> list[dict[str, Any]]:
+    """What the member can be told of, and how they want it."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await store.list_choices(conn, scope.workspace_id, scope.member_id)
+    chosen = {row["occasion"]: row for row in rows}
+    return [
+        {
+            "occasion": occasion,
+            "words": words,
+            "in_app": chosen[occasion]["in_app"] if occasion in chosen else True,
+            "by_mail": chosen[occasion]["by_mail"] if occasion in chosen else by_mail,
+            "minutes": chosen[occasion]["minutes"] if occasion in chosen else DUE_SOON_MINUTES,
+        }
+        for occasion, (words, by_mail) in OCCASIONS.items()
+    ]
+
+
+async def set_choice(house: House, scope: Scope, *, occasion: str, in_app: bool, by_mail: bool, minutes: int) -> None:
+    """How the member wants to be told of something. Raises Invalid for an occasion that there is not."""
+    if occasion not in OCCASIONS:
+        raise Invalid(f"Nobody is told of {occasion!r}.", "occasion")
+    async with house.db.transact(scope.workspace_id) as conn:
+        await store.set_choice(
+            conn,
+            scope.workspace_id,
+            scope.member_id,
+            occasion=occasion,
+            in_app=in_app,
+            by_mail=by_mail,
+            minutes=minutes,
+        )
+
+
+async def tell_late(house: House, workspace_id: int, now: datetime) -> int:
+    """Tell owners of what is late or will be soon; how many were told. Run by the worker's tick."""
+    count = 0
+    async with house.db.transact(workspace_id) as conn:
+        for row in await store.list_late(conn, workspace_id, now):
+            occasion = "late" if row["is_late"] else "due_soon"
+            said = "is late" if row["is_late"] else "is due soon"
+            told = await add_alerts(
+                conn,
+                workspace_id,
+                members=[row["owner_id"]],
+                occasion=occasion,
+                words=f"{row['person_name']} {said}.",
+                conversation_id=row["id"],
+                key=f"{occasion}:{row['id']}:{row['due'].isoformat()}",
+                now=now,
+            )
+            count += len(told)
+    return count
+
+
+async def mail_alerts(house: House, workspace_id: int, now: datetime) -> int:
+    """Mail what is to be mailed; how many went out. What the mail server does not take stays for the next time."""
+    if house.post is None:
+        return 0
+    count = 0
+    async with house.db.transact(workspace_id) as conn:
+        for row in await store.list_to_mail(conn, workspace_id, now - MAILED_WITHIN):
+            path = f"/w/{workspace_id}/desk/{row['conversation_id'] or ''}"
+            letter = Letter(
+                key=f"alert-{row['id']}",
+                to=row["email"],
+                to_name=row["name"],
+                subject=f"{row['workspace']}: {row['words'][:120]}",
+                text=f"{row['words']}\n\n{house.address}{path}",
+            )
+            try:
+                await house.post.send(letter)
+            except Unreachable as error:
+                await store.set_mailed(conn, workspace_id, row["id"], None, str(error))
+                log.warning("alert not mailed", alert=row["id"], reason=str(error))
+                break
+            await store.set_mailed(conn, workspace_id, row["id"], now, None)
+            count += 1
+    return count

@@ -1,0 +1,325 @@
+"""Replies that wait for consent: proposed, changed, approved, sent back, withdrawn; and the policies. Used by the API."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict
+from datetime import datetime
+from typing import Any
+
+from sorta.core.answers import Extras
+from sorta.core.approval import Need, PolicyBody, check_policy, list_open_needs, may_consent
+from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
+from sorta.core.permissions import Permission
+from sorta.services.alerts import add_alerts
+from sorta.services.answers import EXTRAS, check_may_reply, check_reply, commit_reply
+from sorta.services.consent import POLICY, find_needs
+from sorta.services.house import House, Scope
+from sorta.services.trail import Ledger, Open
+from sorta.store import accounts, people, sorting
+from sorta.store import approvals as store
+from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
+
+LONGEST_REASON = 1000
+
+
+def read_needs(values: Sequence[Mapping[str, Any]]) -> tuple[Need, ...]:
+    """Needs as a proposal's row holds them."""
+    return tuple(
+        Need(policy=v["policy"], name=v["name"], count=v["count"], members=tuple(v["members"]), words=tuple(v["words"]))
+        for v in values
+    )
+
+
+def _list_consents(row: Mapping[str, Any]) -> list[int]:
+    return [c["member"] for c in row["consents"]]
+
+
+async def propose(
+    house: House,
+    scope: Scope,
+    conversation_id: int,
+    *,
+    public: bool,
+    text: str,
+    seen_seq: int,
+    settle: bool,
+    now: datetime,
+    extras: Extras = Extras(),
+) -> int:
+    """Ask for approval of a reply; the proposal's number. The same checks as for sending it hold.
+
+    Raises TooLate when another answer waits already.
+    """
+    check_may_reply(scope, public=public)
+    async with house.db.transact(scope.workspace_id) as conn:
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(conversation_id)
+        if conversation.facts.proposal_waiting:
+            raise TooLate("An answer waits for approval here already.")
+        await check_reply(ledger, conversation, author_id=scope.member_id, public=public, text=text, seen_seq=seen_seq)
+        needs = await find_needs(conn, conversation, scope, public=public, text=text)
+        if not needs:
+            raise Invalid("This answer needs nobody's approval: it can be sent.", "text")
+        given = {
+            "conversation_id": conversation_id,
+            "author_id": scope.member_id,
+            "public": public,
+            "body": text.strip(),
+            "settle": settle,
+            "extras": EXTRAS.dump_python(extras, mode="json"),
+            "now": now,
+            "seen_seq": conversation.facts.seq + 1,
+            "needs": [asdict(need) for need in needs],
+        }
+        id = await store.add_proposal(conn, scope.workspace_id, given)
+        ledger.add(conversation, "proposed", member_id=scope.member_id, proposal=id, public=public)
+        await ledger.write()
+        await _tell_approvers(conn, scope, conversation, id, needs, [], now)
+    return id
+
+
+async def _tell_approvers(
+    conn: Conn, scope: Scope, conversation: Open, id: int, needs: Sequence[Need], consents: Sequence[int], now: datetime
+) -> None:
+    """Everybody whose consent is still needed is told once."""
+    waiting_on = {m for need in list_open_needs(needs, consents, scope.member_id) for m in need.members}
+    await add_alerts(
+        conn,
+        scope.workspace_id,
+        members=sorted(waiting_on - set(consents) - {scope.member_id}),
+        occasion="approval",
+        words=f"An answer to {conversation.row['person_name']} waits for your approval.",
+        conversation_id=conversation.id,
+        key=f"approval:{id}:{len(consents)}",
+        now=now,
+    )
+    await tell(conn, make_notice(scope.workspace_id, "approvals"))
+
+
+async def _get(conn: Conn, scope: Scope, id: int, *, waiting: bool = True) -> dict[str, Any]:
+    row = await store.get_proposal(conn, scope.workspace_id, id)
+    if row is None:
+        raise NotFound("There is no such proposal in this workspace.")
+    if waiting and row["state"] != "waiting":
+        raise TooLate("It waits no more: it was decided meanwhile.")
+    return row
+
+
+async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: int, now: datetime) -> None:
+    """The author writes it anew, or confirms it after they wrote again: consent given so far is void when the words change.
+
+    Raises NotAllowed for anybody else, and what `check_reply` raises.
+    """
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await _get(conn, scope, id)
+        if row["author_id"] != scope.member_id:
+            raise NotAllowed("Only its author can change it so. An approver changes it while approving.")
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(row["conversation_id"])
+        await check_reply(
+            ledger, conversation, author_id=scope.member_id, public=row["public"], text=text, seen_seq=seen_seq
+        )
+        if text.strip() != row["body"]:
+            needs = await find_needs(conn, conversation, scope, public=row["public"], text=text)
+            row.update(body=text.strip(), consents=[], before_edit=None, edited_by=None)
+            row["needs"] = [asdict(need) for need in needs] or row["needs"]
+        event = ledger.add(conversation, "changed", member_id=scope.member_id, proposal=id)
+        row["seen_seq"] = event.seq
+        await store.set_proposal(conn, scope.workspace_id, row)
+        await ledger.write()
+        await _tell_approvers(conn, scope, conversation, id, read_needs(row["needs"]), [], now)
+
+
+async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: str | None, now: datetime) -> bool:
+    """Consent to a proposal, as it stands or with edits; True when that was the last consent and it goes out.
+
+    `seen_seq` is the newest number of the trail that the approver has seen: raises MovedOn when they have written
+    again since, NotAllowed for its author and for those nobody asks, TooLate when it was decided meanwhile.
+    """
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await _get(conn, scope, id)
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(row["conversation_id"])
+        needs, consents = read_needs(row["needs"]), _list_consents(row)
+        if not may_consent(needs, consents, row["author_id"], scope.member_id):
+            raise NotAllowed("This answer does not wait for you.")
+        said = row["body"] if text is None else text.strip()
+        if said != row["body"]:
+            row["before_edit"] = row["before_edit"] or row["body"]
+            row.update(body=said, edited_by=scope.member_id, consents=[])
+        checked = await check_reply(
+            ledger, conversation, author_id=row["author_id"], public=row["public"], text=said, seen_seq=seen_seq
+        )
+        row["consents"] = [*row["consents"], {"member": scope.member_id, "at": now.isoformat()}]
+        ledger.add(
+            conversation,
+            "consented",
+            member_id=scope.member_id,
+            proposal=id,
+            edited=row["edited_by"] == scope.member_id,
+        )
+        left = list_open_needs(needs, _list_consents(row), row["author_id"])
+        if left:
+            row["seen_seq"] = conversation.facts.seq
+            await store.set_proposal(conn, scope.workspace_id, row)
+            await ledger.write()
+            await _tell_approvers(conn, scope, conversation, id, needs, _list_consents(row), now)
+            return False
+        await commit_reply(
+            ledger,
+            conversation,
+            checked,
+            author_id=row["author_id"],
+            settle=row["settle"],
+            extras=EXTRAS.validate_python(row["extras"]),
+            leaves_at=now,
+            proposal=id,
+        )
+        row.update(state="approved", decided_by=scope.member_id, decided_at=now)
+        await store.set_proposal(conn, scope.workspace_id, row)
+        changed = ", with a change" if row["edited_by"] else ""
+        await _tell_author(conn, scope, conversation, row, f"Your answer to {conversation.row['person_name']} was approved{changed}.", now)  # fmt: skip
+    return True
+
+
+async def _tell_author(
+    conn: Conn, scope: Scope, conversation: Open, row: Mapping[str, Any], words: str, now: datetime
+) -> None:
+    await add_alerts(
+        conn,
+        scope.workspace_id,
+        members=[row["author_id"]],
+        occasion="decided",
+        words=words,
+        conversation_id=conversation.id,
+        key=f"decided:{row['id']}",
+        now=now,
+    )
+    await tell(conn, make_notice(scope.workspace_id, "approvals"))
+
+
+async def send_back(house: House, scope: Scope, id: int, *, reason: str, now: datetime) -> None:
+    """Back to its author, with the reason. Raises Invalid without one, NotAllowed for those nobody asks."""
+    said = reason.strip()
+    if not 1 <= len(said) <= LONGEST_REASON:
+        raise Invalid(f"Say why, in up to {LONGEST_REASON} characters.", "reason")
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await _get(conn, scope, id)
+        if not may_consent(read_needs(row["needs"]), _list_consents(row), row["author_id"], scope.member_id):
+            raise NotAllowed("This answer does not wait for you.")
+        await _close(house, conn, scope, row, "sent_back", said, now)
+
+
+async def withdraw(house: House, scope: Scope, id: int, now: datetime) -> str:
+    """Its author takes it back; the text, so that it can be written on. Raises NotAllowed for anybody else."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await _get(conn, scope, id)
+        if row["author_id"] != scope.member_id:
+            raise NotAllowed("Only its author can withdraw it.")
+        await _close(house, conn, scope, row, "withdrawn", None, now)
+        body: str = row["body"]
+        return body
+
+
+async def _close(
+    house: House, conn: Conn, scope: Scope, row: dict[str, Any], state: str, reason: str | None, now: datetime
+) -> None:
+    ledger = Ledger(house, conn, scope.workspace_id, now)
+    conversation = await ledger.get(row["conversation_id"])
+    more: dict[str, Any] = {} if reason is None else {"reason": reason}
+    ledger.add(conversation, state, member_id=scope.member_id, proposal=row["id"], **more)
+    row.update(state=state, reason=reason, decided_by=scope.member_id, decided_at=now)
+    await store.set_proposal(conn, scope.workspace_id, row)
+    await ledger.write()
+    if state == "sent_back":
+        words = f"Your answer to {conversation.row['person_name']} came back: {reason}"
+        await _tell_author(conn, scope, conversation, row, words, now)
+    else:
+        await tell(conn, make_notice(scope.workspace_id, "approvals"))
+
+
+async def list_approvals(house: House, scope: Scope) -> list[dict[str, Any]]:
+    """What waits for consent, soonest due first; `mine` when it waits for the member, `overtaken` when they have
+    written again since it was looked at."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await store.list_waiting(conn, scope.workspace_id)
+    return [_describe(row, scope) for row in rows]
+
+
+def _describe(row: Mapping[str, Any], scope: Scope) -> dict[str, Any]:
+    needs, consents = read_needs(row["needs"]), _list_consents(row)
+    left = list_open_needs(needs, consents, row["author_id"])
+    return {
+        **row,
+        "mine": may_consent(needs, consents, row["author_id"], scope.member_id),
+        "waits_on": sorted({m for need in left for m in need.members} - set(consents)),
+        "overtaken": row["last_inbound_seq"] > row["seen_seq"],
+    }
+
+
+async def get_latest_proposal(conn: Conn, scope: Scope, conversation: Mapping[str, Any]) -> dict[str, Any] | None:
+    """The latest proposal of a conversation while it waits, or when it came back; else None."""
+    row = await store.get_latest(conn, scope.workspace_id, conversation["id"])
+    if row is None or row["state"] not in ("waiting", "sent_back"):
+        return None
+    return _describe({**row, "last_inbound_seq": conversation["last_inbound_seq"]}, scope)
+
+
+async def count_mine(conn: Conn, scope: Scope) -> int:
+    """How many answers wait for the member's consent."""
+    rows = await store.list_needed(conn, scope.workspace_id)
+    return sum(may_consent(read_needs(r["needs"]), _list_consents(r), r["author_id"], scope.member_id) for r in rows)
+
+
+# -- policies --------------------------------------------------------------------------------------------------
+
+
+async def list_policies(house: House, scope: Scope) -> list[dict[str, Any]]:
+    """The policies of the workspace."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await store.list_policies(conn, scope.workspace_id)
+
+
+async def _check(conn: Conn, scope: Scope, body: PolicyBody) -> dict[str, Any]:
+    tidy = check_policy(body)
+    members = {m.id for m in await people.list_members(conn, scope.workspace_id)}
+    teams = {t["id"] for t in await sorting.list_teams(conn, scope.workspace_id)}
+    tags = {t["id"] for t in await sorting.list_tags(conn, scope.workspace_id)}
+    known = {a.id for a in await accounts.list_accounts(conn, scope.workspace_id)}
+    if not (set(tidy.members) <= members and set(tidy.teams) <= teams):
+        raise Invalid("The policy names a member or a team that is not here.", "members")
+    if not (set(tidy.when.tags) <= tags and set(tidy.when.accounts) <= known):
+        raise Invalid("The policy names a tag or an account that is not here.", "when")
+    made: dict[str, Any] = POLICY.dump_python(tidy, mode="json")
+    return made
+
+
+async def add_policy(house: House, scope: Scope, body: PolicyBody, *, on: bool, now: datetime) -> int:
+    """A new policy; its number. Raises Invalid."""
+    scope.check(Permission.MANAGE_RULES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        made = await _check(conn, scope, body)
+        id = await store.add_policy(conn, scope.workspace_id, body=made, on=on, member_id=scope.member_id, now=now)
+        await tell(conn, make_notice(scope.workspace_id, "approvals"))
+        return id
+
+
+async def set_policy(house: House, scope: Scope, id: int, body: PolicyBody, *, on: bool, now: datetime) -> None:
+    """A policy as it is from now on; what waits keeps the consent it was asked for. Raises Invalid, NotFound."""
+    scope.check(Permission.MANAGE_RULES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        made = await _check(conn, scope, body)
+        if not await store.set_policy(
+            conn, scope.workspace_id, id, body=made, on=on, member_id=scope.member_id, now=now
+        ):
+            raise NotFound("There is no such policy in this workspace.")
+        await tell(conn, make_notice(scope.workspace_id, "approvals"))
+
+
+async def remove_policy(house: House, scope: Scope, id: int, now: datetime) -> None:
+    """Take a policy away. Raises NotFound."""
+    scope.check(Permission.MANAGE_RULES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        if not await store.remove_policy(conn, scope.workspace_id, id, member_id=scope.member_id, now=now):
+            raise NotFound("There is no such policy in this workspace.")
+        await tell(conn, make_notice(scope.workspace_id, "approvals"))

@@ -1,0 +1,396 @@
+"""Handing over to a support desk: cases opened, messages passed on exactly once, and what the desk says. Used by the API,
+acts, ingest, ruling and the worker.
+
+What is passed on is written with the act that hands over, and sent by the worker under keys of its own; asked twice
+under one key the desk does nothing twice, so a try whose answer was lost is simply made again.
+"""
+
+import json
+import uuid
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+import structlog
+from standardwebhooks.webhooks import Webhook, WebhookVerificationError
+
+from sorta.core.cases import TOLD, CaseState, get_follow_until, joins
+from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound, TooLate, Unreadable
+from sorta.core.moves import Event, SettledAs
+from sorta.core.permissions import Permission
+from sorta.core.ports import CaseMessage, DeskRef, DeskRefused, NewCase, Unreachable
+from sorta.core.retry import GiveUp, decide_retry
+from sorta.services.alerts import add_alerts
+from sorta.services.filters import make_pattern
+from sorta.services.house import House, Scope
+from sorta.services.trail import Ledger, Open
+from sorta.store import cases, people, trail
+from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
+
+log = structlog.get_logger()
+PASS_ON = "pass_on"
+LONGEST_NOTE = 2000
+LONGEST_REMARK = 4000
+MOST_FOLLOW_HOURS = 24 * 60
+
+
+async def hand_over(
+    house: House, scope: Scope, conversation_id: int, *, desk_id: int, note: str | None, now: datetime
+) -> int:
+    """Hand a conversation over by hand: settled here, all its messages passed on. Its number in the trail.
+
+    Raises NotFound for a desk that is not here, Invalid for the note, TooLate while an answer waits for approval.
+    """
+    scope.check(Permission.SORT)
+    said = (note or "").strip()
+    if len(said) > LONGEST_NOTE:
+        raise Invalid(f"A note to the desk has at most {LONGEST_NOTE} characters.", "note")
+    async with house.db.transact(scope.workspace_id) as conn:
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(conversation_id)
+        if conversation.facts.proposal_waiting:
+            raise TooLate("An answer waits for approval here. Withdraw it first.")
+        desk = await cases.get_desk(conn, scope.workspace_id, desk_id)
+        if desk is None or desk["removed_at"] is not None:
+            raise NotFound("There is no such desk in this workspace.")
+        event = await _pass(
+            ledger, conversation, desk, leaves_at=now + house.undo_for, note=said or None, member_id=scope.member_id
+        )
+        await ledger.write()
+    return event.seq
+
+
+async def hand_over_by_rule(
+    ledger: Ledger, conversation: Open, message_id: int, desk_id: int, rule: Mapping[str, Any]
+) -> str | None:
+    """The same by a rule, for a message that is just being taken in; why not, if it cannot. `rule` goes to the trail."""
+    desk = await cases.get_desk(ledger.conn, ledger.workspace_id, desk_id)
+    if desk is None or desk["removed_at"] is not None:
+        return "desk_removed"
+    if conversation.facts.proposal_waiting:
+        return "in_review"
+    await _pass(ledger, conversation, desk, leaves_at=ledger.now, rule=rule, arriving=(message_id,))
+    return None
+
+
+async def follow(ledger: Ledger, conversation: Open, message_id: int, at: datetime) -> None:
+    """What they write within the follow-on window joins the case it was handed over in, and is settled with it."""
+    facts = conversation.facts
+    if facts.case_until is None or at > facts.case_until or facts.settled_as is not None or facts.proposal_waiting:
+        return
+    latest = await cases.get_latest(ledger.conn, ledger.workspace_id, conversation.id, None)
+    desk = latest and await cases.get_desk(ledger.conn, ledger.workspace_id, latest["desk_id"])
+    if desk is not None and desk["removed_at"] is None:
+        await _pass(ledger, conversation, desk, leaves_at=ledger.now, arriving=(message_id,))
+
+
+async def _pass(
+    ledger: Ledger,
+    conversation: Open,
+    desk: Mapping[str, Any],
+    *,
+    leaves_at: datetime,
+    note: str | None = None,
+    member_id: int | None = None,
+    rule: Mapping[str, Any] | None = None,
+    arriving: Sequence[int] = (),
+) -> Event:
+    """Join the case there is or add one, with all its messages; the act in the trail. `arriving` are not written yet."""
+    conn, ws, now = ledger.conn, ledger.workspace_id, ledger.now
+    messages = [*await cases.list_passable(conn, ws, conversation.id), *arriving]
+    latest = await cases.get_latest(conn, ws, conversation.id, desk["id"])
+    joined = latest is not None and joins(
+        CaseState(latest["state"]), last_passed_at=latest["last_passed_at"], follow_hours=desk["follow_hours"], at=now
+    )
+    if latest is not None and joined:
+        case = int(latest["id"])
+        await cases.touch_case(conn, ws, case, now=now, leaves_at=leaves_at)
+    else:
+        case = await cases.add_case(
+            conn,
+            ws,
+            desk_id=desk["id"],
+            conversation_id=conversation.id,
+            key=uuid.uuid4(),
+            note=note,
+            member_id=member_id,
+            rule_name=rule["name"] if rule else None,
+            now=now,
+            leaves_at=leaves_at,
+        )
+    await cases.add_messages(conn, ws, case, messages)
+    await _queue(ledger.house, conn, ws, case, leaves_at)
+    await tell(conn, make_notice(ws, "cases", ids=[case]))
+    until = get_follow_until(now, desk["follow_hours"])
+    data = {"case": case, "desk": desk["name"], "joined": joined, "until": until.isoformat()}
+    if rule is not None:
+        data["rule"] = rule
+    return ledger.add(conversation, "handed_over", member_id=member_id, **data)
+
+
+async def _queue(house: House, conn: Conn, workspace_id: int, case: int, at: datetime) -> None:
+    await house.queue.add_job(conn, PASS_ON, once=f"case:{case}", at=at, workspace_id=workspace_id, case_id=case)
+
+
+async def take_back(conn: Conn, workspace_id: int, case: int, *, joined: bool) -> None:
+    """Undo a hand-over that has not left yet. Raises TooLate when it has."""
+    row = await cases.get_case(conn, workspace_id, case)
+    waiting = row is not None and await cases.delete_unpassed(conn, workspace_id, case)
+    if not waiting or not (joined or await cases.delete_case(conn, workspace_id, case)):
+        raise TooLate("The desk has it already.")
+    await tell(conn, make_notice(workspace_id, "cases", ids=[case]))
+
+
+# -- passing on ------------------------------------------------------------------------------------------------
+
+
+async def pass_on(house: House, workspace_id: int, case_id: int, now: datetime) -> bool:
+    """Pass on what waits for one case, in order; whether all of it went. Run by the worker."""
+    async with house.db.transact(workspace_id) as conn:
+        row = await cases.get_case(conn, workspace_id, case_id)
+        if row is None or house.case_desk is None or row["next_at"] is None or row["next_at"] > now:
+            return False
+        conversation = await trail.get_conversation(conn, workspace_id, row["conversation_id"])
+        opener = await _name_opener(conn, workspace_id, row)
+        waiting = await cases.list_unpassed(conn, workspace_id, case_id)
+    assert conversation is not None
+    ref = DeskRef(api_url=row["api_url"], token=row["token"])
+    external_id = row["external_id"]
+    try:
+        if external_id is None:
+            case = NewCase(
+                subject=conversation["preview"][:120],
+                person=conversation["person_name"],
+                handle=conversation["handle"],
+                network=conversation["network"],
+                address=f"{house.address}/w/{workspace_id}/desk/{conversation['id']}",
+                note=row["note"] or "",
+                by=opener,
+            )
+            opened = await house.case_desk.open(ref, case, str(row["key"]))
+            external_id = opened.external_id
+            async with house.db.transact(workspace_id) as conn:
+                await cases.set_opened(
+                    conn,
+                    workspace_id,
+                    case_id,
+                    external_id=external_id,
+                    reference=opened.reference,
+                    url=opened.url,
+                    now=now,
+                )
+        for m in waiting:
+            by = conversation["person_name"] if m["inbound"] else m["member_name"] or "Sorta"
+            message = CaseMessage(id=m["id"], by=by, ours=not m["inbound"], text=m["body"], at=m["sent_at"])
+            await house.case_desk.add(ref, external_id, message, str(m["key"]))
+            async with house.db.transact(workspace_id) as conn:
+                await cases.set_passed(conn, workspace_id, case_id, m["id"], now)
+    except Unreachable as error:
+        await _put_off(house, workspace_id, row, str(error), now)
+        return False
+    except DeskRefused as error:
+        await _refuse(house, workspace_id, row, str(error), now)
+        return False
+    async with house.db.transact(workspace_id) as conn:
+        await cases.set_done(conn, workspace_id, case_id, now)
+        await _tell_about(conn, workspace_id, row)
+    return True
+
+
+async def _name_opener(conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> str:
+    members = {m.id: m.name for m in await people.list_members(conn, workspace_id)}
+    return members.get(row["opened_by"] or 0) or f"Rule: {row['rule_name']}"
+
+
+async def _tell_about(conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> None:
+    await tell(conn, make_notice(workspace_id, "cases", ids=[row["id"]]))
+    await tell(conn, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))
+
+
+async def _put_off(house: House, workspace_id: int, row: Mapping[str, Any], reason: str, now: datetime) -> None:
+    tries = row["tries"] + 1
+    decision = decide_retry(attempts=tries, queued_at=row["last_passed_at"], now=now, retry_after=None, reason=reason)
+    if isinstance(decision, GiveUp):
+        await _refuse(house, workspace_id, row, decision.reason, now)
+        return
+    async with house.db.transact(workspace_id) as conn:
+        await cases.set_tries(conn, workspace_id, row["id"], tries=tries, next_at=decision.at, problem=reason)
+        await _queue(house, conn, workspace_id, row["id"], decision.at)
+        await _tell_about(conn, workspace_id, row)
+    log.info("case put off", case=row["id"], tries=tries, reason=reason)
+
+
+async def _refuse(house: House, workspace_id: int, row: Mapping[str, Any], reason: str, now: datetime) -> None:
+    """The desk will not have it: it comes back to us, and who handed it over is told."""
+    async with house.db.transact(workspace_id) as conn:
+        await cases.set_tries(conn, workspace_id, row["id"], tries=row["tries"], next_at=None, problem=reason)
+        await cases.set_state(conn, workspace_id, row["id"], state=CaseState.REFUSED.value, at=now)
+        await _bring_back(
+            house, conn, workspace_id, row, CaseState.REFUSED, by=row["desk_name"], remark=reason, now=now
+        )
+        await _tell_about(conn, workspace_id, row)
+
+
+async def _bring_back(
+    house: House,
+    conn: Conn,
+    workspace_id: int,
+    row: Mapping[str, Any],
+    state: CaseState,
+    *,
+    by: str,
+    remark: str,
+    now: datetime,
+) -> None:
+    """A case that ended without being solved: the conversation is our move again, where it is still with the desk."""
+    ledger = Ledger(house, conn, workspace_id, now)
+    conversation = await ledger.get(row["conversation_id"])
+    ledger.add(conversation, "case_told", case=row["id"], state=state.value, by=by, remark=remark)
+    last = await trail.get_last_inbound(conn, workspace_id, conversation.id)
+    if conversation.facts.settled_as is SettledAs.HANDED_OVER and last is not None:
+        ledger.add(conversation, "reopened", message=last.id, since=now.isoformat())
+    await ledger.write()
+    told = {m for m in (row["opened_by"], conversation.facts.owner) if m is not None}
+    what = "would not take" if state is CaseState.REFUSED else "gave back"
+    await add_alerts(
+        conn,
+        workspace_id,
+        members=sorted(told),
+        occasion="case",
+        words=f"{row['desk_name']} {what} {conversation.row['person_name']}: {remark[:200]}",
+        conversation_id=conversation.id,
+        key=f"case:{row['id']}:{state.value}",
+        now=now,
+    )
+
+
+async def pass_on_due(house: House, workspace_id: int, now: datetime) -> int:
+    """Queue what could be passed on now: what a dead worker left. How many cases."""
+    async with house.db.transact(workspace_id) as conn:
+        due = await cases.list_due(conn, workspace_id, now)
+        for id in due:
+            await _queue(house, conn, workspace_id, id, now)
+    return len(due)
+
+
+async def try_again(house: House, scope: Scope, case_id: int, now: datetime) -> None:
+    """Pass on what waits for a case now. Raises NotFound, Impossible when nothing waits."""
+    scope.check(Permission.SORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await cases.get_case(conn, scope.workspace_id, case_id)
+        if row is None:
+            raise NotFound("There is no such case in this workspace.")
+        if row["next_at"] is None:
+            raise Impossible("Nothing waits to be passed on.")
+        await cases.set_tries(
+            conn, scope.workspace_id, case_id, tries=row["tries"], next_at=now, problem="Trying again"
+        )
+        await _queue(house, conn, scope.workspace_id, case_id, now)
+
+
+# -- what the desk says ----------------------------------------------------------------------------------------
+
+
+async def take_told(
+    house: House, workspace_id: int, desk_id: int, body: bytes, headers: Mapping[str, str], now: datetime
+) -> None:
+    """Take in what a desk says about a case: its state, or a remark. The same delivered twice changes nothing.
+
+    Raises NotFound for a desk or a case that is not here, NotAllowed when it is not signed by the desk, Unreadable.
+    """
+    async with house.db.transact(workspace_id) as conn:
+        desk = await cases.get_desk(conn, workspace_id, desk_id)
+    if desk is None:
+        raise NotFound("There is no such desk.")
+    try:
+        Webhook(desk["hook_secret"]).verify(body, dict(headers))
+    except WebhookVerificationError as error:
+        raise NotAllowed(f"The delivery is not taken: {error}.") from error
+    external_id, told_id, state, by, remark, at = _read_told(body)
+    async with house.db.transact(workspace_id) as conn:
+        id = await cases.find_case(conn, workspace_id, desk_id, external_id)
+        row = None if id is None else await cases.get_case(conn, workspace_id, id)
+        if row is None:
+            raise NotFound("There is no such case of this desk.")
+        when = min(at, now)
+        is_new = bool(remark) and await cases.add_remark(
+            conn, workspace_id, row["id"], external_id=told_id, by_name=by, text=remark, at=when
+        )
+        moved = state.value != row["state"] and await cases.set_state(
+            conn, workspace_id, row["id"], state=state.value, at=when
+        )
+        if moved and state is CaseState.RETURNED:
+            await _bring_back(house, conn, workspace_id, row, state, by=by, remark=remark, now=now)
+        elif moved or is_new:
+            ledger = Ledger(house, conn, workspace_id, now)
+            conversation = await ledger.get(row["conversation_id"])
+            ledger.add(conversation, "case_told", case=row["id"], state=state.value, by=by, remark=remark)
+            await ledger.write()
+        await _tell_about(conn, workspace_id, row)
+
+
+def _read_told(body: bytes) -> tuple[str, str, CaseState, str, str, datetime]:
+    """{id, type 'case.updated', data {case, state, by, remark, at}} as values. Raises Unreadable."""
+    try:
+        told = json.loads(body)
+        if told["type"] != "case.updated":
+            raise Unreadable(f"A desk says ‘case.updated’, not ‘{str(told['type'])[:40]}’.")
+        data = told["data"]
+        state, at = CaseState(data["state"]), datetime.fromisoformat(data["at"])
+        by, remark = str(data.get("by") or ""), str(data.get("remark") or "")
+        ids = str(data["case"]), str(told["id"])
+    except (ValueError, KeyError, TypeError) as error:
+        raise Unreadable(f"It is not shaped as news of a case: {error!r}.") from error
+    if state not in TOLD or at.tzinfo is None or "\x00" in by + remark:
+        raise Unreadable("It is not shaped as news of a case: state, time or text cannot be used.")
+    return *ids, state, by[:120], remark[:LONGEST_REMARK], at
+
+
+# -- looking ---------------------------------------------------------------------------------------------------
+
+
+async def list_cases(
+    house: House,
+    scope: Scope,
+    *,
+    states: Sequence[str] = (),
+    desk_id: int | None = None,
+    mine: bool = False,
+    words: str = "",
+    conversation_id: int | None = None,
+    person_id: int | None = None,
+) -> dict[str, Any]:
+    """Cases through the filters, the latest change first, and how many stand at each state."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await cases.list_cases(
+            conn,
+            scope.workspace_id,
+            states=list(states) or None,
+            desk_id=desk_id,
+            opened_by=scope.member_id if mine else None,
+            words=make_pattern(words) if words.strip() else None,
+            conversation_id=conversation_id,
+            person_id=person_id,
+        )
+        counts = await cases.count_states(conn, scope.workspace_id)
+    return {"cases": rows, "counts": {state.value: counts.get(state.value, 0) for state in CaseState}}
+
+
+async def add_desk(house: House, workspace_id: int, values: Mapping[str, Any]) -> int:
+    """Connect a desk: name, api_url, token, hook_secret, follow_hours. Its number."""
+    async with house.db.transact(workspace_id) as conn:
+        return await cases.add_desk(conn, workspace_id, **values)
+
+
+async def set_desk(house: House, scope: Scope, id: int, *, name: str, follow_hours: int) -> None:
+    """Its name, and how far apart messages still join one case. Raises Invalid, NotFound."""
+    scope.check(Permission.MANAGE_ACCOUNTS)
+    said = " ".join(name.split())
+    if not 1 <= len(said) <= 80:
+        raise Invalid("A desk has a name of 1 to 80 characters.", "name")
+    if not 0 <= follow_hours <= MOST_FOLLOW_HOURS:
+        raise Invalid(f"The follow-on window is 0 to {MOST_FOLLOW_HOURS} hours long.", "follow_hours")
+    async with house.db.transact(scope.workspace_id) as conn:
+        if not await cases.set_desk(conn, scope.workspace_id, id, name=said, follow_hours=follow_hours):
+            raise NotFound("There is no such desk in this workspace.")

@@ -1,0 +1,77 @@
+"""Which consent a reply needs in this workspace. Used by answers, approvals, ruling and the sheet."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from sorta.core.approval import Need, Policy, PolicyBody, Wanted, list_needs
+from sorta.core.permissions import Role
+from sorta.core.targets import Priority
+from sorta.core.words import fold_text
+from sorta.services.house import Scope
+from sorta.services.trail import Open
+from sorta.store import approvals, people, sorting
+from sorta.store.db import Conn
+
+POLICY = TypeAdapter(PolicyBody)
+
+
+async def list_active_policies(conn: Conn, workspace_id: int, roles: dict[int, Role]) -> list[Policy]:
+    """The policies that are switched on, each with the members it comes down to now."""
+    rows = [row for row in await approvals.list_policies(conn, workspace_id) if row["switched_on"]]
+    if not rows:
+        return []
+    teams = {t["id"]: set(t["members"]) for t in await sorting.list_teams(conn, workspace_id)}
+    found = []
+    for row in rows:
+        body = POLICY.validate_python(row["body"])
+        approvers = set(body.members) & set(roles)
+        approvers |= {m for t in body.teams for m in teams.get(t, ())}
+        approvers |= {m for m, role in roles.items() if role in body.roles}
+        found.append(Policy(id=row["id"], body=body, approvers=frozenset(approvers)))
+    return found
+
+
+async def find_needs(
+    conn: Conn, conversation: Open, scope: Scope | None, *, public: bool, text: str, workspace_id: int = 0
+) -> tuple[Need, ...]:
+    """The consent that a reply needs; `scope` is its author's, None for a rule's in the workspace named."""
+    return (await _find(conn, conversation, scope, (public,), text, workspace_id))[public]
+
+
+async def find_needs_of_both(conn: Conn, conversation: Open, scope: Scope) -> dict[bool, tuple[Need, ...]]:
+    """The consent that a public and a private reply need whatever they say, by whether they are public."""
+    return await _find(conn, conversation, scope, (True, False), "", 0)
+
+
+async def _find(
+    conn: Conn, conversation: Open, scope: Scope | None, audiences: Sequence[bool], text: str, workspace_id: int
+) -> dict[bool, tuple[Need, ...]]:
+    row, facts = conversation.row, conversation.facts
+    workspace = scope.workspace_id if scope is not None else workspace_id
+    roles = {m.id: Role(m.role) for m in await people.list_members(conn, workspace)}
+    policies = await list_active_policies(conn, workspace, roles)
+    asked: dict[str, Any] = {"reads_as": None, "reach": None}
+    if any(p.body.when.reads_as or p.body.when.reach_at_least is not None for p in policies):
+        asked = await approvals.get_asked(conn, workspace, conversation.id)
+    found = {}
+    for public in audiences:
+        wanted = Wanted(
+            author=scope.member_id if scope is not None else None,
+            role=scope.role if scope is not None else None,
+            account=row["account_id"],
+            public=public,
+            text=fold_text(text),
+            tags=facts.tags,
+            priority=Priority(facts.priority),
+            reads_as=asked["reads_as"],
+            reach=asked["reach"],
+        )
+        found[public] = list_needs(policies, wanted, roles=roles, by_rules=facts.consent_rules)
+    return found
+
+
+def say_needs(needs: Sequence[Need]) -> str:
+    """Why it cannot go out at once."""
+    return f"It needs approval first: {', '.join(need.name for need in needs)}. Your words are kept; ask for approval."

@@ -1,0 +1,58 @@
+"""What the queue can be filtered by, from words of the desk to values of the store. Used by services.desk."""
+
+import re
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from sorta.core.targets import Band
+from sorta.services.house import Scope
+
+
+def make_query(words: str) -> str:
+    """A full-text query for all the words, the last one as far as it is typed."""
+    found = re.findall(r"\w+", words, flags=re.UNICODE)
+    return " & ".join([f"'{w}'" for w in found[:-1]] + [f"'{found[-1]}':*"]) if found else ""
+
+
+def make_pattern(words: str) -> str:
+    """A pattern for `ilike` that holds wherever the words stand, whatever signs are in them."""
+    return "%" + re.sub(r"([\\%_])", r"\\\1", words.strip()) + "%"
+
+
+def read_filters(given: Mapping[str, Any], scope: Scope, edges: Mapping[str, datetime]) -> dict[str, Any]:
+    """Values of the store's filters by name; what is None or empty filters nothing.
+
+    `owner` holds member numbers, 'me' and 'nobody'; `band` becomes a span of dues by the edges of this moment.
+    """
+    values = {name: value for name, value in given.items() if value not in (None, [], "", ())}
+    if "owner" in values:
+        named = values["owner"]
+        values["nobody"] = "nobody" in named
+        values["owner"] = [scope.member_id if o == "me" else int(o) for o in named if o != "nobody"]
+    band = values.pop("band", None)
+    if band is not None:
+        values.update(_read_band(Band(band), edges))
+    if "words" in values:
+        query = make_query(values.pop("words"))
+        if query:
+            values["words"] = query
+    for flag in ("unread", "watched", "attachment"):
+        if values.get(flag) is False:
+            del values[flag]
+    return values
+
+
+def _read_band(band: Band, edges: Mapping[str, datetime]) -> dict[str, Any]:
+    now, hour, today = edges["now"], edges["hour"], edges["today"]
+    match band:
+        case Band.LATE:
+            return {"due_until": now}
+        case Band.WITHIN_HOUR:
+            return {"due_from": now, "due_until": hour}
+        case Band.LATER_TODAY:
+            return {"due_from": hour, "due_until": max(hour, today)}
+        case Band.AFTER_TODAY:
+            return {"due_from": max(hour, today), "due_until": "infinity"}
+        case Band.NOT_DUE:
+            return {"due_from": "infinity"}

@@ -1,0 +1,184 @@
+"""When a workspace works and how soon it promises answers; dues counted anew after a change. Used by all acts."""
+
+import asyncio
+import time
+from collections.abc import Mapping, Sequence
+from datetime import date, datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo, available_timezones
+
+from sorta.core.calendars import read_dates, write_hours
+from sorta.core.errors import Invalid
+from sorta.core.permissions import Permission
+from sorta.core.targets import DEFAULT_MINUTES, Audience, Priority, Promise, Targets, get_audience, get_due
+from sorta.core.working_time import WeeklyHours, read_spans, say_spans
+from sorta.services.house import House, Scope
+from sorta.store import hours as store
+from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
+
+RECOUNT = "recount_dues"
+#: For so many seconds a process goes by the hours it has read; counting anew begins after that, so that nothing
+#: written meanwhile by the old ones stays.
+KEPT_FOR = 5.0
+_AT_ONCE = 1000
+_LANES = 2
+DAYS_AHEAD = 14
+MOST_SPECIAL = 400
+
+
+async def get_promise(house: House, conn: Conn, workspace_id: int) -> Promise:
+    """What the workspace promises, read anew every few seconds."""
+    kept = house.promises.get(workspace_id)
+    if kept is not None and time.monotonic() - kept[0] < KEPT_FOR:
+        return kept[1]
+    row = await store.get_hours(conn, workspace_id)
+    # What was worked out stays with the object, so an unchanged promise is kept as it is.
+    promise = Promise() if row is None else _read(row)
+    if kept is not None and kept[1] == promise:
+        promise = kept[1]
+    house.promises[workspace_id] = (time.monotonic(), promise)
+    return promise
+
+
+def _read(row: Mapping[str, Any]) -> Promise:
+    return make_promise(row["time_zone"], row["week"], row["special"], row["targets"])
+
+
+def make_promise(
+    zone: str, week: Sequence[str], special: Mapping[str, str], targets: Mapping[str, Mapping[str, int]]
+) -> Promise:
+    """Hours and targets from how they are written down. Raises Invalid with what is wrong."""
+    if zone not in available_timezones():
+        raise Invalid(f"There is no time zone {zone!r}.", "time_zone")
+    if len(special) > MOST_SPECIAL:
+        raise Invalid(f"At most {MOST_SPECIAL} special dates.", "special")
+    try:
+        dates = {date.fromisoformat(day): read_spans(text) for day, text in special.items()}
+        minutes = {Audience(a): {Priority[p.upper()]: m for p, m in by.items()} for a, by in targets.items()}
+    except (ValueError, KeyError) as error:
+        raise Invalid(f"It cannot be read: {error}.", "special") from error
+    hours = WeeklyHours(zone=ZoneInfo(zone), week=tuple(read_spans(text) for text in week), special=dates)
+    return Promise(targets=Targets(minutes=minutes), hours=hours)
+
+
+def _write_targets(targets: Targets) -> dict[str, dict[str, int]]:
+    return {a.value: {p.name.lower(): m for p, m in by.items()} for a, by in targets.minutes.items()}
+
+
+async def get_hours(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
+    """The hours as written, the targets, and the coming two weeks as they will be counted."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await store.get_hours(conn, scope.workspace_id)
+    if row is None:
+        by = {p.name.lower(): m for p, m in DEFAULT_MINUTES.items()}
+        row = {
+            "time_zone": scope.zone.key,
+            "week": ["00:00-24:00"] * 7,
+            "special": {},
+            "targets": {a.value: dict(by) for a in Audience},
+            "member_id": None,
+            "changed_at": None,
+            "progress": None,
+        }
+    hours = _read(row).hours
+    assert isinstance(hours, WeeklyHours)
+    today = now.astimezone(hours.zone).date()
+    days = [today + timedelta(days=n) for n in range(DAYS_AHEAD)]
+    ahead = [
+        {"day": day, "hours": say_spans(hours.list_spans(day)), "special": day.isoformat() in row["special"]}
+        for day in days
+    ]
+    return {**row, "ahead": ahead, "is_open": hours.is_open(now)}
+
+
+async def set_hours(
+    house: House,
+    scope: Scope,
+    *,
+    zone: str,
+    week: Sequence[str],
+    special: Mapping[str, str],
+    targets: Mapping[str, Mapping[str, int]],
+    now: datetime,
+) -> None:
+    """From now on the workspace works so; what is due is counted anew in the background. Raises Invalid."""
+    scope.check(Permission.MANAGE_RULES)
+    promise = make_promise(zone, week, special, targets)
+    hours = promise.hours
+    assert isinstance(hours, WeeklyHours)
+    # Hours that never open are told at once, not with the next message.
+    hours.add_working_minutes(now, 1)
+    async with house.db.transact(scope.workspace_id) as conn:
+        await store.set_hours(
+            conn,
+            scope.workspace_id,
+            zone=zone,
+            week=[say_spans(spans) for spans in hours.week],
+            special={day.isoformat(): say_spans(spans) for day, spans in hours.special.items()},
+            targets=_write_targets(promise.targets),
+            member_id=scope.member_id,
+            now=now,
+        )
+        total = await store.count_awaiting(conn, scope.workspace_id)
+        await store.set_progress(conn, scope.workspace_id, {"done": 0, "total": total})
+        begins = now + timedelta(seconds=KEPT_FOR + 1)
+        await house.queue.add_job(conn, RECOUNT, once=f"dues:{scope.workspace_id}", at=begins, workspace_id=scope.workspace_id)  # fmt: skip
+    house.promises.pop(scope.workspace_id, None)
+
+
+async def read_calendar(house: House, scope: Scope, text: str, now: datetime) -> list[dict[str, Any]]:
+    """The special dates that an iCalendar file holds for the next two years, as they would be kept; nothing is kept yet."""
+    scope.check(Permission.MANAGE_RULES)
+    today = now.astimezone(scope.zone).date()
+    found = read_dates(text, scope.zone, today, today.replace(day=1) + timedelta(days=365 * 2))
+    return [{"day": one.day, "hours": say_spans(one.spans), "name": one.name} for one in found]
+
+
+async def write_calendar(house: House, scope: Scope, now: datetime) -> str:
+    """The hours and special dates of the workspace as an iCalendar file."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        promise = await get_promise(house, conn, scope.workspace_id)
+    hours = promise.hours
+    if not isinstance(hours, WeeklyHours):
+        hours = WeeklyHours(zone=scope.zone, week=(read_spans("0-24"),) * 7)
+    begins = now.astimezone(hours.zone).date()
+    return write_hours(hours, {}, begins=begins, stamp=now, domain=f"workspace-{scope.workspace_id}.sorta")
+
+
+async def recount_dues(house: House, workspace_id: int) -> int:
+    """Count every promised instant anew, some at a time; how many changed. Run by the worker; safe to run twice."""
+    house.promises.pop(workspace_id, None)
+    async with house.db.transact(workspace_id) as conn:
+        progress = {"done": 0, "total": await store.count_awaiting(conn, workspace_id)}
+    # Writing the rows' indexes is what takes the time; two connections share it.
+    changed = await asyncio.gather(*(_recount_lane(house, workspace_id, lane, progress) for lane in range(_LANES)))
+    async with house.db.transact(workspace_id) as conn:
+        await store.set_progress(conn, workspace_id, None)
+        await tell(conn, make_notice(workspace_id, "everything"))
+    return sum(changed)
+
+
+async def _recount_lane(house: House, workspace_id: int, lane: int, progress: dict[str, int]) -> int:
+    """One share of the conversations, by their number; how many changed."""
+    changed, after = 0, 0
+    while True:
+        async with house.db.transact(workspace_id) as conn:
+            promise = await get_promise(house, conn, workspace_id)
+            rows = await store.list_awaiting(conn, workspace_id, after, _AT_ONCE, lane, _LANES)
+            dues = []
+            for row in rows:
+                audience = get_audience(row["kind"], public=row["public"])
+                due = get_due(row["awaiting_since"], Priority(row["priority"]), audience, promise)
+                if due is not None and due != row["due"]:
+                    dues.append((row["id"], row["awaiting_since"], row["priority"], due))
+            if dues:
+                changed += await store.set_dues(conn, workspace_id, dues)
+            progress["done"] += len(rows)
+        if len(rows) < _AT_ONCE:
+            return changed
+        after = rows[-1]["id"]
+        # Of its own, for the row of the progress is one that both lanes would wait for.
+        async with house.db.transact(workspace_id) as conn:
+            await store.set_progress(conn, workspace_id, {**progress, "total": max(progress.values())})
+            await tell(conn, make_notice(workspace_id, "hours"))

@@ -1,0 +1,85 @@
+"""Listening: saved words searched for on the networks that allow it. Used by the API and the worker's clock.
+
+What is found comes in by the way everything comes in, as a conversation of kind 'found'.
+"""
+
+from datetime import datetime
+from typing import Any
+
+import structlog
+
+from sorta.core.errors import Impossible, Invalid, NotFound, Unreadable
+from sorta.core.permissions import Permission
+from sorta.core.ports import Seen, Unreachable
+from sorta.networks.abilities import TABLE
+from sorta.services.house import House, Scope
+from sorta.services.ingest import get_account, make_ref, take_in
+from sorta.store import listening
+
+log = structlog.get_logger()
+#: Pages read in one go; the rest comes with the next tick.
+_PAGES = 5
+
+
+async def list_listening(house: House, scope: Scope) -> list[dict[str, Any]]:
+    """The saved words, with how many finds each has brought and what went wrong last."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await listening.list_listening(conn, scope.workspace_id)
+
+
+async def add_listening(house: House, scope: Scope, *, words: str, account_id: int, now: datetime) -> int:
+    """Search for words from an account from now on. Raises Invalid, Impossible."""
+    scope.check(Permission.MANAGE_TAGS)
+    said = " ".join(words.split()).lower()
+    if not 2 <= len(said) <= 80:
+        raise Invalid("Give 2 to 80 characters to listen for.", "words")
+    account = await get_account(house, scope.workspace_id, account_id)
+    abilities = TABLE[account.network]
+    if not abilities.search:
+        raise Impossible(f"{abilities.name} lets nobody search what others say.")
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await listening.add_listening(conn, scope.workspace_id, said, account_id, scope.member_id, now)
+
+
+async def delete_listening(house: House, scope: Scope, id: int) -> None:
+    """Stop searching; what was found stays. Raises NotFound."""
+    scope.check(Permission.MANAGE_TAGS)
+    async with house.db.transact(scope.workspace_id) as conn:
+        if not await listening.delete_listening(conn, scope.workspace_id, id):
+            raise NotFound("Nobody listens for that any more.")
+
+
+async def listen(house: House, workspace_id: int, now: datetime) -> None:
+    """Search for everything saved; one that fails says why and holds up no other."""
+    async with house.db.transact(workspace_id) as conn:
+        saved = await listening.list_listening(conn, workspace_id)
+    for one in saved:
+        await _listen_for(house, workspace_id, one, now)
+
+
+async def _listen_for(house: House, workspace_id: int, one: dict[str, Any], now: datetime) -> None:
+    account = await get_account(house, workspace_id, one["account_id"])
+    network, ref = house.networks[account.network], make_ref(account)
+    cursor, found, problem = one["cursor"], 0, None
+    for _ in range(_PAGES):
+        try:
+            page = await network.search(ref, one["words"], cursor)
+        except Unreachable as error:
+            problem = str(error)
+            log.warning("listening put off", words=one["words"], account=account.id, reason=problem)
+            break
+        seens: list[Seen] = []
+        for activity in page.activities:
+            try:
+                seen = network.read_found(activity, ref)
+            except Unreadable as error:
+                log.warning("found something unreadable", account=account.id, reason=error.message)
+                continue
+            if seen is not None:
+                seens.append(seen)
+        found += await take_in(house, account, seens, now) if seens else 0
+        cursor = page.cursor
+        if not page.more:
+            break
+    async with house.db.transact(workspace_id) as conn:
+        await listening.set_asked(conn, workspace_id, one["id"], cursor=cursor, problem=problem, found=found, now=now)

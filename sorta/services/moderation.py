@@ -1,0 +1,100 @@
+"""Acts on networks: like, hide, delete, repost, block. They go the way of replies: committed, queued, done once."""
+
+from datetime import datetime
+from typing import Any
+
+from sorta.core.errors import Impossible, NotFound, TooLate
+from sorta.core.moderation import get_moderation_obstacle
+from sorta.core.permissions import Permission
+from sorta.core.ports import OPPOSITES, Moderation
+from sorta.networks.abilities import TABLE
+from sorta.services.answers import queue_outgoing
+from sorta.services.house import House, Scope
+from sorta.services.trail import Ledger, Open
+from sorta.store import outbox, persons, sorting
+from sorta.store.outbox import Claimed
+
+
+async def moderate(house: House, scope: Scope, message_id: int, *, what: Moderation, now: datetime) -> tuple[int, int]:
+    """Ask the network for one act on a message or its author; (conversation, number in the trail).
+
+    It leaves when the time for undoing is over. Raises Impossible with the network's limits, NotFound.
+    """
+    scope.check(Permission.MODERATE)
+    async with house.db.transact(scope.workspace_id) as conn:
+        message = await sorting.get_message_target(conn, scope.workspace_id, message_id)
+        if message is None:
+            raise NotFound("There is no such message in this workspace.")
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(message["conversation_id"])
+        obstacle = get_obstacle(conversation.row["network"], message, what)
+        if obstacle is not None:
+            raise Impossible(obstacle)
+        event = ledger.add(conversation, "moderated", member_id=scope.member_id, message=message_id, what=what.value)
+        await ledger.write()
+        await queue_outgoing(
+            ledger,
+            conversation,
+            message_id,
+            what=what.value,
+            target=message["external_id"],
+            recipient=message["identity_external_id"] or "",
+            member_id=scope.member_id,
+            leaves_at=now + house.undo_for,
+        )
+    return conversation.id, event.seq
+
+
+def get_obstacle(network: str, message: dict[str, Any], what: Moderation) -> str | None:
+    """Why this act cannot be done to this message; None when it can."""
+    if message["external_id"] is None:
+        return "It has not reached the network yet."
+    return get_moderation_obstacle(
+        TABLE[network],
+        what,
+        public=message["public"],
+        inbound=message["inbound"],
+        removed=message["removed_at"] is not None,
+    )
+
+
+def list_offered(network: str, message: dict[str, Any]) -> list[dict[str, Any]]:
+    """The acts that make sense for a message now, each with its obstacle or None."""
+    wanted = [
+        Moderation.UNLIKE if message["liked"] else Moderation.LIKE,
+        Moderation.SHOW if message["hidden"] else Moderation.HIDE,
+        *([] if message["reposted"] else [Moderation.REPOST]),
+        Moderation.DELETE,
+    ]
+    if not message["inbound"]:
+        wanted = [Moderation.DELETE]
+    return [{"what": what.value, "obstacle": get_obstacle(network, message, what)} for what in wanted]
+
+
+async def withdraw(ledger: Ledger, scope: Scope, data: dict[str, Any]) -> None:
+    """Take back an act that has not left. Raises TooLate."""
+    if not await outbox.withdraw_outgoing(ledger.conn, scope.workspace_id, data["message"], data["what"]):
+        opposite = OPPOSITES.get(Moderation(data["what"]))
+        hint = f" Do the opposite ({opposite.value}) instead." if opposite else " It cannot be undone."
+        raise TooLate(f"The network has been told already.{hint}")
+
+
+async def record_done(ledger: Ledger, conversation: Open, claimed: Claimed) -> None:
+    """The network did it: the message or the person is so from now on."""
+    conn, workspace_id, what = ledger.conn, ledger.workspace_id, Moderation(claimed.what)
+    ledger.add(conversation, "moderation_done", message=claimed.message_id, what=what.value)
+    match what:
+        case Moderation.LIKE | Moderation.UNLIKE:
+            await sorting.set_moderated(conn, workspace_id, claimed.message_id, liked=what is Moderation.LIKE)
+        case Moderation.HIDE | Moderation.SHOW:
+            await sorting.set_moderated(conn, workspace_id, claimed.message_id, hidden=what is Moderation.HIDE)
+        case Moderation.REPOST:
+            await sorting.set_moderated(conn, workspace_id, claimed.message_id, reposted=True)
+        case Moderation.DELETE:
+            ledger.add(conversation, "removed", message=claimed.message_id, by=claimed.member_id)
+            await sorting.set_moderated(
+                conn, workspace_id, claimed.message_id, removed_at=ledger.now, removed_by=claimed.member_id
+            )
+        case Moderation.BLOCK | Moderation.UNBLOCK:
+            person = conversation.row["person_id"]
+            await persons.set_blocked(conn, workspace_id, person, blocked=what is Moderation.BLOCK)

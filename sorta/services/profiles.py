@@ -1,0 +1,237 @@
+"""People: the list, a profile, facts, tags, follow-ups, joining two records of one person. Used by the API."""
+
+from collections.abc import Mapping
+from dataclasses import asdict
+from datetime import datetime
+from typing import Any
+
+from sorta.core.errors import Impossible, Invalid, NotFound
+from sorta.core.people import Candidate, Mark, check_fact, find_marks, suggest
+from sorta.core.permissions import Permission
+from sorta.core.standing import POINTS, REACTION_POINTS
+from sorta.core.tables import write_csv
+from sorta.networks.abilities import TABLE
+from sorta.services.acts import get_tag
+from sorta.services.filters import make_pattern
+from sorta.services.house import House, Scope
+from sorta.store import people, persons, profiles, sorting
+from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
+
+LONGEST_PAGE = 200
+MOST_EXPORTED = 50_000
+LONGEST_FOLLOW_UP = 400
+_POINTS = {kind.value: points for kind, points in POINTS.items()}
+
+
+def _read_filters(given: Mapping[str, Any]) -> dict[str, Any]:
+    values = {name: value for name, value in given.items() if value not in (None, [], "", False)}
+    if "words" in values:
+        values["words"] = make_pattern(values["words"])
+    return values
+
+
+def _read_cursor(order: str, cursor: str) -> dict[str, Any]:
+    """A cursor is the last row's place in the order: `standing~id`, `name~id` or `instant~id`."""
+    key, _, id = cursor.rpartition("~")
+    try:
+        value: Any = int(key) if order == "standing" else datetime.fromisoformat(key) if order == "lately" else key
+        return {"key": value, "after": int(id)}
+    except ValueError as error:
+        raise Invalid(f"This place in the list cannot be read: {error}.", "after") from error
+
+
+async def list_persons(
+    house: House, scope: Scope, *, filters: Mapping[str, Any], order: str, cursor: str | None, limit: int
+) -> dict[str, Any]:
+    """A page of people and, with the first one, how many there are."""
+    wanted = _read_filters(filters)
+    after = _read_cursor(order, cursor) if cursor else None
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await profiles.list_persons(
+            conn, scope.workspace_id, filters=wanted, order=order, cursor=after, limit=min(limit, LONGEST_PAGE)
+        )
+        total = await profiles.count_persons(conn, scope.workspace_id, wanted) if after is None else None
+    return {"persons": rows, "total": total}
+
+
+async def export_persons(house: House, scope: Scope, *, filters: Mapping[str, Any], order: str) -> str:
+    """The list through its filters as CSV. Raises NotAllowed."""
+    scope.check(Permission.EXPORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await profiles.list_persons(
+            conn, scope.workspace_id, filters=_read_filters(filters), order=order, cursor=None, limit=MOST_EXPORTED
+        )
+        tags = {t["id"]: t["name"] for t in await sorting.list_tags(conn, scope.workspace_id)}
+    head = ("Number", "Name", "Handles", "Networks", "Reach", "Standing", "Conversations", "First", "Lately", "Tags", "Blocked")  # fmt: skip
+    return write_csv(
+        head,
+        (
+            (
+                row["id"],
+                row["name"],
+                [i["handle"] for i in row["identities"]],
+                list(dict.fromkeys(TABLE[i["network"]].name for i in row["identities"])),
+                max((i["reach"] for i in row["identities"] if i["reach"] is not None), default=None),
+                row["standing"],
+                row["conversations"],
+                row["first_at"],
+                row["last_at"],
+                [tags[t] for t in row["tags"]],
+                row["blocked"],
+            )
+            for row in rows
+        ),
+    )
+
+
+async def _check(conn: Conn, scope: Scope, id: int) -> None:
+    if not await profiles.is_person(conn, scope.workspace_id, id):
+        raise NotFound("There is no such person in this workspace.")
+
+
+async def get_profile(house: House, scope: Scope, id: int, now: datetime) -> dict[str, Any]:
+    """Everything about one person; of a record that was joined into another, that other. Raises NotFound."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        id = await profiles.get_joined_to(conn, scope.workspace_id, id) or id
+        await _check(conn, scope, id)
+        person = await persons.get_person(conn, scope.workspace_id, id, now)
+        handles = await profiles.list_handles(conn, scope.workspace_id, id)
+        found = {
+            "contacts": await profiles.list_contacts(conn, scope.workspace_id, id),
+            "facts": await profiles.list_facts(conn, scope.workspace_id, id),
+            "follow_ups": await profiles.list_follow_ups(conn, scope.workspace_id, id),
+            "joins": await profiles.list_joins(conn, scope.workspace_id, id),
+            "worth": await profiles.list_worth(conn, scope.workspace_id, id, _POINTS, REACTION_POINTS, now),
+        }
+        candidates = await profiles.list_candidates(conn, scope.workspace_id, id)
+    suggestions = suggest(
+        person["name"],
+        [
+            Candidate(person_id=c["person_id"], name=c["name"], shared=tuple(Mark(**m) for m in c["shared"]))
+            for c in candidates
+        ],
+    )
+    return {
+        **person,
+        **found,
+        "identities": [{**h, "can_block": TABLE[h["network"]].block} for h in handles],
+        "suggestions": [asdict(s) for s in suggestions],
+    }
+
+
+async def get_everything(house: House, scope: Scope, id: int, now: datetime) -> dict[str, Any]:
+    """All that is held about a person, for themselves. Raises NotAllowed, NotFound."""
+    scope.check(Permission.EXPORT)
+    profile = await get_profile(house, scope, id, now)
+    async with house.db.transact(scope.workspace_id) as conn:
+        said = await persons.list_all_messages(conn, scope.workspace_id, profile["id"])
+        tags = {t["id"]: t["name"] for t in await sorting.list_tags(conn, scope.workspace_id)}
+    profile.pop("suggestions")
+    return {**profile, "tags": [tags[t] for t in profile["tags"]], "messages": said}
+
+
+async def _tell(conn: Conn, scope: Scope, id: int) -> None:
+    await tell(conn, make_notice(scope.workspace_id, "people", ids=[id]))
+
+
+async def add_fact(house: House, scope: Scope, id: int, *, name: str, value: str, now: datetime) -> int:
+    """Save a fact about a person; a mail address or a customer number in it is known from then on."""
+    scope.check(Permission.SORT)
+    said, text = check_fact(name, value)
+    async with house.db.transact(scope.workspace_id) as conn:
+        await _check(conn, scope, id)
+        fact = await profiles.add_fact(
+            conn, scope.workspace_id, id, name=said, value=text, member_id=scope.member_id, now=now
+        )
+        marks = find_marks(text)
+        if marks:
+            await profiles.add_marks(conn, scope.workspace_id, [(m.kind, m.value, id) for m in marks])
+        await _tell(conn, scope, id)
+    return fact
+
+
+async def delete_fact(house: House, scope: Scope, id: int, fact_id: int) -> None:
+    """Forget a fact. Raises NotFound."""
+    scope.check(Permission.SORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        if not await profiles.delete_fact(conn, scope.workspace_id, id, fact_id):
+            raise NotFound("There is no such fact about this person.")
+        await _tell(conn, scope, id)
+
+
+async def set_tag(house: House, scope: Scope, id: int, *, name: str, on: bool) -> None:
+    """Tag a person or take the tag off, from their profile."""
+    tag_id = await get_tag(house, scope, name, make=on)
+    async with house.db.transact(scope.workspace_id) as conn:
+        await _check(conn, scope, id)
+        await persons.set_tagged(conn, scope.workspace_id, id, tag_id, on=on)
+        await _tell(conn, scope, id)
+
+
+async def add_follow_up(
+    house: House, scope: Scope, id: int, *, words: str, due_at: datetime, member_id: int | None, now: datetime
+) -> int:
+    """Something to do about a person at a time, by oneself or a colleague. Raises Invalid."""
+    scope.check(Permission.SORT)
+    said = " ".join(words.split())
+    if not 1 <= len(said) <= LONGEST_FOLLOW_UP:
+        raise Invalid(f"Say in 1 to {LONGEST_FOLLOW_UP} characters what is to be done.", "words")
+    for_id = member_id or scope.member_id
+    async with house.db.transact(scope.workspace_id) as conn:
+        await _check(conn, scope, id)
+        if for_id not in {m.id for m in await people.list_members(conn, scope.workspace_id)}:
+            raise Invalid("That member does not work in this workspace.", "member_id")
+        made = await profiles.add_follow_up(
+            conn, scope.workspace_id, id, for_id=for_id, words=said, due_at=due_at, member_id=scope.member_id, now=now
+        )
+        await _tell(conn, scope, id)
+    return made
+
+
+async def set_follow_up_done(house: House, scope: Scope, follow_up_id: int, *, done: bool, now: datetime) -> None:
+    """It is done, or open again. Raises NotFound."""
+    scope.check(Permission.SORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        by, at = (scope.member_id, now) if done else (None, None)
+        id = await profiles.set_follow_up_done(conn, scope.workspace_id, follow_up_id, by, at)
+        if id is None:
+            raise NotFound("There is no such follow-up.")
+        await _tell(conn, scope, id)
+
+
+async def list_due_follow_ups(house: House, scope: Scope) -> list[dict[str, Any]]:
+    """What one has to do about people, soonest first."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await profiles.list_due_follow_ups(conn, scope.workspace_id, scope.member_id)
+
+
+async def join(house: House, scope: Scope, id: int, other_id: int, now: datetime) -> int:
+    """Two records are one person: everything of the other comes to this one; the joining's number."""
+    scope.check(Permission.SORT)
+    if id == other_id:
+        raise Invalid("Choose two different people.", "person_id")
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await profiles.lock_persons(conn, scope.workspace_id, [id, other_id])
+        if len([r for r in rows if r["joined_to"] is None]) != 2:
+            raise NotFound("One of them is not there any more, or was joined meanwhile.")
+        made = await profiles.join(conn, scope.workspace_id, to=id, gone=other_id, member_id=scope.member_id, now=now)
+        await profiles.set_points(conn, scope.workspace_id, id, _POINTS, REACTION_POINTS)
+        await _tell(conn, scope, id)
+    return made
+
+
+async def take_apart(house: House, scope: Scope, join_id: int, now: datetime) -> None:
+    """Undo a joining, also long after. Raises NotFound, Impossible when the record was joined on."""
+    scope.check(Permission.SORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        joined = await profiles.get_join(conn, scope.workspace_id, join_id)
+        if joined is None:
+            raise NotFound("They have been taken apart already.")
+        kept, gone = joined["kept_id"], joined["gone_id"]
+        if not await profiles.is_person(conn, scope.workspace_id, kept):
+            raise Impossible("This person was joined with another one since: take that apart first.")
+        await profiles.take_apart(conn, scope.workspace_id, joined, now)
+        for id in (kept, gone):
+            await profiles.set_points(conn, scope.workspace_id, id, _POINTS, REACTION_POINTS)
+            await _tell(conn, scope, id)

@@ -1,0 +1,62 @@
+"""What rules hid, answered or settled since nobody looked: kept or shown again, one by one or all. Used by the API."""
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any, Literal
+
+from sorta.core.errors import SortaError
+from sorta.core.permissions import Permission
+from sorta.core.ports import Moderation
+from sorta.services import acts, moderation
+from sorta.services.house import House, Scope
+from sorta.store import rules
+from sorta.store.live import make_notice, tell
+
+MOST = 300
+Verdict = Literal["kept", "shown"]
+
+
+async def list_review(house: House, scope: Scope) -> dict[str, Any]:
+    """What waits to be looked at, newest first, and how much there is of it."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        return {
+            "total": await rules.count_review(conn, scope.workspace_id),
+            "items": await rules.list_review(conn, scope.workspace_id, MOST),
+        }
+
+
+async def review(
+    house: House, scope: Scope, ids: Sequence[int], verdict: Verdict, now: datetime
+) -> dict[str, list[dict[str, Any]]]:
+    """Say of each whether it stays so ('kept') or is brought back ('shown'): hidden ones are shown again on the
+    network, settled ones become our move. An answer that went out stays. What failed is told one by one."""
+    scope.check(Permission.SORT)
+    done: list[dict[str, Any]] = []
+    failed: list[dict[str, Any]] = []
+    for id in dict.fromkeys(ids):
+        try:
+            seq = await _review_one(house, scope, id, verdict, now)
+        except SortaError as error:
+            failed.append({"id": id, "reason": error.message})
+        else:
+            done.append({"id": id, "seq": seq})
+    async with house.db.transact(scope.workspace_id) as conn:
+        await tell(conn, make_notice(scope.workspace_id, "rules"))
+    return {"done": done, "failed": failed}
+
+
+async def _review_one(house: House, scope: Scope, id: int, verdict: Verdict, now: datetime) -> int:
+    """The number of the act in the trail; 0 where nothing had to be done."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        hit = await rules.get_hit(conn, scope.workspace_id, id)
+    seq = 0
+    if hit is None or hit["reviewed_at"] is not None:
+        return seq
+    if verdict == "shown":
+        if "hide" in hit["effects"]:
+            _, seq = await moderation.moderate(house, scope, hit["message_id"], what=Moderation.SHOW, now=now)
+        if "settle" in hit["effects"]:
+            seq = await acts.reopen(house, scope, hit["conversation_id"], message_id=hit["message_id"], now=now)
+    async with house.db.transact(scope.workspace_id) as conn:
+        await rules.set_reviewed(conn, scope.workspace_id, id, member_id=scope.member_id, verdict=verdict, now=now)
+    return seq

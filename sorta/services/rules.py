@@ -1,0 +1,292 @@
+"""Rules as members keep them: written, ordered, switched, copied, kept in versions, taken to and from a file. Used by the API."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, replace
+from datetime import datetime, timedelta
+from typing import Any
+
+from sorta.core.conflicts import list_warnings
+from sorta.core.errors import Invalid, NotFound
+from sorta.core.permissions import Permission
+from sorta.core.rules import (
+    AccountIs,
+    AddTags,
+    AnswerWith,
+    Condition,
+    Conditions,
+    GiveTo,
+    HandItOver,
+    LetWatch,
+    NetworkIs,
+    PersonTagged,
+    PostIs,
+    Rule,
+    RuleBody,
+    TellMembers,
+    check_body,
+)
+from sorta.networks.abilities import TABLE
+from sorta.services.house import House, Scope
+from sorta.services.ruling import BODY
+from sorta.store import accounts, cases, people, rules, sorting, texts, trail
+from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
+
+#: Over how many days hits are counted beside a rule.
+COUNTED_DAYS = 14
+MOST_RULES = 300
+FORMAT = "sorta-rules/1"
+
+
+def dump(body: RuleBody) -> dict[str, Any]:
+    """A rule as JSON holds it."""
+    made: dict[str, Any] = BODY.dump_python(body, mode="json")
+    return made
+
+
+def _read_row(row: Mapping[str, Any]) -> Rule:
+    body = BODY.validate_python(row["body"])
+    return Rule(id=row["id"], version=row["version"], body=body, on=row["switched_on"])
+
+
+async def list_rules(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
+    """The rules in their order, how often each was met lately, and what to know about them."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await rules.list_rules(conn, scope.workspace_id, now - timedelta(days=COUNTED_DAYS))
+        waiting = await rules.count_review(conn, scope.workspace_id)
+    warnings = [asdict(w) for w in list_warnings([_read_row(row) for row in rows])]
+    return {"rules": rows, "warnings": warnings, "days": COUNTED_DAYS, "to_review": waiting}
+
+
+async def check_rule(house: House, scope: Scope, body: RuleBody, id: int) -> list[dict[str, Any]]:
+    """What to know about a rule that is being written, among the others. Raises Invalid for what it cannot be."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        tidy = await _check(conn, scope, body)
+        rows = await rules.list_rules(conn, scope.workspace_id, datetime.min.replace(tzinfo=scope.zone))
+    return [asdict(w) for w in list_warnings(put_in([_read_row(r) for r in rows], id, tidy)) if w.rule == id]
+
+
+def put_in(all_rules: Sequence[Rule], id: int, body: RuleBody) -> list[Rule]:
+    """The rules with one of them written anew, switched on; 0 is a new one at the bottom."""
+    if id == 0:
+        return [*all_rules, Rule(id=0, version=0, body=body)]
+    return [replace(r, body=body, on=True) if r.id == id else r for r in all_rules]
+
+
+async def _check(conn: Conn, scope: Scope, body: RuleBody) -> RuleBody:
+    """The rule tidied, with all it names found in this workspace. Raises Invalid."""
+    tidy = check_body(body)
+    members = {m.id for m in await people.list_members(conn, scope.workspace_id)}
+    known = {
+        "member": members,
+        "team": {t["id"] for t in await sorting.list_teams(conn, scope.workspace_id)},
+        "tag": {t["id"] for t in await sorting.list_tags(conn, scope.workspace_id)},
+        "account": {a.id for a in await accounts.list_accounts(conn, scope.workspace_id)},
+        "saved reply": {r["id"] for r in await texts.list_saved_replies(conn, scope.workspace_id)},
+        "desk": {d["id"] for d in await cases.list_desks(conn, scope.workspace_id)},
+        "account group": {g["id"] for g in await sorting.list_groups(conn, scope.workspace_id)},
+    }
+    for what, id in _list_named(tidy):
+        if what == "post":
+            if await trail.get_post(conn, scope.workspace_id, id) is None:
+                raise Invalid("The rule names a post that is not here.", "when")
+        elif what == "network":
+            continue
+        elif id not in known[what]:
+            raise Invalid(f"The rule names a {what} that is not here.", "then")
+    for part in _flatten(tidy.when):
+        if isinstance(part, NetworkIs) and not set(part.networks) <= set(TABLE):
+            raise Invalid("The rule names a network that is not here.", "when")
+    return tidy
+
+
+def _flatten(when: Condition) -> list[Condition]:
+    return [inner for part in when.parts for inner in _flatten(part)] if isinstance(when, Conditions) else [when]
+
+
+def _list_named(body: RuleBody) -> list[tuple[str, int]]:
+    """Everything a rule names by number, as (what, number)."""
+    named: list[tuple[str, int]] = []
+    for part in _flatten(body.when):
+        match part:
+            case AccountIs():
+                named += [("account", a) for a in part.accounts] + [("account group", g) for g in part.groups]
+            case PersonTagged():
+                named += [("tag", t) for t in part.tags]
+            case PostIs():
+                named.append(("post", part.post))
+    for action in body.then:
+        match action:
+            case AddTags():
+                named += [("tag", t) for t in action.tags]
+            case GiveTo(member=int(member)):
+                named.append(("member", member))
+            case GiveTo(team=int(team)):
+                named.append(("team", team))
+            case AnswerWith(saved=int(saved)):
+                named.append(("saved reply", saved))
+            case HandItOver():
+                named.append(("desk", action.desk))
+            case LetWatch() | TellMembers():
+                named += [("member", m) for m in action.members]
+    return named
+
+
+async def add_rule(house: House, scope: Scope, body: RuleBody, *, on: bool, now: datetime) -> int:
+    """A new rule at the bottom; its number. Raises Invalid."""
+    scope.check(Permission.MANAGE_RULES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await _add(conn, scope, body, on=on, now=now)
+
+
+async def _add(conn: Conn, scope: Scope, body: RuleBody, *, on: bool, now: datetime) -> int:
+    tidy = await _check(conn, scope, body)
+    if len(await rules.list_rules(conn, scope.workspace_id, now)) >= MOST_RULES:
+        raise Invalid(f"A workspace has at most {MOST_RULES} rules.", "name")
+    id = await rules.add_rule(conn, scope.workspace_id, body=dump(tidy), on=on, member_id=scope.member_id, now=now)
+    await tell(conn, make_notice(scope.workspace_id, "rules"))
+    return id
+
+
+async def set_rule(
+    house: House, scope: Scope, id: int, *, body: RuleBody | None, on: bool | None, version: int, now: datetime
+) -> None:
+    """A rule as it is from now on. Raises Invalid when somebody changed it since `version`, NotFound."""
+    scope.check(Permission.MANAGE_RULES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await _get(conn, scope, id)
+        if row["version"] != version:
+            raise Invalid("Somebody changed this rule meanwhile. Look at it again; yours is kept here.", "version")
+        tidy = await _check(conn, scope, body or BODY.validate_python(row["body"]))
+        switched = row["switched_on"] if on is None else on
+        await rules.set_rule(
+            conn, scope.workspace_id, id, body=dump(tidy), on=switched, member_id=scope.member_id, now=now
+        )
+        await tell(conn, make_notice(scope.workspace_id, "rules"))
+
+
+async def _get(conn: Conn, scope: Scope, id: int) -> dict[str, Any]:
+    row = await rules.get_rule(conn, scope.workspace_id, id)
+    if row is None:
+        raise NotFound("There is no such rule in this workspace.")
+    return row
+
+
+async def copy_rule(house: House, scope: Scope, id: int, now: datetime) -> int:
+    """The same rule again at the bottom, switched off."""
+    scope.check(Permission.MANAGE_RULES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        body = BODY.validate_python((await _get(conn, scope, id))["body"])
+        return await _add(conn, scope, replace(body, name=f"{body.name[:73]}, copy"), on=False, now=now)
+
+
+async def remove_rule(house: House, scope: Scope, id: int, now: datetime) -> None:
+    """Take a rule away; what it did stays explained. Raises NotFound."""
+    scope.check(Permission.MANAGE_RULES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        if not await rules.remove_rule(conn, scope.workspace_id, id, member_id=scope.member_id, now=now):
+            raise NotFound("There is no such rule in this workspace.")
+        await tell(conn, make_notice(scope.workspace_id, "rules"))
+
+
+async def set_order(house: House, scope: Scope, ids: Sequence[int], now: datetime) -> None:
+    """The rules in this order. Raises Invalid when it is not all of them."""
+    scope.check(Permission.MANAGE_RULES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        known = [row["id"] for row in await rules.list_rules(conn, scope.workspace_id, now)]
+        if sorted(known) != sorted(ids):
+            raise Invalid("The rules have changed meanwhile; look at them again.", "ids")
+        await rules.set_order(conn, scope.workspace_id, ids)
+        await tell(conn, make_notice(scope.workspace_id, "rules"))
+
+
+async def list_versions(house: House, scope: Scope, id: int) -> list[dict[str, Any]]:
+    """The versions of a rule, newest first."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        await _get(conn, scope, id)
+        return await rules.list_versions(conn, scope.workspace_id, id)
+
+
+# -- to and from a file ----------------------------------------------------------------------------------------
+# A file names things by their names, so that it can be read where they have other numbers.
+
+
+async def _get_names(conn: Conn, scope: Scope) -> dict[str, dict[int, str]]:
+    return {
+        "tags": {t["id"]: t["name"] for t in await sorting.list_tags(conn, scope.workspace_id)},
+        "teams": {t["id"]: t["name"] for t in await sorting.list_teams(conn, scope.workspace_id)},
+        "members": {m.id: m.name for m in await people.list_members(conn, scope.workspace_id)},
+        "accounts": {a.id: f"{a.network}/{a.handle}" for a in await accounts.list_accounts(conn, scope.workspace_id)},
+        "groups": {g["id"]: g["name"] for g in await sorting.list_groups(conn, scope.workspace_id)},
+        "saved replies": {r["id"]: r["body"]["name"] for r in await texts.list_saved_replies(conn, scope.workspace_id)},
+    }
+
+
+async def export_rules(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
+    """All rules with the names of what they mention."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await rules.list_rules(conn, scope.workspace_id, now)
+        names = await _get_names(conn, scope)
+    return {
+        "format": FORMAT,
+        "names": {kind: {str(id): name for id, name in by.items()} for kind, by in names.items()},
+        "rules": [{"on": row["switched_on"], **row["body"]} for row in rows],
+    }
+
+
+#: Which field of a rule names what.
+_FIELDS = {"tags": "tags", "team": "teams", "member": "members", "members": "members", "accounts": "accounts", "groups": "groups", "saved": "saved replies", "desk": "desks"}  # fmt: skip
+
+
+def _translate(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
+    """A rule of a file with this workspace's numbers."""
+    if isinstance(value, list):
+        return [_translate(v, numbers) for v in value]
+    if not isinstance(value, dict):
+        return value
+    made = {}
+    for key, inner in value.items():
+        by = numbers.get(_FIELDS.get(key, ""))
+        if by is None or inner is None:
+            made[key] = _translate(inner, numbers)
+        elif isinstance(inner, list):
+            made[key] = [by.get(v, -1) for v in inner]
+        else:
+            made[key] = by.get(inner, -1)
+    return made
+
+
+async def import_rules(house: House, scope: Scope, given: Mapping[str, Any], now: datetime) -> int:
+    """Add the rules of a file at the bottom, all or none; how many. Raises Invalid with the rule that cannot be read.
+
+    What they name is found by name; a tag that is not here yet is made.
+    """
+    scope.check(Permission.MANAGE_RULES)
+    if given.get("format") != FORMAT:
+        raise Invalid(f"This is no file of rules ({FORMAT}).", "format")
+    async with house.db.transact(scope.workspace_id) as conn:
+        here = await _get_names(conn, scope)
+        for name in given["names"].get("tags", {}).values():
+            if name.lower() not in {n.lower() for n in here["tags"].values()}:
+                scope.check(Permission.MANAGE_TAGS)
+                here["tags"][await sorting.add_tag(conn, scope.workspace_id, name)] = name
+        numbers = {
+            kind: {int(id): _find(name, here.get(kind, {})) for id, name in by.items()}
+            for kind, by in given["names"].items()
+        }
+        for at, one in enumerate(given["rules"], 1):
+            try:
+                body = BODY.validate_python(_translate({k: v for k, v in one.items() if k != "on"}, numbers))
+                await _add(conn, scope, body, on=bool(one.get("on", False)), now=now)
+            except Invalid as error:
+                raise Invalid(f"Rule {at} of the file, ‘{one.get('name', '')}’: {error.message}", "rules") from error
+    return len(given["rules"])
+
+
+def _find(name: str, by: Mapping[int, str]) -> int:
+    return next((id for id, known in by.items() if known.lower() == name.lower()), -1)
+
+
+def make_schema() -> dict[str, Any]:
+    """The JSON schema of a rule, made from the core's own types."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Rule", **BODY.json_schema()}

@@ -1,0 +1,403 @@
+"""The rules at work: read on every message in the transaction that stores it. Used by services.ingest.
+
+`core.deciding` says what comes out; here it is done, each effect an event of the trail with the rule's name and the
+evidence. What goes outside is queued in the same transaction and leaves with its commit.
+"""
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field
+from datetime import datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import structlog
+from pydantic import TypeAdapter
+
+from sorta.core.answers import get_obstacle as get_reply_obstacle
+from sorta.core.answers import prepare_reply
+from sorta.core.deciding import (
+    ANSWERS_MINUTES,
+    MOST_ANSWERS,
+    PERSON_HOURS,
+    AnswersSoFar,
+    Heard,
+    Match,
+    decide,
+    get_answer_obstacle,
+)
+from sorta.core.errors import Invalid
+from sorta.core.parking import get_parked_until
+from sorta.core.permissions import Role
+from sorta.core.ports import Kind, Moderation
+from sorta.core.reading import ReadsAs, count_other_characters, names_somebody, without_handles
+from sorta.core.rules import (
+    Action,
+    AddTags,
+    AnswerWith,
+    AskConsent,
+    GiveTo,
+    HandItOver,
+    HideIt,
+    LetWatch,
+    LikeIt,
+    ParkIt,
+    Rule,
+    RuleBody,
+    SetPriority,
+    SettleIt,
+    TellMembers,
+)
+from sorta.core.targets import Promise
+from sorta.core.texts import fill_in
+from sorta.core.words import fold_text
+from sorta.networks.abilities import TABLE
+from sorta.services import moderation
+from sorta.services.alerts import add_alerts
+from sorta.services.answers import make_outgoing_message, queue_outgoing
+from sorta.services.cases import hand_over_by_rule
+from sorta.services.consent import find_needs
+from sorta.services.house import House
+from sorta.services.links import shorten
+from sorta.services.team import choose_member
+from sorta.services.texts import get_text, get_values
+from sorta.services.trail import Ledger, Open
+from sorta.store import alerts, persons, rules, texts, trail
+from sorta.store.accounts import Account
+from sorta.store.db import Conn
+from sorta.store.rules import HeardRow
+
+log = structlog.get_logger()
+BODY = TypeAdapter(RuleBody)
+
+
+@dataclass(frozen=True, kw_only=True)
+class RuleBook:
+    """The rules of a workspace that are switched on, as of a version, and the account groups they may ask for."""
+
+    version: int
+    rules: tuple[Rule, ...]
+    groups: Mapping[int, frozenset[int]]
+
+
+async def get_book(house: House, conn: Conn, workspace_id: int, version: int) -> RuleBook:
+    """The rules as they are: kept by each process, and read anew when their version has moved on."""
+    kept = house.books.get(workspace_id)
+    if isinstance(kept, RuleBook) and kept.version == version:
+        return kept
+    active = await rules.list_active(conn, workspace_id)
+    book = RuleBook(
+        version=version,
+        rules=tuple(
+            Rule(id=row["id"], version=row["version"], body=BODY.validate_python(row["body"])) for row in active
+        ),
+        groups=await rules.list_groups_of(conn, workspace_id),
+    )
+    house.books[workspace_id] = book
+    return book
+
+
+def make_heard(row: HeardRow, *, promise: Promise, zone: ZoneInfo, groups: Mapping[int, frozenset[int]]) -> Heard:
+    """A message as rules see it; of a past one, standing, reach and tags are the person's of today."""
+    others = without_handles(row.body, (row.own_handle,))
+    evidence = row.evidence or {}
+    return Heard(
+        message=row.id,
+        conversation=row.conversation_id,
+        person=row.person_id,
+        kind=Kind(row.kind),
+        network=row.network,
+        account=row.account_id,
+        text=fold_text(row.body),
+        at=row.arrived_at.astimezone(zone),
+        is_open=promise.hours.is_open(row.arrived_at),
+        groups=groups.get(row.account_id, frozenset()),
+        mentions_other=names_somebody(others),
+        other_characters=count_other_characters(others),
+        language=row.language,
+        sentiment=row.sentiment,
+        reads_as=ReadsAs(row.reads_as) if row.reads_as else None,
+        reading_words=tuple(evidence.get("words", ())),
+        sentiment_words=tuple(evidence.get("sentiment_words", ())),
+        rating=row.rating,
+        has_link=bool(evidence.get("links")),
+        has_attachment=row.has_attachment,
+        person_tags=frozenset(row.person_tags),
+        reach=row.reach,
+        standing=row.standing,
+        first_contact=bool(evidence.get("first_contact")),
+        post=row.post_id,
+        on_ad=row.on_ad,
+        automatic=row.automatic,
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class Told:
+    """One inbound message as the networks know it: what an effect on the network needs."""
+
+    external_id: str
+    handle: str
+    identity: str
+    sent_at: datetime
+    person_name: str
+
+
+@dataclass
+class Ruling:
+    """Reads the rules on the messages of one transaction, and does what comes out."""
+
+    ledger: Ledger
+    account: Account
+    book: RuleBook
+    promise: Promise
+    zone: ZoneInfo
+    is_held: bool
+    _hits: list[dict[str, Any]] = field(default_factory=list)
+    _outgoing: list[dict[str, Any]] = field(default_factory=list)
+    _uses: list[dict[str, Any]] = field(default_factory=list)
+    _off: set[int] = field(default_factory=set)
+
+    async def take(self, conversation: Open, heard: Heard, told: Told) -> None:
+        """Read the rules on one message and do what they say."""
+        active = [rule for rule in self.book.rules if rule.id not in self._off]
+        for match in decide(active, heard, frozenset(conversation.facts.by_hand)):
+            done: list[str] = []
+            lost: list[dict[str, Any]] = [
+                {"effect": one.action.type, "to": one.to.id if one.to else None} for one in match.lost
+            ]
+            for action in match.effects:
+                why_not = await self._do(conversation, heard, told, match, action)
+                if why_not is None:
+                    done.append(action.type)
+                else:
+                    lost.append({"effect": action.type, "why": why_not})
+            self._hits.append(
+                {
+                    "rule_id": match.rule.id,
+                    "version": match.rule.version,
+                    "conversation_id": conversation.id,
+                    "message_id": heard.message,
+                    "at": heard.at.isoformat(),
+                    "evidence": [asdict(e) for e in match.evidence],
+                    "effects": done,
+                    "lost": lost,
+                }
+            )
+
+    async def finish(self) -> None:
+        """After the ledger is written: what rules did, and what goes outside."""
+        for outgoing in self._outgoing:
+            await queue_outgoing(self.ledger, **outgoing)
+        for use in self._uses:
+            await texts.add_use(self.ledger.conn, self.ledger.workspace_id, **use, member_id=None, now=self.ledger.now)
+        if self._hits:
+            await rules.add_hits(self.ledger.conn, self.ledger.workspace_id, self._hits)
+
+    def _add(self, conversation: Open, match: Match, kind: str, **data: Any) -> None:
+        rule = {**asdict(match.rule), "evidence": [asdict(e) for e in match.evidence]}
+        self.ledger.add(conversation, kind, rule=rule, **data)
+
+    async def _do(self, conversation: Open, heard: Heard, told: Told, match: Match, action: Action) -> str | None:
+        """One effect; None, or why it did not come to pass."""
+        ledger = self.ledger
+        match action:
+            case SetPriority():
+                self._add(conversation, match, "prioritised", priority=int(action.priority))
+            case AddTags(person=False):
+                for tag in set(action.tags) - set(conversation.facts.tags):
+                    self._add(conversation, match, "tagged", tag=tag)
+            case AddTags():
+                for tag in set(action.tags) - heard.person_tags:
+                    await persons.set_tagged(ledger.conn, ledger.workspace_id, heard.person, tag, on=True)
+                    self._add(conversation, match, "person_tagged", tag=tag)
+            case GiveTo():
+                await self._assign(conversation, heard, match, action)
+            case LikeIt():
+                return self._moderate(conversation, heard, told, match, Moderation.LIKE)
+            case HideIt():
+                return self._moderate(conversation, heard, told, match, Moderation.HIDE)
+            case AnswerWith():
+                return await self._reply(conversation, heard, told, match, action)
+            case SettleIt():
+                self._add(conversation, match, "settled", how=action.how)
+            case ParkIt():
+                back = self.promise.hours.get_next_open(
+                    get_parked_until(action.choice, ledger.now.astimezone(self.zone))
+                )
+                self._add(conversation, match, "parked", until=back.isoformat())
+            case HandItOver():
+                rule = {**asdict(match.rule), "evidence": [asdict(e) for e in match.evidence]}
+                return await hand_over_by_rule(ledger, conversation, heard.message, action.desk, rule)
+            case AskConsent():
+                if match.rule.name not in conversation.facts.consent_rules:
+                    self._add(conversation, match, "consent_asked")
+            case LetWatch():
+                for member in set(action.members) - set(conversation.facts.watchers):
+                    self._add(conversation, match, "watched", member=member)
+            case TellMembers():
+                await add_alerts(
+                    ledger.conn,
+                    ledger.workspace_id,
+                    members=action.members,
+                    occasion="rule",
+                    words=f"{match.rule.name}: {told.person_name}, “{heard.text.text[:140]}”",
+                    conversation_id=conversation.id,
+                    key=f"rule:{match.rule.id}:{heard.message}",
+                    now=ledger.now,
+                )
+                self._add(conversation, match, "alerted", members=list(action.members))
+        return None
+
+    async def _assign(self, conversation: Open, heard: Heard, match: Match, action: GiveTo) -> None:
+        """To a member or a team; who has it already from there keeps it."""
+        facts = conversation.facts
+        if action.member is not None:
+            if facts.owner != action.member:
+                self._add(conversation, match, "assigned", owner=action.member, team=None, note=None)
+            return
+        if facts.team == action.team and facts.owner is not None:
+            return
+        assert action.team is not None
+        choice = await choose_member(self.ledger.conn, self.ledger.workspace_id, action.team, heard, self.zone)
+        self._add(
+            conversation,
+            match,
+            "assigned",
+            owner=choice.member,
+            team=action.team,
+            note=None,
+            choice={"reason": choice.reason, "passed": [list(p) for p in choice.passed]},
+        )
+
+    def _moderate(self, conversation: Open, heard: Heard, told: Told, match: Match, what: Moderation) -> str | None:
+        message = {
+            "external_id": told.external_id,
+            "public": conversation.row["public"],
+            "inbound": True,
+            "removed_at": None,
+        }
+        obstacle = moderation.get_obstacle(conversation.row["network"], message, what)
+        if obstacle is None:
+            self._add(conversation, match, "moderated", message=heard.message, what=what.value)
+            self._queue(conversation, heard.message, what.value, told)
+        return obstacle
+
+    def _queue(self, conversation: Open, message_id: int, what: str, told: Told) -> None:
+        outgoing = {
+            "conversation": conversation,
+            "message_id": message_id,
+            "what": what,
+            "target": told.external_id,
+            "recipient": told.identity,
+            "member_id": None,
+            "leaves_at": self.ledger.now,
+        }
+        self._outgoing.append(outgoing)
+
+    async def _reply(
+        self, conversation: Open, heard: Heard, told: Told, match: Match, action: AnswerWith
+    ) -> str | None:
+        """An automatic answer within its limits; one rule that answers too often is switched off."""
+        ledger, row = self.ledger, conversation.row
+        abilities = TABLE[row["network"]]
+        obstacle = get_reply_obstacle(
+            abilities,
+            public=row["public"],
+            conversation_public=row["public"],
+            last_inbound_at=told.sent_at,
+            now=ledger.now,
+            has_public_reply=row["messages"] > 1
+            and await trail.has_public_reply(ledger.conn, ledger.workspace_id, conversation.id),
+        )
+        if obstacle is not None:
+            return obstacle
+        text: str | None = action.text
+        if action.saved is not None:
+            text = await get_text(ledger.conn, ledger.workspace_id, action.saved)
+        if text is None:
+            return "saved_reply_archived"
+        values = await get_values(ledger.conn, ledger.workspace_id, told.person_name, self.account.name)
+        try:
+            said = await shorten(
+                ledger.house,
+                ledger.conn,
+                ledger.workspace_id,
+                fill_in(text, values),
+                account_id=self.account.id,
+                member_id=None,
+                now=ledger.now,
+            )
+            body = prepare_reply(abilities, said, told.handle, public=row["public"])
+        except Invalid as error:
+            return error.message
+        needs = await find_needs(
+            ledger.conn, conversation, None, public=row["public"], text=body, workspace_id=ledger.workspace_id
+        )
+        if needs:
+            return f"needs approval: {needs[0].name}"
+        counted = await rules.count_answers(
+            ledger.conn,
+            ledger.workspace_id,
+            rule_id=match.rule.id,
+            conversation_id=conversation.id,
+            person_id=heard.person,
+            day_ago=ledger.now - timedelta(hours=PERSON_HOURS),
+            lately=ledger.now - timedelta(minutes=ANSWERS_MINUTES),
+            now=ledger.now,
+        )
+        if counted is None:
+            return "switched_off"
+        why_not = get_answer_obstacle(heard, AnswersSoFar(**counted, is_held=self.is_held))
+        if why_not == "storm":
+            await self._switch_off(match)
+        if why_not is not None:
+            return why_not
+        message_id = await trail.next_message_id(ledger.conn)
+        self._add(
+            conversation,
+            match,
+            "replied",
+            message=message_id,
+            public=row["public"],
+            settle=False,
+            answers=action.answers,
+        )
+        ledger.add_message(
+            conversation,
+            make_outgoing_message(
+                message_id, row, body=body, in_reply_to=told.external_id, now=ledger.now, rule_id=match.rule.id
+            ),
+        )
+        await rules.add_answer(
+            ledger.conn,
+            ledger.workspace_id,
+            rule_id=match.rule.id,
+            conversation_id=conversation.id,
+            person_id=heard.person,
+            message_id=message_id,
+            now=ledger.now,
+        )
+        if action.saved is not None:
+            self._uses.append({"id": action.saved, "message_id": message_id, "answered_id": heard.message})
+        self._queue(conversation, message_id, "reply", told)
+        return None
+
+    async def _switch_off(self, match: Match) -> None:
+        """A storm: the rule answers no more, and the leads are told."""
+        ledger, rule = self.ledger, match.rule
+        self._off.add(rule.id)
+        words = f"More than {MOST_ANSWERS} answers in {ANSWERS_MINUTES} minutes"
+        if not await rules.switch_off(ledger.conn, ledger.workspace_id, rule.id, words, ledger.now):
+            return
+        leads = await alerts.list_members_with(ledger.conn, ledger.workspace_id, [Role.OWNER, Role.LEAD])
+        await add_alerts(
+            ledger.conn,
+            ledger.workspace_id,
+            members=leads,
+            occasion="rule_off",
+            words=f"The rule “{rule.name}” was switched off: {words.lower()}.",
+            conversation_id=None,
+            key=f"rule_off:{rule.id}:{rule.version}",
+            now=ledger.now,
+        )
+        log.warning("rule switched off", rule=rule.id, reason=words)

@@ -1,0 +1,66 @@
+"""Tags, teams, account groups and saved views of a workspace. Used by the API and the demo."""
+
+from typing import Any
+
+from sorta.core.errors import Invalid, NotFound
+from sorta.core.permissions import Permission
+from sorta.services.house import House, Scope
+from sorta.store import cases, sorting, texts
+
+LONGEST_NAME = 80
+
+
+async def get_directory(house: House, scope: Scope) -> dict[str, Any]:
+    """What one can sort by: tags, teams and account groups."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        return {
+            "tags": await sorting.list_tags(conn, scope.workspace_id),
+            "teams": await sorting.list_teams(conn, scope.workspace_id),
+            "groups": await sorting.list_groups(conn, scope.workspace_id),
+            "desks": [
+                {"id": d["id"], "name": d["name"], "follow_hours": d["follow_hours"]}
+                for d in await cases.list_desks(conn, scope.workspace_id)
+            ],
+            "saved_replies": [
+                {"id": r["id"], "name": r["body"]["name"], "archived": r["archived_at"] is not None}
+                for r in await texts.list_saved_replies(conn, scope.workspace_id, archived=True)
+            ],
+            "can_translate": house.translator is not None,
+        }
+
+
+async def add_team(house: House, workspace_id: int, name: str, members: list[int]) -> int:
+    """A new team; its number."""
+    async with house.db.transact(workspace_id) as conn:
+        return await sorting.add_team(conn, workspace_id, name, members)
+
+
+async def add_group(house: House, workspace_id: int, name: str, accounts: list[int]) -> int:
+    """A new account group; its number."""
+    async with house.db.transact(workspace_id) as conn:
+        return await sorting.add_group(conn, workspace_id, name, accounts)
+
+
+async def list_views(house: House, scope: Scope) -> list[dict[str, Any]]:
+    """One's own saved views and the shared ones."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await sorting.list_views(conn, scope.workspace_id, scope.member_id)
+    return [{**row, "own": row["member_id"] == scope.member_id} for row in rows]
+
+
+async def set_view(house: House, scope: Scope, *, name: str, shared: bool, query: dict[str, Any]) -> int:
+    """Save a view under a name; one's own of the same name is replaced. Raises Invalid."""
+    said = " ".join(name.split())
+    if not 1 <= len(said) <= LONGEST_NAME:
+        raise Invalid(f"A view's name has 1 to {LONGEST_NAME} characters.", "name")
+    if shared:
+        scope.check(Permission.SORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await sorting.set_view(conn, scope.workspace_id, scope.member_id, said, shared, query)
+
+
+async def delete_view(house: House, scope: Scope, id: int) -> None:
+    """Forget a view of one's own. Raises NotFound."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        if not await sorting.delete_view(conn, scope.workspace_id, scope.member_id, id):
+            raise NotFound("There is no such view of yours.")

@@ -1,0 +1,169 @@
+"""The team: who is there, who has how much, who a team gives work to, and evening out. Used by ruling and the API."""
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from sorta.core import routing
+from sorta.core.deciding import Heard
+from sorta.core.errors import Invalid, NotFound
+from sorta.core.permissions import Permission, Role
+from sorta.core.routing import Candidate, Choice, Way, Work, even_out
+from sorta.core.targets import Priority
+from sorta.core.working_time import WeeklyHours, read_spans, say_spans
+from sorta.services.house import House, Scope
+from sorta.store import sorting
+from sorta.store import team as store
+from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
+
+LONGEST_REASON = 200
+
+
+def is_off_shift(shift: Sequence[str] | None, zone: ZoneInfo, at: datetime) -> bool:
+    """Whether a member with a shift of their own is not on it."""
+    if shift is None:
+        return False
+    return not WeeklyHours(zone=zone, week=tuple(read_spans(text) for text in shift)).is_open(at)
+
+
+async def choose_member(conn: Conn, workspace_id: int, team_id: int, heard: Heard, zone: ZoneInfo) -> Choice:
+    """Whom a team gives a message's conversation to, by the team's way; their turn is noted."""
+    rows = await store.list_candidates(conn, workspace_id, team_id, heard.person, heard.at)
+    if not rows:
+        return Choice(member=None, reason="the team has no members")
+    candidates = [
+        Candidate(
+            member=row["member_id"],
+            name=row["name"],
+            open=row["open"],
+            load=row["load"],
+            capacity=row["capacity"],
+            is_away=row["is_away"],
+            is_off_shift=is_off_shift(row["shift"], zone, heard.at),
+            languages=frozenset(row["languages"]),
+            given_at=row["given_at"],
+            knew_at=row["knew_at"],
+        )
+        for row in rows
+    ]
+    choice = routing.choose(Way(rows[0]["way"]), candidates, language=heard.language)
+    if choice.member is not None:
+        await store.set_turn(conn, workspace_id, team_id, choice.member, heard.at)
+    return choice
+
+
+async def get_team(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
+    """Every member with what they have in hand and whether they are there, and the teams with their ways."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await store.list_loads(conn, scope.workspace_id, now)
+        teams = await sorting.list_teams(conn, scope.workspace_id)
+    return {"members": [_describe(row, scope.zone, now) for row in rows], "teams": teams}
+
+
+def _describe(row: Mapping[str, Any], zone: ZoneInfo, now: datetime) -> dict[str, Any]:
+    working = [cell for cell in row["open"] if cell["move"] in ("unsorted", "our_move", "in_review")]
+    return {
+        **row,
+        "is_away": _is_away(row, now),
+        "is_off_shift": is_off_shift(row["shift"], zone, now),
+        "in_hand": sum(cell["n"] for cell in working),
+        "late": sum(cell["late"] for cell in working),
+        "load": sum(routing.WEIGHTS[Priority(cell["priority"])] * cell["n"] for cell in working),
+        "may_answer": row["role"] != Role.OBSERVER,
+    }
+
+
+def _is_away(row: Mapping[str, Any], now: datetime) -> bool:
+    begins, ends = row["away_from"], row["away_until"]
+    return begins is not None and begins <= now and (ends is None or ends > now)
+
+
+async def set_availability(
+    house: House,
+    scope: Scope,
+    member_id: int,
+    *,
+    capacity: int,
+    languages: Sequence[str],
+    away_from: datetime | None,
+    away_until: datetime | None,
+    away_reason: str,
+    shift: Sequence[str] | None,
+    now: datetime,
+) -> None:
+    """When a member works and how much they take; one's own, or anybody's for who manages members. Raises Invalid."""
+    if member_id != scope.member_id:
+        scope.check(Permission.MANAGE_MEMBERS)
+    if away_from is not None and away_until is not None and away_until <= away_from:
+        raise Invalid("Away ends after it begins.", "away_until")
+    if len(away_reason) > LONGEST_REASON:
+        raise Invalid(f"A reason has at most {LONGEST_REASON} characters.", "away_reason")
+    tidy = None if shift is None else [say_spans(read_spans(text)) for text in shift]
+    if tidy is not None and len(tidy) != 7:
+        raise Invalid("A shift has seven days.", "shift")
+    given = {
+        "capacity": capacity,
+        "languages": list(dict.fromkeys(code.lower() for code in languages)),
+        "away_from": away_from,
+        "away_until": away_until,
+        "away_reason": away_reason.strip() or None,
+        "shift": tidy,
+    }
+    async with house.db.transact(scope.workspace_id) as conn:
+        if member_id not in {row["member_id"] for row in await store.list_loads(conn, scope.workspace_id, now)}:
+            raise NotFound("That member does not work in this workspace.")
+        await store.set_availability(conn, scope.workspace_id, member_id, given)
+        await tell(conn, make_notice(scope.workspace_id, "team"))
+
+
+async def set_way(house: House, scope: Scope, team_id: int, way: Way) -> None:
+    """How a team chooses from now on. Raises NotFound."""
+    scope.check(Permission.MANAGE_RULES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        if not await store.set_way(conn, scope.workspace_id, team_id, way.value):
+            raise NotFound("There is no such team in this workspace.")
+        await tell(conn, make_notice(scope.workspace_id, "team"))
+
+
+async def list_work(house: House, scope: Scope) -> list[dict[str, Any]]:
+    """The open work that members have in hand."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await store.list_work(conn, scope.workspace_id)
+
+
+async def propose_evening(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:
+    """Passes that would even out the load, each with the conversation it is about; nothing is done.
+
+    What a team has been given stays within it.
+    """
+    async with house.db.transact(scope.workspace_id) as conn:
+        loads = await store.list_loads(conn, scope.workspace_id, now)
+        work = await store.list_work(conn, scope.workspace_id)
+        teams = {t["id"]: frozenset(t["members"]) for t in await sorting.list_teams(conn, scope.workspace_id)}
+    candidates = [
+        Candidate(
+            member=row["member_id"],
+            name=row["name"],
+            capacity=row["capacity"],
+            is_away=_is_away(row, now),
+            is_off_shift=is_off_shift(row["shift"], scope.zone, now),
+            languages=frozenset(row["languages"]),
+        )
+        for row in loads
+        if row["role"] != Role.OBSERVER
+    ]
+    piles = [
+        Work(
+            conversation=row["id"],
+            owner=row["owner_id"],
+            priority=Priority(row["priority"]),
+            language=row["language"],
+            is_pinned=row["move"] == "in_review" or row["is_drafted"],
+            team=teams.get(row["team_id"]),
+        )
+        for row in work
+    ]
+    about = {row["id"]: row for row in work}
+    return [{"giver": p.giver, "taker": p.taker, **about[p.conversation]} for p in even_out(candidates, piles)]

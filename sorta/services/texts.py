@@ -1,0 +1,184 @@
+"""Saved replies: written, archived, offered for a conversation with what speaks for each. Used by the API, answers and ruling."""
+
+import asyncio
+from collections.abc import Mapping
+from dataclasses import asdict
+from datetime import datetime, timedelta
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from sorta.core.errors import Invalid, NotFound
+from sorta.core.people import get_first_name
+from sorta.core.permissions import Permission
+from sorta.core.rules import AnswerWith, RuleBody
+from sorta.core.suggesting import MOST_LEARNED, Answered, Suggester
+from sorta.core.texts import Placeholders, SavedReplyBody, check_saved_reply, fill_in, fits, is_use
+from sorta.services.house import House, Scope
+from sorta.store import accounts, links, rules, sorting, texts
+from sorta.store.db import Conn
+
+SAVED_REPLY = TypeAdapter(SavedReplyBody)
+RULE = TypeAdapter(RuleBody)
+#: Whom a change concerns: those who used it within these days.
+CONCERN_DAYS = 30
+#: Learning takes a second for some thousand answers: so it waits for this share of them to be new.
+RELEARN_SHARE = 200
+
+
+async def list_saved_replies(house: House, scope: Scope, *, archived: bool) -> list[dict[str, Any]]:
+    """The saved replies by name, each with how often and when it was last used."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await texts.list_saved_replies(conn, scope.workspace_id, archived=archived)
+
+
+async def _check(conn: Conn, scope: Scope, id: int, body: SavedReplyBody) -> dict[str, Any]:
+    kept = {k["name"] for k in await links.list_kept(conn, scope.workspace_id)}
+    tidy = check_saved_reply(body, kept)
+    known = {a.id for a in await accounts.list_accounts(conn, scope.workspace_id)}
+    groups = {g["id"] for g in await sorting.list_groups(conn, scope.workspace_id)}
+    if not (set(tidy.accounts) <= known and set(tidy.groups) <= groups):
+        raise Invalid("The saved reply names an account or a group that is not here.", "accounts")
+    if tidy.shortcut and await texts.has_shortcut(conn, scope.workspace_id, id, tidy.shortcut):
+        raise Invalid(f"Another saved reply has the shortcut /{tidy.shortcut}.", "shortcut")
+    made: dict[str, Any] = SAVED_REPLY.dump_python(tidy, mode="json")
+    return made
+
+
+async def add_saved_reply(house: House, scope: Scope, body: SavedReplyBody, now: datetime) -> int:
+    """A new saved reply; its number. Raises Invalid."""
+    scope.check(Permission.MANAGE_REPLIES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        made = await _check(conn, scope, 0, body)
+        return await texts.add_saved_reply(conn, scope.workspace_id, body=made, member_id=scope.member_id, now=now)
+
+
+async def set_saved_reply(house: House, scope: Scope, id: int, body: SavedReplyBody, now: datetime) -> None:
+    """A saved reply as it is from now on; rules that answer with it use it at once. Raises Invalid, NotFound."""
+    scope.check(Permission.MANAGE_REPLIES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        made = await _check(conn, scope, id, body)
+        if not await texts.set_saved_reply(conn, scope.workspace_id, id, body=made, member_id=scope.member_id, now=now):
+            raise NotFound("There is no such saved reply in this workspace.")
+
+
+async def set_archived(house: House, scope: Scope, id: int, *, on: bool, now: datetime) -> None:
+    """Put a saved reply away, or take it out again. Raises NotFound; Invalid while a rule that is on answers with it."""
+    scope.check(Permission.MANAGE_REPLIES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        if on:
+            users = [r["name"] for r in await _list_rules_with(conn, scope, id, now) if r["on"]]
+            if users:
+                raise Invalid(f"Rules answer with it: {', '.join(users)}. Change or switch them off first.", "id")
+        else:
+            row = await _get(conn, scope.workspace_id, id)
+            await _check(conn, scope, id, SAVED_REPLY.validate_python(row["body"]))
+        if not await texts.set_archived(conn, scope.workspace_id, id, on=on, member_id=scope.member_id, now=now):
+            raise NotFound("There is no such saved reply in this workspace.")
+
+
+async def _get(conn: Conn, workspace_id: int, id: int) -> dict[str, Any]:
+    row = await texts.get_saved_reply(conn, workspace_id, id)
+    if row is None:
+        raise NotFound("There is no such saved reply in this workspace.")
+    return row
+
+
+async def _list_rules_with(conn: Conn, scope: Scope, id: int, now: datetime) -> list[dict[str, Any]]:
+    found = []
+    for row in await rules.list_rules(conn, scope.workspace_id, now):
+        body = RULE.validate_python(row["body"])
+        if any(isinstance(a, AnswerWith) and a.saved == id for a in body.then):
+            found.append({"id": row["id"], "name": body.name, "on": row["switched_on"]})
+    return found
+
+
+async def get_concerns(house: House, scope: Scope, id: int, now: datetime) -> dict[str, Any]:
+    """Whom a change of a saved reply concerns: the rules that answer with it, and who used it lately. Raises NotFound."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        await _get(conn, scope.workspace_id, id)
+        since = now - timedelta(days=CONCERN_DAYS)
+        return {
+            "rules": await _list_rules_with(conn, scope, id, now),
+            "members": await texts.list_users(conn, scope.workspace_id, id, since),
+            "days": CONCERN_DAYS,
+        }
+
+
+async def offer(house: House, scope: Scope, conversation_id: int) -> list[dict[str, Any]]:
+    """The saved replies that fit a conversation, filled in: suggested ones first, then by use. Raises NotFound."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        asked = await texts.get_asked(conn, scope.workspace_id, conversation_id)
+        if asked is None:
+            raise NotFound("There is no such conversation in this workspace.")
+        rows = await texts.list_saved_replies(conn, scope.workspace_id)
+        values = await get_values(conn, scope.workspace_id, asked["person_name"], asked["account_name"])
+        suggester = await _get_suggester(house, conn, scope.workspace_id)
+    groups = frozenset(asked["groups"])
+    bodies = {row["id"]: SAVED_REPLY.validate_python(row["body"]) for row in rows}
+    fitting = {
+        id: body
+        for id, body in bodies.items()
+        if fits(body, account=asked["account_id"], groups=groups, language=asked["language"])
+    }
+    ranked = await asyncio.to_thread(suggester.rank, asked["body"] or "", fitting.keys())
+    place = {s.reply: (n, s) for n, s in enumerate(ranked)}
+    offered = [
+        {
+            "id": row["id"],
+            "name": bodies[row["id"]].name,
+            "shortcut": bodies[row["id"]].shortcut,
+            "language": bodies[row["id"]].language,
+            "text": fill_in(bodies[row["id"]].text, values),
+            "uses": row["uses"],
+            "last_used_at": row["last_used_at"],
+            "suggestion": asdict(place[row["id"]][1]) if row["id"] in place else None,
+        }
+        for row in rows
+        if row["id"] in fitting
+    ]
+    return sorted(offered, key=lambda o: (place.get(o["id"], (len(place), None))[0], -o["uses"], o["name"].lower()))
+
+
+async def _get_suggester(house: House, conn: Conn, workspace_id: int) -> Suggester:
+    """What has been learned in this workspace, and in no other; anew with each answer, later when a two hundredth is new."""
+    count = await texts.count_learned(conn, workspace_id)
+    kept = house.suggesters.get(workspace_id)
+    if kept is not None and kept[0] <= count < kept[0] + max(1, kept[0] // RELEARN_SHARE):
+        return kept[1]
+    learned = await texts.list_learned(conn, workspace_id, MOST_LEARNED)
+    answered = [Answered(text=row["body"], reply=row["saved_reply_id"]) for row in learned]
+    suggester = await asyncio.to_thread(Suggester, answered)
+    house.suggesters[workspace_id] = (count, suggester)
+    return suggester
+
+
+async def get_values(conn: Conn, workspace_id: int, person_name: str, account_name: str) -> Placeholders:
+    """What placeholders stand for when answering somebody."""
+    kept = {k["name"]: k["target"] for k in await links.list_kept(conn, workspace_id)}
+    return Placeholders(first_name=get_first_name(person_name), account=account_name, links=kept)
+
+
+async def get_text(conn: Conn, workspace_id: int, id: int) -> str | None:
+    """The text of a saved reply that is not archived, placeholders unfilled."""
+    row = await texts.get_saved_reply(conn, workspace_id, id)
+    return None if row is None or row["archived_at"] is not None else str(row["body"]["text"])
+
+
+async def note_use(
+    conn: Conn,
+    workspace_id: int,
+    id: int,
+    *,
+    text: str,
+    message_id: int,
+    answered_id: int,
+    member_id: int | None,
+    now: datetime,
+) -> None:
+    """Count an answer as a use of a saved reply when enough of it is left in what went out."""
+    row: Mapping[str, Any] | None = await texts.get_saved_reply(conn, workspace_id, id)
+    if row is not None and is_use(row["body"]["text"], text):
+        await texts.add_use(
+            conn, workspace_id, id, message_id=message_id, answered_id=answered_id, member_id=member_id, now=now
+        )

@@ -1,0 +1,77 @@
+"""Policies, and replies that wait for consent. Used by services.approvals."""
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from psycopg.types.json import Jsonb
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("approvals")
+
+
+async def list_policies(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_policies, {"workspace_id": workspace_id})
+
+
+async def add_policy(
+    conn: Conn, workspace_id: int, *, body: Mapping[str, Any], on: bool, member_id: int, now: datetime
+) -> int:
+    values = {"workspace_id": workspace_id, "body": Jsonb(body), "on": on, "member_id": member_id, "now": now}
+    id: int = await db.fetch_value(conn, SQL.add_policy, values)
+    return id
+
+
+async def set_policy(
+    conn: Conn, workspace_id: int, id: int, *, body: Mapping[str, Any], on: bool, member_id: int, now: datetime
+) -> bool:
+    values = {"workspace_id": workspace_id, "id": id, "body": Jsonb(body), "on": on, "member_id": member_id, "now": now}
+    return await db.fetch_value(conn, SQL.set_policy, values) is not None
+
+
+async def remove_policy(conn: Conn, workspace_id: int, id: int, *, member_id: int, now: datetime) -> bool:
+    values = {"workspace_id": workspace_id, "id": id, "member_id": member_id, "now": now}
+    return await db.fetch_value(conn, SQL.remove_policy, values) is not None
+
+
+async def get_asked(conn: Conn, workspace_id: int, conversation_id: int) -> dict[str, Any]:
+    values = {"workspace_id": workspace_id, "conversation_id": conversation_id}
+    rows = await db.fetch_dicts(conn, SQL.get_asked, values)
+    return rows[0] if rows else {"reads_as": None, "reach": None}
+
+
+async def add_proposal(conn: Conn, workspace_id: int, given: Mapping[str, Any]) -> int:
+    values = {
+        **given,
+        "workspace_id": workspace_id,
+        "needs": Jsonb(given["needs"]),
+        "extras": Jsonb(given["extras"]),
+    }
+    id: int = await db.fetch_value(conn, SQL.add_proposal, values)
+    return id
+
+
+async def get_proposal(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(conn, SQL.get_proposal, {"workspace_id": workspace_id, "id": id})
+    return rows[0] if rows else None
+
+
+async def set_proposal(conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> None:
+    values = {**row, "workspace_id": workspace_id, "needs": Jsonb(row["needs"]), "consents": Jsonb(row["consents"])}
+    await db.execute(conn, SQL.set_proposal, values)
+
+
+async def list_waiting(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_waiting, {"workspace_id": workspace_id})
+
+
+async def get_latest(conn: Conn, workspace_id: int, conversation_id: int) -> dict[str, Any] | None:
+    values = {"workspace_id": workspace_id, "conversation_id": conversation_id}
+    rows = await db.fetch_dicts(conn, SQL.get_latest, values)
+    return rows[0] if rows else None
+
+
+async def list_needed(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_needed, {"workspace_id": workspace_id})

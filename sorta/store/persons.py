@@ -1,0 +1,54 @@
+"""People: points and standing, profiles, tags, blocks. Used by ingest, the desk and the acts."""
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("persons")
+
+
+async def add_points(conn: Conn, workspace_id: int, given: Sequence[tuple[int, float, datetime]]) -> None:
+    """Points as (person, points, instant)."""
+    values = {
+        "workspace_id": workspace_id,
+        "persons": [person for person, _, _ in given],
+        "points": [float(points) for _, points, _ in given],
+        "ats": [at for _, _, at in given],
+    }
+    await db.execute(conn, SQL.add_points, values)
+
+
+async def set_standings(conn: Conn, workspace_id: int, now: datetime) -> None:
+    await db.execute(conn, SQL.set_standings, {"workspace_id": workspace_id, "now": now})
+
+
+async def get_person(conn: Conn, workspace_id: int, id: int, now: datetime) -> dict[str, Any]:
+    rows = await db.fetch_dicts(conn, SQL.get_person, {"workspace_id": workspace_id, "id": id, "now": now})
+    return rows[0]
+
+
+async def list_identities(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_identities, {"workspace_id": workspace_id, "id": id})
+
+
+async def list_other_conversations(
+    conn: Conn, workspace_id: int, person_id: int, conversation_id: int
+) -> list[dict[str, Any]]:
+    values = {"workspace_id": workspace_id, "id": person_id, "conversation_id": conversation_id}
+    return await db.fetch_dicts(conn, SQL.list_other_conversations, values)
+
+
+async def set_tagged(conn: Conn, workspace_id: int, id: int, tag_id: int, *, on: bool) -> None:
+    values = {"workspace_id": workspace_id, "id": id, "tag_id": tag_id}
+    await db.execute(conn, SQL.add_person_tag if on else SQL.delete_person_tag, values)
+
+
+async def set_blocked(conn: Conn, workspace_id: int, id: int, *, blocked: bool) -> None:
+    await db.execute(conn, SQL.set_blocked, {"workspace_id": workspace_id, "id": id, "blocked": blocked})
+
+
+async def list_all_messages(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_all_messages, {"workspace_id": workspace_id, "id": id})

@@ -1,0 +1,190 @@
+"""People as records: lists, facts, follow-ups, joining. Used by services.profiles and ingest."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from datetime import datetime
+from typing import Any, LiteralString
+
+from psycopg.types.json import Jsonb
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("profiles")
+
+#: Orders of the list: (order by, condition for what comes after a cursor of `key` and `id`).
+ORDERS: dict[str, tuple[LiteralString, LiteralString]] = {
+    "standing": (
+        "coalesce(p.standing, -1) desc, p.id",
+        "(coalesce(p.standing, -1) < %(key)s::smallint or (coalesce(p.standing, -1) = %(key)s::smallint and p.id > %(after)s))",
+    ),
+    "name": ("lower(p.name), p.id", "(lower(p.name), p.id) > (%(key)s::text, %(after)s::bigint)"),
+    "lately": (
+        "coalesce(p.points_at, p.first_at) desc, p.id desc",
+        "(coalesce(p.points_at, p.first_at), p.id) < (%(key)s::timestamptz, %(after)s::bigint)",
+    ),
+}
+#: What each filter asks of a person; values are always bound.
+FILTERS: dict[str, LiteralString] = {
+    "words": "p.id in (select i.person_id from identity i where i.workspace_id = %(workspace_id)s and (i.name ilike %(words)s or i.handle ilike %(words)s) union select f.person_id from person_fact f where f.workspace_id = %(workspace_id)s and f.value ilike %(words)s)",
+    "tag": "p.id in (select t.person_id from person_tag t where t.workspace_id = %(workspace_id)s and t.tag_id = any(%(tag)s))",
+    "network": "p.id in (select i.person_id from identity i where i.workspace_id = %(workspace_id)s and i.network = any(%(network)s))",
+    "blocked": "p.blocked = %(blocked)s",
+    "standing": "p.standing >= %(standing)s",
+    "reach": "p.id in (select i.person_id from identity i where i.workspace_id = %(workspace_id)s and i.reach >= %(reach)s)",
+    "follow_up": "p.id in (select f.person_id from follow_up f where f.workspace_id = %(workspace_id)s and f.done_at is null)",
+    "since": "p.first_at >= %(since)s",
+}
+
+
+def _compose(query: LiteralString, names: Iterable[str], after: LiteralString | None = None) -> LiteralString:
+    parts = [FILTERS[name] for name in FILTERS if name in set(names)]
+    return query.replace("{which}", " and ".join([*parts, after] if after else parts) or "true")
+
+
+def make_list(order: str, names: Iterable[str], *, deep: bool) -> LiteralString:
+    """The statement of a page of people in this order, through these filters, first or deep."""
+    by, after = ORDERS[order]
+    return _compose(SQL.list_persons, names, after if deep else None).replace("{order}", by)
+
+
+async def list_persons(
+    conn: Conn,
+    workspace_id: int,
+    *,
+    filters: Mapping[str, Any],
+    order: str,
+    cursor: Mapping[str, Any] | None,
+    limit: int,
+) -> list[dict[str, Any]]:
+    values = {"workspace_id": workspace_id, "limit": limit, **filters, **(cursor or {})}
+    return await db.fetch_dicts(conn, make_list(order, filters, deep=cursor is not None), values)
+
+
+async def count_persons(conn: Conn, workspace_id: int, filters: Mapping[str, Any]) -> int:
+    query = _compose(SQL.count_persons, filters)
+    return int(await db.fetch_value(conn, query, {"workspace_id": workspace_id, **filters}))
+
+
+async def is_person(conn: Conn, workspace_id: int, id: int) -> bool:
+    return bool(await db.fetch_value(conn, SQL.is_person, {"workspace_id": workspace_id, "id": id}))
+
+
+async def get_joined_to(conn: Conn, workspace_id: int, id: int) -> int | None:
+    found = await db.fetch_value(conn, SQL.get_joined_to, {"workspace_id": workspace_id, "id": id})
+    return None if found is None else int(found)
+
+
+async def _list(conn: Conn, query: LiteralString, workspace_id: int, id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, query, {"workspace_id": workspace_id, "id": id})
+
+
+async def list_handles(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
+    return await _list(conn, SQL.list_handles, workspace_id, id)
+
+
+async def list_contacts(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
+    return await _list(conn, SQL.list_contacts, workspace_id, id)
+
+
+async def list_facts(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
+    return await _list(conn, SQL.list_facts, workspace_id, id)
+
+
+async def list_joins(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
+    return await _list(conn, SQL.list_joins, workspace_id, id)
+
+
+async def list_follow_ups(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
+    return await _list(conn, SQL.list_follow_ups, workspace_id, id)
+
+
+async def list_candidates(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
+    return await _list(conn, SQL.list_candidates, workspace_id, id)
+
+
+async def list_worth(
+    conn: Conn, workspace_id: int, id: int, points: Mapping[str, int], reaction: int, now: datetime
+) -> list[dict[str, Any]]:
+    values = {"workspace_id": workspace_id, "id": id, "points": Jsonb(dict(points)), "reaction": reaction, "now": now}
+    return await db.fetch_dicts(conn, SQL.list_worth, values)
+
+
+async def set_points(conn: Conn, workspace_id: int, id: int, points: Mapping[str, int], reaction: int) -> None:
+    values = {"workspace_id": workspace_id, "id": id, "points": Jsonb(dict(points)), "reaction": reaction}
+    await db.execute(conn, SQL.set_points, values)
+
+
+async def add_fact(
+    conn: Conn, workspace_id: int, id: int, *, name: str, value: str, member_id: int, now: datetime
+) -> int:
+    values = {"workspace_id": workspace_id, "id": id, "name": name, "value": value, "member_id": member_id, "now": now}
+    return int(await db.fetch_value(conn, SQL.add_fact, values))
+
+
+async def delete_fact(conn: Conn, workspace_id: int, id: int, fact_id: int) -> bool:
+    return await db.execute(conn, SQL.delete_fact, {"workspace_id": workspace_id, "id": id, "fact_id": fact_id}) > 0
+
+
+async def add_marks(conn: Conn, workspace_id: int, marks: Sequence[tuple[str, str, int]]) -> None:
+    """Marks as (kind, value, person)."""
+    kinds, texts, persons = zip(*sorted(marks), strict=True)
+    values = {"workspace_id": workspace_id, "kinds": list(kinds), "texts": list(texts), "persons": list(persons)}
+    await db.execute(conn, SQL.add_marks, values)
+
+
+async def lock_persons(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.lock_persons, {"workspace_id": workspace_id, "ids": list(ids)})
+
+
+async def join(conn: Conn, workspace_id: int, *, to: int, gone: int, member_id: int, now: datetime) -> int:
+    """Everything of one record goes to the other; the joining's number."""
+    values: dict[str, Any] = {"workspace_id": workspace_id, "to": to, "gone": gone}
+    moved = await db.fetch_value(conn, SQL.move_all, values)
+    await db.execute(conn, SQL.set_joined, values)
+    values |= {"member_id": member_id, "now": now, "moved": Jsonb(moved)}
+    return int(await db.fetch_value(conn, SQL.add_join, values))
+
+
+async def get_join(conn: Conn, workspace_id: int, join_id: int) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(conn, SQL.get_join, {"workspace_id": workspace_id, "join_id": join_id})
+    return rows[0] if rows else None
+
+
+async def take_apart(conn: Conn, workspace_id: int, joined: Mapping[str, Any], now: datetime) -> None:
+    values = {
+        "workspace_id": workspace_id,
+        "to": joined["kept_id"],
+        "gone": joined["gone_id"],
+        "join_id": joined["id"],
+        "moved": Jsonb(joined["moved"]),
+        "now": now,
+    }
+    await db.execute(conn, SQL.move_back, values)
+
+
+async def add_follow_up(
+    conn: Conn, workspace_id: int, id: int, *, for_id: int, words: str, due_at: datetime, member_id: int, now: datetime
+) -> int:
+    values = {
+        "workspace_id": workspace_id,
+        "id": id,
+        "for_id": for_id,
+        "words": words,
+        "due_at": due_at,
+        "member_id": member_id,
+        "now": now,
+    }
+    return int(await db.fetch_value(conn, SQL.add_follow_up, values))
+
+
+async def set_follow_up_done(
+    conn: Conn, workspace_id: int, follow_up_id: int, done_by: int | None, done_at: datetime | None
+) -> int | None:
+    """The person it is about; None when there is no such follow-up."""
+    values = {"workspace_id": workspace_id, "follow_up_id": follow_up_id, "done_by": done_by, "done_at": done_at}
+    found = await db.fetch_value(conn, SQL.set_follow_up_done, values)
+    return None if found is None else int(found)
+
+
+async def list_due_follow_ups(conn: Conn, workspace_id: int, member_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_due_follow_ups, {"workspace_id": workspace_id, "member_id": member_id})

@@ -1,0 +1,44 @@
+"""What messages read as, and corrections of it. Used by services.reading and services.sorting."""
+
+from datetime import datetime
+from typing import Any
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("reading")
+_SET = {"sentiment": SQL.set_sentiment, "reads_as": SQL.set_reads_as, "language": SQL.set_language}
+
+
+async def count_accuracy(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.count_accuracy, {"workspace_id": workspace_id})
+
+
+async def list_corrections(conn: Conn, workspace_id: int, limit: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_corrections, {"workspace_id": workspace_id, "limit": limit})
+
+
+async def get_reading(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(conn, SQL.get_reading, {"workspace_id": workspace_id, "id": id})
+    return rows[0] if rows else None
+
+
+async def is_latest(conn: Conn, workspace_id: int, id: int) -> bool:
+    return bool(await db.fetch_value(conn, SQL.is_latest, {"workspace_id": workspace_id, "id": id}))
+
+
+async def set_correction(
+    conn: Conn, workspace_id: int, id: int, field: str, was: str | None, now: str | None, member_id: int, at: datetime
+) -> None:
+    """The member's word replaces what was read; the first reading is kept for counting."""
+    values = {
+        "workspace_id": workspace_id,
+        "id": id,
+        "field": field,
+        "was": was,
+        "now": now,
+        "member_id": member_id,
+        "at": at,
+    }
+    await db.execute(conn, _SET[field], values)
+    await db.execute(conn, SQL.set_correction, values)

@@ -1,0 +1,51 @@
+-- list_policies: the policies
+select id, switched_on, body, changed_by, changed_at from policy
+where workspace_id = %(workspace_id)s and removed_at is null order by id;
+
+-- add_policy: a new policy
+insert into policy (workspace_id, switched_on, body, changed_by, changed_at)
+values (%(workspace_id)s, %(on)s, %(body)s, %(member_id)s, %(now)s) returning id;
+
+-- set_policy: a policy as it is from now on
+update policy set switched_on = %(on)s, body = %(body)s, changed_by = %(member_id)s, changed_at = %(now)s
+where workspace_id = %(workspace_id)s and id = %(id)s and removed_at is null returning id;
+
+-- remove_policy: takes a policy away
+update policy set removed_at = %(now)s, changed_by = %(member_id)s
+where workspace_id = %(workspace_id)s and id = %(id)s and removed_at is null returning id;
+
+-- get_asked: what policies ask of the conversation a reply stands in
+select m.reads_as, i.reach from message m left join identity i on i.id = m.identity_id
+where m.workspace_id = %(workspace_id)s and m.conversation_id = %(conversation_id)s and m.inbound
+order by m.sent_at desc, m.id desc limit 1;
+
+-- add_proposal: a reply that waits for consent
+insert into proposal (workspace_id, conversation_id, author_id, public, body, settle, extras, state, made_at, seen_seq, needs)
+values (%(workspace_id)s, %(conversation_id)s, %(author_id)s, %(public)s, %(body)s, %(settle)s, %(extras)s, 'waiting', %(now)s,
+  %(seen_seq)s, %(needs)s) returning id;
+
+-- get_proposal: one proposal, until the transaction ends
+select id, conversation_id, author_id, public, body, settle, extras, state, made_at, seen_seq, needs, consents, before_edit,
+  edited_by, reason, decided_by, decided_at, message_id
+from proposal where workspace_id = %(workspace_id)s and id = %(id)s for update;
+
+-- set_proposal: a proposal as it is now
+update proposal set body = %(body)s, state = %(state)s, seen_seq = %(seen_seq)s, needs = %(needs)s, consents = %(consents)s,
+  before_edit = %(before_edit)s, edited_by = %(edited_by)s, reason = %(reason)s, decided_by = %(decided_by)s,
+  decided_at = %(decided_at)s, message_id = %(message_id)s
+where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- list_waiting: what waits for consent, soonest due first
+select p.id, p.conversation_id, p.author_id, p.public, p.body, p.settle, p.made_at, p.seen_seq, p.needs, p.consents,
+  p.before_edit, p.edited_by, c.person_name, c.network, c.account_id, c.kind, c.tags, c.priority, c.due, c.last_inbound_seq,
+  c.preview, c.reads_as, c.standing, c.seq
+from proposal p join conversation c on c.id = p.conversation_id
+where p.workspace_id = %(workspace_id)s and p.state = 'waiting' order by c.sort_due, c.sort_rank, p.id limit 300;
+
+-- get_latest: the latest proposal of a conversation
+select id, author_id, public, body, settle, state, made_at, seen_seq, needs, consents, before_edit, edited_by, reason,
+  decided_by, decided_at from proposal
+where workspace_id = %(workspace_id)s and conversation_id = %(conversation_id)s order by id desc limit 1;
+
+-- list_needed: the consents that waiting proposals need, for counting what waits for a member
+select author_id, needs, consents from proposal where workspace_id = %(workspace_id)s and state = 'waiting' limit 500;

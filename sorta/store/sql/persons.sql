@@ -1,0 +1,63 @@
+-- add_points: points for what people did, each decayed to the later of both instants (half-life 30 days)
+update person p set
+  points = p.points * power(0.5, extract(epoch from greatest(g.at, p.points_at, g.at) - coalesce(p.points_at, g.at)) / 2592000)
+    + g.points * power(0.5, extract(epoch from greatest(g.at, p.points_at) - g.at) / 2592000),
+  points_at = greatest(g.at, p.points_at)
+from (
+  select given.person_id as id, max(given.at) as at,
+    sum(given.points * power(0.5, extract(epoch from latest.at - given.at) / 2592000)) as points
+  from unnest(%(persons)s::bigint[], %(points)s::real[], %(ats)s::timestamptz[]) as given(person_id, points, at)
+  join (select person_id, max(at) as at from unnest(%(persons)s::bigint[], %(ats)s::timestamptz[]) as l(person_id, at)
+    group by person_id) latest on latest.person_id = given.person_id
+  group by given.person_id order by given.person_id) g
+where p.id = g.id and p.workspace_id = %(workspace_id)s;
+
+-- set_standings: mid-rank percentiles among the people with points, and onto their open conversations
+with worth as (
+  select id, points * power(0.5, extract(epoch from %(now)s::timestamptz - points_at) / 2592000) as points
+  from person where workspace_id = %(workspace_id)s and points_at is not null
+), ranked as (
+  select id, round(50.0 * (rank() over (order by points) - 1 + cume_dist() over (order by points) * count(*) over ())
+    / count(*) over ())::smallint as standing from worth
+), changed as (
+  update person p set standing = r.standing from ranked r
+  where p.workspace_id = %(workspace_id)s and p.id = r.id and p.standing is distinct from r.standing
+  returning p.id, p.standing
+)
+update conversation c set standing = ch.standing from changed ch
+where c.workspace_id = %(workspace_id)s and c.person_id = ch.id and c.move <> 'settled'
+  and c.standing is distinct from ch.standing;
+
+-- get_person: a person with how often we met, and the points that standing comes from
+select p.id, p.name, p.blocked, p.first_at, p.standing,
+  (select p.points * power(0.5, extract(epoch from %(now)s::timestamptz - p.points_at) / 2592000)) as points,
+  (select count(*) from conversation c where c.person_id = p.id) as conversations,
+  (select count(*) from message m join conversation c on c.id = m.conversation_id
+   where c.person_id = p.id and m.inbound) as messages,
+  (select count(*) from reaction r join identity i on i.id = r.identity_id where i.person_id = p.id) as reactions,
+  coalesce((select array_agg(t.tag_id order by t.tag_id) from person_tag t where t.person_id = p.id), '{}') as tags
+from person p where p.workspace_id = %(workspace_id)s and p.id = %(id)s;
+
+-- list_identities: the handles of a person
+select network, handle, name, reach from identity
+where workspace_id = %(workspace_id)s and person_id = %(id)s order by network, handle;
+
+-- list_other_conversations: the person's other conversations, newest first
+select id, network, kind, public, preview, move, last_at from conversation
+where workspace_id = %(workspace_id)s and person_id = %(id)s and id <> %(conversation_id)s
+order by last_at desc limit 8;
+
+-- add_person_tag: tags a person
+insert into person_tag (workspace_id, tag_id, person_id) values (%(workspace_id)s, %(tag_id)s, %(id)s)
+on conflict do nothing;
+
+-- delete_person_tag: takes a tag off a person
+delete from person_tag where workspace_id = %(workspace_id)s and tag_id = %(tag_id)s and person_id = %(id)s;
+
+-- set_blocked: what the network was told of a person
+update person set blocked = %(blocked)s where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- list_all_messages: everything said in a person's conversations, oldest first
+select c.id as conversation_id, c.network, m.kind, m.inbound, m.public, m.body, m.sent_at, m.removed_at, m.rating
+from message m join conversation c on c.id = m.conversation_id
+where c.workspace_id = %(workspace_id)s and c.person_id = %(id)s order by m.sent_at, m.id;

@@ -1,0 +1,48 @@
+"""Who is there to work and how much they have in hand. Used by services.team and services.ruling."""
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from psycopg.types.json import Jsonb
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("team")
+
+
+async def list_candidates(
+    conn: Conn, workspace_id: int, team_id: int, person_id: int, now: datetime
+) -> list[dict[str, Any]]:
+    values = {"workspace_id": workspace_id, "team_id": team_id, "person_id": person_id, "now": now}
+    return await db.fetch_dicts(conn, SQL.list_candidates, values)
+
+
+async def set_turn(conn: Conn, workspace_id: int, team_id: int, member_id: int, now: datetime) -> None:
+    values = {"workspace_id": workspace_id, "team_id": team_id, "member_id": member_id, "now": now}
+    await db.execute(conn, SQL.set_turn, values)
+
+
+async def list_loads(conn: Conn, workspace_id: int, now: datetime) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_loads, {"workspace_id": workspace_id, "now": now})
+
+
+async def list_work(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_work, {"workspace_id": workspace_id})
+
+
+async def set_availability(conn: Conn, workspace_id: int, member_id: int, given: Mapping[str, Any]) -> None:
+    shift = given["shift"]
+    values = {
+        **given,
+        "workspace_id": workspace_id,
+        "member_id": member_id,
+        "shift": None if shift is None else Jsonb(shift),
+    }
+    await db.execute(conn, SQL.set_availability, values)
+
+
+async def set_way(conn: Conn, workspace_id: int, team_id: int, way: str) -> bool:
+    values = {"workspace_id": workspace_id, "team_id": team_id, "way": way}
+    return await db.fetch_value(conn, SQL.set_way, values) is not None

@@ -1,0 +1,17 @@
+"""The prompts of chatterbot-corpus 1.3.3 (BSD licence), each with its topic: what suggestions are measured on."""
+
+from importlib.resources import files
+
+import yaml
+
+
+def read_topics() -> list[tuple[str, str]]:
+    """Every English prompt once, with its topic, in a fixed order."""
+    found: dict[str, str] = {}
+    folder = files("chatterbot_corpus") / "data" / "english"
+    for file in sorted(folder.iterdir(), key=lambda f: f.name):
+        if file.name.endswith(".yml"):
+            for conversation in yaml.safe_load(file.read_text())["conversations"]:
+                if isinstance(conversation[0], str):
+                    found.setdefault(conversation[0].strip(), file.name[:-4])
+    return list(found.items())

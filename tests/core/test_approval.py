@@ -1,0 +1,135 @@
+"""Which replies need consent, whose and how many (PRODUCT.md 8): a table of policies, and properties of consent."""
+
+from dataclasses import replace
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sorta.core.approval import (
+    Need,
+    Policy,
+    PolicyBody,
+    PolicyWhen,
+    Wanted,
+    check_policy,
+    list_needs,
+    list_open_needs,
+    matches,
+    may_consent,
+)
+from sorta.core.errors import Invalid
+from sorta.core.permissions import Role
+from sorta.core.reading import ReadsAs
+from sorta.core.targets import Priority
+from sorta.core.words import fold_text
+
+ROLES = {1: Role.OWNER, 2: Role.LEAD, 3: Role.RESPONDER, 4: Role.TRAINEE, 5: Role.OBSERVER}
+WANTED = Wanted(
+    author=3,
+    role=Role.RESPONDER,
+    account=1,
+    public=True,
+    text=fold_text("We will REFUND you"),
+    tags=(7,),
+    priority=Priority.HIGH,
+    reads_as="complaint",
+    reach=60,
+)
+
+
+@pytest.mark.parametrize(
+    ("when", "found"),
+    [
+        ({}, ()),
+        ({"roles": (Role.RESPONDER,)}, ()),
+        ({"roles": (Role.LEAD,)}, None),
+        ({"accounts": (1, 2)}, ()),
+        ({"accounts": (2,)}, None),
+        ({"public": True}, ()),
+        ({"public": False}, None),
+        ({"tags": (7, 8)}, ()),
+        ({"tags": (8,)}, None),
+        ({"priority_at_least": Priority.HIGH}, ()),
+        ({"priority_at_least": Priority.URGENT}, None),
+        ({"words": ("refund*", "free")}, ("REFUND",)),
+        ({"words": ("free",)}, None),
+        ({"reads_as": (ReadsAs.COMPLAINT,)}, ()),
+        ({"reads_as": (ReadsAs.PRAISE,)}, None),
+        ({"reach_at_least": 60}, ()),
+        ({"reach_at_least": 61}, None),
+        ({"public": True, "tags": (8,)}, None),
+    ],
+)
+def test_when_a_policy_matches(when: dict[str, Any], found: tuple[str, ...] | None) -> None:
+    assert matches(PolicyWhen(**when), WANTED) == found
+
+
+def policy(id: int, count: int, *approvers: int) -> Policy:
+    body = PolicyBody(name=f"P{id}", when=PolicyWhen(), members=approvers, count=count)
+    return Policy(id=id, body=body, approvers=frozenset(approvers))
+
+
+def test_all_that_match_must_be_met_and_nobody_consents_to_their_own() -> None:
+    needs = list_needs([policy(1, 1, 3, 1), policy(2, 2, 1, 2)], WANTED, roles=ROLES)
+    assert [(n.policy, n.count, n.members) for n in needs] == [(1, 1, (1,)), (2, 2, (1, 2))]
+    assert not may_consent(needs, [], 3, 3)
+    assert may_consent(needs, [], 3, 1)
+    assert [n.policy for n in list_open_needs(needs, [1], 3)] == [2]
+    assert not may_consent(needs, [1], 3, 1)
+    assert list_open_needs(needs, [1, 2], 3) == ()
+
+
+def test_a_trainee_and_a_rule_ask_for_whoever_may_approve() -> None:
+    trainee = replace(WANTED, author=4, role=Role.TRAINEE)
+    needs = list_needs([], trainee, roles=ROLES, by_rules=["Press"])
+    assert [(n.name, n.members) for n in needs] == [("Replies of a Trainee", (1, 2)), ("The rule “Press”", (1, 2))]
+    assert list_needs([], WANTED, roles=ROLES) == ()
+
+
+def test_where_only_the_author_could_consent_owners_and_leads_are_asked() -> None:
+    (need,) = list_needs([policy(1, 2, 3)], WANTED, roles=ROLES)
+    assert need.members == (1, 2)
+    (alone,) = list_needs([policy(1, 2, 1)], replace(WANTED, author=1), roles={1: Role.OWNER, 2: Role.LEAD})
+    assert (alone.count, alone.members) == (1, (2,))
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"name": " "}, "name"),
+        ({"count": 3}, "one or of two"),
+        ({"members": ()}, "who may consent"),
+        ({"when": PolicyWhen(words=("?",))}, "no letters"),
+        ({"when": PolicyWhen(reach_at_least=101)}, "0 to 100"),
+    ],
+)
+def test_what_a_policy_cannot_be(change: dict[str, Any], words: str) -> None:
+    with pytest.raises(Invalid, match=words):
+        check_policy(replace(PolicyBody(name="P", when=PolicyWhen(), members=(1,)), **change))
+
+
+NEEDS = st.lists(
+    st.builds(
+        lambda members, count: Need(policy=1, name="P", count=min(count, len(members)), members=tuple(sorted(members))),
+        st.sets(st.integers(2, 6), min_size=1),
+        st.integers(1, 2),
+    ),
+    max_size=4,
+).map(tuple)
+
+
+@given(NEEDS, st.permutations(range(1, 7)))
+def test_whoever_is_asked_in_whatever_order_ends_with_all_needs_met(needs: tuple[Need, ...], order: list[int]) -> None:
+    """Author is 1. Consent is taken only where it helps, never twice, never from the author."""
+    given_by: list[int] = []
+    for member in order * 2:
+        if may_consent(needs, given_by, 1, member):
+            before = sum(n.count - len(set(given_by) & set(n.members)) for n in list_open_needs(needs, given_by, 1))
+            given_by.append(member)
+            after = sum(n.count - len(set(given_by) & set(n.members)) for n in list_open_needs(needs, given_by, 1))
+            assert after < before
+    assert list_open_needs(needs, given_by, 1) == ()
+    assert 1 not in given_by
+    assert len(given_by) == len(set(given_by))

@@ -1,0 +1,412 @@
+"""Rules: every condition and action by a table, precedence, evidence, warnings; fuzzed sets never throw.
+
+The semantics are PRODUCT.md 6; bounds are inclusive as it says 'at least' and 'at most'.
+"""
+
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from sorta.core.conflicts import implies, is_impossible, list_warnings
+from sorta.core.deciding import (
+    AnswersSoFar,
+    Heard,
+    decide,
+    get_answer_obstacle,
+    meets,
+)
+from sorta.core.errors import Invalid
+from sorta.core.parking import ParkFor
+from sorta.core.ports import Kind
+from sorta.core.reading import ReadsAs
+from sorta.core.rules import (
+    AccountIs,
+    AddTags,
+    AnswerWith,
+    BareMention,
+    Carries,
+    Condition,
+    Conditions,
+    FirstContact,
+    GiveTo,
+    HasWords,
+    HideIt,
+    HoursAre,
+    KindIs,
+    LanguageIs,
+    LikeIt,
+    NetworkIs,
+    OnAd,
+    ParkIt,
+    PersonTagged,
+    PostIs,
+    RatingIs,
+    ReachIs,
+    ReadsAsOneOf,
+    Rule,
+    RuleBody,
+    SentimentIs,
+    SetPriority,
+    SettleIt,
+    StandingIs,
+    StopHere,
+    WindowIs,
+    check_body,
+)  # fmt: skip
+from sorta.core.targets import Priority
+from sorta.core.trial import Trial
+from sorta.core.words import fold_text
+
+AT = datetime(2026, 11, 20, 18, 30, tzinfo=UTC)  # a Friday
+HEARD = Heard(
+    message=1,
+    conversation=1,
+    person=1,
+    kind=Kind.COMMENT,
+    network="commonfold",
+    account=1,
+    groups=frozenset({7}),
+    text=fold_text("The ray has a cut on its wing, @friend"),
+    at=AT,
+    is_open=False,
+    mentions_other=True,
+    other_characters=26,
+    language="en",
+    sentiment=-0.44,
+    reads_as=ReadsAs.COMPLAINT,
+    reading_words=("cut on",),
+    person_tags=frozenset({5}),
+    reach=50,
+    standing=64,
+    first_contact=True,
+    post=3,
+    on_ad=True,
+    has_link=True,
+)
+ALL = Conditions()
+
+
+def both(*parts: Condition) -> Conditions:
+    return Conditions(parts=parts)
+
+
+def rule(id: int, when: Conditions, *then: Any, on: bool = True) -> Rule:
+    return Rule(id=id, version=1, body=RuleBody(name=f"Rule {id}", when=when, then=then), on=on)
+
+
+@pytest.mark.parametrize(
+    ("when", "holds"),
+    [
+        (KindIs(kinds=(Kind.COMMENT, Kind.MENTION)), True),
+        (KindIs(kinds=(Kind.REVIEW,)), False),
+        (NetworkIs(networks=("quillet",)), False),
+        (NetworkIs(networks=("commonfold",)), True),
+        (AccountIs(accounts=(2,), groups=(7,)), True),
+        (AccountIs(accounts=(2,)), False),
+        (HasWords(words=("wing", "fin")), True),
+        (HasWords(mode="all", words=("wing", "fin")), False),
+        (HasWords(mode="none", words=("fin", "tail")), True),
+        (HasWords(mode="none", words=("fin", "wing")), False),
+        (BareMention(at_most=26), True),
+        (BareMention(at_most=25), False),
+        (BareMention(at_most=30, none_of=("cut",)), False),
+        (LanguageIs(languages=("da", "en")), True),
+        (LanguageIs(languages=("da",)), False),
+        (SentimentIs(at_most=-0.44), True),
+        (SentimentIs(at_least=-0.43), False),
+        (SentimentIs(at_least=-0.5, at_most=0), True),
+        (ReadsAsOneOf(reads_as=(ReadsAs.COMPLAINT,)), True),
+        (ReadsAsOneOf(reads_as=(ReadsAs.PRAISE,)), False),
+        (RatingIs(at_most=5), False),
+        (Carries(what="link"), True),
+        (Carries(what="attachment"), False),
+        (PersonTagged(tags=(4, 5)), True),
+        (PersonTagged(tags=(4,)), False),
+        (ReachIs(at_least=50), True),
+        (ReachIs(at_least=51), False),
+        (StandingIs(at_least=64), True),
+        (StandingIs(at_least=65), False),
+        (FirstContact(), True),
+        (HoursAre(inside=False), True),
+        (HoursAre(inside=True), False),
+        (WindowIs(days=(4,), starts=1110, ends=1140), True),
+        (WindowIs(days=(4,), starts=1111, ends=1140), False),
+        (WindowIs(days=(3,), starts=1320, ends=1111), True),  # Thursday 22:00 until Friday 18:31
+        (WindowIs(days=(4,), starts=1320, ends=1111), False),
+        (PostIs(post=3), True),
+        (OnAd(), True),
+        (Conditions(of="any", parts=(OnAd(), RatingIs(at_most=1))), True),
+        (Conditions(of="none", parts=(RatingIs(at_most=1),)), True),
+        (Conditions(of="none", parts=(OnAd(),)), False),
+        (Conditions(parts=(OnAd(), Conditions(of="any", parts=(RatingIs(at_most=1),)))), False),
+    ],
+)
+def test_conditions(when: Condition, holds: bool) -> None:
+    assert (meets(when, HEARD) is not None) is holds
+
+
+def test_a_review_and_what_is_unknown() -> None:
+    review = replace(HEARD, kind=Kind.REVIEW, rating=2, sentiment=None, reach=None, standing=None, language=None)
+    assert meets(RatingIs(at_most=2), review) is not None
+    for when in (SentimentIs(at_most=1), ReachIs(at_least=0), StandingIs(at_least=0), LanguageIs(languages=("en",))):
+        assert meets(when, review) is None
+
+
+def test_evidence_names_the_words_as_they_were_written() -> None:
+    found = meets(both(HasWords(words=("WING",)), ReadsAsOneOf(reads_as=(ReadsAs.COMPLAINT,))), HEARD)
+    assert found is not None
+    assert [(e.type, e.words) for e in found] == [("words", ("wing",)), ("reads_as", ("cut on",))]
+
+
+def test_the_first_rule_wins_what_has_one_value_and_tags_add_up() -> None:
+    found = decide(
+        [
+            rule(1, ALL, SetPriority(priority=Priority.URGENT), AddTags(tags=(1,))),
+            rule(2, ALL, SetPriority(priority=Priority.LOW), AddTags(tags=(2,)), LikeIt()),
+            rule(3, ALL, LikeIt(), on=False),
+        ],
+        HEARD,
+    )
+    assert [m.rule.id for m in found] == [1, 2]
+    assert found[0].effects == (SetPriority(priority=Priority.URGENT), AddTags(tags=(1,)))
+    assert found[1].effects == (AddTags(tags=(2,)), LikeIt())
+    assert [(lost.action.type, lost.to and lost.to.id) for lost in found[1].lost] == [("priority", 1)]
+
+
+def test_stop_ends_the_reading() -> None:
+    rules = [rule(1, both(RatingIs(at_most=5)), StopHere()), rule(2, ALL, LikeIt(), StopHere()), rule(3, ALL, HideIt())]
+    assert [m.rule.id for m in decide(rules, HEARD)] == [2]
+
+
+def test_what_a_member_set_by_hand_is_left_alone() -> None:
+    then = (SetPriority(priority=Priority.LOW), GiveTo(team=1), AddTags(tags=(1, 2)), AddTags(tags=(1,), person=True))
+    (found,) = decide([rule(1, ALL, *then)], HEARD, frozenset({"priority", "assign", "tag:1"}))
+    assert found.effects == (AddTags(tags=(2,)), AddTags(tags=(1,), person=True))
+    assert [(lost.action.type, lost.to) for lost in found.lost] == [("priority", None), ("assign", None), ("tag", None)]
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"name": "  "}, "name"),
+        ({"then": ()}, "does nothing"),
+        ({"then": (SetPriority(priority=Priority.LOW), SetPriority(priority=Priority.HIGH))}, "two of"),
+        ({"then": (SettleIt(), ParkIt(choice=ParkFor.TOMORROW))}, "both settle and park"),
+        ({"then": (GiveTo(),)}, "to whom"),
+        ({"then": (GiveTo(member=1, team=1),)}, "to whom"),
+        ({"then": (AnswerWith(text=" "),)}, "1 to 2000"),
+        ({"when": both(HasWords(words=("?!",)))}, "no letters"),
+        ({"when": both(SentimentIs(at_least=0.5, at_most=-0.5))}, "lower bound"),
+        ({"when": both(Conditions())}, "conditions of its own"),
+        ({"when": both(both(both(both(both(OnAd())))))}, "deep"),
+        ({"when": both(WindowIs(days=(), starts=0, ends=10))}, "weekdays"),
+        ({"when": both(*[OnAd()] * 61)}, "at most 60"),
+    ],
+)
+def test_what_a_rule_cannot_be_is_said(change: dict[str, Any], words: str) -> None:
+    body = replace(RuleBody(name="A rule", when=ALL, then=(LikeIt(),)), **change)
+    with pytest.raises(Invalid, match=words):
+        check_body(body)
+
+
+# -- warnings --------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("a", "b", "holds"),
+    [
+        (KindIs(kinds=(Kind.COMMENT,)), KindIs(kinds=(Kind.COMMENT, Kind.REVIEW)), True),
+        (KindIs(kinds=(Kind.COMMENT, Kind.REVIEW)), KindIs(kinds=(Kind.COMMENT,)), False),
+        (both(OnAd(), FirstContact()), OnAd(), True),
+        (OnAd(), both(OnAd(), FirstContact()), False),
+        (OnAd(), ALL, True),
+        (HasWords(words=("a",)), HasWords(words=("A", "b")), True),
+        (HasWords(mode="all", words=("a", "b")), HasWords(mode="all", words=("a",)), True),
+        (HasWords(mode="none", words=("a", "b")), HasWords(mode="none", words=("a",)), True),
+        (SentimentIs(at_most=-0.6), SentimentIs(at_most=-0.5), True),
+        (SentimentIs(at_most=-0.4), SentimentIs(at_most=-0.5), False),
+        (ReachIs(at_least=60), ReachIs(at_least=50), True),
+        (Conditions(of="any", parts=(OnAd(), FirstContact())), OnAd(), False),
+        (OnAd(), Conditions(of="any", parts=(OnAd(), FirstContact())), True),
+    ],
+)
+def test_implication(a: Condition, b: Condition, holds: bool) -> None:
+    assert implies(a, b) is holds
+
+
+def test_rules_that_never_act_or_contradict_each_other_are_told() -> None:
+    ads = both(OnAd())
+    rules = [
+        rule(1, ads, SetPriority(priority=Priority.HIGH)),
+        rule(2, both(OnAd(), FirstContact()), SetPriority(priority=Priority.LOW)),
+        rule(3, both(OnAd(), FirstContact()), SetPriority(priority=Priority.LOW), AddTags(tags=(1,))),
+        rule(4, both(HoursAre(inside=True), HoursAre(inside=False)), LikeIt()),
+        rule(5, both(PostIs(post=1)), LikeIt(), StopHere()),
+        rule(6, both(PostIs(post=1), OnAd()), HideIt()),
+        rule(7, both(PostIs(post=1)), HideIt(), on=False),
+    ]
+    assert [(w.rule, w.kind, w.other, w.what) for w in list_warnings(rules)] == [
+        (2, "shadowed", 1, None),
+        (3, "disagrees", 1, "priority"),
+        (4, "never", None, None),
+        (6, "stopped", 5, None),
+    ]
+
+
+# -- automatic answers -----------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("so_far", "why"),
+    [
+        ({}, None),
+        ({"is_held": True}, "held"),
+        ({"in_conversation": 1}, "answered_before"),
+        ({"to_person": 1}, "person_today"),
+        ({"by_rule": 19}, None),
+        ({"by_rule": 20}, "storm"),
+    ],
+)
+def test_the_limits_of_automatic_answers(so_far: dict[str, Any], why: str | None) -> None:
+    assert get_answer_obstacle(HEARD, AnswersSoFar(**so_far)) == why
+
+
+def test_a_program_is_never_answered() -> None:
+    assert get_answer_obstacle(replace(HEARD, automatic=True), AnswersSoFar()) == "automatic"
+
+
+# -- trial -----------------------------------------------------------------------------------------------------
+
+
+def hear(n: int, minutes: float, *, person: int | None = None) -> Heard:
+    at = AT + timedelta(minutes=minutes)
+    return replace(HEARD, message=n, conversation=n, person=n if person is None else person, at=at)
+
+
+def test_a_trial_compares_and_keeps_examples() -> None:
+    before = [rule(1, both(OnAd()), SetPriority(priority=Priority.HIGH))]
+    after = [*before, rule(0, ALL, SetPriority(priority=Priority.LOW), SettleIt(), AnswerWith(text="Hello"))]
+    trial = Trial(before, after, 0)
+    trial.take(hear(n, n * 60 * 25, person=n % 2) for n in range(4))
+    assert (trial.messages, trial.matched, trial.answers) == (4, 4, 4)
+    assert trial.before.counts == {"priority:2": 4}
+    assert trial.after.counts == {"priority:2": 4, "settled": 4, "answered": 4}
+    assert trial.lost_to == {("priority", 1): 4}
+    assert trial.examples[0].lost == (("priority", 1),)
+    assert trial.examples[0].differs
+
+
+def test_a_trial_keeps_the_limits_of_answers_and_sees_a_storm() -> None:
+    after = [rule(0, ALL, AnswerWith(text="Hello"))]
+    trial = Trial([], after, 0)
+    trial.take([hear(1, 0), hear(2, 1, person=1), hear(1, 2)])
+    assert trial.answers == 1
+    trial = Trial([], after, 0)
+    trial.take(hear(n, n / 10) for n in range(40))
+    assert trial.answers == 20
+    assert trial.after.switched_off == {0}
+
+
+# -- fuzzed ----------------------------------------------------------------------------------------------------
+
+WORDS = st.lists(st.sampled_from(["ray", "cut on", "wing*", "水", "30", "é"]), min_size=1, max_size=3).map(tuple)
+PLAIN = st.one_of(
+    st.builds(KindIs, kinds=st.lists(st.sampled_from(list(Kind)), min_size=1, max_size=3).map(tuple)),
+    st.builds(HasWords, mode=st.sampled_from(["any", "all", "none"]), words=WORDS),
+    st.builds(BareMention, at_most=st.integers(0, 40), none_of=WORDS),
+    st.builds(SentimentIs, at_most=st.floats(-1, 1)),
+    st.builds(ReachIs, at_least=st.integers(0, 100)),
+    st.builds(HoursAre, inside=st.booleans()),
+    st.builds(WindowIs, days=st.just((0, 4)), starts=st.integers(0, 1439), ends=st.integers(0, 1440)),
+    st.just(OnAd()),
+    st.just(FirstContact()),
+)
+GROUPS = st.recursive(
+    PLAIN,
+    lambda inner: st.builds(
+        Conditions,
+        of=st.sampled_from(["all", "any", "none"]),
+        parts=st.lists(inner, min_size=1, max_size=3).map(tuple),
+    ),
+    max_leaves=8,
+)
+ACTIONS = st.sampled_from(
+    [
+        SetPriority(priority=Priority.URGENT),
+        SetPriority(priority=Priority.LOW),
+        AddTags(tags=(1,)),
+        AddTags(tags=(2, 3)),
+        GiveTo(team=1),
+        LikeIt(),
+        HideIt(),
+        AnswerWith(text="Hello {first name}"),
+        SettleIt(),
+        ParkIt(choice=ParkFor.TOMORROW),
+        StopHere(),
+    ]
+)
+BODIES = st.builds(
+    RuleBody,
+    name=st.just("x"),
+    when=st.builds(
+        Conditions, of=st.sampled_from(["all", "any", "none"]), parts=st.lists(GROUPS, max_size=3).map(tuple)
+    ),
+    then=st.lists(ACTIONS, min_size=1, max_size=4, unique_by=lambda a: a.type).map(tuple),
+)
+SETS = st.lists(BODIES, max_size=6).map(lambda bodies: [Rule(id=n, version=1, body=b) for n, b in enumerate(bodies, 1)])
+HEARDS = st.builds(
+    lambda kind, text, sentiment, reach, is_open, on_ad, first, n: replace(
+        HEARD,
+        message=n,
+        conversation=n,
+        person=n,
+        kind=kind,
+        text=fold_text(text),
+        sentiment=sentiment,
+        reach=reach,
+        is_open=is_open,
+        on_ad=on_ad,
+        first_contact=first,
+    ),
+    st.sampled_from(list(Kind)),
+    st.sampled_from(["The ray", "a cut on its wings", "水族館 30", "", "@friend look"]),
+    st.one_of(st.none(), st.floats(-1, 1)),
+    st.one_of(st.none(), st.integers(0, 100)),
+    st.booleans(),
+    st.booleans(),
+    st.booleans(),
+    st.integers(1, 99),
+)
+
+
+@given(SETS, HEARDS)
+def test_any_rules_on_any_message_give_one_of_each_thing_and_the_same_again(rules: list[Rule], heard: Heard) -> None:
+    found = decide(rules, heard)
+    effects = [a.type for m in found for a in m.effects]
+    for kind in ("priority", "assign", "settle", "reply", "park"):
+        assert effects.count(kind) <= 1
+    assert decide(rules, heard) == found
+    list_warnings(rules)
+
+
+@given(SETS, st.lists(HEARDS, max_size=6, unique_by=lambda h: h.message))
+def test_the_order_in_which_different_conversations_arrive_changes_nothing(
+    rules: list[Rule], heards: list[Heard]
+) -> None:
+    one, other = Trial([], rules, 1), Trial([], rules, 1)
+    one.take(heards)
+    other.take(reversed(heards))
+    assert one.after.counts == other.after.counts
+
+
+@settings(max_examples=300)
+@given(GROUPS, GROUPS, HEARDS)
+def test_implication_and_impossibility_are_never_wrong(a: Condition, b: Condition, heard: Heard) -> None:
+    if implies(a, b) and meets(a, heard) is not None:
+        assert meets(b, heard) is not None
+    if isinstance(a, Conditions) and is_impossible(a):
+        assert meets(a, heard) is None

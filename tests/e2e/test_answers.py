@@ -1,0 +1,75 @@
+"""Answers in the real interface: saved replies, suggestions, links."""
+
+import re
+
+import httpx
+from playwright.sync_api import expect
+
+from tests.e2e.conftest import Demo, Enter, Outside, open_message
+
+BROWSER = {"User-Agent": "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0"}
+
+
+def test_a_saved_reply_is_written_found_sent_with_a_short_link_and_suggested(
+    enter: Enter, outside: Outside, demo: Demo
+) -> None:
+    page = enter("mara", "/w/1/setup")
+    links = page.get_by_test_id("links")
+    links.get_by_test_id("link-name").fill("umbrella")
+    links.get_by_test_id("link-target").fill("http://10.0.0.7/secret")
+    links.get_by_role("button", name="Keep").click()
+    expect(links.get_by_role("alert")).to_contain_text("leads inside")
+    links.get_by_test_id("link-target").fill("https://www.brinewick.example/umbrellas?from=desk")
+    links.get_by_role("button", name="Keep").click()
+    expect(links.get_by_test_id("kept-link").filter(has_text="umbrella")).to_be_visible()
+
+    saved = page.get_by_test_id("saved-replies")
+    saved.get_by_test_id("new-saved").click()
+    saved.get_by_test_id("saved-name").fill("Umbrella stand")
+    saved.get_by_test_id("saved-shortcut").fill("brolly")
+    saved.get_by_test_id("saved-text").fill("It waits in the stand, {firstname}. {link:umbrella}")
+    saved.get_by_test_id("save-saved").click()
+    expect(saved.get_by_role("alert")).to_contain_text("{firstname}")
+    saved.get_by_test_id("saved-text").fill("It waits in the stand, {first name}. {link:umbrella}")
+    saved.get_by_test_id("save-saved").click()
+    expect(saved.get_by_test_id("saved").filter(has_text="Umbrella stand")).to_contain_text("Not used yet")
+
+    outside.say("Did anybody find my striped umbrella, 8101", name="Petra Lindqvist")
+    open_message(page, "Did anybody find my striped umbrella, 8101")
+    page.keyboard.press("r")
+    page.keyboard.type("/")
+    page.get_by_test_id("find-reply").fill("brolly")
+    expect(page.get_by_test_id("offered").first).to_contain_text("Umbrella stand")
+    page.keyboard.press("Enter")
+    box = page.get_by_test_id("composer")
+    expect(box).to_have_value("It waits in the stand, Petra. https://www.brinewick.example/umbrellas?from=desk")
+    # Counted as it will be once the link is short.
+    length = len("It waits in the stand, Petra. ") + len(f"{demo.address}/l/") + 8
+    expect(page.get_by_test_id("answer")).to_contain_text(f"{length} of 2,000")
+    page.keyboard.press("Control+Enter")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Reply sent")
+    expect(page.get_by_test_id("undo-line")).to_have_count(0, timeout=20_000)
+    open_message(page, "Did anybody find my striped umbrella, 8101")
+    expect(page.get_by_test_id("delivery")).to_have_text("Delivered, public")
+    said = next(t for t in outside.list_texts() if t.startswith("It waits in the stand, Petra."))
+    short = re.search(r"http\S+/l/\w{8}$", said)
+    assert short, said
+    answer = httpx.get(short[0], headers=BROWSER)
+    assert answer.status_code == 302
+    assert answer.headers["location"].startswith(
+        "https://www.brinewick.example/umbrellas?from=desk&utm_source=commonfold"
+    )
+    assert httpx.get(f"{demo.address}/l/nothing0").status_code == 404
+
+    outside.say("has anybody found my umbrella? a striped one, 8102", name="Rolf Arden")
+    open_message(page, "has anybody found my umbrella? a striped one, 8102")
+    page.keyboard.press("r")
+    expect(page.get_by_test_id("suggested")).to_contain_text("Umbrella stand")
+    page.keyboard.press("Alt+1")
+    expect(box).to_have_value(re.compile("It waits in the stand, Rolf"))
+    page.goto("/w/1/setup")
+    expect(page.get_by_test_id("short-link").filter(has_text="umbrellas")).to_contain_text("Commonfold1")
+    row = page.get_by_test_id("saved").filter(has_text="Umbrella stand")
+    expect(row).to_contain_text("Used once")
+    row.get_by_role("button", name="Change").click()
+    expect(page.get_by_test_id("concerns")).to_contain_text("Mara (1)")

@@ -1,0 +1,104 @@
+"""Hand over in the real interface: by hand, in bulk, undone, and what the desk says."""
+
+import httpx
+from playwright.sync_api import expect
+
+from tests.e2e.conftest import Demo, Enter, Outside, open_message
+
+
+def list_cases(demo: Demo, name: str) -> list[dict]:
+    found = httpx.get(f"{demo.outside}/control/desk").json()["cases"]
+    return [c for c in found if c["customer"]["name"] == name]
+
+
+def test_handed_over_the_desk_answers_and_gives_it_back(enter: Enter, outside: Outside, demo: Demo) -> None:
+    page = enter("mara", "/w/1/desk")
+    outside.say("I want my money back, 8201", name="Gerda Holm")
+    open_message(page, "I want my money back, 8201")
+    page.keyboard.press("e")
+    page.get_by_role("menuitem", name="Hand over to Ticket office …").click()
+    page.get_by_test_id("desk-note").fill("Paid twice")
+    page.get_by_test_id("hand-over").click()
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Handed over to Ticket office")
+
+    open_message(page, "I want my money back, 8201")
+    expect(page.get_by_test_id("move")).to_have_text("Settled: handed over")
+    box = page.get_by_test_id("case-box")
+    expect(box.get_by_test_id("case-state")).to_have_text("Open")
+    (case,) = list_cases(demo, "Gerda Holm")
+    expect(box).to_contain_text(case["reference"])
+    expect(box).to_contain_text("Paid twice")
+    assert [m["text"] for m in case["messages"]] == ["I want my money back, 8201"]
+
+    desk = page.context.new_page()
+    desk.goto(f"{demo.outside}/#desk")
+    card = desk.locator(f"[data-case='{case['id']}']")
+    card.get_by_label("State").select_option("waiting")
+    card.get_by_label("Remark").fill("Which card was it?")
+    card.get_by_role("button", name="Tell them").click()
+    expect(box.get_by_test_id("case-state")).to_have_text("Waiting")
+    expect(box).to_contain_text("Which card was it?")
+    card.get_by_label("State").select_option("returned")
+    card.get_by_role("button", name="Tell them").click()
+    expect(page.get_by_test_id("move")).to_have_text("Our move")
+    expect(box.get_by_test_id("case-state")).to_have_text("Given back")
+
+    page.goto("/w/1/overview")
+    page.get_by_test_id("to-cases").click()
+    page.get_by_test_id("case-words").fill("gerda")
+    row = page.get_by_test_id("cases").locator("li")
+    expect(row).to_have_count(1)
+    expect(row).to_contain_text("Given back")
+    page.get_by_role("button", name="Solved").click()
+    expect(page.get_by_text("No case fits these filters.")).to_be_visible()
+
+
+def test_several_are_handed_over_and_taken_back_as_one(enter: Enter, outside: Outside, demo: Demo) -> None:
+    page = enter("mara", "/w/1/desk?move=unsorted")
+    for n in range(2):
+        outside.say(f"Rain and no roof, 821{n}", name="Hasse Birk")
+    page.keyboard.press("s")
+    page.goto("/w/1/desk?move=unsorted&words=roof")
+    expect(page.locator("[data-conversation]")).to_have_count(2)
+    page.keyboard.press("Control+a")
+    bar = page.get_by_test_id("selected")
+    expect(bar).to_contain_text("2 selected")
+    bar.get_by_role("button", name="Settle").click()
+    page.get_by_role("menuitem", name="Hand over to Ticket office …").click()
+    page.get_by_test_id("hand-over").click()
+    expect(page.get_by_test_id("undo-line")).to_contain_text("2: handed over to Ticket office")
+    page.keyboard.press("z")
+    expect(page.locator("[data-conversation]")).to_have_count(2)
+    page.wait_for_timeout(3000)
+    assert list_cases(demo, "Hasse Birk") == []
+
+
+def test_a_desk_that_breaks_is_tried_again(enter: Enter, outside: Outside, demo: Demo) -> None:
+    outside.control("mischief/desk", fail=1)
+    page = enter("mara", "/w/1/desk")
+    outside.say("The turnstile ate my ticket, 8221", name="Nils Ask")
+    open_message(page, "The turnstile ate my ticket, 8221")
+    page.keyboard.press("e")
+    page.get_by_role("menuitem", name="Hand over to Ticket office …").click()
+    page.get_by_test_id("hand-over").click()
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Handed over")
+    open_message(page, "The turnstile ate my ticket, 8221")
+    waits = page.get_by_test_id("case-waits")
+    expect(waits).to_contain_text("Something broke at the desk.")
+    # Where the pause is short it has gone by itself before anybody can press.
+    again = waits.get_by_role("button", name="Try now")
+    if again.is_visible():
+        again.dispatch_event("click")
+    expect(page.get_by_test_id("case-state")).to_have_text("Open")
+    assert len(list_cases(demo, "Nils Ask")) == 1
+
+
+def test_the_window_is_set_in_setup(enter: Enter) -> None:
+    page = enter("noor", "/w/1/setup")
+    desks = page.get_by_test_id("desks")
+    desks.get_by_label("hours joins").fill("48")
+    desks.get_by_role("button", name="Save").click()
+    expect(desks.get_by_role("status")).to_have_text("Saved")
+    page.reload()
+    expect(desks.get_by_label("hours joins")).to_have_value("48")
+    assert enter("ilse", "/w/1/setup").get_by_test_id("desks").get_by_role("button", name="Save").count() == 0

@@ -1,0 +1,295 @@
+"""The desk sorts itself and says why, in the real interface: rules written, tried, at work, looked at; the horizon,
+the team, alerts, holding, holidays from a file."""
+
+import json
+import re
+
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import Enter, Outside, open_message
+
+
+def write_rule(page: Page, name: str, words: str, *actions: str) -> None:
+    """A new rule that asks for words; the actions are added as they first come."""
+    page.goto("/w/1/rules")
+    page.get_by_test_id("new-rule").click()
+    page.get_by_test_id("rule-name").fill(name)
+    page.get_by_test_id("add-condition").get_by_role("button").click()
+    page.get_by_role("menuitem", name="Words").click()
+    page.get_by_test_id("rule-words").fill(words)
+    for action in actions:
+        page.get_by_test_id("add-action").get_by_role("button").click()
+        page.get_by_role("menuitem", name=action, exact=True).click()
+
+
+def save(page: Page, *, on: bool = True) -> None:
+    if on:
+        page.get_by_test_id("rule-on").check()
+    page.get_by_test_id("save-rule").click()
+    expect(page.get_by_test_id("rule-editor")).to_have_count(0)
+
+
+def remove(page: Page, name: str) -> None:
+    page.goto("/w/1/rules")
+    row = page.locator("[data-rule]").filter(has_text=name)
+    row.get_by_role("button", name=re.compile("^More for")).click()
+    page.get_by_role("menuitem", name="Remove it").click()
+    page.get_by_test_id("confirm-remove").click()
+    expect(row).to_have_count(0)
+
+
+def test_a_rule_is_written_as_a_sentence_tried_and_then_sorts_and_says_why(enter: Enter, outside: Outside) -> None:
+    outside.say("The blorple is leaking again", name="Early Bird")
+    page = enter("mara")
+    write_rule(page, "Leaks", "leak*, cut on", "Set the priority", "Give it to somebody", "Answer", "Alert members")
+    page.get_by_label("To whom").select_option(label="Visitor care")
+    page.get_by_test_id("rule-reply").fill("Thank you {first name}, we are on our way.")
+    page.locator("[data-action=alert]").get_by_role("button", name=re.compile("^Members")).click()
+    page.get_by_role("listbox").get_by_role("option", name="Noor Haddad").click()
+    page.keyboard.press("Escape")
+    expect(page.get_by_test_id("rule-sentence")).to_have_text(
+        "When anything arrives on any account and it has leak* or cut on, make it Urgent, give it to Visitor care, "
+        "acknowledge with “Thank you {first name}, we are on our way.” and alert Noor."
+    )
+    page.get_by_test_id("try-rule").click()
+    trial = page.get_by_test_id("trial")
+    expect(trial).to_contain_text("it would have met. Nothing has been changed.")
+    expect(trial.locator("mark", has_text="leaking").first).to_be_visible()
+    expect(trial.get_by_role("row", name=re.compile("^Urgent"))).to_be_visible()
+    save(page)
+    outside.say("A pipe LEAKED on my shoe, 4711", name="Wilma Wet")
+    open_message(page, "A pipe LEAKED on my shoe, 4711")
+    expect(page.get_by_test_id("move")).to_have_text("Our move")
+    why = page.get_by_test_id("why")
+    expect(why.locator("[data-why=priority]")).to_contain_text("Urgent")
+    expect(why.locator("[data-why=priority]")).to_contain_text("by rule: Leaks")
+    expect(why.locator("[data-why=priority]")).to_contain_text("“LEAKED”")
+    expect(why.locator("[data-why=owner]")).to_contain_text("Visitor care: lightest load")
+    expect(page.get_by_test_id("by-rule")).to_contain_text("Answered by the rule “Leaks”")
+    expect(page.get_by_test_id("delivery")).to_have_text("Delivered, public")
+    assert outside.list_texts().count("Thank you Wilma, we are on our way.") == 1
+    noor = enter("noor")
+    expect(noor.get_by_test_id("bell")).to_have_attribute("aria-label", re.compile(r"\d+ alerts?"))
+    noor.get_by_test_id("bell").click()
+    expect(noor.get_by_test_id("alerts")).to_contain_text("Leaks: Wilma Wet, “A pipe LEAKED on my shoe, 4711”")
+    for _ in range(40):
+        letters = page.request.get(f"{outside.address}/control/mail").json()
+        if any("4711" in letter["subject"] for letter in letters):
+            break
+        page.wait_for_timeout(500)
+    (letter,) = [m for m in letters if "4711" in m["subject"]]
+    assert letter["to"] == "noor@brinewick.example"
+    assert letter["auto_submitted"] == "auto-generated"
+    why.locator("[data-why=priority]").get_by_role("link").click()
+    expect(page.locator("[data-rule]").filter(has_text="Leaks").get_by_role("button", pressed=True)).to_be_visible()
+    remove(page, "Leaks")
+
+
+def test_a_rule_answers_with_a_saved_reply(enter: Enter, outside: Outside) -> None:
+    page = enter("mara")
+    write_rule(page, "Boots", "wellies", "Answer")
+    page.get_by_test_id("rule-saved").select_option(label="Quiet hours")
+    expect(page.get_by_test_id("rule-sentence")).to_contain_text("acknowledge with the saved reply “Quiet hours”")
+    save(page)
+    outside.say("Are wellies needed, 8104", name="Wim Wellington")
+    open_message(page, "Are wellies needed, 8104")
+    expect(page.get_by_test_id("by-rule")).to_contain_text("Answered by the rule “Boots”")
+    expect(page.get_by_test_id("script")).to_contain_text("The quietest hours are weekdays after 14:30.")
+    remove(page, "Boots")
+
+
+def test_a_refused_rule_says_what_is_wrong_and_keeps_what_was_written(enter: Enter, outside: Outside) -> None:
+    page = enter("mara")
+    write_rule(page, "Half a rule", "?!", "Give it to somebody")
+    page.get_by_test_id("save-rule").click()
+    expect(page.get_by_test_id("rule-problem")).to_contain_text("Say to whom")
+    page.get_by_label("To whom").select_option(label="Teo Nakamura")
+    page.get_by_test_id("save-rule").click()
+    expect(page.get_by_test_id("rule-problem")).to_contain_text("has no letters or digits to look for")
+    page.get_by_test_id("rule-words").fill("whatever")
+    save(page, on=False)
+    remove(page, "Half a rule")
+
+
+def test_rules_are_moved_switched_copied_and_taken_to_a_file(enter: Enter, outside: Outside) -> None:
+    page = enter("mara", "/w/1/rules")
+    rules = page.locator("[data-rule]")
+    expect(rules.nth(6)).to_be_visible()
+    count = rules.count()
+    first = rules.first.get_attribute("data-rule")
+    page.get_by_role("button", name=re.compile("^Rule 1, ")).focus()
+    page.keyboard.press("Alt+ArrowDown")
+    expect(rules.nth(1)).to_have_attribute("data-rule", first or "")
+    rules.nth(1).drag_to(rules.first)
+    expect(rules.first).to_have_attribute("data-rule", first or "")
+    page.get_by_role("switch", name=re.compile("^Rule 7 ")).click()
+    expect(page.get_by_role("switch", name="Rule 7 is switched on")).to_be_visible()
+    page.get_by_role("switch", name=re.compile("^Rule 7 ")).click()
+    expect(page.get_by_role("switch", name="Rule 7 is switched off")).to_be_visible()
+    rules.nth(6).get_by_role("button", name=re.compile("^More for")).click()
+    page.get_by_role("menuitem", name="Its versions").click()
+    expect(page.get_by_role("dialog")).to_contain_text("Version 3, Mara")
+    page.keyboard.press("Escape")
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Export").click()
+    file = json.loads(download.value.path().read_text())
+    assert len(file["rules"]) == count
+    rules.nth(3).get_by_role("button", name=re.compile("^More for")).click()
+    page.get_by_role("menuitem", name="Copy it").click()
+    expect(rules).to_have_count(count + 1)
+    expect(page.get_by_text("Friends named under a picture, copy")).to_be_visible()
+    remove(page, "Friends named under a picture, copy")
+    file["rules"] = [{**file["rules"][0], "name": "From a file", "on": False}]
+    page.get_by_test_id("import-rules").set_input_files(
+        {"name": "rules.json", "mimeType": "application/json", "buffer": json.dumps(file).encode()}
+    )
+    expect(page.get_by_text("1 rules were added at the bottom.")).to_be_visible()
+    remove(page, "From a file")
+    page.get_by_test_id("import-rules").set_input_files(
+        {"name": "x.json", "mimeType": "application/json", "buffer": b"no"}
+    )
+    expect(page.get_by_role("alert")).to_have_text("This file is not JSON.")
+    lise = enter("lise", "/w/1/rules")
+    expect(lise.locator("[data-rule]").first).to_be_visible()
+    expect(lise.get_by_test_id("new-rule")).to_have_count(0)
+
+
+def test_what_a_rule_hid_is_shown_again_in_the_morning_review(enter: Enter, outside: Outside) -> None:
+    page = enter("mara")
+    write_rule(page, "Naughty words", "flibbert", "Hide it")
+    save(page)
+    said = outside.say("You flibbert, 5150", name="Rude Roger")["object"]["id"]
+
+    def is_hidden() -> bool:
+        return next(t for t in outside.control_state()["things"] if t["id"] == said).get("hidden", False)
+
+    page.goto("/w/1/rules/review")
+    item = page.get_by_test_id("review-item").filter(has_text="You flibbert, 5150")
+    expect(item).to_contain_text("because of “flibbert”")
+    for _ in range(40):
+        if is_hidden():
+            break
+        page.wait_for_timeout(250)
+    page.reload()
+    item.get_by_role("button", name="Show it again").click()
+    expect(item).to_have_count(0)
+    for _ in range(60):
+        if not is_hidden():
+            break
+        page.wait_for_timeout(250)
+    assert not is_hidden()
+    remove(page, "Naughty words")
+
+
+def test_dragging_over_the_horizon_filters_the_queue(enter: Enter, outside: Outside) -> None:
+    outside.say("Due in eight hours", name="Horatio Hour")
+    page = enter("mara", "/w/1/desk?move=unsorted")
+    strip = page.get_by_test_id("horizon")
+    slots = strip.locator("[data-slot]")
+    expect(slots.nth(31)).to_be_visible()
+    expect(strip).to_contain_text(re.compile(r"(\d+|None) late"))
+    a, b = slots.nth(2).bounding_box(), slots.nth(7).bounding_box()
+    assert a
+    assert b
+    page.mouse.move(a["x"] + 3, a["y"] + 20)
+    page.mouse.down()
+    page.mouse.move(b["x"] + 3, b["y"] + 20, steps=6)
+    page.mouse.up()
+    expect(page).to_have_url(re.compile("due_from=.+due_until="))
+    expect(page.get_by_test_id("chip")).to_have_count(2)
+    expect(slots.nth(4)).to_have_attribute("aria-pressed", "true")
+    page.get_by_test_id("clear-span").click()
+    expect(page).not_to_have_url(re.compile("due_from"))
+    slots.first.focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile("due_from="))
+
+
+def test_work_is_passed_across_and_evened_out_with_one_undo(enter: Enter, outside: Outside) -> None:
+    page = enter("mara", "/w/1/desk?move=unsorted&words=heavy")
+    for n in range(3):
+        outside.say(f"HEAVY load {n}", name=f"Loaded Lou{n}")
+    page.reload()
+    expect(page.locator("[data-conversation]")).to_have_count(3)
+    page.locator("[data-conversation]").first.click()
+    for _ in range(3):
+        page.keyboard.press("t")
+        page.wait_for_timeout(400)
+        page.keyboard.press("ArrowDown")
+    page.goto("/w/1/team")
+    teo = page.get_by_role("region", name="Teo Nakamura").or_(page.locator("section[aria-label='Teo Nakamura']")).first
+    mara = page.locator("section[aria-label='Mara Okafor']")
+    pile = mara.locator("[data-work]").filter(has_text="HEAVY load")
+    expect(pile.first).to_be_visible()
+    before = teo.locator("[data-work]").count()
+    pile.first.get_by_role("checkbox").check()
+    page.get_by_test_id("pass-to").get_by_role("button").click()
+    page.get_by_role("menuitem", name="Teo Nakamura").click()
+    expect(page.get_by_test_id("undo-line")).to_contain_text("1 passed to Teo")
+    expect(teo.locator("[data-work]")).to_have_count(before + 1)
+    page.get_by_test_id("undo-line").get_by_role("button").click()
+    expect(teo.locator("[data-work]")).to_have_count(before)
+    pile.first.drag_to(teo)
+    expect(teo.locator("[data-work]")).to_have_count(before + 1)
+    page.get_by_test_id("even-out").click()
+    expect(page.get_by_role("dialog")).to_contain_text("Even out the load")
+    if page.get_by_test_id("do-even").count():
+        page.get_by_test_id("do-even").click()
+        expect(page.get_by_test_id("undo-line")).to_contain_text("passed across")
+    else:
+        page.keyboard.press("Escape")
+
+
+def test_somebody_is_away_and_says_so(enter: Enter, outside: Outside) -> None:
+    page = enter("teo", "/w/1/team")
+    column = page.locator("section[aria-label='Teo Nakamura']")
+    column.get_by_role("button", name="Change").click()
+    page.get_by_test_id("away-from").fill("2020-01-01T09:00")
+    page.get_by_label("Reason").fill("At sea")
+    page.get_by_role("button", name="Save").click()
+    expect(column.get_by_test_id("member-state")).to_have_text("away, at sea")
+    column.get_by_role("button", name="Change").click()
+    page.get_by_role("button", name="Back again").click()
+    page.get_by_role("button", name="Save").click()
+    expect(column.get_by_test_id("member-state")).to_have_count(0)
+    expect(page.locator("section[aria-label='Mara Okafor']").get_by_role("button", name="Change")).to_have_count(0)
+
+
+def test_everything_that_goes_out_is_held_and_goes_when_released(enter: Enter, outside: Outside) -> None:
+    outside.say("Hold me, 8181", name="Holda Holm")
+    page = enter("mara", "/w/1/setup")
+    page.get_by_test_id("hold-reason").fill("the lift has stopped")
+    page.get_by_test_id("hold-all").click()
+    expect(page.get_by_test_id("held")).to_contain_text("Nothing goes out: the lift has stopped.")
+    open_desk = enter("ilse")
+    id = open_message(open_desk, "Hold me, 8181")
+    open_desk.keyboard.press("r")
+    open_desk.keyboard.type("Answer to 8181")
+    open_desk.keyboard.press("Control+Enter")
+    open_desk.goto(f"/w/1/desk/{id}")
+    expect(open_desk.get_by_test_id("held")).to_be_visible()
+    open_desk.wait_for_timeout(3500)
+    assert "Answer to 8181" not in outside.list_texts()
+    page.get_by_test_id("release").click()
+    expect(page.get_by_test_id("held")).to_have_count(0)
+    expect(open_desk.get_by_test_id("delivery")).to_have_text("Delivered, public")
+    assert outside.list_texts().count("Answer to 8181") == 1
+
+
+def test_holidays_come_from_a_calendar_file(enter: Enter, outside: Outside) -> None:
+    page = enter("mara", "/w/1/setup")
+    text = (
+        "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Town//EN\r\nBEGIN:VEVENT\r\nUID:1@town.example\r\n"
+        "DTSTAMP:20260101T000000Z\r\nDTSTART;VALUE=DATE:20150102\r\nRRULE:FREQ=YEARLY\r\nSUMMARY:Harbour day\r\n"
+        "END:VEVENT\r\nEND:VCALENDAR\r\n"
+    )
+    page.get_by_test_id("read-calendar").set_input_files(
+        {"name": "town.ics", "mimeType": "text/calendar", "buffer": text.encode()}
+    )
+    expect(page.get_by_test_id("calendar-read")).to_contain_text("Harbour day. Save to keep them.")
+    expect(page.get_by_label(re.compile("^Hours on .*2 Jan"))).not_to_have_count(0)
+    page.get_by_test_id("read-calendar").set_input_files(
+        {"name": "bad.ics", "mimeType": "text/calendar", "buffer": b"hello"}
+    )
+    expect(page.get_by_test_id("hours").get_by_role("alert")).to_contain_text("This is no iCalendar file")

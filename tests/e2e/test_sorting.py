@@ -1,0 +1,267 @@
+"""Sorting in the real interface: filters, views, tags, several at once, acts on networks, reading, thread,
+people, overview, listening, translating; and the whole pass from a full list to none by keys alone."""
+
+import csv
+import io
+import re
+import time
+
+from playwright.sync_api import Page, expect
+
+from demo.run import Demo
+from tests.e2e.conftest import Enter, Outside, open_message
+
+
+def chips(page: Page) -> list[str]:
+    return [c.replace("×", "").strip() for c in page.get_by_test_id("chip").all_inner_texts()]
+
+
+def test_filters_act_at_once_stand_in_the_address_and_make_views(enter: Enter, outside: Outside) -> None:
+    outside.say("Is the FILTERED lift running? It is awful", name="Filippa Filter")
+    page = enter("mara", "/w/1/desk?move=unsorted")
+    expect(page.locator("[data-conversation]").first).to_be_visible()
+    page.keyboard.press("f")
+    page.locator("[data-filter='network=commonfold']").click()
+    page.locator("[data-filter='reads_as=complaint']").click()
+    page.get_by_label("Words in a message").fill("filtered")
+    page.get_by_role("button", name="Find", exact=True).click()
+    expect(page.locator("[data-conversation]")).to_have_count(1)
+    expect(page.locator("[data-conversation]")).to_contain_text("Filippa Filter")
+    assert chips(page) == ["Commonfold", "Reads as: complaint", "Words: filtered"]
+    assert all(part in page.url for part in ("network=commonfold", "reads_as=complaint", "words=filtered"))
+    page.keyboard.press("v")
+    page.get_by_role("menuitem", name="Keep this as a view").click()
+    page.get_by_test_id("name").fill("Lifts")
+    page.get_by_label("Everybody here can use it").check()
+    page.keyboard.press("Enter")
+    page.get_by_test_id("clear").click()
+    expect(page.locator("[data-conversation]").nth(3)).to_be_visible()
+    other = enter("ilse", "/w/1/desk?move=our_move")
+    expect(other.get_by_test_id("queue")).to_be_visible()
+    other.keyboard.press("v")
+    other.get_by_role("menuitem", name="Lifts").click()
+    expect(other.locator("[data-conversation]")).to_have_count(1)
+    expect(other).to_have_url(re.compile("move=unsorted"))
+    other.reload()
+    expect(other.locator("[data-conversation]")).to_have_count(1)
+
+
+def test_tag_by_key_filter_by_it_and_undo(enter: Enter, outside: Outside) -> None:
+    outside.say("Tag me please", name="Tage Tagg")
+    page = enter("mara")
+    open_message(page, "Tag me please")
+    page.keyboard.press("m")
+    page.get_by_test_id("name").fill("lift trouble")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("trail")).to_contain_text("Mara tagged it lift trouble")
+    expect(page.get_by_test_id("move")).to_have_text("Our move")
+    page.keyboard.press("z")
+    expect(page.get_by_test_id("trail")).to_contain_text("Mara took that back")
+    expect(page.get_by_test_id("move")).to_have_text("Unsorted")
+
+
+def test_several_at_once_and_one_undo(enter: Enter, outside: Outside) -> None:
+    for n in range(4):
+        outside.say(f"BULKY question {n}", name=f"Bulk Number{n}")
+    page = enter("mara", "/w/1/desk?move=unsorted&words=bulky")
+    expect(page.locator("[data-conversation]")).to_have_count(4)
+    page.keyboard.press("Control+a")
+    bar = page.get_by_test_id("selected")
+    expect(bar).to_contain_text("4 selected")
+    bar.get_by_role("button", name="Keep").click()
+    expect(page.locator("[data-conversation]")).to_have_count(0)
+    expect(page.get_by_test_id("undo-line")).to_contain_text("4:")
+    page.keyboard.press("z")
+    expect(page.locator("[data-conversation]")).to_have_count(4)
+    page.locator("[data-conversation]").first.click()
+    page.keyboard.press("x")
+    page.keyboard.press("Shift+ArrowDown")
+    expect(bar).to_contain_text("2 selected")
+    page.keyboard.press("m")
+    page.get_by_test_id("name").fill("bulky")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-conversation]")).to_have_count(2)
+    page.goto("/w/1/desk?move=our_move&words=bulky")
+    expect(page.locator("[data-conversation]")).to_have_count(2)
+
+
+def test_what_happens_on_the_network_happens_there_and_deleting_asks_first(enter: Enter, outside: Outside) -> None:
+    said = outside.say("HIDE this one", name="Hidde Berg")["object"]
+    page = enter("mara")
+    open_message(page, "HIDE this one")
+    expect(page.get_by_test_id("missing")).to_have_text("no repost here")
+    page.keyboard.press("a")
+    expect(page.get_by_role("alert")).to_contain_text("Commonfold")
+    page.keyboard.press("h")
+    expect(page.get_by_test_id("moderated")).to_have_text("On Commonfold: hidden")
+
+    def get(id: str) -> dict:
+        things = page.request.get(f"{outside.address}/control/state/commonfold").json()["things"]
+        return next(t for t in things if t["id"] == id)
+
+    assert get(said["id"])["hidden"]
+    page.keyboard.press("Delete")
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("cannot be undone")
+    dialog.get_by_role("button", name="Leave it").click()
+    page.keyboard.press("Delete")
+    page.get_by_test_id("confirm").click()
+    expect(page.get_by_test_id("script")).to_contain_text("Deleted on Commonfold by Mara")
+    expect(page.get_by_test_id("script")).to_contain_text("HIDE this one")
+    assert "deleted" in get(said["id"])
+
+
+def test_a_reading_is_corrected_and_counted(enter: Enter, outside: Outside) -> None:
+    outside.say("Great. Just great. Wet socks again.", name="Iro Nie")
+    page = enter("mara")
+    open_message(page, "Wet socks again")
+    page.keyboard.press("c")
+    page.get_by_role("dialog").get_by_role("button", name="complaint", exact=True).click()
+    expect(page.get_by_test_id("reading").last).to_contain_text("reads as complaint")
+    page.goto("/w/1/setup")
+    expect(page.get_by_text("what it reads as praise to complaint")).to_be_visible()
+
+
+def test_the_whole_thread_shows_what_is_answered(enter: Enter) -> None:
+    page = enter("mara", "/w/1/desk?move=settled&network=commonfold&kind=comment")
+    page.locator("[data-conversation]").first.click()
+    expect(page.get_by_test_id("composer")).to_be_visible()
+    page.keyboard.press("l")
+    thread = page.get_by_test_id("thread")
+    expect(thread).to_be_visible()
+    expect(thread.locator("[data-mine=true]").first).to_be_visible()
+    before = page.url
+    thread.locator("[data-mine=false] button").first.click()
+    expect(page).not_to_have_url(before)
+    expect(page.get_by_test_id("composer")).to_be_visible()
+
+
+def test_translating_keeps_both(enter: Enter, outside: Outside) -> None:
+    outside.say("Gilt die Jahreskarte auch an Feiertagen?", network="hushline", kind="private", name="Dorte Dahl")
+    page = enter("mara")
+    open_message(page, "Gilt die Jahreskarte")
+    page.keyboard.press("q")
+    expect(page.get_by_test_id("translation")).to_contain_text("Is the annual pass valid on public holidays too?")
+    page.keyboard.press("d")
+    page.keyboard.type("Yes, at both places.")
+    page.get_by_test_id("translate-reply").click()
+    expect(page.get_by_test_id("composer")).to_have_value("Ja, an beiden Orten.")
+    page.get_by_test_id("send").click()
+    page.goto(page.url)
+    expect(page.get_by_test_id("translation").last).to_contain_text("Yes, at both places.")
+    expect(page.get_by_test_id("delivery")).to_have_text("Delivered, private")
+    assert "Ja, an beiden Orten." in outside.list_texts("hushline")
+
+
+def test_one_customer_on_three_networks_becomes_one_person(enter: Enter) -> None:
+    page = enter("mara", "/w/1/people")
+    page.get_by_test_id("people-words").fill("jorinde")
+    expect(page.get_by_test_id("people-total")).to_have_text("3 people")
+    page.locator("[data-person]").first.click()
+    for left in (1, 0):
+        page.get_by_test_id("suggestions").get_by_role("button").first.click()
+        expect(page.get_by_test_id("suggestions").get_by_role("button")).to_have_count(left)
+    expect(page.get_by_test_id("contact")).to_have_count(3)
+    expect(page.get_by_test_id("people-total")).to_have_text("1 people")
+    page.get_by_test_id("fact-value").fill("prefers mornings")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("fact").filter(has_text="prefers mornings")).to_be_visible()
+    page.get_by_test_id("follow-up-words").fill("Ring her back")
+    page.get_by_role("button", name="Remind").click()
+    expect(page.get_by_test_id("follow-up").filter(has_text="Ring her back")).to_be_visible()
+    page.get_by_role("button", name="Take apart").first.click()
+    expect(page.get_by_test_id("people-total")).to_have_text("2 people")
+    with page.expect_download() as got:
+        page.get_by_test_id("export").click()
+    table = list(csv.DictReader(io.StringIO(got.value.path().read_text("utf-8-sig"))))
+    assert {row["Name"] for row in table} == {"Jorinde Castell"}
+    page.keyboard.press("Escape")
+    page.goto("/w/1/people")
+    expect(page.get_by_test_id("my-follow-up").filter(has_text="Ring her back")).to_be_visible()
+
+
+def test_the_overview_opens_queues_and_the_feed_is_live(enter: Enter, outside: Outside) -> None:
+    page = enter("mara", "/w/1/overview?rows=kind&columns=move")
+    cell = page.locator("[data-cell='comment unsorted']")
+    expect(cell).to_be_visible()
+    count = int(re.search(r"\d+", cell.inner_text())[0])
+    said = outside.say("Straight into the FEED", kind="form_entry", name="Fee Dahl")
+    feed = page.get_by_test_id("feed")
+    expect(feed.locator("li").first).to_contain_text("Straight into the FEED")
+    expect(page).to_have_title(re.compile(r"^\(\d+\) Sorta$"))
+    post = next(
+        t for t in outside.control_state()["things"] if t.get("name") and t["attributedTo"]["id"].endswith("/brinewick")
+    )
+    outside.control("like", network="commonfold", handle="li.ke", name="Li Kejsen", id=post["id"])
+    expect(feed.locator("li").first).to_contain_text("Li Kejsen")
+    assert said
+    cell.click()
+    expect(page.locator("[data-move=unsorted]")).to_contain_text(str(count))
+    page.goto("/w/1/overview?rows=tag&columns=owner")
+    expect(page.get_by_text("standing at")).to_be_visible()
+    expect(page.get_by_text("the sums count it once")).to_be_visible()
+
+
+def test_listening_brings_what_nobody_addressed_to_us(enter: Enter, outside: Outside) -> None:
+    page = enter("mara", "/w/1/setup")
+    page.get_by_test_id("listen-for").fill("xylophone eel")
+    page.get_by_role("button", name="Listen", exact=True).click()
+    expect(page.get_by_test_id("listening").filter(has_text="xylophone eel")).to_be_visible()
+    # The account that was chosen is the first that can be searched.
+    outside.control("say", network="pixfern", kind="talk", handle="eel.fan", name="Eel Fan", text="A xylophone eel!")
+    page.goto("/w/1/desk?move=unsorted&kind=found&words=xylophone")
+    expect(page.locator("[data-conversation]")).to_contain_text("A xylophone eel!", timeout=60_000)
+
+
+def test_what_is_due_follows_hours_and_targets(enter: Enter, outside: Outside) -> None:
+    """In the garden's workspace, open round the clock in tests, so that the hour of the day does not matter."""
+    actor = {"handle": "hedda.hag", "name": "Hedda Hag"}
+    outside.control("say", network="hushline", kind="private", text="When is it DUE?", page="mossgate", to="mossgate", **actor)  # fmt: skip
+    desk = enter("mara", "/w/2/desk?move=unsorted&words=due")
+    row = desk.locator("[data-conversation]").filter(has_text="Hedda Hag")
+    expect(row).to_contain_text(re.compile(r"[78] h"))
+    setup = enter("noor", "/w/2/setup")
+    for n in range(7):
+        setup.get_by_test_id(f"hours-{n}").fill("0-12, 12-24")
+    setup.get_by_test_id("hours-3").fill("nine to five")
+    setup.get_by_test_id("target-private-normal").fill("55")
+    setup.get_by_test_id("save-hours").click()
+    expect(setup.get_by_role("alert")).to_contain_text("nine to five")
+    expect(setup.get_by_test_id("target-private-normal")).to_have_value("55")
+    setup.get_by_test_id("hours-3").fill("0-24")
+    setup.get_by_test_id("save-hours").click()
+    expect(setup.get_by_test_id("recounting")).to_be_visible()
+    expect(row).to_contain_text(re.compile(r"5\d min"), timeout=60_000)
+    expect(setup.get_by_text("What is due has followed")).to_be_visible()
+
+
+def test_from_sixty_unsorted_to_none_by_keys_alone(enter: Enter, demo: Demo) -> None:
+    """One decision each, then the next opens by itself; each is in the trail afterwards. Prints keys and seconds."""
+    with demo.cluster.admin("sorta") as conn:
+        before = conn.execute("select count(*) from trail where member_id is not null").fetchone()[0]
+    page = enter("mara", "/w/1/desk?move=unsorted")
+    expect(page.locator("[data-conversation]").first).to_be_visible()
+    tab = page.locator("[data-move=unsorted]")
+
+    begun = int(re.search(r"\d+", tab.inner_text())[0])
+    assert begun >= 60
+    decisions = ("y", "k", "j", "y", "k", "y")
+    keys, began = 1, time.monotonic()
+    page.keyboard.press("ArrowDown")
+    for n in range(begun + 20):
+        if not re.search(r"/desk/\d+", page.url):
+            break
+        expect(page.get_by_test_id("move")).to_have_text("Unsorted")
+        here = page.url
+        page.keyboard.press(decisions[n % len(decisions)])
+        keys += 1
+        expect(page).not_to_have_url(here)
+    took = time.monotonic() - began
+    expect(tab).to_contain_text("0")
+    expect(page.get_by_test_id("queue")).to_contain_text("sorted")
+    with demo.cluster.admin("sorta") as conn:
+        after = conn.execute("select count(*) from trail where member_id is not null").fetchone()[0]
+        undecided = conn.execute("select count(*) from conversation where workspace_id = 1 and move = 'unsorted'")
+        assert undecided.fetchone()[0] == 0
+    assert after - before == keys - 1
+    print(f"\n{begun} unsorted to none: {keys / begun:.2f} keys and {took / begun:.2f} s per decision")

@@ -1,0 +1,65 @@
+/** The rules of a workspace and what can be done to them; failures come back as words. */
+import { useQuery } from '@pinia/colada'
+import { computed, ref, type Ref } from 'vue'
+import { api, ApiProblem, take } from '@/api/client'
+import type { RuleBody, RuleFile, Rules, RuleVersion, RuleWarning, StoredRule } from '@/api/types'
+
+export function useRules(workspaceId: Ref<number>) {
+  const path = computed(() => ({ workspace_id: workspaceId.value }))
+  const { data, error, refetch } = useQuery<Rules>({
+    key: () => ['rules', workspaceId.value],
+    query: () => take(api.GET('/api/workspaces/{workspace_id}/rules', { params: { path: path.value } })),
+  })
+  const problem = ref<string | null>(null)
+
+  async function attempt<T>(work: () => Promise<T>): Promise<T | null> {
+    try {
+      problem.value = null
+      const made = await work()
+      await refetch()
+      return made
+    } catch (caught) {
+      if (!(caught instanceof ApiProblem)) throw caught
+      problem.value = caught.message
+      return null
+    }
+  }
+  const at = (id: number) => ({ params: { path: { ...path.value, rule_id: id } } })
+
+  /** Keep a rule as it is written; its number, null when it was refused. */
+  async function save(id: number, version: number, body: RuleBody, on: boolean): Promise<number | null> {
+    if (id === 0) return (await attempt(() => take(api.POST('/api/workspaces/{workspace_id}/rules', { params: { path: path.value }, body: { body, on } }))))?.id ?? null
+    const done = await attempt(async () => {
+      await take(api.PATCH('/api/workspaces/{workspace_id}/rules/{rule_id}', { ...at(id), body: { version, body, on } }))
+      return true
+    })
+    return done ? id : null
+  }
+  const toggle = (rule: StoredRule) =>
+    attempt(() => take(api.PATCH('/api/workspaces/{workspace_id}/rules/{rule_id}', { ...at(rule.id), body: { version: rule.version, on: !rule.switched_on } })))
+  const copy = (id: number) => attempt(() => take(api.POST('/api/workspaces/{workspace_id}/rules/{rule_id}/copy', at(id))))
+  const remove = (id: number) => attempt(() => take(api.DELETE('/api/workspaces/{workspace_id}/rules/{rule_id}', at(id))))
+  const order = (ids: number[]) => attempt(() => take(api.PUT('/api/workspaces/{workspace_id}/rules/order', { params: { path: path.value }, body: { ids } })))
+  const fetchVersions = (id: number): Promise<RuleVersion[] | null> => attempt(() => take(api.GET('/api/workspaces/{workspace_id}/rules/{rule_id}/versions', at(id))))
+  /** What to know about a rule as it is being written; nothing while it is not whole yet. */
+  async function check(id: number, body: RuleBody): Promise<RuleWarning[]> {
+    try {
+      return await take(api.POST('/api/workspaces/{workspace_id}/rules/check', { params: { path: path.value }, body: { id, body } }))
+    } catch (caught) {
+      if (!(caught instanceof ApiProblem)) throw caught
+      return []
+    }
+  }
+  const exportFile = (): Promise<RuleFile> => take(api.GET('/api/workspaces/{workspace_id}/rules/file', { params: { path: path.value } }))
+  async function importFile(text: string): Promise<number | null> {
+    let file: RuleFile
+    try {
+      file = JSON.parse(text) as RuleFile
+    } catch {
+      problem.value = 'This file is not JSON.'
+      return null
+    }
+    return (await attempt(() => take(api.POST('/api/workspaces/{workspace_id}/rules/file', { params: { path: path.value }, body: file }))))?.count ?? null
+  }
+  return { data, error, problem, refetch, save, toggle, copy, remove, order, fetchVersions, check, exportFile, importFile }
+}

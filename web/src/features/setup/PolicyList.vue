@@ -1,0 +1,105 @@
+<script setup lang="ts">
+/** Which replies need approval, as sentences; written and changed in one form. */
+import { useQuery } from '@pinia/colada'
+import { computed, ref } from 'vue'
+import { api, ApiProblem, take } from '@/api/client'
+import type { PolicyBody, StoredPolicy } from '@/api/types'
+import MultiPick from '@/components/ui/MultiPick.vue'
+import { useDirectory } from '@/composables/useDirectory'
+import { READS_AS } from '@/lib/filters'
+import { sayList } from '@/lib/rules'
+import { PRIORITIES } from '@/lib/words'
+
+const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
+const { directory, members, accounts, byNetwork, byTag, byTeam, sayMember } = useDirectory()
+const ROLES = ['owner', 'lead', 'responder', 'trainee'] as const
+const path = computed(() => ({ workspace_id: props.workspaceId }))
+const { data, refetch } = useQuery<StoredPolicy[]>({
+  key: () => ['policies', props.workspaceId],
+  query: () => take(api.GET('/api/workspaces/{workspace_id}/policies', { params: { path: path.value } })),
+})
+defineExpose({ refetch })
+type Draft = { id: number; name: string; count: number; members: number[]; teams: number[]; roles: string[]; audience: string; tags: number[]; accounts: number[]; words: string; reads_as: string[]; priority: string; reach: number | null; authors: string[] }
+const draft = ref<Draft | null>(null)
+const problem = ref<string | null>(null)
+const roles = ROLES.map((value) => ({ value: value as string, text: value }))
+const accountName = (id: number): string => {
+  const a = accounts.value?.find((x) => x.id === id)
+  return a ? `${a.name} on ${byNetwork.value.get(a.network)?.name}` : 'an account that is gone'
+}
+
+function say(p: PolicyBody): string {
+  const w = p.when
+  const who = w.roles?.length ? sayList(w.roles.map((r) => `a ${r}`), 'or') : 'anybody'
+  const how = w.public == null ? 'an answer' : w.public ? 'a public answer' : 'a private message'
+  const asks = [
+    w.accounts?.length && `from ${sayList(w.accounts.map(accountName), 'or')}`,
+    w.tags?.length && `in a conversation tagged ${sayList(w.tags.map((t) => byTag.value.get(t) ?? '…'), 'or')}`,
+    w.priority_at_least != null && `that is ${PRIORITIES[w.priority_at_least]}${w.priority_at_least < 3 ? ' or more' : ''}`,
+    w.reads_as?.length && `to what reads as ${sayList(w.reads_as, 'or')}`,
+    w.reach_at_least != null && `to somebody with reach of ${w.reach_at_least} or more`,
+    w.words?.length && `with the words ${sayList(w.words, 'or')}`,
+  ].filter(Boolean)
+  const by = [...(p.members ?? []).map(sayMember), ...(p.teams ?? []).map((t) => byTeam.value.get(t) ?? '…'), ...(p.roles ?? []).map((r) => `an ${r}`.replace(/^an (?![aeiou])/, 'a '))]
+  return `When ${who} writes ${how}${asks.length ? ` ${asks.join(', ')}` : ''}, ${p.count === 2 ? 'two' : 'one'} of ${sayList(by, 'or')} must approve it.`
+}
+function edit(p?: StoredPolicy): void {
+  const b = p?.body
+  problem.value = null
+  draft.value = {
+    id: p?.id ?? 0, name: b?.name ?? '', count: b?.count ?? 1, members: [...(b?.members ?? [])], teams: [...(b?.teams ?? [])], roles: [...(b?.roles ?? [])],
+    audience: b?.when.public == null ? '' : b.when.public ? 'public' : 'private', tags: [...(b?.when.tags ?? [])], accounts: [...(b?.when.accounts ?? [])], words: (b?.when.words ?? []).join(', '),
+    reads_as: [...(b?.when.reads_as ?? [])], priority: b?.when.priority_at_least == null ? '' : String(b.when.priority_at_least), reach: b?.when.reach_at_least ?? null, authors: [...(b?.when.roles ?? [])],
+  }
+}
+const body = computed<PolicyBody | null>(() => {
+  const d = draft.value
+  if (!d) return null
+  const when = { roles: d.authors, accounts: d.accounts, public: d.audience === '' ? null : d.audience === 'public', tags: d.tags, priority_at_least: d.priority === '' ? null : Number(d.priority), words: d.words.split(',').map((w) => w.trim()).filter(Boolean), reads_as: d.reads_as, reach_at_least: d.reach === null || String(d.reach) === '' ? null : d.reach }
+  return { name: d.name, when, members: d.members, teams: d.teams, roles: d.roles, count: d.count } as PolicyBody
+})
+async function attempt(call: () => Promise<unknown>): Promise<void> {
+  try {
+    problem.value = null
+    await call()
+    draft.value = null
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    problem.value = error.message
+  }
+  await refetch()
+}
+const at = (id: number) => ({ params: { path: { ...path.value, policy_id: id } } })
+const save = (): Promise<void> => attempt(async () => {
+  if (!body.value || !draft.value) return
+  if (draft.value.id) await take(api.PUT('/api/workspaces/{workspace_id}/policies/{policy_id}', { ...at(draft.value.id), body: { body: body.value, on: true } }))
+  else await take(api.POST('/api/workspaces/{workspace_id}/policies', { params: { path: path.value }, body: { body: body.value, on: true } }))
+})
+const toggle = (p: StoredPolicy): Promise<void> => attempt(() => take(api.PUT('/api/workspaces/{workspace_id}/policies/{policy_id}', { ...at(p.id), body: { body: p.body, on: !p.switched_on } })))
+const remove = (p: StoredPolicy): Promise<void> => attempt(() => take(api.DELETE('/api/workspaces/{workspace_id}/policies/{policy_id}', at(p.id))))
+const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
+</script>
+
+<template>
+  <section class="mb-8" aria-labelledby="policies-title" data-test="policies">
+    <h2 id="policies-title" class="font-name text-lg font-bold">Approval</h2>
+    <p class="mb-2 text-[13px] text-ink-2">What needs approval cannot go out without it. All that match must be met; nobody approves their own; all replies of a Trainee need one.</p>
+    <ul class="rounded-md border border-rule bg-sheet">
+      <li v-for="p in data ?? []" :key="p.id" class="flex flex-wrap items-baseline gap-3 border-b border-rule-soft px-4 py-2" :class="p.switched_on ? '' : 'text-ink-2'" data-test="policy"><span class="min-w-64 flex-1"><b class="block text-xs">{{ p.body.name }}</b>{{ say(p.body) }}</span>
+        <span v-if="mayManage" class="flex gap-3 text-[13px]"><button type="button" class="underline" @click="edit(p)">Change</button><button type="button" class="underline" @click="toggle(p)">{{ p.switched_on ? 'Switch off' : 'Switch on' }}</button><button type="button" class="underline" @click="remove(p)">Remove</button></span></li>
+      <li v-if="data && !data.length" class="px-4 py-3 text-ink-2">No policies yet.</li>
+      <li v-if="mayManage" class="px-4 py-2"><button v-if="!draft" type="button" class="rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold hover:bg-fold" data-test="new-policy" @click="edit()">New policy</button>
+        <form v-else class="grid gap-2 text-[13px]" @submit.prevent="save">
+          <label>Name <input v-model="draft.name" required maxlength="80" :class="field" data-test="policy-name" /></label>
+          <p v-if="body" class="text-[15px]" data-test="policy-sentence">{{ say(body) }}</p>
+          <p class="flex flex-wrap items-center gap-2"><b class="w-16">When</b><MultiPick v-model="draft.authors" label="Authors" empty="anybody" :choices="roles" /> writes
+            <select v-model="draft.audience" :class="field" aria-label="Audience"><option value="">any answer</option><option value="public">a public answer</option><option value="private">a private message</option></select> tagged <MultiPick v-model="draft.tags" label="Tags" empty="anything" :choices="(directory?.tags ?? []).map((t) => ({ value: t.id, text: t.name }))" />
+            from <MultiPick v-model="draft.accounts" label="Accounts" empty="any account" :choices="(accounts ?? []).map((a) => ({ value: a.id, text: accountName(a.id) }))" /></p>
+          <p class="flex flex-wrap items-center gap-2"><span class="w-16" />priority at least <select v-model="draft.priority" :class="field" aria-label="Priority at least"><option value="">any</option><option v-for="(word, n) in PRIORITIES" :key="n" :value="String(n)">{{ word }}</option></select> to what reads as <MultiPick v-model="draft.reads_as" label="Reads as" empty="anything" :choices="Object.keys(READS_AS).map((value) => ({ value, text: value }))" /> reach at least <input v-model.number="draft.reach" type="number" min="0" max="100" :class="[field, 'w-16']" aria-label="Reach at least" /> with the words <input v-model="draft.words" :class="[field, 'w-56']" placeholder="refund*, for free" aria-label="Words in the reply" data-test="policy-words" /></p>
+          <p class="flex flex-wrap items-center gap-2"><b class="w-16">Then</b><select v-model.number="draft.count" :class="field" aria-label="How many"><option :value="1">one</option><option :value="2">two</option></select> of <MultiPick v-model="draft.members" label="Members who approve" empty="no member" :choices="(members ?? []).map((m) => ({ value: m.id, text: m.name }))" /> <MultiPick v-model="draft.teams" label="Teams who approve" empty="no team" :choices="(directory?.teams ?? []).map((t) => ({ value: t.id, text: t.name }))" /> <MultiPick v-model="draft.roles" label="Roles who approve" empty="no role" :choices="roles" /></p>
+          <p v-if="problem" role="alert" class="text-brick">{{ problem }}</p>
+          <p class="flex gap-2"><button type="submit" class="rounded bg-pine px-3 py-1 font-bold text-on-pine" data-test="save-policy">Save</button><button type="button" class="rounded px-3 py-1 font-semibold hover:bg-fold" @click="draft = null">Cancel</button></p>
+        </form></li>
+    </ul>
+  </section>
+</template>
