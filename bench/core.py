@@ -7,6 +7,7 @@ import random
 import statistics
 import sys
 import time
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
@@ -15,6 +16,7 @@ from zoneinfo import ZoneInfo
 import pandas as pd
 import uvloop
 from psycopg.types.json import Jsonb
+from rank_bm25 import BM25Okapi
 
 from bench.run import furnish
 from dev import cluster
@@ -35,6 +37,7 @@ from sorta.core.rules import (
     SentimentIs,
     SetPriority,
 )  # fmt: skip
+from sorta.core.suggesting import Answered, Suggester
 from sorta.core.targets import Priority
 from sorta.core.words import fold_text
 from sorta.core.working_time import WeeklyHours, read_spans
@@ -42,6 +45,7 @@ from sorta.main import make_house
 from sorta.services import hours
 from sorta.settings import Settings
 from sorta.store.migrate import apply_migrations
+from tests.core.corpus import read_topics
 
 ZONE = ZoneInfo("Europe/Copenhagen")
 WORDS = [
@@ -210,7 +214,36 @@ async def bench_recount(conversations: int) -> None:
             await house.close()
 
 
+def bench_suggestions(folds: int = 5) -> None:
+    """How often the right one comes first, and among the first three, on answers that were held out."""
+    pairs = read_topics()
+    random.Random(7).shuffle(pairs)
+    names = sorted({topic for _, topic in pairs})
+    hits = {name: [0, 0] for name in ("most used", "BM25", "suggested")}
+    took: list[float] = []
+    for fold in range(folds):
+        held = pairs[fold::folds]
+        known = [pair for n, pair in enumerate(pairs) if n % folds != fold]
+        suggester = Suggester([Answered(text=text, reply=names.index(topic)) for text, topic in known])
+        bm25 = BM25Okapi([text.lower().split() for text, _ in known])
+        used = [topic for topic, _ in Counter(topic for _, topic in known).most_common(3)]
+        for text, topic in held:
+            began = time.perf_counter()
+            ours = [names[r.reply] for r in suggester.rank(text, range(len(names)))]
+            took.append(time.perf_counter() - began)
+            order = bm25.get_scores(text.lower().split()).argsort()[::-1]
+            theirs = list(dict.fromkeys(known[n][1] for n in order))
+            for name, ranked in (("most used", used), ("BM25", theirs), ("suggested", ours)):
+                hits[name][0] += topic in ranked[:1]
+                hits[name][1] += topic in ranked[:3]
+    for name, (first, three) in hits.items():
+        shares = f"top 1 {first / len(pairs):.3f}, top 3 {three / len(pairs):.3f}"
+        print(f"{f'saved replies on held-out answers: {name}':<44}{shares:>26}")
+    print(f"{'one message ranked, median':<44}{statistics.median(took) * 1000:12.2f} ms")
+
+
 if __name__ == "__main__":
+    bench_suggestions()
     bench_rules()
     bench_working_time()
     uvloop.run(bench_recount(int(sys.argv[1]) if len(sys.argv) > 1 else 100_000))

@@ -20,7 +20,7 @@ from demo import world
 from demo.themes import Theme
 from sorta.core.answers import Extras
 from sorta.core.errors import Impossible
-from sorta.core.permissions import Role
+from sorta.core.permissions import STARTING, Role
 from sorta.core.ports import Delivered, MessageSeen, Moderation, Refused
 from sorta.services import accounts, acts, answers, delivery, ingest, moderation, organisation, sorting
 from sorta.services.house import House, Scope
@@ -118,7 +118,7 @@ class Loader:
                     workspace_id=workspace_id,
                     member_id=members[member.initials],
                     name=member.name,
-                    role=role,
+                    role=STARTING[role],
                     zone=ZONE,
                     csrf="",
                 )

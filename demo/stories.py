@@ -9,7 +9,7 @@ from typing import Any
 
 import httpx
 
-from demo import handed_over, saved_replies, starting_rules, themes, world
+from demo import handed_over, prize_draw, saved_replies, starting_rules, themes, world
 from demo.load import ZONE, Loader, Step, Story
 from demo.themes import Theme
 from sorta.core.approval import PolicyBody, PolicyWhen
@@ -28,6 +28,8 @@ from sorta.settings import Settings
 SETTLED = 1370
 LIKES = 420
 DAYS = 28
+#: How long ago the octopus's naming week began.
+NAMING_WEEK = timedelta(days=13.3)
 #: What waits at the start: (workspace's page, state, how many).
 WAITING = (
     ("brinewick", "unsorted", 66),
@@ -229,7 +231,7 @@ class Stories:
 
     def tell_naming_week(self) -> None:
         """A contest under one post: 140 entries in six days, with second tries, late ones and staff."""
-        begins = self.now - timedelta(days=13.3)
+        begins = self.now - NAMING_WEEK
         for n in range(140 if self.size == 1 else int(140 * self.size)):
             story = self.make_story(themes.OCTOPUS, "brinewick")
             story.kind = "comment"
@@ -244,6 +246,8 @@ class Stories:
             done = self.loader.at_work(when + timedelta(hours=self.dice.uniform(1, 8)))
             scope = self.get_scope(story, "IB")
             self.loader.tag(done, story, self.get_scope(story, "MO"), "naming week")
+            if n % 35 == 0:
+                self.loader.tag(done, story, self.get_scope(story, "MO"), prize_draw.STAFF, person=True)
             self.loader.do(done, story, acts.settle, scope, how=SettledAs.NO_REPLY_NEEDED)
 
     def tell_ray_evening(self) -> None:
@@ -398,7 +402,7 @@ class Stories:
         closed = [(self.now + timedelta(days=days)).date().isoformat() for days in (9, 31)]
         targets = {a.value: {p.name.lower(): m for p, m in DEFAULT_MINUTES.items()} for a in Audience}
         for _, scope in self.loader.scopes.items():
-            if scope.role is Role.OWNER:
+            if scope.role.key == Role.OWNER:
                 await hours.set_hours(
                     self.loader.house,
                     scope,
@@ -517,6 +521,7 @@ class Stories:
         if self.size >= 1:
             by = {i: self.aquarium(i) for i in ("MO", "IB", "TN")}
             await handed_over.hand_over_some(loader, by, office, self.now)
+        await prize_draw.hold_draw(loader, self.aquarium("MO"), themes.OCTOPUS.posts[0], self.now - NAMING_WEEK)
         await self.look_at_rules()
         await self.add_views()
         await self.add_records()

@@ -1,6 +1,6 @@
 """Composition root: reads the settings, makes the parts, runs web, worker or a command.
 
-python -m sorta.main migrate | web | worker | check | openapi
+python -m sorta.main migrate | web | worker | check | openapi FILE | check-draw CERTIFICATE
 """
 
 import asyncio
@@ -17,6 +17,8 @@ from fastapi import FastAPI
 
 from sorta.api.app import make_app
 from sorta.api.schemas.session import DemoAccount
+from sorta.core.draw import check_certificate
+from sorta.core.errors import Invalid
 from sorta.jobs.tasks import add_tasks
 from sorta.networks.case_desk import HttpCaseDesk
 from sorta.networks.mail import SmtpPost
@@ -121,6 +123,21 @@ async def check(settings: Settings) -> int:
         await house.close()
 
 
+def check_draw(path: Path) -> int:
+    """Check a prize draw's certificate again; 0 when it holds."""
+    try:
+        told = json.loads(path.read_text())
+        wrong = check_certificate(told)
+    except (OSError, ValueError, Invalid) as error:
+        print(f"{path} cannot be checked: {error}")
+        return 2
+    for one in wrong:
+        print(one)
+    if not wrong:
+        print(f"The draw “{told['name']}” holds: {len(told['entries'])} entries, winners {told['winners']}.")
+    return min(len(wrong), 1)
+
+
 def write_openapi(path: Path) -> None:
     """The API's description, sorted, so that a change shows as one."""
     app = make_app(make_house(Settings(database="postgresql://unused")))
@@ -133,6 +150,8 @@ def main(argv: list[str]) -> int:
     if command == "openapi":
         write_openapi(Path(argv[2]))
         return 0
+    if command == "check-draw" and len(argv) == 3:
+        return check_draw(Path(argv[2]))
     settings = Settings()
     set_up_logging(settings.log_level)
     if command == "migrate":

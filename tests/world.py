@@ -11,7 +11,7 @@ import httpx
 
 from outside.app import make_app as make_outside
 from outside.state import State
-from sorta.core.permissions import Role
+from sorta.core.permissions import STARTING, Role
 from sorta.networks.abilities import TABLE
 from sorta.networks.case_desk import HttpCaseDesk
 from sorta.networks.registry import make_networks
@@ -155,7 +155,7 @@ async def _furnish(world: World) -> None:
             workspace_id=workspace_id,
             member_id=member_id,
             name=name,
-            role=role,
+            role=STARTING[role],
             zone=ZoneInfo("Europe/Copenhagen"),
             csrf="",
         )

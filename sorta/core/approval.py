@@ -4,11 +4,12 @@ Several policies that match must all be met; one person's consent counts for eac
 consents to their own words.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 
 from sorta.core.errors import Invalid
-from sorta.core.permissions import GRANTS, Permission, Role
+from sorta.core.permissions import HeldRole, Permission
 from sorta.core.reading import ReadsAs
 from sorta.core.targets import Priority
 from sorta.core.words import Folded, check_pattern, find_all
@@ -18,9 +19,9 @@ LONGEST_NAME = 80
 
 @dataclass(frozen=True, kw_only=True)
 class PolicyWhen:
-    """When a reply needs consent: all that is said here must hold; what is left empty is not asked."""
+    """When a reply needs consent: all that is said here must hold; what is left empty is not asked. Roles go by key."""
 
-    roles: tuple[Role, ...] = ()
+    roles: tuple[str, ...] = ()
     accounts: tuple[int, ...] = ()
     public: bool | None = None
     tags: tuple[int, ...] = ()
@@ -38,7 +39,7 @@ class PolicyBody:
     when: PolicyWhen
     members: tuple[int, ...] = ()
     teams: tuple[int, ...] = ()
-    roles: tuple[Role, ...] = ()
+    roles: tuple[str, ...] = ()
     count: int = 1
 
 
@@ -57,7 +58,7 @@ class Wanted:
     are those of what it answers."""
 
     author: int | None
-    role: Role | None
+    role: HeldRole | None
     account: int
     public: bool
     text: Folded
@@ -97,7 +98,7 @@ def check_policy(body: PolicyBody) -> PolicyBody:
 
 def matches(when: PolicyWhen, wanted: Wanted) -> tuple[str, ...] | None:
     """The words of the reply behind it when a policy matches, else None."""
-    if when.roles and wanted.role not in when.roles:
+    if when.roles and (wanted.role is None or wanted.role.key not in when.roles):
         return None
     if when.accounts and wanted.account not in when.accounts:
         return None
@@ -119,12 +120,12 @@ def list_needs(
     policies: Iterable[Policy],
     wanted: Wanted,
     *,
-    roles: Mapping[int, Role],
+    roles: Mapping[int, HeldRole],
     by_rules: Sequence[str] = (),
 ) -> tuple[Need, ...]:
     """All consent that a reply needs. `roles` are those of the members here; `by_rules` the names of rules that asked
     for consent on the conversation. Never the author; where nobody else is left, the Owners and Leads are asked."""
-    may = frozenset(m for m, role in roles.items() if Permission.APPROVE in GRANTS[role])
+    may = frozenset(m for m, role in roles.items() if Permission.APPROVE in role.grants)
     needs: list[Need] = []
 
     def add(policy: int, name: str, count: int, approvers: frozenset[int], words: tuple[str, ...] = ()) -> None:
@@ -137,8 +138,8 @@ def list_needs(
             )
         )
 
-    if wanted.role is not None and Permission.REPLY_WITHOUT_APPROVAL not in GRANTS[wanted.role]:
-        add(0, f"Replies of a {wanted.role.value.capitalize()}", 1, may)
+    if wanted.role is not None and Permission.REPLY_WITHOUT_APPROVAL not in wanted.role.grants:
+        add(0, f"Replies of a {wanted.role.name}", 1, may)
     for name in by_rules:
         add(0, f"The rule “{name}”", 1, may)
     for policy in policies:
@@ -159,3 +160,51 @@ def may_consent(needs: Iterable[Need], consents: Iterable[int], author: int, mem
     given = frozenset(consents)
     open_needs = list_open_needs(needs, given, author)
     return member != author and member not in given and any(member in need.members for need in open_needs)
+
+
+#: How long somebody has at least before the next is asked, and how long when nothing is due.
+SHORTEST_WAIT = timedelta(minutes=5)
+WAIT_WITHOUT_DUE = timedelta(hours=4)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Asked:
+    """Somebody whose consent was asked for at `at`; from `until` on the next one is asked too."""
+
+    member: int
+    at: datetime
+    until: datetime
+
+
+def get_wait_until(now: datetime, due: datetime | None, share: int) -> datetime:
+    """Until when whoever is asked now has time before the next is asked: `share` percent of the time left until it is due."""
+    if due is None:
+        return now + WAIT_WITHOUT_DUE
+    return now + max(SHORTEST_WAIT, (due - now) * share / 100)
+
+
+def list_to_ask(
+    needs: Iterable[Need],
+    consents: Sequence[int],
+    author: int,
+    *,
+    asked: Sequence[Asked],
+    away: Collection[int],
+    now: datetime,
+) -> tuple[int, ...]:
+    """Whom to ask now: for each need that is not met so many members as it still takes, in the need's order.
+
+    Whoever was asked counts while their time runs and they are not away. Those who are away are asked only when nobody
+    else is left.
+    """
+    given = frozenset(consents)
+    before = {a.member for a in asked}
+    answering = {a.member for a in asked if a.until > now and a.member not in away}
+    chosen: list[int] = []
+    for need in list_open_needs(needs, consents, author):
+        able = [m for m in need.members if m != author and m not in given]
+        missing = need.count - len(given & set(need.members)) - len((answering | set(chosen)) & set(able))
+        left = [m for m in able if m not in before and m not in chosen]
+        present = [m for m in left if m not in away]
+        chosen += (present or left)[: max(0, missing)]
+    return tuple(chosen)

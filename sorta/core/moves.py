@@ -47,6 +47,7 @@ class Event:
     consent_asked {},
     refused {message, reason}, tagged {tag}, untagged {tag}, watched {member}, unwatched {member},
     person_tagged {tag}, person_untagged {tag}, corrected {message, field, was, now},
+    scheduled {scheduled, until, public}, unscheduled {scheduled, reason},
     handed_over {case, desk, until, joined}, case_told {case, state, by, remark},
     moderated {message, what}, moderation_done {message, what}, moderation_refused {message, what, reason},
     undone {of}. What a rule did has no member and carries `rule` {id, version, name, evidence}.
@@ -189,10 +190,10 @@ def _apply(facts: Facts, event: Event) -> Facts:
             return replace(facts, sorted=True)
         case "kept":
             return replace(facts, sorted=True, parked_until=None)
-        case "parked":
+        case "parked" | "scheduled":
             until = datetime.fromisoformat(data["until"])
             return replace(facts, parked_until=until, sorted=True)
-        case "returned":
+        case "returned" | "unscheduled":
             return replace(facts, parked_until=None)
         case "settled":
             how = SettledAs(data["how"])
@@ -290,6 +291,7 @@ UNDOABLE = frozenset(
         "noted",
         "kept",
         "parked",
+        "scheduled",
         "settled",
         "reopened",
         "replied",

@@ -1,8 +1,12 @@
-"""Who may do what: permissions and the starting roles (PRODUCT.md 8). Checked in services only."""
+"""Who may do what: permissions, and roles as named sets of them (PRODUCT.md 8). Checked in services only."""
 
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from enum import StrEnum
 
-from sorta.core.errors import NotAllowed
+from sorta.core.errors import Invalid, NotAllowed
+
+LONGEST_NAME = 40
 
 
 class Permission(StrEnum):
@@ -22,16 +26,26 @@ class Permission(StrEnum):
     MANAGE_RULES = "manage_rules"
     MANAGE_MEMBERS = "manage_members"
     HOLD_OUTGOING = "hold_outgoing"
+    DRAW_PRIZES = "draw_prizes"
 
 
 class Role(StrEnum):
-    """The starting roles."""
+    """The keys of the starting roles; those a workspace adds have keys of their own."""
 
     OWNER = "owner"
     LEAD = "lead"
     RESPONDER = "responder"
     TRAINEE = "trainee"
     OBSERVER = "observer"
+
+
+@dataclass(frozen=True, kw_only=True)
+class HeldRole:
+    """A role as a workspace has it: members and policies name it by its key."""
+
+    key: str
+    name: str
+    grants: frozenset[Permission]
 
 
 _RESPONDER = frozenset(
@@ -46,24 +60,21 @@ _RESPONDER = frozenset(
     }
 )
 
-#: A trainee's replies all need approval.
-GRANTS: dict[Role, frozenset[Permission]] = {
+_GRANTS: dict[Role, frozenset[Permission]] = {
     Role.OWNER: frozenset(Permission),
-    Role.LEAD: _RESPONDER
-    | {
-        Permission.APPROVE,
-        Permission.MANAGE_REPLIES,
-        Permission.EXPORT,
-        Permission.MANAGE_RULES,
-        Permission.MANAGE_MEMBERS,
-        Permission.HOLD_OUTGOING,
-    },
+    Role.LEAD: frozenset(Permission) - {Permission.MANAGE_ACCOUNTS},
     Role.RESPONDER: _RESPONDER,
+    # A trainee's replies all need approval.
     Role.TRAINEE: frozenset({Permission.SEE, Permission.SORT, Permission.REPLY_PUBLICLY, Permission.REPLY_PRIVATELY}),
     Role.OBSERVER: frozenset({Permission.SEE}),
 }
+#: What a new workspace begins with. The Owner's always holds everything; the others can be changed.
+STARTING: dict[Role, HeldRole] = {
+    role: HeldRole(key=role.value, name=role.value.capitalize(), grants=grants) for role, grants in _GRANTS.items()
+}
 
-_NEEDED_FOR = {
+#: Each permission after 'may' or 'may not'.
+WORDS: dict[Permission, str] = {
     Permission.SEE: "see this workspace",
     Permission.SORT: "change conversations",
     Permission.REPLY_PUBLICLY: "reply publicly",
@@ -76,15 +87,41 @@ _NEEDED_FOR = {
     Permission.EXPORT: "export",
     Permission.MANAGE_ACCOUNTS: "manage accounts",
     Permission.MANAGE_RULES: "change rules, policies, working hours and targets",
-    Permission.MANAGE_MEMBERS: "say when others work",
+    Permission.MANAGE_MEMBERS: "manage members, their roles and when they work",
     Permission.HOLD_OUTGOING: "hold what goes out",
+    Permission.DRAW_PRIZES: "draw prizes",
 }
 
 
-def check_permission(role: Role, permission: Permission) -> None:
+def check_permission(role: HeldRole, permission: Permission) -> None:
     """Raise NotAllowed, in words, unless the role holds the permission."""
-    if permission not in GRANTS[role]:
-        raise NotAllowed(
-            f"Your role here ({role.value.capitalize()}) may not {_NEEDED_FOR[permission]}. "
-            "Ask an Owner of the workspace."
-        )
+    if permission not in role.grants:
+        raise NotAllowed(f"Your role here ({role.name}) may not {WORDS[permission]}. Ask an Owner of the workspace.")
+
+
+def check_role(name: str, grants: Iterable[Permission]) -> tuple[str, frozenset[Permission]]:
+    """A role's name and permissions as they are kept; whoever works here sees it. Raises Invalid."""
+    said = " ".join(name.split())
+    if not 1 <= len(said) <= LONGEST_NAME:
+        raise Invalid(f"A role has a name of 1 to {LONGEST_NAME} characters.", "name")
+    held = frozenset(grants) | {Permission.SEE}
+    if Permission.REPLY_WITHOUT_APPROVAL in held and held.isdisjoint(
+        {Permission.REPLY_PUBLICLY, Permission.REPLY_PRIVATELY}
+    ):
+        raise Invalid("To reply without approval a role has to be able to reply.", "permissions")
+    return said, held
+
+
+def check_within(giver: HeldRole, *others: HeldRole) -> None:
+    """Raise NotAllowed unless the giver's own role holds all that these hold: nobody hands out more than they have,
+    nor changes what somebody is who has more."""
+    more = sorted(WORDS[p] for other in others for p in other.grants - giver.grants)
+    if more:
+        raise NotAllowed(f"Your role here ({giver.name}) does not hold all of that itself: {', '.join(more)}.")
+
+
+def check_owner_stays(roles: Mapping[int, str], member: int, key: str) -> None:
+    """Raise Invalid when the workspace would be left without an Owner. `roles` are the members' keys now."""
+    owners = {m for m, held in roles.items() if held == Role.OWNER}
+    if owners == {member} and key != Role.OWNER:
+        raise Invalid("A workspace keeps at least one Owner. Make somebody else an Owner first.", "role")

@@ -53,7 +53,8 @@ class Abilities:
 
     `length_limit` counts grapheme clusters, the handle in front included.
     `reply_window_hours` runs from their last message; None means no limit; `private_reply_to_public_hours`
-    is the same for writing privately to somebody who spoke publicly. `kinds` are what comes in from it.
+    is the same for writing privately to somebody who spoke publicly. `kinds` are what comes in from it. `per_minute`
+    is how many requests an account may make in any 60 seconds.
     """
 
     network: str
@@ -76,6 +77,7 @@ class Abilities:
     attachments: bool = False
     one_public_reply: bool = False
     search: bool = False
+    per_minute: int = 120
 
 
 @dataclass(frozen=True, kw_only=True)

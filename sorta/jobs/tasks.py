@@ -4,7 +4,20 @@ from datetime import UTC, datetime
 
 from procrastinate import App
 
-from sorta.services import acts, alerts, answers, cases, delivery, desk, hours, ingest, listening, trials
+from sorta.services import (
+    acts,
+    alerts,
+    answers,
+    approvals,
+    cases,
+    delivery,
+    desk,
+    hours,
+    ingest,
+    listening,
+    scheduling,
+    trials,
+)
 from sorta.services.house import House
 from sorta.services.workspaces import list_all_workspace_ids
 
@@ -36,8 +49,10 @@ def add_tasks(app: App, house: House) -> None:
         now = datetime.now(UTC)
         for workspace_id in await list_all_workspace_ids(house):
             await acts.return_parked(house, workspace_id, now)
+            await scheduling.send_due(house, workspace_id, now)
             await delivery.queue_deliverable(house, workspace_id, now)
             await cases.pass_on_due(house, workspace_id, now)
+            await approvals.ask_next(house, workspace_id, now)
             await alerts.tell_late(house, workspace_id, now)
             await alerts.mail_alerts(house, workspace_id, now)
 

@@ -49,6 +49,7 @@ QUILLET = Abilities(
     repost=True,
     delete_own_only=True,
     search=True,
+    per_minute=30,
 )
 LOOPREEL = Abilities(
     network="loopreel",
@@ -63,6 +64,7 @@ LOOPREEL = Abilities(
     like=True,
     hide=True,
     delete=True,
+    per_minute=60,
 )
 WORKBARN = Abilities(
     network="workbarn",
@@ -88,6 +90,7 @@ VERDICA = Abilities(
     handle_in_front=False,
     length_limit=2000,
     one_public_reply=True,
+    per_minute=20,
 )
 HUSHLINE = Abilities(
     network="hushline",

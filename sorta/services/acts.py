@@ -10,7 +10,7 @@ from sorta.core.parking import ParkFor, check_exact, get_parked_until
 from sorta.core.permissions import Permission
 from sorta.core.reading import check_correction
 from sorta.core.targets import Priority
-from sorta.services import cases, moderation
+from sorta.services import cases, moderation, scheduling
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.trail import Ledger, Open, list_events
@@ -256,6 +256,10 @@ async def _take_back(ledger: Ledger, scope: Scope, conversation: Open, event: Ev
             raise TooLate("An approved answer goes out at once; it cannot be taken back here.")
         case "replied":
             return await _withdraw(ledger, scope, conversation, data["message"])
+        case "scheduled" if "again" in data:
+            raise TooLate("A change cannot be taken back so. Change it again.")
+        case "scheduled":
+            return await scheduling.take_back(ledger.conn, scope.workspace_id, data["scheduled"], ledger.now)
         case "handed_over":
             await cases.take_back(ledger.conn, scope.workspace_id, data["case"], joined=data["joined"])
         case "moderated":

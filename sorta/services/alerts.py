@@ -21,6 +21,7 @@ OCCASIONS: dict[str, tuple[str, bool]] = {
     "decided": ("My answer was approved or came back", False),
     "due_soon": ("Something of mine is due soon", False),
     "late": ("Something of mine is late", True),
+    "stopped": ("An answer of mine could not be sent at its time", True),
     "case": ("A desk gave back what I handed over", False),
     "rule_off": ("A rule was switched off by itself", True),
 }

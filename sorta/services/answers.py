@@ -64,6 +64,7 @@ async def reply(
             extras=extras,
             leaves_at=now + house.undo_for,
         )
+        await desk.delete_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
         notice = make_notice(
             scope.workspace_id, "presence", member=scope.member_id, conversation=conversation_id, doing="answered"
         )
@@ -192,7 +193,6 @@ async def commit_reply(
         member_id=author_id,
         leaves_at=leaves_at,
     )
-    await desk.delete_draft(conn, ledger.workspace_id, author_id, conversation.id)
     return event.seq
 
 

@@ -6,7 +6,16 @@ from datetime import datetime
 from typing import Any
 
 from sorta.core.answers import Extras
-from sorta.core.approval import Need, PolicyBody, check_policy, list_open_needs, may_consent
+from sorta.core.approval import (
+    Asked,
+    Need,
+    PolicyBody,
+    check_policy,
+    get_wait_until,
+    list_open_needs,
+    list_to_ask,
+    may_consent,
+)
 from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
 from sorta.core.permissions import Permission
 from sorta.services.alerts import add_alerts
@@ -14,7 +23,7 @@ from sorta.services.answers import EXTRAS, check_may_reply, check_reply, commit_
 from sorta.services.consent import POLICY, find_needs
 from sorta.services.house import House, Scope
 from sorta.services.trail import Ledger, Open
-from sorta.store import accounts, people, sorting
+from sorta.store import accounts, desk, people, sorting
 from sorta.store import approvals as store
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -74,26 +83,65 @@ async def propose(
         id = await store.add_proposal(conn, scope.workspace_id, given)
         ledger.add(conversation, "proposed", member_id=scope.member_id, proposal=id, public=public)
         await ledger.write()
-        await _tell_approvers(conn, scope, conversation, id, needs, [], now)
+        await desk.delete_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
+        row = await _get(conn, scope, id)
+        await _ask(conn, scope.workspace_id, conversation, row, now)
     return id
 
 
-async def _tell_approvers(
-    conn: Conn, scope: Scope, conversation: Open, id: int, needs: Sequence[Need], consents: Sequence[int], now: datetime
-) -> None:
-    """Everybody whose consent is still needed is told once."""
-    waiting_on = {m for need in list_open_needs(needs, consents, scope.member_id) for m in need.members}
+async def _ask(
+    conn: Conn, workspace_id: int, conversation: Open, row: dict[str, Any], now: datetime, *, anew: bool = False
+) -> int:
+    """Ask whoever's turn it is, and keep that in the proposal's row; how many. Those who were asked before are not told
+    again. With `anew` nothing else has changed, and nothing is written when it is nobody's turn."""
+    asked = [
+        Asked(member=a["member"], at=datetime.fromisoformat(a["at"]), until=datetime.fromisoformat(a["until"]))
+        for a in row["asked"]
+    ]
+    chosen = list_to_ask(
+        read_needs(row["needs"]),
+        _list_consents(row),
+        row["author_id"],
+        asked=asked,
+        away=await store.list_away(conn, workspace_id, now),
+        now=now,
+    )
+    if anew and not chosen:
+        return 0
+    until = get_wait_until(now, conversation.row["due"], await store.get_share(conn, workspace_id))
+    row["asked"] = [
+        *row["asked"],
+        *({"member": m, "at": now.isoformat(), "until": until.isoformat()} for m in chosen),
+    ]
+    await store.set_proposal(conn, workspace_id, row)
     await add_alerts(
         conn,
-        scope.workspace_id,
-        members=sorted(waiting_on - set(consents) - {scope.member_id}),
+        workspace_id,
+        members=sorted(chosen),
         occasion="approval",
         words=f"An answer to {conversation.row['person_name']} waits for your approval.",
         conversation_id=conversation.id,
-        key=f"approval:{id}:{len(consents)}",
+        key=f"approval:{row['id']}:{len(row['asked'])}",
         now=now,
     )
-    await tell(conn, make_notice(scope.workspace_id, "approvals"))
+    await tell(conn, make_notice(workspace_id, "approvals"))
+    return len(chosen)
+
+
+async def ask_next(house: House, workspace_id: int, now: datetime) -> int:
+    """Where somebody who was asked is away, or has let their share of the time go by, ask the next; how many were asked.
+    Run by the worker's clock."""
+    async with house.db.transact(workspace_id) as conn:
+        ids = await store.list_to_ask_anew(conn, workspace_id, now)
+    count = 0
+    for id in ids:
+        async with house.db.transact(workspace_id) as conn:
+            row = await store.get_proposal(conn, workspace_id, id)
+            if row is None or row["state"] != "waiting":
+                continue
+            conversation = await Ledger(house, conn, workspace_id, now).get(row["conversation_id"])
+            count += await _ask(conn, workspace_id, conversation, row, now, anew=True)
+    return count
 
 
 async def _get(conn: Conn, scope: Scope, id: int, *, waiting: bool = True) -> dict[str, Any]:
@@ -119,15 +167,17 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
         await check_reply(
             ledger, conversation, author_id=scope.member_id, public=row["public"], text=text, seen_seq=seen_seq
         )
-        if text.strip() != row["body"]:
+        before = row["body"]
+        if text.strip() != before:
             needs = await find_needs(conn, conversation, scope, public=row["public"], text=text)
             row.update(body=text.strip(), consents=[], before_edit=None, edited_by=None)
             row["needs"] = [asdict(need) for need in needs] or row["needs"]
         event = ledger.add(conversation, "changed", member_id=scope.member_id, proposal=id)
         row["seen_seq"] = event.seq
-        await store.set_proposal(conn, scope.workspace_id, row)
         await ledger.write()
-        await _tell_approvers(conn, scope, conversation, id, read_needs(row["needs"]), [], now)
+        # Consent that is void is asked for anew, of everybody again.
+        row["asked"] = row["asked"] if row["consents"] or text.strip() == before else []
+        await _ask(conn, scope.workspace_id, conversation, row, now)
 
 
 async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: str | None, now: datetime) -> bool:
@@ -161,9 +211,8 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         left = list_open_needs(needs, _list_consents(row), row["author_id"])
         if left:
             row["seen_seq"] = conversation.facts.seq
-            await store.set_proposal(conn, scope.workspace_id, row)
             await ledger.write()
-            await _tell_approvers(conn, scope, conversation, id, needs, _list_consents(row), now)
+            await _ask(conn, scope.workspace_id, conversation, row, now)
             return False
         await commit_reply(
             ledger,
@@ -271,6 +320,22 @@ async def count_mine(conn: Conn, scope: Scope) -> int:
     return sum(may_consent(read_needs(r["needs"]), _list_consents(r), r["author_id"], scope.member_id) for r in rows)
 
 
+async def set_share(house: House, scope: Scope, share: int) -> None:
+    """After which share of the time left the next is asked, in percent. Raises Invalid."""
+    scope.check(Permission.MANAGE_RULES)
+    if not 10 <= share <= 90:
+        raise Invalid("The next can be asked after 10 to 90 percent of the time left.", "share")
+    async with house.db.transact(scope.workspace_id) as conn:
+        await store.set_share(conn, scope.workspace_id, share)
+        await tell(conn, make_notice(scope.workspace_id, "approvals"))
+
+
+async def get_share(house: House, scope: Scope) -> int:
+    """After which share of the time left the next is asked, in percent."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await store.get_share(conn, scope.workspace_id)
+
+
 # -- policies --------------------------------------------------------------------------------------------------
 
 
@@ -288,6 +353,9 @@ async def _check(conn: Conn, scope: Scope, body: PolicyBody) -> dict[str, Any]:
     known = {a.id for a in await accounts.list_accounts(conn, scope.workspace_id)}
     if not (set(tidy.members) <= members and set(tidy.teams) <= teams):
         raise Invalid("The policy names a member or a team that is not here.", "members")
+    roles = {r["key"] for r in await people.list_roles(conn, scope.workspace_id)}
+    if not {*tidy.roles, *tidy.when.roles} <= roles:
+        raise Invalid("The policy names a role that is not here.", "roles")
     if not (set(tidy.when.tags) <= tags and set(tidy.when.accounts) <= known):
         raise Invalid("The policy names a tag or an account that is not here.", "when")
     made: dict[str, Any] = POLICY.dump_python(tidy, mode="json")

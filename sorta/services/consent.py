@@ -6,18 +6,19 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from sorta.core.approval import Need, Policy, PolicyBody, Wanted, list_needs
-from sorta.core.permissions import Role
+from sorta.core.permissions import HeldRole
 from sorta.core.targets import Priority
 from sorta.core.words import fold_text
 from sorta.services.house import Scope
+from sorta.services.roles import list_held_roles
 from sorta.services.trail import Open
-from sorta.store import approvals, people, sorting
+from sorta.store import approvals, sorting
 from sorta.store.db import Conn
 
 POLICY = TypeAdapter(PolicyBody)
 
 
-async def list_active_policies(conn: Conn, workspace_id: int, roles: dict[int, Role]) -> list[Policy]:
+async def list_active_policies(conn: Conn, workspace_id: int, roles: dict[int, HeldRole]) -> list[Policy]:
     """The policies that are switched on, each with the members it comes down to now."""
     rows = [row for row in await approvals.list_policies(conn, workspace_id) if row["switched_on"]]
     if not rows:
@@ -28,7 +29,7 @@ async def list_active_policies(conn: Conn, workspace_id: int, roles: dict[int, R
         body = POLICY.validate_python(row["body"])
         approvers = set(body.members) & set(roles)
         approvers |= {m for t in body.teams for m in teams.get(t, ())}
-        approvers |= {m for m, role in roles.items() if role in body.roles}
+        approvers |= {m for m, role in roles.items() if role.key in body.roles}
         found.append(Policy(id=row["id"], body=body, approvers=frozenset(approvers)))
     return found
 
@@ -50,7 +51,7 @@ async def _find(
 ) -> dict[bool, tuple[Need, ...]]:
     row, facts = conversation.row, conversation.facts
     workspace = scope.workspace_id if scope is not None else workspace_id
-    roles = {m.id: Role(m.role) for m in await people.list_members(conn, workspace)}
+    roles = await list_held_roles(conn, workspace)
     policies = await list_active_policies(conn, workspace, roles)
     asked: dict[str, Any] = {"reads_as": None, "reach": None}
     if any(p.body.when.reads_as or p.body.when.reach_at_least is not None for p in policies):

@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 
 import structlog
 
+from sorta.core.pacing import WINDOW, get_next_free
 from sorta.core.ports import (
     Delivered,
     Moderation,
@@ -20,6 +21,7 @@ from sorta.core.ports import (
     TokenExpired,
 )
 from sorta.core.retry import GiveUp, decide_retry
+from sorta.networks.abilities import TABLE
 from sorta.services.answers import queue_delivery
 from sorta.services.house import House
 from sorta.services.ingest import make_ref
@@ -36,6 +38,8 @@ log = structlog.get_logger()
 async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime) -> Outcome | None:
     """Try to deliver one reply; None when it is not ours to deliver now."""
     async with house.db.transact(workspace_id) as conn:
+        if await _put_off(house, conn, workspace_id, outbox_id, now):
+            return None
         claimed = await outbox.claim_outgoing(conn, workspace_id, outbox_id, now, now - house.lease)
         if claimed is None:
             return None
@@ -54,6 +58,21 @@ async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime
     after = now + timedelta(seconds=time.monotonic() - began)
     await record_outcome(house, workspace_id, claimed, outcome, after)
     return outcome
+
+
+async def _put_off(house: House, conn: Conn, workspace_id: int, outbox_id: int, now: datetime) -> bool:
+    """Whether the account has made as many requests as its network takes; then this one is put off."""
+    account = await outbox.lock_account(conn, workspace_id, outbox_id)
+    if account is None:
+        return False
+    id, network = account
+    tried = await outbox.list_tried(conn, workspace_id, id, now - WINDOW)
+    at = get_next_free(tried, TABLE[network].per_minute, now)
+    if at is None:
+        return False
+    await outbox.put_off(conn, workspace_id, outbox_id, at)
+    await queue_delivery(house, conn, workspace_id, outbox_id, at)
+    return True
 
 
 async def _tell(conn: Conn, workspace_id: int, claimed: Claimed) -> None:

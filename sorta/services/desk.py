@@ -9,7 +9,7 @@ from typing import Any
 from sorta.core.answers import get_obstacle
 from sorta.core.errors import Invalid, NotFound
 from sorta.core.moves import Move
-from sorta.core.permissions import GRANTS, Permission
+from sorta.core.permissions import WORDS, Permission
 from sorta.core.targets import Priority, get_audience
 from sorta.core.working_time import get_local_midnight_after
 from sorta.networks.abilities import TABLE
@@ -21,7 +21,7 @@ from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.links import get_link_length
 from sorta.services.trail import Open, read_facts
-from sorta.store import accounts, desk, people, persons, trail
+from sorta.store import accounts, desk, people, persons, scheduled, trail
 from sorta.store.live import make_notice
 
 LONGEST_PAGE = 200
@@ -142,6 +142,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         both = await find_needs_of_both(conn, opened, scope)
         needs = {public: [need.name for need in found] for public, found in both.items()}
         proposal = await approvals.get_latest_proposal(conn, scope, row)
+        later = await scheduled.get_waiting(conn, scope.workspace_id, conversation_id)
     assert account is not None
     audience = get_audience(row["kind"], public=row["public"])
     return {
@@ -154,6 +155,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         "draft": asdict(draft) if draft else None,
         "modes": _list_modes(scope, row, now, needs, has_public_reply=answered, link_length=get_link_length(house)),
         "proposal": proposal,
+        "scheduled": later and {**later, "overtaken": row["last_inbound_seq"] > later["seen_seq"]},
         "can_block": TABLE[row["network"]].block,
         "target_minutes": promise.targets.minutes[audience][Priority(row["priority"])],
     }
@@ -181,8 +183,8 @@ def _list_modes(
             now=now,
             has_public_reply=has_public_reply,
         )
-        if obstacle is None and permission not in GRANTS[scope.role]:
-            obstacle = "Your role here sees everything and changes nothing."
+        if obstacle is None and permission not in scope.role.grants:
+            obstacle = f"Your role here ({scope.role.name}) may not {WORDS[permission]}."
         readers = f"Anyone on {abilities.name} can read this" if public else f"Only {row['person_name']} can read this"
         modes.append(
             {
@@ -242,7 +244,11 @@ async def list_presence(house: House, scope: Scope, now: datetime) -> list[dict[
 async def list_members(house: House, scope: Scope) -> list[dict[str, Any]]:
     """The members of the workspace."""
     async with house.db.transact(scope.workspace_id) as conn:
-        return [asdict(m) for m in await people.list_members(conn, scope.workspace_id)]
+        found = await people.list_members(conn, scope.workspace_id)
+    return [
+        {"id": m.id, "name": m.name, "initials": m.initials, "role": m.role_name, "may_sort": "sort" in m.permissions}
+        for m in found
+    ]
 
 
 def list_networks() -> list[dict[str, Any]]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from datetime import timedelta
 from zoneinfo import ZoneInfo
 
-from sorta.core.permissions import Permission, Role, check_permission
+from sorta.core.permissions import HeldRole, Permission, check_permission
 from sorta.core.ports import CaseDesk, MailPost, Network, Reader, Translator
 from sorta.core.suggesting import Suggester
 from sorta.core.targets import Promise
@@ -64,7 +64,7 @@ class Scope:
     workspace_id: int
     member_id: int
     name: str
-    role: Role
+    role: HeldRole
     zone: ZoneInfo
     csrf: str
 

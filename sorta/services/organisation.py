@@ -1,6 +1,6 @@
 """Setting up an organisation: workspaces, members and their roles. Used by the demo and the tests."""
 
-from sorta.core.permissions import Role
+from sorta.core.permissions import STARTING, Role
 from sorta.services.house import House
 from sorta.services.sign_in import hash_password
 from sorta.store import people
@@ -13,9 +13,13 @@ async def add_organisation(house: House, name: str) -> int:
 
 
 async def add_workspace(house: House, organisation_id: int, name: str, time_zone: str) -> int:
-    """A new workspace; its number."""
+    """A new workspace with the starting roles; its number."""
     async with house.db.connect() as conn:
-        return await people.add_workspace(conn, organisation_id, name, time_zone)
+        id = await people.add_workspace(conn, organisation_id, name, time_zone)
+    async with house.db.transact(id) as conn:
+        for role in STARTING.values():
+            await people.add_role(conn, id, key=role.key, name=role.name, permissions=sorted(role.grants))
+    return id
 
 
 async def add_member(house: House, organisation_id: int, *, email: str, name: str, initials: str, password: str) -> int:

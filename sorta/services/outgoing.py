@@ -1,20 +1,38 @@
-"""Holding everything that goes out of a workspace, and letting it go. Used by the API."""
+"""What waits to go out and why; holding everything that goes out of a workspace, and letting it go. Used by the API."""
 
 from datetime import datetime
 from typing import Any
 
-from sorta.core.errors import Invalid
+from sorta.core.errors import Invalid, NotFound
 from sorta.core.permissions import Permission
+from sorta.services.answers import queue_delivery
 from sorta.services.delivery import queue_deliverable
 from sorta.services.house import House, Scope
 from sorta.store import outgoing as store
+from sorta.store import scheduled
 from sorta.store.live import make_notice, tell
 
 
-async def get_outgoing(house: House, scope: Scope) -> dict[str, Any]:
-    """Whether it is held, by whom, why, and how much waits."""
+async def get_outgoing(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
+    """Whether it is held, by whom and why; what has not gone out yet and what for, what is to be sent later, and what
+    networks would not have."""
     async with house.db.transact(scope.workspace_id) as conn:
-        return await store.get_outgoing(conn, scope.workspace_id)
+        return {
+            **await store.get_hold(conn, scope.workspace_id),
+            "waiting": await store.list_waiting(conn, scope.workspace_id, now),
+            "scheduled": await scheduled.list_scheduled(conn, scope.workspace_id, now),
+            "refused": await store.list_refused(conn, scope.workspace_id, now),
+        }
+
+
+async def try_now(house: House, scope: Scope, id: int, now: datetime) -> None:
+    """Do not wait for the next try. Raises NotFound when it does not wait, or no more."""
+    scope.check(Permission.SORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        if not await store.try_now(conn, scope.workspace_id, id, now):
+            raise NotFound("Nothing of this number waits for another try here.")
+        await queue_delivery(house, conn, scope.workspace_id, id, now)
+        await tell(conn, make_notice(scope.workspace_id, "outgoing"))
 
 
 async def hold(house: House, scope: Scope, reason: str, now: datetime) -> None:

@@ -27,7 +27,7 @@ from sorta.core.deciding import (
 )
 from sorta.core.errors import Invalid
 from sorta.core.parking import get_parked_until
-from sorta.core.permissions import Role
+from sorta.core.permissions import Permission
 from sorta.core.ports import Kind, Moderation
 from sorta.core.reading import ReadsAs, count_other_characters, names_somebody, without_handles
 from sorta.core.rules import (
@@ -389,7 +389,7 @@ class Ruling:
         words = f"More than {MOST_ANSWERS} answers in {ANSWERS_MINUTES} minutes"
         if not await rules.switch_off(ledger.conn, ledger.workspace_id, rule.id, words, ledger.now):
             return
-        leads = await alerts.list_members_with(ledger.conn, ledger.workspace_id, [Role.OWNER, Role.LEAD])
+        leads = await alerts.list_members_with(ledger.conn, ledger.workspace_id, Permission.HOLD_OUTGOING)
         await add_alerts(
             ledger.conn,
             ledger.workspace_id,

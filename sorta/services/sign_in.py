@@ -10,8 +10,8 @@ import anyio
 from pwdlib import PasswordHash
 
 from sorta.core.errors import NotAllowed, NotFound, SignInRefused, TooManyTries
-from sorta.core.permissions import GRANTS, Role
 from sorta.services.house import House, Scope
+from sorta.services.roles import read_role
 from sorta.store import people
 
 SESSION_FOR = timedelta(days=14)
@@ -103,8 +103,8 @@ async def list_workspaces(house: House, member_id: int) -> list[dict[str, object
             "id": r.id,
             "name": r.name,
             "time_zone": r.time_zone,
-            "role": r.role,
-            "permissions": sorted(GRANTS[Role(r.role)]),
+            "role": r.role_name,
+            "permissions": sorted(r.permissions),
         }
         for r in rows
     ]
@@ -122,7 +122,7 @@ async def get_scope(house: House, token: str, workspace_id: int, now: datetime) 
         workspace_id=workspace_id,
         member_id=found["member_id"],
         name=found["name"],
-        role=Role(found["role"]),
+        role=read_role(found["role"], found["role_name"], found["permissions"]),
         zone=ZoneInfo(found["time_zone"]),
         csrf=found["csrf"],
     )

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 from sorta.core import routing
 from sorta.core.deciding import Heard
 from sorta.core.errors import Invalid, NotFound
-from sorta.core.permissions import Permission, Role
+from sorta.core.permissions import Permission
 from sorta.core.routing import Candidate, Choice, Way, Work, even_out
 from sorta.core.targets import Priority
 from sorta.core.working_time import WeeklyHours, read_spans, say_spans
@@ -71,7 +71,7 @@ def _describe(row: Mapping[str, Any], zone: ZoneInfo, now: datetime) -> dict[str
         "in_hand": sum(cell["n"] for cell in working),
         "late": sum(cell["late"] for cell in working),
         "load": sum(routing.WEIGHTS[Priority(cell["priority"])] * cell["n"] for cell in working),
-        "may_answer": row["role"] != Role.OBSERVER,
+        "may_answer": Permission.SORT in row["permissions"],
     }
 
 
@@ -152,7 +152,7 @@ async def propose_evening(house: House, scope: Scope, now: datetime) -> list[dic
             languages=frozenset(row["languages"]),
         )
         for row in loads
-        if row["role"] != Role.OBSERVER
+        if Permission.SORT in row["permissions"]
     ]
     piles = [
         Work(

@@ -165,6 +165,16 @@ async def get_text(conn: Conn, workspace_id: int, id: int) -> str | None:
     return None if row is None or row["archived_at"] is not None else str(row["body"]["text"])
 
 
+async def fill_saved_reply(house: House, scope: Scope, id: int, conversation_id: int) -> str:
+    """The words of a saved reply for whoever a conversation is with. Raises NotFound, also for an archived one."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        asked = await texts.get_asked(conn, scope.workspace_id, conversation_id)
+        text = await get_text(conn, scope.workspace_id, id)
+        if asked is None or text is None:
+            raise NotFound("There is no such saved reply in this workspace.")
+        return fill_in(text, await get_values(conn, scope.workspace_id, asked["person_name"], asked["account_name"]))
+
+
 async def note_use(
     conn: Conn,
     workspace_id: int,

@@ -36,8 +36,8 @@ async def add_alerts(
     return [row["member_id"] for row in await db.fetch_dicts(conn, SQL.add_alerts, values)]
 
 
-async def list_members_with(conn: Conn, workspace_id: int, roles: Sequence[str]) -> list[int]:
-    rows = await db.fetch_dicts(conn, SQL.list_members_with, {"workspace_id": workspace_id, "roles": list(roles)})
+async def list_members_with(conn: Conn, workspace_id: int, permission: str) -> list[int]:
+    rows = await db.fetch_dicts(conn, SQL.list_members_with, {"workspace_id": workspace_id, "permission": permission})
     return [row["member_id"] for row in rows]
 
 

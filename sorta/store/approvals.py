@@ -60,6 +60,7 @@ async def get_proposal(conn: Conn, workspace_id: int, id: int) -> dict[str, Any]
 
 async def set_proposal(conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> None:
     values = {**row, "workspace_id": workspace_id, "needs": Jsonb(row["needs"]), "consents": Jsonb(row["consents"])}
+    values["asked"] = Jsonb(row["asked"])
     await db.execute(conn, SQL.set_proposal, values)
 
 
@@ -75,3 +76,22 @@ async def get_latest(conn: Conn, workspace_id: int, conversation_id: int) -> dic
 
 async def list_needed(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
     return await db.fetch_dicts(conn, SQL.list_needed, {"workspace_id": workspace_id})
+
+
+async def list_to_ask_anew(conn: Conn, workspace_id: int, now: datetime) -> list[int]:
+    rows = await db.fetch_dicts(conn, SQL.list_to_ask_anew, {"workspace_id": workspace_id, "now": now})
+    return [row["id"] for row in rows]
+
+
+async def list_away(conn: Conn, workspace_id: int, now: datetime) -> set[int]:
+    rows = await db.fetch_dicts(conn, SQL.list_away, {"workspace_id": workspace_id, "now": now})
+    return {row["member_id"] for row in rows}
+
+
+async def get_share(conn: Conn, workspace_id: int) -> int:
+    share: int = await db.fetch_value(conn, SQL.get_share, {"workspace_id": workspace_id})
+    return share
+
+
+async def set_share(conn: Conn, workspace_id: int, share: int) -> None:
+    await db.execute(conn, SQL.set_share, {"workspace_id": workspace_id, "share": share})

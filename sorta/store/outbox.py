@@ -40,6 +40,21 @@ async def withdraw_outgoing(conn: Conn, workspace_id: int, message_id: int, what
     return await db.fetch_value(conn, SQL.withdraw_outgoing, values) is not None
 
 
+async def lock_account(conn: Conn, workspace_id: int, id: int) -> tuple[int, str] | None:
+    """Number and network of the account an entry goes out through, kept from other claims."""
+    rows = await db.fetch_dicts(conn, SQL.lock_account, {"workspace_id": workspace_id, "id": id})
+    return (rows[0]["id"], rows[0]["network"]) if rows else None
+
+
+async def list_tried(conn: Conn, workspace_id: int, account_id: int, since: datetime) -> list[datetime]:
+    values = {"workspace_id": workspace_id, "account_id": account_id, "since": since}
+    return [row["tried_at"] for row in await db.fetch_dicts(conn, SQL.list_tried, values)]
+
+
+async def put_off(conn: Conn, workspace_id: int, id: int, at: datetime) -> None:
+    await db.execute(conn, SQL.put_off, {"workspace_id": workspace_id, "id": id, "at": at})
+
+
 async def claim_outgoing(
     conn: Conn, workspace_id: int, id: int, now: datetime, lease_until: datetime
 ) -> Claimed | None:

@@ -9,9 +9,21 @@ from sorta.store.db import Conn
 SQL = db.Statements("outgoing")
 
 
-async def get_outgoing(conn: Conn, workspace_id: int) -> dict[str, Any]:
-    return (await db.fetch_dicts(conn, SQL.get_outgoing, {"workspace_id": workspace_id}))[0]
+async def get_hold(conn: Conn, workspace_id: int) -> dict[str, Any]:
+    return (await db.fetch_dicts(conn, SQL.get_hold, {"workspace_id": workspace_id}))[0]
 
 
 async def set_hold(conn: Conn, workspace_id: int, at: datetime | None, by: int | None, reason: str | None) -> None:
     await db.execute(conn, SQL.set_hold, {"workspace_id": workspace_id, "at": at, "by": by, "reason": reason})
+
+
+async def list_waiting(conn: Conn, workspace_id: int, now: datetime) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_waiting, {"workspace_id": workspace_id, "now": now})
+
+
+async def list_refused(conn: Conn, workspace_id: int, now: datetime) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_refused, {"workspace_id": workspace_id, "now": now})
+
+
+async def try_now(conn: Conn, workspace_id: int, id: int, now: datetime) -> bool:
+    return await db.fetch_value(conn, SQL.try_now, {"workspace_id": workspace_id, "id": id, "now": now}) is not None

@@ -35,6 +35,8 @@ class WorkspaceRow:
     name: str
     time_zone: str
     role: str
+    role_name: str
+    permissions: list[str]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -43,6 +45,8 @@ class MemberRow:
     name: str
     initials: str
     role: str
+    role_name: str
+    permissions: list[str]
 
 
 async def get_member_for_sign_in(conn: Conn, email: str) -> MemberForSignIn | None:
@@ -125,6 +129,29 @@ async def add_workspace(conn: Conn, organisation_id: int, name: str, time_zone: 
 async def add_member(conn: Conn, values: dict[str, Any]) -> int:
     id: int = await db.fetch_value(conn, SQL.add_member, values)
     return id
+
+
+async def list_roles(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_roles, {"workspace_id": workspace_id})
+
+
+async def add_role(conn: Conn, workspace_id: int, *, key: str, name: str, permissions: list[str]) -> None:
+    values = {"workspace_id": workspace_id, "key": key, "name": name, "permissions": permissions}
+    await db.execute(conn, SQL.add_role, values)
+
+
+async def change_role(conn: Conn, workspace_id: int, *, key: str, name: str, permissions: list[str]) -> None:
+    values = {"workspace_id": workspace_id, "key": key, "name": name, "permissions": permissions}
+    await db.execute(conn, SQL.change_role, values)
+
+
+async def delete_role(conn: Conn, workspace_id: int, key: str) -> None:
+    await db.execute(conn, SQL.delete_role, {"workspace_id": workspace_id, "key": key})
+
+
+async def lock_roles(conn: Conn, workspace_id: int) -> dict[int, str]:
+    rows = await db.fetch_dicts(conn, SQL.lock_roles, {"workspace_id": workspace_id})
+    return {row["member_id"]: row["role"] for row in rows}
 
 
 async def set_role(conn: Conn, workspace_id: int, member_id: int, role: str) -> None:

@@ -1,6 +1,7 @@
 """Which replies need consent, whose and how many (PRODUCT.md 8): a table of policies, and properties of consent."""
 
 from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
@@ -8,27 +9,30 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sorta.core.approval import (
+    Asked,
     Need,
     Policy,
     PolicyBody,
     PolicyWhen,
     Wanted,
     check_policy,
+    get_wait_until,
     list_needs,
     list_open_needs,
+    list_to_ask,
     matches,
     may_consent,
 )
 from sorta.core.errors import Invalid
-from sorta.core.permissions import Role
+from sorta.core.permissions import STARTING, Role
 from sorta.core.reading import ReadsAs
 from sorta.core.targets import Priority
 from sorta.core.words import fold_text
 
-ROLES = {1: Role.OWNER, 2: Role.LEAD, 3: Role.RESPONDER, 4: Role.TRAINEE, 5: Role.OBSERVER}
+ROLES = dict(enumerate(STARTING.values(), 1))
 WANTED = Wanted(
     author=3,
-    role=Role.RESPONDER,
+    role=STARTING[Role.RESPONDER],
     account=1,
     public=True,
     text=fold_text("We will REFUND you"),
@@ -82,7 +86,7 @@ def test_all_that_match_must_be_met_and_nobody_consents_to_their_own() -> None:
 
 
 def test_a_trainee_and_a_rule_ask_for_whoever_may_approve() -> None:
-    trainee = replace(WANTED, author=4, role=Role.TRAINEE)
+    trainee = replace(WANTED, author=4, role=STARTING[Role.TRAINEE])
     needs = list_needs([], trainee, roles=ROLES, by_rules=["Press"])
     assert [(n.name, n.members) for n in needs] == [("Replies of a Trainee", (1, 2)), ("The rule “Press”", (1, 2))]
     assert list_needs([], WANTED, roles=ROLES) == ()
@@ -91,7 +95,7 @@ def test_a_trainee_and_a_rule_ask_for_whoever_may_approve() -> None:
 def test_where_only_the_author_could_consent_owners_and_leads_are_asked() -> None:
     (need,) = list_needs([policy(1, 2, 3)], WANTED, roles=ROLES)
     assert need.members == (1, 2)
-    (alone,) = list_needs([policy(1, 2, 1)], replace(WANTED, author=1), roles={1: Role.OWNER, 2: Role.LEAD})
+    (alone,) = list_needs([policy(1, 2, 1)], replace(WANTED, author=1), roles={1: ROLES[1], 2: ROLES[2]})
     assert (alone.count, alone.members) == (1, (2,))
 
 
@@ -133,3 +137,51 @@ def test_whoever_is_asked_in_whatever_order_ends_with_all_needs_met(needs: tuple
     assert list_open_needs(needs, given_by, 1) == ()
     assert 1 not in given_by
     assert len(given_by) == len(set(given_by))
+
+
+def need(*members: int, count: int = 1) -> Need:
+    return Need(policy=1, name="x", count=count, members=members)
+
+
+AT = datetime(2026, 3, 2, 9, tzinfo=UTC)
+
+
+def asked(member: int, minutes: float) -> Asked:
+    """Somebody who has so many minutes left; less than none: their time is over."""
+    return Asked(member=member, at=AT - timedelta(hours=1), until=AT + timedelta(minutes=minutes))
+
+
+@pytest.mark.parametrize(
+    ("needs", "consents", "before", "away", "expected"),
+    [
+        ((need(1, 2, 3),), (), (), (), (1,)),
+        ((need(1, 2, 3, count=2),), (), (), (), (1, 2)),
+        ((need(1, 2, 3),), (), (asked(1, 5),), (), ()),
+        ((need(1, 2, 3),), (), (asked(1, -1),), (), (2,)),
+        ((need(1, 2, 3),), (), (), (1,), (2,)),
+        ((need(1, 2, 3),), (), (asked(1, 5),), (1,), (2,)),
+        ((need(1, 2),), (), (), (1, 2), (1,)),
+        ((need(1, 2),), (), (asked(1, -9), asked(2, -1)), (), ()),
+        ((need(1, 2, 3, count=2),), (1,), (asked(1, 5), asked(2, -1)), (), (3,)),
+        ((need(1, 2), need(2, 3)), (), (), (), (1, 2)),
+        ((need(2), need(2, 3)), (), (), (), (2,)),
+        ((need(9, 1),), (), (), (), (1,)),
+        ((need(1, 2),), (1,), (), (), ()),
+    ],
+)
+def test_whose_turn_it_is(
+    needs: tuple[Need, ...],
+    consents: tuple[int, ...],
+    before: tuple[Asked, ...],
+    away: tuple[int, ...],
+    expected: tuple[int, ...],
+) -> None:
+    assert list_to_ask(needs, consents, 9, asked=before, away=away, now=AT) == expected
+
+
+def test_how_long_somebody_has() -> None:
+    due = AT + timedelta(hours=2)
+    assert get_wait_until(AT, due, 50) == AT + timedelta(hours=1)
+    assert get_wait_until(AT, due, 10) == AT + timedelta(minutes=12)
+    assert get_wait_until(AT, AT - timedelta(hours=1), 50) == AT + timedelta(minutes=5)
+    assert get_wait_until(AT, None, 50) == AT + timedelta(hours=4)

@@ -73,3 +73,39 @@ def test_a_saved_reply_is_written_found_sent_with_a_short_link_and_suggested(
     expect(row).to_contain_text("Used once")
     row.get_by_role("button", name="Change").click()
     expect(page.get_by_test_id("concerns")).to_contain_text("Mara (1)")
+
+
+def test_an_answer_is_sent_later_changed_stopped_by_what_they_write_and_taken_back(
+    enter: Enter, outside: Outside
+) -> None:
+    said = outside.say("Is there parking, 8301", name="Otto Lund")
+    page = enter("mara", "/w/1/desk")
+    id = open_message(page, "Is there parking, 8301")
+    page.keyboard.press("r")
+    page.keyboard.type("Behind the east pier, 8301.")
+    page.get_by_test_id("send-later").click()
+    page.get_by_test_id("when").fill("2020-01-01T09:00")
+    page.get_by_test_id("pick-when").click()
+    expect(page.get_by_role("alert")).to_contain_text("lies ahead")
+    page.get_by_role("button", name="In an hour").click()
+    expect(page.get_by_test_id("undo-line")).to_contain_text("To be sent later")
+    page.goto(f"/w/1/desk/{id}")
+    expect(page.get_by_test_id("move")).to_contain_text("Parked until")
+    strip = page.get_by_test_id("later")
+    expect(strip).to_contain_text("Behind the east pier, 8301.")
+
+    outgoing = enter("ilse", "/w/1/outgoing")
+    row = outgoing.get_by_test_id("scheduled").locator("li").filter(has_text="8301")
+    expect(row).to_contain_text("public reply by Mara")
+    assert row.get_by_role("button").count() == 0
+
+    outside.say("And for bicycles, 8302", kind="reply", name="Otto Lund", parent=said["object"]["id"])
+    expect(strip).to_contain_text("They have written since")
+    expect(row).to_contain_text("They have written since")
+    strip.get_by_role("button", name="It is still right").click()
+    expect(strip).not_to_contain_text("They have written since")
+    strip.get_by_test_id("later-back").click()
+    expect(strip).to_have_count(0)
+    expect(page.get_by_test_id("composer")).to_have_value("Behind the east pier, 8301.")
+    expect(row).to_have_count(0)
+    assert "Behind the east pier, 8301." not in outside.list_texts()

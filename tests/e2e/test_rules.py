@@ -258,7 +258,7 @@ def test_somebody_is_away_and_says_so(enter: Enter, outside: Outside) -> None:
 
 def test_everything_that_goes_out_is_held_and_goes_when_released(enter: Enter, outside: Outside) -> None:
     outside.say("Hold me, 8181", name="Holda Holm")
-    page = enter("mara", "/w/1/setup")
+    page = enter("mara", "/w/1/outgoing")
     page.get_by_test_id("hold-reason").fill("the lift has stopped")
     page.get_by_test_id("hold-all").click()
     expect(page.get_by_test_id("held")).to_contain_text("Nothing goes out: the lift has stopped.")
@@ -269,7 +269,8 @@ def test_everything_that_goes_out_is_held_and_goes_when_released(enter: Enter, o
     open_desk.keyboard.press("Control+Enter")
     open_desk.goto(f"/w/1/desk/{id}")
     expect(open_desk.get_by_test_id("held")).to_be_visible()
-    open_desk.wait_for_timeout(3500)
+    expect(page.get_by_test_id("waiting")).to_contain_text("Held for the whole workspace")
+    open_desk.wait_for_timeout(2500)
     assert "Answer to 8181" not in outside.list_texts()
     page.get_by_test_id("release").click()
     expect(page.get_by_test_id("held")).to_have_count(0)

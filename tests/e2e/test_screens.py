@@ -79,6 +79,9 @@ def test_axe_finds_nothing_serious(enter: Enter, demo: Demo, outside: Outside, s
         ("/w/1/rules/review", "review"),
         ("/w/1/team", "teams"),
         ("/w/1/approvals", "approvals"),
+        ("/w/1/cases", "case-words"),
+        ("/w/1/outgoing", "waiting"),
+        ("/w/1/draws", "draws"),
         ("/w/1/people", "people"),
     ):
         page.goto(path)
@@ -190,3 +193,34 @@ def test_ten_thousand_rows_scroll_with_few_elements(enter: Enter, demo: Demo) ->
         }"""
     )
     print(f"sixth longest frame while scrolling: {longest:.0f} ms")
+
+
+def test_an_own_role_is_made_and_given_and_what_it_lacks_goes_at_once(enter: Enter, outside: Outside) -> None:
+    lise = enter("lise", "/w/1/desk")
+    expect(lise.locator("[data-conversation]").first).to_be_visible()
+    page = enter("noor", "/w/1/setup")
+    table = page.get_by_test_id("roles")
+    table.get_by_test_id("new-role").click()
+    table.get_by_test_id("role-name").fill("Weekend")
+    table.get_by_label("Sort", exact=True).check()
+    table.get_by_test_id("save-role").click()
+    role = table.get_by_test_id("role").filter(has=page.get_by_role("button", name="Change Weekend"))
+    expect(role).to_be_visible()
+    outside.say("Is the lift working, 9301")
+    open_message(lise, "Is the lift working, 9301")
+    expect(lise.get_by_text("changes nothing")).to_be_visible()
+    table.get_by_label("Role of Lise Dahl").select_option(label="Weekend")
+    expect(role).to_contain_text("Lise Dahl")
+    # Without a reload she may sort now, and still not answer.
+    expect(lise.get_by_role("button", name="Take it")).to_be_visible()
+    table.get_by_label("Role of Lise Dahl").select_option(label="Observer")
+    expect(lise.get_by_role("button", name="Take it")).to_have_count(0)
+    table.get_by_role("button", name="Remove Weekend").click()
+    expect(role).to_have_count(0)
+    table.get_by_label("Role of Noor Haddad").select_option(label="Lead")
+    expect(table.get_by_role("alert")).to_contain_text("at least one Owner")
+    expect(table.get_by_label("Role of Noor Haddad")).to_have_value("owner")
+    lead = enter("mara", "/w/1/setup").get_by_test_id("roles")
+    expect(lead.get_by_label("Role of Ilse Brandt")).to_be_visible()
+    assert lead.get_by_label("Role of Noor Haddad").count() == 0
+    assert enter("ilse", "/w/1/setup").get_by_label("Role of Ana Reis").count() == 0

@@ -235,3 +235,69 @@ async def test_whatever_order_people_act_in_every_approved_answer_is_outside_onc
     assert all(len({c["member"] for c in consents}) == 2 for state, _, consents in found if state == "approved")
     assert approved
     assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+
+
+async def told(world: World) -> dict[str, int]:
+    """How often each was told that an answer waits for them."""
+    async with world.house.db.transact(world.workspace_id) as conn:
+        rows = await conn.execute("select member_id from alert where occasion = 'approval'")
+        names = {scope.member_id: name for name, scope in world.scopes.items()}
+        counts: dict[str, int] = {}
+        for (member,) in await rows.fetchall():
+            counts[names[member]] = counts.get(names[member], 0) + 1
+    return counts
+
+
+async def test_one_is_asked_then_the_next_when_their_share_of_the_time_is_over(world: World) -> None:
+    noor, mara = world.scopes["noor"], world.scopes["mara"]
+    members = tuple(sorted((noor.member_id, mara.member_id)))
+    first, second = ("mara", "noor") if members[0] == mara.member_id else ("noor", "mara")
+    body = PolicyBody(name="All", when=PolicyWhen(public=True), members=members)
+    await approvals.add_policy(world.house, mara, body, on=True, now=world.now)
+    await approvals.set_share(world.house, mara, 50)
+    id = await world.hear("hi")
+    await propose(world, id)
+    assert await told(world) == {first: 1}
+    due = (await world.row(id))["due"]
+    half = (due - world.now).total_seconds() / 2
+    assert await approvals.ask_next(world.house, world.workspace_id, world.after(seconds=half - 1)) == 0
+    assert await approvals.ask_next(world.house, world.workspace_id, world.after(seconds=half)) == 1
+    assert await approvals.ask_next(world.house, world.workspace_id, world.after(seconds=half)) == 0
+    assert await told(world) == {first: 1, second: 1}
+    (one,) = await approvals.list_approvals(world.house, noor)
+    assert [a["member"] for a in one["asked"]] == list(members)
+    # Both may still consent, whoever was asked when.
+    assert await approve(world, one["id"], id, first) is True
+
+
+async def test_who_is_away_is_passed_over_and_who_goes_is_followed_by_the_next(world: World) -> None:
+    noor, mara = world.scopes["noor"], world.scopes["mara"]
+    members = tuple(sorted((noor.member_id, mara.member_id)))
+    first, second = ("mara", "noor") if members[0] == mara.member_id else ("noor", "mara")
+    body = PolicyBody(name="All", when=PolicyWhen(public=True), members=members)
+    await approvals.add_policy(world.house, mara, body, on=True, now=world.now)
+
+    async def leave(name: str) -> None:
+        async with world.house.db.transact(world.workspace_id) as conn:
+            await conn.execute(
+                "insert into availability (workspace_id, member_id, away_from) values (%s, %s, %s)",
+                [world.workspace_id, world.scopes[name].member_id, world.now],
+            )
+
+    before = await world.hear("hi")
+    await propose(world, before)
+    await leave(first)
+    assert await approvals.ask_next(world.house, world.workspace_id, world.after(minutes=1)) == 1
+    assert await told(world) == {first: 1, second: 1}
+    after = await world.hear("ho", handle="rolf")
+    await propose(world, after)
+    assert await told(world) == {first: 1, second: 2}
+
+
+async def test_the_share_is_10_to_90_percent_and_set_by_who_manages_rules(world: World) -> None:
+    with pytest.raises(Invalid):
+        await approvals.set_share(world.house, world.scopes["mara"], 5)
+    with pytest.raises(NotAllowed):
+        await approvals.set_share(world.house, world.scopes["ilse"], 50)
+    await approvals.set_share(world.house, world.scopes["noor"], 25)
+    assert await approvals.get_share(world.house, world.scopes["lise"]) == 25

@@ -25,7 +25,7 @@ async def test_in_and_out(world: World) -> None:
     token = await enter(world, email=" Mara@Brinewick.example ")
     assert (await sign_in.get_session(world.house, token, world.now)).name == "Mara Person"
     scope = await sign_in.get_scope(world.house, token, world.workspace_id, world.now)
-    assert scope.role.value == "lead"
+    assert scope.role.key == "lead"
     with pytest.raises(NotFound):
         await sign_in.get_scope(world.house, token, world.other_workspace_id, world.now)
     workspaces = await sign_in.list_workspaces(world.house, scope.member_id)

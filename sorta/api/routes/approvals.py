@@ -88,3 +88,15 @@ async def set_policy(house: HouseDep, scope: ScopeDep, now: NowDep, policy_id: i
 async def remove_policy(house: HouseDep, scope: ScopeDep, now: NowDep, policy_id: int) -> None:
     """Take a policy away."""
     await approvals.remove_policy(house, scope, policy_id, now)
+
+
+@router.get("/approvals/asking")
+async def get_asking(house: HouseDep, scope: ScopeDep) -> shapes.Asking:
+    """When the next approver is asked."""
+    return shapes.Asking(share=await approvals.get_share(house, scope))
+
+
+@router.put("/approvals/asking", status_code=204)
+async def set_asking(house: HouseDep, scope: ScopeDep, body: shapes.Asking) -> None:
+    """Ask the next sooner or later."""
+    await approvals.set_share(house, scope, body.share)

@@ -1,4 +1,4 @@
-"""The team and its load, alerts, the horizon, and holding what goes out."""
+"""The team and its load, alerts, the horizon."""
 
 from typing import Annotated
 
@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import team as shapes
-from sorta.services import alerts, horizon, outgoing, team
+from sorta.services import alerts, horizon, team
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["team"])
 
@@ -73,21 +73,3 @@ async def set_alert_choice(house: HouseDep, scope: ScopeDep, occasion: str, body
 async def get_horizon(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.Horizon:
     """What is due in the next working hours, and when the desk will be clear."""
     return shapes.Horizon.model_validate(await horizon.get_horizon(house, scope, now))
-
-
-@router.get("/outgoing")
-async def get_outgoing(house: HouseDep, scope: ScopeDep) -> shapes.Outgoing:
-    """Whether what goes out is held."""
-    return shapes.Outgoing.model_validate(await outgoing.get_outgoing(house, scope))
-
-
-@router.put("/outgoing/hold", status_code=204)
-async def hold_outgoing(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.Hold) -> None:
-    """Hold everything that goes out."""
-    await outgoing.hold(house, scope, body.reason, now)
-
-
-@router.delete("/outgoing/hold", status_code=204)
-async def release_outgoing(house: HouseDep, scope: ScopeDep, now: NowDep) -> None:
-    """Let everything go that was held."""
-    await outgoing.release(house, scope, now)

@@ -26,6 +26,20 @@ class Consent(BaseModel):
     at: datetime
 
 
+class AskedShown(BaseModel):
+    """Somebody who was asked; from `until` on the next is asked too."""
+
+    member: int
+    at: datetime
+    until: datetime
+
+
+class Asking(BaseModel):
+    """After which share of the time left the next is asked, in percent."""
+
+    share: int
+
+
 class Proposal(BaseModel):
     """A reply and where its approval stands; `before_edit` is what its author wrote when an approver changed it."""
 
@@ -39,6 +53,7 @@ class Proposal(BaseModel):
     seen_seq: int
     needs: list[NeedShown]
     consents: list[Consent]
+    asked: list[AskedShown]
     before_edit: str | None
     edited_by: int | None
     reason: str | None
@@ -62,6 +77,7 @@ class WaitingProposal(BaseModel):
     seen_seq: int
     needs: list[NeedShown]
     consents: list[Consent]
+    asked: list[AskedShown]
     before_edit: str | None
     edited_by: int | None
     person_name: str

@@ -7,7 +7,6 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
 from sorta.api.schemas.approvals import Proposal
 from sorta.core.moves import Move, SettledAs
-from sorta.core.permissions import Role
 from sorta.core.ports import Kind, Moderation
 from sorta.core.reading import ReadsAs
 from sorta.core.targets import Band
@@ -296,6 +295,19 @@ class Mode(BaseModel):
     needs: list[str] = Field(description="Why an answer so needs approval first; empty when it can be sent")
 
 
+class Scheduled(BaseModel):
+    """An answer to be sent at `send_at`; `overtaken` when they have written since, so that it will not go."""
+
+    id: int
+    author_id: int
+    public: bool
+    body: str
+    settle: bool
+    send_at: datetime
+    seen_seq: int
+    overtaken: bool
+
+
 class Sheet(BaseModel):
     conversation: Conversation
     account: SheetAccount
@@ -307,6 +319,7 @@ class Sheet(BaseModel):
     modes: list[Mode]
     can_block: bool
     proposal: Proposal | None
+    scheduled: Scheduled | None
     target_minutes: int = Field(description="Working minutes promised for this priority and audience")
 
 
@@ -361,7 +374,8 @@ class Member(BaseModel):
     id: int
     name: str
     initials: str
-    role: Role
+    role: str
+    may_sort: bool
 
 
 class FoundPerson(BaseModel):

@@ -2,7 +2,7 @@
 
 from pydantic import BaseModel, Field
 
-from sorta.core.permissions import Permission, Role
+from sorta.core.permissions import Permission
 
 
 class SignIn(BaseModel):
@@ -14,7 +14,7 @@ class Workspace(BaseModel):
     id: int
     name: str
     time_zone: str
-    role: Role
+    role: str
     permissions: list[Permission]
 
 

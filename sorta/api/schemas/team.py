@@ -7,7 +7,6 @@ from pydantic import AwareDatetime, BaseModel, Field
 
 from sorta.api.schemas.sorting import Team
 from sorta.core.moves import Move
-from sorta.core.permissions import Role
 from sorta.core.routing import Way
 
 
@@ -24,7 +23,7 @@ class MemberLoad(BaseModel):
     member_id: int
     name: str
     initials: str
-    role: Role
+    role: str
     capacity: int
     languages: list[str]
     away_from: datetime | None
@@ -125,16 +124,3 @@ class Horizon(BaseModel):
     over: str | None
     finished: int
     minutes: float
-
-
-class Hold(BaseModel):
-    reason: str = Field(min_length=1, max_length=300)
-
-
-class Outgoing(BaseModel):
-    """Whether what goes out is held, by whom and why, and how much waits for it."""
-
-    held_at: datetime | None
-    held_by: int | None
-    held_reason: str | None
-    waiting: int

@@ -12,8 +12,9 @@ with told as (
 )
 select member_id from told;
 
--- list_members_with: the members whose role is one of these
-select member_id from membership where workspace_id = %(workspace_id)s and role = any(%(roles)s);
+-- list_members_with: the members whose role holds a permission
+select ms.member_id from membership ms join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
+where ms.workspace_id = %(workspace_id)s and %(permission)s = any(r.permissions);
 
 -- list_alerts: what a member was told, newest first
 select id, occasion, words, conversation_id, at, read_at from alert

@@ -10,9 +10,20 @@ update outbox set state = 'withdrawn'
 where workspace_id = %(workspace_id)s and message_id = %(message_id)s and what = %(what)s and state = 'queued'
 returning id;
 
+-- lock_account: the account that an entry goes out through; nobody else claims for it until the transaction ends
+select a.id, a.network from outbox o join account a on a.id = o.account_id
+where o.workspace_id = %(workspace_id)s and o.id = %(id)s for no key update of a;
+
+-- list_tried: when the account's network was asked lately
+select tried_at from outbox where workspace_id = %(workspace_id)s and account_id = %(account_id)s and tried_at > %(since)s;
+
+-- put_off: not before the network's limit allows it
+update outbox set not_before = %(at)s
+where workspace_id = %(workspace_id)s and id = %(id)s and state in ('queued', 'waiting') and not_before < %(at)s;
+
 -- claim_outgoing: takes a reply for delivery, or again when whoever had it has fallen silent. Replies of one
 -- conversation go out in their order; a paused account keeps all of its own, a held workspace everything.
-update outbox o set state = 'sending', claimed_at = %(now)s, attempts = o.attempts + 1
+update outbox o set state = 'sending', claimed_at = %(now)s, tried_at = %(now)s, attempts = o.attempts + 1
 from message m, account a, workspace w
 where o.workspace_id = %(workspace_id)s and o.id = %(id)s and m.id = o.message_id and a.id = o.account_id
   and w.id = o.workspace_id and w.held_at is null and a.paused_reason is null and o.not_before <= %(now)s

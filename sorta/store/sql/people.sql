@@ -17,15 +17,16 @@ from session s join member m on m.id = s.member_id
 where s.token_hash = %(token_hash)s and s.expires_at > %(now)s;
 
 -- get_scope: who a session belongs to and what they are in the workspace of the transaction
-select s.member_id, s.csrf, m.name, ms.role, w.time_zone, w.id as workspace_id
+select s.member_id, s.csrf, m.name, ms.role, r.name as role_name, r.permissions, w.time_zone, w.id as workspace_id
 from session s join member m on m.id = s.member_id
   join membership ms on ms.member_id = m.id and ms.workspace_id = %(workspace_id)s
+  join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
   join workspace w on w.id = ms.workspace_id
 where s.token_hash = %(token_hash)s and s.expires_at > %(now)s;
 
 -- list_workspaces: the workspaces a member works in; shows rows of the member set in the transaction
-select w.id, w.name, w.time_zone, ms.role
-from membership ms join workspace w on w.id = ms.workspace_id
+select w.id, w.name, w.time_zone, ms.role, r.name as role_name, r.permissions
+from membership ms join workspace w on w.id = ms.workspace_id join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
 where ms.member_id = %(member_id)s order by w.id;
 
 -- list_all_workspace_ids: every workspace, for the worker's ticks
@@ -35,8 +36,8 @@ select id from workspace order by id;
 select time_zone from workspace where id = %(workspace_id)s;
 
 -- list_members: the members of one workspace
-select m.id, m.name, m.initials, ms.role
-from membership ms join member m on m.id = ms.member_id
+select m.id, m.name, m.initials, ms.role, r.name as role_name, r.permissions
+from membership ms join member m on m.id = ms.member_id join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
 where ms.workspace_id = %(workspace_id)s order by m.name;
 
 -- get_failures: how often signing in failed lately under these keys
@@ -60,6 +61,21 @@ values (%(organisation_id)s, %(name)s, %(time_zone)s) returning id;
 -- add_member: a new member
 insert into member (organisation_id, email, name, initials, password_hash)
 values (%(organisation_id)s, %(email)s, %(name)s, %(initials)s, %(password_hash)s) returning id;
+
+-- list_roles: the roles of a workspace, those that may most first
+select key, name, permissions from role where workspace_id = %(workspace_id)s order by cardinality(permissions) desc, name;
+
+-- add_role: a new role
+insert into role (workspace_id, key, name, permissions) values (%(workspace_id)s, %(key)s, %(name)s, %(permissions)s);
+
+-- change_role: its name and what it holds
+update role set name = %(name)s, permissions = %(permissions)s where workspace_id = %(workspace_id)s and key = %(key)s;
+
+-- delete_role: forget a role that nobody has
+delete from role where workspace_id = %(workspace_id)s and key = %(key)s;
+
+-- lock_roles: what each member is, and nobody changes that until the transaction ends
+select member_id, role from membership where workspace_id = %(workspace_id)s order by member_id for update;
 
 -- set_role: what a member is in a workspace
 insert into membership (workspace_id, member_id, role) values (%(workspace_id)s, %(member_id)s, %(role)s)

@@ -18,13 +18,13 @@ values (%(team_id)s, %(member_id)s, %(workspace_id)s, %(now)s)
 on conflict (team_id, member_id) do update set given_at = excluded.given_at;
 
 -- list_loads: every member of the workspace with what is open by move and priority, late, and whether they are there
-select m.id as member_id, m.name, m.initials, ms.role, coalesce(a.capacity, 40) as capacity,
+select m.id as member_id, m.name, m.initials, r.name as role, r.permissions, coalesce(a.capacity, 40) as capacity,
   coalesce(a.languages, '{}') as languages, a.away_from, a.away_until, a.away_reason, a.shift,
   coalesce((select json_agg(json_build_object('move', g.move, 'priority', g.priority, 'n', g.n, 'late', g.late)) from (
     select c.move, c.priority, count(*) as n, count(*) filter (where c.due < %(now)s) as late from conversation c
     where c.workspace_id = %(workspace_id)s and c.owner_id = m.id and c.move <> 'settled'
     group by c.move, c.priority) g), '[]') as open
-from membership ms join member m on m.id = ms.member_id
+from membership ms join member m on m.id = ms.member_id join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
 left join availability a on a.workspace_id = ms.workspace_id and a.member_id = m.id
 where ms.workspace_id = %(workspace_id)s order by m.name, m.id;
 

@@ -232,6 +232,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/approvals/asking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Asking
+         * @description When the next approver is asked.
+         */
+        get: operations["get_asking"];
+        /**
+         * Set Asking
+         * @description Ask the next sooner or later.
+         */
+        put: operations["set_asking"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/aside": {
         parameters: {
             query?: never;
@@ -492,6 +516,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/conversations/{conversation_id}/scheduled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Scheduled
+         * @description Send an answer later; the conversation is parked until then.
+         */
+        post: operations["add_scheduled"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/conversations/{conversation_id}/undo": {
         parameters: {
             query?: never;
@@ -566,6 +610,114 @@ export interface paths {
         get: operations["get_directory"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/draws": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Draws
+         * @description All draws, the latest first.
+         */
+        get: operations["list_draws"];
+        put?: never;
+        /**
+         * Add Draw
+         * @description Announce a draw: its rules and its seed are fixed from now on.
+         */
+        post: operations["add_draw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/draws/{draw_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Draw
+         * @description Who takes part, who is left out and why, who has won.
+         */
+        get: operations["get_draw"];
+        put?: never;
+        post?: never;
+        /**
+         * Cancel Draw
+         * @description It will not be drawn.
+         */
+        delete: operations["cancel_draw"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/draws/{draw_id}/certificate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Certificate
+         * @description The certificate as a file, which anybody can check again.
+         */
+        get: operations["get_certificate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/draws/{draw_id}/draw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw Winners
+         * @description Draw, once, after the deadline.
+         */
+        post: operations["draw_winners"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/draws/{draw_id}/notify": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Notify Winners
+         * @description Write to winners with a saved reply.
+         */
+        post: operations["notify_winners"];
         delete?: never;
         options?: never;
         head?: never;
@@ -900,6 +1052,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/members/{member_id}/role": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Give Role
+         * @description What a member is from now on.
+         */
+        put: operations["give_role"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/messages/{message_id}/moderation": {
         parameters: {
             query?: never;
@@ -969,7 +1141,7 @@ export interface paths {
         };
         /**
          * Get Outgoing
-         * @description Whether what goes out is held.
+         * @description What has not gone out yet and why, what is to be sent later, what was refused, and whether all is held.
          */
         get: operations["get_outgoing"];
         put?: never;
@@ -999,6 +1171,26 @@ export interface paths {
          * @description Let everything go that was held.
          */
         delete: operations["release_outgoing"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/outgoing/{outgoing_id}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Outgoing
+         * @description Do not wait for the next try.
+         */
+        post: operations["try_outgoing"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1252,6 +1444,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/posts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Posts
+         * @description Posts of ours that people have spoken under, the most lately spoken under first.
+         */
+        get: operations["list_posts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/posts/{post_id}/thread": {
         parameters: {
             query?: never;
@@ -1415,6 +1627,54 @@ export interface paths {
          */
         post: operations["add_review"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/roles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Roles
+         * @description Members by permissions.
+         */
+        get: operations["list_roles"];
+        put?: never;
+        /**
+         * Add Role
+         * @description A role of the workspace's own.
+         */
+        post: operations["add_role"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/roles/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Role
+         * @description What a role is called and holds.
+         */
+        put: operations["set_role"];
+        post?: never;
+        /**
+         * Remove Role
+         * @description Forget a role that nobody has.
+         */
+        delete: operations["remove_role"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1671,6 +1931,30 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/scheduled/{scheduled_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Scheduled
+         * @description Other words, another time, or that it is still right after they wrote again.
+         */
+        put: operations["set_scheduled"];
+        post?: never;
+        /**
+         * Remove Scheduled
+         * @description Take back an answer that was to be sent later.
+         */
+        delete: operations["remove_scheduled"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2215,6 +2499,32 @@ export interface components {
              */
             type: "consent";
         };
+        /**
+         * AskedShown
+         * @description Somebody who was asked; from `until` on the next is asked too.
+         */
+        AskedShown: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Member */
+            member: number;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
+         * Asking
+         * @description After which share of the time left the next is asked, in percent.
+         */
+        Asking: {
+            /** Share */
+            share: number;
+        };
         /** Assign */
         Assign: {
             /**
@@ -2423,6 +2733,18 @@ export interface components {
             on?: boolean | null;
             /** Version */
             version: number;
+        };
+        /** ChangedScheduled */
+        ChangedScheduled: {
+            /** Seen Seq */
+            seen_seq: number;
+            /**
+             * Send At
+             * Format: date-time
+             */
+            send_at: string;
+            /** Text */
+            text: string;
         };
         /** CheckedRule */
         CheckedRule: {
@@ -2718,6 +3040,136 @@ export interface components {
              */
             mode: "public" | "private" | "note";
         };
+        /** DrawAdded */
+        DrawAdded: {
+            /** Id */
+            id: number;
+        };
+        /**
+         * DrawInFull
+         * @description Until it is drawn, who would take part now; `seed` is shown once it was drawn.
+         */
+        DrawInFull: {
+            /**
+             * Announced At
+             * Format: date-time
+             */
+            announced_at: string;
+            /** Cancelled At */
+            cancelled_at: string | null;
+            /** Commitment */
+            commitment: string;
+            /**
+             * Deadline
+             * Format: date-time
+             */
+            deadline: string;
+            /** Drawn At */
+            drawn_at: string | null;
+            /** Drawn By */
+            drawn_by: number | null;
+            /** Entries */
+            entries: components["schemas"]["EntryShown"][];
+            /** Excluded */
+            excluded: components["schemas"]["ExcludedShown"][];
+            /** Id */
+            id: number;
+            /** Made By */
+            made_by: number;
+            /** Network */
+            network: string;
+            /** Places */
+            places: components["schemas"]["Place"][];
+            /** Post Id */
+            post_id: number;
+            rules: components["schemas"]["DrawRules"];
+            /** Seed */
+            seed: string | null;
+            /** Title */
+            title: string;
+            /** Url */
+            url: string | null;
+        };
+        /**
+         * DrawOne
+         * @description A draw on the list; `commitment` is SHA-256 of the seed, published before the deadline.
+         */
+        DrawOne: {
+            /**
+             * Announced At
+             * Format: date-time
+             */
+            announced_at: string;
+            /** Cancelled At */
+            cancelled_at: string | null;
+            /** Commitment */
+            commitment: string;
+            /**
+             * Deadline
+             * Format: date-time
+             */
+            deadline: string;
+            /** Drawn At */
+            drawn_at: string | null;
+            /** Drawn By */
+            drawn_by: number | null;
+            /** Entries */
+            entries: number;
+            /** Id */
+            id: number;
+            /** Made By */
+            made_by: number;
+            /** Network */
+            network: string;
+            /** Post Id */
+            post_id: number;
+            rules: components["schemas"]["DrawRules"];
+            /** Title */
+            title: string;
+            /** Url */
+            url: string | null;
+        };
+        /**
+         * DrawRules
+         * @description What is fixed when a draw is announced: who takes part, until when, and how many win.
+         *
+         *     `words`: an entry has one of them, or any where there are none. `staff` are tags of people who are left out.
+         *     `first_only`: replies to other comments are no entries.
+         */
+        DrawRules: {
+            /**
+             * Deadline
+             * Format: date-time
+             */
+            deadline: string;
+            /**
+             * First Only
+             * @default true
+             */
+            first_only: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Reserves
+             * @default 0
+             */
+            reserves: number;
+            /**
+             * Staff
+             * @default []
+             */
+            staff: number[];
+            /**
+             * Winners
+             * @default 1
+             */
+            winners: number;
+            /**
+             * Words
+             * @default []
+             */
+            words: string[];
+        };
         /** DueFollowUp */
         DueFollowUp: {
             /**
@@ -2763,6 +3215,20 @@ export interface components {
              * Format: date-time
              */
             today: string;
+        };
+        /** EntryShown */
+        EntryShown: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Handle */
+            handle: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
         };
         /** Event */
         Event: {
@@ -2813,6 +3279,15 @@ export interface components {
             sentiment_words: string[];
             /** Words */
             words: string[];
+        };
+        /** ExcludedShown */
+        ExcludedShown: {
+            /** Handle */
+            handle: string;
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
         };
         /** Fact */
         Fact: {
@@ -2984,6 +3459,11 @@ export interface components {
              * @constant
              */
             type: "assign";
+        };
+        /** GivenRole */
+        GivenRole: {
+            /** Role */
+            role: string;
         };
         /** Group */
         Group: {
@@ -3340,9 +3820,12 @@ export interface components {
             id: number;
             /** Initials */
             initials: string;
+            /** May Sort */
+            may_sort: boolean;
             /** Name */
             name: string;
-            role: components["schemas"]["Role"];
+            /** Role */
+            role: string;
         };
         /**
          * MemberLoad
@@ -3379,7 +3862,8 @@ export interface components {
             name: string;
             /** Open */
             open: components["schemas"]["OpenCell"][];
-            role: components["schemas"]["Role"];
+            /** Role */
+            role: string;
             /** Shift */
             shift: string[] | null;
         };
@@ -3628,6 +4112,12 @@ export interface components {
              */
             minutes: number;
         };
+        /** NewDraw */
+        NewDraw: {
+            /** Post Id */
+            post_id: number;
+            rules: components["schemas"]["DrawRules"];
+        };
         /** NewFact */
         NewFact: {
             /** Name */
@@ -3725,6 +4215,31 @@ export interface components {
              */
             on: boolean;
         };
+        /**
+         * NewScheduled
+         * @description A reply with the time it is to be sent at.
+         */
+        NewScheduled: {
+            /** Public */
+            public: boolean;
+            /** Saved Reply */
+            saved_reply?: number | null;
+            /** Seen Seq */
+            seen_seq: number;
+            /**
+             * Send At
+             * Format: date-time
+             */
+            send_at: string;
+            /**
+             * Settle
+             * @default false
+             */
+            settle: boolean;
+            /** Text */
+            text: string;
+            written?: components["schemas"]["Written"] | null;
+        };
         /** NewToken */
         NewToken: {
             /** Token */
@@ -3770,6 +4285,28 @@ export interface components {
             act: "note";
             /** Text */
             text: string;
+        };
+        /**
+         * Notified
+         * @description `left` when it could not be done, with the reason.
+         */
+        Notified: {
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "sent" | "asked" | "left";
+            /** Place */
+            place: number;
+            /** Reason */
+            reason: string | null;
+        };
+        /** Notify */
+        Notify: {
+            /** Places */
+            places: number[];
+            /** Saved Reply Id */
+            saved_reply_id: number;
         };
         /**
          * Offered
@@ -3848,7 +4385,7 @@ export interface components {
         };
         /**
          * Outgoing
-         * @description Whether what goes out is held, by whom and why, and how much waits for it.
+         * @description Whether what goes out is held, by whom and why; what waits, what is to be sent later, what was refused.
          */
         Outgoing: {
             /** Held At */
@@ -3857,8 +4394,12 @@ export interface components {
             held_by: number | null;
             /** Held Reason */
             held_reason: string | null;
+            /** Refused */
+            refused: components["schemas"]["RefusedEntry"][];
+            /** Scheduled */
+            scheduled: components["schemas"]["ScheduledEntry"][];
             /** Waiting */
-            waiting: number;
+            waiting: components["schemas"]["WaitingEntry"][];
         };
         /** Page */
         Page: {
@@ -3910,7 +4451,16 @@ export interface components {
          * @description What a role can hold.
          * @enum {string}
          */
-        Permission: "see" | "sort" | "reply_publicly" | "reply_privately" | "reply_without_approval" | "approve" | "moderate" | "manage_replies" | "manage_tags" | "export" | "manage_accounts" | "manage_rules" | "manage_members" | "hold_outgoing";
+        Permission: "see" | "sort" | "reply_publicly" | "reply_privately" | "reply_without_approval" | "approve" | "moderate" | "manage_replies" | "manage_tags" | "export" | "manage_accounts" | "manage_rules" | "manage_members" | "hold_outgoing" | "draw_prizes";
+        /**
+         * PermissionOne
+         * @description `words` go after 'may'.
+         */
+        PermissionOne: {
+            key: components["schemas"]["Permission"];
+            /** Words */
+            words: string;
+        };
         /** Person */
         Person: {
             /** Blocked */
@@ -3989,6 +4539,30 @@ export interface components {
             type: "person_tag";
         };
         /**
+         * Place
+         * @description A winner, or one who stands in; `number` is that of the entry.
+         */
+        Place: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Conversation Id */
+            conversation_id: number | null;
+            /** Handle */
+            handle: string;
+            /** Is Reserve */
+            is_reserve: boolean;
+            /** Name */
+            name: string;
+            notice: components["schemas"]["WinnerNotice"] | null;
+            /** Number */
+            number: number;
+            /** Place */
+            place: number;
+        };
+        /**
          * PolicyBody
          * @description A policy as somebody writes it: when, who may consent, and how many of them it takes.
          */
@@ -4009,7 +4583,7 @@ export interface components {
              * Roles
              * @default []
              */
-            roles: components["schemas"]["Role"][];
+            roles: string[];
             /**
              * Teams
              * @default []
@@ -4019,7 +4593,7 @@ export interface components {
         };
         /**
          * PolicyWhen
-         * @description When a reply needs consent: all that is said here must hold; what is left empty is not asked.
+         * @description When a reply needs consent: all that is said here must hold; what is left empty is not asked. Roles go by key.
          */
         PolicyWhen: {
             /**
@@ -4041,7 +4615,7 @@ export interface components {
              * Roles
              * @default []
              */
-            roles: components["schemas"]["Role"][];
+            roles: string[];
             /**
              * Tags
              * @default []
@@ -4071,6 +4645,23 @@ export interface components {
             title: string;
             /** Url */
             url: string | null;
+        };
+        /** PostChoice */
+        PostChoice: {
+            /** Account */
+            account: string;
+            /** Body */
+            body: string;
+            /** Conversations */
+            conversations: number;
+            /** Id */
+            id: number;
+            /** Network */
+            network: string;
+            /** Published At */
+            published_at: string | null;
+            /** Title */
+            title: string;
         };
         /**
          * PostIs
@@ -4219,6 +4810,8 @@ export interface components {
          * @description A reply and where its approval stands; `before_edit` is what its author wrote when an approver changed it.
          */
         Proposal: {
+            /** Asked */
+            asked: components["schemas"]["AskedShown"][];
             /** Author Id */
             author_id: number;
             /** Before Edit */
@@ -4357,6 +4950,39 @@ export interface components {
             type: "reads_as";
         };
         /**
+         * RefusedEntry
+         * @description What a network would not have; `problem` says what it said.
+         */
+        RefusedEntry: {
+            /** Account Id */
+            account_id: number;
+            /** Body */
+            body: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Id */
+            id: number;
+            /** Member Id */
+            member_id: number | null;
+            /** Network */
+            network: string;
+            /** Person Name */
+            person_name: string;
+            /** Problem */
+            problem: string | null;
+            /** Public */
+            public: boolean;
+            /**
+             * Queued At
+             * Format: date-time
+             */
+            queued_at: string;
+            /** Rule Id */
+            rule_id: number | null;
+            /** What */
+            what: string;
+        };
+        /**
          * Remark
          * @description What somebody at the desk said.
          */
@@ -4450,12 +5076,46 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** RoleAdded */
+        RoleAdded: {
+            /** Key */
+            key: string;
+        };
+        /** RoleBody */
+        RoleBody: {
+            /** Name */
+            name: string;
+            /** Permissions */
+            permissions: components["schemas"]["Permission"][];
+        };
         /**
-         * Role
-         * @description The starting roles.
-         * @enum {string}
+         * RoleOne
+         * @description A named set of permissions; `members` have it now. One that is a workspace's own can be removed.
          */
-        Role: "owner" | "lead" | "responder" | "trainee" | "observer";
+        RoleOne: {
+            /** Is Own */
+            is_own: boolean;
+            /** Key */
+            key: string;
+            /** Members */
+            members: number[];
+            /** Name */
+            name: string;
+            /** Permissions */
+            permissions: components["schemas"]["Permission"][];
+        };
+        /**
+         * Roles
+         * @description `mine` is the key of one's own role.
+         */
+        Roles: {
+            /** Mine */
+            mine: string;
+            /** Permissions */
+            permissions: components["schemas"]["PermissionOne"][];
+            /** Roles */
+            roles: components["schemas"]["RoleOne"][];
+        };
         /**
          * Row
          * @description One conversation as the queue shows it.
@@ -4652,6 +5312,72 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * Scheduled
+         * @description An answer to be sent at `send_at`; `overtaken` when they have written since, so that it will not go.
+         */
+        Scheduled: {
+            /** Author Id */
+            author_id: number;
+            /** Body */
+            body: string;
+            /** Id */
+            id: number;
+            /** Overtaken */
+            overtaken: boolean;
+            /** Public */
+            public: boolean;
+            /** Seen Seq */
+            seen_seq: number;
+            /**
+             * Send At
+             * Format: date-time
+             */
+            send_at: string;
+            /** Settle */
+            settle: boolean;
+        };
+        /**
+         * ScheduledEntry
+         * @description An answer to be sent at `send_at`; `overtaken` when they have written since, so that it will not go.
+         */
+        ScheduledEntry: {
+            /** Author Id */
+            author_id: number;
+            /** Body */
+            body: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Network */
+            network: string;
+            /** Overtaken */
+            overtaken: boolean;
+            /** Person Name */
+            person_name: string;
+            /** Problem */
+            problem: string | null;
+            /** Public */
+            public: boolean;
+            /**
+             * Send At
+             * Format: date-time
+             */
+            send_at: string;
+            /** Settle */
+            settle: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "stopped";
+        };
         /** SentBack */
         SentBack: {
             /** Reason */
@@ -4751,6 +5477,7 @@ export interface components {
             person: components["schemas"]["Person"];
             post: components["schemas"]["Post"] | null;
             proposal: components["schemas"]["Proposal"] | null;
+            scheduled: components["schemas"]["Scheduled"] | null;
             /**
              * Target Minutes
              * @description Working minutes promised for this priority and audience
@@ -4960,6 +5687,11 @@ export interface components {
              * @default false
              */
             person: boolean;
+        };
+        /** TakenBack */
+        TakenBack: {
+            /** Text */
+            text: string;
         };
         /** Team */
         Team: {
@@ -5270,12 +6002,63 @@ export interface components {
             unsorted: number;
         };
         /**
+         * WaitingEntry
+         * @description Not gone out yet; `why` says what it waits for, `not_before` until when at least.
+         */
+        WaitingEntry: {
+            /** Account Id */
+            account_id: number;
+            /** Attempts */
+            attempts: number;
+            /** Body */
+            body: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Id */
+            id: number;
+            /** Member Id */
+            member_id: number | null;
+            /** Network */
+            network: string;
+            /**
+             * Not Before
+             * Format: date-time
+             */
+            not_before: string;
+            /** Paused Reason */
+            paused_reason: string | null;
+            /** Person Name */
+            person_name: string;
+            /** Problem */
+            problem: string | null;
+            /** Public */
+            public: boolean;
+            /**
+             * Queued At
+             * Format: date-time
+             */
+            queued_at: string;
+            /** Rule Id */
+            rule_id: number | null;
+            /** State */
+            state: string;
+            /** What */
+            what: string;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "held" | "paused" | "sending" | "behind" | "again" | "limit" | "now";
+        };
+        /**
          * WaitingProposal
          * @description One that waits, with its conversation; `mine` when it waits for the member who asks.
          */
         WaitingProposal: {
             /** Account Id */
             account_id: number;
+            /** Asked */
+            asked: components["schemas"]["AskedShown"][];
             /** Author Id */
             author_id: number;
             /** Before Edit */
@@ -5367,6 +6150,21 @@ export interface components {
              */
             type: "window";
         };
+        /** WinnerNotice */
+        WinnerNotice: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Member Id */
+            member_id: number;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "sent" | "asked";
+        };
         /**
          * Withdrawn
          * @description The text, so that it can be written on.
@@ -5405,7 +6203,8 @@ export interface components {
             name: string;
             /** Permissions */
             permissions: components["schemas"]["Permission"][];
-            role: components["schemas"]["Role"];
+            /** Role */
+            role: string;
             /** Time Zone */
             time_zone: string;
         };
@@ -5847,6 +6646,72 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WaitingProposal"][];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_asking: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asking"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_asking: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {
@@ -6361,6 +7226,43 @@ export interface operations {
             };
         };
     };
+    add_scheduled: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                conversation_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewScheduled"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     undo_act: {
         parameters: {
             query?: never;
@@ -6509,6 +7411,241 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Directory"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_draws: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawOne"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_draw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDraw"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawAdded"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_draw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draw_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawInFull"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    cancel_draw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draw_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_certificate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draw_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    draw_winners: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draw_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    notify_winners: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draw_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Notify"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Notified"][];
                 };
             };
             /** @description Client Error */
@@ -7114,6 +8251,41 @@ export interface operations {
             };
         };
     };
+    give_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GivenRole"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     add_moderation: {
         parameters: {
             query?: never;
@@ -7291,6 +8463,37 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    try_outgoing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                outgoing_id: number;
                 workspace_id: number;
             };
             cookie?: never;
@@ -7842,6 +9045,40 @@ export interface operations {
             };
         };
     };
+    list_posts: {
+        parameters: {
+            query?: {
+                words?: string;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PostChoice"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_thread: {
         parameters: {
             query?: never;
@@ -8168,6 +9405,140 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DoneMany"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_roles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Roles"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoleAdded"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {
@@ -8712,6 +10083,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Concerns"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_scheduled: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scheduled_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedScheduled"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_scheduled: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scheduled_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenBack"];
                 };
             };
             /** @description Client Error */

@@ -3,9 +3,10 @@
  * connections only: the tab that holds the lock listens and tells the others.
  */
 import { onScopeDispose, ref, watch, type Ref } from 'vue'
+import { useSession } from '@/stores/session'
 
 export interface Notice {
-  kind: 'hello' | 'everything' | 'conversations' | 'presence' | 'accounts' | 'refused' | 'reaction' | 'people' | 'hours' | 'rules' | 'trial' | 'team' | 'alert' | 'outgoing' | 'approvals' | 'cases'
+  kind: 'hello' | 'everything' | 'conversations' | 'presence' | 'accounts' | 'refused' | 'reaction' | 'people' | 'hours' | 'rules' | 'trial' | 'team' | 'alert' | 'outgoing' | 'approvals' | 'cases' | 'roles'
   ids?: number[]
   member?: number
   conversation?: number | null
@@ -19,6 +20,7 @@ function rethrow(error: unknown): void {
 
 export function useLive(workspaceId: Ref<number>, onNotice: (notice: Notice) => void): { connected: Ref<boolean> } {
   const connected = ref(true)
+  const session = useSession()
   let stop = (): void => {}
 
   function listen(id: number): () => void {
@@ -27,7 +29,11 @@ export function useLive(workspaceId: Ref<number>, onNotice: (notice: Notice) => 
     let source: EventSource | null = null
     const handle = (notice: Notice | { connected: boolean }): void => {
       if ('connected' in notice) connected.value = notice.connected
-      else onNotice(notice)
+      else {
+        // What one may do here may have changed with it.
+        if (notice.kind === 'roles') void session.refresh()
+        onNotice(notice)
+      }
     }
     channel.onmessage = (event: MessageEvent<Notice>) => handle(event.data)
     const tell = (notice: Notice | { connected: boolean }): void => {

@@ -24,6 +24,11 @@ export const useSession = defineStore('session', () => {
     return true
   }
 
+  /** What one is here has changed: ask anew; what is open stays. */
+  async function refresh(): Promise<void> {
+    session.value = await take(api.GET('/api/session'))
+  }
+
   /** Open a workspace; false when the member does not work there. */
   function choose(id: number): boolean {
     if (!session.value?.workspaces.some((w) => w.id === id)) return false
@@ -48,5 +53,5 @@ export const useSession = defineStore('session', () => {
     return workspace.value?.permissions.includes(permission) ?? false
   }
 
-  return { session, workspaceId, workspace, load, choose, signIn, signOut, may }
+  return { session, workspaceId, workspace, load, refresh, choose, signIn, signOut, may }
 })

@@ -300,6 +300,8 @@ const doables = computed<Doable[]>(() => {
   list.push({ words: 'Overview: open work and the live feed', run: () => void router.push({ name: 'overview', params }) })
   list.push({ words: 'Approvals: answers that wait', run: () => void router.push({ name: 'approvals', params }) })
   list.push({ words: 'Team: who has what in hand', run: () => void router.push({ name: 'team', params }) })
+  list.push({ words: 'Outgoing: what waits, what is sent later', run: () => void router.push({ name: 'outgoing', params }) })
+  list.push({ words: 'Prize draws', run: () => void router.push({ name: 'draws', params }) })
   if (directory.value?.desks.length) list.push({ words: 'Cases: what was handed over', run: () => void router.push({ name: 'cases', params }) })
   list.push({ words: 'Rules', run: () => void router.push({ name: 'rules', params }) })
   list.push({ words: 'What rules did by themselves', run: () => void router.push({ name: 'review', params }) })
@@ -391,7 +393,7 @@ const doables = computed<Doable[]>(() => {
           </div>
           <SheetHead ref="head" :sheet="state.sheet.value" :zone="zone" :now="now" :me="me" :may-sort="maySort" :present="presence.others.value.get(openId) ?? []" @act="act" />
           <SheetScript :sheet="state.sheet.value" :zone="zone" :now="now" :seen-seq="state.seenSeq.value" :is-holding="state.isHolding.value" :may-sort="maySort" :may-moderate="session.may('moderate')" @again="composer.restore" @thread="isSeeingThread = true" @moderate="moderate" @correct="(m) => (correcting = m)" @translate="translate" />
-          <Composer ref="pen" :composer="composer" :workspace-id="workspaceId" :sheet="state.sheet.value" :may-sort="maySort" :person-name="state.sheet.value.conversation.person_name" :can-translate="directory?.can_translate ?? false" @sent="onSent" />
+          <Composer ref="pen" :composer="composer" :workspace-id="workspaceId" :sheet="state.sheet.value" :may-sort="maySort" :person-name="state.sheet.value.conversation.person_name" :can-translate="directory?.can_translate ?? false" :zone="zone" :me="me" @sent="onSent" />
         </div>
         <div class="min-h-0 flex-col" :class="isMarginOpen ? 'flex' : 'hidden xl:flex'">
           <button type="button" class="border-b border-rule-soft px-5 py-1 text-left text-[13px] font-semibold text-pine underline xl:hidden" @click="isMarginOpen = false">Back to the conversation</button>
@@ -410,6 +412,7 @@ const doables = computed<Doable[]>(() => {
       :post-id="state.sheet.value.post.id"
       :person-id="state.sheet.value.conversation.person_id"
       :zone="zone"
+      :may-draw="session.may('draw_prizes')"
       @close="isSeeingThread = false"
       @open="(id) => ((isSeeingThread = false), go(id))"
     />

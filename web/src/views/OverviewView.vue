@@ -43,7 +43,7 @@ function onNotice(notice: Notice): void {
   <AppFrame @notice="onNotice">
     <main class="grid min-h-0 flex-1 grid-rows-[minmax(0,1fr)_minmax(0,1fr)] lg:grid-cols-[minmax(0,1fr)_344px] lg:grid-rows-1">
       <div class="scroll-quiet min-h-0 overflow-y-auto p-4 md:p-6">
-        <h1 class="mb-1 flex items-baseline gap-4 font-name text-2xl font-bold">Overview <RouterLink v-if="directory?.desks.length" class="ml-auto font-sans text-[13px] font-semibold text-pine underline" :to="{ name: 'cases', params: { workspace: String(session.workspaceId) } }" data-test="to-cases">Cases handed over</RouterLink></h1>
+        <h1 class="mb-1 flex items-baseline gap-4 font-name text-2xl font-bold">Overview <RouterLink class="ml-auto font-sans text-[13px] font-semibold text-pine underline" :to="{ name: 'outgoing', params: { workspace: String(session.workspaceId) } }" data-test="to-outgoing">Outgoing</RouterLink><RouterLink class="font-sans text-[13px] font-semibold text-pine underline" :to="{ name: 'draws', params: { workspace: String(session.workspaceId) } }">Prize draws</RouterLink><RouterLink v-if="directory?.desks.length" class="font-sans text-[13px] font-semibold text-pine underline" :to="{ name: 'cases', params: { workspace: String(session.workspaceId) } }" data-test="to-cases">Cases handed over</RouterLink></h1>
         <div class="mb-3 flex flex-wrap items-center gap-2 text-[13px]" data-test="axes">
           <span>Open work by</span>
           <PickMenu label="Rows" :choices="choices(columns)" @pick="(of) => set({ rows: of })"><b>{{ words(rows).toLowerCase() }}</b> <span aria-hidden="true">▾</span></PickMenu>

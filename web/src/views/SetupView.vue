@@ -6,12 +6,12 @@ import AppFrame from '@/features/frame/AppFrame.vue'
 import AccountList from '@/features/setup/AccountList.vue'
 import AsideList from '@/features/setup/AsideList.vue'
 import DeskList from '@/features/setup/DeskList.vue'
-import HoldForm from '@/features/setup/HoldForm.vue'
 import HoursForm from '@/features/setup/HoursForm.vue'
 import ListeningList from '@/features/setup/ListeningList.vue'
 import PolicyList from '@/features/setup/PolicyList.vue'
 import LinkList from '@/features/setup/LinkList.vue'
 import ReadingAccuracy from '@/features/setup/ReadingAccuracy.vue'
+import RoleTable from '@/features/setup/RoleTable.vue'
 import SavedReplyList from '@/features/setup/SavedReplyList.vue'
 import { useSession } from '@/stores/session'
 
@@ -20,11 +20,11 @@ const { refetchAccounts } = useDirectory()
 const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const policies = ref<InstanceType<typeof PolicyList> | null>(null)
-const hold = ref<InstanceType<typeof HoldForm> | null>(null)
+const roles = ref<InstanceType<typeof RoleTable> | null>(null)
 const hours = ref<InstanceType<typeof HoursForm> | null>(null)
 function onNotice(notice: Notice): void {
   if (notice.kind === 'approvals') void policies.value?.refetch()
-  if (notice.kind === 'outgoing') void hold.value?.refetch()
+  if (notice.kind === 'roles') void roles.value?.refetch()
   if (notice.kind === 'accounts') void refetchAccounts()
   if (notice.kind === 'hours' || notice.kind === 'everything') void hours.value?.refetch()
 }
@@ -36,12 +36,12 @@ function onNotice(notice: Notice): void {
       <div class="mx-auto max-w-4xl">
         <h1 class="mb-4 font-name text-2xl font-bold">Setup</h1>
         <AccountList :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" />
+        <RoleTable :key="`t${workspaceId}`" ref="roles" :workspace-id="workspaceId" :may-manage="session.may('manage_members')" />
         <DeskList :key="`d${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" />
         <HoursForm ref="hours" :key="`h${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_rules')" />
         <SavedReplyList :key="`s${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_replies')" :zone="zone" />
         <LinkList :key="`k${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_replies')" :zone="zone" />
         <PolicyList :key="`p${workspaceId}`" ref="policies" :workspace-id="workspaceId" :may-manage="session.may('manage_rules')" />
-        <HoldForm :key="`o${workspaceId}`" ref="hold" :workspace-id="workspaceId" :may-hold="session.may('hold_outgoing')" />
         <ListeningList :key="`l${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_tags')" />
         <ReadingAccuracy :key="`r${workspaceId}`" :workspace-id="workspaceId" />
         <AsideList v-if="session.may('manage_accounts')" :key="workspaceId" :workspace-id="workspaceId" />

@@ -3,11 +3,15 @@ import { computed, nextTick, ref, toRef } from 'vue'
 import type { OfferedReply, ReplyMode, Sheet } from '@/api/types'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import { sayLanguage } from '@/lib/filters'
+import WhenDialog from '@/components/ui/WhenDialog.vue'
+import LaterStrip from './LaterStrip.vue'
+import { listOften } from './later'
+import EmojiButton from './EmojiButton.vue'
 import ReplyPicker from './ReplyPicker.vue'
 import type { ComposerState } from './useComposer'
 import { useSavedReplies } from './useSavedReplies'
 
-const props = defineProps<{ composer: ComposerState; workspaceId: number; sheet: Sheet; maySort: boolean; personName: string; canTranslate: boolean }>()
+const props = defineProps<{ composer: ComposerState; workspaceId: number; sheet: Sheet; maySort: boolean; personName: string; canTranslate: boolean; zone: string; me: number }>()
 const emit = defineEmits<{ sent: [settled: boolean, mode: ReplyMode] }>()
 const area = ref<HTMLTextAreaElement | null>(null)
 
@@ -57,18 +61,30 @@ async function insert(one: OfferedReply, [from, until]: [number, number]): Promi
   area.value?.focus()
   area.value?.setSelectionRange(end, end)
 }
+/** Where the cursor stands; the words around it stay. */
+async function addEmoji(emoji: string): Promise<void> {
+  const at = area.value?.selectionEnd ?? text.value.length
+  text.value = text.value.slice(0, at) + emoji + text.value.slice(at)
+  props.composer.onType()
+  await nextTick()
+  area.value?.focus()
+  area.value?.setSelectionRange(at + emoji.length, at + emoji.length)
+}
 function suggest(n: number): void {
   const one = suggested.value[n]
   if (one && mode.value !== 'note') void insert(one, [area.value?.selectionStart ?? 0, area.value?.selectionEnd ?? 0])
 }
-async function send(settle: boolean): Promise<void> {
+async function send(settle: boolean, sendAt?: string): Promise<void> {
   const sentAs = mode.value
-  if (await props.composer.send(settle)) emit('sent', settle, sentAs)
+  isTiming.value = false
+  if (await props.composer.send(settle, sendAt)) emit('sent', settle, sentAs)
 }
+const isTiming = ref(false)
 defineExpose({ choose, focus: () => area.value?.focus() })
 </script>
 
 <template>
+  <LaterStrip v-if="sheet.scheduled" :scheduled="sheet.scheduled" :zone="zone" :me="me" :problem="problem" @change="composer.reschedule" @cancel="composer.unschedule" />
   <section v-if="maySort" class="mx-2 mb-2 md:mx-5 md:mb-3.5 shrink-0 rounded-lg border-[1.5px] bg-raised" :class="ink.frame" aria-label="Answer" data-test="answer">
     <div class="flex flex-wrap items-center border-b border-rule-soft text-[13px] lg:flex-nowrap" role="tablist" aria-label="Who can read it">
       <button
@@ -129,9 +145,11 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           {{ length.toLocaleString('en') }} of {{ current?.limit.toLocaleString('en') }}
         </span>
         <span v-else>Stays in the margin</span>
+        <EmojiButton @pick="addEmoji" @close="area?.focus()" />
         <button v-if="mode !== 'note'" type="button" class="font-semibold whitespace-nowrap text-pine hover:underline" data-test="pick-reply" @click="openPicker()">Saved replies <KeyCap keys="/" /></button>
         <button v-if="canTranslate && theirLanguage && mode !== 'note' && !written" type="button" class="font-semibold text-pine hover:underline disabled:opacity-50" :disabled="!text.trim()" data-test="translate-reply" @click="composer.translate()">Into {{ sayLanguage(theirLanguage) }}</button>
         <div class="ml-auto flex gap-1.5">
+          <button v-if="mode !== 'note' && !asks && !sheet.scheduled" type="button" class="rounded-[5px] px-2 py-1 text-[13.5px] font-semibold hover:bg-fold disabled:opacity-50" :class="ink.says" :disabled="!text.trim() || isTooLong || isSending" data-test="send-later" @click="isTiming = true">Later</button>
           <button
             v-if="mode !== 'note' && !asks"
             type="button"
@@ -152,6 +170,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           >{{ asks ? 'Ask for approval' : mode === 'note' ? 'Add note' : mode === 'public' ? 'Send publicly' : 'Send privately' }}</button>
         </div>
       </div>
+      <WhenDialog v-if="isTiming" title="Send it at" about="The conversation is parked until then. It is checked again at its time: it does not go if they write before." button="Send then" :often="listOften()" @close="isTiming = false" @pick="(at) => send(false, at)" />
       <ReplyPicker v-if="picking" :offered="offered" @close="(picking = null), area?.focus()" @pick="(one) => picking && insert(one, picking)" />
     </template>
   </section>

@@ -27,7 +27,7 @@ const groups = computed<{ name: string; choices: Choice[] }[]>(() => {
   const d = directory.value
   const band = props.counts?.moves.find((m) => m.move === props.move)
   const list: { name: string; choices: Choice[] }[] = [
-    { name: 'owner', choices: [{ value: 'me', text: 'Me', n: of('owner', props.me) }, { value: 'nobody', text: 'Nobody', n: of('owner', '') }, ...(members.value ?? []).filter((m) => m.id !== props.me && m.role !== 'observer').map((m) => ({ value: String(m.id), text: m.name, n: of('owner', m.id) }))] },
+    { name: 'owner', choices: [{ value: 'me', text: 'Me', n: of('owner', props.me) }, { value: 'nobody', text: 'Nobody', n: of('owner', '') }, ...(members.value ?? []).filter((m) => m.id !== props.me && m.may_sort).map((m) => ({ value: String(m.id), text: m.name, n: of('owner', m.id) }))] },
     { name: 'team', choices: (d?.teams ?? []).map((t) => ({ value: String(t.id), text: t.name, n: of('team', t.id) })) },
     { name: 'band', choices: BANDS.map(([key, text]) => ({ value: key, text, n: band?.[key] })) },
     { name: 'priority', choices: PRIORITIES.map((text, n) => ({ value: String(n), text, n: of('priority', n) })).reverse() },

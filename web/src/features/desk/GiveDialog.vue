@@ -8,7 +8,7 @@ const emit = defineEmits<{ close: []; give: [to: number | null, team: number | n
 const to = ref<string>(props.owner ? `m${props.owner}` : props.team ? `t${props.team}` : '')
 const number = (kind: string): number | null => (to.value.startsWith(kind) ? Number(to.value.slice(1)) : null)
 const note = ref('')
-const able = computed(() => props.members.filter((m) => m.role !== 'observer'))
+const able = computed(() => props.members.filter((m) => m.may_sort))
 </script>
 
 <template>

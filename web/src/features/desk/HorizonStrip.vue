@@ -91,7 +91,7 @@ function key(event: KeyboardEvent, n: number): void {
       <h2 class="text-xs font-semibold text-ink-2">Answers due</h2>
       <p v-if="horizon" class="text-[15px] font-semibold whitespace-nowrap"><span :class="late ? 'text-brick' : ''">{{ late ? `${late} late` : 'None late' }}</span> · {{ horizon.within_hour }} within the hour</p>
       <p v-if="problem" role="alert" class="text-xs text-brick">{{ problem }}</p>
-      <p v-else class="truncate text-xs text-ink-2" :title="paceWhy" data-test="pace">{{ pace }}<template v-if="from"><template v-if="pace"> · </template><button type="button" class="font-semibold text-pine underline" data-test="clear-span" @click="emit('clear')">All dues</button></template></p>
+      <p v-else class="flex gap-2 text-xs text-ink-2" :title="paceWhy" data-test="pace"><span class="truncate">{{ pace }}</span><button v-if="from" type="button" class="shrink-0 font-semibold text-pine underline" data-test="clear-span" @click="emit('clear')">All dues</button></p>
     </div>
     <div v-if="horizon" class="flex min-w-0 select-none">
       <button type="button" class="flex w-[86px] shrink-0 flex-col justify-end bg-brick-wash px-2.5 pb-1 text-left" :class="isLate ? 'shadow-[inset_0_-3px_0_var(--brick)]' : ''" :aria-pressed="isLate" :aria-label="`${late} late: show them`" data-test="horizon-late" @click="emit('late')">

@@ -60,6 +60,8 @@ function say(e: TrailEvent): string {
     case 'sent_back': return `${who} sent the answer back: ${String(e.data.reason)}`
     case 'withdrawn': return `${who} withdrew the answer`
     case 'consent_asked': return `${who} wants answers approved here`
+    case 'scheduled': return `${who} ${e.data.again ? 'set it anew' : 'wrote an answer'} to be sent ${sayTime(String(e.data.until), props.zone)}`
+    case 'unscheduled': return e.data.reason ? `Not sent at its time: ${String(e.data.reason)}` : `${who} took back what was to be sent later`
     case 'handed_over': return `${who} ${e.data.joined ? 'passed it on to' : 'handed it over to'} ${String(e.data.desk)}`
     case 'case_told': return `${String(e.data.by)}: ${CASE_WORDS[String(e.data.state)]?.toLowerCase()}${e.data.remark ? `, “${String(e.data.remark)}”` : ''}`
     case 'delivered': return 'Delivered'

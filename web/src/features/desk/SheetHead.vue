@@ -9,7 +9,7 @@ import { DOING, KINDS, MOVE_WORDS, PARKING, PRIORITIES, SETTLED, sayDue, sayTime
 import HandOverDialog from '@/features/cases/HandOverDialog.vue'
 import GiveDialog from './GiveDialog.vue'
 import NameDialog from '@/components/ui/NameDialog.vue'
-import ParkDialog from './ParkDialog.vue'
+import WhenDialog from '@/components/ui/WhenDialog.vue'
 
 const props = defineProps<{ sheet: Sheet; zone: string; now: number; me: number; maySort: boolean; present: Present[] }>()
 const emit = defineEmits<{ act: [body: Act, words: string] }>()
@@ -160,6 +160,6 @@ defineExpose({
     />
     <HandOverDialog v-if="handing" :desk="handing" :count="1" @close="handing = null" @hand="handOver" />
     <GiveDialog v-if="giving" :members="members ?? []" :teams="directory?.teams ?? []" :owner="c.owner_id" :team="c.team_id" @close="giving = false" @give="give" />
-    <ParkDialog v-if="parking" @close="parking = false" @park="parkUntil" />
+    <WhenDialog v-if="parking" title="Park until" about="It comes back by itself then, or at once when they write again. The due keeps running." button="Park" @close="parking = false" @pick="parkUntil" />
   </header>
 </template>

@@ -2,12 +2,13 @@
 /** Everything under a post, in order, replies under what they answer; the person's own lines stand out. */
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { computed, ref, watch } from 'vue'
+import { RouterLink } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Thread } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import { MOVE_WORDS, sayTime } from '@/lib/words'
 
-const props = defineProps<{ workspaceId: number; postId: number; personId: number; zone: string }>()
+const props = defineProps<{ workspaceId: number; postId: number; personId: number; zone: string; mayDraw: boolean }>()
 const emit = defineEmits<{ close: []; open: [conversation: number] }>()
 const { sayMember } = useDirectory()
 const thread = ref<Thread | null>(null)
@@ -51,7 +52,7 @@ const lines = computed<Line[]>(() => {
           <DialogTitle class="font-name text-lg font-bold">{{ thread?.post.title || 'The whole thread' }}</DialogTitle>
           <p class="line-clamp-3 text-ink-2">{{ thread?.post.body }}</p>
           <p class="mt-1 text-xs text-ink-2">{{ lines.length }} messages, {{ lines.filter((l) => l.isAnswered).length }} answered. Choose one to answer it.</p>
-          <button type="button" class="mt-1 text-[13px] font-semibold text-pine underline" @click="emit('close')">Back to the conversation</button>
+          <p class="mt-1 flex gap-4 text-[13px] font-semibold"><button type="button" class="text-pine underline" @click="emit('close')">Back to the conversation</button><RouterLink v-if="mayDraw" class="text-pine underline" :to="{ name: 'draws', params: { workspace: String(workspaceId) }, query: { post: String(postId) } }">Draw a prize among them</RouterLink></p>
         </header>
         <p v-if="problem" role="alert" class="px-6 py-3 text-brick">{{ problem }}</p>
         <ol class="scroll-quiet min-h-0 flex-1 overflow-y-auto px-6 py-3" tabindex="0" aria-label="Messages of the thread">

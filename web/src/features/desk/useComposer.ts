@@ -100,7 +100,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   }
 
   /** Send as the mode says. True when it was taken; otherwise the text stays and the reason shows. */
-  async function send(settle: boolean): Promise<boolean> {
+  async function send(settle: boolean, sendAt?: string): Promise<boolean> {
     const id = conversation
     if (id === null || isSending.value || !text.value.trim()) return false
     problem.value = null
@@ -109,6 +109,12 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
       if (mode.value === 'note') return await acts.act(id, { act: 'note', text: text.value }, 'Note added').then(clear)
       const own = written.value && { text: written.value.text, language: written.value.language }
       const body = { public: mode.value === 'public', text: text.value, seen_seq: state.seenSeq.value, settle, saved_reply: savedReply.value, ...(own ? { written: own } : {}) }
+      if (sendAt !== undefined && !asks.value) {
+        const kept = await take(api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/scheduled', { ...at(id), body: { ...body, send_at: sendAt } }))
+        acts.remember({ conversation: id, seq: kept.seq, words: 'To be sent later' })
+        await state.refetch()
+        return clear(true)
+      }
       if (asks.value) {
         const asked = await take(api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/proposals', { ...at(id), body }))
         acts.remember({ conversation: id, seq: 0, words: 'Asked for approval', proposal: asked.id })
@@ -184,6 +190,33 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     return from + one.text.length
   }
 
+  /** Change when the answer that waits here is sent; its author has looked at what is new. */
+  async function reschedule(sendAt: string): Promise<void> {
+    const waiting = state.sheet.value?.scheduled
+    if (!waiting) return
+    await attempt(() => take(api.PUT('/api/workspaces/{workspace_id}/scheduled/{scheduled_id}', { params: { path: { workspace_id: workspaceId.value, scheduled_id: waiting.id } }, body: { text: waiting.body, send_at: sendAt, seen_seq: state.sheet.value?.conversation.seq ?? 0 } })))
+  }
+  /** Take it back into the composer. */
+  async function unschedule(): Promise<void> {
+    const waiting = state.sheet.value?.scheduled
+    if (!waiting) return
+    await attempt(async () => {
+      const back = await take(api.DELETE('/api/workspaces/{workspace_id}/scheduled/{scheduled_id}', { params: { path: { workspace_id: workspaceId.value, scheduled_id: waiting.id } } }))
+      mode.value = waiting.public ? 'public' : 'private'
+      restore(back.text)
+    })
+  }
+  async function attempt(call: () => Promise<unknown>): Promise<void> {
+    try {
+      problem.value = null
+      await call()
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      problem.value = error.message
+    }
+    await state.refetch()
+  }
+
   /** Put words back: a reply that was undone or refused. */
   function restore(words: string): void {
     const front = current.value?.front ?? ''
@@ -191,6 +224,6 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     onType()
   }
 
-  return { needs, asks, text, mode, modes, current, length, isTooLong, hasNews, problem, isSending, isWriting, onType, acknowledge, send, insert, restore, chooseMode, written, theirLanguage, translate, untranslate }
+  return { needs, asks, text, mode, modes, current, length, isTooLong, hasNews, problem, isSending, isWriting, onType, acknowledge, send, reschedule, unschedule, insert, restore, chooseMode, written, theirLanguage, translate, untranslate }
 }
 export type ComposerState = ReturnType<typeof useComposer>

@@ -66,5 +66,5 @@ async function pick(what: 'notify' | 'out'): Promise<void> {
     </div>
     <AlertList v-if="isReadingAlerts" :workspace-id="session.workspaceId" :zone="session.workspace?.time_zone ?? 'UTC'" @close="(isReadingAlerts = false), soon()" />
   </header>
-  <p v-if="waiting?.held_reason" role="status" class="shrink-0 border-b border-honey-line bg-honey-wash px-4 py-1.5 text-[13px] text-honey-ink" data-test="held"><b>Nothing goes out: {{ waiting.held_reason }}.</b> What is written waits, and all of it goes when it is released in <RouterLink class="underline" :to="{ name: 'setup', params: { workspace: String(session.workspaceId) } }">Setup</RouterLink>.</p>
+  <p v-if="waiting?.held_reason" role="status" class="shrink-0 border-b border-honey-line bg-honey-wash px-4 py-1.5 text-[13px] text-honey-ink" data-test="held"><b>Nothing goes out: {{ waiting.held_reason }}.</b> What is written waits, and all of it goes when it is released in <RouterLink class="underline" :to="{ name: 'outgoing', params: { workspace: String(session.workspaceId) } }">Outgoing</RouterLink>.</p>
 </template>

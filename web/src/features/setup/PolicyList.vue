@@ -3,7 +3,7 @@
 import { useQuery } from '@pinia/colada'
 import { computed, ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { PolicyBody, StoredPolicy } from '@/api/types'
+import type { PolicyBody, Roles, StoredPolicy } from '@/api/types'
 import MultiPick from '@/components/ui/MultiPick.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { READS_AS } from '@/lib/filters'
@@ -12,7 +12,6 @@ import { PRIORITIES } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
 const { directory, members, accounts, byNetwork, byTag, byTeam, sayMember } = useDirectory()
-const ROLES = ['owner', 'lead', 'responder', 'trainee'] as const
 const path = computed(() => ({ workspace_id: props.workspaceId }))
 const { data, refetch } = useQuery<StoredPolicy[]>({
   key: () => ['policies', props.workspaceId],
@@ -22,7 +21,13 @@ defineExpose({ refetch })
 type Draft = { id: number; name: string; count: number; members: number[]; teams: number[]; roles: string[]; audience: string; tags: number[]; accounts: number[]; words: string; reads_as: string[]; priority: string; reach: number | null; authors: string[] }
 const draft = ref<Draft | null>(null)
 const problem = ref<string | null>(null)
-const roles = ROLES.map((value) => ({ value: value as string, text: value }))
+const { data: known } = useQuery<Roles>({ key: () => ['roles', props.workspaceId], query: () => take(api.GET('/api/workspaces/{workspace_id}/roles', { params: { path: path.value } })) })
+const roles = computed(() => (known.value?.roles ?? []).map((r) => ({ value: r.key, text: r.name })))
+/** A role with its article: a Lead, an Owner. */
+const sayRole = (key: string): string => {
+  const name = roles.value.find((r) => r.value === key)?.text ?? 'role that is gone'
+  return `${/^[aeiou]/i.test(name) ? 'an' : 'a'} ${name}`
+}
 const accountName = (id: number): string => {
   const a = accounts.value?.find((x) => x.id === id)
   return a ? `${a.name} on ${byNetwork.value.get(a.network)?.name}` : 'an account that is gone'
@@ -30,7 +35,7 @@ const accountName = (id: number): string => {
 
 function say(p: PolicyBody): string {
   const w = p.when
-  const who = w.roles?.length ? sayList(w.roles.map((r) => `a ${r}`), 'or') : 'anybody'
+  const who = w.roles?.length ? sayList(w.roles.map(sayRole), 'or') : 'anybody'
   const how = w.public == null ? 'an answer' : w.public ? 'a public answer' : 'a private message'
   const asks = [
     w.accounts?.length && `from ${sayList(w.accounts.map(accountName), 'or')}`,
@@ -40,7 +45,7 @@ function say(p: PolicyBody): string {
     w.reach_at_least != null && `to somebody with reach of ${w.reach_at_least} or more`,
     w.words?.length && `with the words ${sayList(w.words, 'or')}`,
   ].filter(Boolean)
-  const by = [...(p.members ?? []).map(sayMember), ...(p.teams ?? []).map((t) => byTeam.value.get(t) ?? '…'), ...(p.roles ?? []).map((r) => `an ${r}`.replace(/^an (?![aeiou])/, 'a '))]
+  const by = [...(p.members ?? []).map(sayMember), ...(p.teams ?? []).map((t) => byTeam.value.get(t) ?? '…'), ...(p.roles ?? []).map(sayRole)]
   return `When ${who} writes ${how}${asks.length ? ` ${asks.join(', ')}` : ''}, ${p.count === 2 ? 'two' : 'one'} of ${sayList(by, 'or')} must approve it.`
 }
 function edit(p?: StoredPolicy): void {

@@ -1,0 +1,86 @@
+"""Shapes of what goes out."""
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from sorta.api.schemas.acts import Reply
+
+
+class Hold(BaseModel):
+    reason: str = Field(min_length=1, max_length=300)
+
+
+class _Entry(BaseModel):
+    id: int
+    conversation_id: int
+    account_id: int
+    what: str
+    problem: str | None
+    queued_at: datetime
+    member_id: int | None
+    rule_id: int | None
+    body: str
+    public: bool
+    person_name: str
+    network: str
+
+
+class WaitingEntry(_Entry):
+    """Not gone out yet; `why` says what it waits for, `not_before` until when at least."""
+
+    state: str
+    attempts: int
+    not_before: datetime
+    why: Literal["held", "paused", "sending", "behind", "again", "limit", "now"]
+    paused_reason: str | None
+
+
+class RefusedEntry(_Entry):
+    """What a network would not have; `problem` says what it said."""
+
+
+class ScheduledEntry(BaseModel):
+    """An answer to be sent at `send_at`; `overtaken` when they have written since, so that it will not go."""
+
+    id: int
+    conversation_id: int
+    author_id: int
+    public: bool
+    body: str
+    settle: bool
+    send_at: datetime
+    made_at: datetime
+    state: Literal["waiting", "stopped"]
+    problem: str | None
+    person_name: str
+    network: str
+    overtaken: bool
+
+
+class Outgoing(BaseModel):
+    """Whether what goes out is held, by whom and why; what waits, what is to be sent later, what was refused."""
+
+    held_at: datetime | None
+    held_by: int | None
+    held_reason: str | None
+    waiting: list[WaitingEntry]
+    scheduled: list[ScheduledEntry]
+    refused: list[RefusedEntry]
+
+
+class NewScheduled(Reply):
+    """A reply with the time it is to be sent at."""
+
+    send_at: datetime
+
+
+class ChangedScheduled(BaseModel):
+    text: str = Field(max_length=20000)
+    send_at: datetime
+    seen_seq: int = Field(ge=0)
+
+
+class TakenBack(BaseModel):
+    text: str

@@ -1,0 +1,26 @@
+"""Members as those on whose behalf something is done later. Used by services.scheduling."""
+
+from zoneinfo import ZoneInfo
+
+from sorta.core.errors import NotAllowed
+from sorta.services.house import Scope
+from sorta.services.roles import read_role
+from sorta.store import people
+from sorta.store.db import Conn
+
+
+async def get_scope_of(conn: Conn, workspace_id: int, member_id: int) -> Scope:
+    """What a member may do in a workspace now. Raises NotAllowed when they work there no more."""
+    members = {m.id: m for m in await people.list_members(conn, workspace_id)}
+    zone = await people.get_workspace_zone(conn, workspace_id)
+    if member_id not in members or zone is None:
+        raise NotAllowed("Its author works here no more.")
+    member = members[member_id]
+    return Scope(
+        workspace_id=workspace_id,
+        member_id=member_id,
+        name=member.name,
+        role=read_role(member.role, member.role_name, member.permissions),
+        zone=ZoneInfo(zone),
+        csrf="",
+    )

@@ -1,0 +1,141 @@
+"""Roles of a workspace and who has which. Used by the API, signing in and consent."""
+
+import uuid
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from sorta.core.errors import Invalid, NotFound
+from sorta.core.permissions import (
+    WORDS,
+    HeldRole,
+    Permission,
+    Role,
+    check_owner_stays,
+    check_role,
+    check_within,
+)
+from sorta.services.house import House, Scope
+from sorta.store import approvals, people
+from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
+
+
+def read_role(key: str, name: str, permissions: Sequence[str]) -> HeldRole:
+    """A role from what is stored of it."""
+    return HeldRole(key=key, name=name, grants=frozenset(Permission(p) for p in permissions))
+
+
+async def list_held_roles(conn: Conn, workspace_id: int) -> dict[int, HeldRole]:
+    """What each member of a workspace is there."""
+    return {m.id: read_role(m.role, m.role_name, m.permissions) for m in await people.list_members(conn, workspace_id)}
+
+
+async def _list_roles(conn: Conn, workspace_id: int) -> dict[str, HeldRole]:
+    return {r["key"]: read_role(**r) for r in await people.list_roles(conn, workspace_id)}
+
+
+async def list_roles(house: House, scope: Scope) -> dict[str, Any]:
+    """All roles with what they hold and who has them, and all permissions in words."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        roles = await _list_roles(conn, scope.workspace_id)
+        members = await people.list_members(conn, scope.workspace_id)
+    return {
+        "roles": [
+            {
+                "key": role.key,
+                "name": role.name,
+                "is_own": role.key not in set(Role),
+                "permissions": sorted(role.grants),
+                "members": [m.id for m in members if m.role == role.key],
+            }
+            for role in roles.values()
+        ],
+        "permissions": [{"key": p, "words": WORDS[p]} for p in Permission],
+        "mine": scope.role.key,
+    }
+
+
+def _pick(roles: Mapping[str, HeldRole], key: str) -> HeldRole:
+    if key not in roles:
+        raise NotFound("There is no such role in this workspace.")
+    return roles[key]
+
+
+def _check_name_is_free(roles: Mapping[str, HeldRole], name: str, key: str) -> None:
+    if any(r.name.lower() == name.lower() and r.key != key for r in roles.values()):
+        raise Invalid(f"There is a role called {name} already.", "name")
+
+
+async def add_role(house: House, scope: Scope, *, name: str, permissions: Sequence[Permission]) -> str:
+    """A role of the workspace's own; its key. Raises Invalid, NotAllowed when it holds more than one's own."""
+    scope.check(Permission.MANAGE_MEMBERS)
+    said, grants = check_role(name, permissions)
+    made = HeldRole(key=f"own-{uuid.uuid4().hex[:12]}", name=said, grants=grants)
+    check_within(scope.role, made)
+    async with house.db.transact(scope.workspace_id) as conn:
+        await people.lock_roles(conn, scope.workspace_id)
+        _check_name_is_free(await _list_roles(conn, scope.workspace_id), said, made.key)
+        await people.add_role(conn, scope.workspace_id, key=made.key, name=said, permissions=sorted(grants))
+        await tell(conn, make_notice(scope.workspace_id, "roles"))
+    return made.key
+
+
+async def set_role(house: House, scope: Scope, key: str, *, name: str, permissions: Sequence[Permission]) -> None:
+    """What a role is called and holds, for all who have it. The Owner's holds everything and is not changed.
+
+    Raises Invalid, NotFound, NotAllowed when it holds, or would hold, more than one's own.
+    """
+    scope.check(Permission.MANAGE_MEMBERS)
+    said, grants = check_role(name, permissions)
+    async with house.db.transact(scope.workspace_id) as conn:
+        await people.lock_roles(conn, scope.workspace_id)
+        roles = await _list_roles(conn, scope.workspace_id)
+        before = _pick(roles, key)
+        if key == Role.OWNER:
+            raise Invalid("An Owner may do everything; that cannot be changed.", "permissions")
+        check_within(scope.role, before, HeldRole(key=key, name=said, grants=grants))
+        if key == scope.role.key and Permission.MANAGE_MEMBERS not in grants:
+            raise Invalid("You would lock yourself out: your own role has to go on managing members.", "permissions")
+        _check_name_is_free(roles, said, key)
+        await people.change_role(conn, scope.workspace_id, key=key, name=said, permissions=sorted(grants))
+        await tell(conn, make_notice(scope.workspace_id, "roles"))
+
+
+async def remove_role(house: House, scope: Scope, key: str) -> None:
+    """Forget a role of one's own that nobody has and no policy names. Raises Invalid, NotFound, NotAllowed."""
+    scope.check(Permission.MANAGE_MEMBERS)
+    async with house.db.transact(scope.workspace_id) as conn:
+        held = await people.lock_roles(conn, scope.workspace_id)
+        role = _pick(await _list_roles(conn, scope.workspace_id), key)
+        check_within(scope.role, role)
+        if key in set(Role):
+            raise Invalid("A starting role stays; change what it holds.", "key")
+        if key in held.values():
+            raise Invalid(f"Somebody is a {role.name} still. Give them another role first.", "key")
+        named = [p["body"]["name"] for p in await approvals.list_policies(conn, scope.workspace_id) if _names(p, key)]
+        if named:
+            raise Invalid(f"The policy “{named[0]}” names it. Change that first.", "key")
+        await people.delete_role(conn, scope.workspace_id, key)
+        await tell(conn, make_notice(scope.workspace_id, "roles"))
+
+
+def _names(policy: Mapping[str, Any], key: str) -> bool:
+    body = policy["body"]
+    return key in body.get("roles", ()) or key in body["when"].get("roles", ())
+
+
+async def give_role(house: House, scope: Scope, member_id: int, key: str) -> None:
+    """What a member is from now on.
+
+    Raises NotFound, NotAllowed when they are or would be more than one is oneself, Invalid when no Owner would be left.
+    """
+    scope.check(Permission.MANAGE_MEMBERS)
+    async with house.db.transact(scope.workspace_id) as conn:
+        held = await people.lock_roles(conn, scope.workspace_id)
+        roles = await _list_roles(conn, scope.workspace_id)
+        if member_id not in held:
+            raise NotFound("There is no such member in this workspace.")
+        check_within(scope.role, _pick(roles, held[member_id]), _pick(roles, key))
+        check_owner_stays(held, member_id, key)
+        await people.set_role(conn, scope.workspace_id, member_id, key)
+        await tell(conn, make_notice(scope.workspace_id, "roles"))

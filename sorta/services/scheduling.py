@@ -1,0 +1,215 @@
+"""Answers to be sent later: kept, changed, taken back, and sent at their time if they may still go. Used by the API and the worker.
+
+At its time an answer is checked as if it were sent by hand: what they have written since, the network, the author's
+role and approval. What cannot go stops with its reason and comes back to its author.
+"""
+
+from datetime import datetime, timedelta
+from typing import Any
+
+from sorta.core.answers import Extras
+from sorta.core.errors import Invalid, MovedOn, NeedsApproval, NotAllowed, NotFound, SortaError, TooLate
+from sorta.services.alerts import add_alerts
+from sorta.services.answers import EXTRAS, check_may_reply, check_reply, commit_reply
+from sorta.services.consent import find_needs, say_needs
+from sorta.services.house import House, Scope
+from sorta.services.members import get_scope_of
+from sorta.services.trail import Ledger
+from sorta.store import desk, scheduled
+from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
+
+FURTHEST = timedelta(days=180)
+
+
+def _check_time(send_at: datetime, now: datetime) -> datetime:
+    if send_at.tzinfo is None or send_at <= now:
+        raise Invalid("Choose a time that lies ahead.", "send_at")
+    if send_at > now + FURTHEST:
+        raise Invalid(f"At most {FURTHEST.days} days ahead.", "send_at")
+    return send_at
+
+
+async def schedule(
+    house: House,
+    scope: Scope,
+    conversation_id: int,
+    *,
+    public: bool,
+    text: str,
+    seen_seq: int,
+    settle: bool,
+    send_at: datetime,
+    now: datetime,
+    extras: Extras = Extras(),
+) -> int:
+    """Keep a reply until its time, the conversation parked until then; the act's number in the trail.
+
+    The same checks as for sending it hold now, and again at its time. Raises TooLate when one waits here already.
+    """
+    check_may_reply(scope, public=public)
+    at = _check_time(send_at, now)
+    async with house.db.transact(scope.workspace_id) as conn:
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(conversation_id)
+        if conversation.facts.proposal_waiting:
+            raise TooLate("An answer waits for approval here. Withdraw it first.")
+        if await scheduled.get_waiting(conn, scope.workspace_id, conversation_id) is not None:
+            raise TooLate("An answer is to be sent later here already. Change that one, or take it back.")
+        await check_reply(ledger, conversation, author_id=scope.member_id, public=public, text=text, seen_seq=seen_seq)
+        needs = await find_needs(conn, conversation, scope, public=public, text=text)
+        if needs:
+            raise NeedsApproval(say_needs(needs))
+        id = await scheduled.add_scheduled(
+            conn,
+            scope.workspace_id,
+            {
+                "conversation_id": conversation_id,
+                "author_id": scope.member_id,
+                "public": public,
+                "body": text.strip(),
+                "settle": settle,
+                "extras": EXTRAS.dump_python(extras, mode="json"),
+                "seen_seq": conversation.facts.seq + 1,
+                "send_at": at,
+                "now": now,
+            },
+        )
+        event = ledger.add(
+            conversation, "scheduled", member_id=scope.member_id, scheduled=id, until=at.isoformat(), public=public
+        )
+        await ledger.write()
+        await desk.delete_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
+        await tell(conn, make_notice(scope.workspace_id, "outgoing"))
+    return event.seq
+
+
+async def _get(conn: Conn, scope: Scope, id: int) -> dict[str, Any]:
+    row = await scheduled.get_scheduled(conn, scope.workspace_id, id)
+    if row is None:
+        raise NotFound("There is no such answer to be sent later in this workspace.")
+    if row["state"] != "waiting":
+        raise TooLate("It waits no more: it has gone, was taken back or was stopped.")
+    if row["author_id"] != scope.member_id:
+        raise NotAllowed("Only its author can change it or take it back.")
+    return row
+
+
+async def change(
+    house: House, scope: Scope, id: int, *, text: str, send_at: datetime, seen_seq: int, now: datetime
+) -> None:
+    """Other words, another time, or the word that it is still right after they wrote again. Raises as `schedule` does."""
+    at = _check_time(send_at, now)
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await _get(conn, scope, id)
+        check_may_reply(scope, public=row["public"])
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(row["conversation_id"])
+        await check_reply(
+            ledger, conversation, author_id=scope.member_id, public=row["public"], text=text, seen_seq=seen_seq
+        )
+        needs = await find_needs(conn, conversation, scope, public=row["public"], text=text)
+        if needs:
+            raise NeedsApproval(say_needs(needs))
+        event = ledger.add(
+            conversation,
+            "scheduled",
+            member_id=scope.member_id,
+            scheduled=id,
+            until=at.isoformat(),
+            public=row["public"],
+            again=True,
+        )
+        await scheduled.set_scheduled(conn, scope.workspace_id, id, body=text.strip(), send_at=at, seen_seq=event.seq)
+        await ledger.write()
+        await tell(conn, make_notice(scope.workspace_id, "outgoing"))
+
+
+async def cancel(house: House, scope: Scope, id: int, now: datetime) -> str:
+    """Take it back; the text, so that it can be written on."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await _get(conn, scope, id)
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(row["conversation_id"])
+        ledger.add(conversation, "unscheduled", member_id=scope.member_id, scheduled=id)
+        await ledger.write()
+        return await take_back(conn, scope.workspace_id, id, now)
+
+
+async def take_back(conn: Conn, workspace_id: int, id: int, now: datetime) -> str:
+    """End one that still waits; its text. Raises TooLate when it has gone."""
+    ended = await scheduled.end_scheduled(conn, workspace_id, id, state="cancelled", problem=None, now=now)
+    if ended is None:
+        raise TooLate("It has gone already.")
+    await tell(conn, make_notice(workspace_id, "outgoing"))
+    body: str = ended["body"]
+    return body
+
+
+async def send_due(house: House, workspace_id: int, now: datetime) -> int:
+    """Send whatever's time has come; how many went. Run by the worker, safe to run twice."""
+    async with house.db.transact(workspace_id) as conn:
+        due = await scheduled.list_due(conn, workspace_id, now)
+    return sum([await _send(house, workspace_id, id, now) for id in due])
+
+
+async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool:
+    try:
+        async with house.db.transact(workspace_id) as conn:
+            row = await scheduled.get_scheduled(conn, workspace_id, id)
+            if row is None or row["state"] != "waiting" or row["send_at"] > now:
+                return False
+            scope = await get_scope_of(conn, workspace_id, row["author_id"])
+            check_may_reply(scope, public=row["public"])
+            ledger = Ledger(house, conn, workspace_id, now)
+            conversation = await ledger.get(row["conversation_id"])
+            checked = await check_reply(
+                ledger,
+                conversation,
+                author_id=scope.member_id,
+                public=row["public"],
+                text=row["body"],
+                seen_seq=row["seen_seq"],
+            )
+            needs = await find_needs(conn, conversation, scope, public=row["public"], text=row["body"])
+            if needs:
+                raise NeedsApproval(f"It needs approval by now: {', '.join(need.name for need in needs)}.")
+            await commit_reply(
+                ledger,
+                conversation,
+                checked,
+                author_id=scope.member_id,
+                settle=row["settle"],
+                extras=EXTRAS.validate_python(row["extras"]),
+                leaves_at=now,
+            )
+            await scheduled.end_scheduled(conn, workspace_id, id, state="sent", problem=None, now=now)
+            await tell(conn, make_notice(workspace_id, "outgoing"))
+        return True
+    except MovedOn:
+        await _stop(house, workspace_id, id, "They wrote again, or somebody answered, after it was written.", now)
+    except SortaError as error:
+        await _stop(house, workspace_id, id, error.message, now)
+    return False
+
+
+async def _stop(house: House, workspace_id: int, id: int, reason: str, now: datetime) -> None:
+    async with house.db.transact(workspace_id) as conn:
+        ended = await scheduled.end_scheduled(conn, workspace_id, id, state="stopped", problem=reason, now=now)
+        if ended is None:
+            return
+        ledger = Ledger(house, conn, workspace_id, now)
+        conversation = await ledger.get(ended["conversation_id"])
+        ledger.add(conversation, "unscheduled", scheduled=id, reason=reason)
+        await ledger.write()
+        await add_alerts(
+            conn,
+            workspace_id,
+            members=[ended["author_id"]],
+            occasion="stopped",
+            words=f"Your answer to {conversation.row['person_name']} did not go out at its time: {reason}",
+            conversation_id=conversation.id,
+            key=f"scheduled:{id}",
+            now=now,
+        )
+        await tell(conn, make_notice(workspace_id, "outgoing"))

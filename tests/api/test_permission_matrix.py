@@ -1,0 +1,209 @@
+"""Every endpoint and every act by every permission: refused without the one it needs, not refused with it alone.
+
+A new endpoint that writes has to be added to NEEDS, a new act to ACTS, or the test says so.
+"""
+
+from typing import Any, get_args
+
+import httpx
+import pytest
+from fastapi import FastAPI
+
+from sorta.api.schemas import acts as shapes
+from sorta.core.permissions import STARTING, Permission, Role
+from sorta.store import people
+from tests.api.conftest import Client
+from tests.api.test_isolation import BODIES, ask, list_routes
+from tests.world import World
+
+pytestmark = pytest.mark.anyio
+P = Permission
+
+#: What each endpoint that changes something needs; None: whoever sees the workspace may, for it is about themselves
+#: or changes nothing.
+NEEDS: dict[str, Permission | None] = {
+    "set_token": P.MANAGE_ACCOUNTS,
+    "try_aside": P.MANAGE_ACCOUNTS,
+    "set_desk": P.MANAGE_ACCOUNTS,
+    "try_case_again": P.SORT,
+    "add_acts": P.SORT,
+    "add_act": P.SORT,
+    "undo_act": P.SORT,
+    "undo_acts": P.SORT,
+    "set_draft": P.SORT,
+    "add_reply": P.REPLY_PUBLICLY,
+    "add_proposal": P.REPLY_PUBLICLY,
+    "add_scheduled": P.REPLY_PUBLICLY,
+    "try_outgoing": P.SORT,
+    "add_moderation": P.MODERATE,
+    "add_translation": None,
+    "translate_text": P.SORT,
+    "add_review": P.SORT,
+    "add_fact": P.SORT,
+    "delete_fact": P.SORT,
+    "set_person_tag": P.SORT,
+    "add_follow_up": P.SORT,
+    "set_follow_up": P.SORT,
+    "add_join": P.SORT,
+    "delete_join": P.SORT,
+    "add_listening": P.MANAGE_TAGS,
+    "delete_listening": P.MANAGE_TAGS,
+    "set_kept_link": P.MANAGE_REPLIES,
+    "remove_kept_link": P.MANAGE_REPLIES,
+    "add_saved_reply": P.MANAGE_REPLIES,
+    "set_saved_reply": P.MANAGE_REPLIES,
+    "set_saved_reply_archived": P.MANAGE_REPLIES,
+    "set_hours": P.MANAGE_RULES,
+    "add_policy": P.MANAGE_RULES,
+    "set_asking": P.MANAGE_RULES,
+    "set_policy": P.MANAGE_RULES,
+    "remove_policy": P.MANAGE_RULES,
+    "add_rule": P.MANAGE_RULES,
+    "copy_rule": P.MANAGE_RULES,
+    "set_rule": P.MANAGE_RULES,
+    "remove_rule": P.MANAGE_RULES,
+    "set_rule_order": P.MANAGE_RULES,
+    "import_rules": P.MANAGE_RULES,
+    "start_trial": P.MANAGE_RULES,
+    "set_team_way": P.MANAGE_RULES,
+    "set_availability": P.MANAGE_MEMBERS,
+    "add_role": P.MANAGE_MEMBERS,
+    "set_role": P.MANAGE_MEMBERS,
+    "remove_role": P.MANAGE_MEMBERS,
+    "give_role": P.MANAGE_MEMBERS,
+    "hold_outgoing": P.HOLD_OUTGOING,
+    "release_outgoing": P.HOLD_OUTGOING,
+    "add_draw": P.DRAW_PRIZES,
+    "draw_winners": P.DRAW_PRIZES,
+    "cancel_draw": P.DRAW_PRIZES,
+    "notify_winners": P.DRAW_PRIZES,
+    "set_read": None,
+    "set_presence": None,
+    "set_alert_choice": None,
+    "read_alerts": None,
+    "check_rule": None,
+    "read_calendar": None,
+    "cancel_trial": None,
+    "set_view": None,
+    "delete_view": None,
+    # Who may consent is said by the policy that asked, the author may withdraw and change.
+    "approve_proposal": None,
+    "send_proposal_back": None,
+    "set_proposal": None,
+    "withdraw_proposal": None,
+    "set_scheduled": None,
+    "remove_scheduled": None,
+}
+READS = {"list_aside": P.MANAGE_ACCOUNTS, "export_people": P.EXPORT, "get_everything": P.EXPORT}
+#: A tag that is new is added to the workspace's tags.
+ALSO = {"set_person_tag": (P.MANAGE_TAGS,), "import_rules": (P.MANAGE_TAGS,)}
+ACTS: dict[str, dict[str, Any]] = {
+    "assign": {"owner_id": None},
+    "prioritise": {"priority": 2},
+    "note": {"text": "x"},
+    "keep": {},
+    "park": {"choice": "tomorrow"},
+    "settle": {"how": "junk"},
+    "hand_over": {"desk_id": 1, "note": None},
+    "reopen": {},
+    "tag": {"name": "x", "on": True, "person": False},
+    "watch": {"on": True},
+    "correct": {"message_id": 1, "field": "language", "value": "de"},
+}
+
+
+def is_refused(answer: httpx.Response) -> bool:
+    """A bulk act answers for each one; all others with a problem."""
+    if answer.status_code == 200 and answer.text.startswith('{"done"'):
+        return answer.json()["done"] == [] and all("may not" in f["reason"] for f in answer.json()["failed"])
+    return answer.status_code == 403 and answer.json()["type"].endswith("not-allowed")
+
+
+async def become(world: World, *permissions: Permission) -> None:
+    """Make Ilse somebody who holds these and nothing else."""
+    async with world.house.db.transact(world.workspace_id) as conn:
+        ws, held = world.workspace_id, sorted(permissions)
+        if "matrix" in {r["key"] for r in await people.list_roles(conn, ws)}:
+            await people.change_role(conn, ws, key="matrix", name="Matrix", permissions=held)
+        else:
+            await people.add_role(conn, ws, key="matrix", name="Matrix", permissions=held)
+        await people.set_role(conn, ws, world.scopes["ilse"].member_id, "matrix")
+
+
+def list_writes(app: FastAPI) -> list[tuple[str, str, str]]:
+    return [route for route in list_routes(app) if route[1] != "GET"]
+
+
+async def test_every_endpoint_that_writes_and_every_act_is_in_the_table(app: FastAPI) -> None:
+    assert {name for name, _, _ in list_writes(app)} == set(NEEDS)
+    kinds = {get_args(shape.model_fields["act"].annotation)[0] for shape in get_args(get_args(shapes.Act)[0])}
+    assert kinds == set(ACTS)
+
+
+async def test_each_endpoint_needs_what_the_table_says(app: FastAPI, anyone: Client, world: World) -> None:
+    await world.hear("hi")
+    await anyone.enter("ilse")
+    routes = {name: (method, path) for name, method, path in list_routes(app)}
+    for name, needed in {**NEEDS, **READS}.items():
+        if needed is None:
+            continue
+        method, path = routes[name]
+        where = {"workspace_id": world.workspace_id, "account_id": world.accounts["commonfold"].id, "any": 1}
+        # What changes something comes after what is refused, or a role that was given would not be held any more.
+        await become(world, *(set(P) - {needed}))
+        refused = await ask(anyone, name, method, path, **where)
+        assert is_refused(refused), (name, refused.status_code, refused.text)
+        await become(world, P.SEE, needed, *ALSO.get(name, ()))
+        if name in ("give_role", "set_role", "remove_role"):
+            continue
+        answer = await ask(anyone, name, method, path, **where)
+        assert not is_refused(answer), (name, answer.text)
+
+
+async def test_each_act_needs_to_sort_by_one_and_in_bulk(anyone: Client, world: World, here: str) -> None:
+    id = await world.hear("hi")
+    await anyone.enter("ilse")
+    for kind, body in ACTS.items():
+        act = {"act": kind, **body}
+        await become(world, *(set(P) - {P.SORT}))
+        one = await anyone.post(f"{here}/conversations/{id}/acts", json=act)
+        assert is_refused(one), (kind, one.text)
+        many = await anyone.post(f"{here}/acts", json={"ids": [id], "act": act})
+        assert is_refused(many), (kind, many.text)
+        await become(world, P.SEE, P.SORT, P.MANAGE_TAGS)
+        one = await anyone.post(f"{here}/conversations/{id}/acts", json=act)
+        assert not is_refused(one), (kind, one.text)
+
+
+async def test_who_sees_reads_everything_but_exports_and_what_was_kept_aside(
+    app: FastAPI, anyone: Client, world: World
+) -> None:
+    await world.hear("hi")
+    await anyone.enter("ilse")
+    await become(world, P.SEE)
+    for name, method, path in list_routes(app):
+        if method != "GET" or name in READS or name == "stream_live":
+            continue
+        answer = await ask(anyone, name, method, path, workspace_id=world.workspace_id, any=1)
+        assert answer.status_code != 403, (name, answer.text)
+
+
+async def test_a_public_and_a_private_reply_need_each_their_own(anyone: Client, world: World, here: str) -> None:
+    id = await world.hear("hi")
+    await anyone.enter("ilse")
+    for public, needed in ((True, P.REPLY_PUBLICLY), (False, P.REPLY_PRIVATELY)):
+        body = {**BODIES["add_reply"], "public": public}
+        await become(world, *(set(P) - {needed}))
+        assert (await anyone.post(f"{here}/conversations/{id}/replies", json=body)).status_code == 403
+        await become(world, P.SEE, needed)
+        without = await anyone.post(f"{here}/conversations/{id}/replies", json=body)
+        assert without.json()["type"].endswith("needs-approval"), without.text
+
+
+@pytest.mark.parametrize("role", list(Role))
+async def test_the_interface_is_told_what_the_role_holds(anyone: Client, world: World, role: Role) -> None:
+    async with world.house.db.transact(world.workspace_id) as conn:
+        await people.set_role(conn, world.workspace_id, world.scopes["ilse"].member_id, role)
+    await anyone.enter("ilse")
+    (mine,) = (await anyone.get("/api/session")).json()["workspaces"]
+    assert set(mine["permissions"]) == STARTING[role].grants
