@@ -1,11 +1,8 @@
 """The demo as a user has it, running for real: PostgreSQL, the Outside, worker and web as processes; Chromium in front."""
 
-import os
 import re
 import shutil
-import tempfile
 from collections.abc import Callable, Iterator
-from pathlib import Path
 
 import httpx
 import pytest
@@ -28,8 +25,7 @@ CHROMIUM = [
 @pytest.fixture(scope="session")
 def demo() -> Iterator[Demo]:
     """Undo is short and a dead worker's lease shorter than in life, so that the tests need not wait."""
-    folder = Path(tempfile.mkdtemp(prefix="sorta-e2e-", dir="/var/lib" if os.geteuid() == 0 else None))
-    folder.chmod(0o755)
+    folder = cluster.make_folder()
     more = {"SORTA_UNDO_SECONDS": "2", "SORTA_LEASE_SECONDS": "4", "SORTA_NETWORK_TIMEOUT": "2"}
     running = Demo(
         port=cluster.get_free_port(), outside_port=cluster.get_free_port(), folder=folder, more=more, size=0.15
