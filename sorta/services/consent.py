@@ -1,6 +1,6 @@
 """Which consent a reply needs in this workspace. Used by answers, approvals, ruling and the sheet."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -27,11 +27,16 @@ async def list_active_policies(conn: Conn, workspace_id: int, roles: dict[int, H
     found = []
     for row in rows:
         body = POLICY.validate_python(row["body"])
-        approvers = set(body.members) & set(roles)
-        approvers |= {m for t in body.teams for m in teams.get(t, ())}
-        approvers |= {m for m, role in roles.items() if role.key in body.roles}
-        found.append(Policy(id=row["id"], body=body, approvers=frozenset(approvers)))
+        found.append(Policy(id=row["id"], body=body, approvers=resolve_policy(body, roles, teams)))
     return found
+
+
+def resolve_policy(body: PolicyBody, roles: Mapping[int, HeldRole], teams: Mapping[int, set[int]]) -> frozenset[int]:
+    """The members a policy's approvers come down to now."""
+    approvers = set(body.members) & set(roles)
+    approvers |= {m for t in body.teams for m in teams.get(t, ())}
+    approvers |= {m for m, role in roles.items() if role.key in body.roles}
+    return frozenset(approvers)
 
 
 async def find_needs(

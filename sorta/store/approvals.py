@@ -95,3 +95,8 @@ async def get_share(conn: Conn, workspace_id: int) -> int:
 
 async def set_share(conn: Conn, workspace_id: int, share: int) -> None:
     await db.execute(conn, SQL.set_share, {"workspace_id": workspace_id, "share": share})
+
+
+async def list_sent(conn: Conn, workspace_id: int, since: datetime, limit: int) -> list[dict[str, Any]]:
+    values = {"workspace_id": workspace_id, "since": since, "limit": limit}
+    return await db.fetch_dicts(conn, SQL.list_sent, values)

@@ -59,6 +59,7 @@ BODIES = {
     "approve_proposal": {"seen_seq": 1},
     "send_proposal_back": {"reason": "x"},
     "add_policy": {"body": POLICY},
+    "try_policy": {"body": POLICY},
     "set_asking": {"share": 50},
     "set_policy": {"body": POLICY},
     "check_rule": {"body": RULE},

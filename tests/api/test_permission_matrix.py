@@ -55,6 +55,7 @@ NEEDS: dict[str, Permission | None] = {
     "set_saved_reply_archived": P.MANAGE_REPLIES,
     "set_hours": P.MANAGE_RULES,
     "add_policy": P.MANAGE_RULES,
+    "try_policy": P.MANAGE_RULES,
     "set_asking": P.MANAGE_RULES,
     "set_policy": P.MANAGE_RULES,
     "remove_policy": P.MANAGE_RULES,

@@ -10,7 +10,7 @@ from sorta.core.approval import PolicyBody, PolicyWhen
 from sorta.core.errors import Invalid, MovedOn, NeedsApproval, NotAllowed, SortaError, TooLate
 from sorta.core.permissions import Role
 from sorta.core.rules import AskConsent, Conditions, HasWords, RuleBody
-from sorta.services import acts, alerts, answers, approvals, delivery, desk, rules
+from sorta.services import acts, alerts, answers, approvals, delivery, desk, policy_trials, rules
 from sorta.services.trail import find_mismatches
 from sorta.store import trail
 from tests.world import World
@@ -301,3 +301,33 @@ async def test_the_share_is_10_to_90_percent_and_set_by_who_manages_rules(world:
         await approvals.set_share(world.house, world.scopes["ilse"], 50)
     await approvals.set_share(world.house, world.scopes["noor"], 25)
     assert await approvals.get_share(world.house, world.scopes["lise"]) == 25
+
+
+async def test_a_policy_is_tried_on_what_was_sent(world: World) -> None:
+    mara, ilse, noor = world.scopes["mara"], world.scopes["ilse"], world.scopes["noor"]
+    for n, (who, text, public) in enumerate(
+        (("mara", "You get a refund", True), ("ilse", "We refund it", False), ("ilse", "See you", True))
+    ):
+        id = await world.hear("hi", handle=f"p{n}")
+        row = await world.row(id)
+        given = {"public": public, "text": text, "seen_seq": row["seq"], "settle": False, "now": world.now}
+        await answers.reply(world.house, world.scopes[who], id, **given)
+
+    async def tried(days: int = 7, **when: Any) -> dict[str, Any]:
+        body = PolicyBody(name="Money", when=PolicyWhen(**when), members=(noor.member_id,))
+        return await policy_trials.try_policy(world.house, mara, body, days=days, now=world.after(minutes=1))
+
+    told = await tried(words=("refund*",))
+    assert (told["replies"], told["held"]) == (3, 2)
+    assert {a["member"]: a["held"] for a in told["authors"]} == {mara.member_id: 1, ilse.member_id: 1}
+    assert [(e["body"], e["members"], e["words"]) for e in told["examples"]] == [
+        ("We refund it", [noor.member_id], ["refund"]),
+        ("You get a refund", [noor.member_id], ["refund"]),
+    ]
+    assert (await tried(words=("refund*",), public=True))["held"] == 1
+    assert (await tried(roles=("responder",)))["held"] == 2
+    with pytest.raises(Invalid, match="1 to 90"):
+        await tried(days=0)
+    body = PolicyBody(name="x", when=PolicyWhen(), members=(noor.member_id,))
+    with pytest.raises(NotAllowed):
+        await policy_trials.try_policy(world.house, ilse, body, days=7, now=world.now)

@@ -5,7 +5,7 @@ from fastapi import APIRouter
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import approvals as shapes
 from sorta.api.schemas.sorting import Made
-from sorta.services import approvals
+from sorta.services import approvals, policy_trials
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["approvals"])
 
@@ -64,6 +64,14 @@ async def send_proposal_back(
 async def withdraw_proposal(house: HouseDep, scope: ScopeDep, now: NowDep, proposal_id: int) -> shapes.Withdrawn:
     """Its author takes it back."""
     return shapes.Withdrawn(text=await approvals.withdraw(house, scope, proposal_id, now))
+
+
+@router.post("/policies/try")
+async def try_policy(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.PolicyToTry) -> shapes.PolicyTrial:
+    """Which answers of the last days a policy would have held; nothing is changed."""
+    return shapes.PolicyTrial.model_validate(
+        await policy_trials.try_policy(house, scope, body.body, days=body.days, now=now)
+    )
 
 
 @router.get("/policies")

@@ -139,3 +139,38 @@ class StoredPolicy(BaseModel):
 class NewPolicy(BaseModel):
     body: PolicyBody
     on: bool = True
+
+
+class PolicyToTry(BaseModel):
+    body: PolicyBody
+    days: int = 28
+
+
+class HeldBack(BaseModel):
+    """An answer that would have waited for `members`, because of `words` where the policy names any."""
+
+    id: int
+    conversation_id: int
+    member_id: int
+    public: bool
+    body: str
+    sent_at: datetime
+    person_name: str
+    network: str
+    members: list[int]
+    words: list[str]
+
+
+class AuthorHeld(BaseModel):
+    member: int
+    held: int
+
+
+class PolicyTrial(BaseModel):
+    """Of `replies` answers in the last `days`, `held` would have waited."""
+
+    days: int
+    replies: int
+    held: int
+    authors: list[AuthorHeld]
+    examples: list[HeldBack]

@@ -66,3 +66,13 @@ select ask_next_after from workspace where id = %(workspace_id)s;
 
 -- set_share: another share
 update workspace set ask_next_after = %(share)s where id = %(workspace_id)s;
+
+-- list_sent: what members have answered since, the latest first, each with what policies ask of it
+select m.id, m.conversation_id, m.member_id, m.public, m.body, m.sent_at, c.account_id, c.tags, c.priority, c.person_name, c.network,
+  t.reads_as, t.reach
+from message m join conversation c on c.id = m.conversation_id
+left join lateral (select a.reads_as, i.reach from message a left join identity i on i.id = a.identity_id
+  where a.conversation_id = m.conversation_id and a.inbound and a.sent_at <= m.sent_at
+  order by a.sent_at desc, a.id desc limit 1) t on true
+where m.workspace_id = %(workspace_id)s and not m.inbound and m.member_id is not null and m.sent_at >= %(since)s
+order by m.sent_at desc, m.id desc limit %(limit)s;

@@ -1420,6 +1420,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/policies/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Policy
+         * @description Which answers of the last days a policy would have held; nothing is changed.
+         */
+        post: operations["try_policy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/policies/{policy_id}": {
         parameters: {
             query?: never;
@@ -2554,6 +2574,13 @@ export interface components {
          * @enum {string}
          */
         Audience: "public" | "private" | "review";
+        /** AuthorHeld */
+        AuthorHeld: {
+            /** Held */
+            held: number;
+            /** Member */
+            member: number;
+        };
         /** Availability */
         Availability: {
             /** Away From */
@@ -3540,6 +3567,35 @@ export interface components {
             migrations: boolean;
             /** Worker */
             worker: boolean;
+        };
+        /**
+         * HeldBack
+         * @description An answer that would have waited for `members`, because of `words` where the policy names any.
+         */
+        HeldBack: {
+            /** Body */
+            body: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Id */
+            id: number;
+            /** Member Id */
+            member_id: number;
+            /** Members */
+            members: number[];
+            /** Network */
+            network: string;
+            /** Person Name */
+            person_name: string;
+            /** Public */
+            public: boolean;
+            /**
+             * Sent At
+             * Format: date-time
+             */
+            sent_at: string;
+            /** Words */
+            words: string[];
         };
         /**
          * HideIt
@@ -4590,6 +4646,31 @@ export interface components {
              */
             teams: number[];
             when: components["schemas"]["PolicyWhen"];
+        };
+        /** PolicyToTry */
+        PolicyToTry: {
+            body: components["schemas"]["PolicyBody"];
+            /**
+             * Days
+             * @default 28
+             */
+            days: number;
+        };
+        /**
+         * PolicyTrial
+         * @description Of `replies` answers in the last `days`, `held` would have waited.
+         */
+        PolicyTrial: {
+            /** Authors */
+            authors: components["schemas"]["AuthorHeld"][];
+            /** Days */
+            days: number;
+            /** Examples */
+            examples: components["schemas"]["HeldBack"][];
+            /** Held */
+            held: number;
+            /** Replies */
+            replies: number;
         };
         /**
          * PolicyWhen
@@ -8965,6 +9046,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    try_policy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PolicyToTry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PolicyTrial"];
                 };
             };
             /** @description Client Error */

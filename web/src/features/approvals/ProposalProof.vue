@@ -45,7 +45,7 @@ const fewest = (count: number, members: number[]): string => `${count === 2 ? 't
           <dt class="text-ink-2">Afterwards</dt><dd>{{ proposal.settle ? 'settled' : 'their move' }}</dd>
           <dt v-if="proposal.tags.length" class="text-ink-2">Tags</dt><dd v-if="proposal.tags.length">{{ proposal.tags.map((t) => byTag.get(t)).join(', ') }}</dd>
           <dt v-if="proposal.consents.length" class="text-ink-2">Approved by</dt><dd v-if="proposal.consents.length">{{ proposal.consents.map((c) => `${sayMember(c.member)} at ${sayTime(c.at, zone)}`).join(', ') }}</dd>
-          <dt class="text-ink-2">Waits on</dt><dd>{{ proposal.waits_on.map(sayMember).join(', ') }}</dd>
+          <dt class="text-ink-2">Waits on</dt><dd>{{ proposal.waits_on.map((m) => (proposal.asked.some((a) => a.member === m) ? `${sayMember(m)} (asked)` : sayMember(m))).join(', ') }}</dd>
         </dl>
       </section>
     </div>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Where the approval of an answer stands, in the margin. */
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Proposal } from '@/api/types'
@@ -11,6 +11,9 @@ const props = defineProps<{ workspaceId: number; proposal: Proposal; zone: strin
 const emit = defineEmits<{ again: [text: string] }>()
 const { sayMember } = useDirectory()
 const problem = ref<string | null>(null)
+/** Who was asked and has not answered, and when it is the next one's turn, if there is one. */
+const asked = computed(() => props.proposal.asked.filter((a) => props.proposal.waits_on.includes(a.member)))
+const next = computed(() => (props.proposal.waits_on.some((m) => !props.proposal.asked.some((a) => a.member === m)) ? asked.value.at(-1)?.until : undefined))
 async function withdraw(): Promise<void> {
   try {
     problem.value = null
@@ -31,6 +34,7 @@ async function withdraw(): Promise<void> {
         <p class="text-xs font-semibold text-honey">{{ sayMember(proposal.author_id) }} asked at {{ sayTime(proposal.made_at, zone) }}; waits on {{ proposal.waits_on.map(sayMember).join(', ') }}</p>
         <p class="mt-0.5 break-words whitespace-pre-wrap" dir="auto">{{ proposal.body }}</p>
         <p v-for="n in proposal.needs" :key="n.name" class="mt-0.5 text-xs">{{ n.name }}: {{ n.count === 2 ? 'two of' : 'one of' }} {{ n.members.map(sayMember).join(', ') }}<template v-if="n.words.length">, because of {{ n.words.map((w) => `“${w}”`).join(', ') }}</template></p>
+        <p v-if="asked.length" class="mt-0.5 text-xs" data-test="asked">Asked: {{ asked.map((a) => `${sayMember(a.member)} ${sayTime(a.at, zone)}`).join(', ') }}<template v-if="next">; the next at {{ sayTime(next, zone) }}</template></p>
         <p v-if="proposal.overtaken" class="mt-0.5 text-xs font-semibold">They wrote again since.</p>
         <p class="mt-1 flex gap-3 text-xs font-semibold"><RouterLink class="underline" :to="{ name: 'approvals', params: { workspace: String(workspaceId), proposal: String(proposal.id) } }">{{ proposal.mine ? 'Decide' : 'See it' }}</RouterLink><button v-if="proposal.author_id === me" type="button" class="underline" data-test="withdraw" @click="withdraw">Withdraw</button></p>
       </template>

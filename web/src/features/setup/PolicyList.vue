@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** Which replies need approval, as sentences; written and changed in one form. */
 import { useQuery } from '@pinia/colada'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { PolicyBody, Roles, StoredPolicy } from '@/api/types'
+import type { PolicyBody, PolicyTrial, Roles, StoredPolicy } from '@/api/types'
+import { RouterLink } from 'vue-router'
 import MultiPick from '@/components/ui/MultiPick.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { READS_AS } from '@/lib/filters'
@@ -80,6 +81,28 @@ const save = (): Promise<void> => attempt(async () => {
   if (draft.value.id) await take(api.PUT('/api/workspaces/{workspace_id}/policies/{policy_id}', { ...at(draft.value.id), body: { body: body.value, on: true } }))
   else await take(api.POST('/api/workspaces/{workspace_id}/policies', { params: { path: path.value }, body: { body: body.value, on: true } }))
 })
+const days = ref(28)
+const trial = ref<PolicyTrial | null>(null)
+const isTrying = ref(false)
+watch(body, () => (trial.value = null))
+async function tryOut(): Promise<void> {
+  if (!body.value) return
+  isTrying.value = true
+  try {
+    problem.value = null
+    trial.value = await take(api.POST('/api/workspaces/{workspace_id}/policies/try', { params: { path: path.value }, body: { body: body.value, days: days.value } }))
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    problem.value = error.message
+  }
+  isTrying.value = false
+}
+const { data: asking, refetch: refetchAsking } = useQuery({ key: () => ['asking', props.workspaceId], query: () => take(api.GET('/api/workspaces/{workspace_id}/approvals/asking', { params: { path: path.value } })) })
+async function setShare(event: Event): Promise<void> {
+  const share = Number((event.target as HTMLInputElement).value)
+  await attempt(() => take(api.PUT('/api/workspaces/{workspace_id}/approvals/asking', { params: { path: path.value }, body: { share } })))
+  await refetchAsking()
+}
 const toggle = (p: StoredPolicy): Promise<void> => attempt(() => take(api.PUT('/api/workspaces/{workspace_id}/policies/{policy_id}', { ...at(p.id), body: { body: p.body, on: !p.switched_on } })))
 const remove = (p: StoredPolicy): Promise<void> => attempt(() => take(api.DELETE('/api/workspaces/{workspace_id}/policies/{policy_id}', at(p.id))))
 const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
@@ -103,8 +126,13 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
           <p class="flex flex-wrap items-center gap-2"><span class="w-16" />priority at least <select v-model="draft.priority" :class="field" aria-label="Priority at least"><option value="">any</option><option v-for="(word, n) in PRIORITIES" :key="n" :value="String(n)">{{ word }}</option></select> to what reads as <MultiPick v-model="draft.reads_as" label="Reads as" empty="anything" :choices="Object.keys(READS_AS).map((value) => ({ value, text: value }))" /> reach at least <input v-model.number="draft.reach" type="number" min="0" max="100" :class="[field, 'w-16']" aria-label="Reach at least" /> with the words <input v-model="draft.words" :class="[field, 'w-56']" placeholder="refund*, for free" aria-label="Words in the reply" data-test="policy-words" /></p>
           <p class="flex flex-wrap items-center gap-2"><b class="w-16">Then</b><select v-model.number="draft.count" :class="field" aria-label="How many"><option :value="1">one</option><option :value="2">two</option></select> of <MultiPick v-model="draft.members" label="Members who approve" empty="no member" :choices="(members ?? []).map((m) => ({ value: m.id, text: m.name }))" /> <MultiPick v-model="draft.teams" label="Teams who approve" empty="no team" :choices="(directory?.teams ?? []).map((t) => ({ value: t.id, text: t.name }))" /> <MultiPick v-model="draft.roles" label="Roles who approve" empty="no role" :choices="roles" /></p>
           <p v-if="problem" role="alert" class="text-brick">{{ problem }}</p>
-          <p class="flex gap-2"><button type="submit" class="rounded bg-pine px-3 py-1 font-bold text-on-pine" data-test="save-policy">Save</button><button type="button" class="rounded px-3 py-1 font-semibold hover:bg-fold" @click="draft = null">Cancel</button></p>
+          <p class="flex gap-2"><button type="submit" class="rounded bg-pine px-3 py-1 font-bold text-on-pine" data-test="save-policy">Save</button><button type="button" class="rounded border border-rule bg-raised px-3 py-1 font-semibold hover:bg-fold disabled:opacity-50" :disabled="isTrying" data-test="try-policy" @click="tryOut">Try it on the last</button><label class="flex items-center gap-1.5"><input v-model.number="days" type="number" min="1" max="90" :class="[field, 'w-16']" aria-label="Days" /> days</label><button type="button" class="rounded px-3 py-1 font-semibold hover:bg-fold" @click="draft = null">Cancel</button></p>
+          <div v-if="trial" class="border-l-[3px] border-sky pl-3" role="status" data-test="policy-trial">
+            <p><b>{{ trial.held }} of {{ trial.replies }}</b> answers of the last {{ trial.days }} days would have waited<template v-if="trial.authors.length">: {{ trial.authors.map((a) => `${sayMember(a.member)} ${a.held}`).join(', ') }}</template>.</p>
+            <p v-for="e in trial.examples" :key="e.id" class="truncate" dir="auto"><RouterLink class="underline" :to="{ name: 'desk', params: { workspace: String(workspaceId), conversation: String(e.conversation_id) } }">{{ e.person_name }}</RouterLink> <span class="text-ink-2">{{ sayMember(e.member_id) }}, {{ e.public ? 'in public' : 'in private' }}, on {{ e.members.map(sayMember).join(' or ') }}<template v-if="e.words.length">, {{ e.words.map((w) => `“${w}”`).join(', ') }}</template>:</span> {{ e.body }}</p>
+          </div>
         </form></li>
     </ul>
+    <p v-if="asking" class="mt-2 text-[13px]"><label>One who may approve is asked first; the next when they are away or have not answered after <input :value="asking.share" type="number" min="10" max="90" :disabled="!mayManage" :class="[field, 'w-16']" data-test="share" @change="setShare" /> percent of the time left.</label></p>
   </section>
 </template>
