@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from sorta.core import errors
-from sorta.services.house import Unavailable
+from sorta.services.house import Conflict, Unavailable, Unstorable
 
 log = structlog.get_logger()
 
@@ -99,6 +99,16 @@ def add_handlers(app: FastAPI) -> None:
         log.error("database unavailable", error=str(error))
         detail = "Sorta cannot reach its database. Nothing was changed; try again in a moment."
         return make_problem(request, 503, "unavailable", "Not available just now", detail)
+
+    @app.exception_handler(Unstorable)
+    async def on_unstorable(request: Request, error: Unstorable) -> JSONResponse:
+        detail = "One of the values cannot be kept or looked for: a number is too large, or a text has characters that no text has."
+        return make_problem(request, 422, "invalid", "That cannot be used", detail)
+
+    @app.exception_handler(Conflict)
+    async def on_conflict(request: Request, error: Conflict) -> JSONResponse:
+        detail = "Somebody else changed the same thing at the same moment. Nothing was changed here; try again."
+        return make_problem(request, 409, "conflict", "Changed at the same moment", detail)
 
     @app.exception_handler(Exception)
     async def on_unforeseen(request: Request, error: Exception) -> JSONResponse:

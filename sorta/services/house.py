@@ -10,11 +10,11 @@ from sorta.core.permissions import HeldRole, Permission, check_permission
 from sorta.core.ports import CaseDesk, MailPost, Network, Reader, Translator
 from sorta.core.suggesting import Suggester
 from sorta.core.targets import Promise
-from sorta.store.db import Database, Unavailable
+from sorta.store.db import Conflict, Database, Unavailable, Unstorable
 from sorta.store.live import LiveHub
 from sorta.store.queue import Queue
 
-__all__ = ["House", "Scope", "Unavailable"]
+__all__ = ["Conflict", "House", "Scope", "Unavailable", "Unstorable"]
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -60,6 +60,8 @@ class Database:
                 yield conn
         except (psycopg.OperationalError, PoolTimeout) as error:
             raise Unavailable(str(error)) from error
+        except psycopg.DataError as error:
+            raise Unstorable(str(error).splitlines()[0]) from error
 
     @asynccontextmanager
     async def transact(self, workspace_id: int, *, pipelined: bool = False) -> AsyncIterator[Conn]:

@@ -11,9 +11,8 @@ from tests.e2e.conftest import Enter, Outside, open_message
 
 
 def test_a_draw_is_announced_under_a_post_and_who_takes_part_is_seen(enter: Enter, outside: Outside) -> None:
-    post = outside.say(
-        "Guess the weight of the sturgeon", kind="post", name="Brinewick Aquarium", title="Sturgeon 8401"
-    )
+    ours = {"handle": "brinewick", "name": "Brinewick Aquarium", "page": "brinewick", "network": "commonfold"}
+    post = outside.control("say", **ours, kind="post", title="Sturgeon 8401", text="Guess its weight.")
     for name, text in (("Ada Berg", "41 kilos 8402"), ("Bo Lind", "38 kilos"), ("Ada Berg", "no, 39 kilos")):
         outside.say(text, kind="comment", name=name, parent=post["object"]["id"])
     page = enter("mara", "/w/1/desk")

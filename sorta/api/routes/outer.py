@@ -57,7 +57,7 @@ async def get_health() -> dict[str, str]:
     return {"status": "alive"}
 
 
-@router.get("/readyz")
+@router.get("/readyz", responses={503: {"model": Health, "description": "Something is missing"}})
 async def get_readiness(house: HouseDep, response: Response) -> Health:
     """Database, migrations and worker are all well; 503 while one is not."""
     health = Health.model_validate(await accounts.check_health(house))

@@ -140,7 +140,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
       </p>
       <p v-if="needs.length" class="mx-3 border-l-[3px] border-honey-line bg-honey-wash px-2 py-0.5 text-[13px] text-honey-ink" data-test="needs"><b>Needs approval:</b> {{ needs.join(', ') }}</p>
       <p v-if="problem" role="alert" class="px-3 text-[13px] text-brick" data-test="send-problem">{{ problem }}</p>
-      <div class="flex items-center gap-3 py-1.5 pr-2 pl-3 text-[13px] text-ink-2">
+      <div class="flex flex-wrap items-center gap-x-3 gap-y-1 py-1.5 pr-2 pl-3 text-[13px] text-ink-2">
         <span v-if="mode !== 'note'" :class="isTooLong ? 'font-semibold text-brick' : ''">
           {{ length.toLocaleString('en') }} of {{ current?.limit.toLocaleString('en') }}
         </span>
