@@ -10,6 +10,7 @@ from html.parser import HTMLParser
 from typing import Any
 
 from sorta.core.errors import Unreadable
+from sorta.core.names import clean_name
 from sorta.core.ports import (
     AccountRef,
     AttachmentSeen,
@@ -113,6 +114,17 @@ def get_instant(*candidates: Any) -> datetime:
     raise Unreadable("It does not say when it happened.")
 
 
+def is_of_the_web(url: str) -> bool:
+    """Whether an address can be followed without running anything here: javascript: and data: are addresses too."""
+    return url.lower().startswith(("https://", "http://"))
+
+
+def get_address(value: Any) -> str | None:
+    """Where something can be looked at, if that is an address of the web."""
+    url = get_id(value)
+    return url if url is not None and is_of_the_web(url) else None
+
+
 def read_identity(value: Any) -> IdentitySeen:
     """Who did it; a bare id is enough, then handle and name are the id's last part."""
     id = get_id(value)
@@ -121,11 +133,13 @@ def read_identity(value: Any) -> IdentitySeen:
     actor = get_object(value)
     tail = id.rstrip("/").rsplit("/", 1)[-1]
     handle = get_first(actor.get("preferredUsername"))
+    called = clean_name(handle) if isinstance(handle, str) else ""
+    called = called or clean_name(tail) or "somebody"
     reach = actor.get("reach")
     return IdentitySeen(
         external_id=id,
-        handle=handle if isinstance(handle, str) and handle else tail,
-        name=get_words(actor, "name") or (handle if isinstance(handle, str) and handle else tail),
+        handle=called,
+        name=clean_name(get_words(actor, "name")) or called,
         reach=reach if isinstance(reach, int) and 0 <= reach <= 100 else None,
         # The vocabulary's actor types for what no person writes (section 3.2).
         automatic=not {"Application", "Service"}.isdisjoint(list_types(actor)),
@@ -143,7 +157,7 @@ def read_post(thing: dict[str, Any], account: AccountRef) -> PostSeen | None:
         external_id=id,
         title=get_words(thing, "name"),
         body=get_text(thing),
-        url=get_id(thing.get("url")),
+        url=get_address(thing.get("url")),
         published_at=get_instant(thing["published"]) if thing.get("published") else None,
         author=None if ours or get_id(author) is None else read_identity(author),
         is_ad=thing.get("sponsored") is True,
@@ -234,7 +248,7 @@ def _read_create(activity: dict[str, Any], account: AccountRef) -> Seen:
         thread_root=root,
         in_reply_to=get_id(parent),
         post=read_post(root_thing, account) if public and root != id else None,
-        url=get_id(thing.get("url")),
+        url=get_address(thing.get("url")),
         rating=_get_rating(thing) if kind is Kind.REVIEW else None,
         attachments=_list_attachments(thing),
     )
@@ -263,7 +277,7 @@ def read_found(activity: Any, account: AccountRef) -> MessageSeen | None:
         sent_at=get_instant(thing.get("published"), activity.get("published")),
         thread_root=get_id(thing.get("context")) or id,
         in_reply_to=get_id(thing.get("inReplyTo")),
-        url=get_id(thing.get("url")),
+        url=get_address(thing.get("url")),
         attachments=_list_attachments(thing),
     )
 
@@ -280,7 +294,7 @@ def _list_attachments(thing: dict[str, Any]) -> tuple[AttachmentSeen, ...]:
     found = []
     for one in list_values(thing.get("attachment")):
         url = get_id(one.get("url")) if isinstance(one, dict) and one.get("url") else get_id(one)
-        if url is None or not url.startswith(("https://", "http://")):
+        if url is None or not is_of_the_web(url):
             continue
         about = one if isinstance(one, dict) else {}
         media = get_first(about.get("mediaType"))

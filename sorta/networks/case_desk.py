@@ -24,7 +24,10 @@ class HttpCaseDesk:
         }
         told = await self._post(desk, "/cases", body, key)
         try:
-            return CaseOpened(external_id=str(told["id"]), reference=str(told["reference"]), url=str(told["url"]))
+            url = str(told["url"])
+            # It becomes a link on our pages: nothing but an address of the web.
+            safe = url if url.startswith(("https://", "http://")) else ""
+            return CaseOpened(external_id=str(told["id"]), reference=str(told["reference"]), url=safe)
         except KeyError as error:
             raise Unreachable(f"The desk's answer lacks {error}.") from error
 

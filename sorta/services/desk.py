@@ -9,6 +9,7 @@ from typing import Any
 from sorta.core.answers import get_obstacle
 from sorta.core.errors import Invalid, NotFound
 from sorta.core.moves import Move
+from sorta.core.names import find_caution
 from sorta.core.permissions import WORDS, Permission
 from sorta.core.targets import Priority, get_audience
 from sorta.core.working_time import get_local_midnight_after
@@ -137,6 +138,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         answered = await trail.has_public_reply(conn, scope.workspace_id, conversation_id)
         draft = await desk.get_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
         account = await accounts.get_account(conn, scope.workspace_id, row["account_id"])
+        ours = [a.handle for a in await accounts.list_accounts(conn, scope.workspace_id)]
         promise = await get_promise(house, conn, scope.workspace_id)
         opened = Open(row, read_facts(row))
         both = await find_needs_of_both(conn, opened, scope)
@@ -151,7 +153,11 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         "post": asdict(post) if post else None,
         "messages": [{**m, "offered": moderation.list_offered(row["network"], m)} for m in map(asdict, messages)],
         "trail": [asdict(e) for e in events],
-        "person": {**person, "identities": identities, "others": others},
+        "person": {
+            **person,
+            "identities": [{**i, "caution": find_caution(i["handle"], ours)} for i in identities],
+            "others": others,
+        },
         "draft": asdict(draft) if draft else None,
         "modes": _list_modes(scope, row, now, needs, has_public_reply=answered, link_length=get_link_length(house)),
         "proposal": proposal,

@@ -185,3 +185,16 @@ def test_the_demo_holds_what_it_promises(demo: Demo) -> None:
 
 
 pytestmark = pytest.mark.usefixtures("outside")
+
+
+def test_hostile_words_and_names_are_shown_as_words(enter: Enter, outside: Outside) -> None:
+    page = enter("mara", "/w/1/desk")
+    page.on("dialog", lambda dialog: pytest.fail(f"a script ran: {dialog.message}"))
+    text = "Hostile words 8501 <img src=x onerror=alert(1)><script>alert(2)</script>"
+    outside.say(text, name="<b>Eve</b>\u202e<svg onload=alert(3)>")
+    outside.say("I am the page 8502", name="br\u0456newick")
+    open_message(page, "Hostile words 8501")
+    expect(page.get_by_role("heading", level=1)).to_have_text("<b>Eve</b> <svg onload=alert(3)>")
+    expect(page.get_by_text(text).first).to_be_visible()
+    open_message(page, "I am the page 8502")
+    expect(page.get_by_test_id("caution").first).to_contain_text("Cyrillic")

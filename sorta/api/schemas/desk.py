@@ -247,10 +247,13 @@ class Event(BaseModel):
 
 
 class Identity(BaseModel):
+    """`caution` says what to be careful of with the handle."""
+
     network: str
     handle: str
     name: str
     reach: int | None
+    caution: str | None
 
 
 class OtherConversation(BaseModel):

@@ -3684,8 +3684,13 @@ export interface components {
              */
             type: "hours";
         };
-        /** Identity */
+        /**
+         * Identity
+         * @description `caution` says what to be careful of with the handle.
+         */
         Identity: {
+            /** Caution */
+            caution: string | null;
             /** Handle */
             handle: string;
             /** Name */

@@ -111,7 +111,7 @@ function say(e: TrailEvent): string {
         {{ sheet.person.conversations === 1 ? 'conversation' : 'conversations' }}, first {{ sayTime(sheet.person.first_at, zone) }}
       </p>
       <p v-for="i in sheet.person.identities" :key="i.network + i.handle" class="text-ink-2">
-        <span class="text-sky">@{{ i.handle.replace(/^@/, '') }}</span> on {{ byNetwork.get(i.network)?.name }}<template v-if="i.reach !== null">, reach {{ i.reach }}</template>
+        <span class="text-sky">@{{ i.handle.replace(/^@/, '') }}</span> on {{ byNetwork.get(i.network)?.name }}<template v-if="i.reach !== null">, reach {{ i.reach }}</template><b v-if="i.caution" class="block text-brick" data-test="caution">{{ i.caution }}</b>
       </p>
     </section>
     <section v-if="sheet.person.others.length">
