@@ -29,6 +29,18 @@ def open_urgent(page: Page) -> None:
     page.locator("[data-test=composer]").wait_for()
 
 
+def open_suggested(page: Page) -> None:
+    """A question for which saved replies are suggested, with an answer begun from one."""
+    page.goto("/w/1/desk?move=unsorted&reads_as=question&kind=comment")
+    rows = page.locator("[data-conversation]")
+    rows.first.wait_for()
+    for n in range(min(rows.count(), 10)):
+        rows.nth(n).click()
+        page.wait_for_timeout(700)
+        if page.locator("[data-test=suggested] button").count() > 1:
+            return
+
+
 def main() -> None:
     folder = Path(tempfile.mkdtemp(prefix="sorta-shots-", dir="/var/lib" if os.geteuid() == 0 else None))
     folder.chmod(0o755)
@@ -44,9 +56,6 @@ def main() -> None:
                     base_url=demo.address, viewport={"width": 1280, "height": 800}, color_scheme=scheme, locale="en-GB"
                 )
                 page = context.new_page()
-                if scheme == "light":
-                    page.goto("/sign-in")
-                    take(page, "sign-in")
                 context.request.post("/api/session", data={"email": "noor@brinewick.example", "password": PASSWORD})
                 open_urgent(page)
                 take(page, name)
@@ -82,12 +91,23 @@ def main() -> None:
                     page.goto("/w/1/approvals")
                     page.locator("[data-test=proof-diff]").wait_for()
                     take(page, "approvals")
+                    open_suggested(page)
+                    take(page, "composer")
+                    page.goto("/w/1/cases")
+                    page.locator("[data-case]").first.wait_for()
+                    take(page, "cases")
+                    page.goto("/w/1/draws")
+                    page.locator("[data-test=draws] button").first.click()
+                    page.locator("[data-test=places]").wait_for()
+                    take(page, "draw")
                     page.goto("/w/1/team")
                     page.locator("[data-work]").first.wait_for()
                     take(page, "team")
                     page.goto("/w/1/setup")
                     page.locator("#hours-title").evaluate("e => e.scrollIntoView()")
                     take(page, "hours")
+                    page.locator("#roles-title").evaluate("e => e.scrollIntoView()")
+                    take(page, "roles")
                     open_urgent(page)
                     page.keyboard.press("Control+k")
                     page.keyboard.type("ray")

@@ -23,7 +23,7 @@ from sorta.services.house import House, Scope
 from sorta.services.links import get_link_length
 from sorta.services.trail import Open, read_facts
 from sorta.store import accounts, desk, people, persons, scheduled, trail
-from sorta.store.live import make_notice
+from sorta.store.live import make_notice, tell
 
 LONGEST_PAGE = 200
 #: How many conversations one act can be done to from a filter.
@@ -137,6 +137,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         others = await persons.list_other_conversations(conn, scope.workspace_id, row["person_id"], conversation_id)
         answered = await trail.has_public_reply(conn, scope.workspace_id, conversation_id)
         draft = await desk.get_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
+        shown = await desk.list_shared_drafts(conn, scope.workspace_id, scope.member_id, conversation_id)
         account = await accounts.get_account(conn, scope.workspace_id, row["account_id"])
         ours = [a.handle for a in await accounts.list_accounts(conn, scope.workspace_id)]
         promise = await get_promise(house, conn, scope.workspace_id)
@@ -159,6 +160,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
             "others": others,
         },
         "draft": asdict(draft) if draft else None,
+        "shared_drafts": shown,
         "modes": _list_modes(scope, row, now, needs, has_public_reply=answered, link_length=get_link_length(house)),
         "proposal": proposal,
         "scheduled": later and {**later, "overtaken": row["last_inbound_seq"] > later["seen_seq"]},
@@ -214,16 +216,23 @@ async def set_read(house: House, scope: Scope, conversation_id: int, seq: int) -
         await desk.set_read(conn, scope.workspace_id, scope.member_id, conversation_id, seq)
 
 
-async def set_draft(house: House, scope: Scope, conversation_id: int, mode: str, body: str, now: datetime) -> None:
-    """Keep what the member is typing; empty text forgets it."""
+async def set_draft(
+    house: House, scope: Scope, conversation_id: int, *, mode: str, body: str, shared: bool, now: datetime
+) -> None:
+    """Keep what the member is typing, for themselves or to be seen by colleagues; empty text forgets it."""
     scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as conn:
         if await trail.get_conversation(conn, scope.workspace_id, conversation_id) is None:
             raise NotFound("There is no such conversation in this workspace.")
+        before = await desk.get_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
         if body.strip():
-            await desk.set_draft(conn, scope.workspace_id, scope.member_id, conversation_id, mode, body, now)
+            await desk.set_draft(
+                conn, scope.workspace_id, scope.member_id, conversation_id, mode=mode, body=body, shared=shared, now=now
+            )
         else:
             await desk.delete_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
+        if shared or (before is not None and before.shared):
+            await tell(conn, make_notice(scope.workspace_id, "draft", ids=[conversation_id], member=scope.member_id))
 
 
 async def set_presence(house: House, scope: Scope, conversation_id: int | None, doing: str, now: datetime) -> None:

@@ -164,6 +164,7 @@ class BandCount:
 class Draft:
     mode: str
     body: str
+    shared: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -245,7 +246,15 @@ async def set_read(conn: Conn, workspace_id: int, member_id: int, conversation_i
 
 
 async def set_draft(
-    conn: Conn, workspace_id: int, member_id: int, conversation_id: int, mode: str, body: str, now: datetime
+    conn: Conn,
+    workspace_id: int,
+    member_id: int,
+    conversation_id: int,
+    *,
+    mode: str,
+    body: str,
+    shared: bool,
+    now: datetime,
 ) -> None:
     values = {
         "workspace_id": workspace_id,
@@ -253,9 +262,17 @@ async def set_draft(
         "conversation_id": conversation_id,
         "mode": mode,
         "body": body,
+        "shared": shared,
         "now": now,
     }
     await db.execute(conn, SQL.set_draft, values)
+
+
+async def list_shared_drafts(
+    conn: Conn, workspace_id: int, member_id: int, conversation_id: int
+) -> list[dict[str, Any]]:
+    values = {"workspace_id": workspace_id, "member_id": member_id, "conversation_id": conversation_id}
+    return await db.fetch_dicts(conn, SQL.list_shared_drafts, values)
 
 
 async def get_draft(conn: Conn, workspace_id: int, member_id: int, conversation_id: int) -> Draft | None:

@@ -94,7 +94,9 @@ async def test_the_sheet(mara: Client, world: World) -> None:
     id = await world.hear("Who do I talk to?", reach=64)
     sheet = (await mara.get(url(world, f"conversations/{id}"))).json()
     assert sheet["post"]["title"] == "Meet the touch pool"
-    assert sheet["person"]["identities"] == [{"network": "commonfold", "handle": "petra", "name": "Petra", "reach": 64}]
+    assert sheet["person"]["identities"] == [
+        {"network": "commonfold", "handle": "petra", "name": "Petra", "reach": 64, "caution": None}
+    ]
     assert [m["obstacle"] for m in sheet["modes"]] == [None, None]
     assert sheet["modes"][0]["readers"] == "Anyone on Commonfold can read this"
     assert [e["kind"] for e in sheet["trail"]] == ["arrived"]
@@ -144,7 +146,7 @@ async def test_unread_is_ones_own(mara: Client, world: World) -> None:
 
 async def test_a_draft_is_kept_until_it_is_sent(mara: Client, world: World) -> None:
     id = await world.hear("hi")
-    draft = {"mode": "private", "body": "Half a sen"}
+    draft = {"mode": "private", "body": "Half a sen", "shared": False}
     await mara.put(url(world, f"conversations/{id}/draft"), json=draft)
     sheet = url(world, f"conversations/{id}")
     assert (await mara.get(sheet)).json()["draft"] == draft
@@ -152,6 +154,24 @@ async def test_a_draft_is_kept_until_it_is_sent(mara: Client, world: World) -> N
     assert (await mara.get(sheet)).json()["draft"] is None
     await mara.put(f"{sheet}/draft", json={**draft, "body": "  "})
     assert (await mara.get(sheet)).json()["draft"] is None
+
+
+async def test_a_draft_is_shown_to_colleagues_only_when_its_author_says_so(
+    mara: Client, anyone: Client, world: World
+) -> None:
+    id = await world.hear("hi")
+    await anyone.enter("ilse")
+    sheet = url(world, f"conversations/{id}")
+    draft = {"mode": "public", "body": "Half a sen"}
+    await mara.put(f"{sheet}/draft", json=draft)
+    assert (await anyone.get(sheet)).json()["shared_drafts"] == []
+    await mara.put(f"{sheet}/draft", json={**draft, "shared": True})
+    (shown,) = (await anyone.get(sheet)).json()["shared_drafts"]
+    assert (shown["member_id"], shown["body"]) == (world.scopes["mara"].member_id, "Half a sen")
+    assert (await mara.get(sheet)).json()["shared_drafts"] == []
+    assert (await anyone.get(sheet)).json()["draft"] is None
+    await mara.put(f"{sheet}/draft", json={**draft, "body": ""})
+    assert (await anyone.get(sheet)).json()["shared_drafts"] == []
 
 
 async def test_presence(mara: Client, world: World) -> None:

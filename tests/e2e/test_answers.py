@@ -109,3 +109,25 @@ def test_an_answer_is_sent_later_changed_stopped_by_what_they_write_and_taken_ba
     expect(page.get_by_test_id("composer")).to_have_value("Behind the east pier, 8301.")
     expect(row).to_have_count(0)
     assert "Behind the east pier, 8301." not in outside.list_texts()
+
+
+def test_a_draft_is_shown_to_a_colleague_who_writes_it_on(enter: Enter, outside: Outside) -> None:
+    outside.say("Which fish is that, 8311", name="Ture Falk")
+    mara, ilse = enter("mara", "/w/1/desk"), enter("ilse", "/w/1/desk")
+    for page in (mara, ilse):
+        open_message(page, "Which fish is that, 8311")
+    mara.keyboard.press("r")
+    mara.keyboard.type("I think it is a wolffish")
+    expect(ilse.get_by_test_id("shared-draft")).to_have_count(0)
+    mara.get_by_test_id("share-draft").check()
+    shown = ilse.get_by_test_id("shared-draft")
+    expect(shown).to_contain_text("Mara is writing a public reply")
+    shown.get_by_role("button", name="Write it on").click()
+    expect(ilse.get_by_test_id("composer")).to_have_value("I think it is a wolffish")
+    mara.get_by_test_id("emoji").click()
+    face = mara.locator("emoji-picker button.emoji").nth(3)
+    expect(face).to_be_visible()
+    face.click()
+    expect(mara.get_by_test_id("composer")).not_to_have_value("I think it is a wolffish")
+    mara.get_by_test_id("share-draft").uncheck()
+    expect(shown).to_have_count(0)

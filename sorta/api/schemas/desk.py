@@ -282,8 +282,20 @@ class Person(BaseModel):
 
 
 class Draft(BaseModel):
+    """What one is typing; `shared` shows it to colleagues."""
+
     mode: Literal["public", "private", "note"]
     body: str = Field(max_length=20000)
+    shared: bool = False
+
+
+class SharedDraft(BaseModel):
+    """What a colleague is typing and shows."""
+
+    member_id: int
+    mode: Literal["public", "private", "note"]
+    body: str
+    updated_at: datetime
 
 
 class Mode(BaseModel):
@@ -319,6 +331,7 @@ class Sheet(BaseModel):
     trail: list[Event]
     person: Person
     draft: Draft | None
+    shared_drafts: list[SharedDraft]
     modes: list[Mode]
     can_block: bool
     proposal: Proposal | None

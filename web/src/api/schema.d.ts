@@ -3057,7 +3057,10 @@ export interface components {
             /** Seq */
             seq: number;
         };
-        /** Draft */
+        /**
+         * Draft
+         * @description What one is typing; `shared` shows it to colleagues.
+         */
         Draft: {
             /** Body */
             body: string;
@@ -3066,6 +3069,11 @@ export interface components {
              * @enum {string}
              */
             mode: "public" | "private" | "note";
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
         };
         /** DrawAdded */
         DrawAdded: {
@@ -5549,6 +5557,26 @@ export interface components {
          * @enum {string}
          */
         SettledAs: "answered" | "no_reply_needed" | "handed_over" | "junk" | "removed";
+        /**
+         * SharedDraft
+         * @description What a colleague is typing and shows.
+         */
+        SharedDraft: {
+            /** Body */
+            body: string;
+            /** Member Id */
+            member_id: number;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "public" | "private" | "note";
+            /**
+             * Updated At
+             * Format: date-time
+             */
+            updated_at: string;
+        };
         /** Sheet */
         Sheet: {
             account: components["schemas"]["SheetAccount"];
@@ -5564,6 +5592,8 @@ export interface components {
             post: components["schemas"]["Post"] | null;
             proposal: components["schemas"]["Proposal"] | null;
             scheduled: components["schemas"]["Scheduled"] | null;
+            /** Shared Drafts */
+            shared_drafts: components["schemas"]["SharedDraft"][];
             /**
              * Target Minutes
              * @description Working minutes promised for this priority and audience

@@ -6,7 +6,7 @@ import { onScopeDispose, ref, watch, type Ref } from 'vue'
 import { useSession } from '@/stores/session'
 
 export interface Notice {
-  kind: 'hello' | 'everything' | 'conversations' | 'presence' | 'accounts' | 'refused' | 'reaction' | 'people' | 'hours' | 'rules' | 'trial' | 'team' | 'alert' | 'outgoing' | 'approvals' | 'cases' | 'roles'
+  kind: 'hello' | 'everything' | 'conversations' | 'presence' | 'accounts' | 'refused' | 'reaction' | 'people' | 'hours' | 'rules' | 'trial' | 'team' | 'alert' | 'outgoing' | 'approvals' | 'cases' | 'draft' | 'roles'
   ids?: number[]
   member?: number
   conversation?: number | null

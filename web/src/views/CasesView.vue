@@ -59,7 +59,7 @@ const chip = (on: boolean): string => (on ? 'border-pine bg-pine-wash font-semib
 
 <template>
   <AppFrame @notice="onNotice">
-    <main class="scroll-quiet min-h-0 flex-1 overflow-y-auto p-4 md:p-6">
+    <main class="scroll-quiet relative min-h-0 flex-1 overflow-y-auto p-4 md:p-6">
       <div class="mx-auto max-w-5xl">
         <h1 class="mb-1 font-name text-2xl font-bold">Cases</h1>
         <p class="mb-3 text-[13px] text-ink-2">What was handed over to a support desk, and what it says.</p>

@@ -90,7 +90,7 @@ function onNotice(notice: Notice): void {
     refused.value = notice.ids?.[0] ?? null
   } else if (notice.kind === 'accounts') {
     void refetchAccounts()
-  } else if (notice.kind === 'approvals') {
+  } else if (notice.kind === 'approvals' || (notice.kind === 'draft' && notice.member !== me.value && notice.ids?.includes(openId.value ?? 0))) {
     void state.refetch()
   } else if (notice.kind === 'cases') {
     void cache.invalidateQueries({ key: ['cases', workspaceId.value] })

@@ -74,7 +74,7 @@ const row = 'grid grid-cols-[34px_minmax(0,1fr)_minmax(0,260px)_auto] items-base
 
 <template>
   <AppFrame @notice="onNotice">
-    <main class="scroll-quiet min-h-0 flex-1 overflow-y-auto p-4 md:p-6">
+    <main class="scroll-quiet relative min-h-0 flex-1 overflow-y-auto p-4 md:p-6">
       <div v-if="data" class="mx-auto max-w-5xl">
         <h1 class="mb-3 font-name text-2xl font-bold">Outgoing</h1>
         <HoldForm :workspace-id="workspaceId" :may-hold="session.may('hold_outgoing')" :data="data" @changed="refetch" />

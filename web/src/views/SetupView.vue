@@ -32,7 +32,7 @@ function onNotice(notice: Notice): void {
 
 <template>
   <AppFrame @notice="onNotice">
-    <main class="scroll-quiet min-h-0 flex-1 overflow-y-auto p-6">
+    <main class="scroll-quiet relative min-h-0 flex-1 overflow-y-auto p-6">
       <div class="mx-auto max-w-4xl">
         <h1 class="mb-4 font-name text-2xl font-bold">Setup</h1>
         <AccountList :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" />

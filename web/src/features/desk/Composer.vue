@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { Eye } from '@lucide/vue'
 import { computed, nextTick, ref, toRef } from 'vue'
 import type { OfferedReply, ReplyMode, Sheet } from '@/api/types'
 import KeyCap from '@/components/ui/KeyCap.vue'
@@ -15,7 +16,7 @@ const props = defineProps<{ composer: ComposerState; workspaceId: number; sheet:
 const emit = defineEmits<{ sent: [settled: boolean, mode: ReplyMode] }>()
 const area = ref<HTMLTextAreaElement | null>(null)
 
-const { needs, asks, text, mode, current, length, isTooLong, hasNews, problem, isSending, written, theirLanguage } = props.composer
+const { needs, asks, text, mode, current, length, isTooLong, hasNews, problem, isSending, written, theirLanguage, shared } = props.composer
 const TABS = [
   ['public', 'Public reply', 'R'],
   ['private', 'Private message', 'D'],
@@ -140,7 +141,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
       </p>
       <p v-if="needs.length" class="mx-3 border-l-[3px] border-honey-line bg-honey-wash px-2 py-0.5 text-[13px] text-honey-ink" data-test="needs"><b>Needs approval:</b> {{ needs.join(', ') }}</p>
       <p v-if="problem" role="alert" class="px-3 text-[13px] text-brick" data-test="send-problem">{{ problem }}</p>
-      <div class="flex flex-wrap items-center gap-x-3 gap-y-1 py-1.5 pr-2 pl-3 text-[13px] text-ink-2">
+      <div class="flex flex-wrap items-center gap-x-2 gap-y-1 py-1.5 pr-2 pl-3 text-[13px] text-ink-2">
         <span v-if="mode !== 'note'" :class="isTooLong ? 'font-semibold text-brick' : ''">
           {{ length.toLocaleString('en') }} of {{ current?.limit.toLocaleString('en') }}
         </span>
@@ -148,6 +149,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
         <EmojiButton @pick="addEmoji" @close="area?.focus()" />
         <button v-if="mode !== 'note'" type="button" class="font-semibold whitespace-nowrap text-pine hover:underline" data-test="pick-reply" @click="openPicker()">Saved replies <KeyCap keys="/" /></button>
         <button v-if="canTranslate && theirLanguage && mode !== 'note' && !written" type="button" class="font-semibold text-pine hover:underline disabled:opacity-50" :disabled="!text.trim()" data-test="translate-reply" @click="composer.translate()">Into {{ sayLanguage(theirLanguage) }}</button>
+        <label v-if="text.trim()" class="flex items-center gap-1" title="Show it: colleagues who open this see what you are writing"><input type="checkbox" class="accent-pine" :checked="shared" data-test="share-draft" @change="composer.share(($event.target as HTMLInputElement).checked)" /><Eye :size="15" aria-hidden="true" /><span class="sr-only">Show it to colleagues</span></label>
         <div class="ml-auto flex gap-1.5">
           <button v-if="mode !== 'note' && !asks && !sheet.scheduled" type="button" class="rounded-[5px] px-2 py-1 text-[13.5px] font-semibold hover:bg-fold disabled:opacity-50" :class="ink.says" :disabled="!text.trim() || isTooLong || isSending" data-test="send-later" @click="isTiming = true">Later</button>
           <button

@@ -93,6 +93,7 @@ function say(e: TrailEvent): string {
     </section>
     <ProposalBox v-if="sheet.proposal" :workspace-id="workspaceId" :proposal="sheet.proposal" :zone="zone" :me="me" @again="(text) => $emit('again', text)" />
     <CaseBox v-if="hasCase" :workspace-id="workspaceId" :conversation="c.id" :zone="zone" :may-sort="maySort" />
+    <section v-for="d in sheet.shared_drafts" :key="`d${d.member_id}`" class="rounded border border-dashed border-plum px-2.5 py-2" data-test="shared-draft"><small class="mb-0.5 block text-xs font-semibold text-plum">{{ sayMember(d.member_id) }} is writing {{ { public: 'a public reply', private: 'a private message', note: 'a note' }[d.mode] }}</small><p class="break-words whitespace-pre-wrap" dir="auto">{{ d.body }}</p><button v-if="maySort" type="button" class="mt-1 text-xs font-semibold underline" @click="$emit('again', d.body)">Write it on</button></section>
     <section v-for="e in notes" :key="e.seq" class="rounded-r border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-2 text-honey-ink" aria-label="Team note">
       <small class="mb-0.5 block text-xs font-semibold text-honey">{{ titleOf(e) }}, {{ sayTime(e.at, zone) }}</small>
       <p class="break-words whitespace-pre-wrap" dir="auto">{{ noteOf(e) }}</p>

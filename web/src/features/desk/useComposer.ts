@@ -21,6 +21,8 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   const isWriting = ref(false)
   /** What was written before it was translated, in which language, and what the translator made of it. */
   const written = ref<{ text: string; language: string; into: string; made: string; rough: boolean } | null>(null)
+  /** Colleagues see what is being written. */
+  const shared = ref(false)
   /** The saved reply that the words were made from. */
   const savedReply = ref<number | null>(null)
   let conversation: number | null = null
@@ -55,7 +57,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     if (conversation === null || !maySort.value) return
     void api.PUT('/api/workspaces/{workspace_id}/conversations/{conversation_id}/draft', {
       ...at(conversation),
-      body: { mode: mode.value, body: text.value },
+      body: { mode: mode.value, body: text.value, shared: shared.value },
     })
   }
 
@@ -70,6 +72,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
       movedOn.value = false
       mustAsk.value = false
       text.value = sheet?.draft?.body ?? ''
+      shared.value = sheet?.draft?.shared ?? false
       written.value = null
       savedReply.value = null
       mode.value = sheet ? (sheet.draft?.mode ?? chooseMode(sheet)) : 'note'
@@ -86,6 +89,10 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     keepTimer = setTimeout(keepNow, KEEP_AFTER)
     clearTimeout(quietTimer)
     quietTimer = setTimeout(() => (isWriting.value = false), WRITING_FOR)
+  }
+  function share(on: boolean): void {
+    shared.value = on
+    keepNow()
   }
   onScopeDispose(() => {
     clearTimeout(quietTimer)
@@ -144,7 +151,8 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     if (isDone) {
       clearTimeout(keepTimer)
       keepTimer = undefined
-      text.value = ''
+      shared.value = false
+    text.value = ''
       written.value = null
       savedReply.value = null
       mustAsk.value = false
@@ -224,6 +232,6 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     onType()
   }
 
-  return { needs, asks, text, mode, modes, current, length, isTooLong, hasNews, problem, isSending, isWriting, onType, acknowledge, send, reschedule, unschedule, insert, restore, chooseMode, written, theirLanguage, translate, untranslate }
+  return { needs, asks, text, mode, modes, current, length, isTooLong, hasNews, problem, isSending, isWriting, shared, share, onType, acknowledge, send, reschedule, unschedule, insert, restore, chooseMode, written, theirLanguage, translate, untranslate }
 }
 export type ComposerState = ReturnType<typeof useComposer>
