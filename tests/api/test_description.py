@@ -15,7 +15,7 @@ from tests.world import World
 
 pytestmark = pytest.mark.anyio
 #: Of each kind, for each operation.
-CASES = 3
+CASES = 2
 #: Ends the session that asks, or never ends.
 LEFT_OUT = {"delete_session", "stream_live"}
 #: What HTTP itself, or the address, is refused with before an operation is reached.

@@ -19,7 +19,7 @@ from sorta.store import outbox
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
-RUNS = 60
+RUNS = 50
 
 
 class Killed(BaseException):
