@@ -9,10 +9,10 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from sorta.core.answers import Extras, check_mode, get_front, get_obstacle, list_unseen, prepare_reply
-from sorta.core.errors import Impossible, MovedOn, NeedsApproval, TooLate
+from sorta.core.errors import Impossible, MovedOn, TooLate
 from sorta.core.permissions import Permission
 from sorta.networks.abilities import TABLE
-from sorta.services.consent import find_needs, say_needs
+from sorta.services.consent import check_needs_nobody
 from sorta.services.house import House, Scope
 from sorta.services.links import shorten
 from sorta.services.texts import note_use
@@ -52,9 +52,7 @@ async def reply(
         checked = await check_reply(
             ledger, conversation, author_id=scope.member_id, public=public, text=text, seen_seq=seen_seq
         )
-        needs = await find_needs(conn, conversation, scope, public=public, text=text)
-        if needs:
-            raise NeedsApproval(say_needs(needs))
+        await check_needs_nobody(conn, conversation, scope, public=public, text=text)
         seq = await commit_reply(
             ledger,
             conversation,

@@ -144,11 +144,11 @@ async def ask_next(house: House, workspace_id: int, now: datetime) -> int:
     return count
 
 
-async def _get(conn: Conn, scope: Scope, id: int, *, waiting: bool = True) -> dict[str, Any]:
+async def _get(conn: Conn, scope: Scope, id: int) -> dict[str, Any]:
     row = await store.get_proposal(conn, scope.workspace_id, id)
     if row is None:
         raise NotFound("There is no such proposal in this workspace.")
-    if waiting and row["state"] != "waiting":
+    if row["state"] != "waiting":
         raise TooLate("It waits no more: it was decided meanwhile.")
     return row
 
@@ -167,16 +167,14 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
         await check_reply(
             ledger, conversation, author_id=scope.member_id, public=row["public"], text=text, seen_seq=seen_seq
         )
-        before = row["body"]
-        if text.strip() != before:
+        if text.strip() != row["body"]:
             needs = await find_needs(conn, conversation, scope, public=row["public"], text=text)
-            row.update(body=text.strip(), consents=[], before_edit=None, edited_by=None)
+            # Consent that is void is asked for anew, of everybody again.
+            row.update(body=text.strip(), consents=[], asked=[], before_edit=None, edited_by=None)
             row["needs"] = [asdict(need) for need in needs] or row["needs"]
         event = ledger.add(conversation, "changed", member_id=scope.member_id, proposal=id)
         row["seen_seq"] = event.seq
         await ledger.write()
-        # Consent that is void is asked for anew, of everybody again.
-        row["asked"] = row["asked"] if row["consents"] or text.strip() == before else []
         await _ask(conn, scope.workspace_id, conversation, row, now)
 
 

@@ -6,6 +6,7 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from sorta.core.approval import Need, Policy, PolicyBody, Wanted, list_needs
+from sorta.core.errors import NeedsApproval
 from sorta.core.permissions import HeldRole
 from sorta.core.targets import Priority
 from sorta.core.words import fold_text
@@ -78,6 +79,9 @@ async def _find(
     return found
 
 
-def say_needs(needs: Sequence[Need]) -> str:
-    """Why it cannot go out at once."""
-    return f"It needs approval first: {', '.join(need.name for need in needs)}. Your words are kept; ask for approval."
+async def check_needs_nobody(conn: Conn, conversation: Open, scope: Scope, *, public: bool, text: str) -> None:
+    """Raise NeedsApproval, saying why, when a reply may not go out without somebody's consent."""
+    needs = await find_needs(conn, conversation, scope, public=public, text=text)
+    if needs:
+        names = ", ".join(need.name for need in needs)
+        raise NeedsApproval(f"It needs approval first: {names}. Your words are kept; ask for approval.")

@@ -92,7 +92,8 @@ async def get_draw(house: House, scope: Scope, id: int) -> dict[str, Any]:
     """One draw: until it is drawn with who would take part now, afterwards with the certificate. Raises NotFound."""
     async with house.db.transact(scope.workspace_id) as conn:
         row = await _get(conn, scope, id)
-        _, entries, excluded = await _list_entries(conn, scope, row)
+        # Once it is drawn the certificate says who took part, whatever is under the post by now.
+        entries, excluded = ((), ()) if row["certificate"] else (await _list_entries(conn, scope, row))[1:]
         notices = {n["message_id"]: n for n in await draws.list_notices(conn, scope.workspace_id, id)}
         conversations = await draws.find_conversations(conn, scope.workspace_id, row["picked"] or [])
     certificate = row["certificate"]

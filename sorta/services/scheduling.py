@@ -11,7 +11,7 @@ from sorta.core.answers import Extras
 from sorta.core.errors import Invalid, MovedOn, NeedsApproval, NotAllowed, NotFound, SortaError, TooLate
 from sorta.services.alerts import add_alerts
 from sorta.services.answers import EXTRAS, check_may_reply, check_reply, commit_reply
-from sorta.services.consent import find_needs, say_needs
+from sorta.services.consent import check_needs_nobody, find_needs
 from sorta.services.house import House, Scope
 from sorta.services.members import get_scope_of
 from sorta.services.trail import Ledger
@@ -57,9 +57,7 @@ async def schedule(
         if await scheduled.get_waiting(conn, scope.workspace_id, conversation_id) is not None:
             raise TooLate("An answer is to be sent later here already. Change that one, or take it back.")
         await check_reply(ledger, conversation, author_id=scope.member_id, public=public, text=text, seen_seq=seen_seq)
-        needs = await find_needs(conn, conversation, scope, public=public, text=text)
-        if needs:
-            raise NeedsApproval(say_needs(needs))
+        await check_needs_nobody(conn, conversation, scope, public=public, text=text)
         id = await scheduled.add_scheduled(
             conn,
             scope.workspace_id,
@@ -108,9 +106,7 @@ async def change(
         await check_reply(
             ledger, conversation, author_id=scope.member_id, public=row["public"], text=text, seen_seq=seen_seq
         )
-        needs = await find_needs(conn, conversation, scope, public=row["public"], text=text)
-        if needs:
-            raise NeedsApproval(say_needs(needs))
+        await check_needs_nobody(conn, conversation, scope, public=row["public"], text=text)
         event = ledger.add(
             conversation,
             "scheduled",
