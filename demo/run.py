@@ -76,6 +76,7 @@ class Demo:
             "SORTA_MAIL_SERVER": f"127.0.0.1:{self.mail_port}",
             "SORTA_MAIL_FROM": "desk@brinewick.example",
             "SORTA_ADDRESS": self.address,
+            "SORTA_FILES": str(self.folder / "files"),
             "SORTA_LOG_LEVEL": "WARNING",
             **self.more,
         }

@@ -12,12 +12,12 @@ from contextlib import asynccontextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Annotated, Any
-from urllib.parse import quote
+from urllib.parse import quote, unquote
 
 import regex
 import uvicorn
 from fastapi import Body, FastAPI, Header, Request
-from fastapi.responses import FileResponse, JSONResponse
+from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from outside.hooks import Hooks
@@ -31,6 +31,7 @@ from outside.world import PACES, PUBLIC, Unfit, World
 
 STATIC = Path(__file__).parent / "static"
 PAGE = 50
+LARGEST_FILE = 16 * 2**20
 
 
 class Denied(Exception):
@@ -127,6 +128,33 @@ def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> No
                 await asyncio.sleep(0.1)
         return JSONResponse(answer, 201)
 
+    @app.post("/api/{network}/media", status_code=201)
+    async def add_media(
+        request: Request,
+        network: str,
+        authorization: Annotated[str | None, Header()] = None,
+        idempotency_key: Annotated[str | None, Header()] = None,
+    ) -> JSONResponse:
+        """A file to be named in an answer that follows; the same key is the same file."""
+        await admit(network, authorization, spoil=True)
+        if not NETWORKS[network].attachments:
+            raise Denied(403, f"{NETWORKS[network].name} takes no files.")
+        if not idempotency_key:
+            raise Denied(400, "Send an Idempotency-Key.")
+        content = await request.body()
+        if len(content) > LARGEST_FILE:
+            raise Denied(413, f"A file can be {LARGEST_FILE} bytes large.")
+        name = unquote(request.headers.get("content-disposition", "").rpartition("''")[2]) or "file"
+        type = request.headers.get("content-type", "application/octet-stream")
+        return JSONResponse({"id": f"{world.base}/media/{state.add_media(idempotency_key, type, name, content)}"}, 201)
+
+    @app.get("/media/{n}")
+    async def get_media(n: int) -> Response:
+        kept = state.get_media(n)
+        if kept is None:
+            raise Denied(404, "There is no such file.")
+        return Response(kept["content"], media_type=kept["type"], headers={"X-Content-Type-Options": "nosniff"})
+
     @app.post("/api/{network}/acts", status_code=201)
     async def add_act(
         network: str,
@@ -210,8 +238,17 @@ def _publish(
     if rules.one_answer:
         parent["answered"] = True
         state.set_thing(network, parent)
+    files = body.get("attachment") or []
+    if files and not rules.attachments:
+        raise Denied(403, f"{rules.name} takes no files.")
+    for file in files:
+        there, _, n = str(file.get("url")).rpartition("/")
+        if there != f"{world.base}/media" or not n.isdigit() or state.get_media(int(n)) is None:
+            raise Denied(422, "A file that you name is not here.")
     kind = "answer" if public else "private"
-    activity = world.say(network, page, kind, text, page=page, parent=parent, to=partner, client_key=key)
+    activity = world.say(
+        network, page, kind, text, page=page, parent=parent, to=partner, client_key=key, attachments=files
+    )
     thing: dict[str, Any] = activity["object"]
     return thing
 

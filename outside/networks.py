@@ -24,6 +24,7 @@ class Network:
     own_deletes: bool = False
     one_answer: bool = False
     search: bool = False
+    attachments: bool = False
 
 
 NETWORKS = {
@@ -110,6 +111,7 @@ NETWORKS = {
             limit=4000,
             window_hours=24,
             kinds=("private",),
+            attachments=True,
             acts=frozenset({"Block"}),
         ),
     )

@@ -14,6 +14,7 @@ create index if not exists activity_page on activity (page, seq);
 create table if not exists sent (key text primary key, body text, answer text);
 create table if not exists letter (n integer primary key autoincrement, id text unique, json text);
 create table if not exists desk_case (n integer primary key autoincrement, id text unique, json text);
+create table if not exists media (n integer primary key autoincrement, key text unique, type text, name text, content blob);
 create table if not exists setting (key text primary key, json text);
 """
 
@@ -98,6 +99,15 @@ class State:
 
     def add_sent(self, key: str, body: str, answer: dict[str, Any]) -> None:
         self._db.execute("insert into sent values (?, ?, ?)", [key, body, json.dumps(answer)])
+
+    def add_media(self, key: str, type: str, name: str, content: bytes) -> int:
+        """Keep a file under its key; the number it has, the same when it was kept before."""
+        query = "insert into media (key, type, name, content) values (?, ?, ?, ?) on conflict (key) do nothing"
+        self._db.execute(query, [key, type, name, content])
+        return int(self._db.execute("select n from media where key = ?", [key]).fetchone()[0])
+
+    def get_media(self, n: int) -> dict[str, Any] | None:
+        return next(iter(self._all("select * from media where n = ?", n)), None)
 
     def add_letter(self, id: str, letter: dict[str, Any]) -> None:
         self._db.execute(

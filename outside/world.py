@@ -94,6 +94,7 @@ class World:
         tell: bool = True,
         rating: int | None = None,
         sponsored: bool = False,
+        attachments: list[dict[str, Any]] | None = None,
     ) -> dict[str, Any]:
         """Say something and tell the page concerned; the activity."""
         self._check(network, kind, page, parent, text)
@@ -124,6 +125,8 @@ class World:
             thing["to"] = [PUBLIC]
         if title:
             thing["name"] = title
+        if attachments:
+            thing["attachment"] = attachments
         if sponsored:
             thing["sponsored"] = True
         if parent is not None:

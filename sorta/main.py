@@ -30,6 +30,7 @@ from sorta.services.trail import find_mismatches
 from sorta.services.workspaces import list_all_workspace_ids
 from sorta.settings import Settings
 from sorta.store.db import Database
+from sorta.store.files import Files
 from sorta.store.live import LiveHub
 from sorta.store.migrate import apply_migrations
 from sorta.store.queue import Queue
@@ -66,6 +67,7 @@ def make_house(settings: Settings) -> House:
         translator=HttpTranslator(client, settings.translator_url) if settings.translator_url else None,
         case_desk=HttpCaseDesk(client),
         post=SmtpPost(settings.mail_server, settings.mail_from) if settings.mail_server else None,
+        files=Files(settings.files) if settings.files else None,
         address=settings.address.rstrip("/"),
         close_networks=client.aclose,
         undo_for=timedelta(seconds=settings.undo_seconds),

@@ -1,5 +1,7 @@
 """All settings, read by main only. Every one is listed in CONTRIBUTING.md, which a test holds."""
 
+from pathlib import Path
+
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
@@ -22,5 +24,6 @@ class Settings(BaseSettings):
     mail_server: str | None = Field(None, description="host:port that takes mail by SMTP; without it nothing is mailed")
     mail_from: str = Field("sorta@localhost", description="Sender of what is mailed")
     address: str = Field("", description="Where members reach Sorta, for links in mails")
+    files: Path | None = Field(None, description="Folder for files sent along with answers; without it none can be")
     demo_password: str | None = Field(None, description="Shown on the sign-in page; set by the demo alone")
     log_level: str = Field("INFO", description="Least severe level that is logged")

@@ -4,6 +4,7 @@ import functools
 import itertools
 from collections.abc import AsyncIterator, Iterator
 from datetime import UTC, datetime
+from pathlib import Path
 
 import pytest
 import structlog
@@ -60,9 +61,9 @@ def database(pg: Cluster) -> Iterator[str]:
 
 
 @pytest.fixture
-async def world(pg: Cluster, database: str) -> AsyncIterator[World]:
+async def world(pg: Cluster, database: str, tmp_path: Path) -> AsyncIterator[World]:
     """Two workspaces with members and accounts, and the Outside in the same process."""
-    async with make_world(pg.conninfo("sorta_app", database), NOW) as made:
+    async with make_world(pg.conninfo("sorta_app", database), NOW, tmp_path / "files") as made:
         yield made
 
 

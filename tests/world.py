@@ -4,6 +4,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -21,6 +22,7 @@ from sorta.services.reading import LexiconReader
 from sorta.store import trail
 from sorta.store.accounts import Account
 from sorta.store.db import Database
+from sorta.store.files import Files
 from sorta.store.live import LiveHub
 from sorta.store.queue import Queue
 
@@ -40,6 +42,7 @@ class World:
     scopes: dict[str, Scope] = field(default_factory=dict)
     accounts: dict[str, Account] = field(default_factory=dict)
     desk_id: int = 0
+    files: Path | None = None
 
     async def control(self, path: str, **body: Any) -> dict[str, Any]:
         answer = await self.outside.post(f"/control/{path}", json=body)
@@ -114,7 +117,7 @@ class World:
 
 
 @asynccontextmanager
-async def make_world(conninfo: str, now: datetime) -> AsyncIterator[World]:
+async def make_world(conninfo: str, now: datetime, files: Path) -> AsyncIterator[World]:
     outside_app = make_outside(State(":memory:"), OUTSIDE)
     transport = httpx.ASGITransport(app=outside_app)
     async with httpx.AsyncClient(transport=transport, base_url=OUTSIDE) as outside:
@@ -125,10 +128,11 @@ async def make_world(conninfo: str, now: datetime) -> AsyncIterator[World]:
             networks=make_networks(outside),
             reader=LexiconReader(),
             case_desk=HttpCaseDesk(outside),
+            files=Files(files),
         )
         await house.open()
         try:
-            world = World(house, outside, now)
+            world = World(house, outside, now, files=files)
             await _furnish(world)
             yield world
         finally:

@@ -19,10 +19,11 @@ _MOVES_ON = frozenset({"arrived", "edited", "removed", "replied", "answered_outs
 @dataclass(frozen=True, kw_only=True)
 class Extras:
     """What comes with a reply beside its words: what its author wrote before it was translated, as (text, language),
-    and the saved reply it was made from."""
+    the saved reply it was made from, and the files that go along."""
 
     written: tuple[str, str] | None = None
     saved_reply: int | None = None
+    attachments: tuple[int, ...] = ()
 
 
 def count_graphemes(text: str) -> int:

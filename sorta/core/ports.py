@@ -183,6 +183,15 @@ class AccountRef:
 
 
 @dataclass(frozen=True, kw_only=True)
+class OutgoingFile:
+    """A file that goes along."""
+
+    name: str
+    media_type: str
+    content: bytes
+
+
+@dataclass(frozen=True, kw_only=True)
 class OutgoingReply:
     """One reply on its way out. `target` is the external id answered; `to` the person's."""
 
@@ -190,6 +199,7 @@ class OutgoingReply:
     body: str
     target: str
     to: str
+    files: tuple[OutgoingFile, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)

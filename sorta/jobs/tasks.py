@@ -9,6 +9,7 @@ from sorta.services import (
     alerts,
     answers,
     approvals,
+    attachments,
     cases,
     delivery,
     desk,
@@ -62,6 +63,13 @@ def add_tasks(app: App, house: House) -> None:
         """Fold counts and bring standings up to date."""
         for workspace_id in await list_all_workspace_ids(house):
             await desk.keep_counts(house, workspace_id, datetime.now(UTC))
+
+    @app.periodic(cron="20 3 * * *")
+    @app.task(name="sweep", queueing_lock="sweep")
+    async def sweep(timestamp: int) -> None:
+        """Take away files that were never sent."""
+        for workspace_id in await list_all_workspace_ids(house):
+            await attachments.sweep(house, workspace_id, datetime.now(UTC))
 
     @app.periodic(cron="* * * * * */15")
     @app.task(name="listen", queueing_lock="listen")

@@ -1,6 +1,7 @@
 """The ways shared by networks that speak ActivityStreams over one kind of HTTP API.
 
-Delivery: POST <api>/objects with a bearer token and an Idempotency-Key. Acts: POST <api>/acts, an activity (Like,
+Delivery: POST <api>/objects with a bearer token and an Idempotency-Key; files first, each POST <api>/media with its
+bytes as they are and a key of its own, and are then named in the note's `attachment`. Acts: POST <api>/acts, an activity (Like,
 Ignore for hiding, Delete, Announce for reposting, Block, or Undo of one).  Backfill: GET <api>/activities,
 an OrderedCollectionPage in the order things happened, whose `next` leads on.
 An adapter for such a network derives from `StreamsNetwork`; others implement core.ports.Network themselves.
@@ -9,6 +10,7 @@ An adapter for such a network derives from `StreamsNetwork`; others implement co
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
 from typing import Any
+from urllib.parse import quote
 
 import httpx
 
@@ -22,6 +24,7 @@ from sorta.core.ports import (
     Moderation,
     Outcome,
     OutgoingAct,
+    OutgoingFile,
     OutgoingReply,
     Postponed,
     Refused,
@@ -64,7 +67,7 @@ class StreamsNetwork:
 
     async def send(self, account: AccountRef, reply: OutgoingReply, key: str) -> Outcome:
         """See core.ports.Network."""
-        note = {
+        note: dict[str, Any] = {
             "@context": _CONTEXT,
             "type": "Note",
             "content": reply.body,
@@ -73,7 +76,24 @@ class StreamsNetwork:
             "attributedTo": account.external_id,
             "to": [reply.to, _PUBLIC] if reply.public else [reply.to],
         }
+        attached = []
+        for n, file in enumerate(reply.files):
+            outcome = await self._upload(account, file, f"{key}-{n}")
+            if not isinstance(outcome, Delivered):
+                return outcome
+            kind = "Image" if file.media_type.startswith("image/") else "Document"
+            attached.append({"type": kind, "mediaType": file.media_type, "name": file.name, "url": outcome.external_id})
+        if attached:
+            note["attachment"] = attached
         return await self._post(account, "objects", note, key)
+
+    async def _upload(self, account: AccountRef, file: OutgoingFile, key: str) -> Outcome:
+        """Leave one file with the network; where it has it is the outcome's `external_id`."""
+        headers = {
+            "Content-Type": file.media_type,
+            "Content-Disposition": f"attachment; filename*=UTF-8''{quote(file.name, safe='')}",
+        }
+        return await self._send(account, "media", key, headers=headers, content=file.content)
 
     async def moderate(self, account: AccountRef, act: OutgoingAct, key: str) -> Outcome:
         """See core.ports.Network."""
@@ -88,9 +108,14 @@ class StreamsNetwork:
         return await self._post(account, "acts", {"@context": _CONTEXT, **activity}, key)
 
     async def _post(self, account: AccountRef, where: str, body: dict[str, Any], key: str) -> Outcome:
-        headers = {"Authorization": f"Bearer {account.token}", "Idempotency-Key": key}
+        return await self._send(account, where, key, headers={}, json=body)
+
+    async def _send(
+        self, account: AccountRef, where: str, key: str, *, headers: dict[str, str], **content: Any
+    ) -> Outcome:
+        headers |= {"Authorization": f"Bearer {account.token}", "Idempotency-Key": key}
         try:
-            answer = await self._client.post(f"{account.api_url}/{where}", json=body, headers=headers)
+            answer = await self._client.post(f"{account.api_url}/{where}", headers=headers, **content)
         except httpx.HTTPError as error:
             return Postponed(reason=f"{self.abilities.name} did not answer ({type(error).__name__}).")
         return self._judge(answer)

@@ -11,6 +11,7 @@ from sorta.core.permissions import Permission
 from sorta.core.reading import check_correction
 from sorta.core.targets import Priority
 from sorta.services import cases, moderation, scheduling
+from sorta.services.attachments import TakenBack
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.trail import Ledger, Open, list_events
@@ -225,8 +226,8 @@ async def reopen(
     return event.seq
 
 
-async def undo(house: House, scope: Scope, conversation_id: int, *, seq: int, now: datetime) -> str | None:
-    """Take back one's own act; a reply's text is returned, so that it can be written on.
+async def undo(house: House, scope: Scope, conversation_id: int, *, seq: int, now: datetime) -> TakenBack | None:
+    """Take back one's own act; what a reply said is returned, so that it can be written on.
 
     Raises TooLate when its time is over, it was undone already, or the reply is on its way.
     """
@@ -242,14 +243,14 @@ async def undo(house: House, scope: Scope, conversation_id: int, *, seq: int, no
             raise TooLate("That was undone already.")
         if now - event.at > UNDO_WINDOW + _GRACE:
             raise TooLate("An act can be undone for 10 seconds; that time is over.")
-        text = await _take_back(ledger, scope, conversation, event)
+        back = await _take_back(ledger, scope, conversation, event)
         await ledger.add_undone(conversation, seq, scope.member_id)
         await ledger.write()
-    return text
+    return back
 
 
-async def _take_back(ledger: Ledger, scope: Scope, conversation: Open, event: Event) -> str | None:
-    """Whatever an act did beside its event; a reply's text."""
+async def _take_back(ledger: Ledger, scope: Scope, conversation: Open, event: Event) -> TakenBack | None:
+    """Whatever an act did beside its event; what a reply said."""
     data = dict(event.data)
     match event.kind:
         case "replied" if "proposal" in data:
@@ -274,11 +275,11 @@ async def _take_back(ledger: Ledger, scope: Scope, conversation: Open, event: Ev
     return None
 
 
-async def _withdraw(ledger: Ledger, scope: Scope, conversation: Open, message_id: int) -> str:
+async def _withdraw(ledger: Ledger, scope: Scope, conversation: Open, message_id: int) -> TakenBack:
     if not await outbox.withdraw_outgoing(ledger.conn, scope.workspace_id, message_id, "reply"):
         raise TooLate("The reply is already on its way to the network.")
     messages = await trail.list_messages(ledger.conn, scope.workspace_id, conversation.id)
-    return next(m.body for m in messages if m.id == message_id)
+    return next(TakenBack(text=m.body, attachments=m.attachments) for m in messages if m.id == message_id)
 
 
 async def return_parked(house: House, workspace_id: int, now: datetime) -> int:

@@ -1,7 +1,7 @@
 """Answering: checked, committed with its act, queued for delivery. Used by the API."""
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -12,6 +12,7 @@ from sorta.core.answers import Extras, check_mode, get_front, get_obstacle, list
 from sorta.core.errors import Impossible, MovedOn, TooLate
 from sorta.core.permissions import Permission
 from sorta.networks.abilities import TABLE
+from sorta.services.attachments import hold
 from sorta.services.consent import check_needs_nobody
 from sorta.services.house import House, Scope
 from sorta.services.links import shorten
@@ -156,6 +157,7 @@ async def commit_reply(
             now=ledger.now,
             public=checked.public,
             member_id=author_id,
+            attachments=await hold(conn, ledger.workspace_id, conversation.row, extras.attachments, ledger.now),
         ),
     )
     await ledger.write()
@@ -204,6 +206,7 @@ def make_outgoing_message(
     public: bool | None = None,
     member_id: int | None = None,
     rule_id: int | None = None,
+    attachments: Sequence[Mapping[str, Any]] = (),
 ) -> dict[str, Any]:
     """A message of ours in the conversation of `row`, by a member or by a rule; as public as the conversation unless told."""
     is_public = bool(row["public"]) if public is None else public
@@ -229,7 +232,7 @@ def make_outgoing_message(
         "reads_as": None,
         "evidence": None,
         "rating": None,
-        "attachments": [],
+        "attachments": list(attachments),
     }
 
 

@@ -20,6 +20,7 @@ from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
 from sorta.core.permissions import Permission
 from sorta.services.alerts import add_alerts
 from sorta.services.answers import EXTRAS, check_may_reply, check_reply, commit_reply
+from sorta.services.attachments import TakenBack, describe_extras, hold, list_described
 from sorta.services.consent import POLICY, find_needs
 from sorta.services.house import House, Scope
 from sorta.services.trail import Ledger, Open
@@ -69,6 +70,7 @@ async def propose(
         needs = await find_needs(conn, conversation, scope, public=public, text=text)
         if not needs:
             raise Invalid("This answer needs nobody's approval: it can be sent.", "text")
+        await hold(conn, scope.workspace_id, conversation.row, extras.attachments, now)
         given = {
             "conversation_id": conversation_id,
             "author_id": scope.member_id,
@@ -257,15 +259,15 @@ async def send_back(house: House, scope: Scope, id: int, *, reason: str, now: da
         await _close(house, conn, scope, row, "sent_back", said, now)
 
 
-async def withdraw(house: House, scope: Scope, id: int, now: datetime) -> str:
-    """Its author takes it back; the text, so that it can be written on. Raises NotAllowed for anybody else."""
+async def withdraw(house: House, scope: Scope, id: int, now: datetime) -> TakenBack:
+    """Its author takes it back; what it said, so that it can be written on. Raises NotAllowed for anybody else."""
     async with house.db.transact(scope.workspace_id) as conn:
         row = await _get(conn, scope, id)
         if row["author_id"] != scope.member_id:
             raise NotAllowed("Only its author can withdraw it.")
         await _close(house, conn, scope, row, "withdrawn", None, now)
-        body: str = row["body"]
-        return body
+        files = await describe_extras(conn, scope.workspace_id, row["extras"])
+        return TakenBack(text=row["body"], attachments=files)
 
 
 async def _close(
@@ -290,10 +292,12 @@ async def list_approvals(house: House, scope: Scope) -> list[dict[str, Any]]:
     written again since it was looked at."""
     async with house.db.transact(scope.workspace_id) as conn:
         rows = await store.list_waiting(conn, scope.workspace_id)
-    return [_describe(row, scope) for row in rows]
+        ids = [id for row in rows for id in row["extras"].get("attachments") or []]
+        files = {file["id"]: file for file in await list_described(conn, scope.workspace_id, ids)}
+    return [_describe(row, scope, files) for row in rows]
 
 
-def _describe(row: Mapping[str, Any], scope: Scope) -> dict[str, Any]:
+def _describe(row: Mapping[str, Any], scope: Scope, files: Mapping[int, dict[str, Any]]) -> dict[str, Any]:
     needs, consents = read_needs(row["needs"]), _list_consents(row)
     left = list_open_needs(needs, consents, row["author_id"])
     return {
@@ -301,6 +305,7 @@ def _describe(row: Mapping[str, Any], scope: Scope) -> dict[str, Any]:
         "mine": may_consent(needs, consents, row["author_id"], scope.member_id),
         "waits_on": sorted({m for need in left for m in need.members} - set(consents)),
         "overtaken": row["last_inbound_seq"] > row["seen_seq"],
+        "attachments": [files[id] for id in row["extras"].get("attachments") or [] if id in files],
     }
 
 
@@ -309,7 +314,8 @@ async def get_latest_proposal(conn: Conn, scope: Scope, conversation: Mapping[st
     row = await store.get_latest(conn, scope.workspace_id, conversation["id"])
     if row is None or row["state"] not in ("waiting", "sent_back"):
         return None
-    return _describe({**row, "last_inbound_seq": conversation["last_inbound_seq"]}, scope)
+    files = {file["id"]: file for file in await describe_extras(conn, scope.workspace_id, row["extras"])}
+    return _describe({**row, "last_inbound_seq": conversation["last_inbound_seq"]}, scope, files)
 
 
 async def count_mine(conn: Conn, scope: Scope) -> int:

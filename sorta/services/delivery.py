@@ -11,8 +11,10 @@ import structlog
 
 from sorta.core.pacing import WINDOW, get_next_free
 from sorta.core.ports import (
+    AccountRef,
     Delivered,
     Moderation,
+    Network,
     Outcome,
     OutgoingAct,
     OutgoingReply,
@@ -23,6 +25,7 @@ from sorta.core.ports import (
 from sorta.core.retry import GiveUp, decide_retry
 from sorta.networks.abilities import TABLE
 from sorta.services.answers import queue_delivery
+from sorta.services.attachments import read_outgoing
 from sorta.services.house import House
 from sorta.services.ingest import make_ref
 from sorta.services.moderation import record_done
@@ -49,8 +52,7 @@ async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime
     network, ref, key = house.networks[account.network], make_ref(account), str(claimed.key)
     began = time.monotonic()
     if claimed.what == "reply":
-        reply = OutgoingReply(public=claimed.public, body=claimed.body, target=claimed.target, to=claimed.recipient)
-        outcome = await network.send(ref, reply, key)
+        outcome = await _send_reply(house, workspace_id, network, ref, claimed)
     else:
         act = OutgoingAct(what=Moderation(claimed.what), target=claimed.target, person=claimed.recipient)
         outcome = await network.moderate(ref, act, key)
@@ -58,6 +60,17 @@ async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime
     after = now + timedelta(seconds=time.monotonic() - began)
     await record_outcome(house, workspace_id, claimed, outcome, after)
     return outcome
+
+
+async def _send_reply(house: House, workspace_id: int, network: Network, ref: AccountRef, claimed: Claimed) -> Outcome:
+    try:
+        files = await read_outgoing(house, workspace_id, claimed.attachments)
+    except FileNotFoundError:
+        return Refused(reason="A file that was to go along is not in its place any more. Add it again.")
+    reply = OutgoingReply(
+        public=claimed.public, body=claimed.body, target=claimed.target, to=claimed.recipient, files=files
+    )
+    return await network.send(ref, reply, str(claimed.key))
 
 
 async def _put_off(house: House, conn: Conn, workspace_id: int, outbox_id: int, now: datetime) -> bool:

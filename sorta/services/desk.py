@@ -1,7 +1,7 @@
 """What the desk shows: queue, counts, sheet, drafts, presence, find. Used by the API."""
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
@@ -14,7 +14,7 @@ from sorta.core.permissions import WORDS, Permission
 from sorta.core.targets import Priority, get_audience
 from sorta.core.working_time import get_local_midnight_after
 from sorta.networks.abilities import TABLE
-from sorta.services import approvals, moderation
+from sorta.services import approvals, attachments, moderation
 from sorta.services.answers import describe_front
 from sorta.services.consent import find_needs_of_both
 from sorta.services.filters import make_pattern, make_query, read_filters
@@ -146,6 +146,8 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         needs = {public: [need.name for need in found] for public, found in both.items()}
         proposal = await approvals.get_latest_proposal(conn, scope, row)
         later = await scheduled.get_waiting(conn, scope.workspace_id, conversation_id)
+        files = await attachments.describe_extras(conn, scope.workspace_id, later["extras"]) if later else []
+        beside = await attachments.list_described(conn, scope.workspace_id, draft.attachments if draft else [])
     assert account is not None
     audience = get_audience(row["kind"], public=row["public"])
     return {
@@ -159,11 +161,13 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
             "identities": [{**i, "caution": find_caution(i["handle"], ours)} for i in identities],
             "others": others,
         },
-        "draft": asdict(draft) if draft else None,
+        "draft": {**asdict(draft), "attachments": beside} if draft else None,
         "shared_drafts": shown,
         "modes": _list_modes(scope, row, now, needs, has_public_reply=answered, link_length=get_link_length(house)),
+        "can_attach": attachments.can_attach(house, row["network"]),
         "proposal": proposal,
-        "scheduled": later and {**later, "overtaken": row["last_inbound_seq"] > later["seen_seq"]},
+        "scheduled": later
+        and {**later, "overtaken": row["last_inbound_seq"] > later["seen_seq"], "attachments": files},
         "can_block": TABLE[row["network"]].block,
         "target_minutes": promise.targets.minutes[audience][Priority(row["priority"])],
     }
@@ -217,17 +221,34 @@ async def set_read(house: House, scope: Scope, conversation_id: int, seq: int) -
 
 
 async def set_draft(
-    house: House, scope: Scope, conversation_id: int, *, mode: str, body: str, shared: bool, now: datetime
+    house: House,
+    scope: Scope,
+    conversation_id: int,
+    *,
+    mode: str,
+    body: str,
+    shared: bool,
+    now: datetime,
+    files: Sequence[int] = (),
 ) -> None:
-    """Keep what the member is typing, for themselves or to be seen by colleagues; empty text forgets it."""
+    """Keep what the member is typing and the files beside it, for themselves or to be seen by colleagues; neither words
+    nor files forgets it."""
     scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as conn:
         if await trail.get_conversation(conn, scope.workspace_id, conversation_id) is None:
             raise NotFound("There is no such conversation in this workspace.")
         before = await desk.get_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
-        if body.strip():
+        if body.strip() or files:
             await desk.set_draft(
-                conn, scope.workspace_id, scope.member_id, conversation_id, mode=mode, body=body, shared=shared, now=now
+                conn,
+                scope.workspace_id,
+                scope.member_id,
+                conversation_id,
+                mode=mode,
+                body=body,
+                shared=shared,
+                attachments=list(files),
+                now=now,
             )
         else:
             await desk.delete_draft(conn, scope.workspace_id, scope.member_id, conversation_id)

@@ -11,6 +11,7 @@ from sorta.core.ports import CaseDesk, MailPost, Network, Reader, Translator
 from sorta.core.suggesting import Suggester
 from sorta.core.targets import Promise
 from sorta.store.db import Conflict, Database, Unavailable, Unstorable
+from sorta.store.files import Files
 from sorta.store.live import LiveHub
 from sorta.store.queue import Queue
 
@@ -39,6 +40,8 @@ class House:
     suggesters: dict[int, tuple[int, Suggester]] = field(default_factory=dict)
     #: Sends mail; without it alerts stay in the application. `address` is where Sorta is reached: by members, and by those who open its short links.
     post: MailPost | None = None
+    #: Where files lie that go along with answers; without it none do.
+    files: Files | None = None
     address: str = ""
     close_networks: Callable[[], Awaitable[None]] | None = None
 

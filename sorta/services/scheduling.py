@@ -11,6 +11,7 @@ from sorta.core.answers import Extras
 from sorta.core.errors import Invalid, MovedOn, NeedsApproval, NotAllowed, NotFound, SortaError, TooLate
 from sorta.services.alerts import add_alerts
 from sorta.services.answers import EXTRAS, check_may_reply, check_reply, commit_reply
+from sorta.services.attachments import TakenBack, describe_extras, hold
 from sorta.services.consent import check_needs_nobody, find_needs
 from sorta.services.house import House, Scope
 from sorta.services.members import get_scope_of
@@ -58,6 +59,7 @@ async def schedule(
             raise TooLate("An answer is to be sent later here already. Change that one, or take it back.")
         await check_reply(ledger, conversation, author_id=scope.member_id, public=public, text=text, seen_seq=seen_seq)
         await check_needs_nobody(conn, conversation, scope, public=public, text=text)
+        await hold(conn, scope.workspace_id, conversation.row, extras.attachments, now)
         id = await scheduled.add_scheduled(
             conn,
             scope.workspace_id,
@@ -121,8 +123,8 @@ async def change(
         await tell(conn, make_notice(scope.workspace_id, "outgoing"))
 
 
-async def cancel(house: House, scope: Scope, id: int, now: datetime) -> str:
-    """Take it back; the text, so that it can be written on."""
+async def cancel(house: House, scope: Scope, id: int, now: datetime) -> TakenBack:
+    """Take it back; what it said, so that it can be written on."""
     async with house.db.transact(scope.workspace_id) as conn:
         row = await _get(conn, scope, id)
         ledger = Ledger(house, conn, scope.workspace_id, now)
@@ -132,14 +134,14 @@ async def cancel(house: House, scope: Scope, id: int, now: datetime) -> str:
         return await take_back(conn, scope.workspace_id, id, now)
 
 
-async def take_back(conn: Conn, workspace_id: int, id: int, now: datetime) -> str:
-    """End one that still waits; its text. Raises TooLate when it has gone."""
+async def take_back(conn: Conn, workspace_id: int, id: int, now: datetime) -> TakenBack:
+    """End one that still waits; what it said. Raises TooLate when it has gone."""
     ended = await scheduled.end_scheduled(conn, workspace_id, id, state="cancelled", problem=None, now=now)
     if ended is None:
         raise TooLate("It has gone already.")
     await tell(conn, make_notice(workspace_id, "outgoing"))
-    body: str = ended["body"]
-    return body
+    files = await describe_extras(conn, workspace_id, ended["extras"])
+    return TakenBack(text=ended["body"], attachments=files)
 
 
 async def send_due(house: House, workspace_id: int, now: datetime) -> int:

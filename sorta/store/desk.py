@@ -165,6 +165,7 @@ class Draft:
     mode: str
     body: str
     shared: bool
+    attachments: list[int]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -254,6 +255,7 @@ async def set_draft(
     mode: str,
     body: str,
     shared: bool,
+    attachments: list[int],
     now: datetime,
 ) -> None:
     values = {
@@ -263,6 +265,7 @@ async def set_draft(
         "mode": mode,
         "body": body,
         "shared": shared,
+        "attachments": attachments,
         "now": now,
     }
     await db.execute(conn, SQL.set_draft, values)

@@ -27,6 +27,7 @@ class Claimed:
     what: str
     public: bool
     body: str
+    attachments: list[dict[str, Any]]
     member_id: int | None
 
 

@@ -120,7 +120,7 @@ async def test_acts_and_undo(mara: Client, world: World, act: dict, move: str) -
     assert (done.status_code, done.json()) == (200, {"seq": 2})
     assert (await world.row(id))["move"] == move
     undone = await mara.post(url(world, f"conversations/{id}/undo"), json={"seq": 2})
-    assert undone.json() == {"text": None}
+    assert undone.json() == {"text": None, "attachments": []}
     assert (await world.row(id))["move"] == "unsorted"
 
 
@@ -149,7 +149,7 @@ async def test_a_draft_is_kept_until_it_is_sent(mara: Client, world: World) -> N
     draft = {"mode": "private", "body": "Half a sen", "shared": False}
     await mara.put(url(world, f"conversations/{id}/draft"), json=draft)
     sheet = url(world, f"conversations/{id}")
-    assert (await mara.get(sheet)).json()["draft"] == draft
+    assert (await mara.get(sheet)).json()["draft"] == {**draft, "attachments": []}
     await mara.post(f"{sheet}/replies", json={"public": False, "text": "Whole.", "seen_seq": 1})
     assert (await mara.get(sheet)).json()["draft"] is None
     await mara.put(f"{sheet}/draft", json={**draft, "body": "  "})

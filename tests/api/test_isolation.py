@@ -87,7 +87,12 @@ REFUSED = {
     "set_alert_choice": 422,
     "set_rule_order": 422,
 }
-QUERIES = {"list_conversations": {"move": "unsorted"}, "find": {"words": "quokka"}, "list_rows": {"ids": [1]}}
+QUERIES = {
+    "list_conversations": {"move": "unsorted"},
+    "find": {"words": "quokka"},
+    "list_rows": {"ids": [1]},
+    "add_attachment": {"name": "x.txt"},
+}
 
 
 def list_routes(app: FastAPI) -> list[tuple[str, str, str]]:

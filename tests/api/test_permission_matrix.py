@@ -31,6 +31,8 @@ NEEDS: dict[str, Permission | None] = {
     "undo_act": P.SORT,
     "undo_acts": P.SORT,
     "set_draft": P.SORT,
+    "add_attachment": P.SORT,
+    "delete_attachment": P.SORT,
     "add_reply": P.REPLY_PUBLICLY,
     "add_proposal": P.REPLY_PUBLICLY,
     "add_scheduled": P.REPLY_PUBLICLY,

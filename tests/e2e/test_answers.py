@@ -5,6 +5,7 @@ import re
 import httpx
 from playwright.sync_api import expect
 
+from tests.core.test_attachments import picture
 from tests.e2e.conftest import Demo, Enter, Outside, open_message
 
 BROWSER = {"User-Agent": "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0"}
@@ -131,3 +132,49 @@ def test_a_draft_is_shown_to_a_colleague_who_writes_it_on(enter: Enter, outside:
     expect(mara.get_by_test_id("composer")).not_to_have_value("I think it is a wolffish")
     mara.get_by_test_id("share-draft").uncheck()
     expect(shown).to_have_count(0)
+
+
+def test_a_picture_goes_along_survives_a_reload_and_a_lying_file_is_refused(enter: Enter, outside: Outside) -> None:
+    outside.say("Where is the quiet room, 8104", network="hushline", kind="private", name="Lotte Brink")
+    page = enter("mara")
+    open_message(page, "Where is the quiet room, 8104")
+    page.keyboard.press("d")
+    page.keyboard.type("Behind the touch pool, see the map")
+    files = page.get_by_test_id("answer").get_by_test_id("files")
+    lying = {"name": "lying.png", "mimeType": "image/png", "buffer": b"<html><script>alert(1)</script></html>"}
+    page.get_by_test_id("choose-file").set_input_files(
+        [{"name": "map.png", "mimeType": "image/png", "buffer": picture("PNG")}, lying]
+    )
+    expect(page.get_by_test_id("file-problem")).to_contain_text("calls itself a PNG picture, but is plain text")
+    expect(files.get_by_role("listitem")).to_have_count(1)
+    expect(files.get_by_role("img", name="Picture map.png")).to_be_visible()
+    with page.expect_response(re.compile(r"/draft$")):
+        page.get_by_test_id("choose-file").set_input_files(
+            {"name": "hours.txt", "mimeType": "text/plain", "buffer": b"Sunday 9 to 10"}
+        )
+    page.reload()
+    expect(files.get_by_role("listitem")).to_have_count(2)
+    files.get_by_role("button", name="Take hours.txt away").click()
+    expect(files.get_by_role("listitem")).to_have_count(1)
+    page.get_by_test_id("composer").focus()
+    page.keyboard.press("Control+Enter")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Reply sent")
+    page.get_by_test_id("undo-line").get_by_role("button", name="Undo").click()
+    expect(page.get_by_test_id("composer")).to_have_value("Behind the touch pool, see the map")
+    expect(files).to_contain_text("map.png")
+    page.get_by_test_id("composer").focus()
+    page.keyboard.press("Control+Enter")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Reply sent")
+    open_message(page, "Where is the quiet room, 8104")
+    expect(page.get_by_test_id("script").get_by_role("img", name="Picture map.png").last).to_be_visible()
+    expect(page.get_by_test_id("delivery").last).to_have_text("Delivered, private")
+    [sent] = [
+        t for t in outside.control_state("hushline")["things"] if t["content"] == "Behind the touch pool, see the map"
+    ]
+    assert [a["name"] for a in sent["attachment"]] == ["map.png"]
+    assert httpx.get(sent["attachment"][0]["url"]).content == picture("PNG")
+    # Networks that take no files offer none.
+    outside.say("No files here, 8105", name="Lotte Brink")
+    open_message(page, "No files here, 8105")
+    page.keyboard.press("r")
+    expect(page.get_by_test_id("add-file")).to_have_count(0)

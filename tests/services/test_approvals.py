@@ -140,7 +140,7 @@ async def test_sent_back_with_a_reason_and_withdrawn(world: World) -> None:
         await propose(world, id, who="mara")
     with pytest.raises(NotAllowed):
         await approvals.withdraw(world.house, noor, again, world.now)
-    assert await approvals.withdraw(world.house, ilse, again, world.now) == "We are on our way"
+    assert (await approvals.withdraw(world.house, ilse, again, world.now)).text == "We are on our way"
     assert (await world.row(id))["move"] == "our_move"
     assert await list_outside(world) == []
     assert await find_mismatches(world.house, world.workspace_id, world.now) == []

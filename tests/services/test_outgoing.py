@@ -96,13 +96,15 @@ async def test_taken_back_the_words_return(world: World) -> None:
     id = await world.hear("hi")
     seq = await later(world, id)
     mara = world.scopes["mara"]
-    assert await acts.undo(world.house, mara, id, seq=seq, now=world.after(seconds=5)) == "Good morning"
+    back = await acts.undo(world.house, mara, id, seq=seq, now=world.after(seconds=5))
+    assert back is not None
+    assert back.text == "Good morning"
     assert (await world.row(id))["move"] == "unsorted"
     await later(world, id)
     (one,) = (await seen(world))["scheduled"]
     with pytest.raises(NotAllowed, match="Only its author"):
         await scheduling.cancel(world.house, world.scopes["ilse"], one["id"], world.now)
-    assert await scheduling.cancel(world.house, mara, one["id"], world.after(hours=1)) == "Good morning"
+    assert (await scheduling.cancel(world.house, mara, one["id"], world.after(hours=1))).text == "Good morning"
     assert (await world.row(id))["move"] == "our_move"
     with pytest.raises(TooLate):
         await scheduling.cancel(world.house, mara, one["id"], world.after(hours=1))

@@ -6,6 +6,7 @@ from fastapi import APIRouter
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import acts as shapes
+from sorta.api.schemas.files import TakenBack
 from sorta.core.targets import Priority
 from sorta.services import acts, answers, cases, moderation
 from sorta.services.house import House, Scope
@@ -99,8 +100,6 @@ async def add_reply(
 
 
 @router.post("/conversations/{conversation_id}/undo")
-async def undo_act(
-    house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.Undo
-) -> shapes.Undone:
+async def undo_act(house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.Undo) -> TakenBack:
     """Take back an act of one's own."""
-    return shapes.Undone(text=await acts.undo(house, scope, conversation_id, seq=body.seq, now=now))
+    return TakenBack.of(await acts.undo(house, scope, conversation_id, seq=body.seq, now=now))

@@ -4,6 +4,7 @@ from fastapi import APIRouter
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import approvals as shapes
+from sorta.api.schemas.files import TakenBack
 from sorta.api.schemas.sorting import Made
 from sorta.services import approvals, policy_trials
 
@@ -61,9 +62,9 @@ async def send_proposal_back(
 
 
 @router.post("/proposals/{proposal_id}/withdraw")
-async def withdraw_proposal(house: HouseDep, scope: ScopeDep, now: NowDep, proposal_id: int) -> shapes.Withdrawn:
+async def withdraw_proposal(house: HouseDep, scope: ScopeDep, now: NowDep, proposal_id: int) -> TakenBack:
     """Its author takes it back."""
-    return shapes.Withdrawn(text=await approvals.withdraw(house, scope, proposal_id, now))
+    return TakenBack.of(await approvals.withdraw(house, scope, proposal_id, now))
 
 
 @router.post("/policies/try")

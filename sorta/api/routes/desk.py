@@ -68,7 +68,9 @@ async def set_read(house: HouseDep, scope: ScopeDep, conversation_id: int, body:
 @router.put("/conversations/{conversation_id}/draft", status_code=204)
 async def set_draft(house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.Draft) -> None:
     """Keep what one is typing."""
-    await desk.set_draft(house, scope, conversation_id, mode=body.mode, body=body.body, shared=body.shared, now=now)
+    await desk.set_draft(
+        house, scope, conversation_id, mode=body.mode, body=body.body, shared=body.shared, files=body.files, now=now
+    )
 
 
 @router.put("/presence", status_code=204)

@@ -5,6 +5,7 @@ from fastapi import APIRouter
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import outgoing as shapes
 from sorta.api.schemas.acts import Done
+from sorta.api.schemas.files import TakenBack
 from sorta.services import outgoing, scheduling
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["outgoing"])
@@ -65,6 +66,6 @@ async def set_scheduled(
 
 
 @router.delete("/scheduled/{scheduled_id}")
-async def remove_scheduled(house: HouseDep, scope: ScopeDep, now: NowDep, scheduled_id: int) -> shapes.TakenBack:
+async def remove_scheduled(house: HouseDep, scope: ScopeDep, now: NowDep, scheduled_id: int) -> TakenBack:
     """Take back an answer that was to be sent later."""
-    return shapes.TakenBack(text=await scheduling.cancel(house, scope, scheduled_id, now))
+    return TakenBack.of(await scheduling.cancel(house, scope, scheduled_id, now))

@@ -140,11 +140,12 @@ class Reply(BaseModel):
     settle: bool = False
     written: Written | None = None
     saved_reply: int | None = None
+    attachments: list[int] = Field([], max_length=20)
 
     def get_extras(self) -> Extras:
         """What comes with it beside its words."""
         written = (self.written.text, self.written.language) if self.written else None
-        return Extras(written=written, saved_reply=self.saved_reply)
+        return Extras(written=written, saved_reply=self.saved_reply, attachments=tuple(self.attachments))
 
 
 class Done(BaseModel):
@@ -155,9 +156,3 @@ class Done(BaseModel):
 
 class Undo(BaseModel):
     seq: int
-
-
-class Undone(BaseModel):
-    """A reply that was taken back returns its text."""
-
-    text: str | None

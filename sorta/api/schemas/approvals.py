@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from sorta.api.schemas.acts import Reply
+from sorta.api.schemas.files import Attachment
 from sorta.core.approval import PolicyBody
 from sorta.core.ports import Kind
 from sorta.core.reading import ReadsAs
@@ -62,6 +63,7 @@ class Proposal(BaseModel):
     mine: bool
     waits_on: list[int]
     overtaken: bool
+    attachments: list[Attachment]
 
 
 class WaitingProposal(BaseModel):
@@ -94,6 +96,7 @@ class WaitingProposal(BaseModel):
     mine: bool
     waits_on: list[int]
     overtaken: bool
+    attachments: list[Attachment]
 
 
 class NewProposal(Reply):
@@ -120,12 +123,6 @@ class Approved(BaseModel):
 
 class SentBack(BaseModel):
     reason: str = Field(max_length=4000)
-
-
-class Withdrawn(BaseModel):
-    """The text, so that it can be written on."""
-
-    text: str
 
 
 class StoredPolicy(BaseModel):

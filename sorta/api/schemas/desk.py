@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
 from sorta.api.schemas.approvals import Proposal
+from sorta.api.schemas.files import Attachment
 from sorta.core.moves import Move, SettledAs
 from sorta.core.ports import Kind, Moderation
 from sorta.core.reading import ReadsAs
@@ -170,12 +171,6 @@ class Post(BaseModel):
     reactions: int
 
 
-class Attachment(BaseModel):
-    media_type: str
-    url: str
-    name: str
-
-
 class Evidence(BaseModel):
     """Why a message was read as it was."""
 
@@ -282,11 +277,21 @@ class Person(BaseModel):
 
 
 class Draft(BaseModel):
-    """What one is typing; `shared` shows it to colleagues."""
+    """What one is typing; `shared` shows it to colleagues, `files` stand beside it."""
 
     mode: Literal["public", "private", "note"]
     body: str = Field(max_length=20000)
     shared: bool = False
+    files: list[int] = Field([], max_length=20)
+
+
+class KeptDraft(BaseModel):
+    """What one was typing here."""
+
+    mode: Literal["public", "private", "note"]
+    body: str
+    shared: bool
+    attachments: list[Attachment]
 
 
 class SharedDraft(BaseModel):
@@ -321,6 +326,7 @@ class Scheduled(BaseModel):
     send_at: datetime
     seen_seq: int
     overtaken: bool
+    attachments: list[Attachment]
 
 
 class Sheet(BaseModel):
@@ -330,10 +336,11 @@ class Sheet(BaseModel):
     messages: list[Message]
     trail: list[Event]
     person: Person
-    draft: Draft | None
+    draft: KeptDraft | None
     shared_drafts: list[SharedDraft]
     modes: list[Mode]
     can_block: bool
+    can_attach: bool = Field(description="Whether files can go along with an answer")
     proposal: Proposal | None
     scheduled: Scheduled | None
     target_minutes: int = Field(description="Working minutes promised for this priority and audience")

@@ -80,7 +80,3 @@ class ChangedScheduled(BaseModel):
     text: str = Field(max_length=20000)
     send_at: datetime
     seen_seq: int = Field(ge=0)
-
-
-class TakenBack(BaseModel):
-    text: str

@@ -36,14 +36,14 @@ update proposal set body = %(body)s, state = %(state)s, seen_seq = %(seen_seq)s,
 where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- list_waiting: what waits for consent, soonest due first
-select p.id, p.conversation_id, p.author_id, p.public, p.body, p.settle, p.made_at, p.seen_seq, p.needs, p.consents, p.asked,
+select p.id, p.conversation_id, p.author_id, p.public, p.body, p.settle, p.extras, p.made_at, p.seen_seq, p.needs, p.consents, p.asked,
   p.before_edit, p.edited_by, c.person_name, c.network, c.account_id, c.kind, c.tags, c.priority, c.due, c.last_inbound_seq,
   c.preview, c.reads_as, c.standing, c.seq
 from proposal p join conversation c on c.id = p.conversation_id
 where p.workspace_id = %(workspace_id)s and p.state = 'waiting' order by c.sort_due, c.sort_rank, p.id limit 300;
 
 -- get_latest: the latest proposal of a conversation
-select id, author_id, public, body, settle, state, made_at, seen_seq, needs, consents, asked, before_edit, edited_by, reason,
+select id, author_id, public, body, settle, extras, state, made_at, seen_seq, needs, consents, asked, before_edit, edited_by, reason,
   decided_by, decided_at from proposal
 where workspace_id = %(workspace_id)s and conversation_id = %(conversation_id)s order by id desc limit 1;
 

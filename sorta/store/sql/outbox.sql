@@ -31,7 +31,7 @@ where o.workspace_id = %(workspace_id)s and o.id = %(id)s and m.id = o.message_i
   and not exists (select from outbox e where e.conversation_id = o.conversation_id and e.id < o.id
     and e.state in ('queued', 'sending', 'waiting'))
 returning o.id, o.account_id, o.conversation_id, o.message_id, o.key, o.target, o.recipient, o.attempts,
-  o.queued_at, o.what, m.public, m.body, coalesce(o.member_id, m.member_id) as member_id;
+  o.queued_at, o.what, m.public, m.body, m.attachments, coalesce(o.member_id, m.member_id) as member_id;
 
 -- set_outgoing: where a claimed reply stands after a try; nothing happens if another claim has overtaken it
 update outbox set state = %(state)s, problem = %(problem)s, not_before = coalesce(%(not_before)s, not_before),

@@ -8,7 +8,7 @@ select id, conversation_id, author_id, public, body, settle, extras, seen_seq, s
 from scheduled_reply where workspace_id = %(workspace_id)s and id = %(id)s for update;
 
 -- get_waiting: the one that waits in a conversation
-select id, author_id, public, body, settle, send_at, seen_seq from scheduled_reply
+select id, author_id, public, body, settle, send_at, seen_seq, extras from scheduled_reply
 where workspace_id = %(workspace_id)s and conversation_id = %(conversation_id)s and state = 'waiting';
 
 -- set_scheduled: other words or another time
@@ -17,7 +17,7 @@ where workspace_id = %(workspace_id)s and id = %(id)s and state = 'waiting';
 
 -- end_scheduled: it has gone, was taken back or could not go
 update scheduled_reply set state = %(state)s, problem = %(problem)s, ended_at = %(now)s
-where workspace_id = %(workspace_id)s and id = %(id)s and state = 'waiting' returning conversation_id, author_id, body;
+where workspace_id = %(workspace_id)s and id = %(id)s and state = 'waiting' returning conversation_id, author_id, body, extras;
 
 -- list_due: those whose time has come
 select id from scheduled_reply where workspace_id = %(workspace_id)s and state = 'waiting' and send_at <= %(now)s

@@ -296,6 +296,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/attachments/{attachment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Attachment
+         * @description What is in a file: pictures are shown, everything else is downloaded.
+         */
+        get: operations["get_attachment"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Attachment
+         * @description Take one's own file away again, while no answer holds it.
+         */
+        delete: operations["delete_attachment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/cases": {
         parameters: {
             query?: never;
@@ -410,6 +434,26 @@ export interface paths {
          * @description Do one thing to a conversation.
          */
         post: operations["add_act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/conversations/{conversation_id}/attachments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Attachment
+         * @description Keep a file to go along with an answer: the body is the file, its type in Content-Type.
+         */
+        post: operations["add_attachment"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2559,12 +2603,19 @@ export interface components {
             /** Team Id */
             team_id?: number | null;
         };
-        /** Attachment */
+        /**
+         * Attachment
+         * @description Something sent along; `id` and `size` (bytes) of what we sent.
+         */
         Attachment: {
+            /** Id */
+            id?: number | null;
             /** Media Type */
             media_type: string;
             /** Name */
             name: string;
+            /** Size */
+            size?: number | null;
             /** Url */
             url: string;
         };
@@ -3059,11 +3110,16 @@ export interface components {
         };
         /**
          * Draft
-         * @description What one is typing; `shared` shows it to colleagues.
+         * @description What one is typing; `shared` shows it to colleagues, `files` stand beside it.
          */
         Draft: {
             /** Body */
             body: string;
+            /**
+             * Files
+             * @default []
+             */
+            files: number[];
             /**
              * Mode
              * @enum {string}
@@ -3743,6 +3799,23 @@ export interface components {
             act: "keep";
         };
         /**
+         * KeptDraft
+         * @description What one was typing here.
+         */
+        KeptDraft: {
+            /** Attachments */
+            attachments: components["schemas"]["Attachment"][];
+            /** Body */
+            body: string;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "public" | "private" | "note";
+            /** Shared */
+            shared: boolean;
+        };
+        /**
          * KeptLink
          * @description An address that texts call by a name.
          */
@@ -4260,6 +4333,11 @@ export interface components {
          * @description A reply that is to be approved first.
          */
         NewProposal: {
+            /**
+             * Attachments
+             * @default []
+             */
+            attachments: number[];
             /** Public */
             public: boolean;
             /** Saved Reply */
@@ -4289,6 +4367,11 @@ export interface components {
          * @description A reply with the time it is to be sent at.
          */
         NewScheduled: {
+            /**
+             * Attachments
+             * @default []
+             */
+            attachments: number[];
             /** Public */
             public: boolean;
             /** Saved Reply */
@@ -4906,6 +4989,8 @@ export interface components {
         Proposal: {
             /** Asked */
             asked: components["schemas"]["AskedShown"][];
+            /** Attachments */
+            attachments: components["schemas"]["Attachment"][];
             /** Author Id */
             author_id: number;
             /** Before Edit */
@@ -5108,6 +5193,11 @@ export interface components {
          *     `saved_reply` is the one it was made from.
          */
         Reply: {
+            /**
+             * Attachments
+             * @default []
+             */
+            attachments: number[];
             /** Public */
             public: boolean;
             /** Saved Reply */
@@ -5411,6 +5501,8 @@ export interface components {
          * @description An answer to be sent at `send_at`; `overtaken` when they have written since, so that it will not go.
          */
         Scheduled: {
+            /** Attachments */
+            attachments: components["schemas"]["Attachment"][];
             /** Author Id */
             author_id: number;
             /** Body */
@@ -5580,10 +5672,15 @@ export interface components {
         /** Sheet */
         Sheet: {
             account: components["schemas"]["SheetAccount"];
+            /**
+             * Can Attach
+             * @description Whether files can go along with an answer
+             */
+            can_attach: boolean;
             /** Can Block */
             can_block: boolean;
             conversation: components["schemas"]["Conversation"];
-            draft: components["schemas"]["Draft"] | null;
+            draft: components["schemas"]["KeptDraft"] | null;
             /** Messages */
             messages: components["schemas"]["Message"][];
             /** Modes */
@@ -5804,10 +5901,18 @@ export interface components {
              */
             person: boolean;
         };
-        /** TakenBack */
+        /**
+         * TakenBack
+         * @description What an answer that was taken back said, to be written on; no text for any other act.
+         */
         TakenBack: {
+            /**
+             * Attachments
+             * @default []
+             */
+            attachments: components["schemas"]["Attachment"][];
             /** Text */
-            text: string;
+            text?: string | null;
         };
         /** Team */
         Team: {
@@ -6040,14 +6145,6 @@ export interface components {
             /** Acts */
             acts: components["schemas"]["DoneOne"][];
         };
-        /**
-         * Undone
-         * @description A reply that was taken back returns its text.
-         */
-        Undone: {
-            /** Text */
-            text: string | null;
-        };
         /** UserOf */
         UserOf: {
             /** Member Id */
@@ -6175,6 +6272,8 @@ export interface components {
             account_id: number;
             /** Asked */
             asked: components["schemas"]["AskedShown"][];
+            /** Attachments */
+            attachments: components["schemas"]["Attachment"][];
             /** Author Id */
             author_id: number;
             /** Before Edit */
@@ -6280,14 +6379,6 @@ export interface components {
              * @enum {string}
              */
             outcome: "sent" | "asked";
-        };
-        /**
-         * Withdrawn
-         * @description The text, so that it can be written on.
-         */
-        Withdrawn: {
-            /** Text */
-            text: string;
         };
         /** WorkItem */
         WorkItem: {
@@ -6906,6 +6997,68 @@ export interface operations {
             };
         };
     };
+    get_attachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    delete_attachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_cases: {
         parameters: {
             query?: {
@@ -7165,6 +7318,45 @@ export interface operations {
             };
         };
     };
+    add_attachment: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                conversation_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     set_draft: {
         parameters: {
             query?: never;
@@ -7401,7 +7593,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Undone"];
+                    "application/json": components["schemas"]["TakenBack"];
                 };
             };
             /** @description Client Error */
@@ -9455,7 +9647,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Withdrawn"];
+                    "application/json": components["schemas"]["TakenBack"];
                 };
             };
             /** @description Client Error */

@@ -23,6 +23,9 @@ export type Network = Schemas['Network']
 export type Account = Schemas['Account']
 export type Aside = Schemas['Aside']
 export type Found = Schemas['Found']
+export type Attachment = Schemas['Attachment']
+/** An answer that came back, to be written on. */
+export type CameBack = { text: string; attachments?: Attachment[] }
 export type Problem = Schemas['Problem']
 export type SettledAs = Schemas['SettledAs']
 export type ParkFor = Schemas['ParkFor']

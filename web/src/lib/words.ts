@@ -84,3 +84,6 @@ export function sayTime(at: string, zone: string, now = Date.now()): string {
 export function countGraphemes(text: string): number {
   return [...new Intl.Segmenter(undefined, { granularity: 'grapheme' }).segment(text)].length
 }
+
+/** A file's size as people say it. */
+export const sayBytes = (bytes: number): string => (bytes < 1_000_000 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`)

@@ -229,8 +229,8 @@ async function undo(): Promise<void> {
   void refetchDirectory()
   if (openId.value !== back.conversation) go(back.conversation)
   await queue.reload()
-  if (back.text !== null) {
-    const words = back.text
+  if (back.back !== null) {
+    const words = back.back
     const stop = watch(
       () => state.sheet.value?.conversation.id,
       (id) => {

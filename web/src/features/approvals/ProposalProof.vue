@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import type { Sheet, WaitingProposal } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import { countGraphemes, KINDS, sayTime } from '@/lib/words'
+import FileChips from '@/components/ui/FileChips.vue'
 import WordDiff from './WordDiff.vue'
 
 const props = defineProps<{ proposal: WaitingProposal; sheet: Sheet; zone: string; me: number }>()
@@ -38,6 +39,7 @@ const fewest = (count: number, members: number[]): string => `${count === 2 ? 't
           <span v-if="front" class="font-semibold text-ink-2">{{ front }}</span>
           <textarea v-if="isEditing" v-model="text" rows="5" spellcheck="true" class="w-full resize-y bg-transparent focus:outline-none" aria-label="The answer, changed by you" data-test="proof-text" />
           <WordDiff v-else :before="before" :after="text" data-test="proof-diff" />
+          <FileChips v-if="proposal.attachments.length" class="mt-2" :files="proposal.attachments" />
         </div>
         <dl class="mt-3 grid grid-cols-[120px_1fr] gap-y-0.5 text-[13px]">
           <dt class="text-ink-2">Changed</dt><dd>{{ text !== proposal.body ? `by you; ${author} is shown what` : proposal.edited_by ? `by ${sayMember(proposal.edited_by)}` : 'not yet' }} <button v-if="proposal.mine" type="button" class="ml-2 font-semibold text-pine underline" data-test="proof-edit" @click="isEditing = !isEditing">{{ isEditing ? 'Show the change' : 'Change it' }}</button></dd>

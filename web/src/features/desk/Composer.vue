@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Eye } from '@lucide/vue'
+import { Eye, Paperclip } from '@lucide/vue'
 import { computed, nextTick, ref, toRef } from 'vue'
 import type { OfferedReply, ReplyMode, Sheet } from '@/api/types'
 import KeyCap from '@/components/ui/KeyCap.vue'
@@ -8,6 +8,7 @@ import WhenDialog from '@/components/ui/WhenDialog.vue'
 import LaterStrip from './LaterStrip.vue'
 import { listOften } from './later'
 import EmojiButton from './EmojiButton.vue'
+import FileChips from '@/components/ui/FileChips.vue'
 import ReplyPicker from './ReplyPicker.vue'
 import type { ComposerState } from './useComposer'
 import { useSavedReplies } from './useSavedReplies'
@@ -16,7 +17,21 @@ const props = defineProps<{ composer: ComposerState; workspaceId: number; sheet:
 const emit = defineEmits<{ sent: [settled: boolean, mode: ReplyMode] }>()
 const area = ref<HTMLTextAreaElement | null>(null)
 
-const { needs, asks, text, mode, current, length, isTooLong, hasNews, problem, isSending, written, theirLanguage, shared } = props.composer
+const { needs, asks, text, mode, current, length, isTooLong, hasNews, problem, isSending, written, theirLanguage, shared, attachments } = props.composer
+const { files, coming, problem: fileProblem } = attachments
+/** Where files can go along: not into a note, and not on every network. */
+const mayAttach = computed(() => props.sheet.can_attach && mode.value !== 'note')
+const chooser = ref<HTMLInputElement | null>(null)
+function onFiles(list: FileList | undefined, event?: Event): void {
+  if (!list?.length || !mayAttach.value) return
+  event?.preventDefault()
+  void attachments.add([...list])
+}
+function onChosen(): void {
+  const list = chooser.value?.files
+  if (list?.length) void attachments.add([...list])
+  if (chooser.value) chooser.value.value = ''
+}
 const TABS = [
   ['public', 'Public reply', 'R'],
   ['private', 'Private message', 'D'],
@@ -122,6 +137,8 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           dir="auto"
           data-test="composer"
           @input="onInput"
+          @paste="onFiles($event.clipboardData?.files, $event)"
+          @drop="onFiles($event.dataTransfer?.files, $event)"
           @keydown.alt.1.prevent="suggest(0)"
           @keydown.alt.2.prevent="suggest(1)"
           @keydown.alt.3.prevent="suggest(2)"
@@ -131,6 +148,8 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           @keydown.esc.stop="area?.blur()"
         />
       </div>
+      <FileChips v-if="mode !== 'note' && (files.length || coming.length)" class="mx-3 pb-1" :files="files" :coming="coming" may-remove @remove="attachments.remove" />
+      <p v-if="fileProblem" role="alert" class="px-3 text-[13px] text-brick" data-test="file-problem">{{ fileProblem }}</p>
       <p v-if="mode !== 'note' && suggested.length && !text.trim()" class="mx-3 flex flex-wrap items-center gap-x-2 gap-y-1 pb-1 text-[13px]" data-test="suggested">
         <span class="text-xs text-ink-2">Answered so before:</span>
         <button v-for="(o, n) in suggested" :key="o.id" type="button" class="inline-flex max-w-64 items-center gap-1.5 rounded border border-rule bg-sheet px-1.5 py-px hover:bg-fold" :title="`${o.text}\n\nAnswered “${o.suggestion?.like}”, ${Math.round((o.suggestion?.likeness ?? 0) * 100)} % like this`" @click="insert(o, [text.length, text.length])"><span class="truncate">{{ o.name }}</span> <span class="text-xs text-sky">{{ Math.round((o.suggestion?.likeness ?? 0) * 100) }} % like it</span> <KeyCap :keys="`Alt ${n + 1}`" /></button>
@@ -147,6 +166,10 @@ defineExpose({ choose, focus: () => area.value?.focus() })
         </span>
         <span v-else>Stays in the margin</span>
         <EmojiButton @pick="addEmoji" @close="area?.focus()" />
+        <template v-if="mayAttach">
+          <button type="button" class="rounded p-1 hover:bg-fold" aria-label="Add a file" title="Add a picture or a file; or paste or drop it" data-test="add-file" @click="chooser?.click()"><Paperclip :size="15" aria-hidden="true" /></button>
+          <input ref="chooser" type="file" multiple class="hidden" accept="image/jpeg,image/png,image/gif,image/webp,application/pdf,text/plain,text/csv" aria-label="Files" data-test="choose-file" @change="onChosen" />
+        </template>
         <button v-if="mode !== 'note'" type="button" class="font-semibold whitespace-nowrap text-pine hover:underline" data-test="pick-reply" @click="openPicker()">Saved replies <KeyCap keys="/" /></button>
         <button v-if="canTranslate && theirLanguage && mode !== 'note' && !written" type="button" class="font-semibold text-pine hover:underline disabled:opacity-50" :disabled="!text.trim()" data-test="translate-reply" @click="composer.translate()">Into {{ sayLanguage(theirLanguage) }}</button>
         <label v-if="text.trim()" class="flex items-center gap-1" title="Show it: colleagues who open this see what you are writing"><input type="checkbox" class="accent-pine" :checked="shared" data-test="share-draft" @change="composer.share(($event.target as HTMLInputElement).checked)" /><Eye :size="15" aria-hidden="true" /><span class="sr-only">Show it to colleagues</span></label>

@@ -5,6 +5,7 @@ import type { Scheduled } from '@/api/types'
 import WhenDialog from '@/components/ui/WhenDialog.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayTime } from '@/lib/words'
+import FileChips from '@/components/ui/FileChips.vue'
 import { listOften } from './later'
 
 defineProps<{ scheduled: Scheduled; zone: string; me: number; problem: string | null }>()
@@ -29,6 +30,7 @@ function change(at: string): void {
       </span>
     </p>
     <p class="line-clamp-2 break-words" dir="auto">{{ scheduled.body }}</p>
+    <FileChips v-if="scheduled.attachments.length" class="mt-1" :files="scheduled.attachments" />
     <p v-if="scheduled.overtaken" class="font-semibold text-brick">They have written since: it does not go out unless its author says that it is still right.</p>
     <p v-if="problem" role="alert" class="text-brick">{{ problem }}</p>
     <WhenDialog v-if="isChanging" title="Send it at" about="It is checked again then: it does not go if they write before." button="Send then" :often="listOften()" :from="scheduled.send_at" @close="isChanging = false" @pick="change" />

@@ -2,7 +2,7 @@
 /** What only we see: why it is due when it is, notes, the person, the trail. */
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
-import type { Sheet, TrailEvent } from '@/api/types'
+import type { CameBack, Sheet, TrailEvent } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import CaseBox from '@/features/cases/CaseBox.vue'
 import { CASE_WORDS } from '@/features/cases/useCases'
@@ -12,7 +12,7 @@ import { ruleOf } from '@/lib/why'
 import { KINDS, MODERATION, MOVE_WORDS, PRIORITIES, sayLength, sayTime, SETTLED } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; sheet: Sheet; zone: string; now: number; mayModerate: boolean; maySort: boolean; me: number }>()
-defineEmits<{ open: [id: number]; block: []; again: [text: string] }>()
+defineEmits<{ open: [id: number]; block: []; again: [back: CameBack] }>()
 const { sayMember, byNetwork, byTag, byTeam } = useDirectory()
 const latest = computed(() => [...props.sheet.messages].reverse().find((m) => m.inbound))
 
@@ -91,9 +91,9 @@ function say(e: TrailEvent): string {
         <div v-if="latest.evidence.bare_mention"><dt>Bare mention</dt><dd>only names somebody</dd></div>
       </dl>
     </section>
-    <ProposalBox v-if="sheet.proposal" :workspace-id="workspaceId" :proposal="sheet.proposal" :zone="zone" :me="me" @again="(text) => $emit('again', text)" />
+    <ProposalBox v-if="sheet.proposal" :workspace-id="workspaceId" :proposal="sheet.proposal" :zone="zone" :me="me" @again="(back) => $emit('again', back)" />
     <CaseBox v-if="hasCase" :workspace-id="workspaceId" :conversation="c.id" :zone="zone" :may-sort="maySort" />
-    <section v-for="d in sheet.shared_drafts" :key="`d${d.member_id}`" class="rounded border border-dashed border-plum px-2.5 py-2" data-test="shared-draft"><small class="mb-0.5 block text-xs font-semibold text-plum">{{ sayMember(d.member_id) }} is writing {{ { public: 'a public reply', private: 'a private message', note: 'a note' }[d.mode] }}</small><p class="break-words whitespace-pre-wrap" dir="auto">{{ d.body }}</p><button v-if="maySort" type="button" class="mt-1 text-xs font-semibold underline" @click="$emit('again', d.body)">Write it on</button></section>
+    <section v-for="d in sheet.shared_drafts" :key="`d${d.member_id}`" class="rounded border border-dashed border-plum px-2.5 py-2" data-test="shared-draft"><small class="mb-0.5 block text-xs font-semibold text-plum">{{ sayMember(d.member_id) }} is writing {{ { public: 'a public reply', private: 'a private message', note: 'a note' }[d.mode] }}</small><p class="break-words whitespace-pre-wrap" dir="auto">{{ d.body }}</p><button v-if="maySort" type="button" class="mt-1 text-xs font-semibold underline" @click="$emit('again', { text: d.body })">Write it on</button></section>
     <section v-for="e in notes" :key="e.seq" class="rounded-r border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-2 text-honey-ink" aria-label="Team note">
       <small class="mb-0.5 block text-xs font-semibold text-honey">{{ titleOf(e) }}, {{ sayTime(e.at, zone) }}</small>
       <p class="break-words whitespace-pre-wrap" dir="auto">{{ noteOf(e) }}</p>

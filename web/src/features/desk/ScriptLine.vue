@@ -1,13 +1,14 @@
 <script setup lang="ts">
 /** One speech of the script: who and when in the gutter, the words in the column. */
 import { computed } from 'vue'
-import type { Message, Moderation } from '@/api/types'
+import type { CameBack, Message, Moderation } from '@/api/types'
+import FileChips from '@/components/ui/FileChips.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayLanguage } from '@/lib/filters'
 import { MODERATION, sayTime } from '@/lib/words'
 
 const props = defineProps<{ message: Message; zone: string; now: number; isNew: boolean; networkName: string; maySort: boolean; mayModerate: boolean }>()
-defineEmits<{ again: [text: string]; moderate: [what: Moderation]; correct: []; translate: [] }>()
+defineEmits<{ again: [back: CameBack]; moderate: [what: Moderation]; correct: []; translate: [] }>()
 const { sayMember, directory } = useDirectory()
 const mayTranslate = computed(() => directory.value?.can_translate && props.message.inbound && props.message.language !== 'en' && !props.message.translations.length)
 
@@ -65,7 +66,7 @@ const delivery = computed(() => {
         <span class="text-xs font-semibold">{{ t.what === 'written' ? `Written in ${sayLanguage(t.language)}` : `In ${sayLanguage(t.language)}, by the ${t.engine}${t.rough ? ', roughly' : ''}` }}</span><br />{{ t.body }}
       </p>
       <p v-if="message.rating" class="order-first text-[13px] font-semibold" role="img" :aria-label="`${message.rating} of 5 stars`">{{ '★'.repeat(message.rating) }}{{ '☆'.repeat(5 - message.rating) }}</p>
-      <p v-for="a in message.attachments" :key="a.url" class="text-[13px]"><a :href="a.url" target="_blank" rel="noreferrer" class="underline">{{ a.name }}</a> <span class="text-ink-2">{{ a.media_type }}</span></p>
+      <FileChips v-if="message.attachments.length" class="mt-1" :files="message.attachments" />
       <p v-if="message.rule_id" class="mt-0.5 text-xs font-semibold text-ink-2" data-test="by-rule">Answered by the rule “{{ message.rule_name }}”</p>
       <p v-if="isNew" class="mt-1 text-xs font-semibold text-plum">New since you began to write</p>
       <p v-if="message.removed_at" class="mt-1 text-xs text-ink-2">{{ message.removed_by ? `Deleted on ${networkName} by ${sayMember(message.removed_by)}` : 'Removed outside' }} at {{ sayTime(message.removed_at, zone) }}; still readable here only</p>
@@ -89,7 +90,7 @@ const delivery = computed(() => {
         <p v-if="message.problem && message.delivery !== 'delivered'" class="text-xs text-ink-2">
           {{ message.problem }}<span v-if="message.delivery === 'waiting'"> It will be tried again by itself.</span>
         </p>
-        <button v-if="message.delivery === 'refused'" type="button" class="mt-1 text-[12.5px] font-semibold text-pine underline" @click="$emit('again', message.body)">
+        <button v-if="message.delivery === 'refused'" type="button" class="mt-1 text-[12.5px] font-semibold text-pine underline" @click="$emit('again', { text: message.body, attachments: message.attachments })">
           Write it again
         </button>
       </template>

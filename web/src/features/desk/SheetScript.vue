@@ -1,13 +1,13 @@
 <script setup lang="ts">
 /** The conversation as a script, the post on top; follows what is said unless one has scrolled up. */
 import { computed, nextTick, ref, watch } from 'vue'
-import type { Message, Moderation, Sheet } from '@/api/types'
+import type { CameBack, Message, Moderation, Sheet } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import PostCard from './PostCard.vue'
 import ScriptLine from './ScriptLine.vue'
 
 const props = defineProps<{ sheet: Sheet; zone: string; now: number; seenSeq: number; isHolding: boolean; maySort: boolean; mayModerate: boolean }>()
-defineEmits<{ again: [text: string]; thread: []; moderate: [message: Message, what: Moderation]; correct: [message: Message]; translate: [message: Message] }>()
+defineEmits<{ again: [back: CameBack]; thread: []; moderate: [message: Message, what: Moderation]; correct: [message: Message]; translate: [message: Message] }>()
 const { byNetwork } = useDirectory()
 const box = ref<HTMLElement | null>(null)
 

@@ -1,9 +1,12 @@
 /** Doing things to a conversation, and the line that takes the last one back. */
 import { onScopeDispose, ref, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { Act, Moderation } from '@/api/types'
+import type { Act, Attachment, CameBack, Moderation } from '@/api/types'
 
 const UNDO_MS = 10_000
+/** Only an answer says something when it is taken back. */
+const asCameBack = (back: { text?: string | null; attachments?: Attachment[] }): CameBack | null =>
+  back.text == null ? null : { text: back.text, attachments: back.attachments ?? [] }
 
 export interface DoneAct {
   conversation: number
@@ -135,16 +138,16 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number) 
   }
 
   /** Take the last act back; the text of a reply that was taken back. */
-  async function undo(): Promise<{ conversation: number; text: string | null } | null> {
+  async function undo(): Promise<{ conversation: number; back: CameBack | null } | null> {
     const last = done.value
     if (!last) return null
     done.value = null
-    if (last.many) return (await undoMany(last.many)) ? { conversation: last.conversation, text: null } : null
+    if (last.many) return (await undoMany(last.many)) ? { conversation: last.conversation, back: null } : null
     const proposal = last.proposal
     if (proposal !== undefined) {
       const back = await guard(() => take(api.POST('/api/workspaces/{workspace_id}/proposals/{proposal_id}/withdraw', { params: { path: { workspace_id: workspaceId.value, proposal_id: proposal } } })))
       if (back) after(last.conversation)
-      return back && { conversation: last.conversation, text: back.text }
+      return back && { conversation: last.conversation, back: asCameBack(back) }
     }
     const made = await guard(() =>
       take(
@@ -156,7 +159,7 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number) 
     )
     if (!made) return null
     after(last.conversation)
-    return { conversation: last.conversation, text: made.text }
+    return { conversation: last.conversation, back: asCameBack(made) }
   }
 
   const dismiss = (): void => {

@@ -1,10 +1,11 @@
 /** What is being written: text per conversation and mode, kept as it is typed, sent or refused with nothing lost. */
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { OfferedReply, ReplyMode, Sheet } from '@/api/types'
+import type { CameBack, OfferedReply, ReplyMode, Sheet } from '@/api/types'
 import { asShortened } from '@/lib/links'
 import { countGraphemes } from '@/lib/words'
 import type { Acts } from './useActs'
+import { useAttachments } from './useAttachments'
 import type { SheetState } from './useSheet'
 
 const KEEP_AFTER = 600
@@ -26,6 +27,8 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   /** The saved reply that the words were made from. */
   const savedReply = ref<number | null>(null)
   let conversation: number | null = null
+  /** Files that go along; a note has none. */
+  const attachments = useAttachments(workspaceId, () => conversation, onType)
   let keepTimer: ReturnType<typeof setTimeout> | undefined
   let quietTimer: ReturnType<typeof setTimeout> | undefined
 
@@ -57,7 +60,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     if (conversation === null || !maySort.value) return
     void api.PUT('/api/workspaces/{workspace_id}/conversations/{conversation_id}/draft', {
       ...at(conversation),
-      body: { mode: mode.value, body: text.value, shared: shared.value },
+      body: { mode: mode.value, body: text.value, shared: shared.value, files: attachments.ids.value },
     })
   }
 
@@ -75,6 +78,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
       shared.value = sheet?.draft?.shared ?? false
       written.value = null
       savedReply.value = null
+      attachments.set(sheet?.draft?.attachments ?? [])
       mode.value = sheet ? (sheet.draft?.mode ?? chooseMode(sheet)) : 'note'
       isWriting.value = false
     },
@@ -115,7 +119,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     try {
       if (mode.value === 'note') return await acts.act(id, { act: 'note', text: text.value }, 'Note added').then(clear)
       const own = written.value && { text: written.value.text, language: written.value.language }
-      const body = { public: mode.value === 'public', text: text.value, seen_seq: state.seenSeq.value, settle, saved_reply: savedReply.value, ...(own ? { written: own } : {}) }
+      const body = { public: mode.value === 'public', text: text.value, seen_seq: state.seenSeq.value, settle, saved_reply: savedReply.value, attachments: attachments.ids.value, ...(own ? { written: own } : {}) }
       if (sendAt !== undefined && !asks.value) {
         const kept = await take(api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/scheduled', { ...at(id), body: { ...body, send_at: sendAt } }))
         acts.remember({ conversation: id, seq: kept.seq, words: 'To be sent later' })
@@ -152,7 +156,8 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
       clearTimeout(keepTimer)
       keepTimer = undefined
       shared.value = false
-    text.value = ''
+      attachments.set([])
+      text.value = ''
       written.value = null
       savedReply.value = null
       mustAsk.value = false
@@ -211,7 +216,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     await attempt(async () => {
       const back = await take(api.DELETE('/api/workspaces/{workspace_id}/scheduled/{scheduled_id}', { params: { path: { workspace_id: workspaceId.value, scheduled_id: waiting.id } } }))
       mode.value = waiting.public ? 'public' : 'private'
-      restore(back.text)
+      restore({ text: back.text ?? '', attachments: back.attachments })
     })
   }
   async function attempt(call: () => Promise<unknown>): Promise<void> {
@@ -226,12 +231,13 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   }
 
   /** Put words back: a reply that was undone or refused. */
-  function restore(words: string): void {
+  function restore({ text: words, attachments: files = [] }: CameBack): void {
     const front = current.value?.front ?? ''
     text.value = front && words.startsWith(front) ? words.slice(front.length) : words
+    attachments.set(files)
     onType()
   }
 
-  return { needs, asks, text, mode, modes, current, length, isTooLong, hasNews, problem, isSending, isWriting, shared, share, onType, acknowledge, send, reschedule, unschedule, insert, restore, chooseMode, written, theirLanguage, translate, untranslate }
+  return { needs, asks, text, mode, modes, current, length, isTooLong, hasNews, problem, isSending, isWriting, shared, share, onType, acknowledge, send, reschedule, unschedule, insert, restore, chooseMode, written, theirLanguage, translate, untranslate, attachments }
 }
 export type ComposerState = ReturnType<typeof useComposer>

@@ -1,0 +1,65 @@
+"""Files that go along with answers: put beside a draft, shown to members, taken away again."""
+
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import APIRouter, Query, Request, Response
+
+from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.schemas.files import Attachment
+from sorta.core.attachments import is_image
+from sorta.core.errors import Invalid
+from sorta.services import attachments
+
+router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["files"])
+_BYTES = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}
+
+
+async def _read(request: Request) -> bytes:
+    """The body, read no further than a file may be large, whatever its length is said to be."""
+    content = bytearray()
+    async for part in request.stream():
+        content += part
+        if len(content) > attachments.LARGEST:
+            raise Invalid(f"A file can be {attachments.LARGEST // 2**20} MB large.", "file")
+    return bytes(content)
+
+
+@router.post("/conversations/{conversation_id}/attachments", status_code=201, openapi_extra=_BYTES)
+async def add_attachment(
+    request: Request,
+    house: HouseDep,
+    scope: ScopeDep,
+    now: NowDep,
+    conversation_id: int,
+    name: Annotated[str, Query(max_length=300)],
+) -> Attachment:
+    """Keep a file to go along with an answer: the body is the file, its type in Content-Type."""
+    kept = await attachments.add_attachment(
+        house,
+        scope,
+        conversation_id,
+        content=await _read(request),
+        declared=request.headers.get("content-type", ""),
+        name=name,
+        now=now,
+    )
+    return Attachment.model_validate(kept)
+
+
+@router.get("/attachments/{attachment_id}", response_class=Response)
+async def get_attachment(house: HouseDep, scope: ScopeDep, attachment_id: int) -> Response:
+    """What is in a file: pictures are shown, everything else is downloaded."""
+    row, content = await attachments.read_attachment(house, scope, attachment_id)
+    how = "inline" if is_image(row.media_type) else "attachment"
+    headers = {
+        "Content-Disposition": f"{how}; filename*=UTF-8''{quote(row.name, safe='')}",
+        "Cache-Control": "private, max-age=86400, immutable",
+    }
+    return Response(content, media_type=row.media_type, headers=headers)
+
+
+@router.delete("/attachments/{attachment_id}", status_code=204)
+async def delete_attachment(house: HouseDep, scope: ScopeDep, attachment_id: int) -> None:
+    """Take one's own file away again, while no answer holds it."""
+    await attachments.remove_attachment(house, scope, attachment_id)

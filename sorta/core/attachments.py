@@ -1,0 +1,111 @@
+"""What may be sent along with an answer: its real type, its size, its name. Used by services.attachments.
+
+The type is read from the bytes, never believed. Archives are never taken, so nothing here is ever unpacked; an
+image that would unfold to more than MOST_PIXELS is refused by its header, before it is decoded.
+"""
+
+from dataclasses import dataclass
+from io import BytesIO
+
+import filetype
+import regex
+from PIL import Image
+
+from sorta.core.errors import Invalid
+
+LARGEST = 10 * 2**20
+MOST_PIXELS = 50_000_000
+#: With one answer.
+MOST = 4
+LONGEST_NAME = 120
+
+#: The types taken, each with the ending its name gets.
+IMAGES = {"image/jpeg": ".jpg", "image/png": ".png", "image/gif": ".gif", "image/webp": ".webp"}
+TYPES = {**IMAGES, "application/pdf": ".pdf", "text/plain": ".txt", "text/csv": ".csv"}
+_NAMES = {
+    "image/jpeg": "a JPEG picture",
+    "image/png": "a PNG picture",
+    "image/gif": "a GIF picture",
+    "image/webp": "a WebP picture",
+    "application/pdf": "a PDF",
+    "text/plain": "plain text",
+    "text/csv": "CSV",
+}
+_ENDINGS = {**{ending: kind for kind, ending in TYPES.items()}, ".jpeg": "image/jpeg"}
+_TAKEN = "Images (JPEG, PNG, GIF, WebP), PDF, plain text and CSV can be sent."
+_CONTROLS = regex.compile(r"[\p{Cc}\p{Cf}\p{Co}\p{Cs}/\\:*?\"<>|]")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Checked:
+    """A file as it will be sent: its type by its bytes, and a name that is safe everywhere."""
+
+    media_type: str
+    name: str
+
+
+def check_file(content: bytes, declared: str, name: str) -> Checked:
+    """The file's real type and a safe name.
+
+    Raises Invalid (field `file`) when it is empty, too large, of a type that is not taken, or not what its declared
+    type or its name's ending says.
+    """
+    if not content:
+        raise Invalid("The file is empty.", "file")
+    if len(content) > LARGEST:
+        raise Invalid(f"A file can be {LARGEST // 2**20} MB large.", "file")
+    told = declared.partition(";")[0].strip().lower()
+    ending = (regex.search(r"\.\w+$", name) or [""])[0].lower()
+    found = _sniff(content, told, ending)
+    if found not in TYPES:
+        raise Invalid(f"Files of this kind are not sent{f' ({found})' if found else ''}. {_TAKEN}", "file")
+    if told not in ("", "application/octet-stream", found) and not (told == "image/jpg" and found == "image/jpeg"):
+        raise Invalid(f"It calls itself {_NAMES.get(told, told)}, but is {_NAMES[found]}. Nothing was kept.", "file")
+    if ending in _ENDINGS and _ENDINGS[ending] != found:
+        raise Invalid(f"Its name ends in {ending}, but it is {_NAMES[found]}. Nothing was kept.", "file")
+    if found in IMAGES:
+        _check_image(content)
+    return Checked(media_type=found, name=make_name(name, found))
+
+
+def _sniff(content: bytes, told: str, ending: str) -> str:
+    """The type by the bytes; text has no mark of its own and is text when nothing in it is not."""
+    guessed = filetype.guess_mime(content)
+    if guessed is not None:
+        return str(guessed)
+    try:
+        text = content.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return ""
+    if regex.search(r"[\x00-\x08\x0e-\x1f\x7f]", text):
+        return ""
+    return "text/csv" if told == "text/csv" or ending == ".csv" else "text/plain"
+
+
+def _check_image(content: bytes) -> None:
+    """Raise Invalid for an image that cannot be read, or that is small as a file and enormous as a picture."""
+    try:
+        # Opening reads the header only; a picture is decoded by whoever shows it.
+        with Image.open(BytesIO(content)) as image:
+            width, height = image.size
+            frames = getattr(image, "n_frames", 1)
+    except Image.DecompressionBombError as error:
+        raise Invalid("The picture is too large to be shown.", "file") from error
+    except (OSError, ValueError, SyntaxError) as error:
+        raise Invalid("The picture is broken: it cannot be read.", "file") from error
+    if width * height * max(1, frames if width * height > 4_000_000 else 1) > MOST_PIXELS:
+        raise Invalid(f"The picture is too large to be shown: {width} by {height} pixels.", "file")
+
+
+def make_name(name: str, media_type: str) -> str:
+    """A name without folders, characters that file systems refuse, or ones that hide or turn others; its ending
+    says what the file is."""
+    last = regex.split(r"[/\\]", name)[-1]
+    said = " ".join(_CONTROLS.sub("", last).split()).strip(". ")
+    stem = regex.sub(r"\.\w{1,5}$", "", said)[:LONGEST_NAME].rstrip(". ")
+    return (stem or "file") + TYPES[media_type]
+
+
+def is_image(media_type: str) -> bool:
+    """Whether it is shown as a picture."""
+    return media_type in IMAGES

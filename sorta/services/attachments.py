@@ -1,0 +1,200 @@
+"""Files sent along with answers: taken in, shown to members, held by an answer, read for delivery. Used by the API,
+answers, approvals, scheduling and delivery."""
+
+import asyncio
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from sorta.core.attachments import LARGEST, MOST, check_file
+from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound, TooLate
+from sorta.core.permissions import Permission
+from sorta.core.ports import OutgoingFile
+from sorta.networks.abilities import TABLE
+from sorta.services.house import House, Scope
+from sorta.store import attachments as store
+from sorta.store import trail
+from sorta.store.attachments import AttachmentRow
+from sorta.store.db import Conn
+from sorta.store.files import Files
+
+__all__ = ["LARGEST"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class TakenBack:
+    """An answer that its author took back, to be written on: its words, and its files as shown."""
+
+    text: str
+    attachments: list[dict[str, Any]]
+
+
+#: What was put beside a draft and never sent goes after this long.
+KEPT_FOR = timedelta(days=30)
+
+
+def _get_files(house: House) -> Files:
+    if house.files is None:
+        raise Impossible("No files are kept in this installation; nothing can be sent along.")
+    return house.files
+
+
+def can_attach(house: House, network: str) -> bool:
+    """Whether answers on a network can have files, here."""
+    return house.files is not None and TABLE[network].attachments
+
+
+def describe(rows: Iterable[AttachmentRow], workspace_id: int) -> list[dict[str, Any]]:
+    """Files as messages, drafts and proposals show them."""
+    return [
+        {
+            "id": row.id,
+            "media_type": row.media_type,
+            "name": row.name,
+            "size": row.size,
+            "url": f"/api/workspaces/{workspace_id}/attachments/{row.id}",
+        }
+        for row in rows
+    ]
+
+
+async def list_described(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:
+    """Files by number, as shown; those that are gone are left out."""
+    return describe(await store.list_attachments(conn, workspace_id, ids), workspace_id) if ids else []
+
+
+async def describe_extras(conn: Conn, workspace_id: int, extras: Mapping[str, Any]) -> list[dict[str, Any]]:
+    """The files in the kept extras of an answer that waits, as shown."""
+    return await list_described(conn, workspace_id, extras.get("attachments") or [])
+
+
+async def add_attachment(
+    house: House,
+    scope: Scope,
+    conversation_id: int,
+    *,
+    content: bytes,
+    declared: str,
+    name: str,
+    now: datetime,
+) -> dict[str, Any]:
+    """Keep a file to be sent along here. Raises Invalid for what is not taken, Impossible where the network has none."""
+    scope.check(Permission.SORT)
+    files = _get_files(house)
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await trail.get_conversation(conn, scope.workspace_id, conversation_id)
+    if row is None:
+        raise NotFound("There is no such conversation in this workspace.")
+    _check_network(row["network"])
+    checked = await asyncio.to_thread(check_file, content, declared, name)
+    async with house.db.transact(scope.workspace_id) as conn:
+        # Or the same content could be taken away as not needed between its being found and its being held.
+        await store.lock_files(conn, scope.workspace_id)
+        sha256 = await asyncio.to_thread(files.add, scope.workspace_id, content)
+        values = {
+            "conversation_id": conversation_id,
+            "member_id": scope.member_id,
+            "sha256": sha256,
+            "media_type": checked.media_type,
+            "name": checked.name,
+            "size": len(content),
+            "now": now,
+        }
+        id = await store.add_attachment(conn, scope.workspace_id, values)
+        return (await list_described(conn, scope.workspace_id, [id]))[0]
+
+
+def _check_network(network: str) -> None:
+    if not TABLE[network].attachments:
+        raise Impossible(f"{TABLE[network].name} takes no files with an answer.")
+
+
+async def read_attachment(house: House, scope: Scope, id: int) -> tuple[AttachmentRow, bytes]:
+    """A file with what is in it. Raises NotFound."""
+    files = _get_files(house)
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await store.list_attachments(conn, scope.workspace_id, [id])
+    if not rows:
+        raise NotFound("There is no such file in this workspace.")
+    try:
+        return rows[0], await asyncio.to_thread(files.read, scope.workspace_id, rows[0].sha256)
+    except FileNotFoundError as error:
+        raise NotFound("The file is not in its place any more. Tell whoever runs this installation.") from error
+
+
+async def remove_attachment(house: House, scope: Scope, id: int) -> None:
+    """Take one's own file away again. Raises TooLate once an answer holds it, NotAllowed for a colleague's."""
+    scope.check(Permission.SORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await store.list_attachments(conn, scope.workspace_id, [id])
+        if not rows:
+            raise NotFound("There is no such file in this workspace.")
+        if rows[0].member_id != scope.member_id:
+            raise NotAllowed("Only whoever put it here can take it away.")
+        sha256 = await store.remove_attachment(conn, scope.workspace_id, id, scope.member_id)
+        if sha256 is None:
+            raise TooLate("An answer holds it already.")
+        await _drop(house, conn, scope.workspace_id, [sha256])
+
+
+async def _drop(house: House, conn: Conn, workspace_id: int, sha256s: Sequence[str]) -> None:
+    """Remove what no file holds any more."""
+    await store.lock_files(conn, workspace_id)
+    needed = await store.list_needed(conn, workspace_id, sha256s)
+    for sha256 in set(sha256s) - needed:
+        await asyncio.to_thread(_get_files(house).remove, workspace_id, sha256)
+
+
+async def sweep(house: House, workspace_id: int, now: datetime) -> int:
+    """Take away what was never sent; how many. Run by the worker's clock."""
+    if house.files is None:
+        return 0
+    async with house.db.transact(workspace_id) as conn:
+        gone = await store.remove_unused(conn, workspace_id, now - KEPT_FOR)
+        await _drop(house, conn, workspace_id, gone)
+    return len(gone)
+
+
+async def hold(
+    conn: Conn, workspace_id: int, conversation: Mapping[str, Any], ids: Sequence[int], now: datetime
+) -> list[dict[str, Any]]:
+    """An answer in `conversation` (its row) holds these files from now on; as shown.
+
+    Raises Invalid when one is not there or belongs elsewhere, or they are too many; Impossible where the network has
+    none.
+    """
+    if not ids:
+        return []
+    _check_network(conversation["network"])
+    wanted = set(ids)
+    if len(wanted) > MOST:
+        raise Invalid(f"At most {MOST} files go with one answer.", "attachments")
+    rows = await store.list_attachments(conn, workspace_id, sorted(wanted))
+    if {r.id for r in rows} != wanted or any(r.conversation_id != conversation["id"] for r in rows):
+        raise Invalid("One of the files is not here any more. Take it away and add it again.", "attachments")
+    await store.set_attachments_used(conn, workspace_id, sorted(wanted), now)
+    return describe(rows, workspace_id)
+
+
+async def read_outgoing(
+    house: House, workspace_id: int, attachments: Sequence[Mapping[str, Any]]
+) -> tuple[OutgoingFile, ...]:
+    """The files of a message that is about to go out. Raises FileNotFoundError when one is lost."""
+    if not attachments:
+        return ()
+    async with house.db.transact(workspace_id) as conn:
+        rows = await store.list_attachments(conn, workspace_id, [a["id"] for a in attachments])
+    if len(rows) != len(attachments):
+        raise FileNotFoundError("a file of this answer")
+    files = _get_files(house)
+    return tuple(
+        [
+            OutgoingFile(
+                name=row.name,
+                media_type=row.media_type,
+                content=await asyncio.to_thread(files.read, workspace_id, row.sha256),
+            )
+            for row in rows
+        ]
+    )

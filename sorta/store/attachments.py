@@ -1,0 +1,58 @@
+"""Files to be sent along, without what is in them. Used by services.attachments."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("attachments")
+
+
+@dataclass(frozen=True, kw_only=True)
+class AttachmentRow:
+    id: int
+    conversation_id: int
+    member_id: int
+    sha256: str
+    media_type: str
+    name: str
+    size: int
+    used_at: datetime | None
+
+
+async def lock_files(conn: Conn, workspace_id: int) -> None:
+    await db.execute(conn, SQL.lock_files, {"workspace_id": workspace_id})
+
+
+async def add_attachment(conn: Conn, workspace_id: int, values: dict[str, Any]) -> int:
+    id: int = await db.fetch_value(conn, SQL.add_attachment, {"workspace_id": workspace_id, **values})
+    return id
+
+
+async def list_attachments(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[AttachmentRow]:
+    values = {"workspace_id": workspace_id, "ids": list(ids)}
+    return await db.fetch_all(conn, AttachmentRow, SQL.list_attachments, values)
+
+
+async def set_attachments_used(conn: Conn, workspace_id: int, ids: Sequence[int], now: datetime) -> None:
+    await db.execute(conn, SQL.set_attachments_used, {"workspace_id": workspace_id, "ids": list(ids), "now": now})
+
+
+async def remove_attachment(conn: Conn, workspace_id: int, id: int, member_id: int) -> str | None:
+    """What was in it; None when there is no such file of the member's that could be taken away."""
+    values = {"workspace_id": workspace_id, "id": id, "member_id": member_id}
+    found: str | None = await db.fetch_value(conn, SQL.remove_attachment, values)
+    return found
+
+
+async def remove_unused(conn: Conn, workspace_id: int, before: datetime) -> list[str]:
+    rows = await db.fetch_dicts(conn, SQL.remove_unused, {"workspace_id": workspace_id, "before": before})
+    return [row["sha256"] for row in rows]
+
+
+async def list_needed(conn: Conn, workspace_id: int, sha256s: Sequence[str]) -> set[str]:
+    rows = await db.fetch_dicts(conn, SQL.list_needed, {"workspace_id": workspace_id, "sha256s": list(sha256s)})
+    return {row["sha256"] for row in rows}

@@ -1,0 +1,179 @@
+"""Files that go along: kept beside the database, held by one answer, delivered once, gone when never sent."""
+
+from datetime import timedelta
+from pathlib import Path
+
+import pytest
+
+from sorta.core.answers import Extras
+from sorta.core.approval import PolicyBody, PolicyWhen
+from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound, TooLate
+from sorta.services import acts, answers, approvals, attachments, delivery, desk, scheduling
+from tests.core.test_attachments import picture
+from tests.world import World
+
+pytestmark = pytest.mark.anyio
+
+
+async def attach(world: World, id: int, name: str = "ray.png", by: str = "mara", kind: str = "PNG") -> int:
+    kept = await attachments.add_attachment(
+        world.house,
+        world.scopes[by],
+        id,
+        content=picture(kind),
+        declared=f"image/{kind.lower()}",
+        name=name,
+        now=world.now,
+    )
+    found: int = kept["id"]
+    return found
+
+
+async def send(world: World, id: int, files: tuple[int, ...], by: str = "mara") -> int:
+    seen = (await world.row(id))["seq"]
+    return await answers.reply(
+        world.house,
+        world.scopes[by],
+        id,
+        public=False,
+        text="Here it is",
+        seen_seq=seen,
+        settle=False,
+        now=world.now,
+        extras=Extras(attachments=files),
+    )
+
+
+def list_files(world: World) -> list[Path]:
+    assert world.files is not None
+    return [p for p in world.files.rglob("*") if p.is_file()]
+
+
+async def test_a_picture_goes_out_once_though_the_network_fails_in_between(world: World) -> None:
+    id = await world.hear("Do you have a map?", network="hushline", kind="private")
+    await send(world, id, (await attach(world, id), await attach(world, id, "map.gif", kind="GIF")))
+    await world.control("mischief/hushline", fail=1)
+    at = world.after(seconds=15)
+    await delivery.deliver_due(world.house, world.workspace_id, at)
+    assert (await world.things("hushline"))[0]["content"] == "Do you have a map?"
+    await delivery.deliver_due(world.house, world.workspace_id, at + timedelta(minutes=10))
+    [answer] = [t for t in await world.things("hushline") if t["content"] == "Here it is"]
+    assert [(a["type"], a["mediaType"], a["name"]) for a in answer["attachment"]] == [
+        ("Image", "image/png", "ray.png"),
+        ("Image", "image/gif", "map.gif"),
+    ]
+    served = await world.outside.get(answer["attachment"][0]["url"])
+    assert served.content == picture("PNG")
+    sheet = await desk.get_sheet(world.house, world.scopes["mara"], id, at)
+    shown = sheet["messages"][-1]["attachments"]
+    assert [(a["name"], a["size"]) for a in shown] == [
+        ("ray.png", len(picture("PNG"))),
+        ("map.gif", len(picture("GIF"))),
+    ]
+
+
+async def test_only_where_the_network_takes_files_and_only_this_conversations(world: World) -> None:
+    elsewhere = await world.hear("hi")
+    with pytest.raises(Impossible, match="takes no files"):
+        await attach(world, elsewhere)
+    here = await world.hear("hi", network="hushline", kind="private")
+    there = await world.hear("hi", network="hushline", kind="private", handle="tom")
+    file = await attach(world, there)
+    with pytest.raises(Invalid, match="not here any more"):
+        await send(world, here, (file,))
+    with pytest.raises(Invalid, match="not here any more"):
+        await send(world, here, (file + 100,))
+    with pytest.raises(Invalid, match="At most 4"):
+        await send(world, here, tuple([await attach(world, here, f"{n}.png") for n in range(5)]))
+    with pytest.raises(NotFound):
+        await attach(world, here, by="otto")
+    with pytest.raises(NotAllowed):
+        await attach(world, here, by="lise")
+    with pytest.raises(NotFound):
+        await attachments.read_attachment(world.house, world.scopes["otto"], file)
+
+
+async def test_taken_away_until_an_answer_holds_it_and_given_back_with_the_words(world: World) -> None:
+    id = await world.hear("hi", network="hushline", kind="private")
+    first, second = await attach(world, id), await attach(world, id, "same.png")
+    assert len(list_files(world)) == 1, "the same content lies there once"
+    with pytest.raises(NotAllowed):
+        await attachments.remove_attachment(world.house, world.scopes["ilse"], first)
+    await attachments.remove_attachment(world.house, world.scopes["mara"], first)
+    assert len(list_files(world)) == 1, "the other one still needs it"
+    mara = world.scopes["mara"]
+    await desk.set_draft(world.house, mara, id, mode="private", body="", shared=False, files=[second], now=world.now)
+    draft = (await desk.get_sheet(world.house, mara, id, world.now))["draft"]
+    assert [a["name"] for a in draft["attachments"]] == ["same.png"]
+    seq = await send(world, id, (second,))
+    with pytest.raises(TooLate):
+        await attachments.remove_attachment(world.house, mara, second)
+    back = await acts.undo(world.house, mara, id, seq=seq, now=world.now)
+    assert back is not None
+    assert [a["id"] for a in back.attachments] == [second]
+    await send(world, id, (second,))
+
+
+async def test_what_was_never_sent_goes_after_a_month(world: World) -> None:
+    id = await world.hear("hi", network="hushline", kind="private")
+    kept, lost = await attach(world, id), await attach(world, id, "seal.gif", kind="GIF")
+    await send(world, id, (kept,))
+    assert await attachments.sweep(world.house, world.workspace_id, world.after(days=29)) == 0
+    assert await attachments.sweep(world.house, world.workspace_id, world.after(days=31)) == 1
+    assert len(list_files(world)) == 1
+    row, content = await attachments.read_attachment(world.house, world.scopes["mara"], kept)
+    assert (row.name, content) == ("ray.png", picture("PNG"))
+    with pytest.raises(NotFound):
+        await attachments.read_attachment(world.house, world.scopes["mara"], lost)
+
+
+async def test_a_file_that_is_lost_brings_the_answer_back_to_its_author(world: World) -> None:
+    id = await world.hear("hi", network="hushline", kind="private")
+    await send(world, id, (await attach(world, id),))
+    list_files(world)[0].unlink()
+    await delivery.deliver_due(world.house, world.workspace_id, world.after(seconds=15))
+    sheet = await desk.get_sheet(world.house, world.scopes["mara"], id, world.now)
+    assert sheet["messages"][-1]["delivery"] == "refused"
+    assert "not in its place" in sheet["messages"][-1]["problem"]
+    assert len(await world.things("hushline")) == 1
+
+
+async def test_approvers_see_the_file_and_it_goes_with_the_approved_answer(world: World) -> None:
+    ana, noor = world.scopes["ana"], world.scopes["noor"]
+    policy = PolicyBody(name="Trainees", when=PolicyWhen(roles=("trainee",)), roles=("owner",))
+    await approvals.add_policy(world.house, world.scopes["mara"], policy, on=True, now=world.now)
+    id = await world.hear("hi", network="hushline", kind="private")
+    file = await attach(world, id, by="ana")
+    proposal = await approvals.propose(
+        world.house,
+        ana,
+        id,
+        public=False,
+        text="Here it is",
+        seen_seq=1,
+        settle=False,
+        now=world.now,
+        extras=Extras(attachments=(file,)),
+    )
+    [waiting] = await approvals.list_approvals(world.house, noor)
+    assert [a["id"] for a in waiting["attachments"]] == [file]
+    back = await approvals.withdraw(world.house, ana, proposal, world.now)
+    assert [a["id"] for a in back.attachments] == [file]
+    later = await scheduling.schedule(
+        world.house,
+        world.scopes["mara"],
+        id,
+        public=False,
+        text="Later",
+        seen_seq=(await world.row(id))["seq"],
+        settle=False,
+        send_at=world.after(hours=2),
+        now=world.now,
+        extras=Extras(attachments=(file,)),
+    )
+    assert later
+    sheet = await desk.get_sheet(world.house, world.scopes["mara"], id, world.now)
+    assert [a["id"] for a in sheet["scheduled"]["attachments"]] == [file]
+    assert await scheduling.send_due(world.house, world.workspace_id, world.after(hours=3)) == 1
+    await delivery.deliver_due(world.house, world.workspace_id, world.after(hours=3))
+    assert (await world.things("hushline"))[0]["attachment"][0]["name"] == "ray.png"

@@ -1,0 +1,59 @@
+/** The files that go along with what is being written: added, shown, taken away again. */
+import { computed, ref, type Ref } from 'vue'
+import { api, ApiProblem, take } from '@/api/client'
+import type { Attachment } from '@/api/types'
+
+export function useAttachments(workspaceId: Ref<number>, conversation: () => number | null, onChange: () => void) {
+  const files = ref<Attachment[]>([])
+  /** Names of those that are on their way to Sorta. */
+  const coming = ref<string[]>([])
+  const problem = ref<string | null>(null)
+  const ids = computed(() => files.value.map((f) => f.id).filter((id) => id != null))
+
+  /** Each on its own, so that one that is not taken does not hold up the others. */
+  async function add(list: Iterable<File>): Promise<void> {
+    const id = conversation()
+    if (id === null) return
+    problem.value = null
+    for (const file of list) {
+      coming.value.push(file.name)
+      try {
+        const kept = await take(
+          api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/attachments', {
+            params: { path: { workspace_id: workspaceId.value, conversation_id: id }, query: { name: file.name || 'pasted' } },
+            body: file as unknown as string,
+            bodySerializer: (body) => body as unknown as BodyInit,
+            headers: { 'Content-Type': file.type || 'application/octet-stream' },
+          }),
+        )
+        if (conversation() !== id) return
+        files.value.push(kept)
+        onChange()
+      } catch (error) {
+        if (!(error instanceof ApiProblem)) throw error
+        problem.value = `${file.name}: ${error.message}`
+      } finally {
+        coming.value = coming.value.filter((name) => name !== file.name)
+      }
+    }
+  }
+  /** Out of what is being written, and away unless an answer that was taken back still shows it. */
+  async function remove(file: Attachment): Promise<void> {
+    files.value = files.value.filter((f) => f.id !== file.id)
+    problem.value = null
+    onChange()
+    if (file.id == null) return
+    try {
+      await take(api.DELETE('/api/workspaces/{workspace_id}/attachments/{attachment_id}', { params: { path: { workspace_id: workspaceId.value, attachment_id: file.id } } }))
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      if (error.kind !== 'too-late') problem.value = error.message
+    }
+  }
+  function set(list: Attachment[]): void {
+    files.value = list
+    problem.value = null
+  }
+  return { files, ids, coming, problem, add, remove, set }
+}
+export type Attachments = ReturnType<typeof useAttachments>
