@@ -127,9 +127,9 @@ class Loader:
             for team, who in world.TEAMS:
                 id = await sorting.add_team(self.house, workspace_id, team, [members[i] for i in who])
                 self.teams[workspace_id, team] = id
-            mine = {a.network: a.id for a in self.pages.values() if a.workspace_id == workspace_id}
+            mine = [a for a in self.pages.values() if a.workspace_id == workspace_id]
             for group, networks in world.GROUPS:
-                await sorting.add_group(self.house, workspace_id, group, [mine[n] for n in networks if n in mine])
+                await sorting.add_group(self.house, workspace_id, group, [a.id for a in mine if a.network in networks])
 
     async def add_page(self, workspace_id: int, network: str, handle: str, title: str) -> None:
         secret = f"whsec_{self.dice.randbytes(24).hex()}"

@@ -71,8 +71,8 @@ class Stories:
         if network in ("quillet", "loopreel") and self.dice.random() < 0.3:
             handle = self.dice.choice(world.HANDLES)
             return {"handle": handle, "name": handle, "reach": sum(map(ord, handle)) % 45}
-        crowd = list(world.WORKSPACES[0][1])
-        place = next(n for n, page in enumerate(crowd) if page[0] == network)
+        crowd = list(dict.fromkeys(network for network, *_ in world.WORKSPACES[0][1]))
+        place = crowd.index(network)
         last = self.dice.choice(world.LAST[place :: len(crowd)])
         first = self.dice.choice(world.FIRST)
         reach = min(99, int(random.Random(first + last).paretovariate(1.6) * 4))

@@ -34,6 +34,7 @@ WORKSPACES = (
             ("workbarn", "brinewick", "The Brinewick Trust"),
             ("verdica", "brinewick", "Brinewick Aquarium"),
             ("hushline", "brinewick", "Brinewick Aquarium"),
+            ("commonfold", "brinewick-nights", "Brinewick Nights"),
         ),
     ),
     (

@@ -19,11 +19,13 @@ _MOVES_ON = frozenset({"arrived", "edited", "removed", "replied", "answered_outs
 @dataclass(frozen=True, kw_only=True)
 class Extras:
     """What comes with a reply beside its words: what its author wrote before it was translated, as (text, language),
-    the saved reply it was made from, and the files that go along."""
+    the saved reply it was made from, the files that go along, and the account that answers when it is not the one that
+    was spoken to."""
 
     written: tuple[str, str] | None = None
     saved_reply: int | None = None
     attachments: tuple[int, ...] = ()
+    account: int | None = None
 
 
 def count_graphemes(text: str) -> int:
@@ -63,6 +65,15 @@ def get_obstacle(
     hours = abilities.private_reply_to_public_hours if conversation_public else abilities.reply_window_hours
     if hours is not None and now - last_inbound_at > timedelta(hours=hours):
         return f"{abilities.name} takes replies for {hours} hours after their last message; that time has passed."
+    return None
+
+
+def get_sender_obstacle(*, public: bool, same_network: bool) -> str | None:
+    """Why another account cannot answer here, as a sentence; None when it can."""
+    if not same_network:
+        return "Only an account on the same network can answer there."
+    if not public:
+        return "A private message goes out from the account that they wrote to."
     return None
 
 

@@ -55,11 +55,11 @@ class Policy:
 @dataclass(frozen=True, kw_only=True)
 class Wanted:
     """A reply somebody wants to send. `author` and `role` are None for what a rule would send; `reads_as` and `reach`
-    are those of what it answers."""
+    are those of what it answers, `accounts` the one that was spoken to and the one that answers."""
 
     author: int | None
     role: HeldRole | None
-    account: int
+    accounts: tuple[int, ...]
     public: bool
     text: Folded
     tags: tuple[int, ...] = ()
@@ -100,7 +100,7 @@ def matches(when: PolicyWhen, wanted: Wanted) -> tuple[str, ...] | None:
     """The words of the reply behind it when a policy matches, else None."""
     if when.roles and (wanted.role is None or wanted.role.key not in when.roles):
         return None
-    if when.accounts and wanted.account not in when.accounts:
+    if when.accounts and not set(wanted.accounts) & set(when.accounts):
         return None
     if when.public is not None and wanted.public != when.public:
         return None

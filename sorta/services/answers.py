@@ -8,8 +8,16 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from sorta.core.answers import Extras, check_mode, get_front, get_obstacle, list_unseen, prepare_reply
-from sorta.core.errors import Impossible, MovedOn, TooLate
+from sorta.core.answers import (
+    Extras,
+    check_mode,
+    get_front,
+    get_obstacle,
+    get_sender_obstacle,
+    list_unseen,
+    prepare_reply,
+)
+from sorta.core.errors import Impossible, MovedOn, NotFound, TooLate
 from sorta.core.permissions import Permission
 from sorta.networks.abilities import TABLE
 from sorta.services.attachments import hold
@@ -18,7 +26,7 @@ from sorta.services.house import House, Scope
 from sorta.services.links import shorten
 from sorta.services.texts import note_use
 from sorta.services.trail import Ledger, Open, list_events
-from sorta.store import desk, listening, outbox, trail
+from sorta.store import accounts, desk, listening, outbox, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
@@ -51,9 +59,15 @@ async def reply(
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(conversation_id)
         checked = await check_reply(
-            ledger, conversation, author_id=scope.member_id, public=public, text=text, seen_seq=seen_seq
+            ledger,
+            conversation,
+            author_id=scope.member_id,
+            public=public,
+            text=text,
+            seen_seq=seen_seq,
+            account=extras.account,
         )
-        await check_needs_nobody(conn, conversation, scope, public=public, text=text)
+        await check_needs_nobody(conn, conversation, scope, public=public, text=text, account=extras.account)
         seq = await commit_reply(
             ledger,
             conversation,
@@ -78,17 +92,27 @@ def check_may_reply(scope: Scope, *, public: bool) -> None:
 
 @dataclass(frozen=True, kw_only=True)
 class Checked:
-    """A reply that may go out as it stands: the text with what the network wants in front, and what it answers."""
+    """A reply that may go out as it stands: the text with what the network wants in front, the account that says it, and
+    what it answers."""
 
     body: str
     public: bool
+    account_id: int
     last: trail.LastInbound
 
 
 async def check_reply(
-    ledger: Ledger, conversation: Open, *, author_id: int, public: bool, text: str, seen_seq: int
+    ledger: Ledger,
+    conversation: Open,
+    *,
+    author_id: int,
+    public: bool,
+    text: str,
+    seen_seq: int,
+    account: int | None = None,
 ) -> Checked:
-    """Check a reply against the network and against what its author has seen.
+    """Check a reply against the network and against what its author has seen. `account` answers instead of the one that
+    was spoken to.
 
     Raises Impossible, Invalid, MovedOn; TooLate when somebody else's waits for approval.
     """
@@ -107,15 +131,30 @@ async def check_reply(
             has_public_reply=await trail.has_public_reply(conn, workspace_id, conversation.id),
         )
     )
+    account_id = await _check_sender(conn, workspace_id, row, account, public=public)
     said = await shorten(
-        ledger.house, conn, workspace_id, text, account_id=row["account_id"], member_id=author_id, now=ledger.now
+        ledger.house, conn, workspace_id, text, account_id=account_id, member_id=author_id, now=ledger.now
     )
     body = prepare_reply(abilities, said, last.handle, public=public)
     events = await list_events(conn, workspace_id, conversation.id)
     unseen = list_unseen(events, seen_seq, author_id)
     if unseen:
         raise MovedOn("The conversation moved on while you were writing. Look at what is new first.", unseen)
-    return Checked(body=body, public=public, last=last)
+    return Checked(body=body, public=public, account_id=account_id, last=last)
+
+
+async def _check_sender(
+    conn: Conn, workspace_id: int, row: Mapping[str, Any], account: int | None, *, public: bool
+) -> int:
+    """The account that answers. Raises Impossible when it cannot here, NotFound when there is no such."""
+    spoken_to: int = row["account_id"]
+    if account is None or account == spoken_to:
+        return spoken_to
+    other = await accounts.get_account(conn, workspace_id, account)
+    if other is None:
+        raise NotFound("There is no such account in this workspace.")
+    check_mode(get_sender_obstacle(public=public, same_network=other.network == row["network"]))
+    return account
 
 
 async def commit_reply(
@@ -138,6 +177,8 @@ async def commit_reply(
     conn, last = ledger.conn, checked.last
     message_id = await trail.next_message_id(conn)
     more: dict[str, Any] = {} if proposal is None else {"proposal": proposal}
+    if checked.account_id != conversation.row["account_id"]:
+        more["account"] = checked.account_id
     event = ledger.add(
         conversation,
         "replied",
@@ -157,6 +198,7 @@ async def commit_reply(
             now=ledger.now,
             public=checked.public,
             member_id=author_id,
+            account_id=checked.account_id,
             attachments=await hold(conn, ledger.workspace_id, conversation.row, extras.attachments, ledger.now),
         ),
     )
@@ -192,6 +234,7 @@ async def commit_reply(
         recipient=last.identity_external_id,
         member_id=author_id,
         leaves_at=leaves_at,
+        account_id=checked.account_id,
     )
     return event.seq
 
@@ -207,12 +250,13 @@ def make_outgoing_message(
     member_id: int | None = None,
     rule_id: int | None = None,
     attachments: Sequence[Mapping[str, Any]] = (),
+    account_id: int | None = None,
 ) -> dict[str, Any]:
     """A message of ours in the conversation of `row`, by a member or by a rule; as public as the conversation unless told."""
     is_public = bool(row["public"]) if public is None else public
     return {
         "id": id,
-        "account_id": row["account_id"],
+        "account_id": account_id or row["account_id"],
         "external_id": None,
         "inbound": False,
         "kind": "reply" if is_public else "private_message",
@@ -246,14 +290,16 @@ async def queue_outgoing(
     recipient: str,
     member_id: int | None,
     leaves_at: datetime,
+    account_id: int | None = None,
 ) -> None:
-    """Put a reply or an act into the outbox, in the ledger's transaction, to leave at `leaves_at`.
+    """Put a reply or an act into the outbox, in the ledger's transaction, to leave at `leaves_at`, through the account
+    that was spoken to unless another is named.
 
     `target` is the network's name for what it is done to, `recipient` the person's there.
     """
     outgoing = {
         "workspace_id": ledger.workspace_id,
-        "account_id": conversation.row["account_id"],
+        "account_id": account_id or conversation.row["account_id"],
         "conversation_id": conversation.id,
         "message_id": message_id,
         "key": uuid.uuid4(),

@@ -66,8 +66,16 @@ async def propose(
         conversation = await ledger.get(conversation_id)
         if conversation.facts.proposal_waiting:
             raise TooLate("An answer waits for approval here already.")
-        await check_reply(ledger, conversation, author_id=scope.member_id, public=public, text=text, seen_seq=seen_seq)
-        needs = await find_needs(conn, conversation, scope, public=public, text=text)
+        await check_reply(
+            ledger,
+            conversation,
+            author_id=scope.member_id,
+            public=public,
+            text=text,
+            seen_seq=seen_seq,
+            account=extras.account,
+        )
+        needs = await find_needs(conn, conversation, scope, public=public, text=text, account=extras.account)
         if not needs:
             raise Invalid("This answer needs nobody's approval: it can be sent.", "text")
         await hold(conn, scope.workspace_id, conversation.row, extras.attachments, now)
@@ -166,11 +174,18 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
             raise NotAllowed("Only its author can change it so. An approver changes it while approving.")
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(row["conversation_id"])
+        account = row["extras"].get("account")
         await check_reply(
-            ledger, conversation, author_id=scope.member_id, public=row["public"], text=text, seen_seq=seen_seq
+            ledger,
+            conversation,
+            author_id=scope.member_id,
+            public=row["public"],
+            text=text,
+            seen_seq=seen_seq,
+            account=account,
         )
         if text.strip() != row["body"]:
-            needs = await find_needs(conn, conversation, scope, public=row["public"], text=text)
+            needs = await find_needs(conn, conversation, scope, public=row["public"], text=text, account=account)
             # Consent that is void is asked for anew, of everybody again.
             row.update(body=text.strip(), consents=[], asked=[], before_edit=None, edited_by=None)
             row["needs"] = [asdict(need) for need in needs] or row["needs"]
@@ -198,7 +213,13 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
             row["before_edit"] = row["before_edit"] or row["body"]
             row.update(body=said, edited_by=scope.member_id, consents=[])
         checked = await check_reply(
-            ledger, conversation, author_id=row["author_id"], public=row["public"], text=said, seen_seq=seen_seq
+            ledger,
+            conversation,
+            author_id=row["author_id"],
+            public=row["public"],
+            text=said,
+            seen_seq=seen_seq,
+            account=row["extras"].get("account"),
         )
         row["consents"] = [*row["consents"], {"member": scope.member_id, "at": now.isoformat()}]
         ledger.add(
@@ -305,6 +326,7 @@ def _describe(row: Mapping[str, Any], scope: Scope, files: Mapping[int, dict[str
         "mine": may_consent(needs, consents, row["author_id"], scope.member_id),
         "waits_on": sorted({m for need in left for m in need.members} - set(consents)),
         "overtaken": row["last_inbound_seq"] > row["seen_seq"],
+        "answers_from": row["extras"].get("account"),
         "attachments": [files[id] for id in row["extras"].get("attachments") or [] if id in files],
     }
 

@@ -41,19 +41,33 @@ def resolve_policy(body: PolicyBody, roles: Mapping[int, HeldRole], teams: Mappi
 
 
 async def find_needs(
-    conn: Conn, conversation: Open, scope: Scope | None, *, public: bool, text: str, workspace_id: int = 0
+    conn: Conn,
+    conversation: Open,
+    scope: Scope | None,
+    *,
+    public: bool,
+    text: str,
+    workspace_id: int = 0,
+    account: int | None = None,
 ) -> tuple[Need, ...]:
-    """The consent that a reply needs; `scope` is its author's, None for a rule's in the workspace named."""
-    return (await _find(conn, conversation, scope, (public,), text, workspace_id))[public]
+    """The consent that a reply needs; `scope` is its author's, None for a rule's in the workspace named. `account` is
+    the one that answers when it is not the one that was spoken to."""
+    return (await _find(conn, conversation, scope, (public,), text, workspace_id, account))[public]
 
 
 async def find_needs_of_both(conn: Conn, conversation: Open, scope: Scope) -> dict[bool, tuple[Need, ...]]:
     """The consent that a public and a private reply need whatever they say, by whether they are public."""
-    return await _find(conn, conversation, scope, (True, False), "", 0)
+    return await _find(conn, conversation, scope, (True, False), "", 0, None)
 
 
 async def _find(
-    conn: Conn, conversation: Open, scope: Scope | None, audiences: Sequence[bool], text: str, workspace_id: int
+    conn: Conn,
+    conversation: Open,
+    scope: Scope | None,
+    audiences: Sequence[bool],
+    text: str,
+    workspace_id: int,
+    account: int | None,
 ) -> dict[bool, tuple[Need, ...]]:
     row, facts = conversation.row, conversation.facts
     workspace = scope.workspace_id if scope is not None else workspace_id
@@ -67,7 +81,7 @@ async def _find(
         wanted = Wanted(
             author=scope.member_id if scope is not None else None,
             role=scope.role if scope is not None else None,
-            account=row["account_id"],
+            accounts=(row["account_id"],) if account is None else (row["account_id"], account),
             public=public,
             text=fold_text(text),
             tags=facts.tags,
@@ -79,9 +93,11 @@ async def _find(
     return found
 
 
-async def check_needs_nobody(conn: Conn, conversation: Open, scope: Scope, *, public: bool, text: str) -> None:
+async def check_needs_nobody(
+    conn: Conn, conversation: Open, scope: Scope, *, public: bool, text: str, account: int | None = None
+) -> None:
     """Raise NeedsApproval, saying why, when a reply may not go out without somebody's consent."""
-    needs = await find_needs(conn, conversation, scope, public=public, text=text)
+    needs = await find_needs(conn, conversation, scope, public=public, text=text, account=account)
     if needs:
         names = ", ".join(need.name for need in needs)
         raise NeedsApproval(f"It needs approval first: {names}. Your words are kept; ask for approval.")

@@ -139,7 +139,8 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         draft = await desk.get_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
         shown = await desk.list_shared_drafts(conn, scope.workspace_id, scope.member_id, conversation_id)
         account = await accounts.get_account(conn, scope.workspace_id, row["account_id"])
-        ours = [a.handle for a in await accounts.list_accounts(conn, scope.workspace_id)]
+        connected = await accounts.list_accounts(conn, scope.workspace_id)
+        ours = [a.handle for a in connected]
         promise = await get_promise(house, conn, scope.workspace_id)
         opened = Open(row, read_facts(row))
         both = await find_needs_of_both(conn, opened, scope)
@@ -152,7 +153,8 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
     audience = get_audience(row["kind"], public=row["public"])
     return {
         "conversation": row,
-        "account": {"id": account.id, "name": account.name, "paused_reason": account.paused_reason},
+        "account": _describe_account(account),
+        "senders": [_describe_account(a) for a in connected if a.network == account.network],
         "post": asdict(post) if post else None,
         "messages": [{**m, "offered": moderation.list_offered(row["network"], m)} for m in map(asdict, messages)],
         "trail": [asdict(e) for e in events],
@@ -171,6 +173,10 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         "can_block": TABLE[row["network"]].block,
         "target_minutes": promise.targets.minutes[audience][Priority(row["priority"])],
     }
+
+
+def _describe_account(account: accounts.Account) -> dict[str, Any]:
+    return {"id": account.id, "name": account.name, "paused_reason": account.paused_reason}
 
 
 def _list_modes(

@@ -43,7 +43,7 @@ async def try_policy(house: House, scope: Scope, body: PolicyBody, *, days: int,
         wanted = Wanted(
             author=row["member_id"],
             role=roles.get(row["member_id"]),
-            account=row["account_id"],
+            accounts=(row["account_id"],),
             public=row["public"],
             text=fold_text(row["body"]),
             tags=tuple(row["tags"]),

@@ -57,8 +57,16 @@ async def schedule(
             raise TooLate("An answer waits for approval here. Withdraw it first.")
         if await scheduled.get_waiting(conn, scope.workspace_id, conversation_id) is not None:
             raise TooLate("An answer is to be sent later here already. Change that one, or take it back.")
-        await check_reply(ledger, conversation, author_id=scope.member_id, public=public, text=text, seen_seq=seen_seq)
-        await check_needs_nobody(conn, conversation, scope, public=public, text=text)
+        await check_reply(
+            ledger,
+            conversation,
+            author_id=scope.member_id,
+            public=public,
+            text=text,
+            seen_seq=seen_seq,
+            account=extras.account,
+        )
+        await check_needs_nobody(conn, conversation, scope, public=public, text=text, account=extras.account)
         await hold(conn, scope.workspace_id, conversation.row, extras.attachments, now)
         id = await scheduled.add_scheduled(
             conn,
@@ -105,10 +113,17 @@ async def change(
         check_may_reply(scope, public=row["public"])
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(row["conversation_id"])
+        account = row["extras"].get("account")
         await check_reply(
-            ledger, conversation, author_id=scope.member_id, public=row["public"], text=text, seen_seq=seen_seq
+            ledger,
+            conversation,
+            author_id=scope.member_id,
+            public=row["public"],
+            text=text,
+            seen_seq=seen_seq,
+            account=account,
         )
-        await check_needs_nobody(conn, conversation, scope, public=row["public"], text=text)
+        await check_needs_nobody(conn, conversation, scope, public=row["public"], text=text, account=account)
         event = ledger.add(
             conversation,
             "scheduled",
@@ -168,8 +183,16 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
                 public=row["public"],
                 text=row["body"],
                 seen_seq=row["seen_seq"],
+                account=row["extras"].get("account"),
             )
-            needs = await find_needs(conn, conversation, scope, public=row["public"], text=row["body"])
+            needs = await find_needs(
+                conn,
+                conversation,
+                scope,
+                public=row["public"],
+                text=row["body"],
+                account=row["extras"].get("account"),
+            )
             if needs:
                 raise NeedsApproval(f"It needs approval by now: {', '.join(need.name for need in needs)}.")
             await commit_reply(

@@ -47,6 +47,7 @@ class TrailRow:
 @dataclass(frozen=True, kw_only=True)
 class MessageRow:
     id: int
+    account_id: int
     external_id: str | None
     inbound: bool
     kind: str

@@ -4,13 +4,15 @@ from datetime import UTC
 
 import pytest
 
+from sorta.core.answers import Extras
+from sorta.core.approval import PolicyBody, PolicyWhen
 from sorta.core.errors import Impossible, Invalid, MovedOn, NeedsApproval, NotAllowed, NotFound, TooLate
 from sorta.core.moves import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.targets import Priority
-from sorta.services import acts, answers, delivery
+from sorta.services import accounts, acts, answers, approvals, delivery, desk, ingest
 from sorta.services.trail import find_mismatches
-from tests.world import World
+from tests.world import SECRET, World
 
 pytestmark = pytest.mark.anyio
 
@@ -152,3 +154,59 @@ async def test_bad_values_say_where(world: World) -> None:
         await acts.park(world.house, mara, id, choice=None, until=world.now.astimezone(UTC), now=world.now)
     with pytest.raises(NotFound):
         await acts.keep(world.house, mara, 99999, now=world.now)
+
+
+async def add_other_page(world: World, network: str = "commonfold") -> int:
+    page = await world.control("actors", network=network, handle="nights", name="Brinewick Nights", page=True)
+    values = {
+        "network": network,
+        "name": "Brinewick Nights",
+        "handle": "nights",
+        "external_id": page["id"],
+        "api_url": f"http://outside.test/api/{network}",
+        "token": page["token"],
+        "hook_secret": SECRET,
+    }
+    return await accounts.add_account(world.house, world.workspace_id, values)
+
+
+async def test_another_account_of_the_network_answers_in_public_and_says_so(world: World) -> None:
+    nights = await add_other_page(world)
+    id = await world.hear("Is there a late opening?")
+    mara = world.scopes["mara"]
+    given = {"text": "Yes, on Thursday", "seen_seq": 1, "settle": False, "now": world.now}
+    with pytest.raises(Impossible, match="the account that they wrote to"):
+        await answers.reply(world.house, mara, id, public=False, extras=Extras(account=nights), **given)
+    other = world.accounts["pixfern"].id
+    with pytest.raises(Impossible, match="same network"):
+        await answers.reply(world.house, mara, id, public=True, extras=Extras(account=other), **given)
+    with pytest.raises(NotFound):
+        await answers.reply(world.house, mara, id, public=True, extras=Extras(account=999), **given)
+    await answers.reply(world.house, mara, id, public=True, extras=Extras(account=nights), **given)
+    await delivery.deliver_due(world.house, world.workspace_id, world.after(seconds=15))
+    [said] = [t for t in await world.things() if t["content"] == "Yes, on Thursday"]
+    assert said["attributedTo"]["name"] == "Brinewick Nights"
+    sheet = await desk.get_sheet(world.house, mara, id, world.now)
+    assert (sheet["messages"][-1]["account_id"], sheet["messages"][-1]["delivery"]) == (nights, "delivered")
+    assert [s["name"] for s in sheet["senders"]] == ["Brinewick Aquarium", "Brinewick Nights"]
+    [replied] = [e for e in sheet["trail"] if e["kind"] == "replied"]
+    assert replied["data"]["account"] == nights
+    # What they answer to it belongs to the same conversation, and the other page's feed tells nothing new.
+    assert await ingest.backfill(world.house, world.workspace_id, nights, world.now) >= 1
+    assert (await world.row(id))["messages"] == 2
+
+
+async def test_a_policy_for_either_account_holds(world: World) -> None:
+    nights = await add_other_page(world)
+    policy = PolicyBody(name="Nights", when=PolicyWhen(accounts=(nights,)), roles=("owner",))
+    await approvals.add_policy(world.house, world.scopes["mara"], policy, on=True, now=world.now)
+    id = await world.hear("hi")
+    given = {"public": True, "text": "Hello", "seen_seq": 1, "settle": False, "now": world.now}
+    with pytest.raises(NeedsApproval):
+        await answers.reply(world.house, world.scopes["mara"], id, extras=Extras(account=nights), **given)
+    proposal = await approvals.propose(world.house, world.scopes["mara"], id, extras=Extras(account=nights), **given)
+    seq = (await world.row(id))["seq"]
+    assert await approvals.approve(world.house, world.scopes["noor"], proposal, seen_seq=seq, text=None, now=world.now)
+    await delivery.deliver_due(world.house, world.workspace_id, world.after(seconds=15))
+    [said] = [t for t in await world.things() if t["content"] == "Hello"]
+    assert said["attributedTo"]["name"] == "Brinewick Nights"

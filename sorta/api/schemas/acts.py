@@ -141,11 +141,17 @@ class Reply(BaseModel):
     written: Written | None = None
     saved_reply: int | None = None
     attachments: list[int] = Field([], max_length=20)
+    account: int | None = Field(None, description="Another account of the same network, to answer instead")
 
     def get_extras(self) -> Extras:
         """What comes with it beside its words."""
         written = (self.written.text, self.written.language) if self.written else None
-        return Extras(written=written, saved_reply=self.saved_reply, attachments=tuple(self.attachments))
+        return Extras(
+            written=written,
+            saved_reply=self.saved_reply,
+            attachments=tuple(self.attachments),
+            account=self.account,
+        )
 
 
 class Done(BaseModel):

@@ -64,6 +64,7 @@ class Proposal(BaseModel):
     waits_on: list[int]
     overtaken: bool
     attachments: list[Attachment]
+    answers_from: int | None = Field(description="The account that answers, when it is not the one that was spoken to")
 
 
 class WaitingProposal(BaseModel):
@@ -97,6 +98,7 @@ class WaitingProposal(BaseModel):
     waits_on: list[int]
     overtaken: bool
     attachments: list[Attachment]
+    answers_from: int | None = Field(description="The account that answers, when it is not the one that was spoken to")
 
 
 class NewProposal(Reply):

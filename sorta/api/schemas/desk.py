@@ -202,6 +202,7 @@ class Message(BaseModel):
     """One thing said; `delivery` is where a reply of ours stands on its way."""
 
     id: int
+    account_id: int
     inbound: bool
     kind: Kind
     public: bool
@@ -339,6 +340,7 @@ class Sheet(BaseModel):
     draft: KeptDraft | None
     shared_drafts: list[SharedDraft]
     modes: list[Mode]
+    senders: list[SheetAccount] = Field(description="The accounts that can answer in public")
     can_block: bool
     can_attach: bool = Field(description="Whether files can go along with an answer")
     proposal: Proposal | None

@@ -73,7 +73,7 @@ select seq, kind, at, member_id, data from trail
 where workspace_id = %(workspace_id)s and conversation_id = %(id)s order by seq;
 
 -- list_messages: what was said in a conversation, oldest first, with where a reply of ours stands
-select m.id, m.external_id, m.inbound, m.kind, m.public, m.member_id, m.body, m.url, m.sent_at, m.edited_at,
+select m.id, m.account_id, m.external_id, m.inbound, m.kind, m.public, m.member_id, m.body, m.url, m.sent_at, m.edited_at,
   m.removed_at, m.removed_by, m.language, m.sentiment, m.reads_as, m.evidence, m.rating, m.attachments, m.hidden,
   m.liked, m.reposted, m.rule_id, r.body->>'name' as rule_name, i.name as author_name, i.handle as author_handle, o.state as delivery, o.problem,
   o.not_before, o.attempts,

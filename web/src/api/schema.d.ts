@@ -4014,6 +4014,8 @@ export interface components {
          * @description One thing said; `delivery` is where a reply of ours stands on its way.
          */
         Message: {
+            /** Account Id */
+            account_id: number;
             /** Attachments */
             attachments: components["schemas"]["Attachment"][];
             /** Attempts */
@@ -4334,6 +4336,11 @@ export interface components {
          */
         NewProposal: {
             /**
+             * Account
+             * @description Another account of the same network, to answer instead
+             */
+            account?: number | null;
+            /**
              * Attachments
              * @default []
              */
@@ -4367,6 +4374,11 @@ export interface components {
          * @description A reply with the time it is to be sent at.
          */
         NewScheduled: {
+            /**
+             * Account
+             * @description Another account of the same network, to answer instead
+             */
+            account?: number | null;
             /**
              * Attachments
              * @default []
@@ -4987,6 +4999,11 @@ export interface components {
          * @description A reply and where its approval stands; `before_edit` is what its author wrote when an approver changed it.
          */
         Proposal: {
+            /**
+             * Answers From
+             * @description The account that answers, when it is not the one that was spoken to
+             */
+            answers_from: number | null;
             /** Asked */
             asked: components["schemas"]["AskedShown"][];
             /** Attachments */
@@ -5193,6 +5210,11 @@ export interface components {
          *     `saved_reply` is the one it was made from.
          */
         Reply: {
+            /**
+             * Account
+             * @description Another account of the same network, to answer instead
+             */
+            account?: number | null;
             /**
              * Attachments
              * @default []
@@ -5689,6 +5711,11 @@ export interface components {
             post: components["schemas"]["Post"] | null;
             proposal: components["schemas"]["Proposal"] | null;
             scheduled: components["schemas"]["Scheduled"] | null;
+            /**
+             * Senders
+             * @description The accounts that can answer in public
+             */
+            senders: components["schemas"]["SheetAccount"][];
             /** Shared Drafts */
             shared_drafts: components["schemas"]["SharedDraft"][];
             /**
@@ -6270,6 +6297,11 @@ export interface components {
         WaitingProposal: {
             /** Account Id */
             account_id: number;
+            /**
+             * Answers From
+             * @description The account that answers, when it is not the one that was spoken to
+             */
+            answers_from: number | null;
             /** Asked */
             asked: components["schemas"]["AskedShown"][];
             /** Attachments */

@@ -34,7 +34,7 @@ const fewest = (count: number, members: number[]): string => `${count === 2 ? 't
         <div v-for="e in notes" :key="e.seq" class="mt-3 rounded-r border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-2 text-[13px] text-honey-ink"><b class="block text-xs text-honey">{{ sayMember(e.member_id) }}, {{ sayTime(e.at, zone) }}</b>{{ String(e.data.text) }}</div>
       </section>
       <section>
-        <h2 class="border-b border-rule pb-1 text-xs font-semibold text-ink-2">{{ author }} would say, {{ proposal.public ? 'in public' : 'in private' }} on {{ network?.name }}, as {{ sheet.account.name }}</h2>
+        <h2 class="border-b border-rule pb-1 text-xs font-semibold text-ink-2">{{ author }} would say, {{ proposal.public ? 'in public' : 'in private' }} on {{ network?.name }}, as {{ sheet.senders.find((s) => s.id === proposal.answers_from)?.name ?? sheet.account.name }}</h2>
         <div class="mt-3 rounded-lg border-[1.5px] bg-raised p-3 text-[15px] leading-normal" :class="proposal.public ? 'border-pine' : 'border-dashed border-plum'">
           <span v-if="front" class="font-semibold text-ink-2">{{ front }}</span>
           <textarea v-if="isEditing" v-model="text" rows="5" spellcheck="true" class="w-full resize-y bg-transparent focus:outline-none" aria-label="The answer, changed by you" data-test="proof-text" />

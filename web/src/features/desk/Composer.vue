@@ -17,8 +17,11 @@ const props = defineProps<{ composer: ComposerState; workspaceId: number; sheet:
 const emit = defineEmits<{ sent: [settled: boolean, mode: ReplyMode] }>()
 const area = ref<HTMLTextAreaElement | null>(null)
 
-const { needs, asks, text, mode, current, length, isTooLong, hasNews, problem, isSending, written, theirLanguage, shared, attachments } = props.composer
+const { needs, asks, text, mode, current, length, isTooLong, hasNews, problem, isSending, written, theirLanguage, shared, attachments, sender } = props.composer
 const { files, coming, problem: fileProblem } = attachments
+/** A public reply can come from another account of the network; which one is always said. */
+const senders = computed(() => (mode.value === 'public' && props.sheet.senders.length > 1 ? props.sheet.senders : []))
+const otherSender = computed(() => (senders.value.length ? props.sheet.senders.find((s) => s.id === sender.value && s.id !== props.sheet.account.id) : undefined))
 /** Where files can go along: not into a note, and not on every network. */
 const mayAttach = computed(() => props.sheet.can_attach && mode.value !== 'note')
 const chooser = ref<HTMLInputElement | null>(null)
@@ -159,12 +162,14 @@ defineExpose({ choose, focus: () => area.value?.focus() })
         <button type="button" class="ml-auto whitespace-nowrap underline" @click="composer.untranslate()">Use my own words</button>
       </p>
       <p v-if="needs.length" class="mx-3 border-l-[3px] border-honey-line bg-honey-wash px-2 py-0.5 text-[13px] text-honey-ink" data-test="needs"><b>Needs approval:</b> {{ needs.join(', ') }}</p>
+      <p v-if="otherSender" class="mx-3 mb-1 border-l-[3px] border-pine bg-pine-wash px-2 py-0.5 text-[13px] text-pine" data-test="other-sender"><b>Goes out as {{ otherSender.name }}</b>, not as {{ sheet.account.name }}, which they spoke to.</p>
       <p v-if="problem" role="alert" class="px-3 text-[13px] text-brick" data-test="send-problem">{{ problem }}</p>
       <div class="flex flex-wrap items-center gap-x-2 gap-y-1 py-1.5 pr-2 pl-3 text-[13px] text-ink-2">
         <span v-if="mode !== 'note'" :class="isTooLong ? 'font-semibold text-brick' : ''">
           {{ length.toLocaleString('en') }} of {{ current?.limit.toLocaleString('en') }}
         </span>
         <span v-else>Stays in the margin</span>
+        <label v-if="senders.length" class="flex items-center gap-1">as <select :value="sender ?? sheet.account.id" class="max-w-40 truncate rounded border border-rule bg-sheet px-1 py-px text-ink" data-test="sender" @change="sender = Number(($event.target as HTMLSelectElement).value)"><option v-for="s in senders" :key="s.id" :value="s.id">{{ s.name }}{{ s.paused_reason ? ' (paused)' : '' }}</option></select></label>
         <EmojiButton @pick="addEmoji" @close="area?.focus()" />
         <template v-if="mayAttach">
           <button type="button" class="rounded p-1 hover:bg-fold" aria-label="Add a file" title="Add a picture or a file; or paste or drop it" data-test="add-file" @click="chooser?.click()"><Paperclip :size="15" aria-hidden="true" /></button>

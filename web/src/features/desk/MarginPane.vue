@@ -53,7 +53,7 @@ function say(e: TrailEvent): string {
     case 'parked': return `${who} parked it until ${sayTime(String(e.data.until), props.zone)}`
     case 'returned': return 'Came back from parking'
     case 'settled': return `${e.member_id || rule ? who : 'Sorta'} settled it: ${SETTLED[String(e.data.how)]}`
-    case 'replied': return `${who} ${e.data.answers === false ? 'acknowledged' : 'replied'} ${e.data.public ? 'publicly' : 'privately'}${e.data.settle ? ' and settled it' : ''}`
+    case 'replied': return `${who} ${e.data.answers === false ? 'acknowledged' : 'replied'} ${e.data.public ? 'publicly' : 'privately'}${e.data.account ? ` as ${props.sheet.senders.find((s) => s.id === e.data.account)?.name ?? 'another page'}` : ''}${e.data.settle ? ' and settled it' : ''}`
     case 'proposed': return `${who} asked for approval of a ${e.data.public ? 'public' : 'private'} answer`
     case 'consented': return `${who} approved it${e.data.edited ? ', with a change' : ''}`
     case 'changed': return `${who} looked at the answer again`

@@ -7,7 +7,7 @@ import { useDirectory } from '@/composables/useDirectory'
 import { sayLanguage } from '@/lib/filters'
 import { MODERATION, sayTime } from '@/lib/words'
 
-const props = defineProps<{ message: Message; zone: string; now: number; isNew: boolean; networkName: string; maySort: boolean; mayModerate: boolean }>()
+const props = defineProps<{ message: Message; zone: string; now: number; isNew: boolean; networkName: string; sentAs?: string | undefined; maySort: boolean; mayModerate: boolean }>()
 defineEmits<{ again: [back: CameBack]; moderate: [what: Moderation]; correct: []; translate: [] }>()
 const { sayMember, directory } = useDirectory()
 const mayTranslate = computed(() => directory.value?.can_translate && props.message.inbound && props.message.language !== 'en' && !props.message.translations.length)
@@ -87,6 +87,7 @@ const delivery = computed(() => {
           :class="message.delivery === 'refused' ? 'text-brick' : message.delivery === 'waiting' ? 'text-honey' : message.public ? 'text-pine' : 'text-plum'"
           data-test="delivery"
         >{{ delivery }}</p>
+        <p v-if="sentAs" class="text-xs text-ink-2" data-test="sent-as">As {{ sentAs }}</p>
         <p v-if="message.problem && message.delivery !== 'delivered'" class="text-xs text-ink-2">
           {{ message.problem }}<span v-if="message.delivery === 'waiting'"> It will be tried again by itself.</span>
         </p>

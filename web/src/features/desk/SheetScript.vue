@@ -37,6 +37,6 @@ watch(
       Replies from {{ sheet.account.name }} wait: {{ sheet.account.paused_reason }} An Owner can give it a new token in Setup.
     </p>
     <PostCard v-if="sheet.post" :post="sheet.post" :zone="zone" :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''" @thread="$emit('thread')" />
-    <ScriptLine v-for="m in sheet.messages" :key="m.id" :message="m" :zone="zone" :now="now" :is-new="newMessages.has(m.id)" :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''" :may-sort="maySort" :may-moderate="mayModerate" @again="$emit('again', $event)" @moderate="(what) => $emit('moderate', m, what)" @correct="$emit('correct', m)" @translate="$emit('translate', m)" />
+    <ScriptLine v-for="m in sheet.messages" :key="m.id" :message="m" :zone="zone" :now="now" :is-new="newMessages.has(m.id)" :sent-as="m.inbound || m.account_id === sheet.account.id ? undefined : sheet.senders.find((s) => s.id === m.account_id)?.name" :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''" :may-sort="maySort" :may-moderate="mayModerate" @again="$emit('again', $event)" @moderate="(what) => $emit('moderate', m, what)" @correct="$emit('correct', m)" @translate="$emit('translate', m)" />
   </div>
 </template>

@@ -26,6 +26,8 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   const shared = ref(false)
   /** The saved reply that the words were made from. */
   const savedReply = ref<number | null>(null)
+  /** Another account of the network that answers in public instead of the one that was spoken to. */
+  const sender = ref<number | null>(null)
   let conversation: number | null = null
   /** Files that go along; a note has none. */
   const attachments = useAttachments(workspaceId, () => conversation, onType)
@@ -78,6 +80,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
       shared.value = sheet?.draft?.shared ?? false
       written.value = null
       savedReply.value = null
+      sender.value = null
       attachments.set(sheet?.draft?.attachments ?? [])
       mode.value = sheet ? (sheet.draft?.mode ?? chooseMode(sheet)) : 'note'
       isWriting.value = false
@@ -119,7 +122,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     try {
       if (mode.value === 'note') return await acts.act(id, { act: 'note', text: text.value }, 'Note added').then(clear)
       const own = written.value && { text: written.value.text, language: written.value.language }
-      const body = { public: mode.value === 'public', text: text.value, seen_seq: state.seenSeq.value, settle, saved_reply: savedReply.value, attachments: attachments.ids.value, ...(own ? { written: own } : {}) }
+      const body = { public: mode.value === 'public', text: text.value, seen_seq: state.seenSeq.value, settle, saved_reply: savedReply.value, attachments: attachments.ids.value, account: mode.value === 'public' ? sender.value : null, ...(own ? { written: own } : {}) }
       if (sendAt !== undefined && !asks.value) {
         const kept = await take(api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/scheduled', { ...at(id), body: { ...body, send_at: sendAt } }))
         acts.remember({ conversation: id, seq: kept.seq, words: 'To be sent later' })
@@ -160,6 +163,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
       text.value = ''
       written.value = null
       savedReply.value = null
+      sender.value = null
       mustAsk.value = false
       keepNow()
       isWriting.value = false
@@ -238,6 +242,6 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     onType()
   }
 
-  return { needs, asks, text, mode, modes, current, length, isTooLong, hasNews, problem, isSending, isWriting, shared, share, onType, acknowledge, send, reschedule, unschedule, insert, restore, chooseMode, written, theirLanguage, translate, untranslate, attachments }
+  return { needs, asks, text, mode, modes, current, length, isTooLong, hasNews, problem, isSending, isWriting, shared, share, onType, acknowledge, send, reschedule, unschedule, insert, restore, chooseMode, written, theirLanguage, translate, untranslate, attachments, sender }
 }
 export type ComposerState = ReturnType<typeof useComposer>
