@@ -1,14 +1,11 @@
 """The ticket office's desk in the demo: connected, and some cases that stand there differently."""
 
 import json
-import uuid
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
-from standardwebhooks.webhooks import Webhook
-
-from demo.load import Loader
+from demo.load import Loader, sign
 from sorta.services import acts, cases, desk
 from sorta.services.house import Scope
 
@@ -99,10 +96,5 @@ async def _hand_over(
         at = min(when + timedelta(hours=hours), now - timedelta(minutes=5))
         news = {"state": state, "by": who, "remark": remark, "at": at.isoformat(), "tell": False}
         body = json.dumps(await loader.control(f"cases/{outside['id']}", **news))
-        signed_at, id = datetime.now(UTC), f"evt_{uuid.uuid4().hex}"
-        headers = {
-            "webhook-id": id,
-            "webhook-timestamp": str(int(signed_at.timestamp())),
-            "webhook-signature": Webhook(office.secret).sign(id, signed_at, body),
-        }
+        headers = sign(office.secret, body)
         await cases.take_told(house, ws, office.id, body.encode(), headers, at + timedelta(seconds=1))

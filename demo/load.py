@@ -8,13 +8,15 @@ What happens is planned in demo.stories; here are the means.
 import asyncio
 import contextlib
 import random
+import uuid
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
 import httpx
+from standardwebhooks.webhooks import Webhook
 
 from demo import world
 from demo.themes import Theme
@@ -51,6 +53,16 @@ class Story:
     @property
     def workspace_id(self) -> int:
         return self.account.workspace_id
+
+
+def sign(secret: str, body: str) -> dict[str, str]:
+    """The headers of a delivery by the Standard Webhooks scheme, signed now."""
+    now, id = datetime.now(UTC), f"evt_{uuid.uuid4().hex}"
+    return {
+        "webhook-id": id,
+        "webhook-timestamp": str(int(now.timestamp())),
+        "webhook-signature": Webhook(secret).sign(id, now, body),
+    }
 
 
 @dataclass

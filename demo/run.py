@@ -7,6 +7,7 @@ import argparse
 import asyncio
 import contextlib
 import os
+import secrets
 import shutil
 import signal
 import socket
@@ -49,6 +50,8 @@ class Demo:
         """`size` below 1 loads less history: for tests."""
         self.port, self.outside_port, self.folder, self.size = port, outside_port, folder, size
         self.mail_port = cluster.get_free_port()
+        #: Between the stand-in that passes mail on and Sorta; a new one each time both are started.
+        self.mail_secret = f"whsec_{secrets.token_hex(24)}"
         self.more = more or {}
         self.environment: dict[str, str] = {}
         self.children: list[subprocess.Popen[bytes]] = []
@@ -76,6 +79,7 @@ class Demo:
             "SORTA_MAIL_SERVER": f"127.0.0.1:{self.mail_port}",
             "SORTA_MAIL_FROM": "desk@brinewick.example",
             "SORTA_ADDRESS": self.address,
+            "SORTA_MAIL_SECRET": self.mail_secret,
             "SORTA_FILES": str(self.folder / "files"),
             "SORTA_LOG_LEVEL": "WARNING",
             **self.more,
@@ -149,7 +153,8 @@ def run(demo: Demo) -> None:
     demo.folder.mkdir(parents=True, exist_ok=True)
     loaded = demo.folder / "loaded"
     if not loaded.exists():
-        shutil.rmtree(demo.folder / "pg", ignore_errors=True)
+        for name in ("pg", "files"):
+            shutil.rmtree(demo.folder / name, ignore_errors=True)
         for leftover in demo.folder.glob("outside.sqlite*"):
             leftover.unlink()
     environment = demo.start_database()
@@ -163,6 +168,8 @@ def run(demo: Demo) -> None:
         asyncio.run(load(Settings(), demo.outside, size=demo.size))
         loaded.touch()
     demo.environment = environment
+    hook = {"url": f"{demo.address}/hooks/mail", "secret": demo.mail_secret}
+    httpx.post(f"{demo.outside}/control/mailhook", json=hook).raise_for_status()
     demo.start_worker()
     web = demo.start("web", "demo.run", "--web", environment=environment)
     wait_for(f"{demo.address}/readyz", web, demo.folder / "web.log")

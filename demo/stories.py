@@ -9,7 +9,7 @@ from typing import Any
 
 import httpx
 
-from demo import handed_over, prize_draw, saved_replies, starting_rules, themes, world
+from demo import handed_over, outside_advice, prize_draw, saved_replies, starting_rules, themes, world
 from demo.load import ZONE, Loader, Step, Story
 from demo.themes import Theme
 from sorta.core.approval import PolicyBody, PolicyWhen
@@ -521,6 +521,7 @@ class Stories:
         if self.size >= 1:
             by = {i: self.aquarium(i) for i in ("MO", "IB", "TN")}
             await handed_over.hand_over_some(loader, by, office, self.now)
+            await outside_advice.ask_some(loader, by["MO"], self.now)
         await prize_draw.hold_draw(loader, self.aquarium("MO"), themes.OCTOPUS.posts[0], self.now - NAMING_WEEK)
         await self.look_at_rules()
         await self.add_views()

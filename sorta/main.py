@@ -68,6 +68,7 @@ def make_house(settings: Settings) -> House:
         case_desk=HttpCaseDesk(client),
         post=SmtpPost(settings.mail_server, settings.mail_from) if settings.mail_server else None,
         files=Files(settings.files) if settings.files else None,
+        mail_secret=settings.mail_secret,
         address=settings.address.rstrip("/"),
         close_networks=client.aclose,
         undo_for=timedelta(seconds=settings.undo_seconds),

@@ -23,6 +23,9 @@ class Settings(BaseSettings):
     )
     mail_server: str | None = Field(None, description="host:port that takes mail by SMTP; without it nothing is mailed")
     mail_from: str = Field("sorta@localhost", description="Sender of what is mailed")
+    mail_secret: str | None = Field(
+        None, description="Standard Webhooks secret of whoever passes mail on to us; without it nobody outside is asked"
+    )
     address: str = Field("", description="Where members reach Sorta, for links in mails")
     files: Path | None = Field(None, description="Folder for files sent along with answers; without it none can be")
     demo_password: str | None = Field(None, description="Shown on the sign-in page; set by the demo alone")

@@ -188,9 +188,33 @@ $('#expire').onclick = async () => {
 let letters = ''
 async function refreshMail() {
   const list = await call('/control/mail')
-  if (JSON.stringify(list) === letters) return
+  if (JSON.stringify(list) === letters || $('#mail').contains(document.activeElement)) return
   letters = JSON.stringify(list)
-  $('#mail').replaceChildren(...list.map((m) => make('li', { className: 'letter' }, make('b', {}, m.subject), make('span', { className: 'about' }, `to ${m.to}, ${m.date}`), make('p', {}, m.text))))
+  $('#mail').replaceChildren(...list.map(showLetter))
+}
+function showLetter(m) {
+  const letter = make('li', { className: 'letter' }, make('b', {}, m.subject), make('span', { className: 'about' }, `from ${m.from} to ${m.to}, ${m.date}`), make('p', {}, m.text))
+  letter.dataset.letter = m.id
+  // Only what somebody asks can be answered: it says where to.
+  if (!m.reply_to) return letter
+  const form = make('form', { className: 'answer' })
+  const text = make('textarea', { name: 'text', rows: 3, required: true, placeholder: `Answer as ${m.to_name || m.to}` })
+  text.setAttribute('aria-label', 'Answer')
+  const told = make('p', { role: 'status' })
+  const send = async (away) => {
+    try {
+      await call('/control/mail/answer', { id: m.id, text: text.value || 'I am away until Monday.', away })
+      letters = ''
+      document.activeElement.blur()
+      await refreshMail()
+    } catch (error) {
+      Object.assign(told, { textContent: error.message, className: 'wrong' })
+    }
+  }
+  form.onsubmit = (event) => { event.preventDefault(); return send(false) }
+  form.append(text, make('button', { type: 'submit' }, 'Answer'), make('button', { type: 'button', onclick: () => send(true) }, 'Be away'), told)
+  letter.append(form)
+  return letter
 }
 refresh()
 refreshMail()

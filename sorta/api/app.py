@@ -18,6 +18,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from sorta.api.errors import Problem, add_handlers
 from sorta.api.routes import (
     acts,
+    advice,
     approvals,
     cases,
     desk,
@@ -125,6 +126,7 @@ def make_app(
         session,
         desk,
         acts,
+        advice,
         approvals,
         cases,
         outgoing,

@@ -5,7 +5,7 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from sorta.core.errors import SignInRefused
+from sorta.core.errors import Invalid, SignInRefused
 from sorta.services import sign_in
 from sorta.services.house import House, Scope
 from sorta.services.ingest import Intake
@@ -54,3 +54,14 @@ async def get_scope(request: Request, house: HouseDep, token: TokenDep, now: Now
 
 
 ScopeDep = Annotated[Scope, Depends(get_scope)]
+
+
+async def read_body(request: Request, largest: int, field: str = "body") -> bytes:
+    """The body as it is, read no further than it may be long, whatever its length is said to be. Raises Invalid."""
+    content = bytearray()
+    async for part in request.stream():
+        content += part
+        if len(content) > largest:
+            size = f"{largest // 2**20} MB" if largest >= 2**20 else f"{largest:,} bytes"
+            raise Invalid(f"It can be {size} large, not more.", field)
+    return bytes(content)

@@ -48,6 +48,8 @@ class Event:
     refused {message, reason}, tagged {tag}, untagged {tag}, watched {member}, unwatched {member},
     person_tagged {tag}, person_untagged {tag}, corrected {message, field, was, now},
     scheduled {scheduled, until, public}, unscheduled {scheduled, reason},
+    advice_asked {advice, to}, advice_given {advice, to}, advice_overdue {advice, to}, advice_withdrawn {advice, to},
+    advice_refused {advice, to},
     handed_over {case, desk, until, joined}, case_told {case, state, by, remark},
     moderated {message, what}, moderation_done {message, what}, moderation_refused {message, what, reason},
     undone {of}. What a rule did has no member and carries `rule` {id, version, name, evidence}.
@@ -97,6 +99,8 @@ class Facts:
     answering: tuple[Answering, ...] = ()
     #: Until when what they write joins the case it was handed over in.
     case_until: datetime | None = None
+    #: Questions outside that wait for an answer.
+    advice_waiting: tuple[int, ...] = ()
     #: What a member has set, so that rules leave it alone: 'priority', 'assign', or 'tag:7' for one taken off.
     by_hand: tuple[str, ...] = ()
 
@@ -114,7 +118,7 @@ def get_move(facts: Facts, now: datetime) -> Move:
         return Move.IN_REVIEW
     if facts.parked_until is not None and now < facts.parked_until:
         return Move.PARKED
-    if not facts.unanswered:
+    if not facts.unanswered or facts.advice_waiting:
         return Move.THEIR_MOVE
     if not facts.sorted:
         return Move.UNSORTED
@@ -207,6 +211,10 @@ def _apply(facts: Facts, event: Event) -> Facts:
                 sorted=True,
                 case_until=datetime.fromisoformat(data["until"]),
             )
+        case "advice_asked":
+            return replace(facts, advice_waiting=_with(facts.advice_waiting, data["advice"]), sorted=True)
+        case "advice_given" | "advice_overdue" | "advice_withdrawn" | "advice_refused":
+            return replace(facts, advice_waiting=_without(facts.advice_waiting, data["advice"]))
         case "case_told":
             return replace(facts, case_until=None if data["state"] in ENDED else facts.case_until)
         case "reopened":
@@ -304,5 +312,6 @@ UNDOABLE = frozenset(
         "corrected",
         "moderated",
         "handed_over",
+        "advice_asked",
     }
 )

@@ -319,20 +319,27 @@ class Translator(Protocol):
 
 @dataclass(frozen=True, kw_only=True)
 class Letter:
-    """One mail. `key` makes its Message-ID, so that the same letter sent twice is known as one."""
+    """One mail. `key` makes its Message-ID, so that the same letter sent twice is known as one. `by_program` when nobody
+    wrote it; `in_reply_to` is the Message-ID of a letter it goes on from."""
 
     key: str
     to: str
     to_name: str
     subject: str
     text: str
+    sender_name: str = "Sorta"
+    reply_to: str | None = None
+    in_reply_to: str | None = None
+    by_program: bool = True
 
 
 class MailPost(Protocol):
-    """Sends letters."""
+    """Sends letters, all from one address: `sender`."""
+
+    sender: str
 
     async def send(self, letter: Letter) -> None:
-        """Hand one letter to the mail server; raises Unreachable, also when it was refused."""
+        """Hand one letter to the mail server; raises Unreachable, and LetterRefused when it will never be taken."""
         ...
 
 
@@ -396,3 +403,7 @@ class DeskRefused(Exception):
 
 class Unreachable(Exception):
     """A network, the mail server, a desk or the translator could not be asked just now."""
+
+
+class LetterRefused(Unreachable):
+    """The mail server will never take this letter, with what it said."""

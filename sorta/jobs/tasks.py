@@ -6,6 +6,7 @@ from procrastinate import App
 
 from sorta.services import (
     acts,
+    advice,
     alerts,
     answers,
     approvals,
@@ -49,6 +50,7 @@ def add_tasks(app: App, house: House) -> None:
         """Bring back what was parked; pick up deliveries that nobody has; tell of what is late. Safe to run twice."""
         now = datetime.now(UTC)
         for workspace_id in await list_all_workspace_ids(house):
+            await advice.send_due(house, workspace_id, now)
             await acts.return_parked(house, workspace_id, now)
             await scheduling.send_due(house, workspace_id, now)
             await delivery.queue_deliverable(house, workspace_id, now)

@@ -6,7 +6,7 @@ from email.headerregistry import Address
 from email.message import EmailMessage
 from email.utils import formatdate
 
-from sorta.core.ports import Letter, Unreachable
+from sorta.core.ports import Letter, LetterRefused, Unreachable
 
 
 class SmtpPost:
@@ -14,26 +14,43 @@ class SmtpPost:
 
     def __init__(self, server: str, sender: str, *, timeout: float = 10) -> None:
         host, _, port = server.rpartition(":")
-        self._host, self._port, self._sender, self._timeout = host or server, int(port or 25), sender, timeout
+        self._host, self._port, self._timeout = host or server, int(port or 25), timeout
+        self.sender = sender
 
     async def send(self, letter: Letter) -> None:
         """See core.ports.MailPost."""
         message = self.write(letter)
         try:
             await asyncio.to_thread(self._hand_over, message)
+        except smtplib.SMTPRecipientsRefused as error:
+            # RFC 5321, 4.2.1: 5yz is for good, 4yz for now.
+            [(code, said), *_] = error.recipients.values()
+            words = said.decode("ascii", "replace") if isinstance(said, bytes) else said
+            kind = LetterRefused if code >= 500 else Unreachable
+            raise kind(f"{code} {words}") from error
+        except smtplib.SMTPResponseException as error:
+            words = error.smtp_error.decode("ascii", "replace") if isinstance(error.smtp_error, bytes) else ""
+            kind = LetterRefused if error.smtp_code >= 500 else Unreachable
+            raise kind(f"{error.smtp_code} {words}") from error
         except (OSError, smtplib.SMTPException) as error:
             raise Unreachable(f"The mail server did not take it: {error}") from error
 
     def write(self, letter: Letter) -> EmailMessage:
-        """The letter as a message. What would break a header line is taken out; it is marked as automatic (RFC 3834)."""
+        """The letter as a message. What would break a header line is taken out; one nobody wrote is marked as automatic
+        (RFC 3834, 5), one that goes on from another names it (RFC 5322, 3.6.4)."""
         message = EmailMessage()
-        domain = self._sender.rpartition("@")[2]
-        message["From"] = Address(display_name="Sorta", addr_spec=self._sender)
+        domain = self.sender.rpartition("@")[2]
+        message["From"] = Address(display_name=_one_line(letter.sender_name), addr_spec=self.sender)
         message["To"] = Address(display_name=_one_line(letter.to_name), addr_spec=_one_line(letter.to))
         message["Subject"] = _one_line(letter.subject)
         message["Date"] = formatdate()
         message["Message-ID"] = f"<{_one_line(letter.key)}@{domain}>"
-        message["Auto-Submitted"] = "auto-generated"
+        if letter.reply_to:
+            message["Reply-To"] = Address(addr_spec=_one_line(letter.reply_to))
+        if letter.in_reply_to:
+            message["In-Reply-To"] = message["References"] = _one_line(letter.in_reply_to)
+        if letter.by_program:
+            message["Auto-Submitted"] = "auto-generated"
         message.set_content(letter.text)
         return message
 

@@ -10,7 +10,7 @@ from sorta.core.parking import ParkFor, check_exact, get_parked_until
 from sorta.core.permissions import Permission
 from sorta.core.reading import check_correction
 from sorta.core.targets import Priority
-from sorta.services import cases, moderation, scheduling
+from sorta.services import advice, cases, moderation, scheduling
 from sorta.services.attachments import TakenBack
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
@@ -261,6 +261,8 @@ async def _take_back(ledger: Ledger, scope: Scope, conversation: Open, event: Ev
             raise TooLate("A change cannot be taken back so. Change it again.")
         case "scheduled":
             return await scheduling.take_back(ledger.conn, scope.workspace_id, data["scheduled"], ledger.now)
+        case "advice_asked":
+            await advice.take_back(ledger.conn, scope.workspace_id, data["advice"])
         case "handed_over":
             await cases.take_back(ledger.conn, scope.workspace_id, data["case"], joined=data["joined"])
         case "moderated":

@@ -23,6 +23,7 @@ OCCASIONS: dict[str, tuple[str, bool]] = {
     "late": ("Something of mine is late", True),
     "stopped": ("An answer of mine could not be sent at its time", True),
     "case": ("A desk gave back what I handed over", False),
+    "advice": ("Outside advice came, or did not come in time", True),
     "rule_off": ("A rule was switched off by itself", True),
 }
 DUE_SOON_MINUTES = 15

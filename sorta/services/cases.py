@@ -12,10 +12,9 @@ from datetime import datetime
 from typing import Any
 
 import structlog
-from standardwebhooks.webhooks import Webhook, WebhookVerificationError
 
 from sorta.core.cases import TOLD, CaseState, get_follow_until, joins
-from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound, TooLate, Unreadable
+from sorta.core.errors import Impossible, Invalid, NotFound, TooLate, Unreadable
 from sorta.core.moves import Event, SettledAs
 from sorta.core.permissions import Permission
 from sorta.core.ports import CaseMessage, DeskRef, DeskRefused, NewCase, Unreachable
@@ -23,6 +22,7 @@ from sorta.core.retry import GiveUp, decide_retry
 from sorta.services.alerts import add_alerts
 from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
+from sorta.services.signatures import check_signature
 from sorta.services.trail import Ledger, Open
 from sorta.store import cases, people, trail
 from sorta.store.db import Conn
@@ -303,10 +303,7 @@ async def take_told(
         desk = await cases.get_desk(conn, workspace_id, desk_id)
     if desk is None:
         raise NotFound("There is no such desk.")
-    try:
-        Webhook(desk["hook_secret"]).verify(body, dict(headers))
-    except WebhookVerificationError as error:
-        raise NotAllowed(f"The delivery is not taken: {error}.") from error
+    check_signature(desk["hook_secret"], body, headers)
     external_id, told_id, state, by, remark, at = _read_told(body)
     async with house.db.transact(workspace_id) as conn:
         id = await cases.find_case(conn, workspace_id, desk_id, external_id)

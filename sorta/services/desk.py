@@ -14,7 +14,7 @@ from sorta.core.permissions import WORDS, Permission
 from sorta.core.targets import Priority, get_audience
 from sorta.core.working_time import get_local_midnight_after
 from sorta.networks.abilities import TABLE
-from sorta.services import approvals, attachments, moderation
+from sorta.services import advice, approvals, attachments, moderation
 from sorta.services.answers import describe_front
 from sorta.services.consent import find_needs_of_both
 from sorta.services.filters import make_pattern, make_query, read_filters
@@ -146,6 +146,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         both = await find_needs_of_both(conn, opened, scope)
         needs = {public: [need.name for need in found] for public, found in both.items()}
         proposal = await approvals.get_latest_proposal(conn, scope, row)
+        asked = await advice.list_of(conn, scope.workspace_id, conversation_id)
         later = await scheduled.get_waiting(conn, scope.workspace_id, conversation_id)
         files = await attachments.describe_extras(conn, scope.workspace_id, later["extras"]) if later else []
         beside = await attachments.list_described(conn, scope.workspace_id, draft.attachments if draft else [])
@@ -168,6 +169,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         "modes": _list_modes(scope, row, now, needs, has_public_reply=answered, link_length=get_link_length(house)),
         "can_attach": attachments.can_attach(house, row["network"]),
         "proposal": proposal,
+        "advice": asked,
         "scheduled": later
         and {**later, "overtaken": row["last_inbound_seq"] > later["seen_seq"], "attachments": files},
         "can_block": TABLE[row["network"]].block,

@@ -40,6 +40,8 @@ class House:
     suggesters: dict[int, tuple[int, Suggester]] = field(default_factory=dict)
     #: Sends mail; without it alerts stay in the application. `address` is where Sorta is reached: by members, and by those who open its short links.
     post: MailPost | None = None
+    #: What whoever passes mail on to us signs with; without it no answers come in by mail.
+    mail_secret: str | None = None
     #: Where files lie that go along with answers; without it none do.
     files: Files | None = None
     address: str = ""

@@ -4,6 +4,7 @@ from typing import Any
 
 from sorta.core.errors import Invalid, NotFound
 from sorta.core.permissions import Permission
+from sorta.services.advice import can_ask
 from sorta.services.house import House, Scope
 from sorta.store import cases, sorting, texts
 
@@ -26,6 +27,7 @@ async def get_directory(house: House, scope: Scope) -> dict[str, Any]:
                 for r in await texts.list_saved_replies(conn, scope.workspace_id, archived=True)
             ],
             "can_translate": house.translator is not None,
+            "can_ask": can_ask(house),
         }
 
 

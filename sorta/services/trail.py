@@ -44,6 +44,7 @@ def read_facts(row: dict[str, Any]) -> Facts:
         proposal_waiting=bool(row.get("proposal_waiting")),
         consent_rules=tuple(row.get("consent_rules") or ()),
         case_until=_instant(row.get("case_until")),
+        advice_waiting=tuple(row.get("advice_waiting") or ()),
     )
 
 
@@ -80,6 +81,7 @@ def project(row: dict[str, Any], facts: Facts, promise: Promise, now: datetime) 
         "proposal_waiting": facts.proposal_waiting,
         "consent_rules": list(facts.consent_rules),
         "case_until": _text(facts.case_until),
+        "advice_waiting": list(facts.advice_waiting),
         "unanswered": _write_unanswered(facts.unanswered),
         "answering": [
             {"message": a.message, "covers": _write_unanswered(a.covers), "settles": a.settles} for a in facts.answering

@@ -46,6 +46,9 @@ async def test_whatever_is_not_is_refused(anyone: Client, world: World) -> None:
         (body, sign(body, datetime.now(UTC) + timedelta(minutes=6))),
         (body, sign(body, secret="whsec_" + "QUJD" * 8)),
         (body, {**sign(body), "webhook-signature": "v1,AAAA"}),
+        (body, {**sign(body), "webhook-signature": "no comma in it"}),
+        (body, {**sign(body), "webhook-signature": "v1,not base64"}),
+        (b"\xff\xfe", sign(body)),
     ]
     for content, headers in cases:
         answer = await anyone.post(hook(world), content=content, headers=headers)

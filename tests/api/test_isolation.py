@@ -39,6 +39,7 @@ BODIES = {
     "add_listening": {"words": "brine", "account_id": 1},
     "translate_text": {"text": "x", "language": "es"},
     "add_translation": {"language": "es"},
+    "add_advice": {"to_address": "vet@clinic.example", "question": "x", "wait_until": TOMORROW},
     "add_reply": {"public": True, "text": "x", "seen_seq": 1},
     "undo_act": {"seq": 1},
     "set_read": {"seq": 1},

@@ -32,6 +32,8 @@ NEEDS: dict[str, Permission | None] = {
     "undo_acts": P.SORT,
     "set_draft": P.SORT,
     "add_attachment": P.SORT,
+    "add_advice": P.REPLY_PRIVATELY,
+    "stop_waiting": P.SORT,
     "delete_attachment": P.SORT,
     "add_reply": P.REPLY_PUBLICLY,
     "add_proposal": P.REPLY_PUBLICLY,

@@ -102,3 +102,42 @@ def test_the_window_is_set_in_setup(enter: Enter) -> None:
     page.reload()
     expect(desks.get_by_label("hours joins")).to_have_value("48")
     assert enter("ilse", "/w/1/setup").get_by_test_id("desks").get_by_role("button", name="Save").count() == 0
+
+
+def test_somebody_without_a_login_is_asked_by_mail_and_answers_into_the_margin(
+    enter: Enter, outside: Outside, demo: Demo
+) -> None:
+    outside.say("Is the octopus really three hearts rich, 8301", name="Petra Lindqvist")
+    page = enter("mara")
+    open_message(page, "Is the octopus really three hearts rich, 8301")
+    page.keyboard.press("Shift+N")
+    page.get_by_test_id("advice-address").fill("nobody@clinic.example")
+    page.get_by_test_id("advice-name").fill("Dr. Lund")
+    page.get_by_test_id("advice-question").fill("Three hearts, is that right? 8301")
+    page.get_by_test_id("advice-ask").click()
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Asked Dr. Lund by mail")
+    box = page.get_by_test_id("advice").last
+    expect(box).to_contain_text("could not be sent: 550")
+    page.get_by_test_id("ask-outside").click()
+    page.get_by_test_id("advice-address").fill("lund@clinic.example")
+    page.get_by_test_id("advice-name").fill("Dr. Lund")
+    page.get_by_test_id("advice-question").fill("Three hearts, is that right? 8301")
+    page.get_by_test_id("advice-ask").click()
+    expect(box).to_contain_text("waits for an answer until")
+    expect(page.get_by_test_id("move")).to_have_text("Their move")
+
+    there = page.context.new_page()
+    there.goto(f"{demo.outside}/")
+    letter = there.locator(".letter:has(form)").filter(has_text="Three hearts, is that right? 8301").first
+    expect(letter).to_contain_text("Is the octopus really three hearts rich, 8301")
+    letter.get_by_role("button", name="Be away").click()
+    expect(box).to_contain_text("an automatic reply")
+    expect(page.get_by_test_id("move")).to_have_text("Their move")
+    letter.get_by_label("Answer").fill("Yes: one for the body, two for the gills.")
+    letter.get_by_role("button", name="Answer", exact=True).click()
+    expect(box).to_contain_text("Yes: one for the body, two for the gills.")
+    expect(page.get_by_test_id("move")).to_have_text("Our move")
+    # What was quoted is folded away, and none of it stands among what was said.
+    expect(box.locator("details p")).not_to_be_visible()
+    expect(page.get_by_test_id("script")).not_to_contain_text("two for the gills")
+    assert not [t for t in outside.list_texts() if "two for the gills" in t]

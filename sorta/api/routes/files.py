@@ -5,24 +5,13 @@ from urllib.parse import quote
 
 from fastapi import APIRouter, Query, Request, Response
 
-from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.deps import HouseDep, NowDep, ScopeDep, read_body
 from sorta.api.schemas.files import Attachment
 from sorta.core.attachments import is_image
-from sorta.core.errors import Invalid
 from sorta.services import attachments
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["files"])
 _BYTES = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}
-
-
-async def _read(request: Request) -> bytes:
-    """The body, read no further than a file may be large, whatever its length is said to be."""
-    content = bytearray()
-    async for part in request.stream():
-        content += part
-        if len(content) > attachments.LARGEST:
-            raise Invalid(f"A file can be {attachments.LARGEST // 2**20} MB large.", "file")
-    return bytes(content)
 
 
 @router.post("/conversations/{conversation_id}/attachments", status_code=201, openapi_extra=_BYTES)
@@ -39,7 +28,7 @@ async def add_attachment(
         house,
         scope,
         conversation_id,
-        content=await _read(request),
+        content=await read_body(request, attachments.LARGEST, "file"),
         declared=request.headers.get("content-type", ""),
         name=name,
         now=now,

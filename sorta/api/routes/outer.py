@@ -3,13 +3,13 @@
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
 
-from sorta.api.deps import COOKIE, HouseDep, IntakeDep, NowDep
+from sorta.api.deps import COOKIE, HouseDep, IntakeDep, NowDep, read_body
 from sorta.api.schemas.setup import Health
-from sorta.core.errors import Invalid
-from sorta.services import accounts, cases, ingest, links, sign_in
+from sorta.services import accounts, advice, cases, ingest, links, sign_in
 
 router = APIRouter(tags=["outer"])
 LARGEST_DELIVERY = 1_000_000
+LARGEST_LETTER = 10 * 2**20
 
 
 @router.post("/hooks/{workspace_id}/{account_id}", status_code=202)
@@ -18,9 +18,7 @@ async def add_delivery(
 ) -> Response:
     """One activity from a network, signed by the Standard Webhooks scheme. Answered once it is stored."""
     account = await ingest.get_account(house, workspace_id, account_id)
-    body = await request.body()
-    if len(body) > LARGEST_DELIVERY:
-        raise Invalid(f"A delivery can be {LARGEST_DELIVERY} bytes long.", "body")
+    body = await read_body(request, LARGEST_DELIVERY)
     ingest.verify(account, body, request.headers)
     await intake.take(account, body.decode(errors="replace"), now)
     return Response(status_code=202)
@@ -29,10 +27,19 @@ async def add_delivery(
 @router.post("/hooks/{workspace_id}/desks/{desk_id}", status_code=202)
 async def add_case_news(request: Request, house: HouseDep, now: NowDep, workspace_id: int, desk_id: int) -> Response:
     """What a support desk says about a case, signed by the Standard Webhooks scheme."""
-    body = await request.body()
-    if len(body) > LARGEST_DELIVERY:
-        raise Invalid(f"A delivery can be {LARGEST_DELIVERY} bytes long.", "body")
+    body = await read_body(request, LARGEST_DELIVERY)
     await cases.take_told(house, workspace_id, desk_id, body, request.headers, now)
+    return Response(status_code=202)
+
+
+@router.post("/hooks/mail", status_code=202)
+async def add_letter(request: Request, house: HouseDep, now: NowDep) -> Response:
+    """One letter as it came (RFC 5322) in base64, passed on by whoever takes our mail in, signed by the Standard Webhooks
+    scheme.
+
+    Refused with 403, 404 or 422 it goes back to its sender.
+    """
+    await advice.take_letter(house, await read_body(request, LARGEST_LETTER), request.headers, now)
     return Response(status_code=202)
 
 

@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
+from sorta.api.schemas.advice import Advice
 from sorta.api.schemas.approvals import Proposal
 from sorta.api.schemas.files import Attachment
 from sorta.core.moves import Move, SettledAs
@@ -344,6 +345,7 @@ class Sheet(BaseModel):
     can_block: bool
     can_attach: bool = Field(description="Whether files can go along with an answer")
     proposal: Proposal | None
+    advice: list[Advice]
     scheduled: Scheduled | None
     target_minutes: int = Field(description="Working minutes promised for this priority and audience")
 

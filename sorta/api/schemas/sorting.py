@@ -47,6 +47,7 @@ class Directory(BaseModel):
     desks: list[Desk]
     saved_replies: list[NamedReply]
     can_translate: bool
+    can_ask: bool = Field(description="Whether people without a login can be asked by mail")
 
 
 class View(BaseModel):

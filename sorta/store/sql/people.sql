@@ -32,6 +32,9 @@ where ms.member_id = %(member_id)s order by w.id;
 -- list_all_workspace_ids: every workspace, for the worker's ticks
 select id from workspace order by id;
 
+-- get_workspace: name and time zone of one workspace
+select name, time_zone from workspace where id = %(workspace_id)s;
+
 -- get_workspace_zone: the time zone of one workspace
 select time_zone from workspace where id = %(workspace_id)s;
 

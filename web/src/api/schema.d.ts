@@ -132,6 +132,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/advice-addresses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Advice Addresses
+         * @description Who was asked before, the latest first.
+         */
+        get: operations["list_advice_addresses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/advice/{advice_id}/stop-waiting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Waiting
+         * @description Wait for this answer no longer; one that comes all the same is kept.
+         */
+        post: operations["stop_waiting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/alerts": {
         parameters: {
             query?: never;
@@ -434,6 +474,26 @@ export interface paths {
          * @description Do one thing to a conversation.
          */
         post: operations["add_act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/conversations/{conversation_id}/advice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Advice
+         * @description Ask somebody without a login, by mail; the conversation goes along.
+         */
+        post: operations["add_advice"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2292,6 +2352,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/hooks/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Letter
+         * @description One letter as it came (RFC 5322) in base64, passed on by whoever takes our mail in, signed by the Standard Webhooks
+         *     scheme.
+         *
+         *     Refused with 403, 404 or 422 it goes back to its sender.
+         */
+        post: operations["add_letter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/hooks/{workspace_id}/desks/{desk_id}": {
         parameters: {
             query?: never;
@@ -2440,6 +2523,78 @@ export interface components {
              * @constant
              */
             type: "tag";
+        };
+        /** Address */
+        Address: {
+            /** To Address */
+            to_address: string;
+            /** To Name */
+            to_name: string;
+        };
+        /**
+         * Advice
+         * @description A question and where it stands; `problem` is why it has not been sent.
+         */
+        Advice: {
+            /** Answers */
+            answers: components["schemas"]["AdviceAnswer"][];
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Asked By */
+            asked_by: number;
+            /** Id */
+            id: number;
+            /** Next At */
+            next_at: string | null;
+            /** Problem */
+            problem: string | null;
+            /** Question */
+            question: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "sending" | "asked" | "given" | "overdue" | "withdrawn" | "refused";
+            /** To Address */
+            to_address: string;
+            /** To Name */
+            to_name: string;
+            /**
+             * Wait Until
+             * Format: date-time
+             */
+            wait_until: string;
+        };
+        /**
+         * AdviceAnswer
+         * @description What came back. `own` is what its writer said now, `quoted` the rest of the letter; `automatic` says why it is no
+         *     answer of a person's; `other_sender` that it came from another address than was asked.
+         */
+        AdviceAnswer: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Automatic */
+            automatic: string | null;
+            /** Id */
+            id: number;
+            /** Other Sender */
+            other_sender: boolean;
+            /** Own */
+            own: string;
+            /** Quoted */
+            quoted: string;
+            /** Sender */
+            sender: string;
+            /** Sender Name */
+            sender_name: string;
+            /** Subject */
+            subject: string;
         };
         /** AlertChoice */
         AlertChoice: {
@@ -3063,6 +3218,11 @@ export interface components {
         };
         /** Directory */
         Directory: {
+            /**
+             * Can Ask
+             * @description Whether people without a login can be asked by mail
+             */
+            can_ask: boolean;
             /** Can Translate */
             can_translate: boolean;
             /** Desks */
@@ -5078,6 +5238,26 @@ export interface components {
             taker: number;
         };
         /**
+         * Question
+         * @description Ask somebody by mail; an answer is waited for until `wait_until`.
+         */
+        Question: {
+            /** Question */
+            question: string;
+            /** To Address */
+            to_address: string;
+            /**
+             * To Name
+             * @default
+             */
+            to_name: string;
+            /**
+             * Wait Until
+             * Format: date-time
+             */
+            wait_until: string;
+        };
+        /**
          * RatingIs
          * @description It is a review with at most so many stars.
          */
@@ -5694,6 +5874,8 @@ export interface components {
         /** Sheet */
         Sheet: {
             account: components["schemas"]["SheetAccount"];
+            /** Advice */
+            advice: components["schemas"]["Advice"][];
             /**
              * Can Attach
              * @description Whether files can go along with an answer
@@ -6733,6 +6915,69 @@ export interface operations {
             };
         };
     };
+    list_advice_addresses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Address"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    stop_waiting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                advice_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_alerts: {
         parameters: {
             query?: {
@@ -7326,6 +7571,43 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"] | components["schemas"]["HandOver"] | components["schemas"]["Reopen"] | components["schemas"]["Tag"] | components["schemas"]["Watch"] | components["schemas"]["Correct"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_advice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                conversation_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Question"];
             };
         };
         responses: {
@@ -11028,6 +11310,36 @@ export interface operations {
                     "application/json": {
                         [key: string]: string;
                     };
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_letter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Client Error */

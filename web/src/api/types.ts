@@ -23,6 +23,7 @@ export type Network = Schemas['Network']
 export type Account = Schemas['Account']
 export type Aside = Schemas['Aside']
 export type Found = Schemas['Found']
+export type Advice = Schemas['Advice']
 export type Attachment = Schemas['Attachment']
 /** An answer that came back, to be written on. */
 export type CameBack = { text: string; attachments?: Attachment[] }

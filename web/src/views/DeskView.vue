@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
+import { SETUP_SECTIONS } from '@/lib/setup'
 import { useRoute, useRouter } from 'vue-router'
 import { useQueryCache } from '@pinia/colada'
 import type { Act, Desk, Message, Moderation, Move, ReplyMode, View } from '@/api/types'
@@ -9,6 +10,7 @@ import { useDirectory } from '@/composables/useDirectory'
 import { useKeys } from '@/composables/useKeys'
 import { useLive, type Notice } from '@/composables/useLive'
 import BulkBar from '@/features/desk/BulkBar.vue'
+import AdviceDialog from '@/features/advice/AdviceDialog.vue'
 import HandOverDialog from '@/features/cases/HandOverDialog.vue'
 import Composer from '@/features/desk/Composer.vue'
 import CorrectDialog from '@/features/desk/CorrectDialog.vue'
@@ -223,6 +225,13 @@ function onSent(settled: boolean, mode: ReplyMode): void {
   if (move.value !== 'their_move' || settled) finish(id)
   if (openId.value === id) void state.refetch()
 }
+const isAsking = ref(false)
+function onAsked(seq: number, name: string): void {
+  isAsking.value = false
+  if (openId.value === null) return
+  acts.remember({ conversation: openId.value, seq, words: `Asked ${name} by mail` })
+  void state.refetch()
+}
 async function undo(): Promise<void> {
   const back = await acts.undo()
   if (!back) return
@@ -260,6 +269,7 @@ const sheetKeys = {
   r: writeIn('public'),
   d: writeIn('private'),
   n: writeIn('note'),
+  'shift+n': withSheet(() => (isAsking.value = directory.value?.can_ask === true)),
   // Several are tagged whether or not one of them is open yet.
   m: () => (chosen.ids.value.length && maySort.value ? void (naming.value = 'tag') : withSheet(() => head.value?.tag())()),
   b: withSheet(() => head.value?.tagPerson()),
@@ -306,7 +316,7 @@ const doables = computed<Doable[]>(() => {
   list.push({ words: 'Rules', run: () => void router.push({ name: 'rules', params }) })
   list.push({ words: 'What rules did by themselves', run: () => void router.push({ name: 'review', params }) })
   list.push({ words: 'People', run: () => void router.push({ name: 'people', params }) })
-  list.push({ words: 'Setup: accounts, listening, what was kept aside', run: () => void router.push({ name: 'setup', params }) })
+  for (const [id, words] of SETUP_SECTIONS) list.push({ words: `Setup: ${words}`, run: () => void router.push({ name: 'setup', params, hash: `#${id}` }) })
   for (const w of session.session?.workspaces ?? [])
     if (w.id !== workspaceId.value) list.push({ words: `Workspace: ${w.name}`, run: () => void router.push({ name: 'desk', params: { workspace: String(w.id) } }) })
   if (state.sheet.value && maySort.value)
@@ -329,6 +339,7 @@ const doables = computed<Doable[]>(() => {
       { words: 'Reply publicly', key: 'R', run: sheetKeys.r },
       { words: 'Write privately', key: 'D', run: sheetKeys.d },
       { words: 'Write a team note', key: 'N', run: sheetKeys.n },
+      ...(directory.value?.can_ask ? [{ words: 'Ask somebody outside, by mail', key: 'Shift N', run: sheetKeys['shift+n'] }] : []),
     )
   for (const v of saved.views.value ?? []) list.push({ words: `View: ${v.name}`, run: () => openView(v) })
   list.push({ words: 'Show the keys', key: '?', run: () => (isShowingKeys.value = true) })
@@ -397,7 +408,7 @@ const doables = computed<Doable[]>(() => {
         </div>
         <div class="min-h-0 flex-col" :class="isMarginOpen ? 'flex' : 'hidden xl:flex'">
           <button type="button" class="border-b border-rule-soft px-5 py-1 text-left text-[13px] font-semibold text-pine underline xl:hidden" @click="isMarginOpen = false">Back to the conversation</button>
-          <MarginPane :workspace-id="workspaceId" :sheet="state.sheet.value" :zone="zone" :now="now" :may-moderate="session.may('moderate')" :may-sort="maySort" :me="me" @open="(id) => go(id)" @block="block" @again="composer.restore" />
+          <MarginPane :workspace-id="workspaceId" :sheet="state.sheet.value" :zone="zone" :now="now" :may-moderate="session.may('moderate')" :may-sort="maySort" :me="me" @open="(id) => go(id)" @block="block" @again="composer.restore" @ask="isAsking = true" />
         </div>
       </section>
       <section v-else class="hidden place-items-center bg-sheet p-8 text-center text-ink-2 md:grid" aria-label="Conversation">
@@ -405,6 +416,7 @@ const doables = computed<Doable[]>(() => {
         <p v-else>Choose a conversation, or press <kbd class="font-semibold">↓</kbd> for the first. <kbd class="font-semibold">?</kbd> shows all keys.</p>
       </section>
     </main>
+    <AdviceDialog v-if="isAsking && state.sheet.value" :workspace-id="workspaceId" :conversation="state.sheet.value.conversation.id" :person="state.sheet.value.conversation.person_name" @close="isAsking = false" @asked="onAsked" />
     <UndoLine :acts="acts" @undo="undo" />
     <ThreadDialog
       v-if="isSeeingThread && state.sheet.value?.post"

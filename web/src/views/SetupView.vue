@@ -12,13 +12,17 @@ import PolicyList from '@/features/setup/PolicyList.vue'
 import LinkList from '@/features/setup/LinkList.vue'
 import ReadingAccuracy from '@/features/setup/ReadingAccuracy.vue'
 import RoleTable from '@/features/setup/RoleTable.vue'
+import SectionList from '@/features/setup/SectionList.vue'
 import SavedReplyList from '@/features/setup/SavedReplyList.vue'
+import { SETUP_SECTIONS } from '@/lib/setup'
 import { useSession } from '@/stores/session'
 
 const session = useSession()
 const { refetchAccounts } = useDirectory()
 const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
+const page = ref<HTMLElement | null>(null)
+const sections = computed(() => SETUP_SECTIONS.filter(([id]) => id !== 'aside-title' || session.may('manage_accounts')))
 const policies = ref<InstanceType<typeof PolicyList> | null>(null)
 const roles = ref<InstanceType<typeof RoleTable> | null>(null)
 const hours = ref<InstanceType<typeof HoursForm> | null>(null)
@@ -32,8 +36,10 @@ function onNotice(notice: Notice): void {
 
 <template>
   <AppFrame @notice="onNotice">
-    <main class="scroll-quiet relative min-h-0 flex-1 overflow-y-auto p-6">
-      <div class="mx-auto max-w-4xl">
+    <main ref="page" class="scroll-quiet relative min-h-0 flex-1 scroll-pt-4 overflow-y-auto p-6">
+      <div class="mx-auto grid max-w-6xl gap-8 lg:grid-cols-[200px_minmax(0,56rem)]">
+      <div class="hidden lg:block"><SectionList v-if="page" class="sticky top-0" :sections="sections" :within="page" /></div>
+      <div class="min-w-0">
         <h1 class="mb-4 font-name text-2xl font-bold">Setup</h1>
         <AccountList :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" />
         <RoleTable :key="`t${workspaceId}`" ref="roles" :workspace-id="workspaceId" :may-manage="session.may('manage_members')" />
@@ -45,6 +51,7 @@ function onNotice(notice: Notice): void {
         <ListeningList :key="`l${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_tags')" />
         <ReadingAccuracy :key="`r${workspaceId}`" :workspace-id="workspaceId" />
         <AsideList v-if="session.may('manage_accounts')" :key="workspaceId" :workspace-id="workspaceId" />
+      </div>
       </div>
     </main>
   </AppFrame>

@@ -1,9 +1,12 @@
 <script setup lang="ts">
 /** What only we see: why it is due when it is, notes, the person, the trail. */
+import { Mail } from '@lucide/vue'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { CameBack, Sheet, TrailEvent } from '@/api/types'
+import KeyCap from '@/components/ui/KeyCap.vue'
 import { useDirectory } from '@/composables/useDirectory'
+import AdviceBox from '@/features/advice/AdviceBox.vue'
 import CaseBox from '@/features/cases/CaseBox.vue'
 import { CASE_WORDS } from '@/features/cases/useCases'
 import ProposalBox from '@/features/desk/ProposalBox.vue'
@@ -12,8 +15,8 @@ import { ruleOf } from '@/lib/why'
 import { KINDS, MODERATION, MOVE_WORDS, PRIORITIES, sayLength, sayTime, SETTLED } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; sheet: Sheet; zone: string; now: number; mayModerate: boolean; maySort: boolean; me: number }>()
-defineEmits<{ open: [id: number]; block: []; again: [back: CameBack] }>()
-const { sayMember, byNetwork, byTag, byTeam } = useDirectory()
+defineEmits<{ open: [id: number]; block: []; again: [back: CameBack]; ask: [] }>()
+const { sayMember, directory, byNetwork, byTag, byTeam } = useDirectory()
 const latest = computed(() => [...props.sheet.messages].reverse().find((m) => m.inbound))
 
 const c = computed(() => props.sheet.conversation)
@@ -62,6 +65,11 @@ function say(e: TrailEvent): string {
     case 'consent_asked': return `${who} wants answers approved here`
     case 'scheduled': return `${who} ${e.data.again ? 'set it anew' : 'wrote an answer'} to be sent ${sayTime(String(e.data.until), props.zone)}`
     case 'unscheduled': return e.data.reason ? `Not sent at its time: ${String(e.data.reason)}` : `${who} took back what was to be sent later`
+    case 'advice_asked': return `${who} asked ${String(e.data.to)} by mail`
+    case 'advice_given': return `${String(e.data.to)} answered by mail`
+    case 'advice_overdue': return `No answer came from ${String(e.data.to)}`
+    case 'advice_withdrawn': return `${who} no longer waits for ${String(e.data.to)}`
+    case 'advice_refused': return `The mail to ${String(e.data.to)} could not be sent`
     case 'handed_over': return `${who} ${e.data.joined ? 'passed it on to' : 'handed it over to'} ${String(e.data.desk)}`
     case 'case_told': return `${String(e.data.by)}: ${CASE_WORDS[String(e.data.state)]?.toLowerCase()}${e.data.remark ? `, “${String(e.data.remark)}”` : ''}`
     case 'delivered': return 'Delivered'
@@ -93,11 +101,13 @@ function say(e: TrailEvent): string {
     </section>
     <ProposalBox v-if="sheet.proposal" :workspace-id="workspaceId" :proposal="sheet.proposal" :zone="zone" :me="me" @again="(back) => $emit('again', back)" />
     <CaseBox v-if="hasCase" :workspace-id="workspaceId" :conversation="c.id" :zone="zone" :may-sort="maySort" />
+    <AdviceBox v-for="a in sheet.advice" :key="`a${a.id}`" :workspace-id="workspaceId" :advice="a" :zone="zone" :may-sort="maySort" />
     <section v-for="d in sheet.shared_drafts" :key="`d${d.member_id}`" class="rounded border border-dashed border-plum px-2.5 py-2" data-test="shared-draft"><small class="mb-0.5 block text-xs font-semibold text-plum">{{ sayMember(d.member_id) }} is writing {{ { public: 'a public reply', private: 'a private message', note: 'a note' }[d.mode] }}</small><p class="break-words whitespace-pre-wrap" dir="auto">{{ d.body }}</p><button v-if="maySort" type="button" class="mt-1 text-xs font-semibold underline" @click="$emit('again', { text: d.body })">Write it on</button></section>
     <section v-for="e in notes" :key="e.seq" class="rounded-r border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-2 text-honey-ink" aria-label="Team note">
       <small class="mb-0.5 block text-xs font-semibold text-honey">{{ titleOf(e) }}, {{ sayTime(e.at, zone) }}</small>
       <p class="break-words whitespace-pre-wrap" dir="auto">{{ noteOf(e) }}</p>
     </section>
+    <button v-if="directory?.can_ask && maySort" type="button" class="flex items-center gap-1.5 text-xs font-semibold text-sky hover:underline" title="By mail, somebody without a login" data-test="ask-outside" @click="$emit('ask')"><Mail :size="14" aria-hidden="true" />Ask somebody outside <KeyCap keys="Shift N" /></button>
     <section>
       <h2 class="mb-1 flex items-baseline gap-2 text-xs font-semibold text-ink-2"><RouterLink class="underline" :to="{ name: 'people', params: { workspace: String(workspaceId), person: String(sheet.person.id) } }" data-test="person-link">{{ sheet.person.name }}</RouterLink> <b v-if="sheet.person.blocked" class="text-brick">blocked</b>
         <button v-if="mayModerate && sheet.can_block" type="button" class="ml-auto underline" @click="$emit('block')">{{ sheet.person.blocked ? 'Unblock' : 'Block' }}</button>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** What every place but the desk stands in: the band, and find-or-do. */
 import { computed, ref } from 'vue'
+import { SETUP_SECTIONS } from '@/lib/setup'
 import { useRouter } from 'vue-router'
 import { useKeys } from '@/composables/useKeys'
 import { useLive, type Notice } from '@/composables/useLive'
@@ -27,7 +28,7 @@ const all = computed<Doable[]>(() => [
   { words: 'Rules', run: () => void router.push({ name: 'rules', params: params.value }) },
   { words: 'What rules did by themselves', run: () => void router.push({ name: 'review', params: params.value }) },
   { words: 'People', run: () => void router.push({ name: 'people', params: params.value }) },
-  { words: 'Setup: accounts, listening, what was kept aside', run: () => void router.push({ name: 'setup', params: params.value }) },
+  ...SETUP_SECTIONS.map(([id, words]) => ({ words: `Setup: ${words}`, run: () => void router.push({ name: 'setup', params: params.value, hash: `#${id}` }) })),
 ])
 </script>
 

@@ -1,0 +1,328 @@
+"""Outside advice: asked by mail, waited for, and what came back. Used by acts, the API and the worker.
+
+The question is written with the act and its letter sent by the worker's clock under a Message-ID of its own, so that one
+sent twice is known as one. What comes back is kept in the margin and never goes anywhere else.
+"""
+
+import base64
+import binascii
+import secrets
+import string
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import structlog
+
+from sorta.core.advice import (
+    LONGEST_NAME,
+    Said,
+    check_address,
+    check_question,
+    check_wait,
+    find_question,
+    make_key,
+    make_reply_address,
+    write_request,
+)
+from sorta.core.errors import Impossible, NotFound, TooLate, Unreadable
+from sorta.core.letters import LetterRead, read_letter
+from sorta.core.permissions import Permission
+from sorta.core.ports import Letter, LetterRefused, Unreachable
+from sorta.core.retry import GiveUp, decide_retry
+from sorta.networks.abilities import TABLE
+from sorta.services.alerts import add_alerts
+from sorta.services.house import House, Scope
+from sorta.services.signatures import check_signature
+from sorta.services.trail import Ledger, Open
+from sorta.store import advice as store
+from sorta.store import people, trail
+from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
+
+log = structlog.get_logger()
+TOKEN_LENGTH = 20
+_LETTERS = string.ascii_lowercase + string.digits
+
+
+async def ask(
+    house: House,
+    scope: Scope,
+    conversation_id: int,
+    *,
+    to_address: str,
+    to_name: str,
+    question: str,
+    wait_until: datetime,
+    now: datetime,
+) -> int:
+    """Ask somebody outside; the act's number in the trail.
+
+    Raises Invalid for the address, the question or the time, Impossible when this installation sends no mail or takes
+    none in.
+    """
+    scope.check(Permission.REPLY_PRIVATELY)
+    address, said, until = check_address(to_address), check_question(question), check_wait(wait_until, now)
+    name = " ".join(to_name.split())[:LONGEST_NAME] or address
+    async with house.db.transact(scope.workspace_id) as conn:
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(conversation_id)
+        if not can_ask(house):
+            raise Impossible("This installation sends no mail, or takes no answers in; nobody can be asked so.")
+        id = await store.add_advice(
+            conn,
+            scope.workspace_id,
+            {
+                "conversation_id": conversation_id,
+                "asked_by": scope.member_id,
+                "to_address": address,
+                "to_name": name,
+                "question": said,
+                "token": "".join(secrets.choice(_LETTERS) for _ in range(TOKEN_LENGTH)),
+                "now": now,
+                "wait_until": until,
+                "next_at": now + house.undo_for,
+            },
+        )
+        event = ledger.add(conversation, "advice_asked", member_id=scope.member_id, advice=id, to=name)
+        await ledger.write()
+    return event.seq
+
+
+def can_ask(house: House) -> bool:
+    """Whether letters go out from here and answers come in."""
+    return house.post is not None and house.mail_secret is not None
+
+
+async def take_back(conn: Conn, workspace_id: int, id: int) -> None:
+    """Undo a question that has not left. Raises TooLate when it has."""
+    if not await store.delete_unsent(conn, workspace_id, id):
+        raise TooLate("The question has left already. You can stop waiting for the answer.")
+
+
+async def stop_waiting(house: House, scope: Scope, id: int, now: datetime) -> None:
+    """Wait for this answer no longer; one that comes all the same is kept. Raises NotFound, TooLate."""
+    scope.check(Permission.SORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await store.get_advice(conn, scope.workspace_id, id)
+        if row is None:
+            raise NotFound("There is no such question in this workspace.")
+        if row["state"] not in ("sending", "asked"):
+            raise TooLate("Nobody waits for it any more.")
+        await _end(house, conn, scope.workspace_id, row, "withdrawn", now, member_id=scope.member_id)
+
+
+async def _end(
+    house: House,
+    conn: Conn,
+    workspace_id: int,
+    row: Mapping[str, Any],
+    state: str,
+    now: datetime,
+    *,
+    member_id: int | None = None,
+    problem: str | None = None,
+) -> Open:
+    """It is waited for no longer, for one reason or another."""
+    ledger = Ledger(house, conn, workspace_id, now)
+    conversation = await ledger.get(row["conversation_id"])
+    ledger.add(conversation, f"advice_{state}", member_id=member_id, advice=row["id"], to=row["to_name"])
+    await store.set_advice(conn, workspace_id, row["id"], state=state, tries=row["tries"], problem=problem)
+    await ledger.write()
+    return conversation
+
+
+async def _alert(
+    conn: Conn, workspace_id: int, row: Mapping[str, Any], conversation: Open, words: str, key: str, now: datetime
+) -> None:
+    owner = conversation.facts.owner
+    await add_alerts(
+        conn,
+        workspace_id,
+        members=sorted({row["asked_by"], *([owner] if owner else [])}),
+        occasion="advice",
+        words=words,
+        conversation_id=conversation.id,
+        key=f"advice:{row['id']}:{key}",
+        now=now,
+    )
+
+
+async def send_due(house: House, workspace_id: int, now: datetime) -> int:
+    """Send the questions whose time has come, and end those waited for long enough; how many. Run by the worker's tick."""
+    async with house.db.transact(workspace_id) as conn:
+        sendable = await store.list_sendable(conn, workspace_id, now)
+        overdue = await store.list_overdue(conn, workspace_id, now)
+    for id in sendable:
+        await _send(house, workspace_id, id, now)
+    for id in overdue:
+        async with house.db.transact(workspace_id) as conn:
+            row = await store.get_advice(conn, workspace_id, id)
+            if row is None or row["state"] not in ("sending", "asked"):
+                continue
+            conversation = await _end(house, conn, workspace_id, row, "overdue", now, problem=row["problem"])
+            words = f"{row['to_name']} has not answered about {conversation.row['person_name']}."
+            await _alert(conn, workspace_id, row, conversation, words, "overdue", now)
+    return len(sendable) + len(overdue)
+
+
+async def _send(house: House, workspace_id: int, id: int, now: datetime) -> None:
+    """Send one. The row is held while the mail server is asked, so that two workers do not send it at once."""
+    assert house.post is not None
+    async with house.db.transact(workspace_id) as conn:
+        row = await store.get_advice(conn, workspace_id, id)
+        if row is None or row["state"] != "sending" or row["next_at"] > now:
+            return
+        letter = await _write(house, conn, workspace_id, row)
+        try:
+            await house.post.send(letter)
+        except LetterRefused as error:
+            conversation = await _end(house, conn, workspace_id, row, "refused", now, problem=str(error))
+            words = f"The question to {row['to_name']} was not taken: {error}"
+            await _alert(conn, workspace_id, row, conversation, words, "refused", now)
+        except Unreachable as error:
+            await _put_off(house, conn, workspace_id, row, str(error), now)
+        else:
+            await store.set_advice(conn, workspace_id, id, state="asked", tries=row["tries"] + 1)
+            await tell(conn, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))
+
+
+async def _put_off(
+    house: House, conn: Conn, workspace_id: int, row: Mapping[str, Any], reason: str, now: datetime
+) -> None:
+    tries = row["tries"] + 1
+    decision = decide_retry(attempts=tries, queued_at=row["asked_at"], now=now, retry_after=None, reason=reason)
+    if isinstance(decision, GiveUp):
+        conversation = await _end(house, conn, workspace_id, row, "refused", now, problem=decision.reason)
+        words = f"The question to {row['to_name']} could not be sent: {decision.reason}"
+        await _alert(conn, workspace_id, row, conversation, words, "refused", now)
+        return
+    await store.set_advice(
+        conn, workspace_id, row["id"], state="sending", next_at=decision.at, tries=tries, problem=reason
+    )
+    await tell(conn, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))
+
+
+async def _write(house: House, conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> Letter:
+    """The letter, made anew for each try: what was said meanwhile is in it."""
+    assert house.post is not None
+    conversation = await trail.get_conversation(conn, workspace_id, row["conversation_id"])
+    assert conversation is not None
+    members = {m.id: m.name for m in await people.list_members(conn, workspace_id)}
+    workspace = await people.get_workspace(conn, workspace_id)
+    said = [
+        Said(
+            by=m.author_name or conversation["person_name"] if m.inbound else members.get(m.member_id or 0, "Us"),
+            ours=not m.inbound,
+            at=m.sent_at,
+            text=m.body,
+        )
+        for m in await trail.list_messages(conn, workspace_id, row["conversation_id"])
+        if m.delivery not in ("withdrawn", "refused")
+    ]
+    asker = members.get(row["asked_by"], "Somebody")
+    subject, text = write_request(
+        workspace=workspace["name"],
+        asker=asker,
+        person=conversation["person_name"],
+        network=TABLE[conversation["network"]].name,
+        public=conversation["public"],
+        question=row["question"],
+        said=said,
+        wait_until=row["wait_until"],
+        zone=ZoneInfo(workspace["time_zone"]),
+    )
+    before = await store.get_thread(conn, workspace_id, row["conversation_id"], row["to_address"])
+    return Letter(
+        key=make_key(workspace_id, row["token"]),
+        to=row["to_address"],
+        to_name=row["to_name"],
+        subject=subject,
+        text=text,
+        sender_name=f"{asker}, {workspace['name']}",
+        reply_to=make_reply_address(house.post.sender, workspace_id, row["token"]),
+        in_reply_to=before,
+        by_program=False,
+    )
+
+
+# -- what comes back -------------------------------------------------------------------------------------------
+
+
+async def take_letter(house: House, body: bytes, headers: Mapping[str, str], now: datetime) -> None:
+    """Take in one letter that the mail gateway passes on, signed by the Standard Webhooks scheme, in base64: the scheme
+    signs text, and a letter may hold any byte.
+
+    Raises NotAllowed unless it is signed for us, Unreadable when there is nothing in it, NotFound when it answers no
+    question: the gateway then gives it back to its sender.
+    """
+    if house.mail_secret is None:
+        raise NotFound("No mail is taken in here.")
+    check_signature(house.mail_secret, body, headers)
+    try:
+        letter = read_letter(base64.b64decode(body, validate=True))
+    except binascii.Error as error:
+        raise Unreadable(f"The letter is not in base64: {error}.") from error
+    question = find_question(letter.recipients, letter.answers)
+    if question is None:
+        raise NotFound("The letter answers no question of ours.")
+    workspace_id, token = question
+    async with house.db.transact(workspace_id) as conn:
+        id = await store.get_advice_by_token(conn, workspace_id, token)
+        row = await store.get_advice(conn, workspace_id, id) if id is not None else None
+        if row is None:
+            raise NotFound("The letter answers no question of ours.")
+        await _keep(house, conn, workspace_id, row, letter, now)
+
+
+async def _keep(
+    house: House, conn: Conn, workspace_id: int, row: Mapping[str, Any], letter: LetterRead, now: datetime
+) -> None:
+    is_new = await store.add_answer(
+        conn,
+        workspace_id,
+        {
+            "advice_id": row["id"],
+            # One without a name of its own is known by when it came.
+            "message_id": letter.message_id or f"<none-{now.timestamp()}>",
+            "sender": letter.sender,
+            "sender_name": letter.sender_name,
+            "subject": letter.subject,
+            "own": letter.own,
+            "quoted": letter.quoted,
+            "automatic": letter.automatic,
+            "at": now,
+        },
+    )
+    if not is_new:
+        return
+    if letter.automatic is None and row["state"] in ("sending", "asked"):
+        conversation = await _end(house, conn, workspace_id, row, "given", now)
+    else:
+        if letter.automatic is None and row["state"] != "given":
+            await store.set_advice(conn, workspace_id, row["id"], state="given", tries=row["tries"])
+        conversation = await Ledger(house, conn, workspace_id, now).get(row["conversation_id"])
+        await tell(conn, make_notice(workspace_id, "conversations", ids=[conversation.id]))
+    about = conversation.row["person_name"]
+    words = (
+        f"{row['to_name']} answered about {about}."
+        if letter.automatic is None
+        else f"From {row['to_name']} came {letter.automatic} about {about}."
+    )
+    await _alert(conn, workspace_id, row, conversation, words, letter.message_id, now)
+
+
+async def list_addresses(house: House, scope: Scope) -> list[dict[str, Any]]:
+    """Who was asked before, the latest first."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await store.list_addresses(conn, scope.workspace_id)
+
+
+async def list_of(conn: Conn, workspace_id: int, conversation_id: int) -> list[dict[str, Any]]:
+    """The questions of a conversation; each answer says whether it came from another address than was asked."""
+    rows = await store.list_advice(conn, workspace_id, conversation_id)
+    for row in rows:
+        for answer in row["answers"]:
+            answer["other_sender"] = answer["sender"] != row["to_address"].lower()
+    return rows

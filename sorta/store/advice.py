@@ -1,0 +1,80 @@
+"""Questions outside and what came back. Used by services.advice."""
+
+from datetime import datetime
+from typing import Any
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("advice")
+
+
+async def add_advice(conn: Conn, workspace_id: int, values: dict[str, Any]) -> int:
+    id: int = await db.fetch_value(conn, SQL.add_advice, {"workspace_id": workspace_id, **values})
+    return id
+
+
+async def get_advice(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(conn, SQL.get_advice, {"workspace_id": workspace_id, "id": id})
+    return rows[0] if rows else None
+
+
+async def get_advice_by_token(conn: Conn, workspace_id: int, token: str) -> int | None:
+    id: int | None = await db.fetch_value(conn, SQL.get_advice_by_token, {"workspace_id": workspace_id, "token": token})
+    return id
+
+
+async def list_advice(conn: Conn, workspace_id: int, conversation_id: int) -> list[dict[str, Any]]:
+    values = {"workspace_id": workspace_id, "conversation_id": conversation_id}
+    return await db.fetch_dicts(conn, SQL.list_advice, values)
+
+
+async def list_addresses(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_addresses, {"workspace_id": workspace_id})
+
+
+async def set_advice(
+    conn: Conn,
+    workspace_id: int,
+    id: int,
+    *,
+    state: str,
+    next_at: datetime | None = None,
+    tries: int = 0,
+    problem: str | None = None,
+) -> None:
+    values = {
+        "workspace_id": workspace_id,
+        "id": id,
+        "state": state,
+        "next_at": next_at,
+        "tries": tries,
+        "problem": problem,
+    }
+    await db.execute(conn, SQL.set_advice, values)
+
+
+async def delete_unsent(conn: Conn, workspace_id: int, id: int) -> bool:
+    return await db.fetch_value(conn, SQL.delete_unsent, {"workspace_id": workspace_id, "id": id}) is not None
+
+
+async def list_sendable(conn: Conn, workspace_id: int, now: datetime) -> list[int]:
+    rows = await db.fetch_dicts(conn, SQL.list_sendable, {"workspace_id": workspace_id, "now": now})
+    return [row["id"] for row in rows]
+
+
+async def list_overdue(conn: Conn, workspace_id: int, now: datetime) -> list[int]:
+    rows = await db.fetch_dicts(conn, SQL.list_overdue, {"workspace_id": workspace_id, "now": now})
+    return [row["id"] for row in rows]
+
+
+async def add_answer(conn: Conn, workspace_id: int, values: dict[str, Any]) -> bool:
+    """False when this letter was kept before."""
+    given = {"workspace_id": workspace_id, **values}
+    return await db.fetch_value(conn, SQL.add_answer, given) is not None
+
+
+async def get_thread(conn: Conn, workspace_id: int, conversation_id: int, to_address: str) -> str | None:
+    values = {"workspace_id": workspace_id, "conversation_id": conversation_id, "to_address": to_address}
+    found: str | None = await db.fetch_value(conn, SQL.get_thread, values)
+    return found
