@@ -168,14 +168,16 @@ def bench_pages(conn: psycopg.Connection[Any], scope: Scope, port: int, cookie: 
 
         total = conn.execute(f"select count(*) from conversation where workspace_id = %(workspace_id)s and {desk.compose(wanted)}", values).fetchone()[0]  # type: ignore[index, arg-type]  # fmt: skip
         place = conn.execute(f"{make(False, place=', sort_due, sort_rank').replace('limit 50', '')} offset {max(0, total * 6 // 10)} limit 1", values).fetchone()  # fmt: skip
-        first = get_median(lambda q=make(False), v=values: conn.execute(q, v).fetchall())
+        prepare = desk.choose_preparing(wanted)
+        first = get_median(lambda q=make(False), v=values, p=prepare: conn.execute(q, v, prepare=p).fetchall())
         deep = 0.0
         if place is not None:
             after = {**values, "due": place[1], "rank": place[2], "id": place[0]}
-            deep = get_median(lambda q=make(True), v=after: conn.execute(q, v).fetchall())
+            deep = get_median(lambda q=make(True), v=after, p=prepare: conn.execute(q, v, prepare=p).fetchall())
         query = {k: str(v).lower() if isinstance(v, bool) else v for k, v in {"move": "our_move", **given}.items()}
         took = []
         # Each of the pool's connections prepares a statement after five uses; a desk in use has done so.
+        client.close()  # It may have been idle for longer than a connection is kept.
         for n in range(45):
             began = time.perf_counter()
             client.request("GET", f"{path}?{urlencode(query, doseq=True)}", headers={"Cookie": cookie})

@@ -54,7 +54,7 @@ async def list_rows(
     """A page of the queue as JSON text. Raises Invalid for a cursor that is none of ours."""
     after = _read_cursor(order, cursor) if cursor else None
     wanted = read_filters(filters, scope, get_band_edges(scope, now))
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id, pipelined=True) as conn:
         rows = await desk.list_rows(
             conn,
             scope.workspace_id,

@@ -129,9 +129,11 @@ async def fetch_dicts(conn: Conn, query: LiteralString, values: Mapping[str, Any
         return await (await cursor.execute(query, values)).fetchall()
 
 
-async def fetch_value(conn: Conn, query: LiteralString, values: Mapping[str, Any]) -> Any:
-    """The first column of the first row, or None."""
-    row = await (await conn.execute(query, values)).fetchone()
+async def fetch_value(
+    conn: Conn, query: LiteralString, values: Mapping[str, Any], *, prepare: bool | None = None
+) -> Any:
+    """The first column of the first row, or None. `prepare` false plans the statement for these very values each time."""
+    row = await (await conn.execute(query, values, prepare=prepare)).fetchone()
     return None if row is None else row[0]
 
 

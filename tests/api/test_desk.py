@@ -218,3 +218,19 @@ async def test_live_tells_ids_to_this_workspace_only(world: World) -> None:
             assert theirs.empty()
     finally:
         await world.house.live.close()
+
+
+async def test_the_query_of_a_page_is_read_as_it_is_described(mara: Client, world: World) -> None:
+    """The queue reads its query itself; what is described, given twice, unknown or wrong is treated as everywhere."""
+    id = await world.hear("hi", handle="petra")
+    await world.hear("hi", handle="tom", network="quillet", kind="mention")
+    page = url(world, "conversations")
+    both = await mara.get(f"{page}?move=unsorted&network=commonfold&network=quillet&limit=5&nonsense=1")
+    assert len(both.json()["rows"]) == 2
+    one = await mara.get(f"{page}?move=unsorted&network=commonfold&public=true&reads_as=")
+    assert one.status_code == 422
+    one = await mara.get(f"{page}?move=unsorted&network=commonfold&public=true")
+    assert [row["id"] for row in one.json()["rows"]] == [id]
+    for query, field in (("limit=abc", "limit"), ("limit=0", "limit"), ("move=nowhere", "move")):
+        answer = await mara.get(f"{page}?{query}")
+        assert (answer.status_code, answer.json()["field"]) == (422, field), answer.text

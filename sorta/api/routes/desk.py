@@ -2,13 +2,14 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Depends, Query, Response
 
-from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.deps import HouseDep, NowDep, ScopeDep, describe_query, make_query_reader
 from sorta.api.schemas import desk as shapes
 from sorta.services import desk
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["desk"])
+PageQueryDep = Annotated[shapes.PageQuery, Depends(make_query_reader(shapes.PageQuery))]
 
 
 @router.get("/counts")
@@ -19,10 +20,8 @@ async def get_counts(
     return shapes.Counts.model_validate(await desk.count_moves(house, scope, query.model_dump(mode="json"), now))
 
 
-@router.get("/conversations", response_model=shapes.Page)
-async def list_conversations(
-    house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.PageQuery, Query()]
-) -> Response:
+@router.get("/conversations", response_model=shapes.Page, openapi_extra=describe_query(shapes.PageQuery))
+async def list_conversations(house: HouseDep, scope: ScopeDep, now: NowDep, query: PageQueryDep) -> Response:
     """A page of the queue. The text comes from the database as it is: a test holds it equal to the declared shape."""
     filters = query.model_dump(mode="json", exclude={"order", "after", "limit"})
     text = await desk.list_rows(

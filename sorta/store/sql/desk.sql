@@ -1,15 +1,13 @@
--- list_rows: rows of the queue as one JSON text; {source}, {which} and {order} are fragments of `desk.py`
-select coalesce(json_agg(json_build_object(
-    'id', p.id, 'account_id', p.account_id, 'person_id', p.person_id, 'person_name', p.person_name,
-    'handle', p.handle, 'network', p.network, 'kind', p.kind, 'public', p.public, 'preview', p.preview,
-    'messages', p.messages, 'move', p.move, 'priority', p.priority, 'owner_id', p.owner_id,
-    'settled_as', p.settled_as, 'parked_until', p.parked_until, 'awaiting_since', p.awaiting_since,
-    'due', p.due, 'last_at', p.last_at, 'seq', p.seq, 'team_id', p.team_id, 'tags', p.tags,
-    'sentiment_band', p.sentiment_band, 'reads_as', p.reads_as, 'language', p.language, 'rating', p.rating,
-    'standing', p.standing, 'bare_mention', p.bare_mention, 'watched', %(member_id)s = any(p.watchers),
-    'unread', p.last_inbound_seq > coalesce((select r.seq from read_mark r
-      where r.member_id = %(member_id)s and r.conversation_id = p.id), 0)) order by p.place), '[]')::text
-from (select c.*, row_number() over () as place from (
+-- list_rows: rows of the queue as one JSON text; {source}, {which} and {order} are fragments of `desk.py`. What is
+-- aggregated comes sorted, and stays so: nothing is joined to it.
+select coalesce(json_agg(p), '[]')::text from (
+  select c.id, c.account_id, c.person_id, c.person_name, c.handle, c.network, c.kind, c.public, c.preview, c.messages,
+    c.move, c.priority, c.owner_id, c.settled_as, c.parked_until, c.awaiting_since, c.due, c.last_at, c.seq, c.team_id,
+    c.tags, c.sentiment_band, c.reads_as, c.language, c.rating, c.standing, c.bare_mention,
+    %(member_id)s = any(c.watchers) as watched,
+    c.last_inbound_seq > coalesce((select r.seq from read_mark r
+      where r.member_id = %(member_id)s and r.conversation_id = c.id), 0) as unread
+  from (
     select conversation.* from {source}
     where conversation.workspace_id = %(workspace_id)s and {which}
     order by {order} limit %(limit)s) c) p;
