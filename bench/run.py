@@ -100,7 +100,7 @@ async def furnish(house: House) -> tuple[int, int, Account]:
         "hook_secret": SECRET,
     }
     account_id = await accounts.add_account(house, workspace_id, values)
-    return workspace_id, member_id, await ingest.get_account(house, workspace_id, account_id)
+    return workspace_id, member_id, await accounts.get_account(house, workspace_id, account_id)
 
 
 async def bench_ingest(house: House, account: Account, conninfo: str, address: str, client: httpx.AsyncClient) -> None:

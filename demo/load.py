@@ -24,7 +24,7 @@ from sorta.core.answers import Extras
 from sorta.core.errors import Impossible
 from sorta.core.permissions import STARTING, Role
 from sorta.core.ports import Delivered, MessageSeen, Moderation, Refused
-from sorta.services import accounts, acts, answers, delivery, ingest, moderation, organisation, sorting
+from sorta.services import accounts, acts, answers, delivery, ingest, intake, moderation, organisation, sorting
 from sorta.services.house import House, Scope
 from sorta.store import outbox, trail
 from sorta.store.accounts import Account
@@ -160,7 +160,7 @@ class Loader:
                 "hook_secret": secret,
             },
         )
-        self.pages[network, handle] = await ingest.get_account(self.house, workspace_id, account_id)
+        self.pages[network, handle] = await accounts.get_account(self.house, workspace_id, account_id)
 
     async def listen(self) -> None:
         """From now on the networks tell Sorta by webhook."""
@@ -188,7 +188,7 @@ class Loader:
 
     async def take(self, account: Account, activity: dict[str, Any], when: datetime) -> None:
         """It comes in, the rules are read on it, and what they send out leaves."""
-        seen = ingest.read_activity(self.house, account, activity)
+        seen = intake.read_activity(self.house, account, activity)
         await ingest.take_in(self.house, account, [seen], when)
         if not isinstance(seen, MessageSeen) or seen.by_us:
             return

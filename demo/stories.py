@@ -20,7 +20,7 @@ from sorta.core.permissions import Role
 from sorta.core.ports import Moderation
 from sorta.core.targets import DEFAULT_MINUTES, Audience, Priority
 from sorta.main import make_house
-from sorta.services import acts, alerts, approvals, delivery, desk, hours, ingest, listening, profiles, review, sorting
+from sorta.services import acts, alerts, approvals, delivery, desk, hours, intake, listening, profiles, review, sorting
 from sorta.services.house import Scope
 from sorta.settings import Settings
 
@@ -517,7 +517,7 @@ class Stories:
         await loader.control("settings", script=self.make_script(), pace="calm")
         for account in loader.pages.values():
             if account.network != "workbarn":
-                await ingest.backfill(loader.house, account.workspace_id, account.id, self.now)
+                await intake.backfill(loader.house, account.workspace_id, account.id, self.now)
         if self.size >= 1:
             by = {i: self.aquarium(i) for i in ("MO", "IB", "TN")}
             await handed_over.hand_over_some(loader, by, office, self.now)

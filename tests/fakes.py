@@ -9,7 +9,7 @@ from sorta.store.accounts import Account
 
 
 def fake_house_with(adapter: Network, ref: AccountRef) -> tuple[Account, House]:
-    """Enough of both for ingest.read_activity."""
+    """Enough of both for intake.read_activity."""
     account = Account(
         id=1,
         workspace_id=1,

@@ -16,7 +16,7 @@ from sorta.core.permissions import STARTING, Role
 from sorta.networks.abilities import TABLE
 from sorta.networks.case_desk import HttpCaseDesk
 from sorta.networks.registry import make_networks
-from sorta.services import accounts, cases, ingest, organisation
+from sorta.services import accounts, cases, ingest, intake, organisation
 from sorta.services.house import House, Scope
 from sorta.services.reading import LexiconReader
 from sorta.store import trail
@@ -78,7 +78,7 @@ class World:
 
     async def take(self, *activities: dict[str, Any], network: str = "commonfold", now: datetime | None = None) -> None:
         account = self.accounts[network]
-        seens = [ingest.read_activity(self.house, account, a) for a in activities]
+        seens = [intake.read_activity(self.house, account, a) for a in activities]
         await ingest.take_in(self.house, account, seens, now or self.now)
 
     async def hear(self, text: str, **more: Any) -> int:
@@ -175,7 +175,7 @@ async def _furnish(world: World) -> None:
             "hook_secret": SECRET,
         }
         account_id = await accounts.add_account(world.house, world.workspace_id, values)
-        world.accounts[network] = await ingest.get_account(world.house, world.workspace_id, account_id)
+        world.accounts[network] = await accounts.get_account(world.house, world.workspace_id, account_id)
     await world.control("desk", token="tok_desk", hook_url="http://nobody.test", hook_secret=SECRET)
     desk = {"name": "Ticket office", "api_url": f"{OUTSIDE}/desk/api", "token": "tok_desk", "hook_secret": SECRET}
     world.desk_id = await cases.add_desk(world.house, world.workspace_id, {**desk, "follow_hours": 72})

@@ -40,7 +40,7 @@ from sorta.api.routes import (
 )
 from sorta.api.schemas.session import DemoAccount
 from sorta.services.house import House
-from sorta.services.ingest import Intake
+from sorta.services.intake import Intake
 
 log = structlog.get_logger()
 _POLICY = (

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ValidationError
 from sorta.core.errors import Invalid, SignInRefused
 from sorta.services import sign_in
 from sorta.services.house import House, Scope
-from sorta.services.ingest import Intake
+from sorta.services.intake import Intake
 
 COOKIE = "sorta_session"
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})

@@ -15,7 +15,7 @@ from sorta.services import (
     delivery,
     desk,
     hours,
-    ingest,
+    intake,
     listening,
     scheduling,
     trials,
@@ -85,4 +85,4 @@ def add_tasks(app: App, house: House) -> None:
     async def backfill(timestamp: int) -> None:
         """Fill holes that lost deliveries or downtime left."""
         for workspace_id in await list_all_workspace_ids(house):
-            await ingest.backfill_all(house, workspace_id, datetime.now(UTC))
+            await intake.backfill_all(house, workspace_id, datetime.now(UTC))

@@ -1,12 +1,14 @@
-"""Connected accounts, their tokens, and what was kept aside. Used by the API and the demo."""
+"""Connected accounts, their tokens, and what was kept aside. Used by the API, intake, delivery, listening and the demo."""
 
 from typing import Any
 
 from sorta.core.errors import Invalid, NotFound
 from sorta.core.permissions import Permission
+from sorta.core.ports import AccountRef
 from sorta.networks.abilities import TABLE
 from sorta.services.house import House, Scope
 from sorta.store import accounts
+from sorta.store.accounts import Account
 from sorta.store.db import Unavailable
 from sorta.store.live import make_notice
 
@@ -61,3 +63,19 @@ async def check_health(house: House) -> dict[str, bool]:
             return await accounts.get_health(conn)
     except Unavailable:
         return {"database": False, "migrations": False, "worker": False}
+
+
+def make_ref(account: Account) -> AccountRef:
+    """What an adapter needs to know of an account."""
+    return AccountRef(
+        external_id=account.external_id, handle=account.handle, api_url=account.api_url, token=account.token
+    )
+
+
+async def get_account(house: House, workspace_id: int, account_id: int) -> Account:
+    """A connected account. Raises NotFound."""
+    async with house.db.transact(workspace_id, pipelined=True) as conn:
+        account = await accounts.get_account(conn, workspace_id, account_id)
+    if account is None:
+        raise NotFound("There is no such account.")
+    return account

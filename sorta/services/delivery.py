@@ -24,10 +24,10 @@ from sorta.core.ports import (
 )
 from sorta.core.retry import GiveUp, decide_retry
 from sorta.networks.abilities import TABLE
+from sorta.services.accounts import make_ref
 from sorta.services.answers import queue_delivery
 from sorta.services.attachments import read_outgoing
 from sorta.services.house import House
-from sorta.services.ingest import make_ref
 from sorta.services.moderation import record_done
 from sorta.services.trail import Ledger
 from sorta.store import accounts, outbox

@@ -12,8 +12,9 @@ from sorta.core.errors import Impossible, Invalid, NotFound, Unreadable
 from sorta.core.permissions import Permission
 from sorta.core.ports import Seen, Unreachable
 from sorta.networks.abilities import TABLE
+from sorta.services.accounts import get_account, make_ref
 from sorta.services.house import House, Scope
-from sorta.services.ingest import get_account, make_ref, take_in
+from sorta.services.ingest import take_in
 from sorta.store import listening
 
 log = structlog.get_logger()

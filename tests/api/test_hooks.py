@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from standardwebhooks import Webhook
 
-from sorta.services.ingest import verify
+from sorta.services.intake import verify
 from tests.api.conftest import Client
 from tests.world import SECRET, World
 

@@ -17,7 +17,7 @@ from sorta.core.ports import AccountRef, Echo, EditSeen, Kind, MessageSeen, Post
 from sorta.core.threading import get_thread_key
 from sorta.networks import activitystreams as streams
 from sorta.networks.commonfold import Commonfold
-from sorta.services.ingest import read_activity
+from sorta.services.intake import read_activity
 from tests.fakes import fake_house_with
 
 US = AccountRef(external_id="http://page.example/us", handle="us", api_url="", token="")

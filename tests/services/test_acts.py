@@ -10,7 +10,7 @@ from sorta.core.errors import Impossible, Invalid, MovedOn, NeedsApproval, NotAl
 from sorta.core.moves import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.targets import Priority
-from sorta.services import accounts, acts, answers, approvals, delivery, desk, ingest
+from sorta.services import accounts, acts, answers, approvals, delivery, desk, intake
 from sorta.services.trail import find_mismatches
 from tests.world import SECRET, World
 
@@ -192,7 +192,7 @@ async def test_another_account_of_the_network_answers_in_public_and_says_so(worl
     [replied] = [e for e in sheet["trail"] if e["kind"] == "replied"]
     assert replied["data"]["account"] == nights
     # What they answer to it belongs to the same conversation, and the other page's feed tells nothing new.
-    assert await ingest.backfill(world.house, world.workspace_id, nights, world.now) >= 1
+    assert await intake.backfill(world.house, world.workspace_id, nights, world.now) >= 1
     assert (await world.row(id))["messages"] == 2
 
 

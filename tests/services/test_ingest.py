@@ -9,7 +9,7 @@ import pytest
 
 from sorta.core.errors import NotFound
 from sorta.core.moves import SettledAs
-from sorta.services import acts, ingest
+from sorta.services import acts, intake
 from sorta.services.trail import find_mismatches
 from sorta.store import accounts
 from tests.world import World
@@ -172,9 +172,9 @@ async def test_reactions_count_once_and_make_no_conversation(world: World) -> No
     [("{nonsense", "not JSON"), ('{"type": "Arrive", "id": "x"}', "Arrive is not a kind"), ("[]", "not an object")],
 )
 async def test_what_cannot_be_read_is_kept_aside_once(world: World, body: str, reason: str) -> None:
-    intake = ingest.Intake(world.house)
-    await intake.take(world.accounts["commonfold"], body, world.now)
-    await intake.take(world.accounts["commonfold"], body, world.now)
+    door = intake.Intake(world.house)
+    await door.take(world.accounts["commonfold"], body, world.now)
+    await door.take(world.accounts["commonfold"], body, world.now)
     (kept,) = await list_aside(world)
     assert reason in kept["reason"]
     assert kept["body"] == body
@@ -185,13 +185,13 @@ async def test_one_that_cannot_be_stored_does_not_hold_up_those_beside_it(world:
     good = [await world.say(f"good {n}", handle=f"g{n}") for n in range(3)]
     bad = await world.say("bad", handle="b")
     bad["object"]["content"] = "bad \x00 text"
-    intake = ingest.Intake(world.house)
+    door = intake.Intake(world.house)
     bodies = [json.dumps(a) for a in (good[0], bad, good[1], good[2])]
-    await asyncio.gather(*(intake.take(world.accounts["commonfold"], b, world.now) for b in bodies))
+    await asyncio.gather(*(door.take(world.accounts["commonfold"], b, world.now) for b in bodies))
     assert await count(world, "message") == 3
     (kept,) = await list_aside(world)
     assert "could not be stored" in kept["reason"]
-    assert await ingest.try_aside_again(world.house, world.workspace_id, kept["id"], world.now) is not None
+    assert await intake.try_aside_again(world.house, world.workspace_id, kept["id"], world.now) is not None
 
 
 async def test_kept_aside_can_be_tried_again_once_the_reason_is_mended(world: World) -> None:
@@ -200,11 +200,11 @@ async def test_kept_aside_can_be_tried_again_once_the_reason_is_mended(world: Wo
         args = (world.workspace_id, world.accounts["commonfold"].id, world.now, "webhook", "a fault of ours")
         await accounts.add_aside(conn, *args, json.dumps(activity))
     (kept,) = await list_aside(world)
-    assert await ingest.try_aside_again(world.house, world.workspace_id, kept["id"], world.now) is None
+    assert await intake.try_aside_again(world.house, world.workspace_id, kept["id"], world.now) is None
     assert await list_aside(world) == []
     assert (await world.find(activity["object"]["id"])).body == "late"
     with pytest.raises(NotFound):
-        await ingest.try_aside_again(world.house, world.workspace_id, kept["id"], world.now)
+        await intake.try_aside_again(world.house, world.workspace_id, kept["id"], world.now)
 
 
 async def test_backfill_fills_the_hole_and_knows_the_rest(world: World) -> None:
@@ -214,16 +214,16 @@ async def test_backfill_fills_the_hole_and_knows_the_rest(world: World) -> None:
     for activity in told[50:60]:
         await world.take(activity)
     account = world.accounts["commonfold"]
-    assert await ingest.backfill(world.house, world.workspace_id, account.id, world.now) == 121
+    assert await intake.backfill(world.house, world.workspace_id, account.id, world.now) == 121
     assert await count(world, "message") == 120
-    assert await ingest.backfill(world.house, world.workspace_id, account.id, world.now) == 0
+    assert await intake.backfill(world.house, world.workspace_id, account.id, world.now) == 0
     late = await world.say("late", handle="late", parent=post)
-    assert await ingest.backfill(world.house, world.workspace_id, account.id, world.now) == 1
+    assert await intake.backfill(world.house, world.workspace_id, account.id, world.now) == 1
     assert (await world.find(late["object"]["id"])).body == "late"
 
 
 async def test_a_network_that_cannot_be_reached_puts_only_itself_off(world: World) -> None:
     await world.control("expire", network="commonfold", page="brinewick")
     said = await world.say("hello", kind="private", network="hushline")
-    await ingest.backfill_all(world.house, world.workspace_id, world.now)
+    await intake.backfill_all(world.house, world.workspace_id, world.now)
     assert (await world.find(said["object"]["id"], "hushline")).body == "hello"

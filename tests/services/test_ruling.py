@@ -31,7 +31,7 @@ from sorta.core.rules import (
     TellMembers,
 )  # fmt: skip
 from sorta.core.targets import Priority
-from sorta.services import acts, alerts, delivery, ingest, outgoing, review, rules, sorting, team, trials
+from sorta.services import acts, alerts, delivery, ingest, intake, outgoing, review, rules, sorting, team, trials
 from sorta.services.trail import find_mismatches
 from sorta.store import rules as store
 from sorta.store import trail
@@ -270,7 +270,7 @@ async def test_a_storm_switches_the_rule_off_and_alerts_the_leads(world: World) 
     said = [await world.say("storm", handle=f"s{n}", parent=post) for n in range(15)]
     await world.take(*said)
     more = [await world.say("storm", handle=f"t{n}", parent=post) for n in range(15)]
-    seens = [ingest.read_activity(world.house, world.accounts["commonfold"], a) for a in more]
+    seens = [intake.read_activity(world.house, world.accounts["commonfold"], a) for a in more]
     account = world.accounts["commonfold"]
     await asyncio.gather(*(ingest.take_in(world.house, account, [s], world.now) for s in seens))
     for _ in range(30):
@@ -307,7 +307,7 @@ async def test_a_rule_edited_while_it_runs_never_answers_twice(world: World) -> 
     account = world.accounts["commonfold"]
     post = (await world.publish())["object"]["id"]
     said = [await world.say(f"n{n}", parent=post, handle=f"p{n % 4}") for n in range(12)]
-    seens = [ingest.read_activity(world.house, account, a) for a in said]
+    seens = [intake.read_activity(world.house, account, a) for a in said]
 
     async def edit() -> None:
         for version in range(1, 6):

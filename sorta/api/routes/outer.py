@@ -5,7 +5,7 @@ from fastapi.responses import RedirectResponse
 
 from sorta.api.deps import COOKIE, HouseDep, IntakeDep, NowDep, read_body
 from sorta.api.schemas.setup import Health
-from sorta.services import accounts, advice, cases, ingest, links, sign_in
+from sorta.services import accounts, advice, cases, intake, links, sign_in
 
 router = APIRouter(tags=["outer"])
 LARGEST_DELIVERY = 1_000_000
@@ -14,13 +14,13 @@ LARGEST_LETTER = 10 * 2**20
 
 @router.post("/hooks/{workspace_id}/{account_id}", status_code=202)
 async def add_delivery(
-    request: Request, house: HouseDep, intake: IntakeDep, now: NowDep, workspace_id: int, account_id: int
+    request: Request, house: HouseDep, door: IntakeDep, now: NowDep, workspace_id: int, account_id: int
 ) -> Response:
     """One activity from a network, signed by the Standard Webhooks scheme. Answered once it is stored."""
-    account = await ingest.get_account(house, workspace_id, account_id)
+    account = await accounts.get_account(house, workspace_id, account_id)
     body = await read_body(request, LARGEST_DELIVERY)
-    ingest.verify(account, body, request.headers)
-    await intake.take(account, body.decode(errors="replace"), now)
+    intake.verify(account, body, request.headers)
+    await door.take(account, body.decode(errors="replace"), now)
     return Response(status_code=202)
 
 

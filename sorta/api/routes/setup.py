@@ -5,7 +5,7 @@ from fastapi import APIRouter
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import setup as shapes
 from sorta.core.permissions import Permission
-from sorta.services import accounts, desk, ingest
+from sorta.services import accounts, desk, intake
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["setup"])
 
@@ -38,5 +38,5 @@ async def list_aside(house: HouseDep, scope: ScopeDep) -> list[shapes.Aside]:
 async def try_aside(house: HouseDep, scope: ScopeDep, now: NowDep, aside_id: int) -> shapes.TriedAgain:
     """Try to take one of them in once more."""
     scope.check(Permission.MANAGE_ACCOUNTS)
-    reason = await ingest.try_aside_again(house, scope.workspace_id, aside_id, now)
+    reason = await intake.try_aside_again(house, scope.workspace_id, aside_id, now)
     return shapes.TriedAgain(reason=reason)

@@ -22,6 +22,7 @@ export interface Names {
   saved: (id: number) => string
   desk: (id: number) => string
   group: (id: number) => string
+  post: (id: number) => string
   network: (key: string) => string
 }
 
@@ -119,7 +120,7 @@ export function sayPart(part: Part, names: Names): Piece[] {
     case 'window':
       return [plain('arrives '), ask(`${sayDays(list(part.days).map(Number))} between ${sayClock(Number(part.starts))} and ${sayClock(Number(part.ends))}`)]
     case 'post':
-      return [plain('stands under '), ask(`post ${Number(part.post)}`)]
+      return [plain('stands under '), ask(names.post(Number(part.post)))]
     case 'ad':
       return [plain('stands under '), ask('an ad')]
     case 'group': {

@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { SETUP_SECTIONS } from '@/lib/setup'
 import { useRoute, useRouter } from 'vue-router'
 import { useQueryCache } from '@pinia/colada'
-import type { Act, Desk, Message, Moderation, Move, ReplyMode, View } from '@/api/types'
+import type { Act, Desk, Message, Move, ReplyMode, View } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
@@ -28,21 +27,23 @@ import ThreadDialog from '@/features/desk/ThreadDialog.vue'
 import UndoLine from '@/features/desk/UndoLine.vue'
 import { useActs } from '@/features/desk/useActs'
 import { useComposer } from '@/features/desk/useComposer'
+import { useOutsideActs } from '@/features/desk/useOutsideActs'
 import { usePresence } from '@/features/desk/usePresence'
 import { useQueue } from '@/features/desk/useQueue'
 import { useSelection } from '@/features/desk/useSelection'
 import { useSheet } from '@/features/desk/useSheet'
 import { useViews } from '@/features/desk/useViews'
 import FindPalette, { type Doable } from '@/features/find/FindPalette.vue'
+import { usePlaces } from '@/features/find/usePlaces'
 import TopBand from '@/features/frame/TopBand.vue'
 import { readFilters, readOrder, type Filters, type Order } from '@/lib/filters'
-import { MODERATION, MOVES } from '@/lib/words'
+import { MOVES } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
 const route = useRoute()
 const router = useRouter()
 const session = useSession()
-const { members, directory, byNetwork, refetchAccounts, refetchDirectory } = useDirectory()
+const { members, directory, refetchAccounts, refetchDirectory } = useDirectory()
 const { now } = useClock(1000)
 
 const workspaceId = computed(() => session.workspaceId)
@@ -70,7 +71,6 @@ const isMarginOpen = ref(false)
 const refused = ref<number | null>(null)
 const isSeeingThread = ref(false)
 const correcting = ref<Message | null>(null)
-const asking = ref<{ title: string; words: string; button: string; run: () => void } | null>(null)
 const naming = ref<'view' | 'tag' | null>(null)
 const isGivingAll = ref(false)
 const handingAll = ref<Desk | null>(null)
@@ -170,42 +170,11 @@ async function selectAll(): Promise<void> {
   chosen.set(await queue.fetchIds())
 }
 const busyOnes = computed(() => chosen.ids.value.filter((id) => presence.others.value.has(id)).length)
-const lastOfTheirs = computed(() => [...(state.sheet.value?.messages ?? [])].reverse().find((m) => m.inbound && !m.removed_at))
-const networkName = computed(() => byNetwork.value.get(state.sheet.value?.conversation.network ?? '')?.name ?? 'the network')
-/** An act on the network; what cannot be undone asks first. */
-function moderate(message: Message, what: Moderation): void {
-  const run = (): void => {
-    asking.value = null
-    void acts.moderate(message.id, what, `${networkName.value}: ${MODERATION[what]?.word.toLowerCase()}`)
-  }
-  if (what === 'delete') asking.value = { title: `Delete it on ${networkName.value}?`, words: `Nobody on ${networkName.value} will see it any more. This cannot be undone there once it has gone out; it stays readable here.`, button: 'Delete it', run }
-  else if (what === 'block') asking.value = { title: `Block ${state.sheet.value?.person.name}?`, words: `${networkName.value} lets them write to this page no more. It can be taken back with Unblock.`, button: 'Block', run }
-  else run()
-}
-/** The same by key, for the last message of theirs; the reason shows when the network cannot do it. */
-function moderateLast(...whats: Moderation[]): void {
-  const message = lastOfTheirs.value
-  if (!message || !session.may('moderate')) return
-  const offer = message.offered.find((o) => whats.includes(o.what))
-  if (offer && offer.obstacle === null) moderate(message, offer.what)
-  else if (offer) acts.problem.value = offer.obstacle
-}
-function block(): void {
-  const message = lastOfTheirs.value ?? state.sheet.value?.messages.find((m) => m.inbound)
-  if (message) moderate(message, state.sheet.value?.person.blocked ? 'unblock' : 'block')
-}
+const { asking, lastOfTheirs, moderate, moderateLast, block, translate, openOutside } = useOutsideActs(state, acts, computed(() => session.may('moderate')))
 async function correct(field: 'sentiment' | 'reads_as' | 'language', value: string | null, words: string): Promise<void> {
   const message = correcting.value
   correcting.value = null
   if (message) await act({ act: 'correct', message_id: message.id, field, value }, words)
-}
-async function translate(message: Message | undefined): Promise<void> {
-  if (!message || !directory.value?.can_translate) return
-  if (await acts.translate(message.id)) await state.refetch()
-}
-function openOutside(): void {
-  const url = lastOfTheirs.value?.url ?? state.sheet.value?.post?.url
-  if (url) window.open(url, '_blank', 'noreferrer')
 }
 function extend(step: number): void {
   const rows = queue.rows.value
@@ -304,21 +273,9 @@ useKeys({
   ...Object.fromEntries(MOVES.map(([key], n) => [`shift+${n + 1}`, () => pickMove(key)])),
 })
 
+const places = usePlaces(pickMove)
 const doables = computed<Doable[]>(() => {
-  const params = { workspace: String(workspaceId.value) }
-  const list: Doable[] = MOVES.map(([key, word], n) => ({ words: `Desk: ${word}`, key: `Shift ${n + 1}`, run: () => pickMove(key) }))
-  list.push({ words: 'Overview: open work and the live feed', run: () => void router.push({ name: 'overview', params }) })
-  list.push({ words: 'Approvals: answers that wait', run: () => void router.push({ name: 'approvals', params }) })
-  list.push({ words: 'Team: who has what in hand', run: () => void router.push({ name: 'team', params }) })
-  list.push({ words: 'Outgoing: what waits, what is sent later', run: () => void router.push({ name: 'outgoing', params }) })
-  list.push({ words: 'Prize draws', run: () => void router.push({ name: 'draws', params }) })
-  if (directory.value?.desks.length) list.push({ words: 'Cases: what was handed over', run: () => void router.push({ name: 'cases', params }) })
-  list.push({ words: 'Rules', run: () => void router.push({ name: 'rules', params }) })
-  list.push({ words: 'What rules did by themselves', run: () => void router.push({ name: 'review', params }) })
-  list.push({ words: 'People', run: () => void router.push({ name: 'people', params }) })
-  for (const [id, words] of SETUP_SECTIONS) list.push({ words: `Setup: ${words}`, run: () => void router.push({ name: 'setup', params, hash: `#${id}` }) })
-  for (const w of session.session?.workspaces ?? [])
-    if (w.id !== workspaceId.value) list.push({ words: `Workspace: ${w.name}`, run: () => void router.push({ name: 'desk', params: { workspace: String(w.id) } }) })
+  const list: Doable[] = [...places.value]
   if (state.sheet.value && maySort.value)
     list.push(
       { words: 'Take it', key: 'T', run: sheetKeys.t },

@@ -6,11 +6,13 @@ import MultiPick from '@/components/ui/MultiPick.vue'
 import { LANGUAGES, READS_AS, sayLanguage } from '@/lib/filters'
 import { PART_WORDS, sayClock, WEEKDAYS } from '@/lib/rules'
 import { KINDS } from '@/lib/words'
+import { usePosts } from '@/composables/usePosts'
 import { useNames } from './useNames'
 import WordsField from './WordsField.vue'
 
 const part = defineModel<RulePart>({ required: true })
 const { directory, accounts, names, byNetwork } = useNames()
+const { posts, byPost, sayPost } = usePosts()
 /** The part with one field changed. */
 const set = (changes: Record<string, unknown>): void => {
   part.value = { ...part.value, ...changes } as RulePart
@@ -62,6 +64,10 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
       <MultiPick label="Weekdays" :choices="days" :model-value="part.days" @update:model-value="(v) => set({ days: v })" /> from
       <input type="time" :class="field" :value="sayClock(part.starts)" aria-label="From" @change="set({ starts: minutes(text($event)) })" /> to <input type="time" :class="field" :value="sayClock(part.ends)" aria-label="To" @change="set({ ends: minutes(text($event)) })" />
     </template>
-    <template v-else-if="part.type === 'post'">number <input type="number" min="1" :class="[field, 'w-24']" :value="part.post" aria-label="Number of the post" @change="set({ post: number($event) ?? 0 })" /> <span class="text-ink-2">(it stands on the post's card)</span></template>
+    <select v-else-if="part.type === 'post'" :value="part.post || ''" :class="[field, 'max-w-96']" aria-label="Under which post" data-test="under-post" @change="set({ post: Number(text($event)) })">
+      <option value="" disabled>Choose …</option>
+      <option v-if="part.post && !byPost.has(part.post)" :value="part.post">{{ names.post(part.post) }}</option>
+      <option v-for="p in posts ?? []" :key="p.id" :value="p.id">{{ sayPost(p) }}, {{ byNetwork.get(p.network)?.name }}</option>
+    </select>
   </div>
 </template>

@@ -1,0 +1,171 @@
+"""The door for what networks say: verified, read through the adapter, taken in or kept aside; and backfill. Used by the
+hooks and the worker."""
+
+import asyncio
+import json
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+import structlog
+
+from sorta.core.errors import NotFound, Unreadable
+from sorta.core.ports import Seen, Unreachable
+from sorta.services.accounts import get_account, make_ref
+from sorta.services.house import House
+from sorta.services.ingest import take_in
+from sorta.services.signatures import check_signature
+from sorta.store import accounts
+from sorta.store.accounts import Account
+
+log = structlog.get_logger()
+
+
+def verify(account: Account, body: bytes, headers: Mapping[str, str]) -> None:
+    """Raise NotAllowed unless the delivery is signed for this account and at most 5 minutes old."""
+    check_signature(account.hook_secret, body, headers)
+
+
+def read_body(house: House, account: Account, body: str) -> Seen:
+    """One delivered activity in our words. Raises Unreadable."""
+    try:
+        activity = json.loads(body)
+    except ValueError as error:
+        raise Unreadable(f"It is not JSON: {error}.") from error
+    return read_activity(house, account, activity)
+
+
+def read_activity(house: House, account: Account, activity: Any) -> Seen:
+    """One activity in our words, through the network's adapter. Raises Unreadable."""
+    try:
+        return house.networks[account.network].read(activity, make_ref(account))
+    except (KeyError, TypeError, AttributeError, ValueError) as error:
+        raise Unreadable(f"It is not shaped as an activity: {error!r}.") from error
+
+
+class Intake:
+    """Takes in one account's stream. Deliveries that come together share a transaction: each caller is
+    answered only when its own is committed, and one that fails is then tried alone, so it blocks nobody."""
+
+    LARGEST = 50
+
+    def __init__(self, house: House) -> None:
+        self._house = house
+        self._waiting: dict[tuple[int, int], list[tuple[Account, Seen, str, asyncio.Future[None]]]] = {}
+        self._draining: dict[tuple[int, int], asyncio.Task[None]] = {}
+
+    async def take(self, account: Account, body: str, now: datetime) -> None:
+        """Store one verified delivery; unreadable ones are kept aside with their reason."""
+        try:
+            seen = read_body(self._house, account, body)
+        except Unreadable as error:
+            await keep_aside(self._house, account, now, "webhook", error.message, body)
+            return
+        key = (account.workspace_id, account.id)
+        done: asyncio.Future[None] = asyncio.get_running_loop().create_future()
+        self._waiting.setdefault(key, []).append((account, seen, body, done))
+        if key not in self._draining:
+            # A task of its own: no caller who goes away may leave the others waiting.
+            self._draining[key] = asyncio.create_task(self._drain(key, now))
+            self._draining[key].add_done_callback(lambda _: self._draining.pop(key))
+        await done
+
+    async def _drain(self, key: tuple[int, int], now: datetime) -> None:
+        while self._waiting.get(key):
+            batch = self._waiting[key][: self.LARGEST]
+            del self._waiting[key][: self.LARGEST]
+            try:
+                await take_in(self._house, batch[0][0], [seen for _, seen, _, _ in batch], now)
+            except Exception as error:
+                log.warning("batch failed, taking one by one", account=key[1], error=repr(error))
+                await self._take_singly(batch, now)
+            for *_, done in batch:
+                if not done.done():
+                    done.set_result(None)
+
+    async def _take_singly(self, batch: list[tuple[Account, Seen, str, asyncio.Future[None]]], now: datetime) -> None:
+        for account, seen, body, done in batch:
+            try:
+                await take_in_or_keep(self._house, account, seen, body, "webhook", now)
+            except Exception as error:
+                done.set_exception(error)
+
+
+async def take_in_or_keep(house: House, account: Account, seen: Seen, body: str, source: str, now: datetime) -> None:
+    """Take one thing in; what the database will not have is kept aside, for another try changes nothing.
+
+    A database that is away is another matter: that raises, and the network sends again.
+    """
+    try:
+        await take_in(house, account, [seen], now)
+    except (Unreadable, ValueError, KeyError) as error:
+        await keep_aside(house, account, now, source, f"It could not be stored: {error}", body)
+
+
+async def keep_aside(house: House, account: Account, now: datetime, source: str, reason: str, body: str) -> None:
+    """Keep something that could not be taken in, whole; NUL, which PostgreSQL cannot hold, is written out."""
+    async with house.db.transact(account.workspace_id) as conn:
+        await accounts.add_aside(
+            conn, account.workspace_id, account.id, now, source, reason, body.replace("\x00", "\\u0000")
+        )
+
+
+async def backfill(house: House, workspace_id: int, account_id: int, now: datetime) -> int:
+    """Read what the network says happened since we last read, and take it in; the number of activities.
+
+    What came by webhook meanwhile is known and changes nothing. Raises Unreachable.
+    """
+    account = await get_account(house, workspace_id, account_id)
+    cursor, count = account.backfill_cursor, 0
+    while True:
+        page = await house.networks[account.network].list_since(make_ref(account), cursor)
+        seens: list[Seen] = []
+        for activity in page.activities:
+            try:
+                seens.append(read_activity(house, account, activity))
+            except Unreadable as error:
+                text = json.dumps(activity, ensure_ascii=False)
+                await keep_aside(house, account, now, "backfill", error.message, text)
+        try:
+            await take_in(house, account, seens, now)
+        except (Unreadable, ValueError, KeyError):
+            for seen in seens:
+                await take_in_or_keep(house, account, seen, repr(seen), "backfill", now)
+        count += len(page.activities)
+        if page.cursor != cursor:
+            cursor = page.cursor
+            async with house.db.transact(workspace_id) as conn:
+                await accounts.set_backfill_cursor(conn, workspace_id, account_id, cursor)
+        if not page.more:
+            return count
+
+
+async def backfill_all(house: House, workspace_id: int, now: datetime) -> None:
+    """Backfill every account of a workspace; one that cannot be reached does not hold up the others."""
+    async with house.db.transact(workspace_id) as conn:
+        rows = await accounts.list_accounts(conn, workspace_id)
+    for account in rows:
+        try:
+            await backfill(house, workspace_id, account.id, now)
+        except Unreachable as error:
+            log.warning("backfill put off", account=account.id, reason=str(error))
+
+
+async def try_aside_again(house: House, workspace_id: int, id: int, now: datetime) -> str | None:
+    """Take in something kept aside once more; None when it worked, else why not. Raises NotFound."""
+    async with house.db.transact(workspace_id) as conn:
+        kept = await accounts.get_aside(conn, workspace_id, id)
+    if kept is None:
+        raise NotFound("There is nothing kept aside by that number.")
+    account = await get_account(house, workspace_id, kept["account_id"])
+    reason: str | None = None
+    try:
+        await take_in(house, account, [read_body(house, account, kept["body"])], now)
+    except (Unreadable, ValueError) as error:
+        reason = str(error)
+    async with house.db.transact(workspace_id) as conn:
+        if reason is None:
+            await accounts.set_aside_taken(conn, workspace_id, id, now)
+        else:
+            await accounts.set_aside_reason(conn, workspace_id, id, reason)
+    return reason
