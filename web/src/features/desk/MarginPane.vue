@@ -107,7 +107,7 @@ function say(e: TrailEvent): string {
       <small class="mb-0.5 block text-xs font-semibold text-honey">{{ titleOf(e) }}, {{ sayTime(e.at, zone) }}</small>
       <p class="break-words whitespace-pre-wrap" dir="auto">{{ noteOf(e) }}</p>
     </section>
-    <button v-if="directory?.can_ask && maySort" type="button" class="flex items-center gap-1.5 text-xs font-semibold text-ink-2 hover:underline" title="By mail, somebody without a login" data-test="ask-outside" @click="$emit('ask')"><Mail :size="14" class="text-sky" aria-hidden="true" />Ask somebody outside <KeyCap keys="Shift N" /></button>
+    <button v-if="directory?.can_ask && maySort" type="button" class="flex items-center gap-1.5 text-xs font-semibold text-ink hover:underline" title="By mail, somebody without a login" data-test="ask-outside" @click="$emit('ask')"><Mail :size="14" class="text-sky" aria-hidden="true" />Ask somebody outside <KeyCap keys="Shift N" /></button>
     <section>
       <h2 class="mb-1 flex items-baseline gap-2 text-xs font-semibold text-ink-2"><RouterLink class="underline" :to="{ name: 'people', params: { workspace: String(workspaceId), person: String(sheet.person.id) } }" data-test="person-link">{{ sheet.person.name }}</RouterLink> <b v-if="sheet.person.blocked" class="text-brick">blocked</b>
         <button v-if="mayModerate && sheet.can_block" type="button" class="ml-auto underline" @click="$emit('block')">{{ sheet.person.blocked ? 'Unblock' : 'Block' }}</button>
