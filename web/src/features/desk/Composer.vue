@@ -138,6 +138,8 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           :aria-label="mode === 'note' ? 'Team note' : mode === 'public' ? 'Public reply' : 'Private message'"
           :placeholder="mode === 'note' ? 'Write to your colleagues …' : `Write to ${personName} …`"
           dir="auto"
+          spellcheck="true"
+          :lang="written?.into"
           data-test="composer"
           @input="onInput"
           @paste="onFiles($event.clipboardData?.files, $event)"

@@ -37,7 +37,7 @@ async function renew(): Promise<void> {
 function list(account: Account): string {
   const n = byNetwork.value.get(account.network)
   if (!n) return ''
-  const can = [n.public_reply && 'public replies', n.private_reply && 'private messages', n.private_reply_to_public && 'private reply to a comment', n.like && 'like', n.hide && 'hide', n.delete && 'delete', n.delete_own_only && 'delete our own', n.repost && 'repost', n.block && 'block', n.search && 'search']
+  const can = [n.public_reply && 'public replies', n.private_reply && 'private messages', n.private_reply_to_public && 'private reply to a comment', n.like && 'like', n.hide && 'hide', n.delete && 'delete', n.delete_own_only && 'delete our own', n.repost && 'repost', n.block && 'block', n.attachments && 'files with an answer', n.search && 'search']
   const rules = [`${n.length_limit} characters`, n.handle_in_front && 'handle in front', n.reply_window_hours && `within ${n.reply_window_hours} hours of their last message`]
   return `${can.filter(Boolean).join(', ')}; ${rules.filter(Boolean).join(', ')}`
 }
