@@ -39,4 +39,4 @@ screenshots: setup ## the pictures in docs/screenshots, from the demo's data
 	@$(PY) -m demo.screenshots
 
 lock: setup       ## requirements.txt from pyproject.toml
-	@.venv/bin/pip-compile -q --generate-hashes --no-emit-index-url --strip-extras --extra dev --allow-unsafe -o requirements.txt pyproject.toml
+	@.venv/bin/pip-compile -q --generate-hashes --no-emit-index-url --no-emit-find-links --strip-extras --extra dev --allow-unsafe -o requirements.txt pyproject.toml
