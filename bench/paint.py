@@ -35,6 +35,7 @@ window.sortaAsk = (what) => {
     }, { capture: true, once: true });
   });
 };
+undefined  // What an evaluated text ends with is called when it is a function.
 """
 #: (what it is, key, what to look at, how often)
 KEYS = (
