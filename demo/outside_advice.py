@@ -7,10 +7,9 @@ from demo.load import Loader, sign
 from sorta.services import acts, advice, desk
 from sorta.services.house import Scope
 
-#: Who asks, whom, what, for how long it is waited, and what came back: (hours later, words, by itself).
-ASKED: tuple[tuple[str, str, str, str, int, tuple[tuple[float, str, bool], ...]], ...] = (
+#: Whom, what, for how long it is waited, and what came back: (hours later, words, by itself).
+ASKED: tuple[tuple[str, str, str, int, tuple[tuple[float, str, bool], ...]], ...] = (
     (
-        "MO",
         "lund@harbourvets.example",
         "Dr. Lund",
         "People ask whether the cut on the ray's wing needs stitches. What may I tell them, in one sentence?",
@@ -25,7 +24,6 @@ ASKED: tuple[tuple[str, str, str, str, int, tuple[tuple[float, str, bool], ...]]
         ),
     ),
     (
-        "MO",
         "legal@castellund.example",
         "Castellund & Co.",
         "May we say in public that no animal was harmed, or only that the ray is looked after?",
@@ -40,7 +38,7 @@ async def ask_some(loader: Loader, scope: Scope, now: datetime) -> None:
     tag = await acts.get_tag(loader.house, scope, "animal care", make=True)
     filters = {"move": "our_move", "tag": [tag]}
     answer = await desk.list_rows(loader.house, scope, filters=filters, order="newest", cursor=None, limit=2, now=now)
-    for row, (_, address, name, question, hours, came) in zip(desk.read_rows(answer), ASKED, strict=False):
+    for row, (address, name, question, hours, came) in zip(desk.read_rows(answer), ASKED, strict=False):
         when = max(datetime.fromisoformat(row["last_at"]), now - timedelta(hours=3)) + timedelta(minutes=4)
         await advice.ask(
             loader.house,

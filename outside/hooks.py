@@ -14,6 +14,16 @@ from outside.mischief import Mischief
 PAUSES = (0.5, 2, 8)
 
 
+def sign(secret: str, id: str, body: str) -> dict[str, str]:
+    """The headers that sign a delivery now, by the Standard Webhooks scheme."""
+    now = datetime.now(UTC)
+    return {
+        "webhook-id": id,
+        "webhook-timestamp": str(int(now.timestamp())),
+        "webhook-signature": Webhook(secret).sign(id, now, body),
+    }
+
+
 class Hooks:
     """Sends in the order things happened, page by page, unless told to misbehave."""
 
@@ -56,14 +66,7 @@ class Hooks:
         assert self._client is not None
         for pause in (0, *PAUSES):
             await asyncio.sleep(pause)
-            now = datetime.now(UTC)
-            signature = Webhook(page["hook_secret"]).sign(id, now, body)
-            headers = {
-                "webhook-id": id,
-                "webhook-timestamp": str(int(now.timestamp())),
-                "webhook-signature": signature,
-                "content-type": "application/activity+json",
-            }
+            headers = {**sign(page["hook_secret"], id, body), "content-type": "application/activity+json"}
             try:
                 answer = await self._client.post(page["hook_url"], content=body.encode(), headers=headers)
             except httpx.HTTPError:

@@ -14,8 +14,8 @@ import httpx
 from aiosmtpd.smtp import SMTP, Envelope, Session
 from fastapi import Body, FastAPI
 from fastapi.responses import JSONResponse
-from standardwebhooks.webhooks import Webhook
 
+from outside.hooks import sign
 from outside.state import State
 
 #: The page shows so many letters, the newest first.
@@ -131,16 +131,12 @@ def add_mail(app: FastAPI, state: State) -> None:
 
 async def pass_on(hook: dict[str, str], raw: bytes) -> dict[str, Any]:
     """Pass one letter on as it is, signed; a gateway would give back to its sender what is not taken."""
-    now = datetime.now(UTC)
-    id = f"msg_{secrets.token_hex(8)}"
     # The scheme signs text, and a letter may hold any byte.
     body = base64.b64encode(raw).decode()
     headers = {
         "Content-Type": "message/rfc822",
         "Content-Transfer-Encoding": "base64",
-        "webhook-id": id,
-        "webhook-timestamp": str(int(now.timestamp())),
-        "webhook-signature": Webhook(hook["secret"]).sign(id, now, body),
+        **sign(hook["secret"], f"msg_{secrets.token_hex(8)}", body),
     }
     try:
         async with httpx.AsyncClient(timeout=10) as client:

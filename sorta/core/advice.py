@@ -21,7 +21,9 @@ MOST_MESSAGES = 40
 # One address by RFC 5322, 3.4.1 (dot-atom) and the lengths of RFC 5321, 4.5.3.1: no quoted local part, no domain literal.
 _ATOM = r"[A-Za-z0-9!#$%&'*+/=?^_`{|}~-]+"
 _ADDRESS = regex.compile(rf"(?=.{{3,254}}$){_ATOM}(?:\.{_ATOM})*@(?:[A-Za-z0-9](?:[A-Za-z0-9-]{{0,61}}[A-Za-z0-9])?\.)+[A-Za-z]{{2,63}}")  # fmt: skip
-_TOKEN = r"a(\d{1,18})-([a-z0-9]{20})"
+#: Of lower-case letters and digits: mail programs may change the case of an address.
+TOKEN_LENGTH = 20
+_TOKEN = rf"a(\d{{1,18}})-([a-z0-9]{{{TOKEN_LENGTH}}})"
 
 
 def check_address(address: str) -> str:

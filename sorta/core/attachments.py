@@ -93,7 +93,8 @@ def _check_image(content: bytes) -> None:
         raise Invalid("The picture is too large to be shown.", "file") from error
     except (OSError, ValueError, SyntaxError) as error:
         raise Invalid("The picture is broken: it cannot be read.", "file") from error
-    if width * height * max(1, frames if width * height > 4_000_000 else 1) > MOST_PIXELS:
+    # Small pictures may move for as long as they like: they are shown one frame at a time.
+    if width * height * (frames if width * height > 4_000_000 else 1) > MOST_PIXELS:
         raise Invalid(f"The picture is too large to be shown: {width} by {height} pixels.", "file")
 
 

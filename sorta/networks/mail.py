@@ -23,15 +23,10 @@ class SmtpPost:
         try:
             await asyncio.to_thread(self._hand_over, message)
         except smtplib.SMTPRecipientsRefused as error:
-            # RFC 5321, 4.2.1: 5yz is for good, 4yz for now.
             [(code, said), *_] = error.recipients.values()
-            words = said.decode("ascii", "replace") if isinstance(said, bytes) else said
-            kind = LetterRefused if code >= 500 else Unreachable
-            raise kind(f"{code} {words}") from error
+            raise _judge(code, said) from error
         except smtplib.SMTPResponseException as error:
-            words = error.smtp_error.decode("ascii", "replace") if isinstance(error.smtp_error, bytes) else ""
-            kind = LetterRefused if error.smtp_code >= 500 else Unreachable
-            raise kind(f"{error.smtp_code} {words}") from error
+            raise _judge(error.smtp_code, error.smtp_error) from error
         except (OSError, smtplib.SMTPException) as error:
             raise Unreachable(f"The mail server did not take it: {error}") from error
 
@@ -57,6 +52,12 @@ class SmtpPost:
     def _hand_over(self, message: EmailMessage) -> None:
         with smtplib.SMTP(self._host, self._port, timeout=self._timeout) as server:
             server.send_message(message)
+
+
+def _judge(code: int, said: bytes | str) -> Unreachable:
+    """What a server's answer means: 5yz is for good, 4yz for now (RFC 5321, 4.2.1)."""
+    words = said.decode("ascii", "replace") if isinstance(said, bytes) else said
+    return LetterRefused(f"{code} {words}") if code >= 500 else Unreachable(f"{code} {words}")
 
 
 def _one_line(text: str) -> str:

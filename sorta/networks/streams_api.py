@@ -14,6 +14,7 @@ from urllib.parse import quote
 
 import httpx
 
+from sorta.core.attachments import is_image
 from sorta.core.ports import (
     Abilities,
     AccountRef,
@@ -81,7 +82,7 @@ class StreamsNetwork:
             outcome = await self._upload(account, file, f"{key}-{n}")
             if not isinstance(outcome, Delivered):
                 return outcome
-            kind = "Image" if file.media_type.startswith("image/") else "Document"
+            kind = "Image" if is_image(file.media_type) else "Document"
             attached.append({"type": kind, "mediaType": file.media_type, "name": file.name, "url": outcome.external_id})
         if attached:
             note["attachment"] = attached

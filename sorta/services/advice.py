@@ -17,6 +17,7 @@ import structlog
 
 from sorta.core.advice import (
     LONGEST_NAME,
+    TOKEN_LENGTH,
     Said,
     check_address,
     check_question,
@@ -42,7 +43,6 @@ from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
 log = structlog.get_logger()
-TOKEN_LENGTH = 20
 _LETTERS = string.ascii_lowercase + string.digits
 
 
@@ -211,6 +211,7 @@ async def _write(house: House, conn: Conn, workspace_id: int, row: Mapping[str, 
     assert conversation is not None
     members = {m.id: m.name for m in await people.list_members(conn, workspace_id)}
     workspace = await people.get_workspace(conn, workspace_id)
+    assert workspace is not None
     said = [
         Said(
             by=m.author_name or conversation["person_name"] if m.inbound else members.get(m.member_id or 0, "Us"),

@@ -58,16 +58,9 @@ async def reply(
     async with house.db.transact(scope.workspace_id) as conn:
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(conversation_id)
-        checked = await check_reply(
-            ledger,
-            conversation,
-            author_id=scope.member_id,
-            public=public,
-            text=text,
-            seen_seq=seen_seq,
-            account=extras.account,
+        checked = await check_free_reply(
+            ledger, conversation, scope, public=public, text=text, seen_seq=seen_seq, account=extras.account
         )
-        await check_needs_nobody(conn, conversation, scope, public=public, text=text, account=extras.account)
         seq = await commit_reply(
             ledger,
             conversation,
@@ -141,6 +134,30 @@ async def check_reply(
     if unseen:
         raise MovedOn("The conversation moved on while you were writing. Look at what is new first.", unseen)
     return Checked(body=body, public=public, account_id=account_id, last=last)
+
+
+async def check_free_reply(
+    ledger: Ledger,
+    conversation: Open,
+    scope: Scope,
+    *,
+    public: bool,
+    text: str,
+    seen_seq: int,
+    account: int | None,
+) -> Checked:
+    """As `check_reply`, for an answer of the member's own that nobody is to consent to: raises NeedsApproval too."""
+    checked = await check_reply(
+        ledger,
+        conversation,
+        author_id=scope.member_id,
+        public=public,
+        text=text,
+        seen_seq=seen_seq,
+        account=account,
+    )
+    await check_needs_nobody(ledger.conn, conversation, scope, public=public, text=text, account=account)
+    return checked
 
 
 async def _check_sender(

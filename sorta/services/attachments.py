@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from sorta.core.attachments import LARGEST, MOST, check_file
+from sorta.core.attachments import MOST, check_file
 from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound, TooLate
 from sorta.core.permissions import Permission
 from sorta.core.ports import OutgoingFile
@@ -18,8 +18,6 @@ from sorta.store import trail
 from sorta.store.attachments import AttachmentRow
 from sorta.store.db import Conn
 from sorta.store.files import Files
-
-__all__ = ["LARGEST"]
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -12,8 +12,8 @@ from sorta.store.db import Conn
 async def get_scope_of(conn: Conn, workspace_id: int, member_id: int) -> Scope:
     """What a member may do in a workspace now. Raises NotAllowed when they work there no more."""
     members = {m.id: m for m in await people.list_members(conn, workspace_id)}
-    zone = await people.get_workspace_zone(conn, workspace_id)
-    if member_id not in members or zone is None:
+    workspace = await people.get_workspace(conn, workspace_id)
+    if member_id not in members or workspace is None:
         raise NotAllowed("Its author works here no more.")
     member = members[member_id]
     return Scope(
@@ -21,6 +21,6 @@ async def get_scope_of(conn: Conn, workspace_id: int, member_id: int) -> Scope:
         member_id=member_id,
         name=member.name,
         role=read_role(member.role, member.role_name, member.permissions),
-        zone=ZoneInfo(zone),
+        zone=ZoneInfo(workspace["time_zone"]),
         csrf="",
     )

@@ -10,9 +10,9 @@ from typing import Any
 from sorta.core.answers import Extras
 from sorta.core.errors import Invalid, MovedOn, NeedsApproval, NotAllowed, NotFound, SortaError, TooLate
 from sorta.services.alerts import add_alerts
-from sorta.services.answers import EXTRAS, check_may_reply, check_reply, commit_reply
+from sorta.services.answers import EXTRAS, check_free_reply, check_may_reply, check_reply, commit_reply
 from sorta.services.attachments import TakenBack, describe_extras, hold
-from sorta.services.consent import check_needs_nobody, find_needs
+from sorta.services.consent import find_needs
 from sorta.services.house import House, Scope
 from sorta.services.members import get_scope_of
 from sorta.services.trail import Ledger
@@ -57,16 +57,9 @@ async def schedule(
             raise TooLate("An answer waits for approval here. Withdraw it first.")
         if await scheduled.get_waiting(conn, scope.workspace_id, conversation_id) is not None:
             raise TooLate("An answer is to be sent later here already. Change that one, or take it back.")
-        await check_reply(
-            ledger,
-            conversation,
-            author_id=scope.member_id,
-            public=public,
-            text=text,
-            seen_seq=seen_seq,
-            account=extras.account,
+        await check_free_reply(
+            ledger, conversation, scope, public=public, text=text, seen_seq=seen_seq, account=extras.account
         )
-        await check_needs_nobody(conn, conversation, scope, public=public, text=text, account=extras.account)
         await hold(conn, scope.workspace_id, conversation.row, extras.attachments, now)
         id = await scheduled.add_scheduled(
             conn,
@@ -113,17 +106,15 @@ async def change(
         check_may_reply(scope, public=row["public"])
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(row["conversation_id"])
-        account = row["extras"].get("account")
-        await check_reply(
+        await check_free_reply(
             ledger,
             conversation,
-            author_id=scope.member_id,
+            scope,
             public=row["public"],
             text=text,
             seen_seq=seen_seq,
-            account=account,
+            account=row["extras"].get("account"),
         )
-        await check_needs_nobody(conn, conversation, scope, public=row["public"], text=text, account=account)
         event = ledger.add(
             conversation,
             "scheduled",

@@ -83,7 +83,8 @@ async def run_trial(house: House, workspace_id: int, id: int) -> None:
         total = await rules.count_heard(conn, workspace_id, since, until)
         promise = await get_promise(house, conn, workspace_id)
         groups = await rules.list_groups_of(conn, workspace_id)
-        zone = ZoneInfo(await people.get_workspace_zone(conn, workspace_id) or "UTC")
+        workspace = await people.get_workspace(conn, workspace_id)
+        zone = ZoneInfo(workspace["time_zone"] if workspace else "UTC")
         member = row["member_id"]
 
     def read(them: list[dict[str, Any]]) -> list[Rule]:

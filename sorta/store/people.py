@@ -94,15 +94,10 @@ async def list_all_workspace_ids(conn: Conn) -> list[int]:
     return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_all_workspace_ids, {})]
 
 
-async def get_workspace(conn: Conn, workspace_id: int) -> dict[str, Any]:
+async def get_workspace(conn: Conn, workspace_id: int) -> dict[str, Any] | None:
     """Name and time zone."""
     rows = await db.fetch_dicts(conn, SQL.get_workspace, {"workspace_id": workspace_id})
-    return rows[0]
-
-
-async def get_workspace_zone(conn: Conn, workspace_id: int) -> str | None:
-    zone: str | None = await db.fetch_value(conn, SQL.get_workspace_zone, {"workspace_id": workspace_id})
-    return zone
+    return rows[0] if rows else None
 
 
 async def list_members(conn: Conn, workspace_id: int) -> list[MemberRow]:

@@ -35,9 +35,6 @@ select id from workspace order by id;
 -- get_workspace: name and time zone of one workspace
 select name, time_zone from workspace where id = %(workspace_id)s;
 
--- get_workspace_zone: the time zone of one workspace
-select time_zone from workspace where id = %(workspace_id)s;
-
 -- list_members: the members of one workspace
 select m.id, m.name, m.initials, ms.role, r.name as role_name, r.permissions
 from membership ms join member m on m.id = ms.member_id join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
