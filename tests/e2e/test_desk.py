@@ -280,3 +280,22 @@ def test_tabs_of_one_browser_share_one_stream(enter: Enter, outside: Outside) ->
     outside.say("To the tab that is left, 6007", name="Somebody Else")
     expect(second.get_by_test_id("show-new")).to_have_text("2 new, show")
     assert len(asked) == 1
+
+
+def test_walking_on_and_back_shows_what_was_typed_last(enter: Enter) -> None:
+    page = enter("mara", "/w/1/desk?move=unsorted")
+    page.locator("[data-conversation]").first.wait_for()
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_test_id("composer")).to_be_visible()
+    for words in ("First words", "Second words"):
+        page.keyboard.press("n")
+        page.get_by_test_id("composer").fill(words)
+        page.keyboard.press("Escape")
+        first = page.url
+        page.keyboard.press("ArrowDown")
+        expect(page).not_to_have_url(first)
+        expect(page.get_by_test_id("composer")).to_have_value("")
+        page.keyboard.press("ArrowUp")
+        expect(page).to_have_url(first)
+        expect(page.get_by_test_id("composer")).to_have_value(words)
+    page.get_by_test_id("composer").fill("")

@@ -160,6 +160,20 @@ def test_a_lost_connection_says_so_and_keeps_the_words(enter: Enter, outside: Ou
     expect(page.get_by_test_id("undo-line")).to_contain_text("Reply sent")
 
 
+def test_what_is_typed_without_a_connection_is_kept_when_it_is_back(enter: Enter, outside: Outside) -> None:
+    outside.say("Underground, 901")
+    page = enter("mara")
+    open_message(page, "Underground, 901")
+    page.keyboard.press("r")
+    page.context.set_offline(True)
+    with page.expect_event("requestfailed", lambda r: r.url.endswith("/draft")):
+        page.keyboard.type("Written in a lift")
+    with page.expect_response(lambda r: r.url.endswith("/draft") and r.status == 204):
+        page.context.set_offline(False)
+    page.reload()
+    expect(page.get_by_test_id("composer")).to_have_value("Written in a lift")
+
+
 def test_the_demo_is_alive_ready_and_true_to_its_trails(demo: Demo) -> None:
     import subprocess
     import sys

@@ -122,18 +122,28 @@ def test_a_reading_is_corrected_and_counted(enter: Enter, outside: Outside) -> N
     expect(page.get_by_text("what it reads as praise to complaint")).to_be_visible()
 
 
-def test_the_whole_thread_shows_what_is_answered(enter: Enter) -> None:
-    page = enter("mara", "/w/1/desk?move=settled&network=commonfold&kind=comment")
-    page.locator("[data-conversation]").first.click()
-    expect(page.get_by_test_id("composer")).to_be_visible()
+def test_the_whole_thread_shows_what_is_answered(enter: Enter, outside: Outside) -> None:
+    ours = {"network": "commonfold", "handle": "brinewick", "name": "Brinewick Aquarium", "page": "brinewick"}
+    post = outside.control("say", **ours, kind="post", title="Feeding 5521", text="At noon, every day.")["object"]["id"]
+    outside.say("Also on Sundays, 5521?", kind="comment", name="Rolf Aune", parent=post)
+    outside.say("We were there, 5521, lovely", kind="comment", name="Ida Vang", parent=post)
+    page = enter("mara")
+    open_message(page, "Also on Sundays, 5521?")
+    page.keyboard.press("r")
+    page.keyboard.type("Yes, Sundays too.")
+    page.keyboard.press("Control+Enter")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Reply sent")
+    page.keyboard.press("Escape")
+    open_message(page, "We were there, 5521, lovely")
     page.keyboard.press("l")
     thread = page.get_by_test_id("thread")
-    expect(thread).to_be_visible()
-    expect(thread.locator("[data-mine=true]").first).to_be_visible()
+    expect(thread.locator("[data-mine=true]")).to_have_count(1)
+    expect(thread).to_contain_text("answered")
+    expect(thread).to_contain_text("Yes, Sundays too.")
     before = page.url
-    thread.locator("[data-mine=false] button").first.click()
+    thread.locator("button").filter(has_text="Also on Sundays, 5521?").click()
     expect(page).not_to_have_url(before)
-    expect(page.get_by_test_id("composer")).to_be_visible()
+    expect(page.get_by_test_id("script")).to_contain_text("Also on Sundays, 5521?")
 
 
 def test_translating_keeps_both(enter: Enter, outside: Outside) -> None:

@@ -55,3 +55,11 @@ export async function take<T>(call: Promise<{ data?: T; error?: unknown; respons
   }
   return answer.data as T
 }
+
+/** Say something by the way that the next saying replaces (how far one has read, what one is doing): it may be lost. */
+export function tell(call: Promise<unknown>): void {
+  call.catch((error: unknown) => {
+    // Fetch's word for no connection; anything else is a mistake of ours and must show.
+    if (!(error instanceof TypeError)) throw error
+  })
+}

@@ -85,7 +85,10 @@ const { connected } = useLive(workspaceId, onNotice)
 function onNotice(notice: Notice): void {
   presence.onNotice(notice)
   if (notice.kind === 'conversations' || notice.kind === 'everything') strip.value?.soon()
+  if (!['conversations', 'presence', 'reaction', 'draft'].includes(notice.kind)) state.forget()
   if (notice.kind === 'conversations' && notice.ids) {
+    notice.ids.forEach(state.forget)
+    state.lookAhead(neighbours.value)
     void queue.refresh(notice.ids)
     if (openId.value !== null && notice.ids.includes(openId.value)) void state.refetch()
   } else if (notice.kind === 'refused' && notice.member === me.value) {
@@ -123,8 +126,8 @@ function keepName(name: string, _on: boolean, shared: boolean): void {
 }
 /** A shared address names only the conversation: the list beside it is the one it stands in. */
 watch(
-  () => state.sheet.value?.conversation,
-  (c) => {
+  [() => state.sheet.value?.conversation, () => route.query.move],
+  ([c]) => {
     if (c && c.id === openId.value && !isMove(route.query.move)) void router.replace({ ...route, query: { move: c.move } })
   },
 )
@@ -135,6 +138,13 @@ function walk(step: number): void {
   const next = rows[at < 0 ? 0 : Math.min(rows.length - 1, Math.max(0, at + step))]
   if (next) go(next.id)
 }
+/** What one more key opens: the next two and the one before. */
+const neighbours = computed(() => {
+  const rows = queue.rows.value
+  const at = rows.findIndex((r) => r.id === openId.value)
+  return [at + 1, at + 2, ...(at > 0 ? [at - 1] : [])].flatMap((n) => rows[n]?.id ?? [])
+})
+watch(() => [openId.value, ...neighbours.value].join(), () => state.lookAhead(neighbours.value))
 /** After an act that finishes a conversation the next one opens. */
 function finish(id: number): void {
   const rows = queue.rows.value

@@ -1,11 +1,12 @@
 /** What is being written: text per conversation and mode, kept as it is typed, sent or refused with nothing lost. */
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { CameBack, OfferedReply, ReplyMode, Sheet } from '@/api/types'
+import type { CameBack, KeptDraft, OfferedReply, ReplyMode, Sheet } from '@/api/types'
 import { asShortened } from '@/lib/links'
 import { countGraphemes } from '@/lib/words'
 import type { Acts } from './useActs'
 import { useAttachments } from './useAttachments'
+import { useDrafts } from './useDrafts'
 import type { SheetState } from './useSheet'
 
 const KEEP_AFTER = 600
@@ -57,13 +58,13 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     return sheet.modes.find((m) => m.mode === wanted)?.obstacle === null ? wanted : 'note'
   }
 
+  const drafts = useDrafts(workspaceId, state.forget, (id, reason) => {
+    if (id === conversation) problem.value = `What you write is not kept: ${reason}`
+  })
+  const hold = (): KeptDraft => ({ mode: mode.value, body: text.value, shared: shared.value, attachments: attachments.files.value })
   function keepNow(): void {
     clearTimeout(keepTimer)
-    if (conversation === null || !maySort.value) return
-    void api.PUT('/api/workspaces/{workspace_id}/conversations/{conversation_id}/draft', {
-      ...at(conversation),
-      body: { mode: mode.value, body: text.value, shared: shared.value, files: attachments.ids.value },
-    })
+    if (conversation !== null && maySort.value) drafts.keep(conversation, hold())
   }
 
   watch(
@@ -76,13 +77,14 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
       problem.value = null
       movedOn.value = false
       mustAsk.value = false
-      text.value = sheet?.draft?.body ?? ''
-      shared.value = sheet?.draft?.shared ?? false
+      const draft = (sheet && drafts.newest(sheet.conversation.id)) ?? sheet?.draft
+      text.value = draft?.body ?? ''
+      shared.value = draft?.shared ?? false
       written.value = null
       savedReply.value = null
       sender.value = null
-      attachments.set(sheet?.draft?.attachments ?? [])
-      mode.value = sheet ? (sheet.draft?.mode ?? chooseMode(sheet)) : 'note'
+      attachments.set(draft?.attachments ?? [])
+      mode.value = sheet ? (draft?.mode ?? chooseMode(sheet)) : 'note'
       isWriting.value = false
     },
     { immediate: true },
@@ -119,56 +121,67 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     if (id === null || isSending.value || !text.value.trim()) return false
     problem.value = null
     isSending.value = true
+    // Whoever walks on while it is being sent must not leave it behind as a draft too.
+    clearTimeout(keepTimer)
+    keepTimer = undefined
+    const draft = hold()
     try {
-      if (mode.value === 'note') return await acts.act(id, { act: 'note', text: text.value }, 'Note added').then(clear)
+      if (mode.value === 'note') {
+        const isDone = await acts.act(id, { act: 'note', text: text.value }, 'Note added')
+        if (!isDone) drafts.keep(id, draft)
+        return isDone && clear(id)
+      }
       const own = written.value && { text: written.value.text, language: written.value.language }
       const body = { public: mode.value === 'public', text: text.value, seen_seq: state.seenSeq.value, settle, saved_reply: savedReply.value, attachments: attachments.ids.value, account: mode.value === 'public' ? sender.value : null, ...(own ? { written: own } : {}) }
       if (sendAt !== undefined && !asks.value) {
         const kept = await take(api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/scheduled', { ...at(id), body: { ...body, send_at: sendAt } }))
         acts.remember({ conversation: id, seq: kept.seq, words: 'To be sent later' })
         await state.refetch()
-        return clear(true)
+        return clear(id)
       }
       if (asks.value) {
         const asked = await take(api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/proposals', { ...at(id), body }))
         acts.remember({ conversation: id, seq: 0, words: 'Asked for approval', proposal: asked.id })
         await state.refetch()
-        return clear(true)
+        return clear(id)
       }
       const made = await take(
         api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/replies', { ...at(id), body }),
       )
       acts.remember({ conversation: id, seq: made.seq, words: settle ? 'Reply sent, settled' : 'Reply sent' })
-      return clear(true)
+      return clear(id)
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
-      problem.value = error.message
-      if (error.kind === 'needs-approval') mustAsk.value = true
       if (error.kind === 'moved-on') {
-        movedOn.value = true
+        // What is new comes before the word of it: who then goes on must not be held up by this look-up.
         await state.refetch()
       }
+      drafts.keep(id, draft)
+      if (conversation !== id) return false
+      movedOn.value = error.kind === 'moved-on'
+      if (error.kind === 'needs-approval') mustAsk.value = true
+      problem.value = error.message
       return false
     } finally {
       isSending.value = false
     }
   }
 
-  function clear(isDone: boolean): boolean {
-    if (isDone) {
-      clearTimeout(keepTimer)
-      keepTimer = undefined
-      shared.value = false
-      attachments.set([])
-      text.value = ''
-      written.value = null
-      savedReply.value = null
-      sender.value = null
-      mustAsk.value = false
-      keepNow()
-      isWriting.value = false
-    }
-    return isDone
+  /** Empty the composer now that `id`'s words are out, unless it holds another conversation's by then. */
+  function clear(id: number): true {
+    if (conversation !== id) return true
+    clearTimeout(keepTimer)
+    keepTimer = undefined
+    shared.value = false
+    attachments.set([])
+    text.value = ''
+    written.value = null
+    savedReply.value = null
+    sender.value = null
+    mustAsk.value = false
+    keepNow()
+    isWriting.value = false
+    return true
   }
 
   /** The language they write in, when it is another than ours. */

@@ -1,6 +1,6 @@
 /** Who is reading and writing what, told to each other every few seconds. */
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
-import { api, take } from '@/api/client'
+import { api, take, tell } from '@/api/client'
 import type { Present } from '@/api/types'
 import type { Notice } from '@/composables/useLive'
 
@@ -15,12 +15,14 @@ export function usePresence(workspaceId: Ref<number>, me: Ref<number>, conversat
   /** The last answers, by conversation. */
   const answered = ref<Map<number, Heard>>(new Map())
 
-  function tell(): void {
+  function say(): void {
     if (!workspaceId.value) return
-    void api.PUT('/api/workspaces/{workspace_id}/presence', {
-      params: { path: { workspace_id: workspaceId.value } },
-      body: { conversation_id: conversation.value, doing: isWriting.value ? 'writing' : 'reading' },
-    })
+    tell(
+      api.PUT('/api/workspaces/{workspace_id}/presence', {
+        params: { path: { workspace_id: workspaceId.value } },
+        body: { conversation_id: conversation.value, doing: isWriting.value ? 'writing' : 'reading' },
+      }),
+    )
   }
 
   async function load(): Promise<void> {
@@ -45,19 +47,19 @@ export function usePresence(workspaceId: Ref<number>, me: Ref<number>, conversat
   }
 
   const timer = setInterval(() => {
-    tell()
+    say()
     const now = Date.now()
     const fresh = [...heard.value].filter(([, p]) => now - p.at < GONE_AFTER)
     if (fresh.length !== heard.value.size) heard.value = new Map(fresh)
     const late = [...answered.value].filter(([, p]) => now - p.at < JUST_FOR)
     if (late.length !== answered.value.size) answered.value = new Map(late)
   }, EVERY)
-  watch([workspaceId, conversation, isWriting], tell, { immediate: true })
+  watch([workspaceId, conversation, isWriting], say, { immediate: true })
   watch(workspaceId, () => void load(), { immediate: true })
   onScopeDispose(() => {
     clearInterval(timer)
     conversation.value = null
-    tell()
+    say()
   })
 
   /** The others, by the conversation they have open; whoever writes comes first. */

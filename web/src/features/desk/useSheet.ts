@@ -1,15 +1,24 @@
 /** The open conversation, and how much of it its reader has seen. */
-import { ref, watch, type Ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
+import { api, ApiProblem, take, tell } from '@/api/client'
 import type { Sheet } from '@/api/types'
 
+const AHEAD_AFTER = 60
+const TRUSTED_FOR = 10_000
+
 export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
-  const sheet = ref<Sheet | null>(null)
+  const sheet = shallowRef<Sheet | null>(null)
   const problem = ref<ApiProblem | null>(null)
   /** The newest trail number that the author has seen; stands still while something is being written. */
   const seenSeq = ref(0)
   /** Set by the composer: while it holds words, news is pointed out and not taken as seen. */
   const isHolding = ref(false)
+
+  /** Sheets looked up before they are asked for, so that walking and 'the next opens' wait for nothing. */
+  const ahead = new Map<number, { found: Sheet; at: number }>()
+  /** Look-ups on their way; one that is not in here any more when it comes is out of date. */
+  const underWay = new Map<number, symbol>()
+  let aheadTimer: ReturnType<typeof setTimeout> | undefined
 
   const at = (conversation: number) => ({
     params: { path: { workspace_id: workspaceId.value, conversation_id: conversation } },
@@ -19,10 +28,18 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
     const now = sheet.value
     if (!now) return
     seenSeq.value = now.conversation.seq
-    void api.PUT('/api/workspaces/{workspace_id}/conversations/{conversation_id}/read', {
-      ...at(now.conversation.id),
-      body: { seq: now.conversation.seq },
-    })
+    const { id, seq } = now.conversation
+    tell(api.PUT('/api/workspaces/{workspace_id}/conversations/{conversation_id}/read', { ...at(id), body: { seq } }))
+  }
+
+  const fetchSheet = (id: number): Promise<Sheet> => take(api.GET('/api/workspaces/{workspace_id}/conversations/{conversation_id}', at(id)))
+
+  function show(found: Sheet): void {
+    const isOther = sheet.value?.conversation.id !== found.conversation.id
+    problem.value = null
+    // Painting a sheet anew costs more than comparing it, and most look-ups find nothing new.
+    if (JSON.stringify(found) !== JSON.stringify(sheet.value)) sheet.value = found
+    if (isOther || (!isHolding.value && seenSeq.value < found.conversation.seq)) markSeen()
   }
 
   async function refetch(): Promise<void> {
@@ -32,14 +49,8 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
       return
     }
     try {
-      const found = await take(
-        api.GET('/api/workspaces/{workspace_id}/conversations/{conversation_id}', at(asked)),
-      )
-      if (id.value !== asked) return
-      const isOther = sheet.value?.conversation.id !== asked
-      sheet.value = found
-      problem.value = null
-      if (isOther || !isHolding.value) markSeen()
+      const found = await fetchSheet(asked)
+      if (id.value === asked) show(found)
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
       if (id.value !== asked) return
@@ -48,7 +59,53 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
     }
   }
 
-  watch([workspaceId, id], refetch, { immediate: true })
-  return { sheet, problem, seenSeq, isHolding, markSeen, refetch }
+  /** A conversation is not any more as it was looked up ahead; without a number: any of them. */
+  function forget(conversation?: number): void {
+    if (conversation === undefined) {
+      ahead.clear()
+      underWay.clear()
+    } else {
+      ahead.delete(conversation)
+      underWay.delete(conversation)
+    }
+  }
+
+  /** Have these at hand, once nothing else was asked for a moment. What fails is asked for again when it is opened. */
+  function lookAhead(conversations: number[]): void {
+    clearTimeout(aheadTimer)
+    aheadTimer = setTimeout(async () => {
+      for (const one of ahead.keys()) if (!conversations.includes(one)) ahead.delete(one)
+      for (const one of conversations) {
+        if (ahead.has(one) || underWay.has(one)) continue
+        const mine = Symbol()
+        underWay.set(one, mine)
+        try {
+          const found = await fetchSheet(one)
+          if (underWay.get(one) === mine) ahead.set(one, { found, at: Date.now() })
+        } catch (error) {
+          if (!(error instanceof ApiProblem)) throw error
+        } finally {
+          if (underWay.get(one) === mine) underWay.delete(one)
+        }
+      }
+    }, AHEAD_AFTER)
+  }
+
+  watch(
+    [workspaceId, id],
+    ([workspace], before) => {
+      if (workspace !== before?.[0]) forget()
+      const known = id.value === null ? undefined : ahead.get(id.value)
+      if (known) {
+        ahead.delete(known.found.conversation.id)
+        show(known.found)
+      }
+      // Notices say what has changed meanwhile; after a while they are not relied on.
+      if (!known || Date.now() - known.at > TRUSTED_FOR) void refetch()
+    },
+    { immediate: true },
+  )
+  onScopeDispose(() => clearTimeout(aheadTimer))
+  return { sheet, problem, seenSeq, isHolding, markSeen, refetch, forget, lookAhead }
 }
 export type SheetState = ReturnType<typeof useSheet>
