@@ -1,5 +1,6 @@
 """Builds the web application from the parts main gives it."""
 
+import asyncio
 import time
 import uuid
 from collections.abc import AsyncIterator
@@ -39,6 +40,7 @@ from sorta.api.routes import (
     texts,
 )
 from sorta.api.schemas.session import DemoAccount
+from sorta.core.suggesting import load_library
 from sorta.services.house import House
 from sorta.services.intake import Intake
 
@@ -94,6 +96,7 @@ def make_app(
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        await asyncio.to_thread(load_library)
         await house.open()
         await house.live.open()
         try:

@@ -35,11 +35,18 @@ class Suggestion:
     times: int
 
 
+def load_library() -> None:
+    """Load what learning needs: a second in which this process does nothing else, so best before it serves anybody."""
+    import sklearn.feature_extraction.text
+    import sklearn.pipeline
+    import sklearn.svm  # noqa: F401
+
+
 class Suggester:
     """Learns once from `answered`, newest last, and then ranks saved replies for a text."""
 
     def __init__(self, answered: Sequence[Answered]) -> None:
-        # Loading the library takes a second; only who asks for suggestions pays it.
+        # Here and not above: see load_library.
         from sklearn.feature_extraction.text import TfidfVectorizer
         from sklearn.pipeline import make_union
         from sklearn.svm import LinearSVC

@@ -69,20 +69,33 @@ export function sayDue(due: string | null, now: number): { words: string; late: 
   return left < 0 ? { words: `${sayLength(-left)} late`, late: true } : { words: sayLength(left), late: false }
 }
 
-const dayIn = (date: Date, zone: string): string => date.toLocaleDateString('en-GB', { timeZone: zone })
+/** Making a formatter takes a hundred times as long as using it, and a screen says some fifty times. */
+const formats = new Map<string, Intl.DateTimeFormat>()
+function format(date: Date, zone: string, parts: Intl.DateTimeFormatOptions): string {
+  const key = `${zone} ${Object.entries(parts).join()}`
+  let found = formats.get(key)
+  if (!found) formats.set(key, (found = new Intl.DateTimeFormat('en-GB', { ...parts, timeZone: zone })))
+  return found.format(date)
+}
+
+const sayDate = (date: Date, zone: string): string => format(date, zone, { day: 'numeric', month: 'numeric', year: 'numeric' })
+
+/** The weekday's name in the workspace's zone. */
+export const sayWeekday = (at: string, zone: string): string => format(new Date(at), zone, { weekday: 'long' })
 
 /** A time on the clock in the workspace's zone; with its day when that is not today. */
 export function sayTime(at: string, zone: string, now = Date.now()): string {
   const date = new Date(at)
-  const clock = date.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: zone })
-  if (dayIn(date, zone) === dayIn(new Date(now), zone)) return clock
-  const day = date.toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: zone })
-  return `${day} ${clock}`
+  const clock = format(date, zone, { hour: '2-digit', minute: '2-digit' })
+  if (sayDate(date, zone) === sayDate(new Date(now), zone)) return clock
+  return `${format(date, zone, { day: 'numeric', month: 'short' })} ${clock}`
 }
+
+const segmenter = new Intl.Segmenter(undefined, { granularity: 'grapheme' })
 
 /** A length of a text as a person counts it: grapheme clusters (UAX #29). */
 export function countGraphemes(text: string): number {
-  return [...new Intl.Segmenter(undefined, { granularity: 'grapheme' }).segment(text)].length
+  return [...segmenter.segment(text)].length
 }
 
 /** A file's size as people say it. */

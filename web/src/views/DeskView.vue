@@ -44,7 +44,7 @@ const route = useRoute()
 const router = useRouter()
 const session = useSession()
 const { members, directory, refetchAccounts, refetchDirectory } = useDirectory()
-const { now } = useClock(1000)
+const { now } = useClock()
 
 const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
@@ -59,7 +59,11 @@ const queue = useQueue(workspaceId, move, filters, computed(() => readOrder(rout
 const chosen = useSelection(queue.rows, openId, () => JSON.stringify([move.value, filters.value]))
 const saved = useViews(workspaceId)
 const state = useSheet(workspaceId, openId)
-const acts = useActs(workspaceId, (id) => void state.refetch().then(() => queue.refresh([id])))
+/** One's own act shows at once on the sheet; the list hears of it by the notice that everybody gets. */
+const acts = useActs(workspaceId, (id, body) => {
+  if (!body || !isDoneWith(body)) void state.refetch()
+  if (!connected.value) void queue.refresh([id])
+})
 const composer = useComposer(workspaceId, state, acts, maySort)
 const hereId = ref<number | null>(null)
 watch(openId, (id) => (hereId.value = id), { immediate: true })
@@ -162,11 +166,11 @@ function whereTo(body: Act): Move | undefined {
   const isSorted = body.act === 'keep' || (body.act === 'assign' && body.owner_id !== me.value)
   return isSorted && move.value === 'unsorted' ? 'our_move' : undefined
 }
+const isDoneWith = (body: Act): boolean => ![undefined, move.value].includes(whereTo(body))
 async function act(body: Act, words: string): Promise<void> {
   const id = openId.value
   if (id === null || !(await acts.act(id, body, words))) return
-  const to = whereTo(body)
-  if (to && to !== move.value) finish(id)
+  if (isDoneWith(body)) finish(id)
 }
 async function actOnAll(body: Act, words: string): Promise<void> {
   isGivingAll.value = false
@@ -370,7 +374,7 @@ const doables = computed<Doable[]>(() => {
             <button type="button" class="ml-auto font-semibold text-pine underline" @click="isMarginOpen = true">Margin</button>
           </div>
           <SheetHead ref="head" :sheet="state.sheet.value" :zone="zone" :now="now" :me="me" :may-sort="maySort" :present="presence.others.value.get(openId) ?? []" @act="act" />
-          <SheetScript :sheet="state.sheet.value" :zone="zone" :now="now" :seen-seq="state.seenSeq.value" :is-holding="state.isHolding.value" :may-sort="maySort" :may-moderate="session.may('moderate')" @again="composer.restore" @thread="isSeeingThread = true" @moderate="moderate" @correct="(m) => (correcting = m)" @translate="translate" />
+          <SheetScript :sheet="state.sheet.value" :zone="zone" :seen-seq="state.seenSeq.value" :is-holding="state.isHolding.value" :may-sort="maySort" :may-moderate="session.may('moderate')" @again="composer.restore" @thread="isSeeingThread = true" @moderate="moderate" @correct="(m) => (correcting = m)" @translate="translate" />
           <Composer ref="pen" :composer="composer" :workspace-id="workspaceId" :sheet="state.sheet.value" :may-sort="maySort" :person-name="state.sheet.value.conversation.person_name" :can-translate="directory?.can_translate ?? false" :zone="zone" :me="me" @sent="onSent" />
         </div>
         <div class="min-h-0 flex-col" :class="isMarginOpen ? 'flex' : 'hidden xl:flex'">

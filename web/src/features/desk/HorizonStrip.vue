@@ -3,7 +3,7 @@
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Horizon, Slot } from '@/api/types'
-import { sayTime } from '@/lib/words'
+import { sayTime, sayWeekday } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; zone: string; from: string | undefined; until: string | undefined; isLate: boolean }>()
 const emit = defineEmits<{ select: [from: string, until: string]; late: []; clear: [] }>()
@@ -40,7 +40,7 @@ const MOST = 5
 const marks = (s: Slot): number[] => [3, 2, 1, 0].flatMap((p) => Array.from({ length: s.dues[p] ?? 0 }, () => p)).slice(0, MOST)
 const clock = (at: string): string => sayTime(at, props.zone).slice(-5)
 const isHour = (s: Slot): boolean => clock(s.starts).endsWith(':00')
-const dayOf = (at: string): string => new Date(at).toLocaleDateString('en-GB', { timeZone: props.zone, weekday: 'long' })
+const dayOf = (at: string): string => sayWeekday(at, props.zone)
 /** The day's name after a fold. */
 const opens = (n: number): string => {
   const slots = horizon.value?.slots ?? []

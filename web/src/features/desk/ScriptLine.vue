@@ -3,13 +3,16 @@
 import { computed } from 'vue'
 import type { CameBack, Message, Moderation } from '@/api/types'
 import FileChips from '@/components/ui/FileChips.vue'
+import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayLanguage } from '@/lib/filters'
 import { MODERATION, sayTime } from '@/lib/words'
 
-const props = defineProps<{ message: Message; zone: string; now: number; isNew: boolean; networkName: string; sentAs?: string | undefined; maySort: boolean; mayModerate: boolean }>()
+const props = defineProps<{ message: Message; zone: string; isNew: boolean; networkName: string; sentAs?: string | undefined; maySort: boolean; mayModerate: boolean }>()
 defineEmits<{ again: [back: CameBack]; moderate: [what: Moderation]; correct: []; translate: [] }>()
 const { sayMember, directory } = useDirectory()
+/** Counts the seconds before an answer goes out; read by such lines only. */
+const { now } = useClock(1000)
 const mayTranslate = computed(() => directory.value?.can_translate && props.message.inbound && props.message.language !== 'en' && !props.message.translations.length)
 
 const speaker = computed(() => {
@@ -31,7 +34,7 @@ const delivery = computed(() => {
   const m = props.message
   switch (m.delivery) {
     case 'queued': {
-      const left = Math.ceil((Date.parse(m.not_before ?? '') - props.now) / 1000)
+      const left = Math.ceil((Date.parse(m.not_before ?? '') - now.value) / 1000)
       return left > 0 ? `Sending in ${left} s, ${audience.value}` : `Sending, ${audience.value}`
     }
     case 'sending':

@@ -6,7 +6,7 @@ import { useDirectory } from '@/composables/useDirectory'
 import PostCard from './PostCard.vue'
 import ScriptLine from './ScriptLine.vue'
 
-const props = defineProps<{ sheet: Sheet; zone: string; now: number; seenSeq: number; isHolding: boolean; maySort: boolean; mayModerate: boolean }>()
+const props = defineProps<{ sheet: Sheet; zone: string; seenSeq: number; isHolding: boolean; maySort: boolean; mayModerate: boolean }>()
 defineEmits<{ again: [back: CameBack]; thread: []; moderate: [message: Message, what: Moderation]; correct: [message: Message]; translate: [message: Message] }>()
 const { byNetwork } = useDirectory()
 const box = ref<HTMLElement | null>(null)
@@ -23,9 +23,9 @@ async function toEnd(): Promise<void> {
 watch(
   [() => props.sheet.conversation.id, () => props.sheet.messages.length],
   ([id], before) => {
-    const el = box.value
-    const isAtEnd = !el || el.scrollHeight - el.scrollTop - el.clientHeight < 120
-    if (id !== before?.[0] || isAtEnd) void toEnd()
+    // Measuring lays the page out, which is saved where it does not matter.
+    const isAtEnd = (el: HTMLElement): boolean => el.scrollHeight - el.scrollTop - el.clientHeight < 120
+    if (id !== before?.[0] || !box.value || isAtEnd(box.value)) void toEnd()
   },
   { immediate: true },
 )
@@ -37,6 +37,6 @@ watch(
       Replies from {{ sheet.account.name }} wait: {{ sheet.account.paused_reason }} An Owner can give it a new token in Setup.
     </p>
     <PostCard v-if="sheet.post" :post="sheet.post" :zone="zone" :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''" @thread="$emit('thread')" />
-    <ScriptLine v-for="m in sheet.messages" :key="m.id" :message="m" :zone="zone" :now="now" :is-new="newMessages.has(m.id)" :sent-as="m.inbound || m.account_id === sheet.account.id ? undefined : sheet.senders.find((s) => s.id === m.account_id)?.name" :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''" :may-sort="maySort" :may-moderate="mayModerate" @again="$emit('again', $event)" @moderate="(what) => $emit('moderate', m, what)" @correct="$emit('correct', m)" @translate="$emit('translate', m)" />
+    <ScriptLine v-for="m in sheet.messages" :key="m.id" :message="m" :zone="zone" :is-new="newMessages.has(m.id)" :sent-as="m.inbound || m.account_id === sheet.account.id ? undefined : sheet.senders.find((s) => s.id === m.account_id)?.name" :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''" :may-sort="maySort" :may-moderate="mayModerate" @again="$emit('again', $event)" @moderate="(what) => $emit('moderate', m, what)" @correct="$emit('correct', m)" @translate="$emit('translate', m)" />
   </div>
 </template>

@@ -19,7 +19,7 @@ export interface DoneAct {
 }
 const AT_ONCE = 50
 
-export function useActs(workspaceId: Ref<number>, after: (conversation: number) => void) {
+export function useActs(workspaceId: Ref<number>, after: (conversation: number, body?: Act) => void) {
   const done = ref<DoneAct | null>(null)
   const problem = ref<string | null>(null)
   let timer: ReturnType<typeof setTimeout> | undefined
@@ -58,7 +58,7 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number) 
     )
     if (made) {
       remember({ conversation, seq: made.seq, words })
-      after(conversation)
+      after(conversation, body)
     }
     return made !== null
   }

@@ -6,6 +6,7 @@ import { computed, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Counts, Move, Row } from '@/api/types'
 import { layOut, type Line } from '@/lib/bands'
+import { inOrder } from '@/lib/order'
 import { toApi, type Filters, type Order } from '@/lib/filters'
 
 const PAGE = 100
@@ -38,6 +39,9 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>, filters: Ref
   const isFirst = ref(true)
   const ended = ref(false)
   const problem = ref<string | null>(null)
+  const countsOrder = inOrder()
+  /** How far those had come that one's own acts took out of the list: an older look-up must not bring them back. */
+  const gone = new Map<number, number>()
   let loading = false
   let turn = 0
 
@@ -54,9 +58,11 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>, filters: Ref
   const path = () => ({ workspace_id: workspaceId.value })
 
   async function fetchCounts(): Promise<void> {
-    const mine = asked.value
-    const found = await take(api.GET('/api/workspaces/{workspace_id}/counts', { params: { path: path(), query: mine } }))
-    if (mine === asked.value) counts.value = found
+    const turn = countsOrder.ask()
+    const query = asked.value
+    const found = await take(api.GET('/api/workspaces/{workspace_id}/counts', { params: { path: path(), query } }))
+    // Opening a conversation makes the filters anew, with the same in them.
+    if (JSON.stringify(query) === JSON.stringify(asked.value) && countsOrder.isNews(turn)) counts.value = found
   }
 
   async function fetchPage(after: Row | undefined): Promise<Row[]> {
@@ -124,6 +130,7 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>, filters: Ref
       const last = rows.value.at(-1)
       for (const row of page.rows) {
         const at = rows.value.findIndex((r) => r.id === row.id)
+        if (row.seq < (rows.value[at]?.seq ?? 0) || row.seq <= (gone.get(row.id) ?? -1)) continue
         waiting.value = waiting.value.filter((r) => r.id !== row.id)
         if (at >= 0) rows.value[at] = row
         else if (row.move === move.value && !isFiltered.value && (ended.value || !last || COMPARE[order.value](row, last) < 0))
@@ -170,6 +177,8 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>, filters: Ref
 
   /** One's own act has moved this conversation on: it leaves the list at once. */
   function remove(id: number): void {
+    const row = rows.value.find((r) => r.id === id)
+    if (row) gone.set(id, row.seq)
     rows.value = rows.value.filter((r) => r.id !== id)
   }
 

@@ -2,6 +2,7 @@
 import { onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { api, ApiProblem, take, tell } from '@/api/client'
 import type { Sheet } from '@/api/types'
+import { inOrder } from '@/lib/order'
 
 const AHEAD_AFTER = 60
 const TRUSTED_FOR = 10_000
@@ -18,6 +19,7 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
   const ahead = new Map<number, { found: Sheet; at: number }>()
   /** Look-ups on their way; one that is not in here any more when it comes is out of date. */
   const underWay = new Map<number, symbol>()
+  const order = inOrder()
   let aheadTimer: ReturnType<typeof setTimeout> | undefined
 
   const at = (conversation: number) => ({
@@ -48,9 +50,10 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
       sheet.value = null
       return
     }
+    const turn = order.ask()
     try {
       const found = await fetchSheet(asked)
-      if (id.value === asked) show(found)
+      if (id.value === asked && order.isNews(turn)) show(found)
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
       if (id.value !== asked) return
