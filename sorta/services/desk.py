@@ -23,11 +23,15 @@ from sorta.services.house import House, Scope
 from sorta.services.links import get_link_length
 from sorta.services.trail import Open, read_facts
 from sorta.store import accounts, desk, people, persons, scheduled, trail
+from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
 LONGEST_PAGE = 200
 #: How many conversations one act can be done to from a filter.
 MOST_AT_ONCE = 5000
+#: For how long it is remembered that words are common, and of how many.
+COMMON_FOR = timedelta(minutes=10)
+MOST_REMEMBERED = 2000
 #: A member nobody has heard of for this long has left the desk.
 PRESENT_FOR = timedelta(seconds=25)
 
@@ -63,8 +67,19 @@ async def list_rows(
             order=order,
             after=after,
             limit=min(limit, LONGEST_PAGE),
+            are_common="words" in wanted and await _are_common(house, conn, wanted["words"], now),
         )
     return f'{{"rows":{rows}}}'
+
+
+async def _are_common(house: House, conn: Conn, words: str, now: datetime) -> bool:
+    """Remembered for a while: it goes by statistics that seldom change, and asking takes as long as the page."""
+    known = house.common_words.get(words)
+    if known is None or now - known[0] > COMMON_FOR:
+        if len(house.common_words) >= MOST_REMEMBERED:
+            house.common_words.clear()
+        known = house.common_words[words] = (now, await desk.are_common(conn, words))
+    return known[1]
 
 
 async def list_ids(house: House, scope: Scope, *, filters: Mapping[str, Any], now: datetime) -> list[int]:

@@ -3,7 +3,7 @@
 import asyncio
 from collections.abc import Awaitable, Callable, Mapping
 from dataclasses import dataclass, field
-from datetime import timedelta
+from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from sorta.core.permissions import HeldRole, Permission, check_permission
@@ -38,6 +38,8 @@ class House:
     books: dict[int, object] = field(default_factory=dict)
     #: What suggests saved replies in each workspace, with how much it has learned from; services.texts keeps it.
     suggesters: dict[int, tuple[int, Suggester]] = field(default_factory=dict)
+    #: Whether words stand in most messages, with when that was asked; services.desk keeps it.
+    common_words: dict[str, tuple[datetime, bool]] = field(default_factory=dict)
     #: Sends mail; without it alerts stay in the application. `address` is where Sorta is reached: by members, and by those who open its short links.
     post: MailPost | None = None
     #: What whoever passes mail on to us signs with; without it no answers come in by mail.

@@ -14,7 +14,7 @@ SQL = db.Statements("overview")
 DIMENSIONS: dict[str, LiteralString] = {
     "account": "c.account_id::text",
     "kind": "c.kind",
-    "tag": "coalesce(t.tag_id::text, '')",
+    "tag": "coalesce(t.value::text, '')",
     "owner": "coalesce(c.owner_id::text, '')",
     "team": "coalesce(c.team_id::text, '')",
     "priority": "c.priority::text",
@@ -22,7 +22,9 @@ DIMENSIONS: dict[str, LiteralString] = {
     "band": "case when c.due is null then 'not_due' when c.due < %(now)s then 'late' when c.due < %(hour)s then 'within_hour' when c.due < %(today)s then 'later_today' else 'after_today' end",
     "sentiment": "coalesce(c.sentiment_band::text, '')",
 }
-_TAGS: LiteralString = "left join conversation_tag t on t.workspace_id = %(workspace_id)s and t.conversation_id = c.id"
+_TAGS: LiteralString = (
+    "left join filing t on t.workspace_id = %(workspace_id)s and t.conversation_id = c.id and t.under = 'tag'"
+)
 
 
 def make_cross(row: str, column: str, names: Iterable[str]) -> LiteralString:

@@ -31,7 +31,7 @@ from sorta.core.rules import (
     TellMembers,
 )  # fmt: skip
 from sorta.core.targets import Priority
-from sorta.services import acts, alerts, delivery, ingest, intake, outgoing, review, rules, sorting, team, trials
+from sorta.services import acts, alerts, delivery, desk, ingest, intake, outgoing, review, rules, sorting, team, trials
 from sorta.services.trail import find_mismatches
 from sorta.store import rules as store
 from sorta.store import trail
@@ -85,6 +85,11 @@ async def test_every_effect_is_in_the_trail_with_the_rule_and_the_words(world: W
         [tag],
         [mara],
     )
+    # Also the lists that filters make know what it arrived with.
+    for filters in ({"tag": [tag]}, {"person_tag": [tag]}, {"watched": True}):
+        wanted = {"move": "our_move", **filters}
+        page = await desk.list_rows(world.house, world.scopes["mara"], filters=wanted, order="due", cursor=None, limit=9, now=world.now)  # fmt: skip
+        assert [r["id"] for r in desk.read_rows(page)] == [id], filters
     found = (await events(world, id))[1:]
     assert [e.kind for e in found] == [
         "prioritised", "tagged", "person_tagged", "assigned", "moderated", "moderated", "watched", "alerted",

@@ -9,7 +9,7 @@ from sorta.core.moves import SettledAs
 from sorta.core.ports import Moderation
 from sorta.core.targets import Priority
 from sorta.networks.abilities import TABLE
-from sorta.services import acts, delivery, desk, moderation, reading, sorting
+from sorta.services import acts, delivery, desk, moderation, profiles, reading, sorting
 from sorta.services.trail import find_mismatches
 from tests.world import World
 
@@ -66,6 +66,49 @@ async def test_tags_teams_and_watching_sort_filter_and_undo(world: World) -> Non
         await acts.tag(house, world.scopes["ana"], b, name="brand new", on=True, now=world.now)
     with pytest.raises(NotAllowed):
         await acts.watch(house, world.scopes["lise"], b, on=True, now=world.now)
+
+
+_MISFILED = """
+with should as (
+  select f.under, f.value, c.id, c.move, c.sort_due, c.sort_rank from conversation c cross join lateral (
+    select 'tag' as under, unnest(c.tags) as value union all select 'watch', unnest(c.watchers)
+    union all select 'person_tag', t.tag_id from person_tag t where t.person_id = c.person_id) f),
+has as (select under, value, conversation_id, its_move, its_due, its_rank from filing)
+(table should except table has) union all (table has except table should)
+"""
+
+
+async def check_filing(world: World, count: int) -> None:
+    """Conversations are filed under what they have, at the move and due they have, and under nothing else."""
+    async with world.house.db.transact(world.workspace_id) as conn:
+        assert await (await conn.execute(_MISFILED)).fetchall() == []
+        assert await (await conn.execute("select count(*) from filing")).fetchone() == (count,)
+
+
+async def test_conversations_are_filed_under_tags_watchers_and_their_persons_tags(world: World) -> None:
+    house, mara, ilse = world.house, world.scopes["mara"], world.scopes["ilse"]
+    a, b = await world.hear("One", handle="ann"), await world.hear("Two", handle="bea")
+    await acts.tag(house, mara, a, name="noise", on=True, now=world.now)
+    await acts.watch(house, mara, a, on=True, now=world.now)
+    await acts.tag_person(house, mara, a, name="school", on=True, now=world.now)
+    await check_filing(world, 3)
+    school = next(t["id"] for t in (await sorting.get_directory(house, mara))["tags"] if t["name"] == "school")
+    d = await world.hear("Four", handle="ann")
+    assert await rows(world, person_tag=[school]) == [d]
+    await acts.prioritise(house, mara, d, priority=Priority.URGENT, now=world.now)
+    await acts.settle(house, mara, a, how=SettledAs.ANSWERED, now=world.now)
+    await check_filing(world, 4)
+    first, second = (await world.row(b))["person_id"], (await world.row(a))["person_id"]
+    joining = await profiles.join(house, mara, first, second, world.now)
+    await check_filing(world, 5)
+    assert set(await rows(world, person_tag=[school])) == {b}
+    assert set(await rows(world, move="our_move", person_tag=[school])) == {d}
+    await profiles.take_apart(house, mara, joining, world.now)
+    await check_filing(world, 4)
+    await acts.tag_person(house, ilse, d, name="school", on=False, now=world.now)
+    await acts.watch(house, mara, a, on=False, now=world.now)
+    await acts.tag(house, mara, a, name="noise", on=False, now=world.now)
+    await check_filing(world, 0)
 
 
 async def test_a_correction_wins_is_counted_and_undone(world: World) -> None:
