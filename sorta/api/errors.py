@@ -35,7 +35,7 @@ _KINDS: dict[type[errors.SortaError], tuple[int, str, str]] = {
     errors.SignInRefused: (401, "sign-in", "Sign in"),
     errors.TooManyTries: (429, "too-many-tries", "Too many tries"),
     errors.Invalid: (422, "invalid", "That cannot be used"),
-    errors.Impossible: (422, "impossible", "The network cannot do that"),
+    errors.Impossible: (422, "impossible", "That cannot be done here"),
     errors.MovedOn: (409, "moved-on", "The conversation moved on"),
     errors.NeedsApproval: (409, "needs-approval", "Approval is needed"),
     errors.TooLate: (409, "too-late", "Too late"),

@@ -51,7 +51,7 @@ class Invalid(SortaError):
 
 
 class Impossible(SortaError):
-    """What was asked for is outside the network's abilities."""
+    """What was asked for cannot be done: the network has no such ability, or this installation lacks a part for it."""
 
 
 class MovedOn(SortaError):

@@ -4,6 +4,7 @@ RFC 3834. Used by services.advice.
 Nothing of a letter is ever shown as HTML: where there is no plain text, its HTML is reduced to text with nh3.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from email import message_from_bytes, policy
 from email.message import EmailMessage
@@ -84,9 +85,10 @@ def list_answered(in_reply_to: str, references: str) -> tuple[str, ...]:
     return tuple(dict.fromkeys([*direct, *reversed(chain)]))
 
 
-def thread(message_id: str, references: str) -> str:
-    """The References of an answer to a letter: its own References and its Message-ID (RFC 5322, 3.6.4)."""
-    return " ".join([*regex.findall(r"<[^<>\s]+>", references), message_id])
+def thread(message_id: str, answers: Sequence[str]) -> str:
+    """The References of an answer to a letter: what that letter answers (nearest first, as `list_answered` has it), from the
+    beginning, and its own Message-ID (RFC 5322, 3.6.4)."""
+    return " ".join([*reversed(answers), message_id])
 
 
 def find_automatic(message: EmailMessage) -> str | None:

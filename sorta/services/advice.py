@@ -28,7 +28,7 @@ from sorta.core.advice import (
     write_request,
 )
 from sorta.core.errors import Impossible, NotFound, TooLate, Unreadable
-from sorta.core.letters import LetterRead, read_letter
+from sorta.core.letters import LetterRead, read_letter, thread
 from sorta.core.permissions import Permission
 from sorta.core.ports import Letter, LetterRefused, Unreachable
 from sorta.core.retry import GiveUp, decide_retry
@@ -243,7 +243,8 @@ async def _write(house: House, conn: Conn, workspace_id: int, row: Mapping[str, 
         text=text,
         sender_name=f"{asker}, {workspace['name']}",
         reply_to=make_reply_address(house.post.sender, workspace_id, row["token"]),
-        in_reply_to=before,
+        in_reply_to=before.message_id if before else None,
+        references=thread(before.message_id, before.answers) if before else None,
         by_program=False,
     )
 
@@ -293,6 +294,7 @@ async def _keep(
             "own": letter.own,
             "quoted": letter.quoted,
             "automatic": letter.automatic,
+            "answers": list(letter.answers),
             "at": now,
         },
     )

@@ -253,8 +253,9 @@ async def set_draft(
     shared: bool,
     now: datetime,
     files: Sequence[int] = (),
+    account: int | None = None,
 ) -> None:
-    """Keep what the member is typing and the files beside it, for themselves or to be seen by colleagues; neither words
+    """Keep what the member is typing, the files beside it and the account that is to answer, for themselves or to be seen by colleagues; neither words
     nor files forgets it."""
     scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as conn:
@@ -271,6 +272,7 @@ async def set_draft(
                 body=body,
                 shared=shared,
                 attachments=list(files),
+                account=account,
                 now=now,
             )
         else:

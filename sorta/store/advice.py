@@ -1,5 +1,6 @@
 """Questions outside and what came back. Used by services.advice."""
 
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -7,6 +8,14 @@ from sorta.store import db
 from sorta.store.db import Conn
 
 SQL = db.Statements("advice")
+
+
+@dataclass(frozen=True, kw_only=True)
+class LastLetter:
+    """The last letter of somebody asked, and what it answers, nearest first."""
+
+    message_id: str
+    answers: list[str]
 
 
 async def add_advice(conn: Conn, workspace_id: int, values: dict[str, Any]) -> int:
@@ -74,7 +83,6 @@ async def add_answer(conn: Conn, workspace_id: int, values: dict[str, Any]) -> b
     return await db.fetch_value(conn, SQL.add_answer, given) is not None
 
 
-async def get_thread(conn: Conn, workspace_id: int, conversation_id: int, to_address: str) -> str | None:
+async def get_thread(conn: Conn, workspace_id: int, conversation_id: int, to_address: str) -> LastLetter | None:
     values = {"workspace_id": workspace_id, "conversation_id": conversation_id, "to_address": to_address}
-    found: str | None = await db.fetch_value(conn, SQL.get_thread, values)
-    return found
+    return await db.fetch_one(conn, LastLetter, SQL.get_thread, values)

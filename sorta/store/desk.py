@@ -197,6 +197,7 @@ class Draft:
     body: str
     shared: bool
     attachments: list[int]
+    account: int | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -295,6 +296,7 @@ async def set_draft(
     body: str,
     shared: bool,
     attachments: list[int],
+    account: int | None,
     now: datetime,
 ) -> None:
     values = {
@@ -305,6 +307,7 @@ async def set_draft(
         "body": body,
         "shared": shared,
         "attachments": attachments,
+        "account": account,
         "now": now,
     }
     await db.execute(conn, SQL.set_draft, values)

@@ -149,7 +149,10 @@ async def test_a_draft_is_kept_until_it_is_sent(mara: Client, world: World) -> N
     draft = {"mode": "private", "body": "Half a sen", "shared": False}
     await mara.put(url(world, f"conversations/{id}/draft"), json=draft)
     sheet = url(world, f"conversations/{id}")
-    assert (await mara.get(sheet)).json()["draft"] == {**draft, "attachments": []}
+    assert (await mara.get(sheet)).json()["draft"] == {**draft, "attachments": [], "account": None}
+    for account, kept in ((world.accounts["commonfold"].id, world.accounts["commonfold"].id), (999_999, None)):
+        await mara.put(f"{sheet}/draft", json={**draft, "account": account})
+        assert (await mara.get(sheet)).json()["draft"]["account"] == kept
     await mara.post(f"{sheet}/replies", json={"public": False, "text": "Whole.", "seen_seq": 1})
     assert (await mara.get(sheet)).json()["draft"] is None
     await mara.put(f"{sheet}/draft", json={**draft, "body": "  "})

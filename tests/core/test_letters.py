@@ -27,10 +27,10 @@ def test_the_thread_of_rfc_5322s_appendix() -> None:
     assert (read.sender, read.sender_name, read.subject) == ("jdoe@machine.example", "John Doe", "Saying Hello")
     assert read.recipients == ("mary@example.net",)
     assert read.own == 'This is a message just to say hello.\nSo, "Hello".'
-    assert thread("<1234@local.machine.example>", "") == "<1234@local.machine.example>"
+    assert thread("<1234@local.machine.example>", ()) == "<1234@local.machine.example>"
     third = list_answered("<3456@example.net>", "<1234@local.machine.example> <3456@example.net>")
     assert third == ("<3456@example.net>", "<1234@local.machine.example>")
-    chain = thread("<3456@example.net>", "<1234@local.machine.example>")
+    chain = thread("<3456@example.net>", ("<1234@local.machine.example>",))
     assert chain == "<1234@local.machine.example> <3456@example.net>"
 
 

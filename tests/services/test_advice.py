@@ -205,7 +205,13 @@ async def test_asked_again_it_goes_on_from_their_last_letter(world: World, box: 
     await ask(world, id, question="And how long will it take?")
     await send(world)
     assert box.letters[1]["In-Reply-To"] == first["Message-ID"]
-    assert box.letters[1]["References"] == first["Message-ID"]
+    assert box.letters[1]["References"].split() == [box.letters[0]["Message-ID"], first["Message-ID"]]
+    await deliver(world, bytes(answer(box.letters[1], "About a week.")))
+    await ask(world, id, question="May it stay in the pool?")
+    await send(world)
+    chain = box.letters[2]["References"].split()
+    assert chain[:3] == [box.letters[0]["Message-ID"], first["Message-ID"], box.letters[1]["Message-ID"]]
+    assert chain[3:] == [box.letters[2]["In-Reply-To"]]
 
 
 @pytest.mark.parametrize(

@@ -68,7 +68,15 @@ async def set_read(house: HouseDep, scope: ScopeDep, conversation_id: int, body:
 async def set_draft(house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.Draft) -> None:
     """Keep what one is typing."""
     await desk.set_draft(
-        house, scope, conversation_id, mode=body.mode, body=body.body, shared=body.shared, files=body.files, now=now
+        house,
+        scope,
+        conversation_id,
+        mode=body.mode,
+        body=body.body,
+        shared=body.shared,
+        files=body.files,
+        account=body.account,
+        now=now,
     )
 
 

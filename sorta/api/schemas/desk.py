@@ -279,12 +279,13 @@ class Person(BaseModel):
 
 
 class Draft(BaseModel):
-    """What one is typing; `shared` shows it to colleagues, `files` stand beside it."""
+    """What one is typing; `shared` shows it to colleagues, `files` stand beside it, `account` is to answer instead."""
 
     mode: Literal["public", "private", "note"]
     body: str = Field(max_length=20000)
     shared: bool = False
     files: list[int] = Field([], max_length=20)
+    account: int | None = None
 
 
 class KeptDraft(BaseModel):
@@ -294,6 +295,7 @@ class KeptDraft(BaseModel):
     body: str
     shared: bool
     attachments: list[Attachment]
+    account: int | None
 
 
 class SharedDraft(BaseModel):

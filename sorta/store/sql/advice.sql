@@ -42,12 +42,13 @@ select id from advice
 where workspace_id = %(workspace_id)s and state in ('sending', 'asked') and wait_until <= %(now)s limit 200;
 
 -- add_answer: something that came back; the same letter twice is one
-insert into advice_answer (workspace_id, advice_id, message_id, sender, sender_name, subject, own, quoted, automatic, at)
+insert into advice_answer (workspace_id, advice_id, message_id, sender, sender_name, subject, own, quoted, automatic, answers,
+  at)
 values (%(workspace_id)s, %(advice_id)s, %(message_id)s, %(sender)s, %(sender_name)s, %(subject)s, %(own)s, %(quoted)s,
-  %(automatic)s, %(at)s)
+  %(automatic)s, %(answers)s, %(at)s)
 on conflict do nothing returning id;
 
 -- get_thread: the latest letter that came back in a conversation from an address, to write on from
-select r.message_id from advice_answer r join advice a on a.id = r.advice_id
+select r.message_id, r.answers from advice_answer r join advice a on a.id = r.advice_id
 where a.workspace_id = %(workspace_id)s and a.conversation_id = %(conversation_id)s and a.to_address = %(to_address)s
   and r.automatic is null order by r.at desc, r.id desc limit 1;

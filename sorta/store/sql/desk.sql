@@ -80,14 +80,15 @@ values (%(member_id)s, %(conversation_id)s, %(workspace_id)s, %(seq)s)
 on conflict (member_id, conversation_id) do update set seq = greatest(r.seq, excluded.seq);
 
 -- set_draft: keeps what a member is typing
-insert into draft (member_id, conversation_id, workspace_id, mode, body, shared, attachments, updated_at)
-values (%(member_id)s, %(conversation_id)s, %(workspace_id)s, %(mode)s, %(body)s, %(shared)s, %(attachments)s, %(now)s)
+insert into draft (member_id, conversation_id, workspace_id, mode, body, shared, attachments, account_id, updated_at)
+values (%(member_id)s, %(conversation_id)s, %(workspace_id)s, %(mode)s, %(body)s, %(shared)s, %(attachments)s,
+  (select a.id from account a where a.workspace_id = %(workspace_id)s and a.id = %(account)s), %(now)s)
 on conflict (member_id, conversation_id) do update
   set mode = excluded.mode, body = excluded.body, shared = excluded.shared, attachments = excluded.attachments,
-    updated_at = excluded.updated_at;
+    account_id = excluded.account_id, updated_at = excluded.updated_at;
 
 -- get_draft: what a member was typing here
-select mode, body, shared, attachments from draft where workspace_id = %(workspace_id)s and member_id = %(member_id)s
+select mode, body, shared, attachments, account_id as account from draft where workspace_id = %(workspace_id)s and member_id = %(member_id)s
   and conversation_id = %(conversation_id)s;
 
 -- list_shared_drafts: what colleagues show of what they are typing here

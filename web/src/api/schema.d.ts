@@ -3270,9 +3270,11 @@ export interface components {
         };
         /**
          * Draft
-         * @description What one is typing; `shared` shows it to colleagues, `files` stand beside it.
+         * @description What one is typing; `shared` shows it to colleagues, `files` stand beside it, `account` is to answer instead.
          */
         Draft: {
+            /** Account */
+            account?: number | null;
             /** Body */
             body: string;
             /**
@@ -3963,6 +3965,8 @@ export interface components {
          * @description What one was typing here.
          */
         KeptDraft: {
+            /** Account */
+            account: number | null;
             /** Attachments */
             attachments: components["schemas"]["Attachment"][];
             /** Body */

@@ -21,6 +21,10 @@ const { needs, asks, text, mode, current, length, isTooLong, hasNews, problem, i
 const { files, coming, problem: fileProblem } = attachments
 /** A public reply can come from another account of the network; which one is always said. */
 const senders = computed(() => (mode.value === 'public' && props.sheet.senders.length > 1 ? props.sheet.senders : []))
+function chooseSender(account: number): void {
+  sender.value = account
+  props.composer.onType()
+}
 const otherSender = computed(() => (senders.value.length ? props.sheet.senders.find((s) => s.id === sender.value && s.id !== props.sheet.account.id) : undefined))
 /** Where files can go along: not into a note, and not on every network. */
 const mayAttach = computed(() => props.sheet.can_attach && mode.value !== 'note')
@@ -171,7 +175,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           {{ length.toLocaleString('en') }} of {{ current?.limit.toLocaleString('en') }}
         </span>
         <span v-else>Stays in the margin</span>
-        <label v-if="senders.length" class="flex items-center gap-1">as <select :value="sender ?? sheet.account.id" class="max-w-40 truncate rounded border border-rule bg-sheet px-1 py-px text-ink" data-test="sender" @change="sender = Number(($event.target as HTMLSelectElement).value)"><option v-for="s in senders" :key="s.id" :value="s.id">{{ s.name }}{{ s.paused_reason ? ' (paused)' : '' }}</option></select></label>
+        <label v-if="senders.length" class="flex items-center gap-1">as <select :value="sender ?? sheet.account.id" class="max-w-40 truncate rounded border border-rule bg-sheet px-1 py-px text-ink" data-test="sender" @change="chooseSender(Number(($event.target as HTMLSelectElement).value))"><option v-for="s in senders" :key="s.id" :value="s.id">{{ s.name }}{{ s.paused_reason ? ' (paused)' : '' }}</option></select></label>
         <EmojiButton @pick="addEmoji" @close="area?.focus()" />
         <template v-if="mayAttach">
           <button type="button" class="rounded p-1 hover:bg-fold" aria-label="Add a file" title="Add a picture or a file; or paste or drop it" data-test="add-file" @click="chooser?.click()"><Paperclip :size="15" aria-hidden="true" /></button>

@@ -61,7 +61,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   const drafts = useDrafts(workspaceId, state.forget, (id, reason) => {
     if (id === conversation) problem.value = `What you write is not kept: ${reason}`
   })
-  const hold = (): KeptDraft => ({ mode: mode.value, body: text.value, shared: shared.value, attachments: attachments.files.value })
+  const hold = (): KeptDraft => ({ mode: mode.value, body: text.value, shared: shared.value, attachments: attachments.files.value, account: sender.value })
   function keepNow(): void {
     clearTimeout(keepTimer)
     if (conversation !== null && maySort.value) drafts.keep(conversation, hold())
@@ -82,7 +82,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
       shared.value = draft?.shared ?? false
       written.value = null
       savedReply.value = null
-      sender.value = null
+      sender.value = sheet?.senders.some((s) => s.id === draft?.account) ? (draft?.account ?? null) : null
       attachments.set(draft?.attachments ?? [])
       mode.value = sheet ? (draft?.mode ?? chooseMode(sheet)) : 'note'
       isWriting.value = false

@@ -16,7 +16,7 @@ export function useDrafts(workspaceId: Ref<number>, onKept: (conversation: numbe
     const path = { workspace_id: workspaceId.value, conversation_id: id }
     for (let draft = held.get(id); draft; draft = held.get(id)) {
       const files = draft.attachments.map((a) => a.id).filter((file) => file != null)
-      const body = { mode: draft.mode, body: draft.body, shared: draft.shared, files }
+      const body = { mode: draft.mode, body: draft.body, shared: draft.shared, files, account: draft.account }
       try {
         await take(api.PUT('/api/workspaces/{workspace_id}/conversations/{conversation_id}/draft', { params: { path }, body }))
       } catch (error) {
