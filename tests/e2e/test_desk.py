@@ -4,14 +4,10 @@ import re
 import time
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
 from demo.run import PASSWORD, Demo
 from tests.e2e.conftest import Enter, Outside, open_message
-
-
-def trail(page: Page) -> str:
-    return page.get_by_test_id("trail").inner_text()
 
 
 def test_signing_in_and_out(demo: Demo, browser) -> None:
@@ -92,7 +88,7 @@ def test_every_act_by_its_key_and_undone(enter: Enter, outside: Outside) -> None
     expect(page).not_to_have_url(re.compile(rf"/desk/{id}\b"))  # sorted: the next one opens
     page.keyboard.press("z")
     expect(page).to_have_url(re.compile(rf"/desk/{id}\b"))
-    expect(move).to_have_text("Unsorted")
+    expect(page.locator(f"[data-sheet='{id}']").get_by_test_id("move")).to_have_text("Unsorted")
 
     page.keyboard.press("g")
     page.get_by_label("Teo Nakamura").check()
@@ -126,7 +122,7 @@ def test_every_act_by_its_key_and_undone(enter: Enter, outside: Outside) -> None
     expect(undo).to_contain_text("Settled: no reply needed")
     page.goto(f"/w/1/desk/{id}")
     expect(move).to_have_text("Settled: no reply needed")
-    assert "Mara settled it" in trail(page)
+    expect(page.get_by_test_id("trail")).to_contain_text("Mara settled it")
 
 
 def test_an_exact_time_for_parking_must_lie_ahead(enter: Enter, outside: Outside) -> None:

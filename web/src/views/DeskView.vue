@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRouter } from 'vue-router'
 import { useQueryCache } from '@pinia/colada'
-import type { Act, Desk, Message, Move, ReplyMode, View } from '@/api/types'
+import type { Act, Desk, Message, ReplyMode } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
@@ -27,20 +27,21 @@ import ThreadDialog from '@/features/desk/ThreadDialog.vue'
 import UndoLine from '@/features/desk/UndoLine.vue'
 import { useActs } from '@/features/desk/useActs'
 import { useComposer } from '@/features/desk/useComposer'
+import { useDecisions } from '@/features/desk/useDecisions'
+import { useDeskAddress } from '@/features/desk/useDeskAddress'
 import { useOutsideActs } from '@/features/desk/useOutsideActs'
 import { usePresence } from '@/features/desk/usePresence'
 import { useQueue } from '@/features/desk/useQueue'
 import { useSelection } from '@/features/desk/useSelection'
 import { useSheet } from '@/features/desk/useSheet'
 import { useViews } from '@/features/desk/useViews'
+import { useWalk } from '@/features/desk/useWalk'
 import FindPalette, { type Doable } from '@/features/find/FindPalette.vue'
 import { usePlaces } from '@/features/find/usePlaces'
 import TopBand from '@/features/frame/TopBand.vue'
-import { readFilters, readOrder, type Filters, type Order } from '@/lib/filters'
 import { MOVES } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
-const route = useRoute()
 const router = useRouter()
 const session = useSession()
 const { members, directory, refetchAccounts, refetchDirectory } = useDirectory()
@@ -50,13 +51,12 @@ const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const me = computed(() => session.session?.member_id ?? 0)
 const maySort = computed(() => session.may('sort'))
-const isMove = (value: unknown): value is Move => MOVES.some(([key]) => key === value)
-const move = computed<Move>(() => (isMove(route.query.move) ? route.query.move : 'unsorted'))
-const openId = computed(() => ('conversation' in route.params && route.params.conversation ? Number(route.params.conversation) : null))
+const address = useDeskAddress(workspaceId)
+const { move, openId, filters, order, go, goTo, setFilters, openView } = address
 
-const filters = computed<Filters>(() => readFilters(route.query))
-const queue = useQueue(workspaceId, move, filters, computed(() => readOrder(route.query)))
+const queue = useQueue(workspaceId, move, filters, order)
 const chosen = useSelection(queue.rows, openId, () => JSON.stringify([move.value, filters.value]))
+const { walk, extend, neighbours, finish, isDoneWith } = useWalk(address, queue, chosen, me)
 const saved = useViews(workspaceId)
 const state = useSheet(workspaceId, openId)
 /** One's own act shows at once on the sheet; the list hears of it by the notice that everybody gets. */
@@ -111,65 +111,26 @@ function onNotice(notice: Notice): void {
   }
 }
 
-function go(id: number | null, to: Move = move.value): void {
-  const params = { workspace: String(workspaceId.value), ...(id === null ? {} : { conversation: String(id) }) }
-  void router.push({ name: 'desk', params, query: { ...(to === move.value ? route.query : {}), move: to } })
-}
-function setFilters(next: Filters, order: Order | undefined = readOrder(route.query)): void {
-  const set = Object.fromEntries(Object.entries(next).filter(([, values]) => values?.length)) as Record<string, string[]>
-  void router.replace({ name: 'desk', params: { workspace: String(workspaceId.value), ...(openId.value === null ? {} : { conversation: String(openId.value) }) }, query: { move: move.value, ...(order ? { order } : {}), ...set } })
-}
-function openView(view: View): void {
-  void router.push({ name: 'desk', params: { workspace: String(workspaceId.value) }, query: view.query as Record<string, string | string[]> })
-}
 function keepName(name: string, _on: boolean, shared: boolean): void {
   const what = naming.value
   naming.value = null
   if (what === 'tag') void actOnAll({ act: 'tag', name, on: true, person: false }, `tagged ${name}`)
-  else void saved.save(name, shared, Object.fromEntries(Object.entries({ move: move.value, ...route.query }).filter(([, v]) => v !== null)) as Record<string, string | string[]>)
+  else void saved.save(name, shared, address.query.value)
 }
 /** A shared address names only the conversation: the list beside it is the one it stands in. */
 watch(
-  [() => state.sheet.value?.conversation, () => route.query.move],
-  ([c]) => {
-    if (c && c.id === openId.value && !isMove(route.query.move)) void router.replace({ ...route, query: { move: c.move } })
+  [() => state.sheet.value?.conversation, address.saysMove],
+  ([c, saysMove]) => {
+    if (c && c.id === openId.value && !saysMove) address.setMove(c.move)
   },
 )
 
-function walk(step: number): void {
-  const rows = queue.rows.value
-  const at = rows.findIndex((r) => r.id === openId.value)
-  const next = rows[at < 0 ? 0 : Math.min(rows.length - 1, Math.max(0, at + step))]
-  if (next) go(next.id)
-}
-/** What one more key opens: the next two and the one before. */
-const neighbours = computed(() => {
-  const rows = queue.rows.value
-  const at = rows.findIndex((r) => r.id === openId.value)
-  return [at + 1, at + 2, ...(at > 0 ? [at - 1] : [])].flatMap((n) => rows[n]?.id ?? [])
-})
+/** The sheet on the screen is that of the open conversation: nothing is decided about one that cannot be seen yet. */
+const isSeen = computed(() => state.sheet.value?.conversation.id === openId.value)
 watch(() => [openId.value, ...neighbours.value].join(), () => state.lookAhead(neighbours.value))
-/** After an act that finishes a conversation the next one opens. */
-function finish(id: number): void {
-  const rows = queue.rows.value
-  const at = rows.findIndex((r) => r.id === id)
-  if (at < 0) return
-  const next = rows[at + 1] ?? rows[at - 1]
-  queue.remove(id)
-  go(next?.id ?? null)
-}
-/** Where an act sends a conversation so that one is done with it here; undefined: one stays with it. */
-function whereTo(body: Act): Move | undefined {
-  if (body.act === 'park') return 'parked'
-  if (body.act === 'settle' || body.act === 'hand_over') return 'settled'
-  if (body.act === 'reopen') return 'our_move'
-  const isSorted = body.act === 'keep' || (body.act === 'assign' && body.owner_id !== me.value)
-  return isSorted && move.value === 'unsorted' ? 'our_move' : undefined
-}
-const isDoneWith = (body: Act): boolean => ![undefined, move.value].includes(whereTo(body))
 async function act(body: Act, words: string): Promise<void> {
   const id = openId.value
-  if (id === null || !(await acts.act(id, body, words))) return
+  if (id === null || !isSeen.value || !(await acts.act(id, body, words))) return
   if (isDoneWith(body)) finish(id)
 }
 async function actOnAll(body: Act, words: string): Promise<void> {
@@ -190,17 +151,6 @@ async function correct(field: 'sentiment' | 'reads_as' | 'language', value: stri
   correcting.value = null
   if (message) await act({ act: 'correct', message_id: message.id, field, value }, words)
 }
-function extend(step: number): void {
-  const rows = queue.rows.value
-  const at = rows.findIndex((r) => r.id === openId.value)
-  if (openId.value !== null) chosen.extendTo(openId.value)
-  const next = rows[at + step]
-  if (next) {
-    chosen.extendTo(next.id)
-    go(next.id)
-  }
-}
-
 function onSent(settled: boolean, mode: ReplyMode): void {
   const id = openId.value
   if (id === null || mode === 'note') return
@@ -234,40 +184,36 @@ async function undo(): Promise<void> {
     )
   }
 }
-function pickMove(to: Move): void {
-  go(null, to)
-}
-
-const withSheet = (run: () => void) => () => {
-  if (state.sheet.value && maySort.value) run()
-}
-const writeIn = (mode: ReplyMode) => withSheet(() => void pen.value?.choose(mode))
-const sheetKeys = {
-  t: withSheet(() => head.value?.take()),
-  g: withSheet(() => head.value?.give()),
-  u: withSheet(() => head.value?.prioritise()),
-  k: withSheet(() => head.value?.keep()),
-  p: withSheet(() => head.value?.park()),
-  e: withSheet(() => head.value?.settle()),
-  r: writeIn('public'),
-  d: writeIn('private'),
-  n: writeIn('note'),
-  'shift+n': withSheet(() => (isAsking.value = directory.value?.can_ask === true)),
-  // Several are tagged whether or not one of them is open yet.
-  m: () => (chosen.ids.value.length && maySort.value ? void (naming.value = 'tag') : withSheet(() => head.value?.tag())()),
-  b: withSheet(() => head.value?.tagPerson()),
-  w: withSheet(() => head.value?.watch()),
-  c: withSheet(() => (correcting.value = lastOfTheirs.value ?? null)),
-  y: withSheet(() => head.value?.settleAs('no_reply_needed')),
-  j: withSheet(() => head.value?.settleAs('junk')),
-  i: withSheet(() => moderateLast('like', 'unlike')),
-  h: withSheet(() => moderateLast('hide', 'show')),
-  a: withSheet(() => moderateLast('repost')),
-  Delete: withSheet(() => moderateLast('delete')),
-  'shift+Delete': withSheet(() => state.sheet.value?.can_block && session.may('moderate') && block()),
-}
+const decisions = useDecisions(
+  [
+    { key: 't', cap: 'T', words: 'Take it', run: () => head.value?.take() },
+    { key: 'g', cap: 'G', words: 'Give it to a colleague', run: () => head.value?.give() },
+    { key: 'u', cap: 'U', words: 'Set the priority', run: () => head.value?.prioritise() },
+    { key: 'k', cap: 'K', words: 'Keep it as our move', run: () => head.value?.keep() },
+    { key: 'm', cap: 'M', words: 'Tag the conversation', run: () => head.value?.tag() },
+    { key: 'b', cap: 'B', words: 'Tag the person', run: () => head.value?.tagPerson() },
+    { key: 'w', cap: 'W', words: 'Watch it', run: () => head.value?.watch() },
+    { key: 'c', cap: 'C', words: 'Correct the reading', run: () => (correcting.value = lastOfTheirs.value ?? null) },
+    { key: 'y', cap: 'Y', words: 'Settle: no reply needed', run: () => head.value?.settleAs('no_reply_needed') },
+    { key: 'j', cap: 'J', words: 'Settle as junk', run: () => head.value?.settleAs('junk') },
+    { key: 'i', cap: 'I', words: 'Like on the network', run: () => moderateLast('like', 'unlike') },
+    { key: 'h', cap: 'H', words: 'Hide on the network', run: () => moderateLast('hide', 'show') },
+    { key: 'a', run: () => moderateLast('repost') },
+    { key: 'Delete', run: () => moderateLast('delete') },
+    { key: 'shift+Delete', cap: 'Shift Del', words: 'Block the person, or not', run: block, isOffered: () => state.sheet.value?.can_block === true && session.may('moderate') },
+    { key: 'p', cap: 'P', words: 'Park it', run: () => head.value?.park() },
+    { key: 'e', cap: 'E', words: 'Settle it', run: () => head.value?.settle() },
+    { key: 'r', cap: 'R', words: 'Reply publicly', run: () => void pen.value?.choose('public') },
+    { key: 'd', cap: 'D', words: 'Write privately', run: () => void pen.value?.choose('private') },
+    { key: 'n', cap: 'N', words: 'Write a team note', run: () => void pen.value?.choose('note') },
+    { key: 'shift+n', cap: 'Shift N', words: 'Ask somebody outside, by mail', run: () => (isAsking.value = true), isOffered: () => directory.value?.can_ask === true },
+  ],
+  computed(() => state.sheet.value !== null && isSeen.value && maySort.value),
+)
 useKeys({
-  ...sheetKeys,
+  ...decisions.keys,
+  // Several are tagged whether or not one of them is open yet.
+  m: (event) => (chosen.ids.value.length && maySort.value ? void (naming.value = 'tag') : decisions.keys.m?.(event)),
   ArrowDown: () => walk(1),
   ArrowUp: () => walk(-1),
   'shift+ArrowDown': () => extend(1),
@@ -284,39 +230,17 @@ useKeys({
   '?': () => (isShowingKeys.value = true),
   Escape: () => (chosen.ids.value.length ? chosen.clear() : openId.value !== null && go(null)),
   'ctrl+k': () => (isFinding.value = true),
-  ...Object.fromEntries(MOVES.map(([key], n) => [`shift+${n + 1}`, () => pickMove(key)])),
+  ...Object.fromEntries(MOVES.map(([key], n) => [`shift+${n + 1}`, () => go(null, key)])),
 })
 
-const places = usePlaces(pickMove)
-const doables = computed<Doable[]>(() => {
-  const list: Doable[] = [...places.value]
-  if (state.sheet.value && maySort.value)
-    list.push(
-      { words: 'Take it', key: 'T', run: sheetKeys.t },
-      { words: 'Give it to a colleague', key: 'G', run: sheetKeys.g },
-      { words: 'Set the priority', key: 'U', run: sheetKeys.u },
-      { words: 'Keep it as our move', key: 'K', run: sheetKeys.k },
-      { words: 'Tag the conversation', key: 'M', run: sheetKeys.m },
-      { words: 'Tag the person', key: 'B', run: sheetKeys.b },
-      { words: 'Watch it', key: 'W', run: sheetKeys.w },
-      { words: 'Correct the reading', key: 'C', run: sheetKeys.c },
-      { words: 'Settle: no reply needed', key: 'Y', run: sheetKeys.y },
-      { words: 'Settle as junk', key: 'J', run: sheetKeys.j },
-      { words: 'Like on the network', key: 'I', run: sheetKeys.i },
-      { words: 'Hide on the network', key: 'H', run: sheetKeys.h },
-      ...(state.sheet.value.can_block ? [{ words: state.sheet.value.person.blocked ? 'Unblock the person' : 'Block the person', key: 'Shift Del', run: sheetKeys['shift+Delete'] }] : []),
-      { words: 'Park it', key: 'P', run: sheetKeys.p },
-      { words: 'Settle it', key: 'E', run: sheetKeys.e },
-      { words: 'Reply publicly', key: 'R', run: sheetKeys.r },
-      { words: 'Write privately', key: 'D', run: sheetKeys.d },
-      { words: 'Write a team note', key: 'N', run: sheetKeys.n },
-      ...(directory.value?.can_ask ? [{ words: 'Ask somebody outside, by mail', key: 'Shift N', run: sheetKeys['shift+n'] }] : []),
-    )
-  for (const v of saved.views.value ?? []) list.push({ words: `View: ${v.name}`, run: () => openView(v) })
-  list.push({ words: 'Show the keys', key: '?', run: () => (isShowingKeys.value = true) })
-  list.push({ words: 'Sign out', run: () => void session.signOut().then(() => router.push({ name: 'sign-in' })) })
-  return list
-})
+const places = usePlaces((to) => go(null, to))
+const doables = computed<Doable[]>(() => [
+  ...places.value,
+  ...decisions.doables.value,
+  ...(saved.views.value ?? []).map((v) => ({ words: `View: ${v.name}`, run: () => openView(v) })),
+  { words: 'Show the keys', key: '?', run: () => (isShowingKeys.value = true) },
+  { words: 'Sign out', run: () => void session.signOut().then(() => router.push({ name: 'sign-in' })) },
+])
 </script>
 
 <template>
@@ -330,7 +254,7 @@ const doables = computed<Doable[]>(() => {
     <HorizonStrip ref="strip" :workspace-id="workspaceId" :zone="zone" :from="filters.due_from?.[0]" :until="filters.due_until?.[0]" :is-late="filters.band?.[0] === 'late'" @select="(from, until) => setFilters({ ...filters, band: [], due_from: [from], due_until: [until] }, 'due')" @late="setFilters({ ...filters, due_from: [], due_until: [], band: filters.band?.[0] === 'late' ? [] : ['late'] }, 'due')" @clear="setFilters({ ...filters, due_from: [], due_until: [] })" />
     <main class="grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[minmax(340px,404px)_minmax(0,1fr)]">
       <section class="min-h-0 flex-col border-r border-rule" :class="openId === null ? 'flex' : 'hidden md:flex'" aria-label="Queue">
-        <MoveTabs :counts="queue.counts.value" :move="move" @pick="pickMove" />
+        <MoveTabs :counts="queue.counts.value" :move="move" @pick="(to) => go(null, to)" />
         <FilterBar
           ref="bar"
           :me="me"
@@ -367,6 +291,8 @@ const doables = computed<Doable[]>(() => {
         v-if="state.sheet.value && openId !== null"
         class="grid min-h-0 min-w-0 grid-cols-1 bg-sheet xl:grid-cols-[minmax(0,1fr)_264px]"
         aria-label="Conversation"
+        :aria-busy="!isSeen"
+        :data-sheet="state.sheet.value.conversation.id"
       >
         <div class="min-h-0 min-w-0 flex-col border-r border-rule-soft" :class="isMarginOpen ? 'hidden xl:flex' : 'flex'">
           <div class="flex shrink-0 gap-3 border-b border-rule-soft px-5 py-1 text-[13px] xl:hidden">
@@ -421,6 +347,6 @@ const doables = computed<Doable[]>(() => {
       </div>
     </AppDialog>
     <KeysSheet :open="isShowingKeys" @close="isShowingKeys = false" />
-    <FindPalette v-if="isFinding" :workspace-id="workspaceId" :doables="doables" @close="isFinding = false" @open="(id) => void router.push({ name: 'desk', params: { workspace: String(workspaceId), conversation: String(id) } })" />
+    <FindPalette v-if="isFinding" :workspace-id="workspaceId" :doables="doables" @close="isFinding = false" @open="goTo" />
   </div>
 </template>

@@ -1,0 +1,46 @@
+/** What the desk's address says (move, open conversation, filters, order) and the ways to change it. */
+import { computed, type Ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import type { Move, View } from '@/api/types'
+import { readFilters, readOrder, type Filters, type Order } from '@/lib/filters'
+import { MOVES } from '@/lib/words'
+
+type Query = Record<string, string | string[]>
+
+export function useDeskAddress(workspaceId: Ref<number>) {
+  const route = useRoute()
+  const router = useRouter()
+  const isMove = (value: unknown): value is Move => MOVES.some(([key]) => key === value)
+  /** A shared address names only the conversation. */
+  const saysMove = computed(() => isMove(route.query.move))
+  const move = computed<Move>(() => (isMove(route.query.move) ? route.query.move : 'unsorted'))
+  const openId = computed(() => ('conversation' in route.params && route.params.conversation ? Number(route.params.conversation) : null))
+  const filters = computed<Filters>(() => readFilters(route.query))
+  const order = computed(() => readOrder(route.query))
+  /** All that a saved view keeps. */
+  const query = computed(() => Object.fromEntries(Object.entries({ move: move.value, ...route.query }).filter(([, v]) => v !== null)) as Query)
+
+  const paramsOf = (id: number | null) => ({ workspace: String(workspaceId.value), ...(id === null ? {} : { conversation: String(id) }) })
+
+  /** Open a conversation, or none; the filters stay within a move. */
+  function go(id: number | null, to: Move = move.value): void {
+    void router.push({ name: 'desk', params: paramsOf(id), query: { ...(to === move.value ? route.query : {}), move: to } })
+  }
+  /** Open a conversation wherever it stands. */
+  function goTo(id: number): void {
+    void router.push({ name: 'desk', params: paramsOf(id) })
+  }
+  /** Put the move of a conversation that was opened without one into the address. */
+  function setMove(to: Move): void {
+    void router.replace({ ...route, query: { move: to } })
+  }
+  function setFilters(next: Filters, by: Order | undefined = order.value): void {
+    const set = Object.fromEntries(Object.entries(next).filter(([, values]) => values?.length)) as Query
+    void router.replace({ name: 'desk', params: paramsOf(openId.value), query: { move: move.value, ...(by ? { order: by } : {}), ...set } })
+  }
+  function openView(view: View): void {
+    void router.push({ name: 'desk', params: paramsOf(null), query: view.query as Query })
+  }
+  return { saysMove, move, openId, filters, order, query, go, goTo, setMove, setFilters, openView }
+}
+export type DeskAddress = ReturnType<typeof useDeskAddress>

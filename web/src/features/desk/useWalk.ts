@@ -1,0 +1,50 @@
+/** Going from one conversation of the queue to another: by keys, and by itself once one is done with. */
+import { computed, type Ref } from 'vue'
+import type { Act, Move } from '@/api/types'
+import type { DeskAddress } from './useDeskAddress'
+import type { Queue } from './useQueue'
+import type { useSelection } from './useSelection'
+
+export function useWalk({ move, openId, go }: DeskAddress, queue: Queue, chosen: ReturnType<typeof useSelection>, me: Ref<number>) {
+  const at = (id: number | null): number => queue.rows.value.findIndex((r) => r.id === id)
+
+  function walk(step: number): void {
+    const rows = queue.rows.value
+    const here = at(openId.value)
+    const next = rows[here < 0 ? 0 : Math.min(rows.length - 1, Math.max(0, here + step))]
+    if (next) go(next.id)
+  }
+  /** Walk on and choose what lies between. */
+  function extend(step: number): void {
+    const next = queue.rows.value[at(openId.value) + step]
+    if (openId.value !== null) chosen.extendTo(openId.value)
+    if (!next) return
+    chosen.extendTo(next.id)
+    go(next.id)
+  }
+  /** What one more key opens: the next two and the one before. */
+  const neighbours = computed(() => {
+    const here = at(openId.value)
+    return [here + 1, here + 2, ...(here > 0 ? [here - 1] : [])].flatMap((n) => queue.rows.value[n]?.id ?? [])
+  })
+  /** After an act that finishes a conversation the next one opens. */
+  function finish(id: number): void {
+    const rows = queue.rows.value
+    const here = at(id)
+    if (here < 0) return
+    const next = rows[here + 1] ?? rows[here - 1]
+    queue.remove(id)
+    go(next?.id ?? null)
+  }
+  /** Where an act sends a conversation so that one is done with it here; undefined: one stays with it. */
+  function whereTo(body: Act): Move | undefined {
+    if (body.act === 'park') return 'parked'
+    if (body.act === 'settle' || body.act === 'hand_over') return 'settled'
+    if (body.act === 'reopen') return 'our_move'
+    const isSorted = body.act === 'keep' || (body.act === 'assign' && body.owner_id !== me.value)
+    return isSorted && move.value === 'unsorted' ? 'our_move' : undefined
+  }
+  const isDoneWith = (body: Act): boolean => ![undefined, move.value].includes(whereTo(body))
+
+  return { walk, extend, neighbours, finish, isDoneWith }
+}
