@@ -1,16 +1,5 @@
--- add_points: points for what people did, each decayed to the later of both instants (half-life 30 days)
-update person p set
-  points = p.points * power(0.5, extract(epoch from greatest(g.at, p.points_at, g.at) - coalesce(p.points_at, g.at)) / 2592000)
-    + g.points * power(0.5, extract(epoch from greatest(g.at, p.points_at) - g.at) / 2592000),
-  points_at = greatest(g.at, p.points_at)
-from (
-  select given.person_id as id, max(given.at) as at,
-    sum(given.points * power(0.5, extract(epoch from latest.at - given.at) / 2592000)) as points
-  from unnest(%(persons)s::bigint[], %(points)s::real[], %(ats)s::timestamptz[]) as given(person_id, points, at)
-  join (select person_id, max(at) as at from unnest(%(persons)s::bigint[], %(ats)s::timestamptz[]) as l(person_id, at)
-    group by person_id) latest on latest.person_id = given.person_id
-  group by given.person_id order by given.person_id) g
-where p.id = g.id and p.workspace_id = %(workspace_id)s;
+-- add_points: points for what people did (see the migration)
+select add_points(%(workspace_id)s, %(persons)s::bigint[], %(points)s::real[], %(ats)s::timestamptz[]);
 
 -- set_standings: mid-rank percentiles among the people with points, and onto their open conversations
 with worth as (
