@@ -108,8 +108,7 @@ select c.workspace_id, c.id, c.account_id, 'thing:' || c.id, true, c.kind, c.pub
 insert into person_tag select workspace_id, (select min(t.id) from tag t where t.workspace_id = p.workspace_id) + 40, id
   from person p where id %% 49 = 0;
 insert into filing select c.workspace_id, f.under, f.value, c.id, c.move, c.sort_due, c.sort_rank
-from conversation c cross join lateral (select 'tag' as under, unnest(c.tags) as value union select 'watch', unnest(c.watchers)
-  union select 'person_tag', t.tag_id from person_tag t where t.person_id = c.person_id) f;
+from conversation c cross join lateral file_under(c.tags, c.watchers, c.person_id) f;
 insert into read_mark (member_id, conversation_id, workspace_id, seq) select 1, id, workspace_id, 1 from conversation
   where workspace_id = 1 and (move = 'settled' or id %% 3 = 0);
 insert into tally (workspace_id, move, dimension, value, n)

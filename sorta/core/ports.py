@@ -320,7 +320,7 @@ class Translator(Protocol):
 @dataclass(frozen=True, kw_only=True)
 class Letter:
     """One mail. `key` makes its Message-ID, so that the same letter sent twice is known as one. `by_program` when nobody
-    wrote it; `in_reply_to` is the Message-ID of a letter it goes on from, `references` the chain up to that one."""
+    wrote it; `references` are the Message-IDs of the letters it goes on from, the one it answers last."""
 
     key: str
     to: str
@@ -329,7 +329,6 @@ class Letter:
     text: str
     sender_name: str = "Sorta"
     reply_to: str | None = None
-    in_reply_to: str | None = None
     references: str | None = None
     by_program: bool = True
 

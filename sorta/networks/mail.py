@@ -42,9 +42,9 @@ class SmtpPost:
         message["Message-ID"] = f"<{_one_line(letter.key)}@{domain}>"
         if letter.reply_to:
             message["Reply-To"] = Address(addr_spec=_one_line(letter.reply_to))
-        if letter.in_reply_to:
-            message["In-Reply-To"] = _one_line(letter.in_reply_to)
-            message["References"] = _one_line(letter.references or letter.in_reply_to)
+        if letter.references:
+            message["References"] = _one_line(letter.references)
+            message["In-Reply-To"] = letter.references.split()[-1]
         if letter.by_program:
             message["Auto-Submitted"] = "auto-generated"
         message.set_content(letter.text)

@@ -243,7 +243,6 @@ async def _write(house: House, conn: Conn, workspace_id: int, row: Mapping[str, 
         text=text,
         sender_name=f"{asker}, {workspace['name']}",
         reply_to=make_reply_address(house.post.sender, workspace_id, row["token"]),
-        in_reply_to=before.message_id if before else None,
         references=thread(before.message_id, before.answers) if before else None,
         by_program=False,
     )

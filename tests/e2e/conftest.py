@@ -65,6 +65,12 @@ class Outside:
             "say", network=network, kind=kind, handle=handle, name=name, text=text, page="brinewick", **to, **more
         )
 
+    def publish(self, title: str, text: str) -> str:
+        """A post of the aquarium's page on Commonfold; its id."""
+        ours = {"network": "commonfold", "handle": "brinewick", "name": "Brinewick Aquarium", "page": "brinewick"}
+        id: str = self.control("say", **ours, kind="post", title=title, text=text)["object"]["id"]
+        return id
+
     def control_state(self, network: str = "commonfold") -> dict:
         return httpx.get(f"{self.address}/control/state/{network}").json()
 

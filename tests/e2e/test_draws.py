@@ -11,10 +11,9 @@ from tests.e2e.conftest import Enter, Outside, open_message
 
 
 def test_a_draw_is_announced_under_a_post_and_who_takes_part_is_seen(enter: Enter, outside: Outside) -> None:
-    ours = {"handle": "brinewick", "name": "Brinewick Aquarium", "page": "brinewick", "network": "commonfold"}
-    post = outside.control("say", **ours, kind="post", title="Sturgeon 8401", text="Guess its weight.")
+    post = outside.publish("Sturgeon 8401", "Guess its weight.")
     for name, text in (("Ada Berg", "41 kilos 8402"), ("Bo Lind", "38 kilos"), ("Ada Berg", "no, 39 kilos")):
-        outside.say(text, kind="comment", name=name, parent=post["object"]["id"])
+        outside.say(text, kind="comment", name=name, parent=post)
     page = enter("mara", "/w/1/desk")
     open_message(page, "41 kilos 8402")
     page.keyboard.press("l")

@@ -123,8 +123,7 @@ def test_a_reading_is_corrected_and_counted(enter: Enter, outside: Outside) -> N
 
 
 def test_the_whole_thread_shows_what_is_answered(enter: Enter, outside: Outside) -> None:
-    ours = {"network": "commonfold", "handle": "brinewick", "name": "Brinewick Aquarium", "page": "brinewick"}
-    post = outside.control("say", **ours, kind="post", title="Feeding 5521", text="At noon, every day.")["object"]["id"]
+    post = outside.publish("Feeding 5521", "At noon, every day.")
     outside.say("Also on Sundays, 5521?", kind="comment", name="Rolf Aune", parent=post)
     outside.say("We were there, 5521, lovely", kind="comment", name="Ida Vang", parent=post)
     page = enter("mara")
