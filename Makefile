@@ -23,7 +23,7 @@ check: setup      ## types, lint, import contracts, generated files
 
 fmt: setup        ## put the code in order
 	@.venv/bin/ruff check --fix -q . ; .venv/bin/ruff format -q .
-	@cd web && PATH="$$(bash ../dev/node.sh):$$PATH" npm run --silent lint -- --fix
+	@cd web && PATH="$$(bash ../dev/node.sh):$$PATH" npm run --silent lint -- --fix && npm run --silent format -- --write
 
 types:            ## the API's description and the types made from it (after `make setup`; not before the pages, which need them)
 	@$(PY) -m sorta.main openapi docs/openapi.json

@@ -10,6 +10,7 @@ check_pages() {
   npx --no-install openapi-typescript "$fresh/openapi.json" -o "$fresh/schema.d.ts" >/dev/null 2>&1
   cmp -s "$fresh/schema.d.ts" src/api/schema.d.ts || { echo "web/src/api/schema.d.ts is out of date: run make types"; exit 1; }
   npm run --silent lint
+  npm run --silent format -- --check
 }
 .venv/bin/python -m sorta.main openapi "$fresh/openapi.json"
 cmp -s "$fresh/openapi.json" docs/openapi.json || { echo "docs/openapi.json is out of date: run make types"; exit 1; }

@@ -1,3 +1,4 @@
+import prettier from 'eslint-config-prettier'
 import vue from 'eslint-plugin-vue'
 import ts from 'typescript-eslint'
 
@@ -24,17 +25,11 @@ export default ts.config(
     files: ['src/**/*.vue'],
     languageOptions: { parserOptions: { parser: ts.parser } },
   },
+  prettier,
   {
     rules: {
       'vue/multi-word-component-names': 'off',
-      'vue/max-attributes-per-line': 'off',
-      'vue/singleline-html-element-content-newline': 'off',
-      'vue/html-self-closing': 'off',
       'vue/attributes-order': 'off',
-      'vue/html-indent': 'off',
-      'vue/html-closing-bracket-newline': 'off',
-      'vue/multiline-html-element-content-newline': 'off',
-      'vue/first-attribute-linebreak': 'off',
       'vue/require-default-prop': 'off',
       'no-undef': 'off',
     },

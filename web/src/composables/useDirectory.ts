@@ -36,5 +36,17 @@ export function useDirectory() {
   /** A member's first name; `Somebody` for one who is not in the list yet. */
   const sayMember = (id: number | null | undefined): string =>
     (id && byMember.value.get(id)?.name.split(' ')[0]) || 'Somebody'
-  return { directory, refetchDirectory, byTag, byTeam, members, networks, accounts, refetchAccounts, byMember, byNetwork, sayMember }
+  return {
+    directory,
+    refetchDirectory,
+    byTag,
+    byTeam,
+    members,
+    networks,
+    accounts,
+    refetchAccounts,
+    byMember,
+    byNetwork,
+    sayMember,
+  }
 }

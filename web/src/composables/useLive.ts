@@ -6,7 +6,25 @@ import { onScopeDispose, ref, watch, type Ref } from 'vue'
 import { useSession } from '@/stores/session'
 
 export interface Notice {
-  kind: 'hello' | 'everything' | 'conversations' | 'presence' | 'accounts' | 'refused' | 'reaction' | 'people' | 'hours' | 'rules' | 'trial' | 'team' | 'alert' | 'outgoing' | 'approvals' | 'cases' | 'draft' | 'roles'
+  kind:
+    | 'hello'
+    | 'everything'
+    | 'conversations'
+    | 'presence'
+    | 'accounts'
+    | 'refused'
+    | 'reaction'
+    | 'people'
+    | 'hours'
+    | 'rules'
+    | 'trial'
+    | 'team'
+    | 'alert'
+    | 'outgoing'
+    | 'approvals'
+    | 'cases'
+    | 'draft'
+    | 'roles'
   ids?: number[]
   member?: number
   conversation?: number | null
@@ -60,7 +78,9 @@ export function useLive(workspaceId: Ref<number>, onNotice: (notice: Notice) => 
         return held
       }
       navigator.locks
-        .request(name, { ifAvailable: true }, (lock) => (ended.signal.aborted ? undefined : lock ? keep(false) : wait()))
+        .request(name, { ifAvailable: true }, (lock) =>
+          ended.signal.aborted ? undefined : lock ? keep(false) : wait(),
+        )
         .catch(rethrow)
       function wait(): void {
         navigator.locks.request(name, { signal: ended.signal }, () => keep(true)).catch(rethrow)

@@ -9,7 +9,10 @@ export function usePosts() {
   const session = useSession()
   const { data: posts } = useQuery<PostChoice[]>({
     key: () => ['posts', session.workspaceId],
-    query: () => take(api.GET('/api/workspaces/{workspace_id}/posts', { params: { path: { workspace_id: session.workspaceId } } })),
+    query: () =>
+      take(
+        api.GET('/api/workspaces/{workspace_id}/posts', { params: { path: { workspace_id: session.workspaceId } } }),
+      ),
   })
   const sayPost = (post: PostChoice): string => {
     const words = post.title || post.body

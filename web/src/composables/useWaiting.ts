@@ -10,7 +10,9 @@ const KEPT = 'sorta-notify'
 
 export function useWaiting(workspaceId: Ref<number>, workspaceName: Ref<string>) {
   const waiting = ref<Waiting | null>(null)
-  const wants = ref(localStorage.getItem(KEPT) === 'yes' && 'Notification' in window && Notification.permission === 'granted')
+  const wants = ref(
+    localStorage.getItem(KEPT) === 'yes' && 'Notification' in window && Notification.permission === 'granted',
+  )
   let timer: ReturnType<typeof setTimeout> | undefined
 
   async function load(): Promise<void> {
@@ -18,7 +20,9 @@ export function useWaiting(workspaceId: Ref<number>, workspaceName: Ref<string>)
     const id = workspaceId.value
     if (!id) return
     try {
-      const now = await take(api.GET('/api/workspaces/{workspace_id}/waiting', { params: { path: { workspace_id: id } } }))
+      const now = await take(
+        api.GET('/api/workspaces/{workspace_id}/waiting', { params: { path: { workspace_id: id } } }),
+      )
       if (id !== workspaceId.value) return
       tell(waiting.value, now)
       waiting.value = now
@@ -29,17 +33,24 @@ export function useWaiting(workspaceId: Ref<number>, workspaceName: Ref<string>)
   }
   /** Something more waits, and nobody is looking: say so. */
   function tell(before: Waiting | null, now: Waiting): void {
-    if (before && wants.value && document.hidden && now.alerts > before.alerts) new Notification('Sorta: you were told something', { body: workspaceName.value, tag: 'sorta-alert' })
+    if (before && wants.value && document.hidden && now.alerts > before.alerts)
+      new Notification('Sorta: you were told something', { body: workspaceName.value, tag: 'sorta-alert' })
     if (!before || !wants.value || !document.hidden) return
     const more = now.unsorted + now.our_move - before.unsorted - before.our_move
-    if (more > 0) new Notification(`Sorta: ${more} more to look at`, { body: `${workspaceName.value}: ${now.unsorted} unsorted, ${now.late} late`, tag: 'sorta' })
-    if (now.follow_ups > before.follow_ups) new Notification('Sorta: a follow-up is due', { body: workspaceName.value, tag: 'sorta-follow-up' })
+    if (more > 0)
+      new Notification(`Sorta: ${more} more to look at`, {
+        body: `${workspaceName.value}: ${now.unsorted} unsorted, ${now.late} late`,
+        tag: 'sorta',
+      })
+    if (now.follow_ups > before.follow_ups)
+      new Notification('Sorta: a follow-up is due', { body: workspaceName.value, tag: 'sorta-follow-up' })
   }
   const soon = (): void => {
     timer ??= setTimeout(() => void load(), PAUSE)
   }
   useLive(workspaceId, (notice) => {
-    if (['conversations', 'people', 'rules', 'alert', 'outgoing', 'approvals', 'everything'].includes(notice.kind)) soon()
+    if (['conversations', 'people', 'rules', 'alert', 'outgoing', 'approvals', 'everything'].includes(notice.kind))
+      soon()
   })
   const round = setInterval(() => void load(), EVERY)
   watch(workspaceId, () => ((waiting.value = null), void load()), { immediate: true })

@@ -1,5 +1,18 @@
 /** Filters and order as they stand in the address, and the words for them. */
-export const LISTS = ['owner', 'team', 'account', 'network', 'group', 'kind', 'tag', 'person_tag', 'sentiment', 'reads_as', 'language', 'priority'] as const
+export const LISTS = [
+  'owner',
+  'team',
+  'account',
+  'network',
+  'group',
+  'kind',
+  'tag',
+  'person_tag',
+  'sentiment',
+  'reads_as',
+  'language',
+  'priority',
+] as const
 export const NUMBERS: readonly string[] = ['team', 'account', 'group', 'tag', 'person_tag', 'sentiment', 'priority']
 export const FLAGS = ['public', 'bare_mention', 'unread', 'watched', 'attachment'] as const
 export const TEXTS = ['band', 'due_from', 'due_until', 'since', 'until', 'words', 'person'] as const
@@ -55,13 +68,39 @@ export function toggle(filters: Filters, name: string, value: string): Filters {
 }
 
 export const TITLES: Record<string, string> = {
-  owner: 'Owner', team: 'Team', account: 'Account', network: 'Network', group: 'Account group', kind: 'Kind', public: 'Who can read it',
-  tag: 'Tag', person_tag: 'Tag of the person', sentiment: 'Sentiment', reads_as: 'Reads as', language: 'Language', priority: 'Priority',
-  band: 'Due', unread: 'Unread', watched: 'Watched', attachment: 'Attachment', bare_mention: 'Bare mention', words: 'Words',
-  due_from: 'Due from', due_until: 'Due before', since: 'Since', until: 'Until', person: 'Person',
+  owner: 'Owner',
+  team: 'Team',
+  account: 'Account',
+  network: 'Network',
+  group: 'Account group',
+  kind: 'Kind',
+  public: 'Who can read it',
+  tag: 'Tag',
+  person_tag: 'Tag of the person',
+  sentiment: 'Sentiment',
+  reads_as: 'Reads as',
+  language: 'Language',
+  priority: 'Priority',
+  band: 'Due',
+  unread: 'Unread',
+  watched: 'Watched',
+  attachment: 'Attachment',
+  bare_mention: 'Bare mention',
+  words: 'Words',
+  due_from: 'Due from',
+  due_until: 'Due before',
+  since: 'Since',
+  until: 'Until',
+  person: 'Person',
 }
 export const SENTIMENTS: Record<string, string> = { '-1': 'negative', '0': 'neutral', '1': 'positive' }
-export const READS_AS: Record<string, string> = { question: 'question', complaint: 'complaint', praise: 'praise', thanks: 'thanks', spam: 'spam' }
+export const READS_AS: Record<string, string> = {
+  question: 'question',
+  complaint: 'complaint',
+  praise: 'praise',
+  thanks: 'thanks',
+  spam: 'spam',
+}
 
 const names = new Intl.DisplayNames(['en'], { type: 'language' })
 export const sayLanguage = (code: string): string => names.of(code) ?? code

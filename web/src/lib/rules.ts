@@ -27,32 +27,79 @@ export interface Names {
 }
 
 export const PART_WORDS: Record<string, string> = {
-  words: 'Words', kind: 'Kind', account: 'Account or group', network: 'Network', reads_as: 'Reads as', sentiment: 'Sentiment',
-  bare_mention: 'Bare mention', language: 'Language', rating: 'Stars', carries: 'Link or attachment', person_tag: 'Tag of the person',
-  reach: 'Reach', standing: 'Standing', first_contact: 'First contact', hours: 'Working hours', window: 'Weekly window', post: 'One post',
-  ad: 'On an ad', group: 'A group of conditions',
+  words: 'Words',
+  kind: 'Kind',
+  account: 'Account or group',
+  network: 'Network',
+  reads_as: 'Reads as',
+  sentiment: 'Sentiment',
+  bare_mention: 'Bare mention',
+  language: 'Language',
+  rating: 'Stars',
+  carries: 'Link or attachment',
+  person_tag: 'Tag of the person',
+  reach: 'Reach',
+  standing: 'Standing',
+  first_contact: 'First contact',
+  hours: 'Working hours',
+  window: 'Weekly window',
+  post: 'One post',
+  ad: 'On an ad',
+  group: 'A group of conditions',
 }
 export const ACTION_WORDS: Record<string, string> = {
-  priority: 'Set the priority', tag: 'Add tags', assign: 'Give it to somebody', reply: 'Answer', like: 'Like it', hide: 'Hide it', settle: 'Settle it', hand_over: 'Hand it over',
-  park: 'Park it', consent: 'Ask for approval of answers', watch: 'Let members watch', alert: 'Alert members', stop: 'Stop here',
+  priority: 'Set the priority',
+  tag: 'Add tags',
+  assign: 'Give it to somebody',
+  reply: 'Answer',
+  like: 'Like it',
+  hide: 'Hide it',
+  settle: 'Settle it',
+  hand_over: 'Hand it over',
+  park: 'Park it',
+  consent: 'Ask for approval of answers',
+  watch: 'Let members watch',
+  alert: 'Alert members',
+  stop: 'Stop here',
 }
 export const WEEKDAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as const
 
 /** A fresh condition or action of a type, as it is first shown. */
 export function makePart(type: string): Part {
   const fresh: Record<string, Part> = {
-    words: { mode: 'any', words: [] }, kind: { kinds: ['comment'] }, account: { accounts: [], groups: [] }, network: { networks: [] },
-    reads_as: { reads_as: ['complaint'] }, sentiment: { at_most: -0.5, at_least: null }, bare_mention: { at_most: 30, none_of: [] },
-    language: { languages: ['es'] }, rating: { at_most: 2 }, carries: { what: 'link' }, person_tag: { tags: [] }, reach: { at_least: 50 },
-    standing: { at_least: 60 }, first_contact: {}, hours: { inside: false }, window: { days: [0, 1, 2, 3, 4], starts: 1320, ends: 360 }, post: { post: 0 },
-    ad: {}, group: { of: 'any', parts: [] },
+    words: { mode: 'any', words: [] },
+    kind: { kinds: ['comment'] },
+    account: { accounts: [], groups: [] },
+    network: { networks: [] },
+    reads_as: { reads_as: ['complaint'] },
+    sentiment: { at_most: -0.5, at_least: null },
+    bare_mention: { at_most: 30, none_of: [] },
+    language: { languages: ['es'] },
+    rating: { at_most: 2 },
+    carries: { what: 'link' },
+    person_tag: { tags: [] },
+    reach: { at_least: 50 },
+    standing: { at_least: 60 },
+    first_contact: {},
+    hours: { inside: false },
+    window: { days: [0, 1, 2, 3, 4], starts: 1320, ends: 360 },
+    post: { post: 0 },
+    ad: {},
+    group: { of: 'any', parts: [] },
   }
   return { type, ...fresh[type] }
 }
 export function makeAction(type: string): Part {
   const fresh: Record<string, Part> = {
-    priority: { priority: 3 }, tag: { tags: [], person: false }, assign: { member: null, team: null }, reply: { text: '', saved: null, answers: false },
-    settle: { how: 'no_reply_needed' }, hand_over: { desk: 0 }, park: { choice: 'tomorrow' }, watch: { members: [] }, alert: { members: [] },
+    priority: { priority: 3 },
+    tag: { tags: [], person: false },
+    assign: { member: null, team: null },
+    reply: { text: '', saved: null, answers: false },
+    settle: { how: 'no_reply_needed' },
+    hand_over: { desk: 0 },
+    park: { choice: 'tomorrow' },
+    watch: { members: [] },
+    alert: { members: [] },
   }
   return { type, ...fresh[type] }
 }
@@ -64,12 +111,18 @@ export function sayList(words: string[], last: 'and' | 'or'): string {
 const list = (value: unknown): (string | number)[] => (Array.isArray(value) ? (value as (string | number)[]) : [])
 const article = (word: string): string => (/^[aeiou]/.test(word) ? `an ${word}` : `a ${word}`)
 export const sayNumber = (n: number): string => (n < 0 ? `−${Math.abs(n)}` : String(n))
-export const sayClock = (minutes: number): string => `${String(Math.floor(minutes / 60) % 24).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`
+export const sayClock = (minutes: number): string =>
+  `${String(Math.floor(minutes / 60) % 24).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`
 
 function sayDays(days: number[]): string {
   const sorted = [...days].sort()
   const isRun = sorted.length > 2 && sorted.every((d, n) => n === 0 || d === (sorted[n - 1] ?? 0) + 1)
-  return isRun ? `${WEEKDAYS[sorted[0] ?? 0]} to ${WEEKDAYS[sorted.at(-1) ?? 0]}` : sayList(sorted.map((d) => WEEKDAYS[d] ?? ''), 'and')
+  return isRun
+    ? `${WEEKDAYS[sorted[0] ?? 0]} to ${WEEKDAYS[sorted.at(-1) ?? 0]}`
+    : sayList(
+        sorted.map((d) => WEEKDAYS[d] ?? ''),
+        'and',
+      )
 }
 
 const ask = (text: string): Piece => ({ text, slot: 'ask' })
@@ -84,31 +137,81 @@ export function sayPart(part: Part, names: Names): Piece[] {
       return [plain('has '), ask(sayList(words, part.mode === 'all' ? 'and' : 'or'))]
     }
     case 'kind':
-      return [plain('is '), ask(sayList(list(part.kinds).map((k) => article(KINDS[String(k)] ?? String(k))), 'or'))]
+      return [
+        plain('is '),
+        ask(
+          sayList(
+            list(part.kinds).map((k) => article(KINDS[String(k)] ?? String(k))),
+            'or',
+          ),
+        ),
+      ]
     case 'account':
       return [plain('came to '), ask(sayPlaces(part, names))]
     case 'network':
-      return [plain('came from '), ask(sayList(list(part.networks).map((n) => names.network(String(n))), 'or'))]
+      return [
+        plain('came from '),
+        ask(
+          sayList(
+            list(part.networks).map((n) => names.network(String(n))),
+            'or',
+          ),
+        ),
+      ]
     case 'reads_as':
-      return [ask(`reads as ${sayList(list(part.reads_as).map((r) => (['praise', 'thanks', 'spam'].includes(String(r)) ? String(r) : article(String(r)))), 'or')}`)]
+      return [
+        ask(
+          `reads as ${sayList(
+            list(part.reads_as).map((r) =>
+              ['praise', 'thanks', 'spam'].includes(String(r)) ? String(r) : article(String(r)),
+            ),
+            'or',
+          )}`,
+        ),
+      ]
     case 'sentiment': {
       const low = part.at_least as number | null
       const high = part.at_most as number | null
-      const words = low != null && high != null ? `between ${sayNumber(low)} and ${sayNumber(high)}` : high != null ? `at most ${sayNumber(high)}` : `at least ${sayNumber(low ?? -1)}`
+      const words =
+        low != null && high != null
+          ? `between ${sayNumber(low)} and ${sayNumber(high)}`
+          : high != null
+            ? `at most ${sayNumber(high)}`
+            : `at least ${sayNumber(low ?? -1)}`
       return [plain('has a '), ask(`sentiment of ${words}`)]
     }
     case 'bare_mention': {
       const none = list(part.none_of).map(String)
-      return [plain('is a '), ask(`bare mention with at most ${Number(part.at_most)} other characters`), ...(none.length ? [plain(' and has none of '), ask(sayList(none, 'and'))] : [])]
+      return [
+        plain('is a '),
+        ask(`bare mention with at most ${Number(part.at_most)} other characters`),
+        ...(none.length ? [plain(' and has none of '), ask(sayList(none, 'and'))] : []),
+      ]
     }
     case 'language':
-      return [plain('is in '), ask(sayList(list(part.languages).map((l) => sayLanguage(String(l))), 'or'))]
+      return [
+        plain('is in '),
+        ask(
+          sayList(
+            list(part.languages).map((l) => sayLanguage(String(l))),
+            'or',
+          ),
+        ),
+      ]
     case 'rating':
       return [plain('has '), ask(`at most ${Number(part.at_most)} ${part.at_most === 1 ? 'star' : 'stars'}`)]
     case 'carries':
       return [plain('has '), ask(part.what === 'link' ? 'a link' : 'an attachment')]
     case 'person_tag':
-      return [plain('comes from a person tagged '), ask(sayList(list(part.tags).map((t) => names.tag(Number(t))), 'or'))]
+      return [
+        plain('comes from a person tagged '),
+        ask(
+          sayList(
+            list(part.tags).map((t) => names.tag(Number(t))),
+            'or',
+          ),
+        ),
+      ]
     case 'reach':
       return [plain('comes from a person with '), ask(`reach of ${Number(part.at_least)} or more`)]
     case 'standing':
@@ -118,7 +221,12 @@ export function sayPart(part: Part, names: Names): Piece[] {
     case 'hours':
       return [plain('arrives '), ask(part.inside ? 'within working hours' : 'outside working hours')]
     case 'window':
-      return [plain('arrives '), ask(`${sayDays(list(part.days).map(Number))} between ${sayClock(Number(part.starts))} and ${sayClock(Number(part.ends))}`)]
+      return [
+        plain('arrives '),
+        ask(
+          `${sayDays(list(part.days).map(Number))} between ${sayClock(Number(part.starts))} and ${sayClock(Number(part.ends))}`,
+        ),
+      ]
     case 'post':
       return [plain('stands under '), ask(names.post(Number(part.post)))]
     case 'ad':
@@ -126,14 +234,27 @@ export function sayPart(part: Part, names: Names): Piece[] {
     case 'group': {
       const parts = list(part.parts as unknown as (string | number)[]) as unknown as Part[]
       const word = part.of === 'all' ? ' and ' : ' or '
-      return [plain(part.of === 'none' ? 'none of this holds: ' : '('), ...join(parts.map((p) => sayPart(p, names)), word), plain(part.of === 'none' ? '' : ')')]
+      return [
+        plain(part.of === 'none' ? 'none of this holds: ' : '('),
+        ...join(
+          parts.map((p) => sayPart(p, names)),
+          word,
+        ),
+        plain(part.of === 'none' ? '' : ')'),
+      ]
     }
     default:
       return [plain(String(part.type))]
   }
 }
 function sayPlaces(part: Part, names: Names): string {
-  return sayList([...list(part.accounts).map((a) => names.account(Number(a))), ...list(part.groups).map((g) => names.group(Number(g)))], 'or')
+  return sayList(
+    [
+      ...list(part.accounts).map((a) => names.account(Number(a))),
+      ...list(part.groups).map((g) => names.group(Number(g))),
+    ],
+    'or',
+  )
 }
 function join(parts: Piece[][], word: string): Piece[] {
   return parts.flatMap((pieces, n) => (n === 0 ? pieces : [plain(word), ...pieces]))
@@ -147,12 +268,36 @@ export function sayAction(action: Part, names: Names): Piece[] {
       return [plain('make it '), { text: word, slot: word === 'Urgent' ? 'urgent' : 'do' }]
     }
     case 'tag':
-      return [plain(action.person ? 'tag the person ' : 'tag it '), done(sayList(list(action.tags).map((t) => names.tag(Number(t))), 'and'))]
+      return [
+        plain(action.person ? 'tag the person ' : 'tag it '),
+        done(
+          sayList(
+            list(action.tags).map((t) => names.tag(Number(t))),
+            'and',
+          ),
+        ),
+      ]
     case 'assign':
-      return [plain('give it to '), done(action.team != null ? names.team(Number(action.team)) : action.member != null ? names.member(Number(action.member)) : '…')]
+      return [
+        plain('give it to '),
+        done(
+          action.team != null
+            ? names.team(Number(action.team))
+            : action.member != null
+              ? names.member(Number(action.member))
+              : '…',
+        ),
+      ]
     case 'reply':
-      if (action.saved != null) return [plain(action.answers ? 'answer with ' : 'acknowledge with '), done(`the saved reply ${names.saved(Number(action.saved))}`)]
-      return [plain(action.answers ? 'answer ' : 'acknowledge with '), done(`“${String(action.text).slice(0, 60)}${String(action.text).length > 60 ? ' …' : ''}”`)]
+      if (action.saved != null)
+        return [
+          plain(action.answers ? 'answer with ' : 'acknowledge with '),
+          done(`the saved reply ${names.saved(Number(action.saved))}`),
+        ]
+      return [
+        plain(action.answers ? 'answer ' : 'acknowledge with '),
+        done(`“${String(action.text).slice(0, 60)}${String(action.text).length > 60 ? ' …' : ''}”`),
+      ]
     case 'like':
       return [done('like it')]
     case 'hide':
@@ -164,9 +309,26 @@ export function sayAction(action: Part, names: Names): Piece[] {
     case 'park':
       return [plain('park it for '), done(PARKING.find(([key]) => key === action.choice)?.[1].toLowerCase() ?? '')]
     case 'watch':
-      return [plain('let '), done(sayList(list(action.members).map((m) => names.member(Number(m))), 'and')), plain(' watch it')]
+      return [
+        plain('let '),
+        done(
+          sayList(
+            list(action.members).map((m) => names.member(Number(m))),
+            'and',
+          ),
+        ),
+        plain(' watch it'),
+      ]
     case 'alert':
-      return [plain('alert '), done(sayList(list(action.members).map((m) => names.member(Number(m))), 'and'))]
+      return [
+        plain('alert '),
+        done(
+          sayList(
+            list(action.members).map((m) => names.member(Number(m))),
+            'and',
+          ),
+        ),
+      ]
     case 'consent':
       return [plain('let answers be '), done('approved first')]
     default:
@@ -182,12 +344,38 @@ export function sayRule(body: Body, names: Names): Piece[] {
   const kind = isAll ? parts.find((p) => p.type === 'kind') : undefined
   const place = isAll ? parts.find((p) => p.type === 'account' || p.type === 'network') : undefined
   const rest = parts.filter((p) => p !== kind && p !== place)
-  const what = kind ? sayList(list(kind.kinds).map((k, n) => (n === 0 ? article(KINDS[String(k)] ?? '') : (KINDS[String(k)] ?? ''))), 'or') : 'anything'
-  const where = place ? (place.type === 'account' ? sayPlaces(place, names) : sayList(list(place.networks).map((n) => names.network(String(n))), 'or')) : 'any account'
+  const what = kind
+    ? sayList(
+        list(kind.kinds).map((k, n) => (n === 0 ? article(KINDS[String(k)] ?? '') : (KINDS[String(k)] ?? ''))),
+        'or',
+      )
+    : 'anything'
+  const where = place
+    ? place.type === 'account'
+      ? sayPlaces(place, names)
+      : sayList(
+          list(place.networks).map((n) => names.network(String(n))),
+          'or',
+        )
+    : 'any account'
   const pieces: Piece[] = [plain('When '), ask(what), plain(' arrives on '), ask(where)]
   if (rest.length) {
-    if (!isAll) pieces.push(plain(body.when.of === 'none' ? ' and none of this holds: it ' : ' and it '), ...join(rest.map((p) => sayPart(p, names)), ' or it '))
-    else pieces.push(plain(' and it '), ...join(rest.map((p) => sayPart(p, names)), ' and '))
+    if (!isAll)
+      pieces.push(
+        plain(body.when.of === 'none' ? ' and none of this holds: it ' : ' and it '),
+        ...join(
+          rest.map((p) => sayPart(p, names)),
+          ' or it ',
+        ),
+      )
+    else
+      pieces.push(
+        plain(' and it '),
+        ...join(
+          rest.map((p) => sayPart(p, names)),
+          ' and ',
+        ),
+      )
   }
   pieces.push(plain(', '))
   actions.forEach((action, n) => {
@@ -205,13 +393,33 @@ export function sayOutcome(name: string, names: Names): string {
   if (what === 'priority') return PRIORITIES[Number(id)] ?? name
   if (what === 'team') return `Given to ${names.team(Number(id))}`
   if (what === 'member') return `Given to ${names.member(Number(id))}`
-  return { hidden: 'Hidden', liked: 'Liked', answered: 'Answered by rule', settled: 'Settled by rule', handed_over: 'Handed over', tagged: 'Tagged' }[name] ?? name
+  return (
+    {
+      hidden: 'Hidden',
+      liked: 'Liked',
+      answered: 'Answered by rule',
+      settled: 'Settled by rule',
+      handed_over: 'Handed over',
+      tagged: 'Tagged',
+    }[name] ?? name
+  )
 }
 /** A warning about a rule; `place` says the other rule's. */
-export function sayWarning(w: { kind: string; other: number | null; what: string | null }, place: (id: number | null) => string): string {
+export function sayWarning(
+  w: { kind: string; other: number | null; what: string | null },
+  place: (id: number | null) => string,
+): string {
   if (w.kind === 'never') return 'No message can ever meet this: two of its conditions exclude each other.'
   if (w.kind === 'stopped') return `It never acts: every message it would meet stops at ${place(w.other)}.`
   if (w.kind === 'shadowed') return `It never acts: all it does has been decided by ${place(w.other)} before.`
   return `It disagrees with ${place(w.other)} about ${EFFECT_WORDS[w.what ?? ''] ?? w.what}; ${place(w.other)} wins.`
 }
-export const EFFECT_WORDS: Record<string, string> = { priority: 'the priority', assign: 'the owner', settle: 'settling', reply: 'the answer', park: 'parking', hand_over: 'handing over', tag: 'tags' }
+export const EFFECT_WORDS: Record<string, string> = {
+  priority: 'the priority',
+  assign: 'the owner',
+  settle: 'settling',
+  reply: 'the answer',
+  park: 'parking',
+  hand_over: 'handing over',
+  tag: 'tags',
+}

@@ -78,7 +78,8 @@ function format(date: Date, zone: string, parts: Intl.DateTimeFormatOptions): st
   return found.format(date)
 }
 
-const sayDate = (date: Date, zone: string): string => format(date, zone, { day: 'numeric', month: 'numeric', year: 'numeric' })
+const sayDate = (date: Date, zone: string): string =>
+  format(date, zone, { day: 'numeric', month: 'numeric', year: 'numeric' })
 
 /** The weekday's name in the workspace's zone. */
 export const sayWeekday = (at: string, zone: string): string => format(new Date(at), zone, { weekday: 'long' })
@@ -99,4 +100,5 @@ export function countGraphemes(text: string): number {
 }
 
 /** A file's size as people say it. */
-export const sayBytes = (bytes: number): string => (bytes < 1_000_000 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`)
+export const sayBytes = (bytes: number): string =>
+  bytes < 1_000_000 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`

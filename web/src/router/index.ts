@@ -7,10 +7,22 @@ export const router = createRouter({
   routes: [
     { path: '/sign-in', name: 'sign-in', component: () => import('@/views/SignInView.vue') },
     { path: '/', name: 'home', redirect: { name: 'desk', params: { workspace: '0' } } },
-    { path: '/w/:workspace(\\d+)/desk/:conversation(\\d+)?', name: 'desk', component: () => import('@/views/DeskView.vue') },
+    {
+      path: '/w/:workspace(\\d+)/desk/:conversation(\\d+)?',
+      name: 'desk',
+      component: () => import('@/views/DeskView.vue'),
+    },
     { path: '/w/:workspace(\\d+)/overview', name: 'overview', component: () => import('@/views/OverviewView.vue') },
-    { path: '/w/:workspace(\\d+)/people/:person(\\d+)?', name: 'people', component: () => import('@/views/PeopleView.vue') },
-    { path: '/w/:workspace(\\d+)/approvals/:proposal(\\d+)?', name: 'approvals', component: () => import('@/views/ApprovalsView.vue') },
+    {
+      path: '/w/:workspace(\\d+)/people/:person(\\d+)?',
+      name: 'people',
+      component: () => import('@/views/PeopleView.vue'),
+    },
+    {
+      path: '/w/:workspace(\\d+)/approvals/:proposal(\\d+)?',
+      name: 'approvals',
+      component: () => import('@/views/ApprovalsView.vue'),
+    },
     { path: '/w/:workspace(\\d+)/cases', name: 'cases', component: () => import('@/views/CasesView.vue') },
     { path: '/w/:workspace(\\d+)/outgoing', name: 'outgoing', component: () => import('@/views/OutgoingView.vue') },
     { path: '/w/:workspace(\\d+)/draws/:draw(\\d+)?', name: 'draws', component: () => import('@/views/DrawsView.vue') },
@@ -30,6 +42,7 @@ router.beforeEach(async (to) => {
   const asked = Number(to.params.workspace)
   if (session.choose(asked)) return true
   const first = session.session?.workspaces[0]
-  if (asked === 0 && first && to.name) return { ...to, name: to.name, params: { ...to.params, workspace: String(first.id) } }
+  if (asked === 0 && first && to.name)
+    return { ...to, name: to.name, params: { ...to.params, workspace: String(first.id) } }
   return { name: 'nowhere', params: { rest: to.path.slice(1) } }
 })

@@ -22,8 +22,13 @@ const { sayMember, byNetwork, byTag } = useDirectory()
 const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const me = computed(() => session.session?.member_id ?? 0)
-const openId = computed(() => ('proposal' in route.params && route.params.proposal ? Number(route.params.proposal) : null))
-const { waiting, mine, others, open, sheet, problem, movedOn, refetch, approve, sendBack } = useApprovals(workspaceId, openId)
+const openId = computed(() =>
+  'proposal' in route.params && route.params.proposal ? Number(route.params.proposal) : null,
+)
+const { waiting, mine, others, open, sheet, problem, movedOn, refetch, approve, sendBack } = useApprovals(
+  workspaceId,
+  openId,
+)
 const text = ref('')
 const reason = ref('')
 const isSendingBack = ref(false)
@@ -31,13 +36,18 @@ const said = ref<string | null>(null)
 /** What the approver has seen: the trail as it stood when the proof was shown. */
 const seenSeq = ref(0)
 
-const go = (id: number | null): void => void router.replace({ name: 'approvals', params: { workspace: String(workspaceId.value), ...(id === null ? {} : { proposal: String(id) }) } })
+const go = (id: number | null): void =>
+  void router.replace({
+    name: 'approvals',
+    params: { workspace: String(workspaceId.value), ...(id === null ? {} : { proposal: String(id) }) },
+  })
 /** One's own change stays while the list is read anew; only another answer or other words of its author replace it. */
 watch([() => open.value?.id, () => open.value?.body], () => (text.value = open.value?.body ?? ''), { immediate: true })
 watch(
   [() => open.value?.id, () => sheet.value?.conversation.id],
   () => {
-    if (sheet.value && open.value?.conversation_id === sheet.value.conversation.id) seenSeq.value = sheet.value.conversation.seq
+    if (sheet.value && open.value?.conversation_id === sheet.value.conversation.id)
+      seenSeq.value = sheet.value.conversation.seq
   },
   { immediate: true },
 )
@@ -77,50 +87,162 @@ function walk(step: number): void {
   if (to) go(to.id)
 }
 const openDesk = (): void => {
-  if (open.value) void router.push({ name: 'desk', params: { workspace: String(workspaceId.value), conversation: String(open.value.conversation_id) } })
+  if (open.value)
+    void router.push({
+      name: 'desk',
+      params: { workspace: String(workspaceId.value), conversation: String(open.value.conversation_id) },
+    })
 }
-useKeys({ ArrowDown: () => walk(1), ArrowUp: () => walk(-1), 'ctrl+Enter': () => void consent(), b: () => open.value?.mine && (isSendingBack.value = true), o: openDesk })
+useKeys({
+  ArrowDown: () => walk(1),
+  ArrowUp: () => walk(-1),
+  'ctrl+Enter': () => void consent(),
+  b: () => open.value?.mine && (isSendingBack.value = true),
+  o: openDesk,
+})
 const wait = (p: WaitingProposal): string => `waiting ${sayLength(now.value - Date.parse(p.made_at))}`
 function onNotice(notice: Notice): void {
-  if (notice.kind === 'approvals' || notice.kind === 'everything' || (notice.kind === 'conversations' && notice.ids?.includes(open.value?.conversation_id ?? 0))) void refetch()
+  if (
+    notice.kind === 'approvals' ||
+    notice.kind === 'everything' ||
+    (notice.kind === 'conversations' && notice.ids?.includes(open.value?.conversation_id ?? 0))
+  )
+    void refetch()
 }
 </script>
 
 <template>
-  <AppFrame :doables="open?.mine ? [{ words: 'Approve and send', key: 'Ctrl Enter', run: () => void consent() }, { words: 'Send it back with a reason', key: 'B', run: () => (isSendingBack = true) }] : []" @notice="onNotice">
+  <AppFrame
+    :doables="
+      open?.mine
+        ? [
+            { words: 'Approve and send', key: 'Ctrl Enter', run: () => void consent() },
+            { words: 'Send it back with a reason', key: 'B', run: () => (isSendingBack = true) },
+          ]
+        : []
+    "
+    @notice="onNotice">
     <main class="grid min-h-0 flex-1 bg-sheet md:grid-cols-[330px_minmax(0,1fr)]">
-      <section class="scroll-quiet min-h-0 overflow-y-auto border-r border-rule bg-paper" aria-label="Waiting" tabindex="0" data-test="approvals">
-        <header class="px-4 py-3"><h1 class="font-name text-xl font-bold">Waiting for you</h1><p class="text-[13px] text-ink-2">{{ mine.length === 1 ? '1 answer' : `${mine.length} answers` }}, soonest due first.<template v-if="others.length"> {{ others.length }} more {{ others.length === 1 ? 'waits' : 'wait' }} on others.</template></p></header>
-        <template v-for="[title, list] in ([['', mine], ['On others', others]] as const)" :key="title">
+      <section
+        class="min-h-0 scroll-quiet overflow-y-auto border-r border-rule bg-paper"
+        aria-label="Waiting"
+        tabindex="0"
+        data-test="approvals">
+        <header class="px-4 py-3">
+          <h1 class="font-name text-xl font-bold">Waiting for you</h1>
+          <p class="text-[13px] text-ink-2">
+            {{ mine.length === 1 ? '1 answer' : `${mine.length} answers` }}, soonest due first.<template
+              v-if="others.length">
+              {{ others.length }} more {{ others.length === 1 ? 'waits' : 'wait' }} on others.</template
+            >
+          </p>
+        </header>
+        <template
+          v-for="[title, list] in [
+            ['', mine],
+            ['On others', others],
+          ] as const"
+          :key="title">
           <h2 v-if="title && list.length" class="bg-fold px-4 py-1 text-xs font-semibold text-ink-2">{{ title }}</h2>
-          <button v-for="p in list" :key="p.id" type="button" class="block w-full border-b border-rule-soft bg-sheet px-4 py-2.5 text-left" :class="p.id === openId ? 'relative z-10 bg-raised shadow-[inset_0_0_0_2px_var(--pine)]' : ''" :aria-current="p.id === openId" :data-proposal="p.id" @click="go(p.id)">
-            <span class="flex justify-between gap-2"><b class="truncate">{{ p.person_name }}</b><span class="text-[12.5px] font-semibold whitespace-nowrap" :class="sayDue(p.due, now).late ? 'text-brick' : ''">{{ sayDue(p.due, now).words }}</span></span>
-            <span class="block truncate text-[13.5px]">{{ sayMember(p.author_id) }} would answer {{ p.public ? 'in public' : 'in private' }} on {{ byNetwork.get(p.network)?.name }}</span>
-            <span class="mt-0.5 flex flex-wrap gap-1.5 text-xs text-ink-2"><span v-for="t in p.tags.slice(0, 2)" :key="t" class="rounded-sm bg-fold px-1.5">{{ byTag.get(t) }}</span>{{ wait(p) }}<b v-if="p.overtaken" class="text-honey">they wrote again since</b><template v-if="!p.mine">, on {{ p.waits_on.map(sayMember).join(', ') }}</template></span>
+          <button
+            v-for="p in list"
+            :key="p.id"
+            type="button"
+            class="block w-full border-b border-rule-soft bg-sheet px-4 py-2.5 text-left"
+            :class="p.id === openId ? 'relative z-10 bg-raised shadow-[inset_0_0_0_2px_var(--pine)]' : ''"
+            :aria-current="p.id === openId"
+            :data-proposal="p.id"
+            @click="go(p.id)">
+            <span class="flex justify-between gap-2"
+              ><b class="truncate">{{ p.person_name }}</b
+              ><span
+                class="text-[12.5px] font-semibold whitespace-nowrap"
+                :class="sayDue(p.due, now).late ? 'text-brick' : ''"
+                >{{ sayDue(p.due, now).words }}</span
+              ></span
+            >
+            <span class="block truncate text-[13.5px]"
+              >{{ sayMember(p.author_id) }} would answer {{ p.public ? 'in public' : 'in private' }} on
+              {{ byNetwork.get(p.network)?.name }}</span
+            >
+            <span class="mt-0.5 flex flex-wrap gap-1.5 text-xs text-ink-2"
+              ><span v-for="t in p.tags.slice(0, 2)" :key="t" class="rounded-sm bg-fold px-1.5">{{ byTag.get(t) }}</span
+              >{{ wait(p) }}<b v-if="p.overtaken" class="text-honey">they wrote again since</b
+              ><template v-if="!p.mine">, on {{ p.waits_on.map(sayMember).join(', ') }}</template></span
+            >
           </button>
         </template>
-        <p v-if="waiting && !waiting.length" class="px-4 py-8 text-center text-ink-2">Nothing waits for approval. Answers that need it come here before they go out.</p>
+        <p v-if="waiting && !waiting.length" class="px-4 py-8 text-center text-ink-2">
+          Nothing waits for approval. Answers that need it come here before they go out.
+        </p>
       </section>
       <section v-if="open && sheet" class="flex min-h-0 min-w-0 flex-col" aria-label="Proof">
-        <div class="scroll-quiet min-h-0 flex-1 overflow-y-auto px-7 py-4" tabindex="0" role="region" aria-label="The answer and what it answers"><ProposalProof v-model="text" :proposal="open" :sheet="sheet" :zone="zone" :me="me" /></div>
+        <div
+          class="min-h-0 flex-1 scroll-quiet overflow-y-auto px-7 py-4"
+          tabindex="0"
+          role="region"
+          aria-label="The answer and what it answers">
+          <ProposalProof v-model="text" :proposal="open" :sheet="sheet" :zone="zone" :me="me" />
+        </div>
         <footer class="mx-7 shrink-0 border-t border-rule py-3">
-          <p v-if="problem" role="alert" class="mb-2 text-[13px] text-brick" data-test="approval-problem">{{ problem }} <button v-if="movedOn" type="button" class="font-semibold underline" @click="read">I have read it</button></p>
+          <p v-if="problem" role="alert" class="mb-2 text-[13px] text-brick" data-test="approval-problem">
+            {{ problem }}
+            <button v-if="movedOn" type="button" class="font-semibold underline" @click="read">I have read it</button>
+          </p>
           <div class="flex flex-wrap items-center gap-2">
             <template v-if="open.mine">
-              <button type="button" class="inline-flex items-center gap-2 rounded-[5px] bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="approve" @click="consent">{{ text.trim() === open.body ? 'Approve and send' : 'Approve with the change' }} <KeyCap keys="Ctrl Enter" /></button>
-              <button type="button" class="inline-flex items-center gap-2 rounded-[5px] border-[1.5px] border-pine px-3 py-1.5 font-bold text-pine hover:bg-pine-wash" data-test="send-back" @click="isSendingBack = true">Send back with a reason <KeyCap keys="B" /></button>
+              <button
+                type="button"
+                class="inline-flex items-center gap-2 rounded-[5px] bg-pine px-3 py-1.5 font-bold text-on-pine"
+                data-test="approve"
+                @click="consent">
+                {{ text.trim() === open.body ? 'Approve and send' : 'Approve with the change' }}
+                <KeyCap keys="Ctrl Enter" />
+              </button>
+              <button
+                type="button"
+                class="inline-flex items-center gap-2 rounded-[5px] border-[1.5px] border-pine px-3 py-1.5 font-bold text-pine hover:bg-pine-wash"
+                data-test="send-back"
+                @click="isSendingBack = true">
+                Send back with a reason <KeyCap keys="B" />
+              </button>
             </template>
-            <button type="button" class="inline-flex items-center gap-2 rounded-[5px] border border-rule px-3 py-1.5 font-bold hover:bg-fold" @click="openDesk">Open the conversation <KeyCap keys="O" /></button>
+            <button
+              type="button"
+              class="inline-flex items-center gap-2 rounded-[5px] border border-rule px-3 py-1.5 font-bold hover:bg-fold"
+              @click="openDesk">
+              Open the conversation <KeyCap keys="O" />
+            </button>
             <span v-if="next" class="ml-auto text-[13px] text-ink-2">Next: {{ next.person_name }}</span>
           </div>
         </footer>
       </section>
       <p v-else class="hidden place-items-center text-ink-2 md:grid">{{ said ?? 'Nothing to decide.' }}</p>
-      <p v-if="said" role="status" class="fixed bottom-4 left-4 z-20 flex items-center gap-3 rounded-md bg-band px-4 py-2 text-[13px] text-band-ink shadow-lg" data-test="approval-said">{{ said }}<button type="button" class="underline" @click="said = null">Close</button></p>
+      <p
+        v-if="said"
+        role="status"
+        class="fixed bottom-4 left-4 z-20 flex items-center gap-3 rounded-md bg-band px-4 py-2 text-[13px] text-band-ink shadow-lg"
+        data-test="approval-said">
+        {{ said }}<button type="button" class="underline" @click="said = null">Close</button>
+      </p>
     </main>
     <AppDialog :open="isSendingBack" :title="`Back to ${sayMember(open?.author_id)}`" @close="isSendingBack = false">
-      <form @submit.prevent="back"><label class="text-[13px]">What should be different<textarea v-model="reason" required maxlength="1000" rows="3" class="mt-1 block w-full rounded border border-rule bg-raised px-2 py-1" data-test="reason" /></label>
-        <div class="mt-3 flex justify-end gap-2"><button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="isSendingBack = false">Cancel</button><button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine">Send back</button></div></form>
+      <form @submit.prevent="back">
+        <label class="text-[13px]"
+          >What should be different<textarea
+            v-model="reason"
+            required
+            maxlength="1000"
+            rows="3"
+            class="mt-1 block w-full rounded border border-rule bg-raised px-2 py-1"
+            data-test="reason" />
+        </label>
+        <div class="mt-3 flex justify-end gap-2">
+          <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="isSendingBack = false">
+            Cancel</button
+          ><button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine">Send back</button>
+        </div>
+      </form>
     </AppDialog>
   </AppFrame>
 </template>

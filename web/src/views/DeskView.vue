@@ -99,7 +99,10 @@ function onNotice(notice: Notice): void {
     refused.value = notice.ids?.[0] ?? null
   } else if (notice.kind === 'accounts') {
     void refetchAccounts()
-  } else if (notice.kind === 'approvals' || (notice.kind === 'draft' && notice.member !== me.value && notice.ids?.includes(openId.value ?? 0))) {
+  } else if (
+    notice.kind === 'approvals' ||
+    (notice.kind === 'draft' && notice.member !== me.value && notice.ids?.includes(openId.value ?? 0))
+  ) {
     void state.refetch()
   } else if (notice.kind === 'cases') {
     void cache.invalidateQueries({ key: ['cases', workspaceId.value] })
@@ -118,16 +121,16 @@ function keepName(name: string, _on: boolean, shared: boolean): void {
   else void saved.save(name, shared, address.query.value)
 }
 /** A shared address names only the conversation: the list beside it is the one it stands in. */
-watch(
-  [() => state.sheet.value?.conversation, address.saysMove],
-  ([c, saysMove]) => {
-    if (c && c.id === openId.value && !saysMove) address.setMove(c.move)
-  },
-)
+watch([() => state.sheet.value?.conversation, address.saysMove], ([c, saysMove]) => {
+  if (c && c.id === openId.value && !saysMove) address.setMove(c.move)
+})
 
 /** The sheet on the screen is that of the open conversation: nothing is decided about one that cannot be seen yet. */
 const isSeen = computed(() => state.sheet.value?.conversation.id === openId.value)
-watch(() => [openId.value, ...neighbours.value].join(), () => state.lookAhead(neighbours.value))
+watch(
+  () => [openId.value, ...neighbours.value].join(),
+  () => state.lookAhead(neighbours.value),
+)
 async function act(body: Act, words: string): Promise<void> {
   const id = openId.value
   if (id === null || !isSeen.value || !(await acts.act(id, body, words))) return
@@ -139,14 +142,23 @@ async function actOnAll(body: Act, words: string): Promise<void> {
   const done = await acts.actOnMany(chosen.ids.value, body, words)
   chosen.clear()
   await Promise.all([queue.reload(), state.refetch(), refetchDirectory()])
-  if (openId.value !== null && done.includes(openId.value) && !queue.rows.value.some((r) => r.id === openId.value)) go(queue.rows.value[0]?.id ?? null)
+  if (openId.value !== null && done.includes(openId.value) && !queue.rows.value.some((r) => r.id === openId.value))
+    go(queue.rows.value[0]?.id ?? null)
 }
 async function selectAll(): Promise<void> {
   chosen.set(await queue.fetchIds())
 }
 const busyOnes = computed(() => chosen.ids.value.filter((id) => presence.others.value.has(id)).length)
-const { asking, lastOfTheirs, moderate, moderateLast, block, translate, openOutside } = useOutsideActs(state, acts, computed(() => session.may('moderate')))
-async function correct(field: 'sentiment' | 'reads_as' | 'language', value: string | null, words: string): Promise<void> {
+const { asking, lastOfTheirs, moderate, moderateLast, block, translate, openOutside } = useOutsideActs(
+  state,
+  acts,
+  computed(() => session.may('moderate')),
+)
+async function correct(
+  field: 'sentiment' | 'reads_as' | 'language',
+  value: string | null,
+  words: string,
+): Promise<void> {
   const message = correcting.value
   correcting.value = null
   if (message) await act({ act: 'correct', message_id: message.id, field, value }, words)
@@ -200,13 +212,25 @@ const decisions = useDecisions(
     { key: 'h', cap: 'H', words: 'Hide on the network', run: () => moderateLast('hide', 'show') },
     { key: 'a', run: () => moderateLast('repost') },
     { key: 'Delete', run: () => moderateLast('delete') },
-    { key: 'shift+Delete', cap: 'Shift Del', words: 'Block the person, or not', run: block, isOffered: () => state.sheet.value?.can_block === true && session.may('moderate') },
+    {
+      key: 'shift+Delete',
+      cap: 'Shift Del',
+      words: 'Block the person, or not',
+      run: block,
+      isOffered: () => state.sheet.value?.can_block === true && session.may('moderate'),
+    },
     { key: 'p', cap: 'P', words: 'Park it', run: () => head.value?.park() },
     { key: 'e', cap: 'E', words: 'Settle it', run: () => head.value?.settle() },
     { key: 'r', cap: 'R', words: 'Reply publicly', run: () => void pen.value?.choose('public') },
     { key: 'd', cap: 'D', words: 'Write privately', run: () => void pen.value?.choose('private') },
     { key: 'n', cap: 'N', words: 'Write a team note', run: () => void pen.value?.choose('note') },
-    { key: 'shift+n', cap: 'Shift N', words: 'Ask somebody outside, by mail', run: () => (isAsking.value = true), isOffered: () => directory.value?.can_ask === true },
+    {
+      key: 'shift+n',
+      cap: 'Shift N',
+      words: 'Ask somebody outside, by mail',
+      run: () => (isAsking.value = true),
+      isOffered: () => directory.value?.can_ask === true,
+    },
   ],
   computed(() => state.sheet.value !== null && isSeen.value && maySort.value),
 )
@@ -246,14 +270,36 @@ const doables = computed<Doable[]>(() => [
 <template>
   <div class="flex h-full flex-col">
     <TopBand :connected="connected" @find="isFinding = true" />
-    <p v-if="refused !== null" role="alert" class="flex items-center gap-3 bg-brick-wash px-4 py-1.5 text-[13px] text-brick">
+    <p
+      v-if="refused !== null"
+      role="alert"
+      class="flex items-center gap-3 bg-brick-wash px-4 py-1.5 text-[13px] text-brick">
       The network refused a reply of yours. The conversation is our move again, with its old due.
-      <button type="button" class="font-semibold underline" @click="go(refused, 'our_move'), (refused = null)">Open it</button>
+      <button type="button" class="font-semibold underline" @click="(go(refused, 'our_move'), (refused = null))">
+        Open it
+      </button>
       <button type="button" class="ml-auto underline" @click="refused = null">Close</button>
     </p>
-    <HorizonStrip ref="strip" :workspace-id="workspaceId" :zone="zone" :from="filters.due_from?.[0]" :until="filters.due_until?.[0]" :is-late="filters.band?.[0] === 'late'" @select="(from, until) => setFilters({ ...filters, band: [], due_from: [from], due_until: [until] }, 'due')" @late="setFilters({ ...filters, due_from: [], due_until: [], band: filters.band?.[0] === 'late' ? [] : ['late'] }, 'due')" @clear="setFilters({ ...filters, due_from: [], due_until: [] })" />
+    <HorizonStrip
+      ref="strip"
+      :workspace-id="workspaceId"
+      :zone="zone"
+      :from="filters.due_from?.[0]"
+      :until="filters.due_until?.[0]"
+      :is-late="filters.band?.[0] === 'late'"
+      @select="(from, until) => setFilters({ ...filters, band: [], due_from: [from], due_until: [until] }, 'due')"
+      @late="
+        setFilters(
+          { ...filters, due_from: [], due_until: [], band: filters.band?.[0] === 'late' ? [] : ['late'] },
+          'due',
+        )
+      "
+      @clear="setFilters({ ...filters, due_from: [], due_until: [] })" />
     <main class="grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[minmax(340px,404px)_minmax(0,1fr)]">
-      <section class="min-h-0 flex-col border-r border-rule" :class="openId === null ? 'flex' : 'hidden md:flex'" aria-label="Queue">
+      <section
+        class="min-h-0 flex-col border-r border-rule"
+        :class="openId === null ? 'flex' : 'hidden md:flex'"
+        aria-label="Queue">
         <MoveTabs :counts="queue.counts.value" :move="move" @pick="(to) => go(null, to)" />
         <FilterBar
           ref="bar"
@@ -268,8 +314,7 @@ const doables = computed<Doable[]>(() => [
           @order="(o) => setFilters(filters, o)"
           @view="openView"
           @save="naming = 'view'"
-          @forget="(v) => void saved.forget(v)"
-        />
+          @forget="(v) => void saved.forget(v)" />
         <BulkBar
           v-if="maySort && (chosen.ids.value.length || acts.progress.value)"
           :count="chosen.ids.value.length"
@@ -283,37 +328,105 @@ const doables = computed<Doable[]>(() => [
           @give="isGivingAll = true"
           @hand="(d) => (handingAll = d)"
           @all="selectAll"
-          @clear="chosen.clear()"
-        />
-        <QueueList ref="list" :queue="queue" :move="move" :open-id="openId" :selected="chosen.selected.value" :now="now" :others="presence.others.value" @open="go" @select="(id, isRange) => (isRange ? chosen.extendTo(id) : chosen.toggle(id))" />
+          @clear="chosen.clear()" />
+        <QueueList
+          ref="list"
+          :queue="queue"
+          :move="move"
+          :open-id="openId"
+          :selected="chosen.selected.value"
+          :now="now"
+          :others="presence.others.value"
+          @open="go"
+          @select="(id, isRange) => (isRange ? chosen.extendTo(id) : chosen.toggle(id))" />
       </section>
       <section
         v-if="state.sheet.value && openId !== null"
         class="grid min-h-0 min-w-0 grid-cols-1 bg-sheet xl:grid-cols-[minmax(0,1fr)_264px]"
         aria-label="Conversation"
         :aria-busy="!isSeen"
-        :data-sheet="state.sheet.value.conversation.id"
-      >
-        <div class="min-h-0 min-w-0 flex-col border-r border-rule-soft" :class="isMarginOpen ? 'hidden xl:flex' : 'flex'">
+        :data-sheet="state.sheet.value.conversation.id">
+        <div
+          class="min-h-0 min-w-0 flex-col border-r border-rule-soft"
+          :class="isMarginOpen ? 'hidden xl:flex' : 'flex'">
           <div class="flex shrink-0 gap-3 border-b border-rule-soft px-5 py-1 text-[13px] xl:hidden">
             <button type="button" class="font-semibold text-pine underline md:hidden" @click="go(null)">Queue</button>
-            <button type="button" class="ml-auto font-semibold text-pine underline" @click="isMarginOpen = true">Margin</button>
+            <button type="button" class="ml-auto font-semibold text-pine underline" @click="isMarginOpen = true">
+              Margin
+            </button>
           </div>
-          <SheetHead ref="head" :sheet="state.sheet.value" :zone="zone" :now="now" :me="me" :may-sort="maySort" :present="presence.others.value.get(openId) ?? []" @act="act" />
-          <SheetScript :sheet="state.sheet.value" :zone="zone" :seen-seq="state.seenSeq.value" :is-holding="state.isHolding.value" :may-sort="maySort" :may-moderate="session.may('moderate')" @again="composer.restore" @thread="isSeeingThread = true" @moderate="moderate" @correct="(m) => (correcting = m)" @translate="translate" />
-          <Composer ref="pen" :composer="composer" :workspace-id="workspaceId" :sheet="state.sheet.value" :may-sort="maySort" :person-name="state.sheet.value.conversation.person_name" :can-translate="directory?.can_translate ?? false" :zone="zone" :me="me" @sent="onSent" />
+          <SheetHead
+            ref="head"
+            :sheet="state.sheet.value"
+            :zone="zone"
+            :now="now"
+            :me="me"
+            :may-sort="maySort"
+            :present="presence.others.value.get(openId) ?? []"
+            @act="act" />
+          <SheetScript
+            :sheet="state.sheet.value"
+            :zone="zone"
+            :seen-seq="state.seenSeq.value"
+            :is-holding="state.isHolding.value"
+            :may-sort="maySort"
+            :may-moderate="session.may('moderate')"
+            @again="composer.restore"
+            @thread="isSeeingThread = true"
+            @moderate="moderate"
+            @correct="(m) => (correcting = m)"
+            @translate="translate" />
+          <Composer
+            ref="pen"
+            :composer="composer"
+            :workspace-id="workspaceId"
+            :sheet="state.sheet.value"
+            :may-sort="maySort"
+            :person-name="state.sheet.value.conversation.person_name"
+            :can-translate="directory?.can_translate ?? false"
+            :zone="zone"
+            :me="me"
+            @sent="onSent" />
         </div>
         <div class="min-h-0 flex-col" :class="isMarginOpen ? 'flex' : 'hidden xl:flex'">
-          <button type="button" class="border-b border-rule-soft px-5 py-1 text-left text-[13px] font-semibold text-pine underline xl:hidden" @click="isMarginOpen = false">Back to the conversation</button>
-          <MarginPane :workspace-id="workspaceId" :sheet="state.sheet.value" :zone="zone" :now="now" :may-moderate="session.may('moderate')" :may-sort="maySort" :me="me" @open="(id) => go(id)" @block="block" @again="composer.restore" @ask="isAsking = true" />
+          <button
+            type="button"
+            class="border-b border-rule-soft px-5 py-1 text-left text-[13px] font-semibold text-pine underline xl:hidden"
+            @click="isMarginOpen = false">
+            Back to the conversation
+          </button>
+          <MarginPane
+            :workspace-id="workspaceId"
+            :sheet="state.sheet.value"
+            :zone="zone"
+            :now="now"
+            :may-moderate="session.may('moderate')"
+            :may-sort="maySort"
+            :me="me"
+            @open="(id) => go(id)"
+            @block="block"
+            @again="composer.restore"
+            @ask="isAsking = true" />
         </div>
       </section>
-      <section v-else class="hidden place-items-center bg-sheet p-8 text-center text-ink-2 md:grid" aria-label="Conversation">
+      <section
+        v-else
+        class="hidden place-items-center bg-sheet p-8 text-center text-ink-2 md:grid"
+        aria-label="Conversation">
         <p v-if="state.problem.value" role="alert">{{ state.problem.value.message }}</p>
-        <p v-else>Choose a conversation, or press <kbd class="font-semibold">↓</kbd> for the first. <kbd class="font-semibold">?</kbd> shows all keys.</p>
+        <p v-else>
+          Choose a conversation, or press <kbd class="font-semibold">↓</kbd> for the first.
+          <kbd class="font-semibold">?</kbd> shows all keys.
+        </p>
       </section>
     </main>
-    <AdviceDialog v-if="isAsking && state.sheet.value" :workspace-id="workspaceId" :conversation="state.sheet.value.conversation.id" :person="state.sheet.value.conversation.person_name" @close="isAsking = false" @asked="onAsked" />
+    <AdviceDialog
+      v-if="isAsking && state.sheet.value"
+      :workspace-id="workspaceId"
+      :conversation="state.sheet.value.conversation.id"
+      :person="state.sheet.value.conversation.person_name"
+      @close="isAsking = false"
+      @asked="onAsked" />
     <UndoLine :acts="acts" @undo="undo" />
     <ThreadDialog
       v-if="isSeeingThread && state.sheet.value?.post"
@@ -323,8 +436,7 @@ const doables = computed<Doable[]>(() => [
       :zone="zone"
       :may-draw="session.may('draw_prizes')"
       @close="isSeeingThread = false"
-      @open="(id) => ((isSeeingThread = false), go(id))"
-    />
+      @open="(id) => ((isSeeingThread = false), go(id))" />
     <CorrectDialog v-if="correcting" :message="correcting" @close="correcting = null" @correct="correct" />
     <NameDialog
       v-if="naming"
@@ -335,18 +447,50 @@ const doables = computed<Doable[]>(() => [
       :share="naming === 'view' && maySort"
       :button="naming === 'view' ? 'Keep' : 'Tag'"
       @close="naming = null"
-      @name="keepName"
-    />
-    <HandOverDialog v-if="handingAll" :desk="handingAll" :count="chosen.ids.value.length" @close="handingAll = null" @hand="(note) => actOnAll({ act: 'hand_over', desk_id: handingAll?.id ?? 0, note: note || null }, `handed over to ${handingAll?.name}`)" />
-    <GiveDialog v-if="isGivingAll" :members="members ?? []" :teams="directory?.teams ?? []" :owner="null" :team="null" @close="isGivingAll = false" @give="(to, team, note) => actOnAll({ act: 'assign', owner_id: to, team_id: team, note: note || null }, 'given')" />
+      @name="keepName" />
+    <HandOverDialog
+      v-if="handingAll"
+      :desk="handingAll"
+      :count="chosen.ids.value.length"
+      @close="handingAll = null"
+      @hand="
+        (note) =>
+          actOnAll(
+            { act: 'hand_over', desk_id: handingAll?.id ?? 0, note: note || null },
+            `handed over to ${handingAll?.name}`,
+          )
+      " />
+    <GiveDialog
+      v-if="isGivingAll"
+      :members="members ?? []"
+      :teams="directory?.teams ?? []"
+      :owner="null"
+      :team="null"
+      @close="isGivingAll = false"
+      @give="
+        (to, team, note) => actOnAll({ act: 'assign', owner_id: to, team_id: team, note: note || null }, 'given')
+      " />
     <AppDialog v-if="asking" open :title="asking.title" @close="asking = null">
       <p>{{ asking.words }}</p>
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="asking = null">Leave it</button>
-        <button type="button" class="rounded bg-brick px-3 py-1.5 font-bold text-sheet" data-test="confirm" @click="asking.run()">{{ asking.button }}</button>
+        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="asking = null">
+          Leave it
+        </button>
+        <button
+          type="button"
+          class="rounded bg-brick px-3 py-1.5 font-bold text-sheet"
+          data-test="confirm"
+          @click="asking.run()">
+          {{ asking.button }}
+        </button>
       </div>
     </AppDialog>
     <KeysSheet :open="isShowingKeys" @close="isShowingKeys = false" />
-    <FindPalette v-if="isFinding" :workspace-id="workspaceId" :doables="doables" @close="isFinding = false" @open="goTo" />
+    <FindPalette
+      v-if="isFinding"
+      :workspace-id="workspaceId"
+      :doables="doables"
+      @close="isFinding = false"
+      @open="goTo" />
   </div>
 </template>

@@ -21,23 +21,38 @@ const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const me = computed(() => session.session?.member_id ?? 0)
 const path = computed(() => ({ workspace_id: workspaceId.value }))
-const { data, refetch } = useQuery<Outgoing>({ key: () => ['outgoing', workspaceId.value], query: () => take(api.GET('/api/workspaces/{workspace_id}/outgoing', { params: { path: path.value } })) })
+const { data, refetch } = useQuery<Outgoing>({
+  key: () => ['outgoing', workspaceId.value],
+  query: () => take(api.GET('/api/workspaces/{workspace_id}/outgoing', { params: { path: path.value } })),
+})
 const problem = ref<string | null>(null)
 const timing = ref<Outgoing['scheduled'][number] | null>(null)
 const later = computed(() => data.value?.scheduled.filter((s) => s.state === 'waiting') ?? [])
 const stopped = computed(() => data.value?.scheduled.filter((s) => s.state === 'stopped') ?? [])
-const desk = (conversation: number) => ({ name: 'desk', params: { workspace: String(workspaceId.value), conversation: String(conversation) } })
-const sayWhat = (what: string, isPublic: boolean): string => (what === 'reply' ? (isPublic ? 'public reply' : 'private message') : (MODERATION[what]?.word.toLowerCase() ?? what))
-const sayWho = (one: { member_id: number | null; rule_id: number | null }): string => (one.rule_id !== null && one.member_id === null ? 'a rule' : sayMember(one.member_id))
+const desk = (conversation: number) => ({
+  name: 'desk',
+  params: { workspace: String(workspaceId.value), conversation: String(conversation) },
+})
+const sayWhat = (what: string, isPublic: boolean): string =>
+  what === 'reply' ? (isPublic ? 'public reply' : 'private message') : (MODERATION[what]?.word.toLowerCase() ?? what)
+const sayWho = (one: { member_id: number | null; rule_id: number | null }): string =>
+  one.rule_id !== null && one.member_id === null ? 'a rule' : sayMember(one.member_id)
 function sayWhy(one: WaitingEntry): string {
   switch (one.why) {
-    case 'held': return 'Held for the whole workspace'
-    case 'paused': return one.paused_reason ?? 'The account is paused'
-    case 'sending': return 'Being sent'
-    case 'behind': return 'Waits for the one before it in this conversation'
-    case 'again': return `${one.problem ?? 'It did not work'} Try ${one.attempts + 1} at ${sayTime(one.not_before, zone.value)}`
-    case 'limit': return `The network's limit of requests a minute: goes at ${sayTime(one.not_before, zone.value)}`
-    default: return 'Goes in a moment'
+    case 'held':
+      return 'Held for the whole workspace'
+    case 'paused':
+      return one.paused_reason ?? 'The account is paused'
+    case 'sending':
+      return 'Being sent'
+    case 'behind':
+      return 'Waits for the one before it in this conversation'
+    case 'again':
+      return `${one.problem ?? 'It did not work'} Try ${one.attempts + 1} at ${sayTime(one.not_before, zone.value)}`
+    case 'limit':
+      return `The network's limit of requests a minute: goes at ${sayTime(one.not_before, zone.value)}`
+    default:
+      return 'Goes in a moment'
   }
 }
 async function attempt(call: () => Promise<unknown>): Promise<void> {
@@ -50,16 +65,39 @@ async function attempt(call: () => Promise<unknown>): Promise<void> {
   }
   await refetch()
 }
-const tryNow = (id: number): Promise<void> => attempt(() => take(api.POST('/api/workspaces/{workspace_id}/outgoing/{outgoing_id}/try', { params: { path: { ...path.value, outgoing_id: id } } })))
-const takeBack = (id: number): Promise<void> => attempt(() => take(api.DELETE('/api/workspaces/{workspace_id}/scheduled/{scheduled_id}', { params: { path: { ...path.value, scheduled_id: id } } })))
+const tryNow = (id: number): Promise<void> =>
+  attempt(() =>
+    take(
+      api.POST('/api/workspaces/{workspace_id}/outgoing/{outgoing_id}/try', {
+        params: { path: { ...path.value, outgoing_id: id } },
+      }),
+    ),
+  )
+const takeBack = (id: number): Promise<void> =>
+  attempt(() =>
+    take(
+      api.DELETE('/api/workspaces/{workspace_id}/scheduled/{scheduled_id}', {
+        params: { path: { ...path.value, scheduled_id: id } },
+      }),
+    ),
+  )
 async function move(sendAt: string): Promise<void> {
   const one = timing.value
   timing.value = null
   if (!one) return
   await attempt(async () => {
-    const sheet = await take(api.GET('/api/workspaces/{workspace_id}/conversations/{conversation_id}', { params: { path: { ...path.value, conversation_id: one.conversation_id } } }))
+    const sheet = await take(
+      api.GET('/api/workspaces/{workspace_id}/conversations/{conversation_id}', {
+        params: { path: { ...path.value, conversation_id: one.conversation_id } },
+      }),
+    )
     // Whoever changes it here has not read the conversation: what they wrote since still stops it.
-    await take(api.PUT('/api/workspaces/{workspace_id}/scheduled/{scheduled_id}', { params: { path: { ...path.value, scheduled_id: one.id } }, body: { text: one.body, send_at: sendAt, seen_seq: sheet.scheduled?.seen_seq ?? 0 } }))
+    await take(
+      api.PUT('/api/workspaces/{workspace_id}/scheduled/{scheduled_id}', {
+        params: { path: { ...path.value, scheduled_id: one.id } },
+        body: { text: one.body, send_at: sendAt, seen_seq: sheet.scheduled?.seen_seq ?? 0 },
+      }),
+    )
   })
 }
 let timer: ReturnType<typeof setTimeout> | undefined
@@ -69,54 +107,134 @@ function onNotice(notice: Notice): void {
   timer = setTimeout(() => void refetch(), 300)
 }
 const head = 'mb-1 font-name text-lg font-bold'
-const row = 'grid grid-cols-[34px_minmax(0,1fr)_minmax(0,260px)_auto] items-baseline gap-x-3 border-b border-rule-soft px-4 py-2 text-[13px] last:border-0'
+const row =
+  'grid grid-cols-[34px_minmax(0,1fr)_minmax(0,260px)_auto] items-baseline gap-x-3 border-b border-rule-soft px-4 py-2 text-[13px] last:border-0'
 </script>
 
 <template>
   <AppFrame @notice="onNotice">
-    <main class="scroll-quiet relative min-h-0 flex-1 overflow-y-auto p-4 md:p-6">
+    <main class="relative min-h-0 flex-1 scroll-quiet overflow-y-auto p-4 md:p-6">
       <div v-if="data" class="mx-auto max-w-5xl">
         <h1 class="mb-3 font-name text-2xl font-bold">Outgoing</h1>
-        <HoldForm :workspace-id="workspaceId" :may-hold="session.may('hold_outgoing')" :data="data" @changed="refetch" />
+        <HoldForm
+          :workspace-id="workspaceId"
+          :may-hold="session.may('hold_outgoing')"
+          :data="data"
+          @changed="refetch" />
         <p v-if="problem" role="alert" class="mb-2 text-brick">{{ problem }}</p>
-        <h2 :class="head">Waiting to go out <span class="text-ink-2">{{ data.waiting.length }}</span></h2>
+        <h2 :class="head">
+          Waiting to go out <span class="text-ink-2">{{ data.waiting.length }}</span>
+        </h2>
         <ul class="mb-6 rounded-md border border-rule bg-sheet" data-test="waiting">
           <li v-for="one in data.waiting" :key="one.id" :class="row">
-            <NetworkMark :letters="byNetwork.get(one.network)?.letters ?? ''" :name="byNetwork.get(one.network)?.name ?? one.network" />
-            <span class="min-w-0"><RouterLink class="font-bold hover:underline" :to="desk(one.conversation_id)">{{ one.person_name }}</RouterLink> <span class="text-ink-2">{{ sayWhat(one.what, one.public) }} by {{ sayWho(one) }}, {{ sayTime(one.queued_at, zone) }}</span><span v-if="one.what === 'reply'" class="block truncate" dir="auto">{{ one.body }}</span></span>
-            <span :class="['held', 'paused', 'again'].includes(one.why) ? 'text-brick' : 'text-ink-2'" data-test="why-waiting">{{ sayWhy(one) }}</span>
-            <button v-if="one.why === 'again' && session.may('sort')" type="button" class="font-semibold underline" @click="tryNow(one.id)">Try now</button>
-            <RouterLink v-else-if="one.why === 'paused' && session.may('manage_accounts')" class="font-semibold underline" :to="{ name: 'setup', params: { workspace: String(workspaceId) } }">New token</RouterLink>
+            <NetworkMark
+              :letters="byNetwork.get(one.network)?.letters ?? ''"
+              :name="byNetwork.get(one.network)?.name ?? one.network" />
+            <span class="min-w-0"
+              ><RouterLink class="font-bold hover:underline" :to="desk(one.conversation_id)">{{
+                one.person_name
+              }}</RouterLink>
+              <span class="text-ink-2"
+                >{{ sayWhat(one.what, one.public) }} by {{ sayWho(one) }}, {{ sayTime(one.queued_at, zone) }}</span
+              ><span v-if="one.what === 'reply'" class="block truncate" dir="auto">{{ one.body }}</span></span
+            >
+            <span
+              :class="['held', 'paused', 'again'].includes(one.why) ? 'text-brick' : 'text-ink-2'"
+              data-test="why-waiting"
+              >{{ sayWhy(one) }}</span
+            >
+            <button
+              v-if="one.why === 'again' && session.may('sort')"
+              type="button"
+              class="font-semibold underline"
+              @click="tryNow(one.id)">
+              Try now
+            </button>
+            <RouterLink
+              v-else-if="one.why === 'paused' && session.may('manage_accounts')"
+              class="font-semibold underline"
+              :to="{ name: 'setup', params: { workspace: String(workspaceId) } }"
+              >New token</RouterLink
+            >
           </li>
-          <li v-if="!data.waiting.length" class="px-4 py-3 text-[13px] text-ink-2">Nothing waits: all that was sent has gone out.</li>
+          <li v-if="!data.waiting.length" class="px-4 py-3 text-[13px] text-ink-2">
+            Nothing waits: all that was sent has gone out.
+          </li>
         </ul>
-        <h2 :class="head">To be sent later <span class="text-ink-2">{{ later.length }}</span></h2>
+        <h2 :class="head">
+          To be sent later <span class="text-ink-2">{{ later.length }}</span>
+        </h2>
         <ul class="mb-6 rounded-md border border-rule bg-sheet" data-test="scheduled">
           <li v-for="one in later" :key="one.id" :class="row">
-            <NetworkMark :letters="byNetwork.get(one.network)?.letters ?? ''" :name="byNetwork.get(one.network)?.name ?? one.network" />
-            <span class="min-w-0"><RouterLink class="font-bold hover:underline" :to="desk(one.conversation_id)">{{ one.person_name }}</RouterLink> <span class="text-ink-2">{{ sayWhat('reply', one.public) }} by {{ sayMember(one.author_id) }}</span><span class="block truncate" dir="auto">{{ one.body }}</span></span>
-            <span><b>{{ sayTime(one.send_at, zone) }}</b><span v-if="one.overtaken" class="block text-brick">They have written since: it will not go unless its author looks again.</span></span>
-            <span v-if="one.author_id === me" class="flex gap-3"><button v-if="!one.overtaken" type="button" class="underline" @click="timing = one">Another time</button><button type="button" class="underline" @click="takeBack(one.id)">Take it back</button></span>
+            <NetworkMark
+              :letters="byNetwork.get(one.network)?.letters ?? ''"
+              :name="byNetwork.get(one.network)?.name ?? one.network" />
+            <span class="min-w-0"
+              ><RouterLink class="font-bold hover:underline" :to="desk(one.conversation_id)">{{
+                one.person_name
+              }}</RouterLink>
+              <span class="text-ink-2">{{ sayWhat('reply', one.public) }} by {{ sayMember(one.author_id) }}</span
+              ><span class="block truncate" dir="auto">{{ one.body }}</span></span
+            >
+            <span
+              ><b>{{ sayTime(one.send_at, zone) }}</b
+              ><span v-if="one.overtaken" class="block text-brick"
+                >They have written since: it will not go unless its author looks again.</span
+              ></span
+            >
+            <span v-if="one.author_id === me" class="flex gap-3"
+              ><button v-if="!one.overtaken" type="button" class="underline" @click="timing = one">Another time</button
+              ><button type="button" class="underline" @click="takeBack(one.id)">Take it back</button></span
+            >
           </li>
-          <li v-if="!later.length" class="px-4 py-3 text-[13px] text-ink-2">Nothing. ‘Later’ beside ‘Send’ keeps an answer until its time.</li>
+          <li v-if="!later.length" class="px-4 py-3 text-[13px] text-ink-2">
+            Nothing. ‘Later’ beside ‘Send’ keeps an answer until its time.
+          </li>
         </ul>
         <template v-if="stopped.length || data.refused.length">
           <h2 :class="head">Did not go out in the last 7 days</h2>
           <ul class="rounded-md border border-rule bg-sheet" data-test="refused">
             <li v-for="one in stopped" :key="`s${one.id}`" :class="row">
-              <NetworkMark :letters="byNetwork.get(one.network)?.letters ?? ''" :name="byNetwork.get(one.network)?.name ?? one.network" />
-              <span class="min-w-0"><RouterLink class="font-bold hover:underline" :to="desk(one.conversation_id)">{{ one.person_name }}</RouterLink> <span class="text-ink-2">{{ sayWhat('reply', one.public) }} by {{ sayMember(one.author_id) }}, for {{ sayTime(one.send_at, zone) }}</span><span class="block truncate" dir="auto">{{ one.body }}</span></span>
+              <NetworkMark
+                :letters="byNetwork.get(one.network)?.letters ?? ''"
+                :name="byNetwork.get(one.network)?.name ?? one.network" />
+              <span class="min-w-0"
+                ><RouterLink class="font-bold hover:underline" :to="desk(one.conversation_id)">{{
+                  one.person_name
+                }}</RouterLink>
+                <span class="text-ink-2"
+                  >{{ sayWhat('reply', one.public) }} by {{ sayMember(one.author_id) }}, for
+                  {{ sayTime(one.send_at, zone) }}</span
+                ><span class="block truncate" dir="auto">{{ one.body }}</span></span
+              >
               <span class="text-brick">{{ one.problem }}</span>
             </li>
             <li v-for="one in data.refused" :key="one.id" :class="row">
-              <NetworkMark :letters="byNetwork.get(one.network)?.letters ?? ''" :name="byNetwork.get(one.network)?.name ?? one.network" />
-              <span class="min-w-0"><RouterLink class="font-bold hover:underline" :to="desk(one.conversation_id)">{{ one.person_name }}</RouterLink> <span class="text-ink-2">{{ sayWhat(one.what, one.public) }} by {{ sayWho(one) }}, {{ sayTime(one.queued_at, zone) }}</span><span v-if="one.what === 'reply'" class="block truncate" dir="auto">{{ one.body }}</span></span>
+              <NetworkMark
+                :letters="byNetwork.get(one.network)?.letters ?? ''"
+                :name="byNetwork.get(one.network)?.name ?? one.network" />
+              <span class="min-w-0"
+                ><RouterLink class="font-bold hover:underline" :to="desk(one.conversation_id)">{{
+                  one.person_name
+                }}</RouterLink>
+                <span class="text-ink-2"
+                  >{{ sayWhat(one.what, one.public) }} by {{ sayWho(one) }}, {{ sayTime(one.queued_at, zone) }}</span
+                ><span v-if="one.what === 'reply'" class="block truncate" dir="auto">{{ one.body }}</span></span
+              >
               <span class="text-brick">{{ one.problem }}</span>
             </li>
           </ul>
         </template>
       </div>
-      <WhenDialog v-if="timing" title="Send it at" about="It is checked again then: it does not go if they write before." button="Send then" :often="listOften()" :from="timing.send_at" @close="timing = null" @pick="move" />
+      <WhenDialog
+        v-if="timing"
+        title="Send it at"
+        about="It is checked again then: it does not go if they write before."
+        button="Send then"
+        :often="listOften()"
+        :from="timing.send_at"
+        @close="timing = null"
+        @pick="move" />
     </main>
   </AppFrame>
 </template>

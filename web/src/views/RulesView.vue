@@ -38,9 +38,12 @@ const done = ref<string | null>(null)
 const review = ref<InstanceType<typeof ReviewList> | null>(null)
 const picked = computed(() => list.value?.rules.find((r) => r.id === (editing.value ?? chosen.value)))
 const places = computed(() => new Map((list.value?.rules ?? []).map((r, n) => [r.id, n + 1])))
-const trialTitle = computed(() => (trial.value?.rule_id ? `Rule ${places.value.get(trial.value.rule_id) ?? ''}` : 'The new rule'))
+const trialTitle = computed(() =>
+  trial.value?.rule_id ? `Rule ${places.value.get(trial.value.rule_id) ?? ''}` : 'The new rule',
+)
 const copyOf = <T,>(value: T): T => JSON.parse(JSON.stringify(value)) as T
-const first = (id: number | null): string => (id && byMember.value.get(id)?.name.split(' ')[0]) || (id ? 'Somebody' : 'Sorta')
+const first = (id: number | null): string =>
+  (id && byMember.value.get(id)?.name.split(' ')[0]) || (id ? 'Somebody' : 'Sorta')
 
 function choose(id: number): void {
   editing.value = null
@@ -104,7 +107,8 @@ watch([draft, editing], () => {
   clearTimeout(checking)
   warnings.value = []
   const id = editing.value
-  if (id !== null && draft.value.name && draft.value.then.length) checking = setTimeout(() => void rules.check(id, draft.value).then((found) => (warnings.value = found)), 500)
+  if (id !== null && draft.value.name && draft.value.then.length)
+    checking = setTimeout(() => void rules.check(id, draft.value).then((found) => (warnings.value = found)), 500)
 })
 onScopeDispose(() => clearTimeout(checking))
 /** An address can name a rule: the margin's evidence leads here. */
@@ -112,7 +116,8 @@ watch(
   [() => route.query.rule, list],
   ([rule, all], [before, had]) => {
     const isFresh = before !== rule || !had
-    if (rule && all?.rules.some((r) => r.id === Number(rule)) && isFresh && chosen.value !== Number(rule)) choose(Number(rule))
+    if (rule && all?.rules.some((r) => r.id === Number(rule)) && isFresh && chosen.value !== Number(rule))
+      choose(Number(rule))
   },
   { immediate: true },
 )
@@ -122,46 +127,148 @@ watch(workspaceId, () => ((chosen.value = editing.value = null), void cancel()))
 <template>
   <AppFrame :doables="mayChange ? [{ words: 'Write a new rule', run: () => edit(0) }] : []" @notice="onNotice">
     <main class="grid min-h-0 flex-1 bg-sheet" :class="isReview ? '' : 'lg:grid-cols-[minmax(0,1fr)_400px]'">
-      <div class="scroll-quiet min-h-0 overflow-y-auto px-6 py-4" tabindex="0" role="region" aria-label="Rules">
+      <div class="min-h-0 scroll-quiet overflow-y-auto px-6 py-4" tabindex="0" role="region" aria-label="Rules">
         <nav class="mb-3 flex gap-4 text-[13.5px]" aria-label="Rules and what they did">
-          <RouterLink :to="{ name: 'rules', params: route.params as { workspace: string } }" class="border-b-2 pb-0.5 font-semibold" :class="isReview ? 'border-transparent text-ink-2' : 'border-pine text-pine'">Rules</RouterLink>
-          <RouterLink :to="{ name: 'review', params: route.params as { workspace: string } }" class="border-b-2 pb-0.5 font-semibold" :class="isReview ? 'border-pine text-pine' : 'border-transparent text-ink-2'">To look at{{ list?.to_review ? `, ${list.to_review}` : '' }}</RouterLink>
+          <RouterLink
+            :to="{ name: 'rules', params: route.params as { workspace: string } }"
+            class="border-b-2 pb-0.5 font-semibold"
+            :class="isReview ? 'border-transparent text-ink-2' : 'border-pine text-pine'"
+            >Rules</RouterLink
+          >
+          <RouterLink
+            :to="{ name: 'review', params: route.params as { workspace: string } }"
+            class="border-b-2 pb-0.5 font-semibold"
+            :class="isReview ? 'border-pine text-pine' : 'border-transparent text-ink-2'"
+            >To look at{{ list?.to_review ? `, ${list.to_review}` : '' }}</RouterLink
+          >
         </nav>
         <template v-if="isReview">
           <h1 class="font-name text-xl font-bold">What rules did by themselves</h1>
-          <p class="mb-4 max-w-[62ch] text-[13.5px] text-ink-2">Hidden, answered or settled since somebody last looked. Leave it so, or bring it back.</p>
-          <ReviewList ref="review" :workspace-id="workspaceId" :zone="zone" :may-decide="session.may('sort')" @changed="rules.refetch()" />
+          <p class="mb-4 max-w-[62ch] text-[13.5px] text-ink-2">
+            Hidden, answered or settled since somebody last looked. Leave it so, or bring it back.
+          </p>
+          <ReviewList
+            ref="review"
+            :workspace-id="workspaceId"
+            :zone="zone"
+            :may-decide="session.may('sort')"
+            @changed="rules.refetch()" />
         </template>
         <template v-else>
           <header class="mb-3 flex flex-wrap items-start gap-3">
-            <div class="min-w-64 flex-1"><h1 class="font-name text-xl font-bold">Rules</h1>
-              <p class="max-w-[62ch] text-[13.5px] text-ink-2">Read from the top for every message that comes in. The first rule that sets a priority, an owner or an answer wins; tags add up. What a member set by hand is never changed.</p></div>
+            <div class="min-w-64 flex-1">
+              <h1 class="font-name text-xl font-bold">Rules</h1>
+              <p class="max-w-[62ch] text-[13.5px] text-ink-2">
+                Read from the top for every message that comes in. The first rule that sets a priority, an owner or an
+                answer wins; tags add up. What a member set by hand is never changed.
+              </p>
+            </div>
             <div class="flex flex-wrap items-center gap-2 text-[13px]">
-              <button v-if="mayChange" type="button" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="new-rule" @click="edit(0)">New rule</button>
-              <button type="button" class="rounded border border-rule bg-raised px-2.5 py-1 font-semibold hover:bg-fold" @click="download">Export</button>
-              <label v-if="mayChange" class="cursor-pointer rounded border border-rule bg-raised px-2.5 py-1 font-semibold focus-within:outline-2 focus-within:outline-pine hover:bg-fold">Import<input type="file" accept="application/json,.json" class="sr-only" data-test="import-rules" @change="upload" /></label>
+              <button
+                v-if="mayChange"
+                type="button"
+                class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine"
+                data-test="new-rule"
+                @click="edit(0)">
+                New rule
+              </button>
+              <button
+                type="button"
+                class="rounded border border-rule bg-raised px-2.5 py-1 font-semibold hover:bg-fold"
+                @click="download">
+                Export
+              </button>
+              <label
+                v-if="mayChange"
+                class="cursor-pointer rounded border border-rule bg-raised px-2.5 py-1 font-semibold focus-within:outline-2 focus-within:outline-pine hover:bg-fold"
+                >Import<input
+                  type="file"
+                  accept="application/json,.json"
+                  class="sr-only"
+                  data-test="import-rules"
+                  @change="upload"
+              /></label>
             </div>
           </header>
-          <p v-if="rules.problem.value && editing === null" role="alert" class="mb-2 text-brick">{{ rules.problem.value }}</p>
+          <p v-if="rules.problem.value && editing === null" role="alert" class="mb-2 text-brick">
+            {{ rules.problem.value }}
+          </p>
           <p v-if="done" role="status" class="mb-2 text-pine">{{ done }}</p>
-          <RuleEditor v-if="editing !== null" v-model="draft" class="mb-4" :names="names" :is-new="editing === 0" :was-on="picked?.switched_on ?? false" :problem="rules.problem.value ?? trialProblem" :warnings="warnings" :places="places" @save="save" @cancel="editing = null" @try="start(editing ?? 0, draft, 14)" />
-          <RuleList v-if="list" :rules="list" :names="names" :zone="zone" :chosen="chosen" :may-change="mayChange" :say-member="first" @choose="choose" @toggle="rules.toggle" @order="rules.order" @act="act" />
+          <RuleEditor
+            v-if="editing !== null"
+            v-model="draft"
+            class="mb-4"
+            :names="names"
+            :is-new="editing === 0"
+            :was-on="picked?.switched_on ?? false"
+            :problem="rules.problem.value ?? trialProblem"
+            :warnings="warnings"
+            :places="places"
+            @save="save"
+            @cancel="editing = null"
+            @try="start(editing ?? 0, draft, 14)" />
+          <RuleList
+            v-if="list"
+            :rules="list"
+            :names="names"
+            :zone="zone"
+            :chosen="chosen"
+            :may-change="mayChange"
+            :say-member="first"
+            @choose="choose"
+            @toggle="rules.toggle"
+            @order="rules.order"
+            @act="act" />
         </template>
       </div>
-      <aside v-if="!isReview" class="scroll-quiet min-h-0 overflow-y-auto border-t border-rule bg-paper px-5 py-4 lg:border-t-0 lg:border-l" aria-label="Trial" tabindex="0">
-        <TrialPane v-if="trial" :workspace-id="workspaceId" :trial="trial" :names="names" :title="trialTitle" :places="places" @cancel="cancel" @days="(d) => start(editing ?? chosen ?? 0, editing !== null ? draft : (picked?.body ?? draft), d)" />
+      <aside
+        v-if="!isReview"
+        class="min-h-0 scroll-quiet overflow-y-auto border-t border-rule bg-paper px-5 py-4 lg:border-t-0 lg:border-l"
+        aria-label="Trial"
+        tabindex="0">
+        <TrialPane
+          v-if="trial"
+          :workspace-id="workspaceId"
+          :trial="trial"
+          :names="names"
+          :title="trialTitle"
+          :places="places"
+          @cancel="cancel"
+          @days="(d) => start(editing ?? chosen ?? 0, editing !== null ? draft : (picked?.body ?? draft), d)" />
         <p v-else-if="trialProblem" role="alert" class="text-brick">{{ trialProblem }}</p>
-        <p v-else class="mt-10 text-center text-ink-2">{{ mayChange ? 'Choose a rule to try it on the last 14 days. Nothing is changed by trying.' : 'Owners and Leads can try and change rules.' }}</p>
+        <p v-else class="mt-10 text-center text-ink-2">
+          {{
+            mayChange
+              ? 'Choose a rule to try it on the last 14 days. Nothing is changed by trying.'
+              : 'Owners and Leads can try and change rules.'
+          }}
+        </p>
       </aside>
     </main>
     <AppDialog :open="versions !== null" title="Versions of the rule" wide @close="versions = null">
       <ol class="grid max-h-[60vh] gap-3 overflow-y-auto">
-        <li v-for="v in versions ?? []" :key="v.version" class="border-b border-rule-soft pb-2"><p class="text-xs text-ink-2">Version {{ v.version }}, {{ first(v.member_id) }}, {{ sayTime(v.at, zone) }}, switched {{ v.switched_on ? 'on' : 'off' }}</p><RuleSentence :body="v.body" :names="names" /></li>
+        <li v-for="v in versions ?? []" :key="v.version" class="border-b border-rule-soft pb-2">
+          <p class="text-xs text-ink-2">
+            Version {{ v.version }}, {{ first(v.member_id) }}, {{ sayTime(v.at, zone) }}, switched
+            {{ v.switched_on ? 'on' : 'off' }}
+          </p>
+          <RuleSentence :body="v.body" :names="names" />
+        </li>
       </ol>
     </AppDialog>
     <AppDialog :open="removing !== null" title="Remove the rule?" @close="removing = null">
       <p>It is read no more. What it did so far stays explained.</p>
-      <div class="mt-3 flex justify-end gap-2"><button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="removing = null">Leave it</button><button type="button" class="rounded bg-brick px-3 py-1.5 font-bold text-sheet" data-test="confirm-remove" @click="remove">Remove it</button></div>
+      <div class="mt-3 flex justify-end gap-2">
+        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="removing = null">
+          Leave it</button
+        ><button
+          type="button"
+          class="rounded bg-brick px-3 py-1.5 font-bold text-sheet"
+          data-test="confirm-remove"
+          @click="remove">
+          Remove it
+        </button>
+      </div>
     </AppDialog>
   </AppFrame>
 </template>

@@ -36,22 +36,47 @@ function onNotice(notice: Notice): void {
 
 <template>
   <AppFrame @notice="onNotice">
-    <main ref="page" class="scroll-quiet relative min-h-0 flex-1 scroll-pt-4 overflow-y-auto p-6">
+    <main ref="page" class="relative min-h-0 flex-1 scroll-pt-4 scroll-quiet overflow-y-auto p-6">
       <div class="mx-auto grid max-w-6xl gap-8 lg:grid-cols-[200px_minmax(0,56rem)]">
-      <div class="hidden lg:block"><SectionList v-if="page" class="sticky top-0" :sections="sections" :within="page" /></div>
-      <div class="min-w-0">
-        <h1 class="mb-4 font-name text-2xl font-bold">Setup</h1>
-        <AccountList :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" />
-        <RoleTable :key="`t${workspaceId}`" ref="roles" :workspace-id="workspaceId" :may-manage="session.may('manage_members')" />
-        <DeskList :key="`d${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" />
-        <HoursForm ref="hours" :key="`h${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_rules')" />
-        <SavedReplyList :key="`s${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_replies')" :zone="zone" />
-        <LinkList :key="`k${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_replies')" :zone="zone" />
-        <PolicyList :key="`p${workspaceId}`" ref="policies" :workspace-id="workspaceId" :may-manage="session.may('manage_rules')" />
-        <ListeningList :key="`l${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_tags')" />
-        <ReadingAccuracy :key="`r${workspaceId}`" :workspace-id="workspaceId" />
-        <AsideList v-if="session.may('manage_accounts')" :key="workspaceId" :workspace-id="workspaceId" />
-      </div>
+        <div class="hidden lg:block">
+          <SectionList v-if="page" class="sticky top-0" :sections="sections" :within="page" />
+        </div>
+        <div class="min-w-0">
+          <h1 class="mb-4 font-name text-2xl font-bold">Setup</h1>
+          <AccountList :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" />
+          <RoleTable
+            :key="`t${workspaceId}`"
+            ref="roles"
+            :workspace-id="workspaceId"
+            :may-manage="session.may('manage_members')" />
+          <DeskList :key="`d${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" />
+          <HoursForm
+            ref="hours"
+            :key="`h${workspaceId}`"
+            :workspace-id="workspaceId"
+            :may-manage="session.may('manage_rules')" />
+          <SavedReplyList
+            :key="`s${workspaceId}`"
+            :workspace-id="workspaceId"
+            :may-manage="session.may('manage_replies')"
+            :zone="zone" />
+          <LinkList
+            :key="`k${workspaceId}`"
+            :workspace-id="workspaceId"
+            :may-manage="session.may('manage_replies')"
+            :zone="zone" />
+          <PolicyList
+            :key="`p${workspaceId}`"
+            ref="policies"
+            :workspace-id="workspaceId"
+            :may-manage="session.may('manage_rules')" />
+          <ListeningList
+            :key="`l${workspaceId}`"
+            :workspace-id="workspaceId"
+            :may-manage="session.may('manage_tags')" />
+          <ReadingAccuracy :key="`r${workspaceId}`" :workspace-id="workspaceId" />
+          <AsideList v-if="session.may('manage_accounts')" :key="workspaceId" :workspace-id="workspaceId" />
+        </div>
       </div>
     </main>
   </AppFrame>

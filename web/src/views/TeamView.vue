@@ -12,7 +12,11 @@ import { useTeam } from '@/features/team/useTeam'
 import { PRIORITIES } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
-const WAYS = [['in_turn', 'in turn'], ['lightest', 'to the lightest load'], ['known', 'to whoever knew the person last']] as const
+const WAYS = [
+  ['in_turn', 'in turn'],
+  ['lightest', 'to the lightest load'],
+  ['known', 'to whoever knew the person last'],
+] as const
 const UNDO_MS = 10_000
 const session = useSession()
 const workspaceId = computed(() => session.workspaceId)
@@ -59,7 +63,13 @@ async function doEven(): Promise<void> {
   const all = wanted.value
   proposals.value = null
   const acts: { id: number; seq: number }[] = []
-  for (const taker of new Set(all.map((p) => p.taker))) acts.push(...(await pass(all.filter((p) => p.taker === taker).map((p) => p.id), taker)))
+  for (const taker of new Set(all.map((p) => p.taker)))
+    acts.push(
+      ...(await pass(
+        all.filter((p) => p.taker === taker).map((p) => p.id),
+        taker,
+      )),
+    )
   remember(`${acts.length} passed across`, acts)
 }
 async function takeBack(): Promise<void> {
@@ -80,32 +90,118 @@ function onNotice(notice: Notice): void {
   <AppFrame :doables="mayPass ? [{ words: 'Even out the load', run: () => void even() }] : []" @notice="onNotice">
     <main class="flex min-h-0 flex-1 flex-col gap-3 px-6 py-4">
       <header class="flex flex-wrap items-end gap-x-6 gap-y-2">
-        <div><h1 class="font-name text-xl font-bold">Team</h1><p class="text-[13.5px] text-ink-2">What everybody has in hand. Drag a conversation to somebody else, or choose some and pass them.</p></div>
+        <div>
+          <h1 class="font-name text-xl font-bold">Team</h1>
+          <p class="text-[13.5px] text-ink-2">
+            What everybody has in hand. Drag a conversation to somebody else, or choose some and pass them.
+          </p>
+        </div>
         <dl v-if="team" class="flex flex-wrap gap-x-5 gap-y-1 text-[13px]" data-test="teams">
-          <div v-for="t in team.teams" :key="t.id"><dt class="font-semibold">{{ t.name }} <span class="font-normal text-ink-2">{{ membersOf(t) }}</span></dt>
-            <dd><PickMenu :label="`How ${t.name} gives work`" :disabled="!session.may('manage_rules')" :choices="WAYS.map(([value, text]) => ({ value, text }))" @pick="(way) => setWay(t.id, way)">gives {{ WAYS.find(([w]) => w === t.way)?.[1] }} ▾</PickMenu></dd></div>
+          <div v-for="t in team.teams" :key="t.id">
+            <dt class="font-semibold">
+              {{ t.name }} <span class="font-normal text-ink-2">{{ membersOf(t) }}</span>
+            </dt>
+            <dd>
+              <PickMenu
+                :label="`How ${t.name} gives work`"
+                :disabled="!session.may('manage_rules')"
+                :choices="WAYS.map(([value, text]) => ({ value, text }))"
+                @pick="(way) => setWay(t.id, way)"
+                >gives {{ WAYS.find(([w]) => w === t.way)?.[1] }} ▾</PickMenu
+              >
+            </dd>
+          </div>
         </dl>
         <div v-if="mayPass" class="ml-auto flex items-center gap-2">
-          <template v-if="chosen.length"><span class="text-[13px] font-semibold">{{ chosen.length }} chosen</span><PickMenu label="Pass to" align="right" :choices="members.map((m) => ({ value: m.member_id, text: m.name, hint: `${m.in_hand} in hand` }))" data-test="pass-to" @pick="(id) => passTo(id, chosen)">Pass to ▾</PickMenu></template>
-          <button type="button" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="even-out" @click="even">Even out</button>
+          <template v-if="chosen.length"
+            ><span class="text-[13px] font-semibold">{{ chosen.length }} chosen</span
+            ><PickMenu
+              label="Pass to"
+              align="right"
+              :choices="members.map((m) => ({ value: m.member_id, text: m.name, hint: `${m.in_hand} in hand` }))"
+              data-test="pass-to"
+              @pick="(id) => passTo(id, chosen)"
+              >Pass to ▾</PickMenu
+            ></template
+          >
+          <button
+            type="button"
+            class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine"
+            data-test="even-out"
+            @click="even">
+            Even out
+          </button>
         </div>
       </header>
       <p v-if="problem" role="alert" class="text-[13px] text-brick">{{ problem }}</p>
-      <div class="scroll-quiet flex min-h-0 flex-1 gap-3 overflow-x-auto pb-2" tabindex="0" role="region" aria-label="Members">
-        <MemberColumn v-for="m in members" :key="m.member_id" :workspace-id="workspaceId" :member="m" :pile="pileOf(m.member_id)" :chosen="chosen" :zone="zone" :now="now" :may-pass="mayPass" :may-change="m.member_id === session.session?.member_id || session.may('manage_members')" @toggle="toggle" @drag="(id) => (dragged = id)" @drop="drop(m.member_id)" @change="changing = m" />
+      <div
+        class="flex min-h-0 flex-1 scroll-quiet gap-3 overflow-x-auto pb-2"
+        tabindex="0"
+        role="region"
+        aria-label="Members">
+        <MemberColumn
+          v-for="m in members"
+          :key="m.member_id"
+          :workspace-id="workspaceId"
+          :member="m"
+          :pile="pileOf(m.member_id)"
+          :chosen="chosen"
+          :zone="zone"
+          :now="now"
+          :may-pass="mayPass"
+          :may-change="m.member_id === session.session?.member_id || session.may('manage_members')"
+          @toggle="toggle"
+          @drag="(id) => (dragged = id)"
+          @drop="drop(m.member_id)"
+          @change="changing = m" />
       </div>
-      <div v-if="done" role="status" class="fixed bottom-4 left-4 z-20 flex items-center gap-4 rounded-md bg-band px-4 py-2 text-band-ink shadow-lg" data-test="undo-line"><span>{{ done.words }}</span><button type="button" class="font-semibold underline" @click="takeBack">Undo</button></div>
+      <div
+        v-if="done"
+        role="status"
+        class="fixed bottom-4 left-4 z-20 flex items-center gap-4 rounded-md bg-band px-4 py-2 text-band-ink shadow-lg"
+        data-test="undo-line">
+        <span>{{ done.words }}</span><button type="button" class="font-semibold underline" @click="takeBack">
+          Undo
+        </button>
+      </div>
     </main>
     <AvailabilityDialog v-if="changing" :member="changing" :problem="problem" @close="changing = null" @save="save" />
     <AppDialog :open="proposals !== null" title="Even out the load" wide @close="proposals = null">
-      <p v-if="!proposals?.length" class="text-ink-2">Nobody would be better off: the load is even, or nobody else is there to take it.</p>
+      <p v-if="!proposals?.length" class="text-ink-2">
+        Nobody would be better off: the load is even, or nobody else is there to take it.
+      </p>
       <template v-else>
-        <p class="mb-2 text-[13px] text-ink-2">Weighed by priority against what each takes; what somebody is writing on stays. Take out what should stay.</p>
-        <ul class="scroll-quiet max-h-[50vh] overflow-y-auto" data-test="proposals">
-          <li v-for="p in proposals" :key="p.id" class="flex items-baseline gap-3 border-b border-rule-soft py-1 text-[13px]"><label class="flex min-w-0 flex-1 items-baseline gap-2"><input type="checkbox" class="accent-pine" :checked="!left.has(p.id)" @change="left.has(p.id) ? left.delete(p.id) : left.add(p.id)" /><b class="whitespace-nowrap">{{ nameOf(p.giver) }} to {{ nameOf(p.taker) }}</b><span class="truncate">{{ p.person_name }}: {{ p.preview }}</span></label><span class="whitespace-nowrap text-ink-2">{{ PRIORITIES[p.priority] }}</span></li>
+        <p class="mb-2 text-[13px] text-ink-2">
+          Weighed by priority against what each takes; what somebody is writing on stays. Take out what should stay.
+        </p>
+        <ul class="max-h-[50vh] scroll-quiet overflow-y-auto" data-test="proposals">
+          <li
+            v-for="p in proposals"
+            :key="p.id"
+            class="flex items-baseline gap-3 border-b border-rule-soft py-1 text-[13px]">
+            <label class="flex min-w-0 flex-1 items-baseline gap-2"
+              ><input
+                type="checkbox"
+                class="accent-pine"
+                :checked="!left.has(p.id)"
+                @change="left.has(p.id) ? left.delete(p.id) : left.add(p.id)" /><b class="whitespace-nowrap"
+                >{{ nameOf(p.giver) }} to {{ nameOf(p.taker) }}</b
+              ><span class="truncate">{{ p.person_name }}: {{ p.preview }}</span></label
+            ><span class="whitespace-nowrap text-ink-2">{{ PRIORITIES[p.priority] }}</span>
+          </li>
         </ul>
       </template>
-      <div class="mt-3 flex justify-end gap-2"><button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="proposals = null">{{ proposals?.length ? 'Leave it' : 'Close' }}</button><button v-if="wanted.length" type="button" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="do-even" @click="doEven">Pass {{ wanted.length }} across</button></div>
+      <div class="mt-3 flex justify-end gap-2">
+        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="proposals = null">
+          {{ proposals?.length ? 'Leave it' : 'Close' }}</button><button
+          v-if="wanted.length"
+          type="button"
+          class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine"
+          data-test="do-even"
+          @click="doEven">
+          Pass {{ wanted.length }} across
+        </button>
+      </div>
     </AppDialog>
   </AppFrame>
 </template>

@@ -11,8 +11,7 @@ const emit = defineEmits<{ close: [] }>()
     <div class="fixed inset-0 flex items-start justify-center overflow-y-auto p-4 pt-[12vh]">
       <DialogPanel
         class="w-full rounded-lg border border-rule bg-sheet p-5 shadow-xl"
-        :class="wide ? 'max-w-2xl' : 'max-w-md'"
-      >
+        :class="wide ? 'max-w-2xl' : 'max-w-md'">
         <DialogTitle class="mb-3 font-name text-lg font-bold">{{ title }}</DialogTitle>
         <slot />
       </DialogPanel>

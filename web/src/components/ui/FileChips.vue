@@ -19,14 +19,34 @@ const isShown = (f: Shown): boolean => f.id != null && f.media_type.startsWith('
 
 <template>
   <ul class="flex flex-wrap gap-1.5" aria-label="Files" data-test="files">
-    <li v-for="f in files" :key="f.url" class="flex max-w-64 items-center gap-1.5 rounded border border-rule bg-sheet p-1 text-[13px]">
+    <li
+      v-for="f in files"
+      :key="f.url"
+      class="flex max-w-64 items-center gap-1.5 rounded border border-rule bg-sheet p-1 text-[13px]">
       <a :href="f.url" target="_blank" rel="noreferrer" class="flex min-w-0 items-center gap-1.5 hover:underline">
-        <img v-if="isShown(f)" :src="f.url" :alt="`Picture ${f.name}`" class="size-9 shrink-0 rounded-sm bg-fold object-cover" />
+        <img
+          v-if="isShown(f)"
+          :src="f.url"
+          :alt="`Picture ${f.name}`"
+          class="size-9 shrink-0 rounded-sm bg-fold object-cover" />
         <FileText v-else :size="16" class="shrink-0 text-ink-2" aria-hidden="true" />
-        <span class="min-w-0"><span class="block truncate">{{ f.name }}</span><span class="block text-xs text-ink-2">{{ f.size != null ? sayBytes(f.size) : f.media_type }}</span></span>
+        <span class="min-w-0"
+          ><span class="block truncate">{{ f.name }}</span
+          ><span class="block text-xs text-ink-2">{{ f.size != null ? sayBytes(f.size) : f.media_type }}</span></span
+        >
       </a>
-      <button v-if="mayRemove" type="button" class="rounded p-0.5 hover:bg-fold" :aria-label="`Take ${f.name} away`" title="Take it away" @click="$emit('remove', f)"><X :size="14" aria-hidden="true" /></button>
+      <button
+        v-if="mayRemove"
+        type="button"
+        class="rounded p-0.5 hover:bg-fold"
+        :aria-label="`Take ${f.name} away`"
+        title="Take it away"
+        @click="$emit('remove', f)">
+        <X :size="14" aria-hidden="true" />
+      </button>
     </li>
-    <li v-for="name in coming ?? []" :key="name" class="self-center text-[13px] text-ink-2" role="status">Adding {{ name }} …</li>
+    <li v-for="name in coming ?? []" :key="name" class="self-center text-[13px] text-ink-2" role="status">
+      Adding {{ name }} …
+    </li>
   </ul>
 </template>

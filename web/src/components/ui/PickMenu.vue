@@ -3,7 +3,14 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { ref } from 'vue'
 
-defineProps<{ label: string; choices: { value: T; text: string; hint?: string }[]; disabled?: boolean; align?: 'left' | 'right'; plain?: boolean; up?: boolean }>()
+defineProps<{
+  label: string
+  choices: { value: T; text: string; hint?: string }[]
+  disabled?: boolean
+  align?: 'left' | 'right'
+  plain?: boolean
+  up?: boolean
+}>()
 const emit = defineEmits<{ pick: [value: T] }>()
 const button = ref<{ $el: HTMLElement } | null>(null)
 defineExpose({ open: () => button.value?.$el.click() })
@@ -15,8 +22,7 @@ defineExpose({ open: () => button.value?.$el.click() })
       ref="button"
       :disabled="disabled"
       class="inline-flex max-w-full items-center gap-1.5 rounded px-2 py-[3px] text-[13px] whitespace-nowrap hover:bg-fold disabled:opacity-50 disabled:hover:bg-transparent"
-      :class="plain ? 'font-semibold' : 'border border-rule bg-raised'"
-    >
+      :class="plain ? 'font-semibold' : 'border border-rule bg-raised'">
       <slot>{{ label }}</slot>
     </MenuButton>
     <MenuItems
@@ -24,15 +30,13 @@ defineExpose({ open: () => button.value?.$el.click() })
       static
       class="absolute z-30 min-w-44 rounded-md border border-rule bg-raised py-1 shadow-lg focus:outline-none"
       :class="[align === 'right' ? 'right-0' : 'left-0', up ? 'bottom-full mb-1' : 'mt-1']"
-      :aria-label="label"
-    >
+      :aria-label="label">
       <MenuItem v-for="choice in choices" :key="choice.value" v-slot="{ active }">
         <button
           type="button"
           class="flex w-full items-baseline justify-between gap-6 px-3 py-1.5 text-left text-[13px]"
           :class="active ? 'bg-pine-wash text-pine' : ''"
-          @click="emit('pick', choice.value)"
-        >
+          @click="emit('pick', choice.value)">
           <span>{{ choice.text }}</span>
           <span v-if="choice.hint" class="text-xs text-ink-2">{{ choice.hint }}</span>
         </button>

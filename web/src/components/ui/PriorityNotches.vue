@@ -9,7 +9,6 @@ defineProps<{ priority: number; word: string }>()
       v-for="n in 3"
       :key="n"
       class="block h-[5px] w-3 -skew-y-[14deg]"
-      :class="n <= priority ? (priority === 3 ? 'bg-brick' : 'bg-ink') : 'bg-rule'"
-    />
+      :class="n <= priority ? (priority === 3 ? 'bg-brick' : 'bg-ink') : 'bg-rule'" />
   </span>
 </template>

@@ -3,10 +3,17 @@
 import { ref } from 'vue'
 import AppDialog from '@/components/ui/AppDialog.vue'
 
-const props = defineProps<{ title: string; about: string; button: string; often?: { words: string; at: Date }[]; from?: string }>()
+const props = defineProps<{
+  title: string
+  about: string
+  button: string
+  often?: { words: string; at: Date }[]
+  from?: string
+}>()
 const emit = defineEmits<{ close: []; pick: [at: string] }>()
 /** As the field wants it: on the clock of whoever looks. */
-const asLocal = (at: Date): string => new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
+const asLocal = (at: Date): string =>
+  new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
 const when = ref(props.from ? asLocal(new Date(props.from)) : '')
 const problem = ref('')
 
@@ -20,14 +27,33 @@ function pick(): void {
 <template>
   <AppDialog open :title="title" @close="emit('close')">
     <form @submit.prevent="pick">
-      <div v-if="often?.length" class="mb-3 flex flex-wrap gap-1.5"><button v-for="o in often" :key="o.words" type="button" class="rounded border border-rule bg-raised px-2 py-1 text-[13px] font-semibold hover:bg-fold" @click="emit('pick', o.at.toISOString())">{{ o.words }}</button></div>
+      <div v-if="often?.length" class="mb-3 flex flex-wrap gap-1.5">
+        <button
+          v-for="o in often"
+          :key="o.words"
+          type="button"
+          class="rounded border border-rule bg-raised px-2 py-1 text-[13px] font-semibold hover:bg-fold"
+          @click="emit('pick', o.at.toISOString())">
+          {{ o.words }}
+        </button>
+      </div>
       <label class="block text-xs font-semibold text-ink-2" for="when">Day and time on your clock</label>
-      <input id="when" v-model="when" type="datetime-local" required class="mt-1 rounded border border-rule bg-raised px-2 py-1.5" data-test="when" />
+      <input
+        id="when"
+        v-model="when"
+        type="datetime-local"
+        required
+        class="mt-1 rounded border border-rule bg-raised px-2 py-1.5"
+        data-test="when" />
       <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
       <p class="mt-2 text-xs text-ink-2">{{ about }}</p>
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">Cancel</button>
-        <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="pick-when">{{ button }}</button>
+        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
+          Cancel
+        </button>
+        <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="pick-when">
+          {{ button }}
+        </button>
       </div>
     </form>
   </AppDialog>

@@ -33,7 +33,11 @@ const stands = computed(() => {
 async function stop(): Promise<void> {
   try {
     problem.value = null
-    await take(api.POST('/api/workspaces/{workspace_id}/advice/{advice_id}/stop-waiting', { params: { path: { workspace_id: props.workspaceId, advice_id: props.advice.id } } }))
+    await take(
+      api.POST('/api/workspaces/{workspace_id}/advice/{advice_id}/stop-waiting', {
+        params: { path: { workspace_id: props.workspaceId, advice_id: props.advice.id } },
+      }),
+    )
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error
     problem.value = error.message
@@ -42,17 +46,49 @@ async function stop(): Promise<void> {
 </script>
 
 <template>
-  <section class="rounded border border-dashed border-sky bg-sky-wash px-2.5 py-2" :aria-label="`Advice of ${advice.to_name}, by mail`" data-test="advice">
-    <p class="flex items-center gap-1.5 text-xs font-semibold text-sky"><Mail :size="14" class="shrink-0" aria-hidden="true" /><span class="min-w-0 break-words">{{ sayMember(advice.asked_by) }} asked {{ advice.to_name }} by mail, {{ sayTime(advice.asked_at, zone) }}</span></p>
+  <section
+    class="rounded border border-dashed border-sky bg-sky-wash px-2.5 py-2"
+    :aria-label="`Advice of ${advice.to_name}, by mail`"
+    data-test="advice">
+    <p class="flex items-center gap-1.5 text-xs font-semibold text-sky">
+      <Mail :size="14" class="shrink-0" aria-hidden="true" /><span class="min-w-0 break-words"
+        >{{ sayMember(advice.asked_by) }} asked {{ advice.to_name }} by mail, {{ sayTime(advice.asked_at, zone) }}</span
+      >
+    </p>
     <p class="mt-0.5 break-words whitespace-pre-wrap" dir="auto">{{ advice.question }}</p>
-    <p v-if="stands" class="mt-0.5 text-xs" :class="advice.state === 'refused' || advice.problem ? 'font-semibold text-brick' : 'text-ink-2'" data-test="advice-stands">{{ stands }}</p>
-    <div v-for="a in advice.answers" :key="a.id" class="mt-1.5 border-t border-dashed border-sky pt-1.5" data-test="advice-answer">
-      <small class="block text-xs font-semibold text-sky">{{ a.sender_name || a.sender }}, {{ sayTime(a.at, zone) }}<template v-if="a.automatic">: {{ a.automatic }}</template></small>
-      <p v-if="a.other_sender" class="text-xs font-semibold text-brick">From {{ a.sender }}, not from {{ advice.to_address }}, which was asked</p>
+    <p
+      v-if="stands"
+      class="mt-0.5 text-xs"
+      :class="advice.state === 'refused' || advice.problem ? 'font-semibold text-brick' : 'text-ink-2'"
+      data-test="advice-stands">
+      {{ stands }}
+    </p>
+    <div
+      v-for="a in advice.answers"
+      :key="a.id"
+      class="mt-1.5 border-t border-dashed border-sky pt-1.5"
+      data-test="advice-answer">
+      <small class="block text-xs font-semibold text-sky"
+        >{{ a.sender_name || a.sender }}, {{ sayTime(a.at, zone)
+        }}<template v-if="a.automatic">: {{ a.automatic }}</template></small
+      >
+      <p v-if="a.other_sender" class="text-xs font-semibold text-brick">
+        From {{ a.sender }}, not from {{ advice.to_address }}, which was asked
+      </p>
       <p class="break-words whitespace-pre-wrap" :class="a.automatic ? 'text-ink-2' : ''" dir="auto">{{ a.own }}</p>
-      <details v-if="a.quoted" class="text-xs text-ink-2"><summary class="cursor-pointer">What the letter quotes</summary><p class="break-words whitespace-pre-wrap" dir="auto">{{ a.quoted }}</p></details>
+      <details v-if="a.quoted" class="text-xs text-ink-2">
+        <summary class="cursor-pointer">What the letter quotes</summary>
+        <p class="break-words whitespace-pre-wrap" dir="auto">{{ a.quoted }}</p>
+      </details>
     </div>
     <p v-if="problem" role="alert" class="text-brick">{{ problem }}</p>
-    <button v-if="isWaiting && maySort" type="button" class="mt-1 text-xs font-semibold underline" data-test="stop-waiting" @click="stop">Stop waiting</button>
+    <button
+      v-if="isWaiting && maySort"
+      type="button"
+      class="mt-1 text-xs font-semibold underline"
+      data-test="stop-waiting"
+      @click="stop">
+      Stop waiting
+    </button>
   </section>
 </template>

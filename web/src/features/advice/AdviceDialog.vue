@@ -18,7 +18,13 @@ const question = ref('')
 const hours = ref(4)
 const problem = ref<string | null>(null)
 const isSending = ref(false)
-const WAITS: [hours: number, words: string][] = [[1, 'an hour'], [4, '4 hours'], [24, 'a day'], [72, '3 days'], [168, 'a week']]
+const WAITS: [hours: number, words: string][] = [
+  [1, 'an hour'],
+  [4, '4 hours'],
+  [24, 'a day'],
+  [72, '3 days'],
+  [168, 'a week'],
+]
 watch(address, (now) => {
   const one = known.value?.find((k) => k.to_address === now.trim())
   if (one && !name.value) name.value = one.to_name
@@ -28,8 +34,18 @@ async function ask(): Promise<void> {
   isSending.value = true
   problem.value = null
   try {
-    const body = { to_address: address.value, to_name: name.value, question: question.value, wait_until: new Date(Date.now() + hours.value * 3_600_000).toISOString() }
-    const { seq } = await take(api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/advice', { params: { path: { ...path, conversation_id: props.conversation } }, body }))
+    const body = {
+      to_address: address.value,
+      to_name: name.value,
+      question: question.value,
+      wait_until: new Date(Date.now() + hours.value * 3_600_000).toISOString(),
+    }
+    const { seq } = await take(
+      api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/advice', {
+        params: { path: { ...path, conversation_id: props.conversation } },
+        body,
+      }),
+    )
     emit('asked', seq, name.value || address.value)
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error
@@ -44,19 +60,63 @@ const field = 'mt-1 w-full rounded border border-rule bg-raised px-2 py-1.5 text
 <template>
   <AppDialog open title="Ask somebody outside" @close="emit('close')">
     <form @submit.prevent="ask">
-      <p class="text-[13px] text-ink-2">By mail, to somebody who has no login here. They get what {{ person }} wrote and what we answered; their answer comes into the margin and is never published.</p>
+      <p class="text-[13px] text-ink-2">
+        By mail, to somebody who has no login here. They get what {{ person }} wrote and what we answered; their answer
+        comes into the margin and is never published.
+      </p>
       <div class="mt-2 grid grid-cols-2 gap-3">
-        <label class="block text-xs font-semibold text-ink-2">Mail address<input v-model="address" type="email" required maxlength="254" list="asked-before" autocomplete="off" :class="field" data-test="advice-address" /></label>
-        <label class="block text-xs font-semibold text-ink-2">Name<input v-model="name" maxlength="120" autocomplete="off" :class="field" data-test="advice-name" /></label>
+        <label class="block text-xs font-semibold text-ink-2"
+          >Mail address<input
+            v-model="address"
+            type="email"
+            required
+            maxlength="254"
+            list="asked-before"
+            autocomplete="off"
+            :class="field"
+            data-test="advice-address"
+        /></label>
+        <label class="block text-xs font-semibold text-ink-2"
+          >Name<input v-model="name" maxlength="120" autocomplete="off" :class="field" data-test="advice-name"
+        /></label>
       </div>
-      <datalist id="asked-before"><option v-for="k in known ?? []" :key="k.to_address" :value="k.to_address">{{ k.to_name }}</option></datalist>
-      <label class="mt-2 block text-xs font-semibold text-ink-2">Question<textarea v-model="question" rows="4" required maxlength="4000" spellcheck="true" :class="field" data-test="advice-question" /></label>
-      <label class="mt-2 block text-xs font-semibold text-ink-2">Wait for the answer <select v-model.number="hours" class="ml-1 rounded border border-rule bg-raised px-1 py-0.5 text-[13px]" data-test="advice-wait"><option v-for="[n, words] in WAITS" :key="n" :value="n">{{ words }}</option></select></label>
-      <p class="mt-1 text-xs text-ink-2">Until then it is their move. If no answer comes it is ours again, and you are told.</p>
+      <datalist id="asked-before">
+        <option v-for="k in known ?? []" :key="k.to_address" :value="k.to_address">{{ k.to_name }}</option>
+      </datalist>
+      <label class="mt-2 block text-xs font-semibold text-ink-2"
+        >Question<textarea
+          v-model="question"
+          rows="4"
+          required
+          maxlength="4000"
+          spellcheck="true"
+          :class="field"
+          data-test="advice-question" />
+      </label>
+      <label class="mt-2 block text-xs font-semibold text-ink-2"
+        >Wait for the answer
+        <select
+          v-model.number="hours"
+          class="ml-1 rounded border border-rule bg-raised px-1 py-0.5 text-[13px]"
+          data-test="advice-wait">
+          <option v-for="[n, words] in WAITS" :key="n" :value="n">{{ words }}</option>
+        </select></label
+      >
+      <p class="mt-1 text-xs text-ink-2">
+        Until then it is their move. If no answer comes it is ours again, and you are told.
+      </p>
       <p v-if="problem" role="alert" class="mt-2 text-brick" data-test="advice-problem">{{ problem }}</p>
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">Cancel</button>
-        <button type="submit" class="rounded bg-sky px-3 py-1.5 font-bold text-sheet disabled:opacity-50" :disabled="isSending" data-test="advice-ask">Ask by mail</button>
+        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
+          Cancel
+        </button>
+        <button
+          type="submit"
+          class="rounded bg-sky px-3 py-1.5 font-bold text-sheet disabled:opacity-50"
+          :disabled="isSending"
+          data-test="advice-ask">
+          Ask by mail
+        </button>
       </div>
     </form>
   </AppDialog>

@@ -7,14 +7,24 @@ import type { Sheet, WaitingProposal } from '@/api/types'
 export function useApprovals(workspaceId: Ref<number>, openId: Ref<number | null>) {
   const { data: waiting, refetch } = useQuery<WaitingProposal[]>({
     key: () => ['approvals', workspaceId.value],
-    query: () => take(api.GET('/api/workspaces/{workspace_id}/approvals', { params: { path: { workspace_id: workspaceId.value } } })),
+    query: () =>
+      take(
+        api.GET('/api/workspaces/{workspace_id}/approvals', { params: { path: { workspace_id: workspaceId.value } } }),
+      ),
   })
   const mine = computed(() => (waiting.value ?? []).filter((p) => p.mine))
   const others = computed(() => (waiting.value ?? []).filter((p) => !p.mine))
   const open = computed(() => waiting.value?.find((p) => p.id === openId.value) ?? null)
   const { data: sheet, refetch: refetchSheet } = useQuery<Sheet | null>({
     key: () => ['approval-sheet', workspaceId.value, open.value?.conversation_id ?? 0],
-    query: async () => (open.value ? take(api.GET('/api/workspaces/{workspace_id}/conversations/{conversation_id}', { params: { path: { workspace_id: workspaceId.value, conversation_id: open.value.conversation_id } } })) : null),
+    query: async () =>
+      open.value
+        ? take(
+            api.GET('/api/workspaces/{workspace_id}/conversations/{conversation_id}', {
+              params: { path: { workspace_id: workspaceId.value, conversation_id: open.value.conversation_id } },
+            }),
+          )
+        : null,
   })
   const problem = ref<string | null>(null)
   /** They wrote again while one looked: look at the sheet first. */
@@ -35,10 +45,32 @@ export function useApprovals(workspaceId: Ref<number>, openId: Ref<number | null
     }
   }
   const at = (id: number) => ({ params: { path: { workspace_id: workspaceId.value, proposal_id: id } } })
-  const approve = (id: number, seenSeq: number, text: string | null) => decide(() => take(api.POST('/api/workspaces/{workspace_id}/proposals/{proposal_id}/approve', { ...at(id), body: { seen_seq: seenSeq, text } })))
-  const sendBack = (id: number, reason: string) => decide(async () => {
-    await take(api.POST('/api/workspaces/{workspace_id}/proposals/{proposal_id}/send-back', { ...at(id), body: { reason } }))
-    return true
-  })
-  return { waiting, mine, others, open, sheet, problem, movedOn, refetch: () => Promise.all([refetch(), refetchSheet()]), approve, sendBack }
+  const approve = (id: number, seenSeq: number, text: string | null) =>
+    decide(() =>
+      take(
+        api.POST('/api/workspaces/{workspace_id}/proposals/{proposal_id}/approve', {
+          ...at(id),
+          body: { seen_seq: seenSeq, text },
+        }),
+      ),
+    )
+  const sendBack = (id: number, reason: string) =>
+    decide(async () => {
+      await take(
+        api.POST('/api/workspaces/{workspace_id}/proposals/{proposal_id}/send-back', { ...at(id), body: { reason } }),
+      )
+      return true
+    })
+  return {
+    waiting,
+    mine,
+    others,
+    open,
+    sheet,
+    problem,
+    movedOn,
+    refetch: () => Promise.all([refetch(), refetchSheet()]),
+    approve,
+    sendBack,
+  }
 }

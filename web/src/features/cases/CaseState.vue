@@ -15,5 +15,7 @@ const LOOKS: Record<CaseState, string> = {
 </script>
 
 <template>
-  <b class="rounded border px-1.5 py-px text-xs whitespace-nowrap" :class="LOOKS[state]" data-test="case-state">{{ CASE_WORDS[state] }}</b>
+  <b class="rounded border px-1.5 py-px text-xs whitespace-nowrap" :class="LOOKS[state]" data-test="case-state">{{
+    CASE_WORDS[state]
+  }}</b>
 </template>

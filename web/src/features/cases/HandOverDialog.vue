@@ -9,14 +9,33 @@ const note = ref('')
 </script>
 
 <template>
-  <AppDialog open :title="count === 1 ? `Hand over to ${desk.name}` : `Hand ${count} over to ${desk.name}`" @close="emit('close')">
+  <AppDialog
+    open
+    :title="count === 1 ? `Hand over to ${desk.name}` : `Hand ${count} over to ${desk.name}`"
+    @close="emit('close')">
     <form @submit.prevent="emit('hand', note)">
-      <p class="text-[13px] text-ink-2">The whole conversation is passed on and settled here. What they write within {{ desk.follow_hours }} hours joins the same case.</p>
-      <label class="mt-2 block text-xs font-semibold text-ink-2" for="desk-note">What {{ desk.name }} should know (if you like)</label>
-      <textarea id="desk-note" v-model="note" rows="3" maxlength="2000" spellcheck="true" class="mt-1 w-full rounded border border-rule bg-raised p-2" data-test="desk-note" />
+      <p class="text-[13px] text-ink-2">
+        The whole conversation is passed on and settled here. What they write within {{ desk.follow_hours }} hours joins
+        the same case.
+      </p>
+      <label class="mt-2 block text-xs font-semibold text-ink-2" for="desk-note"
+        >What {{ desk.name }} should know (if you like)</label
+      >
+      <textarea
+        id="desk-note"
+        v-model="note"
+        rows="3"
+        maxlength="2000"
+        spellcheck="true"
+        class="mt-1 w-full rounded border border-rule bg-raised p-2"
+        data-test="desk-note" />
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">Cancel</button>
-        <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="hand-over">Hand over</button>
+        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
+          Cancel
+        </button>
+        <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="hand-over">
+          Hand over
+        </button>
       </div>
     </form>
   </AppDialog>

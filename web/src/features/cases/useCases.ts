@@ -27,14 +27,19 @@ export function useCases(workspaceId: Ref<number>, filters: Ref<CaseFilters>) {
   const path = (): { workspace_id: number } => ({ workspace_id: workspaceId.value })
   const { data, error, refetch } = useQuery<Cases>({
     key: () => ['cases', workspaceId.value, JSON.stringify(filters.value)],
-    query: () => take(api.GET('/api/workspaces/{workspace_id}/cases', { params: { path: path(), query: filters.value } })),
+    query: () =>
+      take(api.GET('/api/workspaces/{workspace_id}/cases', { params: { path: path(), query: filters.value } })),
   })
   const problem = ref<string | null>(null)
   /** Pass on now what waits for a case. */
   async function tryAgain(id: number): Promise<void> {
     try {
       problem.value = null
-      await take(api.POST('/api/workspaces/{workspace_id}/cases/{case_id}/try', { params: { path: { ...path(), case_id: id } } }))
+      await take(
+        api.POST('/api/workspaces/{workspace_id}/cases/{case_id}/try', {
+          params: { path: { ...path(), case_id: id } },
+        }),
+      )
     } catch (failed) {
       if (!(failed instanceof ApiProblem)) throw failed
       problem.value = failed.message

@@ -13,11 +13,36 @@ import ReplyPicker from './ReplyPicker.vue'
 import type { ComposerState } from './useComposer'
 import { useSavedReplies } from './useSavedReplies'
 
-const props = defineProps<{ composer: ComposerState; workspaceId: number; sheet: Sheet; maySort: boolean; personName: string; canTranslate: boolean; zone: string; me: number }>()
+const props = defineProps<{
+  composer: ComposerState
+  workspaceId: number
+  sheet: Sheet
+  maySort: boolean
+  personName: string
+  canTranslate: boolean
+  zone: string
+  me: number
+}>()
 const emit = defineEmits<{ sent: [settled: boolean, mode: ReplyMode] }>()
 const area = ref<HTMLTextAreaElement | null>(null)
 
-const { needs, asks, text, mode, current, length, isTooLong, hasNews, problem, isSending, written, theirLanguage, shared, attachments, sender } = props.composer
+const {
+  needs,
+  asks,
+  text,
+  mode,
+  current,
+  length,
+  isTooLong,
+  hasNews,
+  problem,
+  isSending,
+  written,
+  theirLanguage,
+  shared,
+  attachments,
+  sender,
+} = props.composer
 const { files, coming, problem: fileProblem } = attachments
 /** A public reply can come from another account of the network; which one is always said. */
 const senders = computed(() => (mode.value === 'public' && props.sheet.senders.length > 1 ? props.sheet.senders : []))
@@ -25,7 +50,11 @@ function chooseSender(account: number): void {
   sender.value = account
   props.composer.onType()
 }
-const otherSender = computed(() => (senders.value.length ? props.sheet.senders.find((s) => s.id === sender.value && s.id !== props.sheet.account.id) : undefined))
+const otherSender = computed(() =>
+  senders.value.length
+    ? props.sheet.senders.find((s) => s.id === sender.value && s.id !== props.sheet.account.id)
+    : undefined,
+)
 /** Where files can go along: not into a note, and not on every network. */
 const mayAttach = computed(() => props.sheet.can_attach && mode.value !== 'note')
 const chooser = ref<HTMLInputElement | null>(null)
@@ -46,8 +75,18 @@ const TABS = [
 ] as const
 const INKS: Record<ReplyMode, { frame: string; tab: string; says: string; button: string }> = {
   public: { frame: 'border-pine', tab: 'bg-pine-wash text-pine', says: 'text-pine', button: 'bg-pine text-on-pine' },
-  private: { frame: 'border-dashed border-plum', tab: 'bg-plum-wash text-plum', says: 'text-plum', button: 'bg-plum text-sheet' },
-  note: { frame: 'border-honey-line', tab: 'bg-honey-wash text-honey', says: 'text-honey', button: 'bg-honey text-sheet' },
+  private: {
+    frame: 'border-dashed border-plum',
+    tab: 'bg-plum-wash text-plum',
+    says: 'text-plum',
+    button: 'bg-plum text-sheet',
+  },
+  note: {
+    frame: 'border-honey-line',
+    tab: 'bg-honey-wash text-honey',
+    says: 'text-honey',
+    button: 'bg-honey text-sheet',
+  },
 }
 const ink = computed(() => INKS[mode.value])
 const obstacleOf = (key: ReplyMode): string | null =>
@@ -64,7 +103,11 @@ async function choose(key: ReplyMode): Promise<void> {
   await nextTick()
   area.value?.focus()
 }
-const { offered, suggested } = useSavedReplies(toRef(props, 'workspaceId'), toRef(props, 'sheet'), toRef(props, 'maySort'))
+const { offered, suggested } = useSavedReplies(
+  toRef(props, 'workspaceId'),
+  toRef(props, 'sheet'),
+  toRef(props, 'maySort'),
+)
 /** Where a saved reply goes: what is between the two is replaced by it. */
 const picking = ref<[from: number, until: number] | null>(null)
 function openPicker(isTyped = false): void {
@@ -75,7 +118,8 @@ function openPicker(isTyped = false): void {
 function onInput(event: Event): void {
   props.composer.onType()
   const at = area.value?.selectionEnd ?? 0
-  if ((event as InputEvent).data === '/' && mode.value !== 'note' && /(^|\s)\/$/.test(text.value.slice(0, at))) openPicker(true)
+  if ((event as InputEvent).data === '/' && mode.value !== 'note' && /(^|\s)\/$/.test(text.value.slice(0, at)))
+    openPicker(true)
 }
 async function insert(one: OfferedReply, [from, until]: [number, number]): Promise<void> {
   picking.value = null
@@ -107,9 +151,24 @@ defineExpose({ choose, focus: () => area.value?.focus() })
 </script>
 
 <template>
-  <LaterStrip v-if="sheet.scheduled" :scheduled="sheet.scheduled" :zone="zone" :me="me" :problem="problem" @change="composer.reschedule" @cancel="composer.unschedule" />
-  <section v-if="maySort" class="mx-2 mb-2 md:mx-5 md:mb-3.5 shrink-0 rounded-lg border-[1.5px] bg-raised" :class="ink.frame" aria-label="Answer" data-test="answer">
-    <div class="flex flex-wrap items-center border-b border-rule-soft text-[13px] lg:flex-nowrap" role="tablist" aria-label="Who can read it">
+  <LaterStrip
+    v-if="sheet.scheduled"
+    :scheduled="sheet.scheduled"
+    :zone="zone"
+    :me="me"
+    :problem="problem"
+    @change="composer.reschedule"
+    @cancel="composer.unschedule" />
+  <section
+    v-if="maySort"
+    class="mx-2 mb-2 shrink-0 rounded-lg border-[1.5px] bg-raised md:mx-5 md:mb-3.5"
+    :class="ink.frame"
+    aria-label="Answer"
+    data-test="answer">
+    <div
+      class="flex flex-wrap items-center border-b border-rule-soft text-[13px] lg:flex-nowrap"
+      role="tablist"
+      aria-label="Who can read it">
       <button
         v-for="[key, word, cap] in TABS"
         :id="`mode-${key}`"
@@ -120,25 +179,42 @@ defineExpose({ choose, focus: () => area.value?.focus() })
         :aria-disabled="obstacleOf(key) !== null"
         :title="obstacleOf(key) ?? undefined"
         class="inline-flex items-center gap-1 px-2 py-1.5 font-semibold whitespace-nowrap first:rounded-tl-md"
-        :class="[mode === key ? ink.tab : 'text-ink-2', obstacleOf(key) ? 'cursor-not-allowed line-through decoration-1' : 'hover:underline']"
+        :class="[
+          mode === key ? ink.tab : 'text-ink-2',
+          obstacleOf(key) ? 'cursor-not-allowed line-through decoration-1' : 'hover:underline',
+        ]"
         :data-mode="key"
-        @click="choose(key)"
-      >{{ word }} <KeyCap v-if="!obstacleOf(key)" :keys="cap" /></button>
-      <span class="ml-auto truncate px-2 pb-1 text-xs lg:pb-0" :title="says" :class="ink.says" data-test="readers">{{ says }}</span>
+        @click="choose(key)">
+        {{ word }} <KeyCap v-if="!obstacleOf(key)" :keys="cap" />
+      </button>
+      <span class="ml-auto truncate px-2 pb-1 text-xs lg:pb-0" :title="says" :class="ink.says" data-test="readers">{{
+        says
+      }}</span>
     </div>
     <p v-if="obstacle" class="px-3 py-2 text-[13px] text-ink-2">{{ obstacle }}</p>
     <template v-else>
-      <div v-if="hasNews" role="alert" class="flex items-center gap-3 bg-plum-wash px-3 py-1.5 text-[13px] text-plum" data-test="moved-on">
+      <div
+        v-if="hasNews"
+        role="alert"
+        class="flex items-center gap-3 bg-plum-wash px-3 py-1.5 text-[13px] text-plum"
+        data-test="moved-on">
         <span>The conversation moved on while you were writing. What is new is marked above; your words are kept.</span>
-        <button type="button" class="ml-auto font-semibold whitespace-nowrap underline" @click="composer.acknowledge()">I have read it</button>
+        <button type="button" class="ml-auto font-semibold whitespace-nowrap underline" @click="composer.acknowledge()">
+          I have read it
+        </button>
       </div>
       <div class="flex px-3 pt-2 text-[15px] leading-[1.45]">
-        <span v-if="mode !== 'note' && current?.front" class="mr-1 shrink-0 font-semibold text-ink-2" title="The network wants the handle in front">{{ current.front }}</span>
+        <span
+          v-if="mode !== 'note' && current?.front"
+          class="mr-1 shrink-0 font-semibold text-ink-2"
+          title="The network wants the handle in front"
+          >{{ current.front }}</span
+        >
         <textarea
           ref="area"
           v-model="text"
           rows="3"
-          class="scroll-quiet w-full resize-none bg-transparent focus:outline-none"
+          class="w-full resize-none scroll-quiet bg-transparent focus:outline-none"
           :aria-label="mode === 'note' ? 'Team note' : mode === 'public' ? 'Public reply' : 'Private message'"
           :placeholder="mode === 'note' ? 'Write to your colleagues …' : `Write to ${personName} …`"
           dir="auto"
@@ -154,38 +230,140 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           @keydown.ctrl.enter.exact.prevent="send(false)"
           @keydown.meta.enter.exact.prevent="send(false)"
           @keydown.ctrl.shift.enter.prevent="send(true)"
-          @keydown.esc.stop="area?.blur()"
-        />
+          @keydown.esc.stop="area?.blur()" />
       </div>
-      <FileChips v-if="mode !== 'note' && (files.length || coming.length)" class="mx-3 pb-1" :files="files" :coming="coming" may-remove @remove="attachments.remove" />
-      <p v-if="fileProblem" role="alert" class="px-3 text-[13px] text-brick" data-test="file-problem">{{ fileProblem }}</p>
-      <p v-if="mode !== 'note' && suggested.length && !text.trim()" class="mx-3 flex flex-wrap items-center gap-x-2 gap-y-1 pb-1 text-[13px]" data-test="suggested">
+      <FileChips
+        v-if="mode !== 'note' && (files.length || coming.length)"
+        class="mx-3 pb-1"
+        :files="files"
+        :coming="coming"
+        may-remove
+        @remove="attachments.remove" />
+      <p v-if="fileProblem" role="alert" class="px-3 text-[13px] text-brick" data-test="file-problem">
+        {{ fileProblem }}
+      </p>
+      <p
+        v-if="mode !== 'note' && suggested.length && !text.trim()"
+        class="mx-3 flex flex-wrap items-center gap-x-2 gap-y-1 pb-1 text-[13px]"
+        data-test="suggested">
         <span class="text-xs text-ink-2">Answered so before:</span>
-        <button v-for="(o, n) in suggested" :key="o.id" type="button" class="inline-flex max-w-64 items-center gap-1.5 rounded border border-rule bg-sheet px-1.5 py-px hover:bg-fold" :title="`${o.text}\n\nAnswered “${o.suggestion?.like}”, ${Math.round((o.suggestion?.likeness ?? 0) * 100)} % like this`" @click="insert(o, [text.length, text.length])"><span class="truncate">{{ o.name }}</span> <span class="shrink-0 text-xs text-sky">{{ Math.round((o.suggestion?.likeness ?? 0) * 100) }} % like it</span> <KeyCap :keys="`Alt ${n + 1}`" class="shrink-0" /></button>
+        <button
+          v-for="(o, n) in suggested"
+          :key="o.id"
+          type="button"
+          class="inline-flex max-w-64 items-center gap-1.5 rounded border border-rule bg-sheet px-1.5 py-px hover:bg-fold"
+          :title="`${o.text}\n\nAnswered “${o.suggestion?.like}”, ${Math.round((o.suggestion?.likeness ?? 0) * 100)} % like this`"
+          @click="insert(o, [text.length, text.length])">
+          <span class="truncate">{{ o.name }}</span>
+          <span class="shrink-0 text-xs text-sky">{{ Math.round((o.suggestion?.likeness ?? 0) * 100) }} % like it</span>
+          <KeyCap :keys="`Alt ${n + 1}`" class="shrink-0" />
+        </button>
       </p>
-      <p v-if="written" class="mx-3 flex items-baseline gap-2 border-l-2 border-rule pl-2 text-[13px] text-ink-2" data-test="written">
-        <span class="min-w-0"><b class="text-xs">Written as{{ written.rough ? '; the translation is rough, look it over' : '' }}:</b> {{ written.text }}</span>
-        <button type="button" class="ml-auto whitespace-nowrap underline" @click="composer.untranslate()">Use my own words</button>
+      <p
+        v-if="written"
+        class="mx-3 flex items-baseline gap-2 border-l-2 border-rule pl-2 text-[13px] text-ink-2"
+        data-test="written">
+        <span class="min-w-0"
+          ><b class="text-xs">Written as{{ written.rough ? '; the translation is rough, look it over' : '' }}:</b>
+          {{ written.text }}</span
+        >
+        <button type="button" class="ml-auto whitespace-nowrap underline" @click="composer.untranslate()">
+          Use my own words
+        </button>
       </p>
-      <p v-if="needs.length" class="mx-3 border-l-[3px] border-honey-line bg-honey-wash px-2 py-0.5 text-[13px] text-honey-ink" data-test="needs"><b>Needs approval:</b> {{ needs.join(', ') }}</p>
-      <p v-if="otherSender" class="mx-3 mb-1 border-l-[3px] border-pine bg-pine-wash px-2 py-0.5 text-[13px] text-pine" data-test="other-sender"><b>Goes out as {{ otherSender.name }}</b>, not as {{ sheet.account.name }}, which they spoke to.</p>
+      <p
+        v-if="needs.length"
+        class="mx-3 border-l-[3px] border-honey-line bg-honey-wash px-2 py-0.5 text-[13px] text-honey-ink"
+        data-test="needs">
+        <b>Needs approval:</b> {{ needs.join(', ') }}
+      </p>
+      <p
+        v-if="otherSender"
+        class="mx-3 mb-1 border-l-[3px] border-pine bg-pine-wash px-2 py-0.5 text-[13px] text-pine"
+        data-test="other-sender">
+        <b>Goes out as {{ otherSender.name }}</b
+        >, not as {{ sheet.account.name }}, which they spoke to.
+      </p>
       <p v-if="problem" role="alert" class="px-3 text-[13px] text-brick" data-test="send-problem">{{ problem }}</p>
       <div class="flex flex-wrap items-center gap-x-2 gap-y-1 py-1.5 pr-2 pl-3 text-[13px] text-ink-2">
         <span v-if="mode !== 'note'" :class="isTooLong ? 'font-semibold text-brick' : ''">
           {{ length.toLocaleString('en') }} of {{ current?.limit.toLocaleString('en') }}
         </span>
         <span v-else>Stays in the margin</span>
-        <label v-if="senders.length" class="flex items-center gap-1">as <select :value="sender ?? sheet.account.id" class="max-w-40 truncate rounded border border-rule bg-sheet px-1 py-px text-ink" data-test="sender" @change="chooseSender(Number(($event.target as HTMLSelectElement).value))"><option v-for="s in senders" :key="s.id" :value="s.id">{{ s.name }}{{ s.paused_reason ? ' (paused)' : '' }}</option></select></label>
+        <label v-if="senders.length" class="flex items-center gap-1"
+          >as
+          <select
+            :value="sender ?? sheet.account.id"
+            class="max-w-40 truncate rounded border border-rule bg-sheet px-1 py-px text-ink"
+            data-test="sender"
+            @change="chooseSender(Number(($event.target as HTMLSelectElement).value))">
+            <option v-for="s in senders" :key="s.id" :value="s.id">
+              {{ s.name }}{{ s.paused_reason ? ' (paused)' : '' }}
+            </option>
+          </select></label
+        >
         <EmojiButton @pick="addEmoji" @close="area?.focus()" />
         <template v-if="mayAttach">
-          <button type="button" class="rounded p-1 hover:bg-fold" aria-label="Add a file" title="Add a picture or a file; or paste or drop it" data-test="add-file" @click="chooser?.click()"><Paperclip :size="15" aria-hidden="true" /></button>
-          <input ref="chooser" type="file" multiple class="hidden" accept="image/jpeg,image/png,image/gif,image/webp,application/pdf,text/plain,text/csv" aria-label="Files" data-test="choose-file" @change="onChosen" />
+          <button
+            type="button"
+            class="rounded p-1 hover:bg-fold"
+            aria-label="Add a file"
+            title="Add a picture or a file; or paste or drop it"
+            data-test="add-file"
+            @click="chooser?.click()">
+            <Paperclip :size="15" aria-hidden="true" />
+          </button>
+          <input
+            ref="chooser"
+            type="file"
+            multiple
+            class="hidden"
+            accept="image/jpeg,image/png,image/gif,image/webp,application/pdf,text/plain,text/csv"
+            aria-label="Files"
+            data-test="choose-file"
+            @change="onChosen" />
         </template>
-        <button v-if="mode !== 'note'" type="button" class="font-semibold whitespace-nowrap text-pine hover:underline" data-test="pick-reply" @click="openPicker()">Saved replies <KeyCap keys="/" /></button>
-        <button v-if="canTranslate && theirLanguage && mode !== 'note' && !written" type="button" class="font-semibold text-pine hover:underline disabled:opacity-50" :disabled="!text.trim()" data-test="translate-reply" @click="composer.translate()">Into {{ sayLanguage(theirLanguage) }}</button>
-        <label v-if="text.trim()" class="flex items-center gap-1" title="Show it: colleagues who open this see what you are writing"><input type="checkbox" class="accent-pine" :checked="shared" data-test="share-draft" @change="composer.share(($event.target as HTMLInputElement).checked)" /><Eye :size="15" aria-hidden="true" /><span class="sr-only">Show it to colleagues</span></label>
+        <button
+          v-if="mode !== 'note'"
+          type="button"
+          class="font-semibold whitespace-nowrap text-pine hover:underline"
+          data-test="pick-reply"
+          @click="openPicker()">
+          Saved replies <KeyCap keys="/" />
+        </button>
+        <button
+          v-if="canTranslate && theirLanguage && mode !== 'note' && !written"
+          type="button"
+          class="font-semibold text-pine hover:underline disabled:opacity-50"
+          :disabled="!text.trim()"
+          data-test="translate-reply"
+          @click="composer.translate()">
+          Into {{ sayLanguage(theirLanguage) }}
+        </button>
+        <label
+          v-if="text.trim()"
+          class="flex items-center gap-1"
+          title="Show it: colleagues who open this see what you are writing"
+          ><input
+            type="checkbox"
+            class="accent-pine"
+            :checked="shared"
+            data-test="share-draft"
+            @change="composer.share(($event.target as HTMLInputElement).checked)" /><Eye
+            :size="15"
+            aria-hidden="true" /><span class="sr-only">Show it to colleagues</span></label
+        >
         <div class="ml-auto flex gap-1.5">
-          <button v-if="mode !== 'note' && !asks && !sheet.scheduled" type="button" class="rounded-[5px] px-2 py-1 text-[13.5px] font-semibold hover:bg-fold disabled:opacity-50" :class="ink.says" :disabled="!text.trim() || isTooLong || isSending" data-test="send-later" @click="isTiming = true">Later</button>
+          <button
+            v-if="mode !== 'note' && !asks && !sheet.scheduled"
+            type="button"
+            class="rounded-[5px] px-2 py-1 text-[13.5px] font-semibold hover:bg-fold disabled:opacity-50"
+            :class="ink.says"
+            :disabled="!text.trim() || isTooLong || isSending"
+            data-test="send-later"
+            @click="isTiming = true">
+            Later
+          </button>
           <button
             v-if="mode !== 'note' && !asks"
             type="button"
@@ -193,8 +371,9 @@ defineExpose({ choose, focus: () => area.value?.focus() })
             :class="ink.says"
             :disabled="!text.trim() || isTooLong || isSending"
             title="Ctrl Shift Enter"
-            @click="send(true)"
-          >Send and settle</button>
+            @click="send(true)">
+            Send and settle
+          </button>
           <button
             type="button"
             class="rounded-[5px] px-3 py-1 text-[13.5px] font-bold disabled:opacity-50"
@@ -202,12 +381,32 @@ defineExpose({ choose, focus: () => area.value?.focus() })
             :disabled="!text.trim() || isTooLong || isSending"
             title="Ctrl Enter"
             data-test="send"
-            @click="send(false)"
-          >{{ asks ? 'Ask for approval' : mode === 'note' ? 'Add note' : mode === 'public' ? 'Send publicly' : 'Send privately' }}</button>
+            @click="send(false)">
+            {{
+              asks
+                ? 'Ask for approval'
+                : mode === 'note'
+                  ? 'Add note'
+                  : mode === 'public'
+                    ? 'Send publicly'
+                    : 'Send privately'
+            }}
+          </button>
         </div>
       </div>
-      <WhenDialog v-if="isTiming" title="Send it at" about="The conversation is parked until then. It is checked again at its time: it does not go if they write before." button="Send then" :often="listOften()" @close="isTiming = false" @pick="(at) => send(false, at)" />
-      <ReplyPicker v-if="picking" :offered="offered" @close="(picking = null), area?.focus()" @pick="(one) => picking && insert(one, picking)" />
+      <WhenDialog
+        v-if="isTiming"
+        title="Send it at"
+        about="The conversation is parked until then. It is checked again at its time: it does not go if they write before."
+        button="Send then"
+        :often="listOften()"
+        @close="isTiming = false"
+        @pick="(at) => send(false, at)" />
+      <ReplyPicker
+        v-if="picking"
+        :offered="offered"
+        @close="((picking = null), area?.focus())"
+        @pick="(one) => picking && insert(one, picking)" />
     </template>
   </section>
 </template>

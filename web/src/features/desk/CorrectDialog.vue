@@ -5,10 +5,15 @@ import AppDialog from '@/components/ui/AppDialog.vue'
 import { LANGUAGES, READS_AS, sayLanguage } from '@/lib/filters'
 
 const props = defineProps<{ message: Message }>()
-const emit = defineEmits<{ close: []; correct: [field: 'sentiment' | 'reads_as' | 'language', value: string | null, words: string] }>()
+const emit = defineEmits<{
+  close: []
+  correct: [field: 'sentiment' | 'reads_as' | 'language', value: string | null, words: string]
+}>()
 const TONES = ['negative', 'neutral', 'positive'] as const
-const tone = (): string => ((props.message.sentiment ?? 0) >= 0.05 ? 'positive' : (props.message.sentiment ?? 0) <= -0.05 ? 'negative' : 'neutral')
-const style = (on: boolean): string => (on ? 'border-pine bg-pine-wash font-semibold text-pine' : 'border-rule bg-sheet hover:bg-fold')
+const tone = (): string =>
+  (props.message.sentiment ?? 0) >= 0.05 ? 'positive' : (props.message.sentiment ?? 0) <= -0.05 ? 'negative' : 'neutral'
+const style = (on: boolean): string =>
+  on ? 'border-pine bg-pine-wash font-semibold text-pine' : 'border-rule bg-sheet hover:bg-fold'
 </script>
 
 <template>
@@ -16,18 +21,52 @@ const style = (on: boolean): string => (on ? 'border-pine bg-pine-wash font-semi
     <p class="mb-3 line-clamp-3 text-ink-2" dir="auto">{{ message.body }}</p>
     <fieldset class="mb-3 flex flex-wrap gap-1.5">
       <legend class="mb-1 text-xs font-semibold text-ink-2">It reads as</legend>
-      <button v-for="(text, value) in READS_AS" :key="value" type="button" class="rounded-full border px-2.5 py-0.5" :class="style(message.reads_as === value)" @click="emit('correct', 'reads_as', String(value), `Reads as ${text}`)">{{ text }}</button>
-      <button type="button" class="rounded-full border px-2.5 py-0.5" :class="style(message.reads_as === null)" @click="emit('correct', 'reads_as', null, 'Reads as none of these')">none of these</button>
+      <button
+        v-for="(text, value) in READS_AS"
+        :key="value"
+        type="button"
+        class="rounded-full border px-2.5 py-0.5"
+        :class="style(message.reads_as === value)"
+        @click="emit('correct', 'reads_as', String(value), `Reads as ${text}`)">
+        {{ text }}
+      </button>
+      <button
+        type="button"
+        class="rounded-full border px-2.5 py-0.5"
+        :class="style(message.reads_as === null)"
+        @click="emit('correct', 'reads_as', null, 'Reads as none of these')">
+        none of these
+      </button>
     </fieldset>
     <fieldset class="mb-3 flex flex-wrap gap-1.5">
       <legend class="mb-1 text-xs font-semibold text-ink-2">Sentiment</legend>
-      <button v-for="t in TONES" :key="t" type="button" class="rounded-full border px-2.5 py-0.5" :class="style(tone() === t)" @click="emit('correct', 'sentiment', t, `Sentiment ${t}`)">{{ t }}</button>
+      <button
+        v-for="t in TONES"
+        :key="t"
+        type="button"
+        class="rounded-full border px-2.5 py-0.5"
+        :class="style(tone() === t)"
+        @click="emit('correct', 'sentiment', t, `Sentiment ${t}`)">
+        {{ t }}
+      </button>
     </fieldset>
     <fieldset class="flex flex-wrap gap-1.5">
       <legend class="mb-1 text-xs font-semibold text-ink-2">Language</legend>
-      <button v-for="l in LANGUAGES" :key="l" type="button" class="rounded-full border px-2.5 py-0.5" :class="style(message.language === l)" @click="emit('correct', 'language', l, sayLanguage(l))">{{ sayLanguage(l) }}</button>
+      <button
+        v-for="l in LANGUAGES"
+        :key="l"
+        type="button"
+        class="rounded-full border px-2.5 py-0.5"
+        :class="style(message.language === l)"
+        @click="emit('correct', 'language', l, sayLanguage(l))">
+        {{ sayLanguage(l) }}
+      </button>
     </fieldset>
-    <p class="mt-3 text-xs text-ink-2">Your word wins and is counted: Setup shows how often the reading was right here.</p>
-    <button type="button" class="mt-2 rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">Leave it</button>
+    <p class="mt-3 text-xs text-ink-2">
+      Your word wins and is counted: Setup shows how often the reading was right here.
+    </p>
+    <button type="button" class="mt-2 rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
+      Leave it
+    </button>
   </AppDialog>
 </template>

@@ -34,8 +34,22 @@ onBeforeUnmount(() => document.removeEventListener('pointerdown', onOutside))
 
 <template>
   <span class="relative" data-emoji @keydown.esc.stop.prevent="close">
-    <button type="button" class="rounded px-1 text-base leading-none hover:bg-fold" aria-label="Emoji" title="Emoji" :aria-expanded="isOpen" data-test="emoji" @click="toggle">☺</button>
-    <div v-if="isOpen" ref="box" class="emoji-box absolute bottom-full left-0 z-30 mb-1 rounded-md border border-rule shadow-lg" role="dialog" aria-label="Emoji" />
+    <button
+      type="button"
+      class="rounded px-1 text-base leading-none hover:bg-fold"
+      aria-label="Emoji"
+      title="Emoji"
+      :aria-expanded="isOpen"
+      data-test="emoji"
+      @click="toggle">
+      ☺
+    </button>
+    <div
+      v-if="isOpen"
+      ref="box"
+      class="emoji-box absolute bottom-full left-0 z-30 mb-1 rounded-md border border-rule shadow-lg"
+      role="dialog"
+      aria-label="Emoji" />
   </span>
 </template>
 

@@ -11,14 +11,32 @@ import { ORDERS, READS_AS, sayLanguage, SENTIMENTS, TITLES, toggle, type Filters
 import { KINDS, PRIORITIES, sayTime } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
-const props = defineProps<{ me: number; filters: Filters; order: Order; counts: Counts | null; move: Move; views: View[]; personName: string | undefined }>()
-const emit = defineEmits<{ set: [filters: Filters]; order: [order: Order]; view: [view: View]; save: []; forget: [view: View] }>()
+const props = defineProps<{
+  me: number
+  filters: Filters
+  order: Order
+  counts: Counts | null
+  move: Move
+  views: View[]
+  personName: string | undefined
+}>()
+const emit = defineEmits<{
+  set: [filters: Filters]
+  order: [order: Order]
+  view: [view: View]
+  save: []
+  forget: [view: View]
+}>()
 const session = useSession()
 const { members, accounts, networks, directory } = useDirectory()
 const button = ref<{ $el: HTMLElement } | null>(null)
 const menu = ref<{ open: () => void } | null>(null)
 
-interface Choice { value: string; text: string; n?: number | undefined }
+interface Choice {
+  value: string
+  text: string
+  n?: number | undefined
+}
 const countOf = computed(() => new Map((props.counts?.values ?? []).map((v) => [`${v.dimension} ${v.value}`, v.n])))
 const of = (dimension: string, value: string | number): number => countOf.value.get(`${dimension} ${value}`) ?? 0
 const sum = (ids: number[]): number => ids.reduce((n, id) => n + of('account', id), 0)
@@ -27,24 +45,85 @@ const groups = computed<{ name: string; choices: Choice[] }[]>(() => {
   const d = directory.value
   const band = props.counts?.moves.find((m) => m.move === props.move)
   const list: { name: string; choices: Choice[] }[] = [
-    { name: 'owner', choices: [{ value: 'me', text: 'Me', n: of('owner', props.me) }, { value: 'nobody', text: 'Nobody', n: of('owner', '') }, ...(members.value ?? []).filter((m) => m.id !== props.me && m.may_sort).map((m) => ({ value: String(m.id), text: m.name, n: of('owner', m.id) }))] },
-    { name: 'team', choices: (d?.teams ?? []).map((t) => ({ value: String(t.id), text: t.name, n: of('team', t.id) })) },
+    {
+      name: 'owner',
+      choices: [
+        { value: 'me', text: 'Me', n: of('owner', props.me) },
+        { value: 'nobody', text: 'Nobody', n: of('owner', '') },
+        ...(members.value ?? [])
+          .filter((m) => m.id !== props.me && m.may_sort)
+          .map((m) => ({ value: String(m.id), text: m.name, n: of('owner', m.id) })),
+      ],
+    },
+    {
+      name: 'team',
+      choices: (d?.teams ?? []).map((t) => ({ value: String(t.id), text: t.name, n: of('team', t.id) })),
+    },
     { name: 'band', choices: BANDS.map(([key, text]) => ({ value: key, text, n: band?.[key] })) },
-    { name: 'priority', choices: PRIORITIES.map((text, n) => ({ value: String(n), text, n: of('priority', n) })).reverse() },
+    {
+      name: 'priority',
+      choices: PRIORITIES.map((text, n) => ({ value: String(n), text, n: of('priority', n) })).reverse(),
+    },
     { name: 'kind', choices: Object.entries(KINDS).map(([value, text]) => ({ value, text, n: of('kind', value) })) },
-    { name: 'public', choices: [{ value: 'true', text: 'Public', n: of('public', 'true') }, { value: 'false', text: 'Private', n: of('public', 'false') }] },
-    { name: 'network', choices: (networks.value ?? []).map((w) => ({ value: w.network, text: w.name, n: sum((accounts.value ?? []).filter((a) => a.network === w.network).map((a) => a.id)) })) },
-    { name: 'account', choices: (accounts.value ?? []).map((a) => ({ value: String(a.id), text: `${a.name}, ${a.network_name}`, n: of('account', a.id) })) },
-    { name: 'group', choices: (d?.groups ?? []).map((g) => ({ value: String(g.id), text: g.name, n: sum(g.accounts) })) },
+    {
+      name: 'public',
+      choices: [
+        { value: 'true', text: 'Public', n: of('public', 'true') },
+        { value: 'false', text: 'Private', n: of('public', 'false') },
+      ],
+    },
+    {
+      name: 'network',
+      choices: (networks.value ?? []).map((w) => ({
+        value: w.network,
+        text: w.name,
+        n: sum((accounts.value ?? []).filter((a) => a.network === w.network).map((a) => a.id)),
+      })),
+    },
+    {
+      name: 'account',
+      choices: (accounts.value ?? []).map((a) => ({
+        value: String(a.id),
+        text: `${a.name}, ${a.network_name}`,
+        n: of('account', a.id),
+      })),
+    },
+    {
+      name: 'group',
+      choices: (d?.groups ?? []).map((g) => ({ value: String(g.id), text: g.name, n: sum(g.accounts) })),
+    },
     { name: 'tag', choices: (d?.tags ?? []).map((t) => ({ value: String(t.id), text: t.name, n: of('tag', t.id) })) },
-    { name: 'person_tag', choices: (d?.tags ?? []).map((t) => ({ value: String(t.id), text: t.name, n: of('person_tag', t.id) })).filter((c) => c.n) },
-    { name: 'reads_as', choices: Object.entries(READS_AS).map(([value, text]) => ({ value, text, n: of('reads_as', value) })) },
-    { name: 'sentiment', choices: Object.entries(SENTIMENTS).map(([value, text]) => ({ value, text, n: of('sentiment', value) })) },
-    { name: 'language', choices: (props.counts?.values ?? []).filter((v) => v.dimension === 'language').sort((a, b) => b.n - a.n).map((v) => ({ value: v.value, text: sayLanguage(v.value), n: v.n })) },
+    {
+      name: 'person_tag',
+      choices: (d?.tags ?? [])
+        .map((t) => ({ value: String(t.id), text: t.name, n: of('person_tag', t.id) }))
+        .filter((c) => c.n),
+    },
+    {
+      name: 'reads_as',
+      choices: Object.entries(READS_AS).map(([value, text]) => ({ value, text, n: of('reads_as', value) })),
+    },
+    {
+      name: 'sentiment',
+      choices: Object.entries(SENTIMENTS).map(([value, text]) => ({ value, text, n: of('sentiment', value) })),
+    },
+    {
+      name: 'language',
+      choices: (props.counts?.values ?? [])
+        .filter((v) => v.dimension === 'language')
+        .sort((a, b) => b.n - a.n)
+        .map((v) => ({ value: v.value, text: sayLanguage(v.value), n: v.n })),
+    },
     { name: 'unread', choices: [{ value: 'true', text: 'I have not read', n: of('unread', 'true') }] },
     { name: 'watched', choices: [{ value: 'true', text: 'I watch', n: of('watched', 'true') }] },
     { name: 'attachment', choices: [{ value: 'true', text: 'With an attachment', n: of('attachment', 'true') }] },
-    { name: 'bare_mention', choices: [{ value: 'true', text: 'Only names somebody', n: of('bare_mention', 'true') }, { value: 'false', text: 'Says something' }] },
+    {
+      name: 'bare_mention',
+      choices: [
+        { value: 'true', text: 'Only names somebody', n: of('bare_mention', 'true') },
+        { value: 'false', text: 'Says something' },
+      ],
+    },
   ]
   return list.filter((g) => g.choices.length)
 })
@@ -53,8 +132,34 @@ const chips = computed(() =>
   Object.entries(props.filters).flatMap(([name, values]) =>
     (values ?? []).map((value) => {
       const known = groups.value.find((g) => g.name === name)?.choices.find((c) => c.value === value)?.text
-      const text = name === 'person' ? (props.personName ?? 'one person') : (known ?? (name === 'language' ? sayLanguage(value) : name.startsWith('due_') ? sayTime(value, session.workspace?.time_zone ?? 'UTC') : value))
-      return { name, value, text: ['words', 'since', 'until', 'language', 'sentiment', 'reads_as', 'owner', 'person_tag', 'band', 'due_from', 'due_until'].includes(name) ? `${TITLES[name]}: ${text}` : text }
+      const text =
+        name === 'person'
+          ? (props.personName ?? 'one person')
+          : (known ??
+            (name === 'language'
+              ? sayLanguage(value)
+              : name.startsWith('due_')
+                ? sayTime(value, session.workspace?.time_zone ?? 'UTC')
+                : value))
+      return {
+        name,
+        value,
+        text: [
+          'words',
+          'since',
+          'until',
+          'language',
+          'sentiment',
+          'reads_as',
+          'owner',
+          'person_tag',
+          'band',
+          'due_from',
+          'due_until',
+        ].includes(name)
+          ? `${TITLES[name]}: ${text}`
+          : text,
+      }
     }),
   ),
 )
@@ -82,17 +187,45 @@ defineExpose({ open: () => button.value?.$el.click(), openViews: () => menu.valu
 </script>
 
 <template>
-  <div class="relative flex shrink-0 flex-wrap items-center gap-1.5 border-b border-rule-soft bg-paper px-2.5 py-1.5 text-[12.5px]" data-test="filters">
+  <div
+    class="relative flex shrink-0 flex-wrap items-center gap-1.5 border-b border-rule-soft bg-paper px-2.5 py-1.5 text-[12.5px]"
+    data-test="filters">
     <Popover v-slot="{ close }">
-      <PopoverButton ref="button" class="inline-flex items-center gap-1 rounded-full border border-rule bg-raised px-2.5 py-0.5 font-semibold hover:bg-fold" data-test="filter">Filter <KeyCap keys="F" /></PopoverButton>
-      <PopoverPanel class="scroll-quiet absolute top-full left-1 z-30 max-h-[68vh] w-[390px] max-w-[96vw] overflow-y-auto rounded-md border border-rule bg-raised p-3 shadow-xl" data-test="filter-panel" @keydown.esc.stop="close()">
-        <form class="mb-2 flex gap-1.5" @submit.prevent="setWords(), close()">
-          <input v-model="words" class="w-full rounded border border-rule bg-sheet px-2 py-1" placeholder="Words in a message" aria-label="Words in a message" />
+      <PopoverButton
+        ref="button"
+        class="inline-flex items-center gap-1 rounded-full border border-rule bg-raised px-2.5 py-0.5 font-semibold hover:bg-fold"
+        data-test="filter"
+        >Filter <KeyCap keys="F"
+      /></PopoverButton>
+      <PopoverPanel
+        class="absolute top-full left-1 z-30 max-h-[68vh] w-[390px] max-w-[96vw] scroll-quiet overflow-y-auto rounded-md border border-rule bg-raised p-3 shadow-xl"
+        data-test="filter-panel"
+        @keydown.esc.stop="close()">
+        <form class="mb-2 flex gap-1.5" @submit.prevent="(setWords(), close())">
+          <input
+            v-model="words"
+            class="w-full rounded border border-rule bg-sheet px-2 py-1"
+            placeholder="Words in a message"
+            aria-label="Words in a message" />
           <button type="submit" class="rounded bg-pine px-2.5 font-bold text-on-pine">Find</button>
         </form>
         <div class="mb-2 flex gap-3 text-xs text-ink-2">
-          <label>Since <input type="date" class="rounded border border-rule bg-sheet px-1 py-0.5 text-ink" :value="filters.since?.[0]?.slice(0, 10)" @change="setDay('since', ($event.target as HTMLInputElement).value)" /></label>
-          <label>Until <input type="date" class="rounded border border-rule bg-sheet px-1 py-0.5 text-ink" :value="filters.until?.[0]?.slice(0, 10)" @change="setDay('until', ($event.target as HTMLInputElement).value)" /></label>
+          <label
+            >Since
+            <input
+              type="date"
+              class="rounded border border-rule bg-sheet px-1 py-0.5 text-ink"
+              :value="filters.since?.[0]?.slice(0, 10)"
+              @change="setDay('since', ($event.target as HTMLInputElement).value)"
+          /></label>
+          <label
+            >Until
+            <input
+              type="date"
+              class="rounded border border-rule bg-sheet px-1 py-0.5 text-ink"
+              :value="filters.until?.[0]?.slice(0, 10)"
+              @change="setDay('until', ($event.target as HTMLInputElement).value)"
+          /></label>
         </div>
         <fieldset v-for="g in groups" :key="g.name" class="mb-2">
           <legend class="mb-1 text-xs font-semibold text-ink-2">{{ TITLES[g.name] }}</legend>
@@ -102,22 +235,53 @@ defineExpose({ open: () => button.value?.$el.click(), openViews: () => menu.valu
               :key="c.value"
               type="button"
               class="rounded-full border px-2 py-0.5"
-              :class="isSet(g.name, c.value) ? 'border-pine bg-pine-wash font-semibold text-pine' : 'border-rule bg-sheet hover:bg-fold'"
+              :class="
+                isSet(g.name, c.value)
+                  ? 'border-pine bg-pine-wash font-semibold text-pine'
+                  : 'border-rule bg-sheet hover:bg-fold'
+              "
               :aria-pressed="isSet(g.name, c.value)"
               :data-filter="`${g.name}=${c.value}`"
-              @click="emit('set', toggle(filters, g.name, c.value))"
-            >{{ c.text }}<span v-if="c.n !== undefined" class="ml-1 text-ink-2">{{ g.name === 'unread' && c.n === 1000 ? '1,000 or more' : c.n }}</span></button>
+              @click="emit('set', toggle(filters, g.name, c.value))">
+              {{ c.text
+              }}<span v-if="c.n !== undefined" class="ml-1 text-ink-2">{{
+                g.name === 'unread' && c.n === 1000 ? '1,000 or more' : c.n
+              }}</span>
+            </button>
           </div>
         </fieldset>
       </PopoverPanel>
     </Popover>
-    <button v-for="c in chips" :key="c.name + c.value" type="button" class="inline-flex max-w-48 items-center gap-1 rounded-full border border-pine bg-pine-wash px-2 py-0.5 font-semibold text-pine hover:line-through" :aria-label="`Take out ${c.text}`" data-test="chip" @click="emit('set', toggle(filters, c.name, c.value))">
+    <button
+      v-for="c in chips"
+      :key="c.name + c.value"
+      type="button"
+      class="inline-flex max-w-48 items-center gap-1 rounded-full border border-pine bg-pine-wash px-2 py-0.5 font-semibold text-pine hover:line-through"
+      :aria-label="`Take out ${c.text}`"
+      data-test="chip"
+      @click="emit('set', toggle(filters, c.name, c.value))">
       <span class="truncate">{{ c.text }}</span><span aria-hidden="true">×</span>
     </button>
-    <button v-if="chips.length" type="button" class="font-semibold underline" data-test="clear" @click="emit('set', {})">clear</button>
+    <button
+      v-if="chips.length"
+      type="button"
+      class="font-semibold underline"
+      data-test="clear"
+      @click="emit('set', {})">
+      clear
+    </button>
     <span class="ml-auto flex">
-      <PickMenu label="Order" plain align="right" :choices="ORDERS.map(([value, text]) => ({ value, text }))" @pick="(o) => emit('order', o)">{{ ORDERS.find(([k]) => k === order)?.[1] }}</PickMenu>
-      <PickMenu ref="menu" label="Views" plain align="right" :choices="viewChoices" @pick="pickView">Views <KeyCap keys="V" /></PickMenu>
+      <PickMenu
+        label="Order"
+        plain
+        align="right"
+        :choices="ORDERS.map(([value, text]) => ({ value, text }))"
+        @pick="(o) => emit('order', o)"
+        >{{ ORDERS.find(([k]) => k === order)?.[1] }}</PickMenu
+      >
+      <PickMenu ref="menu" label="Views" plain align="right" :choices="viewChoices" @pick="pickView"
+        >Views <KeyCap keys="V"
+      /></PickMenu>
     </span>
   </div>
 </template>

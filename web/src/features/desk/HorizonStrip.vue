@@ -5,7 +5,13 @@ import { api, ApiProblem, take } from '@/api/client'
 import type { Horizon, Slot } from '@/api/types'
 import { sayTime, sayWeekday } from '@/lib/words'
 
-const props = defineProps<{ workspaceId: number; zone: string; from: string | undefined; until: string | undefined; isLate: boolean }>()
+const props = defineProps<{
+  workspaceId: number
+  zone: string
+  from: string | undefined
+  until: string | undefined
+  isLate: boolean
+}>()
 const emit = defineEmits<{ select: [from: string, until: string]; late: []; clear: [] }>()
 const EVERY = 30_000
 const SOON = 1_500
@@ -19,7 +25,9 @@ async function load(): Promise<void> {
   soonTimer = undefined
   try {
     problem.value = null
-    horizon.value = await take(api.GET('/api/workspaces/{workspace_id}/horizon', { params: { path: { workspace_id: props.workspaceId } } }))
+    horizon.value = await take(
+      api.GET('/api/workspaces/{workspace_id}/horizon', { params: { path: { workspace_id: props.workspaceId } } }),
+    )
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error
     problem.value = error.message
@@ -30,14 +38,19 @@ const soon = (): void => {
   soonTimer ??= setTimeout(() => void load(), SOON)
 }
 defineExpose({ soon })
-watch(() => props.workspaceId, () => void load(), { immediate: true })
+watch(
+  () => props.workspaceId,
+  () => void load(),
+  { immediate: true },
+)
 onScopeDispose(() => (clearTimeout(timer), clearTimeout(soonTimer)))
 
 const total = (dues: Record<string, number>): number => Object.values(dues).reduce((sum, n) => sum + n, 0)
 const late = computed(() => total(horizon.value?.late ?? {}))
 const MOST = 5
 /** Marks of a slot from below: urgent ones first, at most five and then their number. */
-const marks = (s: Slot): number[] => [3, 2, 1, 0].flatMap((p) => Array.from({ length: s.dues[p] ?? 0 }, () => p)).slice(0, MOST)
+const marks = (s: Slot): number[] =>
+  [3, 2, 1, 0].flatMap((p) => Array.from({ length: s.dues[p] ?? 0 }, () => p)).slice(0, MOST)
 const clock = (at: string): string => sayTime(at, props.zone).slice(-5)
 const isHour = (s: Slot): boolean => clock(s.starts).endsWith(':00')
 const dayOf = (at: string): string => sayWeekday(at, props.zone)
@@ -47,7 +60,9 @@ const opens = (n: number): string => {
   const before = slots[n - 1]
   return before && !before.is_open ? dayOf(slots[n]?.starts ?? '') : ''
 }
-const columns = computed(() => (horizon.value?.slots ?? []).map((s) => (s.is_open ? 'minmax(0,1fr)' : '58px')).join(' '))
+const columns = computed(() =>
+  (horizon.value?.slots ?? []).map((s) => (s.is_open ? 'minmax(0,1fr)' : '58px')).join(' '),
+)
 
 const pace = computed(() => {
   const h = horizon.value
@@ -58,12 +73,20 @@ const pace = computed(() => {
   const when = dayOf(h.clear_at) === dayOf(h.now) ? clock(h.clear_at) : `${dayOf(h.clear_at)} ${clock(h.clear_at)}`
   return `${h.over === 'two_hours' ? 'At this pace' : "At today's pace"}, clear by ${when}`
 })
-const paceWhy = computed(() => (horizon.value?.over ? `${horizon.value.open_work} are our move; ${horizon.value.finished} answers and settlings in ${Math.round(horizon.value.minutes)} working minutes` : 'Too little was answered lately to say'))
+const paceWhy = computed(() =>
+  horizon.value?.over
+    ? `${horizon.value.open_work} are our move; ${horizon.value.finished} answers and settlings in ${Math.round(horizon.value.minutes)} working minutes`
+    : 'Too little was answered lately to say',
+)
 
 const slotsBox = ref<HTMLElement | null>(null)
 const begun = ref<number | null>(null)
 const reached = ref<number | null>(null)
-const span = computed<[number, number] | null>(() => (begun.value === null || reached.value === null ? null : [Math.min(begun.value, reached.value), Math.max(begun.value, reached.value)]))
+const span = computed<[number, number] | null>(() =>
+  begun.value === null || reached.value === null
+    ? null
+    : [Math.min(begun.value, reached.value), Math.max(begun.value, reached.value)],
+)
 function finish(): void {
   const slots = horizon.value?.slots ?? []
   const chosen = span.value
@@ -73,7 +96,12 @@ function finish(): void {
 }
 const isOn = (s: Slot, n: number): boolean => {
   if (span.value) return n >= span.value[0] && n <= span.value[1]
-  return props.from !== undefined && props.until !== undefined && Date.parse(s.starts) >= Date.parse(props.from) && Date.parse(s.ends) <= Date.parse(props.until)
+  return (
+    props.from !== undefined &&
+    props.until !== undefined &&
+    Date.parse(s.starts) >= Date.parse(props.from) &&
+    Date.parse(s.ends) <= Date.parse(props.until)
+  )
 }
 function key(event: KeyboardEvent, n: number): void {
   if (event.key !== 'ArrowRight' && event.key !== 'ArrowLeft') return
@@ -86,19 +114,53 @@ function key(event: KeyboardEvent, n: number): void {
 </script>
 
 <template>
-  <section class="hidden h-[74px] shrink-0 grid-cols-[236px_minmax(0,1fr)] border-b border-rule bg-sheet md:grid" aria-label="Answers due" data-test="horizon">
+  <section
+    class="hidden h-[74px] shrink-0 grid-cols-[236px_minmax(0,1fr)] border-b border-rule bg-sheet md:grid"
+    aria-label="Answers due"
+    data-test="horizon">
     <div class="border-r border-rule-soft px-4 py-2">
       <h2 class="text-xs font-semibold text-ink-2">Answers due</h2>
-      <p v-if="horizon" class="text-[15px] font-semibold whitespace-nowrap"><span :class="late ? 'text-brick' : ''">{{ late ? `${late} late` : 'None late' }}</span> · {{ horizon.within_hour }} within the hour</p>
+      <p v-if="horizon" class="text-[15px] font-semibold whitespace-nowrap">
+        <span :class="late ? 'text-brick' : ''">{{ late ? `${late} late` : 'None late' }}</span> ·
+        {{ horizon.within_hour }} within the hour
+      </p>
       <p v-if="problem" role="alert" class="text-xs text-brick">{{ problem }}</p>
-      <p v-else class="flex gap-2 text-xs text-ink-2" :title="paceWhy" data-test="pace"><span class="truncate">{{ pace }}</span><button v-if="from" type="button" class="shrink-0 font-semibold text-pine underline" data-test="clear-span" @click="emit('clear')">All dues</button></p>
+      <p v-else class="flex gap-2 text-xs text-ink-2" :title="paceWhy" data-test="pace">
+        <span class="truncate">{{ pace }}</span><button
+          v-if="from"
+          type="button"
+          class="shrink-0 font-semibold text-pine underline"
+          data-test="clear-span"
+          @click="emit('clear')">
+          All dues
+        </button>
+      </p>
     </div>
     <div v-if="horizon" class="flex min-w-0 select-none">
-      <button type="button" class="flex w-[86px] shrink-0 flex-col justify-end bg-brick-wash px-2.5 pb-1 text-left" :class="isLate ? 'shadow-[inset_0_-3px_0_var(--brick)]' : ''" :aria-pressed="isLate" :aria-label="`${late} late: show them`" data-test="horizon-late" @click="emit('late')">
-        <span class="mb-1 flex max-h-9 flex-wrap-reverse gap-[3px]" aria-hidden="true"><template v-for="p in [3, 2, 1, 0]" :key="p"><i v-for="n in Math.min(horizon.late[p] ?? 0, 12)" :key="n" class="block size-[7px]" :class="p === 3 ? 'bg-brick' : 'bg-ink'" /></template></span>
+      <button
+        type="button"
+        class="flex w-[86px] shrink-0 flex-col justify-end bg-brick-wash px-2.5 pb-1 text-left"
+        :class="isLate ? 'shadow-[inset_0_-3px_0_var(--brick)]' : ''"
+        :aria-pressed="isLate"
+        :aria-label="`${late} late: show them`"
+        data-test="horizon-late"
+        @click="emit('late')">
+        <span class="mb-1 flex max-h-9 flex-wrap-reverse gap-[3px]" aria-hidden="true"
+          ><template v-for="p in [3, 2, 1, 0]" :key="p"
+            ><i
+              v-for="n in Math.min(horizon.late[p] ?? 0, 12)"
+              :key="n"
+              class="block size-[7px]"
+              :class="p === 3 ? 'bg-brick' : 'bg-ink'" /></template
+        ></span>
         <span class="text-[11.5px] font-semibold text-brick">late</span>
       </button>
-      <div ref="slotsBox" class="grid min-w-0 flex-1 border-l-2 border-pine" :style="{ gridTemplateColumns: columns }" @pointerleave="begun !== null && finish()" @pointerup="finish">
+      <div
+        ref="slotsBox"
+        class="grid min-w-0 flex-1 border-l-2 border-pine"
+        :style="{ gridTemplateColumns: columns }"
+        @pointerleave="begun !== null && finish()"
+        @pointerup="finish">
         <template v-for="(s, n) in horizon.slots" :key="s.starts">
           <div v-if="s.is_open" class="relative flex min-w-0" :class="isHour(s) ? 'border-l border-rule-soft' : ''">
             <button
@@ -113,16 +175,45 @@ function key(event: KeyboardEvent, n: number): void {
               @pointerdown.prevent="begun = reached = n"
               @pointerenter="begun !== null && (reached = n)"
               @keydown="key($event, n)"
-              @keydown.enter.prevent="emit('select', s.starts, s.ends)"
-            >
-              <span v-if="total(s.dues) > MOST" class="text-center text-[10px] leading-none font-semibold" aria-hidden="true">{{ total(s.dues) }}</span>
-              <i v-for="(p, m) in [...marks(s)].reverse()" :key="m" class="mt-[2px] block h-[6px]" :class="p === 3 ? 'bg-brick' : 'bg-ink-2'" aria-hidden="true" />
+              @keydown.enter.prevent="emit('select', s.starts, s.ends)">
+              <span
+                v-if="total(s.dues) > MOST"
+                class="text-center text-[10px] leading-none font-semibold"
+                aria-hidden="true"
+                >{{ total(s.dues) }}</span
+              >
+              <i
+                v-for="(p, m) in [...marks(s)].reverse()"
+                :key="m"
+                class="mt-[2px] block h-[6px]"
+                :class="p === 3 ? 'bg-brick' : 'bg-ink-2'"
+                aria-hidden="true" />
             </button>
-            <span v-if="isHour(s)" class="pointer-events-none absolute bottom-0.5 left-0.5 text-[11px] whitespace-nowrap text-ink-2" aria-hidden="true">{{ clock(s.starts) }}</span>
-            <span v-if="n === 0" class="pointer-events-none absolute top-0.5 left-1 text-[11px] font-semibold whitespace-nowrap text-pine" aria-hidden="true">now {{ clock(horizon.now) }}</span>
-            <span v-else-if="opens(n)" class="pointer-events-none absolute top-0.5 left-0.5 text-[11px] whitespace-nowrap text-ink-2" aria-hidden="true">{{ opens(n) }}</span>
+            <span
+              v-if="isHour(s)"
+              class="pointer-events-none absolute bottom-0.5 left-0.5 text-[11px] whitespace-nowrap text-ink-2"
+              aria-hidden="true"
+              >{{ clock(s.starts) }}</span
+            >
+            <span
+              v-if="n === 0"
+              class="pointer-events-none absolute top-0.5 left-1 text-[11px] font-semibold whitespace-nowrap text-pine"
+              aria-hidden="true"
+              >now {{ clock(horizon.now) }}</span
+            >
+            <span
+              v-else-if="opens(n)"
+              class="pointer-events-none absolute top-0.5 left-0.5 text-[11px] whitespace-nowrap text-ink-2"
+              aria-hidden="true"
+              >{{ opens(n) }}</span
+            >
           </div>
-          <div v-else class="relative border-x border-rule bg-[repeating-linear-gradient(135deg,var(--rule-soft)_0_4px,transparent_4px_9px)]" :title="`Closed from ${sayTime(s.starts, zone)} to ${sayTime(s.ends, zone)}`"><span class="absolute bottom-0.5 left-1 bg-sheet px-0.5 text-[11px] text-ink-2">closed</span></div>
+          <div
+            v-else
+            class="relative border-x border-rule bg-[repeating-linear-gradient(135deg,var(--rule-soft)_0_4px,transparent_4px_9px)]"
+            :title="`Closed from ${sayTime(s.starts, zone)} to ${sayTime(s.ends, zone)}`">
+            <span class="absolute bottom-0.5 left-1 bg-sheet px-0.5 text-[11px] text-ink-2">closed</span>
+          </div>
         </template>
       </div>
     </div>

@@ -19,20 +19,44 @@ function change(at: string): void {
 </script>
 
 <template>
-  <section class="mx-2 mb-2 shrink-0 rounded-lg border border-dashed px-3 py-1.5 text-[13px] md:mx-5" :class="scheduled.public ? 'border-pine' : 'border-plum'" aria-label="To be sent later" data-test="later">
+  <section
+    class="mx-2 mb-2 shrink-0 rounded-lg border border-dashed px-3 py-1.5 text-[13px] md:mx-5"
+    :class="scheduled.public ? 'border-pine' : 'border-plum'"
+    aria-label="To be sent later"
+    data-test="later">
     <p class="flex flex-wrap items-baseline gap-x-3">
-      <b :class="scheduled.public ? 'text-pine' : 'text-plum'">{{ scheduled.public ? 'Public reply' : 'Private message' }} at {{ sayTime(scheduled.send_at, zone) }}</b>
-      <span class="text-ink-2">by {{ sayMember(scheduled.author_id) }}{{ scheduled.settle ? ', and settle' : '' }}</span>
+      <b :class="scheduled.public ? 'text-pine' : 'text-plum'"
+        >{{ scheduled.public ? 'Public reply' : 'Private message' }} at {{ sayTime(scheduled.send_at, zone) }}</b
+      >
+      <span class="text-ink-2"
+        >by {{ sayMember(scheduled.author_id) }}{{ scheduled.settle ? ', and settle' : '' }}</span
+      >
       <span v-if="scheduled.author_id === me" class="ml-auto flex gap-3">
-        <button v-if="scheduled.overtaken" type="button" class="font-semibold text-pine underline" @click="emit('change', scheduled.send_at)">It is still right</button>
+        <button
+          v-if="scheduled.overtaken"
+          type="button"
+          class="font-semibold text-pine underline"
+          @click="emit('change', scheduled.send_at)">
+          It is still right
+        </button>
         <button type="button" class="underline" data-test="later-time" @click="isChanging = true">Another time</button>
         <button type="button" class="underline" data-test="later-back" @click="emit('cancel')">Take it back</button>
       </span>
     </p>
     <p class="line-clamp-2 break-words" dir="auto">{{ scheduled.body }}</p>
     <FileChips v-if="scheduled.attachments.length" class="mt-1" :files="scheduled.attachments" />
-    <p v-if="scheduled.overtaken" class="font-semibold text-brick">They have written since: it does not go out unless its author says that it is still right.</p>
+    <p v-if="scheduled.overtaken" class="font-semibold text-brick">
+      They have written since: it does not go out unless its author says that it is still right.
+    </p>
     <p v-if="problem" role="alert" class="text-brick">{{ problem }}</p>
-    <WhenDialog v-if="isChanging" title="Send it at" about="It is checked again then: it does not go if they write before." button="Send then" :often="listOften()" :from="scheduled.send_at" @close="isChanging = false" @pick="change" />
+    <WhenDialog
+      v-if="isChanging"
+      title="Send it at"
+      about="It is checked again then: it does not go if they write before."
+      button="Send then"
+      :often="listOften()"
+      :from="scheduled.send_at"
+      @close="isChanging = false"
+      @pick="change" />
   </section>
 </template>

@@ -14,128 +14,292 @@ import WhyList from '@/features/desk/WhyList.vue'
 import { ruleOf } from '@/lib/why'
 import { KINDS, MODERATION, MOVE_WORDS, PRIORITIES, sayLength, sayTime, SETTLED } from '@/lib/words'
 
-const props = defineProps<{ workspaceId: number; sheet: Sheet; zone: string; now: number; mayModerate: boolean; maySort: boolean; me: number }>()
+const props = defineProps<{
+  workspaceId: number
+  sheet: Sheet
+  zone: string
+  now: number
+  mayModerate: boolean
+  maySort: boolean
+  me: number
+}>()
 defineEmits<{ open: [id: number]; block: []; again: [back: CameBack]; ask: [] }>()
 const { sayMember, directory, byNetwork, byTag, byTeam } = useDirectory()
 const latest = computed(() => [...props.sheet.messages].reverse().find((m) => m.inbound))
 
 const c = computed(() => props.sheet.conversation)
-const undone = computed(() => new Set(props.sheet.trail.filter((e) => e.kind === 'undone').map((e) => Number(e.data.of))))
+const undone = computed(
+  () => new Set(props.sheet.trail.filter((e) => e.kind === 'undone').map((e) => Number(e.data.of))),
+)
 const notes = computed(() =>
-  props.sheet.trail.filter((e) => !undone.value.has(e.seq) && (e.kind === 'noted' || (e.kind === 'assigned' && e.data.note))),
+  props.sheet.trail.filter(
+    (e) => !undone.value.has(e.seq) && (e.kind === 'noted' || (e.kind === 'assigned' && e.data.note)),
+  ),
 )
 const hasCase = computed(() => props.sheet.trail.some((e) => e.kind === 'handed_over'))
 const noteOf = (e: TrailEvent): string => String(e.kind === 'noted' ? e.data.text : e.data.note)
 const titleOf = (e: TrailEvent): string =>
-  e.kind === 'noted' ? sayMember(e.member_id) : `${sayMember(e.member_id)} to ${e.data.team ? byTeam.value.get(Number(e.data.team)) : sayMember(Number(e.data.owner))}`
+  e.kind === 'noted'
+    ? sayMember(e.member_id)
+    : `${sayMember(e.member_id)} to ${e.data.team ? byTeam.value.get(Number(e.data.team)) : sayMember(Number(e.data.owner))}`
 
 function say(e: TrailEvent): string {
   const rule = ruleOf(e)
   const who = rule ? `Rule “${rule.name}”` : sayMember(e.member_id)
   switch (e.kind) {
-    case 'arrived': return 'Arrived'
-    case 'edited': return `Edited outside; before: “${String(e.data.before)}”`
-    case 'removed': return 'Removed outside'
-    case 'answered_outside': return 'Answered on the network itself'
-    case 'assigned': return e.data.team ? `${who} gave it to ${byTeam.value.get(Number(e.data.team))}${e.data.owner ? `, ${sayMember(Number(e.data.owner))}` : ''}` : e.data.owner === null ? `${who} left it to nobody` : e.data.owner === e.member_id ? `${who} took it` : `${who} gave it to ${sayMember(Number(e.data.owner))}`
-    case 'prioritised': return `${who} made it ${PRIORITIES[Number(e.data.priority)]}`
-    case 'noted': return `${who} wrote a note`
-    case 'tagged': return `${who} tagged it ${byTag.value.get(Number(e.data.tag))}`
-    case 'untagged': return `${who} took the tag ${byTag.value.get(Number(e.data.tag))} off`
-    case 'person_tagged': return `${who} tagged the person ${byTag.value.get(Number(e.data.tag))}`
-    case 'person_untagged': return `${who} took the person's tag ${byTag.value.get(Number(e.data.tag))} off`
-    case 'watched': return rule ? `${who} lets ${sayMember(Number(e.data.member))} watch it` : `${who} watches it`
-    case 'alerted': return `${who} alerted ${(e.data.members as number[]).map((m) => sayMember(m)).join(', ')}`
-    case 'reopened': return `${who} brought it back`
-    case 'unwatched': return `${who} stopped watching`
-    case 'corrected': return `${who} corrected ${String(e.data.field).replace('_', ' ')}: ${e.data.was ?? 'none'} to ${e.data.now ?? 'none'}`
-    case 'moderated': return `${who} asked the network: ${MODERATION[String(e.data.what)]?.word.toLowerCase()}`
-    case 'moderation_done': return `The network ${MODERATION[String(e.data.what)]?.done}`
-    case 'moderation_refused': return `The network would not (${MODERATION[String(e.data.what)]?.word.toLowerCase()}): ${String(e.data.reason)}`
-    case 'kept': return `${who} kept it`
-    case 'parked': return `${who} parked it until ${sayTime(String(e.data.until), props.zone)}`
-    case 'returned': return 'Came back from parking'
-    case 'settled': return `${e.member_id || rule ? who : 'Sorta'} settled it: ${SETTLED[String(e.data.how)]}`
-    case 'replied': return `${who} ${e.data.answers === false ? 'acknowledged' : 'replied'} ${e.data.public ? 'publicly' : 'privately'}${e.data.account ? ` as ${props.sheet.senders.find((s) => s.id === e.data.account)?.name ?? 'another page'}` : ''}${e.data.settle ? ' and settled it' : ''}`
-    case 'proposed': return `${who} asked for approval of a ${e.data.public ? 'public' : 'private'} answer`
-    case 'consented': return `${who} approved it${e.data.edited ? ', with a change' : ''}`
-    case 'changed': return `${who} looked at the answer again`
-    case 'sent_back': return `${who} sent the answer back: ${String(e.data.reason)}`
-    case 'withdrawn': return `${who} withdrew the answer`
-    case 'consent_asked': return `${who} wants answers approved here`
-    case 'scheduled': return `${who} ${e.data.again ? 'set it anew' : 'wrote an answer'} to be sent ${sayTime(String(e.data.until), props.zone)}`
-    case 'unscheduled': return e.data.reason ? `Not sent at its time: ${String(e.data.reason)}` : `${who} took back what was to be sent later`
-    case 'advice_asked': return `${who} asked ${String(e.data.to)} by mail`
-    case 'advice_given': return `${String(e.data.to)} answered by mail`
-    case 'advice_overdue': return `No answer came from ${String(e.data.to)}`
-    case 'advice_withdrawn': return `${who} no longer waits for ${String(e.data.to)}`
-    case 'advice_refused': return `The mail to ${String(e.data.to)} could not be sent`
-    case 'handed_over': return `${who} ${e.data.joined ? 'passed it on to' : 'handed it over to'} ${String(e.data.desk)}`
-    case 'case_told': return `${String(e.data.by)}: ${CASE_WORDS[String(e.data.state)]?.toLowerCase()}${e.data.remark ? `, “${String(e.data.remark)}”` : ''}`
-    case 'delivered': return 'Delivered'
-    case 'refused': return `Refused: ${String(e.data.reason)}`
-    case 'undone': return `${who} took that back`
-    default: return e.kind
+    case 'arrived':
+      return 'Arrived'
+    case 'edited':
+      return `Edited outside; before: “${String(e.data.before)}”`
+    case 'removed':
+      return 'Removed outside'
+    case 'answered_outside':
+      return 'Answered on the network itself'
+    case 'assigned':
+      return e.data.team
+        ? `${who} gave it to ${byTeam.value.get(Number(e.data.team))}${e.data.owner ? `, ${sayMember(Number(e.data.owner))}` : ''}`
+        : e.data.owner === null
+          ? `${who} left it to nobody`
+          : e.data.owner === e.member_id
+            ? `${who} took it`
+            : `${who} gave it to ${sayMember(Number(e.data.owner))}`
+    case 'prioritised':
+      return `${who} made it ${PRIORITIES[Number(e.data.priority)]}`
+    case 'noted':
+      return `${who} wrote a note`
+    case 'tagged':
+      return `${who} tagged it ${byTag.value.get(Number(e.data.tag))}`
+    case 'untagged':
+      return `${who} took the tag ${byTag.value.get(Number(e.data.tag))} off`
+    case 'person_tagged':
+      return `${who} tagged the person ${byTag.value.get(Number(e.data.tag))}`
+    case 'person_untagged':
+      return `${who} took the person's tag ${byTag.value.get(Number(e.data.tag))} off`
+    case 'watched':
+      return rule ? `${who} lets ${sayMember(Number(e.data.member))} watch it` : `${who} watches it`
+    case 'alerted':
+      return `${who} alerted ${(e.data.members as number[]).map((m) => sayMember(m)).join(', ')}`
+    case 'reopened':
+      return `${who} brought it back`
+    case 'unwatched':
+      return `${who} stopped watching`
+    case 'corrected':
+      return `${who} corrected ${String(e.data.field).replace('_', ' ')}: ${e.data.was ?? 'none'} to ${e.data.now ?? 'none'}`
+    case 'moderated':
+      return `${who} asked the network: ${MODERATION[String(e.data.what)]?.word.toLowerCase()}`
+    case 'moderation_done':
+      return `The network ${MODERATION[String(e.data.what)]?.done}`
+    case 'moderation_refused':
+      return `The network would not (${MODERATION[String(e.data.what)]?.word.toLowerCase()}): ${String(e.data.reason)}`
+    case 'kept':
+      return `${who} kept it`
+    case 'parked':
+      return `${who} parked it until ${sayTime(String(e.data.until), props.zone)}`
+    case 'returned':
+      return 'Came back from parking'
+    case 'settled':
+      return `${e.member_id || rule ? who : 'Sorta'} settled it: ${SETTLED[String(e.data.how)]}`
+    case 'replied':
+      return `${who} ${e.data.answers === false ? 'acknowledged' : 'replied'} ${e.data.public ? 'publicly' : 'privately'}${e.data.account ? ` as ${props.sheet.senders.find((s) => s.id === e.data.account)?.name ?? 'another page'}` : ''}${e.data.settle ? ' and settled it' : ''}`
+    case 'proposed':
+      return `${who} asked for approval of a ${e.data.public ? 'public' : 'private'} answer`
+    case 'consented':
+      return `${who} approved it${e.data.edited ? ', with a change' : ''}`
+    case 'changed':
+      return `${who} looked at the answer again`
+    case 'sent_back':
+      return `${who} sent the answer back: ${String(e.data.reason)}`
+    case 'withdrawn':
+      return `${who} withdrew the answer`
+    case 'consent_asked':
+      return `${who} wants answers approved here`
+    case 'scheduled':
+      return `${who} ${e.data.again ? 'set it anew' : 'wrote an answer'} to be sent ${sayTime(String(e.data.until), props.zone)}`
+    case 'unscheduled':
+      return e.data.reason
+        ? `Not sent at its time: ${String(e.data.reason)}`
+        : `${who} took back what was to be sent later`
+    case 'advice_asked':
+      return `${who} asked ${String(e.data.to)} by mail`
+    case 'advice_given':
+      return `${String(e.data.to)} answered by mail`
+    case 'advice_overdue':
+      return `No answer came from ${String(e.data.to)}`
+    case 'advice_withdrawn':
+      return `${who} no longer waits for ${String(e.data.to)}`
+    case 'advice_refused':
+      return `The mail to ${String(e.data.to)} could not be sent`
+    case 'handed_over':
+      return `${who} ${e.data.joined ? 'passed it on to' : 'handed it over to'} ${String(e.data.desk)}`
+    case 'case_told':
+      return `${String(e.data.by)}: ${CASE_WORDS[String(e.data.state)]?.toLowerCase()}${e.data.remark ? `, “${String(e.data.remark)}”` : ''}`
+    case 'delivered':
+      return 'Delivered'
+    case 'refused':
+      return `Refused: ${String(e.data.reason)}`
+    case 'undone':
+      return `${who} took that back`
+    default:
+      return e.kind
   }
 }
 </script>
 
 <template>
-  <aside class="scroll-quiet flex min-h-0 flex-1 flex-col gap-4 overflow-y-auto bg-paper px-3.5 py-3 text-[13px]" aria-label="Margin: only we see this" tabindex="0">
+  <aside
+    class="flex min-h-0 flex-1 scroll-quiet flex-col gap-4 overflow-y-auto bg-paper px-3.5 py-3 text-[13px]"
+    aria-label="Margin: only we see this"
+    tabindex="0">
     <section v-if="c.awaiting_since">
       <h2 class="mb-1 text-xs font-semibold text-ink-2">Why it is due {{ sayTime(c.due ?? '', zone) }}</h2>
       <dl>
-        <div class="flex justify-between gap-2 border-b border-dotted border-rule py-0.5"><dt class="font-semibold">They wait since</dt><dd>{{ sayTime(c.awaiting_since, zone) }}</dd></div>
-        <div class="flex justify-between gap-2 border-b border-dotted border-rule py-0.5"><dt class="font-semibold">Target for {{ PRIORITIES[c.priority] }}</dt><dd>{{ sayLength(sheet.target_minutes * 60_000) }} of working time</dd></div>
+        <div class="flex justify-between gap-2 border-b border-dotted border-rule py-0.5">
+          <dt class="font-semibold">They wait since</dt>
+          <dd>{{ sayTime(c.awaiting_since, zone) }}</dd>
+        </div>
+        <div class="flex justify-between gap-2 border-b border-dotted border-rule py-0.5">
+          <dt class="font-semibold">Target for {{ PRIORITIES[c.priority] }}</dt>
+          <dd>{{ sayLength(sheet.target_minutes * 60_000) }} of working time</dd>
+        </div>
       </dl>
     </section>
     <WhyList :workspace-id="workspaceId" :sheet="sheet" :zone="zone" />
-    <section v-if="latest?.evidence && (latest.reads_as || latest.sentiment || latest.evidence.first_contact || latest.evidence.bare_mention)" data-test="evidence">
+    <section
+      v-if="
+        latest?.evidence &&
+        (latest.reads_as || latest.sentiment || latest.evidence.first_contact || latest.evidence.bare_mention)
+      "
+      data-test="evidence">
       <h2 class="mb-1 text-xs font-semibold text-ink-2">How it reads</h2>
-      <dl class="[&>div]:flex [&>div]:justify-between [&>div]:gap-2 [&>div]:border-b [&>div]:border-dotted [&>div]:border-rule [&>div]:py-0.5 [&_dt]:font-semibold [&_dd]:text-right">
-        <div v-if="latest.reads_as"><dt>A {{ latest.reads_as }}</dt><dd>{{ latest.evidence.words.map((w) => `“${w}”`).join(', ') || 'by its tone' }}</dd></div>
-        <div v-if="latest.sentiment"><dt>Sentiment {{ latest.sentiment > 0 ? '+' : '−' }}{{ Math.abs(latest.sentiment).toFixed(2) }}</dt><dd>{{ latest.evidence.sentiment_words.map((w) => `“${w}”`).join(', ') }}</dd></div>
-        <div v-if="latest.evidence.first_contact"><dt>First contact</dt><dd>never wrote before</dd></div>
-        <div v-if="latest.evidence.bare_mention"><dt>Bare mention</dt><dd>only names somebody</dd></div>
+      <dl
+        class="[&_dd]:text-right [&_dt]:font-semibold [&>div]:flex [&>div]:justify-between [&>div]:gap-2 [&>div]:border-b [&>div]:border-dotted [&>div]:border-rule [&>div]:py-0.5">
+        <div v-if="latest.reads_as">
+          <dt>A {{ latest.reads_as }}</dt>
+          <dd>{{ latest.evidence.words.map((w) => `“${w}”`).join(', ') || 'by its tone' }}</dd>
+        </div>
+        <div v-if="latest.sentiment">
+          <dt>Sentiment {{ latest.sentiment > 0 ? '+' : '−' }}{{ Math.abs(latest.sentiment).toFixed(2) }}</dt>
+          <dd>{{ latest.evidence.sentiment_words.map((w) => `“${w}”`).join(', ') }}</dd>
+        </div>
+        <div v-if="latest.evidence.first_contact">
+          <dt>First contact</dt>
+          <dd>never wrote before</dd>
+        </div>
+        <div v-if="latest.evidence.bare_mention">
+          <dt>Bare mention</dt>
+          <dd>only names somebody</dd>
+        </div>
       </dl>
     </section>
-    <ProposalBox v-if="sheet.proposal" :workspace-id="workspaceId" :proposal="sheet.proposal" :zone="zone" :me="me" @again="(back) => $emit('again', back)" />
+    <ProposalBox
+      v-if="sheet.proposal"
+      :workspace-id="workspaceId"
+      :proposal="sheet.proposal"
+      :zone="zone"
+      :me="me"
+      @again="(back) => $emit('again', back)" />
     <CaseBox v-if="hasCase" :workspace-id="workspaceId" :conversation="c.id" :zone="zone" :may-sort="maySort" />
-    <AdviceBox v-for="a in sheet.advice" :key="`a${a.id}`" :workspace-id="workspaceId" :advice="a" :zone="zone" :may-sort="maySort" />
-    <section v-for="d in sheet.shared_drafts" :key="`d${d.member_id}`" class="rounded border border-dashed border-plum px-2.5 py-2" data-test="shared-draft"><small class="mb-0.5 block text-xs font-semibold text-plum">{{ sayMember(d.member_id) }} is writing {{ { public: 'a public reply', private: 'a private message', note: 'a note' }[d.mode] }}</small><p class="break-words whitespace-pre-wrap" dir="auto">{{ d.body }}</p><button v-if="maySort" type="button" class="mt-1 text-xs font-semibold underline" @click="$emit('again', { text: d.body })">Write it on</button></section>
-    <section v-for="e in notes" :key="e.seq" class="rounded-r border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-2 text-honey-ink" aria-label="Team note">
+    <AdviceBox
+      v-for="a in sheet.advice"
+      :key="`a${a.id}`"
+      :workspace-id="workspaceId"
+      :advice="a"
+      :zone="zone"
+      :may-sort="maySort" />
+    <section
+      v-for="d in sheet.shared_drafts"
+      :key="`d${d.member_id}`"
+      class="rounded border border-dashed border-plum px-2.5 py-2"
+      data-test="shared-draft">
+      <small class="mb-0.5 block text-xs font-semibold text-plum"
+        >{{ sayMember(d.member_id) }} is writing
+        {{ { public: 'a public reply', private: 'a private message', note: 'a note' }[d.mode] }}</small
+      >
+      <p class="break-words whitespace-pre-wrap" dir="auto">{{ d.body }}</p>
+      <button
+        v-if="maySort"
+        type="button"
+        class="mt-1 text-xs font-semibold underline"
+        @click="$emit('again', { text: d.body })">
+        Write it on
+      </button>
+    </section>
+    <section
+      v-for="e in notes"
+      :key="e.seq"
+      class="rounded-r border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-2 text-honey-ink"
+      aria-label="Team note">
       <small class="mb-0.5 block text-xs font-semibold text-honey">{{ titleOf(e) }}, {{ sayTime(e.at, zone) }}</small>
       <p class="break-words whitespace-pre-wrap" dir="auto">{{ noteOf(e) }}</p>
     </section>
-    <button v-if="directory?.can_ask && maySort" type="button" class="flex items-center gap-1.5 text-xs font-semibold text-ink hover:underline" title="By mail, somebody without a login" data-test="ask-outside" @click="$emit('ask')"><Mail :size="14" class="text-sky" aria-hidden="true" />Ask somebody outside <KeyCap keys="Shift N" /></button>
+    <button
+      v-if="directory?.can_ask && maySort"
+      type="button"
+      class="flex items-center gap-1.5 text-xs font-semibold text-ink hover:underline"
+      title="By mail, somebody without a login"
+      data-test="ask-outside"
+      @click="$emit('ask')">
+      <Mail :size="14" class="text-sky" aria-hidden="true" />Ask somebody outside <KeyCap keys="Shift N" />
+    </button>
     <section>
-      <h2 class="mb-1 flex items-baseline gap-2 text-xs font-semibold text-ink-2"><RouterLink class="underline" :to="{ name: 'people', params: { workspace: String(workspaceId), person: String(sheet.person.id) } }" data-test="person-link">{{ sheet.person.name }}</RouterLink> <b v-if="sheet.person.blocked" class="text-brick">blocked</b>
-        <button v-if="mayModerate && sheet.can_block" type="button" class="ml-auto underline" @click="$emit('block')">{{ sheet.person.blocked ? 'Unblock' : 'Block' }}</button>
+      <h2 class="mb-1 flex items-baseline gap-2 text-xs font-semibold text-ink-2">
+        <RouterLink
+          class="underline"
+          :to="{ name: 'people', params: { workspace: String(workspaceId), person: String(sheet.person.id) } }"
+          data-test="person-link"
+          >{{ sheet.person.name }}</RouterLink
+        >
+        <b v-if="sheet.person.blocked" class="text-brick">blocked</b>
+        <button v-if="mayModerate && sheet.can_block" type="button" class="ml-auto underline" @click="$emit('block')">
+          {{ sheet.person.blocked ? 'Unblock' : 'Block' }}
+        </button>
       </h2>
       <div v-if="sheet.person.standing !== null" class="mb-1 flex items-center gap-2.5" data-test="standing">
         <b class="font-name text-2xl leading-none">{{ sheet.person.standing }}</b>
-        <span class="min-w-0 flex-1 text-xs text-ink-2"><span class="mb-1 block h-1.5 rounded bg-fold"><i class="block h-1.5 rounded bg-sky" :style="{ width: `${sheet.person.standing}%` }" /></span>standing, from {{ (sheet.person.points ?? 0).toFixed(1) }} points</span>
+        <span class="min-w-0 flex-1 text-xs text-ink-2"
+          ><span class="mb-1 block h-1.5 rounded bg-fold"
+            ><i class="block h-1.5 rounded bg-sky" :style="{ width: `${sheet.person.standing}%` }" /></span
+          >standing, from {{ (sheet.person.points ?? 0).toFixed(1) }} points</span
+        >
       </div>
-      <p v-if="sheet.person.tags.length" class="mb-1 flex flex-wrap gap-1"><span v-for="t in sheet.person.tags" :key="t" class="rounded-sm bg-fold px-1.5 text-xs">{{ byTag.get(t) }}</span></p>
+      <p v-if="sheet.person.tags.length" class="mb-1 flex flex-wrap gap-1">
+        <span v-for="t in sheet.person.tags" :key="t" class="rounded-sm bg-fold px-1.5 text-xs">{{
+          byTag.get(t)
+        }}</span>
+      </p>
       <p>
-        {{ sheet.person.messages }} {{ sheet.person.messages === 1 ? 'message' : 'messages' }} in {{ sheet.person.conversations }}
-        {{ sheet.person.conversations === 1 ? 'conversation' : 'conversations' }}, first {{ sayTime(sheet.person.first_at, zone) }}
+        {{ sheet.person.messages }} {{ sheet.person.messages === 1 ? 'message' : 'messages' }} in
+        {{ sheet.person.conversations }} {{ sheet.person.conversations === 1 ? 'conversation' : 'conversations' }},
+        first {{ sayTime(sheet.person.first_at, zone) }}
       </p>
       <p v-for="i in sheet.person.identities" :key="i.network + i.handle" class="text-ink-2">
-        <span class="text-sky">@{{ i.handle.replace(/^@/, '') }}</span> on {{ byNetwork.get(i.network)?.name }}<template v-if="i.reach !== null">, reach {{ i.reach }}</template><b v-if="i.caution" class="block text-brick" data-test="caution">{{ i.caution }}</b>
+        <span class="text-sky">@{{ i.handle.replace(/^@/, '') }}</span> on {{ byNetwork.get(i.network)?.name
+        }}<template v-if="i.reach !== null">, reach {{ i.reach }}</template
+        ><b v-if="i.caution" class="block text-brick" data-test="caution">{{ i.caution }}</b>
       </p>
     </section>
     <section v-if="sheet.person.others.length">
       <h2 class="mb-1 text-xs font-semibold text-ink-2">Also from {{ sheet.person.name.split(' ')[0] }}</h2>
-      <button v-for="o in sheet.person.others" :key="o.id" type="button" class="block w-full border-b border-dotted border-rule py-1 text-left hover:bg-fold" @click="$emit('open', o.id)">
+      <button
+        v-for="o in sheet.person.others"
+        :key="o.id"
+        type="button"
+        class="block w-full border-b border-dotted border-rule py-1 text-left hover:bg-fold"
+        @click="$emit('open', o.id)">
         <span class="line-clamp-1">{{ o.preview }}</span>
-        <span class="text-xs text-ink-2">{{ KINDS[o.kind] }}, {{ sayTime(o.last_at, zone) }}, {{ MOVE_WORDS[o.move] }}</span>
+        <span class="text-xs text-ink-2"
+          >{{ KINDS[o.kind] }}, {{ sayTime(o.last_at, zone) }}, {{ MOVE_WORDS[o.move] }}</span
+        >
       </button>
     </section>
     <section>
       <h2 class="mb-1 text-xs font-semibold text-ink-2">Trail</h2>
       <ol data-test="trail">
-        <li v-for="e in sheet.trail" :key="e.seq" class="grid grid-cols-[max-content_1fr] gap-2.5 py-0.5 text-[12.5px]" :class="undone.has(e.seq) ? 'text-ink-2 line-through' : ''">
+        <li
+          v-for="e in sheet.trail"
+          :key="e.seq"
+          class="grid grid-cols-[max-content_1fr] gap-2.5 py-0.5 text-[12.5px]"
+          :class="undone.has(e.seq) ? 'text-ink-2 line-through' : ''">
           <time class="min-w-10 text-ink-2" :datetime="e.at">{{ sayTime(e.at, zone, now) }}</time>
           <span class="break-words">{{ say(e) }}</span>
         </li>

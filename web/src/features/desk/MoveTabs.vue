@@ -17,8 +17,7 @@ const totalOf = (move: string): number | undefined => props.counts?.moves.find((
       :class="key === move ? 'bg-sheet font-semibold text-pine shadow-[inset_0_3px_0_var(--pine)]' : 'text-ink-2'"
       :aria-current="key === move ? 'page' : undefined"
       :data-move="key"
-      @click="emit('pick', key)"
-    >
+      @click="emit('pick', key)">
       <b class="block font-name text-[17px] leading-tight font-semibold text-ink">{{ totalOf(key) ?? '–' }}</b>
       {{ word }}
     </button>

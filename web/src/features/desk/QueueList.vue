@@ -5,7 +5,14 @@ import type { Move, Present } from '@/api/types'
 import QueueRow from './QueueRow.vue'
 import type { Queue } from './useQueue'
 
-const props = defineProps<{ queue: Queue; move: Move; openId: number | null; selected: Set<number>; now: number; others: Map<number, Present[]> }>()
+const props = defineProps<{
+  queue: Queue
+  move: Move
+  openId: number | null
+  selected: Set<number>
+  now: number
+  others: Map<number, Present[]>
+}>()
 const emit = defineEmits<{ open: [id: number]; select: [id: number, isRange: boolean] }>()
 /** Shift chooses up to here, Ctrl one more; a plain click opens. */
 function click(id: number, event: MouseEvent): void {
@@ -78,8 +85,7 @@ const EMPTY: Record<Move, string> = {
         type="button"
         class="w-full border-b border-pine-line bg-pine-wash px-3.5 py-1.5 text-left text-[13px] font-semibold text-pine hover:underline"
         data-test="show-new"
-        @click="show"
-      >
+        @click="show">
         {{ queue.waiting.value.length }} new, show
       </button>
     </div>
@@ -87,28 +93,30 @@ const EMPTY: Record<Move, string> = {
       {{ queue.problem.value }}
       <button type="button" class="font-semibold underline" @click="queue.reload()">Try again</button>
     </p>
-    <div ref="scroller" class="scroll-quiet min-h-0 flex-1 overflow-y-auto" tabindex="-1" data-test="queue">
+    <div ref="scroller" class="min-h-0 flex-1 scroll-quiet overflow-y-auto" tabindex="-1" data-test="queue">
       <div v-if="queue.isFirst.value && !lines.length" aria-busy="true" aria-label="Loading">
         <div v-for="n in 7" :key="n" class="h-[97px] border-b border-rule-soft bg-sheet p-3">
           <div class="h-3 w-2/5 rounded bg-fold" />
           <div class="mt-2 h-3 w-4/5 rounded bg-fold" />
         </div>
       </div>
-      <p v-else-if="!lines.length" class="px-6 py-10 text-center text-ink-2">{{ queue.isFiltered.value ? 'Nothing here passes the filters.' : EMPTY[move] }}</p>
+      <p v-else-if="!lines.length" class="px-6 py-10 text-center text-ink-2">
+        {{ queue.isFiltered.value ? 'Nothing here passes the filters.' : EMPTY[move] }}
+      </p>
       <div v-else role="list" class="relative" :style="{ height: `${virtualizer.getTotalSize()}px` }">
         <div
           v-for="item in virtualizer.getVirtualItems()"
           :key="String(item.key)"
           role="listitem"
           class="absolute inset-x-0 top-0"
-          :style="{ height: `${item.size}px`, transform: `translateY(${item.start}px)` }"
-        >
-          <template v-for="line in lines.slice(item.index, item.index + 1)" :key="String('band' in line ? line.band : line.row.id)">
+          :style="{ height: `${item.size}px`, transform: `translateY(${item.start}px)` }">
+          <template
+            v-for="line in lines.slice(item.index, item.index + 1)"
+            :key="String('band' in line ? line.band : line.row.id)">
             <h3
               v-if="'band' in line"
               class="flex h-full items-center justify-between px-3.5 text-xs font-semibold"
-              :class="line.band === 'late' ? 'bg-brick-wash text-brick' : 'bg-fold text-ink-2'"
-            >
+              :class="line.band === 'late' ? 'bg-brick-wash text-brick' : 'bg-fold text-ink-2'">
               <span>{{ line.title }}</span><span>{{ line.total }}</span>
             </h3>
             <QueueRow
@@ -119,8 +127,7 @@ const EMPTY: Record<Move, string> = {
               :is-selected="selected.has(line.row.id)"
               :now="now"
               :present="others.get(line.row.id) ?? []"
-              @open="(event) => click(line.row.id, event)"
-            />
+              @open="(event) => click(line.row.id, event)" />
           </template>
         </div>
       </div>

@@ -8,7 +8,14 @@ import { useDirectory } from '@/composables/useDirectory'
 import { sayLanguage } from '@/lib/filters'
 import { DOING, KINDS, MOVE_WORDS, PRIORITIES, SETTLED, sayDue, sayLength } from '@/lib/words'
 
-const props = defineProps<{ row: Row; move: Move; isOpen: boolean; isSelected: boolean; now: number; present: Present[] }>()
+const props = defineProps<{
+  row: Row
+  move: Move
+  isOpen: boolean
+  isSelected: boolean
+  now: number
+  present: Present[]
+}>()
 defineEmits<{ open: [event: MouseEvent] }>()
 const { byMember, byNetwork, byTag, byTeam, sayMember } = useDirectory()
 
@@ -29,25 +36,43 @@ const writer = computed(() => props.present[0])
   <a
     :href="`#c${row.id}`"
     class="relative grid h-full grid-cols-[14px_30px_1fr] gap-2 border-b border-rule-soft bg-sheet py-2 pr-3.5 pl-2.5"
-    :class="[isOpen ? 'z-10 bg-raised shadow-[inset_0_0_0_2px_var(--pine)]' : 'hover:bg-raised', hasLeft ? 'bg-paper text-ink-2' : '', isSelected ? '!bg-pine-wash' : '']"
+    :class="[
+      isOpen ? 'z-10 bg-raised shadow-[inset_0_0_0_2px_var(--pine)]' : 'hover:bg-raised',
+      hasLeft ? 'bg-paper text-ink-2' : '',
+      isSelected ? '!bg-pine-wash' : '',
+    ]"
     :aria-current="isOpen ? 'true' : undefined"
     :data-conversation="row.id"
-    @click.prevent="$emit('open', $event)"
-  >
+    @click.prevent="$emit('open', $event)">
     <PriorityNotches :priority="row.priority" :word="PRIORITIES[row.priority] ?? ''" />
     <NetworkMark :letters="network?.letters ?? ''" :name="network?.name ?? row.network" :is-private="!row.public" />
     <span class="flex min-w-0 flex-col">
       <span class="flex items-baseline gap-1.5">
         <span class="truncate" :class="row.unread ? 'font-bold' : 'font-medium'">{{ row.person_name }}</span>
-        <span class="text-xs whitespace-nowrap text-ink-2">{{ KINDS[row.kind] }}<span v-if="row.rating" class="ml-1" role="img" :aria-label="`${row.rating} of 5 stars`">{{ '★'.repeat(row.rating) }}{{ '☆'.repeat(5 - row.rating) }}</span></span>
+        <span class="text-xs whitespace-nowrap text-ink-2"
+          >{{ KINDS[row.kind]
+          }}<span v-if="row.rating" class="ml-1" role="img" :aria-label="`${row.rating} of 5 stars`"
+            >{{ '★'.repeat(row.rating) }}{{ '☆'.repeat(5 - row.rating) }}</span
+          ></span
+        >
         <span v-if="isSelected" class="text-xs font-semibold text-pine">selected</span>
         <span v-if="row.unread" class="sr-only">unread</span>
-        <span class="ml-auto text-[12.5px] font-semibold whitespace-nowrap" :class="due.late && !hasLeft ? 'text-brick' : ''">{{ time }}</span>
+        <span
+          class="ml-auto text-[12.5px] font-semibold whitespace-nowrap"
+          :class="due.late && !hasLeft ? 'text-brick' : ''"
+          >{{ time }}</span
+        >
       </span>
-      <span class="mt-px line-clamp-2 text-[13.5px] leading-[1.38]" dir="auto">{{ row.preview || 'No words, only an attachment' }}</span>
+      <span class="mt-px line-clamp-2 text-[13.5px] leading-[1.38]" dir="auto">{{
+        row.preview || 'No words, only an attachment'
+      }}</span>
       <span class="mt-auto flex items-center gap-1.5 text-xs text-ink-2">
-        <span v-for="t in row.tags.slice(0, 3)" :key="t" class="max-w-24 truncate rounded-sm bg-fold px-1.5">{{ byTag.get(t) }}</span>
-        <span v-if="row.language && row.language !== 'en'" class="whitespace-nowrap">{{ sayLanguage(row.language) }}</span>
+        <span v-for="t in row.tags.slice(0, 3)" :key="t" class="max-w-24 truncate rounded-sm bg-fold px-1.5">{{
+          byTag.get(t)
+        }}</span>
+        <span v-if="row.language && row.language !== 'en'" class="whitespace-nowrap">{{
+          sayLanguage(row.language)
+        }}</span>
         <span v-if="row.watched" class="text-sky">watched</span>
         <span v-if="row.messages > 1 && !row.tags.length" class="whitespace-nowrap">{{ row.messages }} messages</span>
         <span v-if="row.settled_as">{{ SETTLED[row.settled_as] }}</span>

@@ -10,30 +10,56 @@ const emit = defineEmits<{ close: []; pick: [one: OfferedReply] }>()
 const words = ref('')
 const found = computed(() => {
   const wanted = words.value.toLowerCase().replace(/^\//, '').split(/\s+/).filter(Boolean)
-  const fits = (o: OfferedReply): boolean => wanted.every((w) => `${o.name} ${o.shortcut} ${o.text}`.toLowerCase().includes(w))
+  const fits = (o: OfferedReply): boolean =>
+    wanted.every((w) => `${o.name} ${o.shortcut} ${o.text}`.toLowerCase().includes(w))
   // A shortcut typed in full is what is meant.
   return props.offered.filter(fits).sort((a, b) => Number(b.shortcut === wanted[0]) - Number(a.shortcut === wanted[0]))
 })
 function pick(one: OfferedReply | null): void {
   if (one) emit('pick', one)
 }
-const sayUse = (o: OfferedReply): string => (o.uses ? `used ${o.uses === 1 ? 'once' : `${o.uses} times`}` : 'not used yet')
+const sayUse = (o: OfferedReply): string =>
+  o.uses ? `used ${o.uses === 1 ? 'once' : `${o.uses} times`}` : 'not used yet'
 </script>
 
 <template>
   <Dialog open aria-label="Saved replies" class="relative z-40" @close="emit('close')">
     <div class="fixed inset-0 bg-band/40" aria-hidden="true" />
     <div class="fixed inset-0 flex items-end justify-center p-4 pb-[8vh]">
-      <DialogPanel class="flex max-h-[70vh] w-full max-w-2xl flex-col overflow-hidden rounded-lg border border-rule bg-sheet shadow-xl">
+      <DialogPanel
+        class="flex max-h-[70vh] w-full max-w-2xl flex-col overflow-hidden rounded-lg border border-rule bg-sheet shadow-xl">
         <Combobox :model-value="null" @update:model-value="pick">
-          <ComboboxInput class="w-full border-b border-rule bg-raised px-4 py-2.5 text-[15px] focus:outline-none" placeholder="A saved reply: its name, shortcut or words …" aria-label="Find a saved reply" autocomplete="off" data-test="find-reply" @change="words = $event.target.value" />
-          <p v-if="!found.length" class="px-4 py-6 text-center text-ink-2">{{ offered.length ? 'No saved reply here has all of these words.' : 'No saved reply fits this conversation yet. They are written in Setup.' }}</p>
+          <ComboboxInput
+            class="w-full border-b border-rule bg-raised px-4 py-2.5 text-[15px] focus:outline-none"
+            placeholder="A saved reply: its name, shortcut or words …"
+            aria-label="Find a saved reply"
+            autocomplete="off"
+            data-test="find-reply"
+            @change="words = $event.target.value" />
+          <p v-if="!found.length" class="px-4 py-6 text-center text-ink-2">
+            {{
+              offered.length
+                ? 'No saved reply here has all of these words.'
+                : 'No saved reply fits this conversation yet. They are written in Setup.'
+            }}
+          </p>
           <ComboboxOptions static class="scroll-quiet overflow-y-auto py-1">
             <ComboboxOption v-for="o in found" :key="o.id" v-slot="{ active }" :value="o" as="template">
-              <li class="cursor-pointer border-b border-rule-soft px-4 py-2 last:border-0" :class="active ? 'bg-pine-wash' : ''" data-test="offered">
-                <p class="flex items-baseline gap-3"><b>{{ o.name }}</b><code v-if="o.shortcut" class="text-xs text-ink-2">/{{ o.shortcut }}</code><span class="ml-auto text-xs whitespace-nowrap text-ink-2">{{ sayUse(o) }}</span></p>
+              <li
+                class="cursor-pointer border-b border-rule-soft px-4 py-2 last:border-0"
+                :class="active ? 'bg-pine-wash' : ''"
+                data-test="offered">
+                <p class="flex items-baseline gap-3">
+                  <b>{{ o.name }}</b><code v-if="o.shortcut" class="text-xs text-ink-2">/{{ o.shortcut }}</code
+                  ><span class="ml-auto text-xs whitespace-nowrap text-ink-2">{{ sayUse(o) }}</span>
+                </p>
                 <p class="line-clamp-2 text-[13px] text-ink-2" dir="auto">{{ o.text }}</p>
-                <p v-if="o.suggestion && o.suggestion.likeness >= SPEAKS" class="mt-0.5 truncate text-xs text-sky">Fits {{ Math.round(o.suggestion.score * 100) }} of 100: answered “{{ o.suggestion.like }}” ({{ Math.round(o.suggestion.likeness * 100) }} % like this), {{ o.suggestion.times === 1 ? 'once' : `${o.suggestion.times} times in all` }}</p>
+                <p v-if="o.suggestion && o.suggestion.likeness >= SPEAKS" class="mt-0.5 truncate text-xs text-sky">
+                  Fits {{ Math.round(o.suggestion.score * 100) }} of 100: answered “{{ o.suggestion.like }}” ({{
+                    Math.round(o.suggestion.likeness * 100)
+                  }}
+                  % like this), {{ o.suggestion.times === 1 ? 'once' : `${o.suggestion.times} times in all` }}
+                </p>
               </li>
             </ComboboxOption>
           </ComboboxOptions>

@@ -11,7 +11,14 @@ import GiveDialog from './GiveDialog.vue'
 import NameDialog from '@/components/ui/NameDialog.vue'
 import WhenDialog from '@/components/ui/WhenDialog.vue'
 
-const props = defineProps<{ sheet: Sheet; zone: string; now: number; me: number; maySort: boolean; present: Present[] }>()
+const props = defineProps<{
+  sheet: Sheet
+  zone: string
+  now: number
+  me: number
+  maySort: boolean
+  present: Present[]
+}>()
 const emit = defineEmits<{ act: [body: Act, words: string] }>()
 const { members, directory, byMember, byNetwork, byTag, byTeam, refetchDirectory, sayMember } = useDirectory()
 
@@ -61,7 +68,12 @@ function keep(): void {
 }
 function park(choice: ParkFor | 'exact'): void {
   if (choice === 'exact') parking.value = true
-  else emit('act', { act: 'park', choice, until: null }, `Parked: ${PARKING.find(([k]) => k === choice)?.[1].toLowerCase()}`)
+  else
+    emit(
+      'act',
+      { act: 'park', choice, until: null },
+      `Parked: ${PARKING.find(([k]) => k === choice)?.[1].toLowerCase()}`,
+    )
 }
 function parkUntil(until: string): void {
   parking.value = false
@@ -96,23 +108,65 @@ defineExpose({
 </script>
 
 <template>
-  <header class="shrink-0 border-b border-rule-soft px-3 md:px-5 pt-3 pb-2.5">
+  <header class="shrink-0 border-b border-rule-soft px-3 pt-3 pb-2.5 md:px-5">
     <div class="flex flex-wrap items-center gap-x-2 md:flex-nowrap">
       <h1 class="min-w-0 truncate font-name text-[19px] leading-tight font-bold">{{ c.person_name }}</h1>
       <span class="hidden truncate text-[13px] text-ink-2 2xl:inline">@{{ c.handle.replace(/^@/, '') }}</span>
       <div v-if="maySort" class="-mr-2 ml-auto flex shrink-0 items-center text-[13px]">
-        <button v-if="c.owner_id !== me" type="button" class="inline-flex items-center gap-1.5 rounded px-2 py-[3px] font-semibold hover:bg-fold" @click="take">Take it <KeyCap keys="T" /></button>
-        <button v-if="c.move === 'settled'" type="button" class="inline-flex items-center gap-1.5 rounded px-2 py-[3px] font-semibold hover:bg-fold" title="It is our move again" data-test="reopen" @click="keep">Bring back <KeyCap keys="K" /></button>
-        <button v-else type="button" class="inline-flex items-center gap-1.5 rounded px-2 py-[3px] font-semibold hover:bg-fold" title="Sorted: it stays our move" @click="keep">Keep <KeyCap keys="K" /></button>
-        <PickMenu ref="parkMenu" label="Park" plain align="right" :choices="[...PARKING.map(([value, text]) => ({ value, text })), { value: 'exact' as const, text: 'Until an exact time …' }]" @pick="park">Park <KeyCap keys="P" /></PickMenu>
+        <button
+          v-if="c.owner_id !== me"
+          type="button"
+          class="inline-flex items-center gap-1.5 rounded px-2 py-[3px] font-semibold hover:bg-fold"
+          @click="take">
+          Take it <KeyCap keys="T" />
+        </button>
+        <button
+          v-if="c.move === 'settled'"
+          type="button"
+          class="inline-flex items-center gap-1.5 rounded px-2 py-[3px] font-semibold hover:bg-fold"
+          title="It is our move again"
+          data-test="reopen"
+          @click="keep">
+          Bring back <KeyCap keys="K" />
+        </button>
+        <button
+          v-else
+          type="button"
+          class="inline-flex items-center gap-1.5 rounded px-2 py-[3px] font-semibold hover:bg-fold"
+          title="Sorted: it stays our move"
+          @click="keep">
+          Keep <KeyCap keys="K" />
+        </button>
+        <PickMenu
+          ref="parkMenu"
+          label="Park"
+          plain
+          align="right"
+          :choices="[
+            ...PARKING.map(([value, text]) => ({ value, text })),
+            { value: 'exact' as const, text: 'Until an exact time …' },
+          ]"
+          @pick="park"
+          >Park <KeyCap keys="P"
+        /></PickMenu>
         <PickMenu
           ref="settleMenu"
           label="Settle"
           plain
           align="right"
-          :choices="[...(['answered', 'no_reply_needed', 'handed_over', 'junk', 'removed'] as const).map((value) => ({ value, text: `As ${SETTLED[value]}` })), ...(directory?.desks ?? []).map((d) => ({ value: `desk ${d.id}` as const, text: `Hand over to ${d.name} …` }))]"
+          :choices="[
+            ...(['answered', 'no_reply_needed', 'handed_over', 'junk', 'removed'] as const).map((value) => ({
+              value,
+              text: `As ${SETTLED[value]}`,
+            })),
+            ...(directory?.desks ?? []).map((d) => ({
+              value: `desk ${d.id}` as const,
+              text: `Hand over to ${d.name} …`,
+            })),
+          ]"
           @pick="finish"
-        >Settle <KeyCap keys="E" /></PickMenu>
+          >Settle <KeyCap keys="E"
+        /></PickMenu>
       </div>
     </div>
     <p class="truncate text-[13px] text-ink-2">{{ where }}</p>
@@ -126,25 +180,50 @@ defineExpose({
         label="Priority"
         :disabled="!maySort"
         :choices="PRIORITIES.map((text, value) => ({ value, text })).reverse()"
-        @pick="prioritise"
-      >
+        @pick="prioritise">
         <span :class="c.priority === 3 || due.late ? 'text-brick' : ''">
-          <b>{{ PRIORITIES[c.priority] }}</b>{{ c.due ? ` ${due.late ? 'was due' : 'due'} ${sayTime(c.due, zone)}` : '' }}
+          <b>{{ PRIORITIES[c.priority] }}</b>{{
+            c.due ? ` ${due.late ? 'was due' : 'due'} ${sayTime(c.due, zone)}` : ''
+          }}
         </span>
         <KeyCap keys="U" />
       </PickMenu>
-      <button type="button" class="inline-flex items-center gap-1.5 rounded border border-rule bg-raised px-2 py-[3px] hover:bg-fold disabled:opacity-50" :disabled="!maySort" title="Give it to a colleague" @click="giving = true">
+      <button
+        type="button"
+        class="inline-flex items-center gap-1.5 rounded border border-rule bg-raised px-2 py-[3px] hover:bg-fold disabled:opacity-50"
+        :disabled="!maySort"
+        title="Give it to a colleague"
+        @click="giving = true">
         <template v-if="owner"><Avatar :initials="owner.initials" />{{ sayMember(owner.id) }}</template>
         <template v-else-if="c.team_id">{{ byTeam.get(c.team_id) }}, team</template>
         <template v-else>Nobody yet</template>
         <KeyCap keys="G" />
       </button>
-      <button type="button" class="inline-flex min-w-0 items-center gap-1.5 rounded border border-rule bg-raised px-2 py-[3px] hover:bg-fold disabled:opacity-50" :disabled="!maySort" title="Tag the conversation" data-test="tags" @click="tagging = 'conversation'">
+      <button
+        type="button"
+        class="inline-flex min-w-0 items-center gap-1.5 rounded border border-rule bg-raised px-2 py-[3px] hover:bg-fold disabled:opacity-50"
+        :disabled="!maySort"
+        title="Tag the conversation"
+        data-test="tags"
+        @click="tagging = 'conversation'">
         <span class="max-w-40 truncate">{{ namesOf(c.tags).join(', ') || 'Tag' }}</span> <KeyCap keys="M" />
       </button>
-      <button type="button" class="inline-flex items-center gap-1.5 rounded px-1.5 py-[3px] hover:bg-fold disabled:opacity-50" :class="isWatched ? 'font-semibold text-sky' : ''" :disabled="!maySort" :aria-pressed="isWatched" @click="watchIt">{{ isWatched ? 'Watched' : 'Watch' }} <KeyCap keys="W" /></button>
-      <span v-for="p in present" :key="p.member_id" class="ml-auto flex items-center gap-1 text-[12.5px] font-semibold whitespace-nowrap text-plum" data-test="present">
-        <Avatar :initials="byMember.get(p.member_id)?.initials ?? ''" live />{{ sayMember(p.member_id) }} {{ DOING[p.doing] }}
+      <button
+        type="button"
+        class="inline-flex items-center gap-1.5 rounded px-1.5 py-[3px] hover:bg-fold disabled:opacity-50"
+        :class="isWatched ? 'font-semibold text-sky' : ''"
+        :disabled="!maySort"
+        :aria-pressed="isWatched"
+        @click="watchIt">
+        {{ isWatched ? 'Watched' : 'Watch' }} <KeyCap keys="W" />
+      </button>
+      <span
+        v-for="p in present"
+        :key="p.member_id"
+        class="ml-auto flex items-center gap-1 text-[12.5px] font-semibold whitespace-nowrap text-plum"
+        data-test="present">
+        <Avatar :initials="byMember.get(p.member_id)?.initials ?? ''" live />{{ sayMember(p.member_id) }}
+        {{ DOING[p.doing] }}
       </span>
       <span v-if="!maySort" class="text-xs text-ink-2">Your role here sees everything and changes nothing</span>
     </div>
@@ -156,10 +235,22 @@ defineExpose({
       :on="namesOf(tagging === 'person' ? sheet.person.tags : c.tags)"
       button="Tag"
       @close="tagging = null"
-      @name="tag"
-    />
+      @name="tag" />
     <HandOverDialog v-if="handing" :desk="handing" :count="1" @close="handing = null" @hand="handOver" />
-    <GiveDialog v-if="giving" :members="members ?? []" :teams="directory?.teams ?? []" :owner="c.owner_id" :team="c.team_id" @close="giving = false" @give="give" />
-    <WhenDialog v-if="parking" title="Park until" about="It comes back by itself then, or at once when they write again. The due keeps running." button="Park" @close="parking = false" @pick="parkUntil" />
+    <GiveDialog
+      v-if="giving"
+      :members="members ?? []"
+      :teams="directory?.teams ?? []"
+      :owner="c.owner_id"
+      :team="c.team_id"
+      @close="giving = false"
+      @give="give" />
+    <WhenDialog
+      v-if="parking"
+      title="Park until"
+      about="It comes back by itself then, or at once when they write again. The due keeps running."
+      button="Park"
+      @close="parking = false"
+      @pick="parkUntil" />
   </header>
 </template>

@@ -6,13 +6,28 @@ import { useDirectory } from '@/composables/useDirectory'
 import PostCard from './PostCard.vue'
 import ScriptLine from './ScriptLine.vue'
 
-const props = defineProps<{ sheet: Sheet; zone: string; seenSeq: number; isHolding: boolean; maySort: boolean; mayModerate: boolean }>()
-defineEmits<{ again: [back: CameBack]; thread: []; moderate: [message: Message, what: Moderation]; correct: [message: Message]; translate: [message: Message] }>()
+const props = defineProps<{
+  sheet: Sheet
+  zone: string
+  seenSeq: number
+  isHolding: boolean
+  maySort: boolean
+  mayModerate: boolean
+}>()
+defineEmits<{
+  again: [back: CameBack]
+  thread: []
+  moderate: [message: Message, what: Moderation]
+  correct: [message: Message]
+  translate: [message: Message]
+}>()
 const { byNetwork } = useDirectory()
 const box = ref<HTMLElement | null>(null)
 
 const newMessages = computed(() => {
-  const fresh = props.isHolding ? props.sheet.trail.filter((e) => e.seq > props.seenSeq && ['arrived', 'edited', 'replied'].includes(e.kind)) : []
+  const fresh = props.isHolding
+    ? props.sheet.trail.filter((e) => e.seq > props.seenSeq && ['arrived', 'edited', 'replied'].includes(e.kind))
+    : []
   return new Set(fresh.map((e) => Number(e.data.message)))
 })
 
@@ -32,11 +47,40 @@ watch(
 </script>
 
 <template>
-  <div ref="box" class="scroll-quiet min-h-0 flex-1 overflow-y-auto px-5 pt-3" tabindex="0" aria-label="What was said" role="region" data-test="script">
+  <div
+    ref="box"
+    class="min-h-0 flex-1 scroll-quiet overflow-y-auto px-5 pt-3"
+    tabindex="0"
+    aria-label="What was said"
+    role="region"
+    data-test="script">
     <p v-if="sheet.account.paused_reason" class="mb-3 rounded bg-honey-wash px-3 py-2 text-[13px] text-honey-ink">
-      Replies from {{ sheet.account.name }} wait: {{ sheet.account.paused_reason }} An Owner can give it a new token in Setup.
+      Replies from {{ sheet.account.name }} wait: {{ sheet.account.paused_reason }} An Owner can give it a new token in
+      Setup.
     </p>
-    <PostCard v-if="sheet.post" :post="sheet.post" :zone="zone" :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''" @thread="$emit('thread')" />
-    <ScriptLine v-for="m in sheet.messages" :key="m.id" :message="m" :zone="zone" :is-new="newMessages.has(m.id)" :sent-as="m.inbound || m.account_id === sheet.account.id ? undefined : sheet.senders.find((s) => s.id === m.account_id)?.name" :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''" :may-sort="maySort" :may-moderate="mayModerate" @again="$emit('again', $event)" @moderate="(what) => $emit('moderate', m, what)" @correct="$emit('correct', m)" @translate="$emit('translate', m)" />
+    <PostCard
+      v-if="sheet.post"
+      :post="sheet.post"
+      :zone="zone"
+      :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''"
+      @thread="$emit('thread')" />
+    <ScriptLine
+      v-for="m in sheet.messages"
+      :key="m.id"
+      :message="m"
+      :zone="zone"
+      :is-new="newMessages.has(m.id)"
+      :sent-as="
+        m.inbound || m.account_id === sheet.account.id
+          ? undefined
+          : sheet.senders.find((s) => s.id === m.account_id)?.name
+      "
+      :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''"
+      :may-sort="maySort"
+      :may-moderate="mayModerate"
+      @again="$emit('again', $event)"
+      @moderate="(what) => $emit('moderate', m, what)"
+      @correct="$emit('correct', m)"
+      @translate="$emit('translate', m)" />
   </div>
 </template>

@@ -17,7 +17,11 @@ watch(
   () => props.postId,
   async (post) => {
     try {
-      thread.value = await take(api.GET('/api/workspaces/{workspace_id}/posts/{post_id}/thread', { params: { path: { workspace_id: props.workspaceId, post_id: post } } }))
+      thread.value = await take(
+        api.GET('/api/workspaces/{workspace_id}/posts/{post_id}/thread', {
+          params: { path: { workspace_id: props.workspaceId, post_id: post } },
+        }),
+      )
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
       problem.value = error.message
@@ -51,22 +55,52 @@ const lines = computed<Line[]>(() => {
         <header class="border-b border-rule px-6 py-4">
           <DialogTitle class="font-name text-lg font-bold">{{ thread?.post.title || 'The whole thread' }}</DialogTitle>
           <p class="line-clamp-3 text-ink-2">{{ thread?.post.body }}</p>
-          <p class="mt-1 text-xs text-ink-2">{{ lines.length }} messages, {{ lines.filter((l) => l.isAnswered).length }} answered. Choose one to answer it.</p>
-          <p class="mt-1 flex gap-4 text-[13px] font-semibold"><button type="button" class="text-pine underline" @click="emit('close')">Back to the conversation</button><RouterLink v-if="mayDraw" class="text-pine underline" :to="{ name: 'draws', params: { workspace: String(workspaceId) }, query: { post: String(postId) } }">Draw a prize among them</RouterLink></p>
+          <p class="mt-1 text-xs text-ink-2">
+            {{ lines.length }} messages, {{ lines.filter((l) => l.isAnswered).length }} answered. Choose one to answer
+            it.
+          </p>
+          <p class="mt-1 flex gap-4 text-[13px] font-semibold">
+            <button type="button" class="text-pine underline" @click="emit('close')">Back to the conversation</button
+            ><RouterLink
+              v-if="mayDraw"
+              class="text-pine underline"
+              :to="{ name: 'draws', params: { workspace: String(workspaceId) }, query: { post: String(postId) } }"
+              >Draw a prize among them</RouterLink
+            >
+          </p>
         </header>
         <p v-if="problem" role="alert" class="px-6 py-3 text-brick">{{ problem }}</p>
-        <ol class="scroll-quiet min-h-0 flex-1 overflow-y-auto px-6 py-3" tabindex="0" aria-label="Messages of the thread">
-          <li v-for="m in lines" :key="m.id" class="mb-1" :data-mine="m.person_id === personId" :style="{ marginLeft: `${Math.min(m.depth, 4) * 22}px` }">
+        <ol
+          class="min-h-0 flex-1 scroll-quiet overflow-y-auto px-6 py-3"
+          tabindex="0"
+          aria-label="Messages of the thread">
+          <li
+            v-for="m in lines"
+            :key="m.id"
+            class="mb-1"
+            :data-mine="m.person_id === personId"
+            :style="{ marginLeft: `${Math.min(m.depth, 4) * 22}px` }">
             <button
               type="button"
               class="grid w-full grid-cols-[92px_minmax(0,1fr)] gap-3 rounded px-2 py-1 text-left hover:bg-fold"
               :class="m.inbound && m.person_id === personId ? 'bg-sky-wash' : ''"
-              @click="emit('open', m.conversation_id)"
-            >
-              <span class="text-right text-xs text-ink-2"><b class="block truncate text-[13px]" :class="m.inbound ? 'text-ink' : 'text-pine'">{{ m.inbound ? m.author_name : m.member_id ? sayMember(m.member_id) : 'Our page' }}</b>{{ sayTime(m.sent_at, zone) }}</span>
+              @click="emit('open', m.conversation_id)">
+              <span class="text-right text-xs text-ink-2"
+                ><b class="block truncate text-[13px]" :class="m.inbound ? 'text-ink' : 'text-pine'">{{
+                  m.inbound ? m.author_name : m.member_id ? sayMember(m.member_id) : 'Our page'
+                }}</b
+                >{{ sayTime(m.sent_at, zone) }}</span
+              >
               <span :class="m.inbound ? '' : 'border-l-[3px] border-pine pl-2.5'">
-                <span class="break-words whitespace-pre-wrap" :class="m.removed_at ? 'line-through' : ''" dir="auto">{{ m.body }}</span>
-                <span class="block text-xs text-ink-2"><b v-if="m.isAnswered" class="text-pine">answered</b><template v-else-if="m.inbound">{{ MOVE_WORDS[m.move] }}</template><template v-if="m.hidden">, hidden</template><template v-if="m.liked">, liked</template><template v-if="m.edited_at">, edited</template></span>
+                <span class="break-words whitespace-pre-wrap" :class="m.removed_at ? 'line-through' : ''" dir="auto">{{
+                  m.body
+                }}</span>
+                <span class="block text-xs text-ink-2"
+                  ><b v-if="m.isAnswered" class="text-pine">answered</b
+                  ><template v-else-if="m.inbound">{{ MOVE_WORDS[m.move] }}</template
+                  ><template v-if="m.hidden">, hidden</template><template v-if="m.liked">, liked</template
+                  ><template v-if="m.edited_at">, edited</template></span
+                >
               </span>
             </button>
           </li>

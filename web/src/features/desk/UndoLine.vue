@@ -8,13 +8,21 @@ defineEmits<{ undo: [] }>()
 
 <template>
   <div class="pointer-events-none fixed bottom-3 left-3 z-30 flex flex-col gap-2" aria-live="polite">
-    <p v-if="acts.problem.value" role="alert" class="pointer-events-auto flex items-center gap-3 rounded-md bg-brick-wash px-3 py-2 text-[13px] text-brick shadow-lg">
+    <p
+      v-if="acts.problem.value"
+      role="alert"
+      class="pointer-events-auto flex items-center gap-3 rounded-md bg-brick-wash px-3 py-2 text-[13px] text-brick shadow-lg">
       {{ acts.problem.value }}
       <button type="button" class="font-semibold underline" @click="acts.dismiss()">Close</button>
     </p>
-    <p v-if="acts.done.value" class="pointer-events-auto flex items-center gap-3 rounded-md bg-band px-3 py-2 text-[13px] text-band-ink shadow-lg" data-test="undo-line">
+    <p
+      v-if="acts.done.value"
+      class="pointer-events-auto flex items-center gap-3 rounded-md bg-band px-3 py-2 text-[13px] text-band-ink shadow-lg"
+      data-test="undo-line">
       {{ acts.done.value.words }}
-      <button type="button" class="inline-flex items-center gap-1.5 font-semibold underline" @click="$emit('undo')">Undo <KeyCap keys="Z" /></button>
+      <button type="button" class="inline-flex items-center gap-1.5 font-semibold underline" @click="$emit('undo')">
+        Undo <KeyCap keys="Z" />
+      </button>
     </p>
   </div>
 </template>

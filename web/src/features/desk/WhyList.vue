@@ -9,22 +9,40 @@ import { PRIORITIES, SETTLED, sayTime } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; sheet: Sheet; zone: string }>()
 const { sayMember, byTag, byTeam } = useDirectory()
-const reasons = computed(() => listWhy(props.sheet.trail, props.sheet.conversation.tags).filter((w) => w.what !== 'owner' || w.event.data.owner != null || w.event.data.team != null))
+const reasons = computed(() =>
+  listWhy(props.sheet.trail, props.sheet.conversation.tags).filter(
+    (w) => w.what !== 'owner' || w.event.data.owner != null || w.event.data.team != null,
+  ),
+)
 function title({ what, event }: Why): string {
   switch (what) {
-    case 'priority': return PRIORITIES[Number(event.data.priority)] ?? ''
-    case 'owner': return `With ${event.data.owner != null ? sayMember(Number(event.data.owner)) : byTeam.value.get(Number(event.data.team))}`
-    case 'tag': return byTag.value.get(Number(event.data.tag)) ?? 'Tag'
-    case 'settled': return event.kind === 'handed_over' ? `Handed over to ${String(event.data.desk)}` : `Settled: ${SETTLED[String(event.data.how)]}`
-    default: return `Parked until ${sayTime(String(event.data.until), props.zone)}`
+    case 'priority':
+      return PRIORITIES[Number(event.data.priority)] ?? ''
+    case 'owner':
+      return `With ${event.data.owner != null ? sayMember(Number(event.data.owner)) : byTeam.value.get(Number(event.data.team))}`
+    case 'tag':
+      return byTag.value.get(Number(event.data.tag)) ?? 'Tag'
+    case 'settled':
+      return event.kind === 'handed_over'
+        ? `Handed over to ${String(event.data.desk)}`
+        : `Settled: ${SETTLED[String(event.data.how)]}`
+    default:
+      return `Parked until ${sayTime(String(event.data.until), props.zone)}`
   }
 }
-const choice = (w: Why): { reason: string; passed: [number, string][] } | null => (w.event.data.choice as { reason: string; passed: [number, string][] } | undefined) ?? null
+const choice = (w: Why): { reason: string; passed: [number, string][] } | null =>
+  (w.event.data.choice as { reason: string; passed: [number, string][] } | undefined) ?? null
 function because(w: Why): string {
   const rule = ruleOf(w.event)
   const chosen = choice(w)
   const team = w.event.data.team != null ? byTeam.value.get(Number(w.event.data.team)) : null
-  return [rule && sayEvidence(rule.evidence), chosen && `${team}: ${chosen.reason}`, chosen?.passed.map(([id, why]) => `${sayMember(id)} ${why}`).join(', ')].filter(Boolean).join('; ')
+  return [
+    rule && sayEvidence(rule.evidence),
+    chosen && `${team}: ${chosen.reason}`,
+    chosen?.passed.map(([id, why]) => `${sayMember(id)} ${why}`).join(', '),
+  ]
+    .filter(Boolean)
+    .join('; ')
 }
 </script>
 
@@ -33,9 +51,21 @@ function because(w: Why): string {
     <h2 class="mb-1 text-xs font-semibold text-ink-2">Why it is so</h2>
     <ul>
       <li v-for="(w, n) in reasons" :key="n" class="border-b border-dotted border-rule py-1" :data-why="w.what">
-        <span class="flex justify-between gap-2"><b :class="w.what === 'priority' && w.event.data.priority === 3 ? 'text-brick' : ''">{{ title(w) }}</b>
-          <RouterLink v-if="ruleOf(w.event)" class="text-right text-pine underline" :to="{ name: 'rules', params: { workspace: String(workspaceId) }, query: { rule: String(ruleOf(w.event)?.id) } }" :title="`Version ${ruleOf(w.event)?.version} of the rule`">by rule: {{ ruleOf(w.event)?.name }}</RouterLink>
-          <span v-else class="text-right text-ink-2">by {{ sayMember(w.event.member_id) }}</span></span>
+        <span class="flex justify-between gap-2"
+          ><b :class="w.what === 'priority' && w.event.data.priority === 3 ? 'text-brick' : ''">{{ title(w) }}</b>
+          <RouterLink
+            v-if="ruleOf(w.event)"
+            class="text-right text-pine underline"
+            :to="{
+              name: 'rules',
+              params: { workspace: String(workspaceId) },
+              query: { rule: String(ruleOf(w.event)?.id) },
+            }"
+            :title="`Version ${ruleOf(w.event)?.version} of the rule`"
+            >by rule: {{ ruleOf(w.event)?.name }}</RouterLink
+          >
+          <span v-else class="text-right text-ink-2">by {{ sayMember(w.event.member_id) }}</span></span
+        >
         <span v-if="because(w)" class="block text-xs text-ink-2">{{ because(w) }}</span>
       </li>
     </ul>

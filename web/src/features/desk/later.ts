@@ -10,7 +10,7 @@ function atNine(days: number): Date {
 
 export function listOften(): { words: string; at: Date }[] {
   const now = new Date()
-  const untilMonday = ((8 - now.getDay()) % 7) || 7
+  const untilMonday = (8 - now.getDay()) % 7 || 7
   return [
     { words: 'In an hour', at: new Date(now.getTime() + HOUR) },
     { words: 'Tomorrow 9:00', at: atNine(1) },

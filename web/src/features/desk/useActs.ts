@@ -115,7 +115,8 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
     progress.value = null
     const first = done[0]
     if (first) remember({ conversation: first.id, seq: first.seq, words: `${done.length}: ${words}`, many: done })
-    if (failed.length) problem.value = `${failed.length} of ${ids.length} were left as they were: ${[...new Set(failed.map((f) => f.reason))].join(' ')}`
+    if (failed.length)
+      problem.value = `${failed.length} of ${ids.length} were left as they were: ${[...new Set(failed.map((f) => f.reason))].join(' ')}`
     return done.map((d) => d.id)
   }
 
@@ -131,7 +132,8 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
         )
         failed.push(...report.failed.map((f) => f.reason))
       }
-      if (failed.length) problem.value = `${failed.length} of ${acts.length} could not be taken back: ${[...new Set(failed)].join(' ')}`
+      if (failed.length)
+        problem.value = `${failed.length} of ${acts.length} could not be taken back: ${[...new Set(failed)].join(' ')}`
       return true
     })
     return made !== null
@@ -145,7 +147,13 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
     if (last.many) return (await undoMany(last.many)) ? { conversation: last.conversation, back: null } : null
     const proposal = last.proposal
     if (proposal !== undefined) {
-      const back = await guard(() => take(api.POST('/api/workspaces/{workspace_id}/proposals/{proposal_id}/withdraw', { params: { path: { workspace_id: workspaceId.value, proposal_id: proposal } } })))
+      const back = await guard(() =>
+        take(
+          api.POST('/api/workspaces/{workspace_id}/proposals/{proposal_id}/withdraw', {
+            params: { path: { workspace_id: workspaceId.value, proposal_id: proposal } },
+          }),
+        ),
+      )
       if (back) after(last.conversation)
       return back && { conversation: last.conversation, back: asCameBack(back) }
     }

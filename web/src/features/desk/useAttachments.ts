@@ -20,7 +20,10 @@ export function useAttachments(workspaceId: Ref<number>, conversation: () => num
       try {
         const kept = await take(
           api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/attachments', {
-            params: { path: { workspace_id: workspaceId.value, conversation_id: id }, query: { name: file.name || 'pasted' } },
+            params: {
+              path: { workspace_id: workspaceId.value, conversation_id: id },
+              query: { name: file.name || 'pasted' },
+            },
             body: file as unknown as string,
             bodySerializer: (body) => body as unknown as BodyInit,
             headers: { 'Content-Type': file.type || 'application/octet-stream' },
@@ -44,7 +47,11 @@ export function useAttachments(workspaceId: Ref<number>, conversation: () => num
     onChange()
     if (file.id == null) return
     try {
-      await take(api.DELETE('/api/workspaces/{workspace_id}/attachments/{attachment_id}', { params: { path: { workspace_id: workspaceId.value, attachment_id: file.id } } }))
+      await take(
+        api.DELETE('/api/workspaces/{workspace_id}/attachments/{attachment_id}', {
+          params: { path: { workspace_id: workspaceId.value, attachment_id: file.id } },
+        }),
+      )
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
       if (error.kind !== 'too-late') problem.value = error.message

@@ -40,7 +40,9 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   /** Why an answer so needs approval first. */
   const needs = computed(() => (mode.value === 'note' ? [] : (current.value?.needs ?? [])))
   const asks = computed(() => mode.value !== 'note' && (needs.value.length > 0 || mustAsk.value))
-  const length = computed(() => countGraphemes(asShortened((current.value?.front ?? '') + text.value.trim(), current.value?.link_length ?? null)))
+  const length = computed(() =>
+    countGraphemes(asShortened((current.value?.front ?? '') + text.value.trim(), current.value?.link_length ?? null)),
+  )
   const isTooLong = computed(() => current.value !== undefined && length.value > current.value.limit)
   /** Something was said or decided that the author has not seen. */
   const hasNews = computed(() => {
@@ -61,7 +63,13 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   const drafts = useDrafts(workspaceId, state.forget, (id, reason) => {
     if (id === conversation) problem.value = `What you write is not kept: ${reason}`
   })
-  const hold = (): KeptDraft => ({ mode: mode.value, body: text.value, shared: shared.value, attachments: attachments.files.value, account: sender.value })
+  const hold = (): KeptDraft => ({
+    mode: mode.value,
+    body: text.value,
+    shared: shared.value,
+    attachments: attachments.files.value,
+    account: sender.value,
+  })
   function keepNow(): void {
     clearTimeout(keepTimer)
     if (conversation !== null && maySort.value) drafts.keep(conversation, hold())
@@ -132,15 +140,31 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
         return isDone && clear(id)
       }
       const own = written.value && { text: written.value.text, language: written.value.language }
-      const body = { public: mode.value === 'public', text: text.value, seen_seq: state.seenSeq.value, settle, saved_reply: savedReply.value, attachments: attachments.ids.value, account: mode.value === 'public' ? sender.value : null, ...(own ? { written: own } : {}) }
+      const body = {
+        public: mode.value === 'public',
+        text: text.value,
+        seen_seq: state.seenSeq.value,
+        settle,
+        saved_reply: savedReply.value,
+        attachments: attachments.ids.value,
+        account: mode.value === 'public' ? sender.value : null,
+        ...(own ? { written: own } : {}),
+      }
       if (sendAt !== undefined && !asks.value) {
-        const kept = await take(api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/scheduled', { ...at(id), body: { ...body, send_at: sendAt } }))
+        const kept = await take(
+          api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/scheduled', {
+            ...at(id),
+            body: { ...body, send_at: sendAt },
+          }),
+        )
         acts.remember({ conversation: id, seq: kept.seq, words: 'To be sent later' })
         await state.refetch()
         return clear(id)
       }
       if (asks.value) {
-        const asked = await take(api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/proposals', { ...at(id), body }))
+        const asked = await take(
+          api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/proposals', { ...at(id), body }),
+        )
         acts.remember({ conversation: id, seq: 0, words: 'Asked for approval', proposal: asked.id })
         await state.refetch()
         return clear(id)
@@ -196,7 +220,12 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     try {
       problem.value = null
       const own = text.value
-      const made = await take(api.POST('/api/workspaces/{workspace_id}/translation', { params: { path: { workspace_id: workspaceId.value } }, body: { text: own, language: into } }))
+      const made = await take(
+        api.POST('/api/workspaces/{workspace_id}/translation', {
+          params: { path: { workspace_id: workspaceId.value } },
+          body: { text: own, language: into },
+        }),
+      )
       written.value = { text: own, language: 'en', into, made: made.text, rough: made.rough }
       text.value = made.text
       onType()
@@ -224,14 +253,25 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   async function reschedule(sendAt: string): Promise<void> {
     const waiting = state.sheet.value?.scheduled
     if (!waiting) return
-    await attempt(() => take(api.PUT('/api/workspaces/{workspace_id}/scheduled/{scheduled_id}', { params: { path: { workspace_id: workspaceId.value, scheduled_id: waiting.id } }, body: { text: waiting.body, send_at: sendAt, seen_seq: state.sheet.value?.conversation.seq ?? 0 } })))
+    await attempt(() =>
+      take(
+        api.PUT('/api/workspaces/{workspace_id}/scheduled/{scheduled_id}', {
+          params: { path: { workspace_id: workspaceId.value, scheduled_id: waiting.id } },
+          body: { text: waiting.body, send_at: sendAt, seen_seq: state.sheet.value?.conversation.seq ?? 0 },
+        }),
+      ),
+    )
   }
   /** Take it back into the composer. */
   async function unschedule(): Promise<void> {
     const waiting = state.sheet.value?.scheduled
     if (!waiting) return
     await attempt(async () => {
-      const back = await take(api.DELETE('/api/workspaces/{workspace_id}/scheduled/{scheduled_id}', { params: { path: { workspace_id: workspaceId.value, scheduled_id: waiting.id } } }))
+      const back = await take(
+        api.DELETE('/api/workspaces/{workspace_id}/scheduled/{scheduled_id}', {
+          params: { path: { workspace_id: workspaceId.value, scheduled_id: waiting.id } },
+        }),
+      )
       mode.value = waiting.public ? 'public' : 'private'
       restore({ text: back.text ?? '', attachments: back.attachments })
     })
@@ -255,6 +295,35 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     onType()
   }
 
-  return { needs, asks, text, mode, modes, current, length, isTooLong, hasNews, problem, isSending, isWriting, shared, share, onType, acknowledge, send, reschedule, unschedule, insert, restore, chooseMode, written, theirLanguage, translate, untranslate, attachments, sender }
+  return {
+    needs,
+    asks,
+    text,
+    mode,
+    modes,
+    current,
+    length,
+    isTooLong,
+    hasNews,
+    problem,
+    isSending,
+    isWriting,
+    shared,
+    share,
+    onType,
+    acknowledge,
+    send,
+    reschedule,
+    unschedule,
+    insert,
+    restore,
+    chooseMode,
+    written,
+    theirLanguage,
+    translate,
+    untranslate,
+    attachments,
+    sender,
+  }
 }
 export type ComposerState = ReturnType<typeof useComposer>

@@ -13,14 +13,19 @@ export interface Decision {
   isOffered?: () => boolean
 }
 
-export function useDecisions(decisions: Decision[], mayDecide: Ref<boolean>): { keys: Keys; doables: ComputedRef<Doable[]> } {
+export function useDecisions(
+  decisions: Decision[],
+  mayDecide: Ref<boolean>,
+): { keys: Keys; doables: ComputedRef<Doable[]> } {
   const guard = (run: () => void) => (): void => {
     if (mayDecide.value) run()
   }
   const keys = Object.fromEntries(decisions.map((d) => [d.key, guard(() => d.isOffered?.() !== false && d.run())]))
   const doables = computed<Doable[]>(() => {
     if (!mayDecide.value) return []
-    return decisions.flatMap(({ words, cap, run, isOffered }) => (words && isOffered?.() !== false ? [{ words, run, ...(cap ? { key: cap } : {}) }] : []))
+    return decisions.flatMap(({ words, cap, run, isOffered }) =>
+      words && isOffered?.() !== false ? [{ words, run, ...(cap ? { key: cap } : {}) }] : [],
+    )
   })
   return { keys, doables }
 }

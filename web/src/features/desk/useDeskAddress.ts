@@ -14,17 +14,29 @@ export function useDeskAddress(workspaceId: Ref<number>) {
   /** A shared address names only the conversation. */
   const saysMove = computed(() => isMove(route.query.move))
   const move = computed<Move>(() => (isMove(route.query.move) ? route.query.move : 'unsorted'))
-  const openId = computed(() => ('conversation' in route.params && route.params.conversation ? Number(route.params.conversation) : null))
+  const openId = computed(() =>
+    'conversation' in route.params && route.params.conversation ? Number(route.params.conversation) : null,
+  )
   const filters = computed<Filters>(() => readFilters(route.query))
   const order = computed(() => readOrder(route.query))
   /** All that a saved view keeps. */
-  const query = computed(() => Object.fromEntries(Object.entries({ move: move.value, ...route.query }).filter(([, v]) => v !== null)) as Query)
+  const query = computed(
+    () =>
+      Object.fromEntries(Object.entries({ move: move.value, ...route.query }).filter(([, v]) => v !== null)) as Query,
+  )
 
-  const paramsOf = (id: number | null) => ({ workspace: String(workspaceId.value), ...(id === null ? {} : { conversation: String(id) }) })
+  const paramsOf = (id: number | null) => ({
+    workspace: String(workspaceId.value),
+    ...(id === null ? {} : { conversation: String(id) }),
+  })
 
   /** Open a conversation, or none; the filters stay within a move. */
   function go(id: number | null, to: Move = move.value): void {
-    void router.push({ name: 'desk', params: paramsOf(id), query: { ...(to === move.value ? route.query : {}), move: to } })
+    void router.push({
+      name: 'desk',
+      params: paramsOf(id),
+      query: { ...(to === move.value ? route.query : {}), move: to },
+    })
   }
   /** Open a conversation wherever it stands. */
   function goTo(id: number): void {
@@ -36,7 +48,11 @@ export function useDeskAddress(workspaceId: Ref<number>) {
   }
   function setFilters(next: Filters, by: Order | undefined = order.value): void {
     const set = Object.fromEntries(Object.entries(next).filter(([, values]) => values?.length)) as Query
-    void router.replace({ name: 'desk', params: paramsOf(openId.value), query: { move: move.value, ...(by ? { order: by } : {}), ...set } })
+    void router.replace({
+      name: 'desk',
+      params: paramsOf(openId.value),
+      query: { move: move.value, ...(by ? { order: by } : {}), ...set },
+    })
   }
   function openView(view: View): void {
     void router.push({ name: 'desk', params: paramsOf(null), query: view.query as Query })

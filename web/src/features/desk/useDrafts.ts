@@ -6,7 +6,11 @@ import type { KeptDraft } from '@/api/types'
 const AGAIN_AFTER = 3000
 
 /** `onKept` hears when a conversation's draft has changed there, `onRefused` why one was not taken. */
-export function useDrafts(workspaceId: Ref<number>, onKept: (conversation: number) => void, onRefused: (conversation: number, reason: string) => void) {
+export function useDrafts(
+  workspaceId: Ref<number>,
+  onKept: (conversation: number) => void,
+  onRefused: (conversation: number, reason: string) => void,
+) {
   /** What the server may not know yet. */
   const held = new Map<number, KeptDraft>()
   let isOver = false
@@ -18,7 +22,9 @@ export function useDrafts(workspaceId: Ref<number>, onKept: (conversation: numbe
       const files = draft.attachments.map((a) => a.id).filter((file) => file != null)
       const body = { mode: draft.mode, body: draft.body, shared: draft.shared, files, account: draft.account }
       try {
-        await take(api.PUT('/api/workspaces/{workspace_id}/conversations/{conversation_id}/draft', { params: { path }, body }))
+        await take(
+          api.PUT('/api/workspaces/{workspace_id}/conversations/{conversation_id}/draft', { params: { path }, body }),
+        )
       } catch (error) {
         if (!(error instanceof ApiProblem)) throw error
         if (error.status === 0 && !isOver) {

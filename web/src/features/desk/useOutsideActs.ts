@@ -9,16 +9,32 @@ import type { SheetState } from './useSheet'
 export function useOutsideActs(state: SheetState, acts: Acts, mayModerate: Ref<boolean>) {
   const { directory, byNetwork } = useDirectory()
   const asking = ref<{ title: string; words: string; button: string; run: () => void } | null>(null)
-  const lastOfTheirs = computed(() => [...(state.sheet.value?.messages ?? [])].reverse().find((m) => m.inbound && !m.removed_at))
-  const networkName = computed(() => byNetwork.value.get(state.sheet.value?.conversation.network ?? '')?.name ?? 'the network')
+  const lastOfTheirs = computed(() =>
+    [...(state.sheet.value?.messages ?? [])].reverse().find((m) => m.inbound && !m.removed_at),
+  )
+  const networkName = computed(
+    () => byNetwork.value.get(state.sheet.value?.conversation.network ?? '')?.name ?? 'the network',
+  )
 
   function moderate(message: Message, what: Moderation): void {
     const run = (): void => {
       asking.value = null
       void acts.moderate(message.id, what, `${networkName.value}: ${MODERATION[what]?.word.toLowerCase()}`)
     }
-    if (what === 'delete') asking.value = { title: `Delete it on ${networkName.value}?`, words: `Nobody on ${networkName.value} will see it any more. This cannot be undone there once it has gone out; it stays readable here.`, button: 'Delete it', run }
-    else if (what === 'block') asking.value = { title: `Block ${state.sheet.value?.person.name}?`, words: `${networkName.value} lets them write to this page no more. It can be taken back with Unblock.`, button: 'Block', run }
+    if (what === 'delete')
+      asking.value = {
+        title: `Delete it on ${networkName.value}?`,
+        words: `Nobody on ${networkName.value} will see it any more. This cannot be undone there once it has gone out; it stays readable here.`,
+        button: 'Delete it',
+        run,
+      }
+    else if (what === 'block')
+      asking.value = {
+        title: `Block ${state.sheet.value?.person.name}?`,
+        words: `${networkName.value} lets them write to this page no more. It can be taken back with Unblock.`,
+        button: 'Block',
+        run,
+      }
     else run()
   }
   /** The same by key, for the last message of theirs; the reason shows when the network cannot do it. */

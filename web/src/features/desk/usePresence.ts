@@ -10,7 +10,12 @@ const JUST_FOR = 60_000
 
 type Heard = Present & { at: number }
 
-export function usePresence(workspaceId: Ref<number>, me: Ref<number>, conversation: Ref<number | null>, isWriting: Ref<boolean>) {
+export function usePresence(
+  workspaceId: Ref<number>,
+  me: Ref<number>,
+  conversation: Ref<number | null>,
+  isWriting: Ref<boolean>,
+) {
   const heard = ref<Map<number, Heard>>(new Map())
   /** The last answers, by conversation. */
   const answered = ref<Map<number, Heard>>(new Map())
@@ -36,12 +41,22 @@ export function usePresence(workspaceId: Ref<number>, me: Ref<number>, conversat
     if (notice.kind !== 'presence' || notice.member === undefined) return
     if (notice.doing === 'answered') {
       if (notice.conversation)
-        answered.value = new Map(answered.value).set(notice.conversation, { member_id: notice.member, conversation_id: notice.conversation, doing: 'answered', at: Date.now() })
+        answered.value = new Map(answered.value).set(notice.conversation, {
+          member_id: notice.member,
+          conversation_id: notice.conversation,
+          doing: 'answered',
+          at: Date.now(),
+        })
       return
     }
     const next = new Map(heard.value)
     if (notice.conversation && notice.doing)
-      next.set(notice.member, { member_id: notice.member, conversation_id: notice.conversation, doing: notice.doing, at: Date.now() })
+      next.set(notice.member, {
+        member_id: notice.member,
+        conversation_id: notice.conversation,
+        doing: notice.doing,
+        at: Date.now(),
+      })
     else next.delete(notice.member)
     heard.value = next
   }

@@ -32,7 +32,12 @@ function cursorOf(order: Order, row: Row): string {
   return `${row.due ?? ''}~${order === 'standing' ? (row.standing ?? 0) : row.priority}~${row.id}`
 }
 
-export function useQueue(workspaceId: Ref<number>, move: Ref<Move>, filters: Ref<Filters>, chosen: Ref<Order | undefined>) {
+export function useQueue(
+  workspaceId: Ref<number>,
+  move: Ref<Move>,
+  filters: Ref<Filters>,
+  chosen: Ref<Order | undefined>,
+) {
   const rows = ref<Row[]>([])
   const waiting = ref<Row[]>([])
   const counts = ref<Counts | null>(null)
@@ -133,7 +138,11 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>, filters: Ref
         if (row.seq < (rows.value[at]?.seq ?? 0) || row.seq <= (gone.get(row.id) ?? -1)) continue
         waiting.value = waiting.value.filter((r) => r.id !== row.id)
         if (at >= 0) rows.value[at] = row
-        else if (row.move === move.value && !isFiltered.value && (ended.value || !last || COMPARE[order.value](row, last) < 0))
+        else if (
+          row.move === move.value &&
+          !isFiltered.value &&
+          (ended.value || !last || COMPARE[order.value](row, last) < 0)
+        )
           waiting.value.push(row)
       }
       if (isFiltered.value && page.rows.some((r) => !rows.value.some((known) => known.id === r.id))) await findNew()
@@ -162,7 +171,9 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>, filters: Ref
 
   /** Every conversation that the filters let through, also beyond what is loaded. */
   async function fetchIds(): Promise<number[]> {
-    const found = await take(api.GET('/api/workspaces/{workspace_id}/conversation-ids', { params: { path: path(), query: asked.value } }))
+    const found = await take(
+      api.GET('/api/workspaces/{workspace_id}/conversation-ids', { params: { path: path(), query: asked.value } }),
+    )
     return found.ids
   }
 
@@ -193,6 +204,25 @@ export function useQueue(workspaceId: Ref<number>, move: Ref<Move>, filters: Ref
     { immediate: true },
   )
 
-  return { rows, lines, waiting, counts, count, order, isFirst, ended, problem, reload, catchUp, loadMore, refresh, show, remove, fetchCounts, fetchIds, isFiltered }
+  return {
+    rows,
+    lines,
+    waiting,
+    counts,
+    count,
+    order,
+    isFirst,
+    ended,
+    problem,
+    reload,
+    catchUp,
+    loadMore,
+    refresh,
+    show,
+    remove,
+    fetchCounts,
+    fetchIds,
+    isFiltered,
+  }
 }
 export type Queue = ReturnType<typeof useQueue>

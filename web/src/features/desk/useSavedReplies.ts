@@ -8,14 +8,30 @@ const MOST_SUGGESTED = 3
 /** Less like it than this says too little to be put in front of somebody. */
 export const SPEAKS = 0.25
 
-export function useSavedReplies(workspaceId: Ref<number>, sheet: Ref<Sheet | null | undefined>, mayWrite: Ref<boolean>) {
+export function useSavedReplies(
+  workspaceId: Ref<number>,
+  sheet: Ref<Sheet | null | undefined>,
+  mayWrite: Ref<boolean>,
+) {
   const { data } = useQuery<OfferedReply[]>({
     // What they said last decides what is suggested, so that a new message asks again.
-    key: () => ['offered', workspaceId.value, sheet.value?.conversation.id ?? 0, sheet.value?.messages.findLast((m) => m.inbound)?.id ?? 0],
-    query: () => take(api.GET('/api/workspaces/{workspace_id}/conversations/{conversation_id}/saved-replies', { params: { path: { workspace_id: workspaceId.value, conversation_id: sheet.value?.conversation.id ?? 0 } } })),
+    key: () => [
+      'offered',
+      workspaceId.value,
+      sheet.value?.conversation.id ?? 0,
+      sheet.value?.messages.findLast((m) => m.inbound)?.id ?? 0,
+    ],
+    query: () =>
+      take(
+        api.GET('/api/workspaces/{workspace_id}/conversations/{conversation_id}/saved-replies', {
+          params: { path: { workspace_id: workspaceId.value, conversation_id: sheet.value?.conversation.id ?? 0 } },
+        }),
+      ),
     enabled: () => mayWrite.value && sheet.value != null,
   })
   const offered = computed(() => data.value ?? [])
-  const suggested = computed(() => offered.value.filter((o) => (o.suggestion?.likeness ?? 0) >= SPEAKS).slice(0, MOST_SUGGESTED))
+  const suggested = computed(() =>
+    offered.value.filter((o) => (o.suggestion?.likeness ?? 0) >= SPEAKS).slice(0, MOST_SUGGESTED),
+  )
   return { offered, suggested }
 }

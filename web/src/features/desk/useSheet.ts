@@ -34,7 +34,8 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
     tell(api.PUT('/api/workspaces/{workspace_id}/conversations/{conversation_id}/read', { ...at(id), body: { seq } }))
   }
 
-  const fetchSheet = (id: number): Promise<Sheet> => take(api.GET('/api/workspaces/{workspace_id}/conversations/{conversation_id}', at(id)))
+  const fetchSheet = (id: number): Promise<Sheet> =>
+    take(api.GET('/api/workspaces/{workspace_id}/conversations/{conversation_id}', at(id)))
 
   function show(found: Sheet): void {
     const isOther = sheet.value?.conversation.id !== found.conversation.id

@@ -12,11 +12,17 @@ export function useViews(workspaceId: Ref<number>) {
     staleTime: 30_000,
   })
   async function save(name: string, shared: boolean, query: Record<string, string | string[]>): Promise<void> {
-    await take(api.POST('/api/workspaces/{workspace_id}/views', { params: { path: path() }, body: { name, shared, query } }))
+    await take(
+      api.POST('/api/workspaces/{workspace_id}/views', { params: { path: path() }, body: { name, shared, query } }),
+    )
     await refetch()
   }
   async function forget(view: View): Promise<void> {
-    await take(api.DELETE('/api/workspaces/{workspace_id}/views/{view_id}', { params: { path: { ...path(), view_id: view.id } } }))
+    await take(
+      api.DELETE('/api/workspaces/{workspace_id}/views/{view_id}', {
+        params: { path: { ...path(), view_id: view.id } },
+      }),
+    )
     await refetch()
   }
   return { views, save, forget }

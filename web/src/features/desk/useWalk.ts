@@ -5,7 +5,12 @@ import type { DeskAddress } from './useDeskAddress'
 import type { Queue } from './useQueue'
 import type { useSelection } from './useSelection'
 
-export function useWalk({ move, openId, go }: DeskAddress, queue: Queue, chosen: ReturnType<typeof useSelection>, me: Ref<number>) {
+export function useWalk(
+  { move, openId, go }: DeskAddress,
+  queue: Queue,
+  chosen: ReturnType<typeof useSelection>,
+  me: Ref<number>,
+) {
   const at = (id: number | null): number => queue.rows.value.findIndex((r) => r.id === id)
 
   function walk(step: number): void {

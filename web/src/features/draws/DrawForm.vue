@@ -27,7 +27,11 @@ watch(
     const mine = ++turn
     await new Promise((resolve) => setTimeout(resolve, 150))
     if (mine !== turn) return
-    const found = await take(api.GET('/api/workspaces/{workspace_id}/posts', { params: { path: { workspace_id: props.workspaceId }, query: { words: now } } }))
+    const found = await take(
+      api.GET('/api/workspaces/{workspace_id}/posts', {
+        params: { path: { workspace_id: props.workspaceId }, query: { words: now } },
+      }),
+    )
     if (mine === turn) posts.value = found
   },
   { immediate: true },
@@ -38,7 +42,18 @@ watch(post, (id) => {
 })
 function announce(): void {
   if (post.value === null) return
-  emit('announce', post.value, { name: name.value, deadline: new Date(deadline.value).toISOString(), words: mustSay.value.split(',').map((w) => w.trim()).filter(Boolean), staff: staff.value, first_only: firstOnly.value, winners: winners.value, reserves: reserves.value })
+  emit('announce', post.value, {
+    name: name.value,
+    deadline: new Date(deadline.value).toISOString(),
+    words: mustSay.value
+      .split(',')
+      .map((w) => w.trim())
+      .filter(Boolean),
+    staff: staff.value,
+    first_only: firstOnly.value,
+    winners: winners.value,
+    reserves: reserves.value,
+  })
 }
 const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
 </script>
@@ -48,21 +63,95 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
     <h2 class="mb-2 font-name text-xl font-bold">Announce a draw</h2>
     <fieldset class="mb-4">
       <legend class="mb-1 text-xs font-semibold text-ink-2">Among those who spoke under</legend>
-      <input v-model="words" type="search" :class="[field, 'mb-1 w-72']" placeholder="Words of the post" aria-label="Find a post" data-test="post-words" />
-      <div class="scroll-quiet max-h-52 overflow-y-auto rounded-md border border-rule bg-raised">
-        <label v-for="p in posts" :key="p.id" class="flex items-baseline gap-2 border-b border-rule-soft px-3 py-1 last:border-0" :class="post === p.id ? 'bg-pine-wash' : ''"><input v-model="post" type="radio" name="post" :value="p.id" class="accent-pine" /><b class="truncate">{{ p.title || p.body }}</b><span class="ml-auto text-xs whitespace-nowrap text-ink-2">{{ byNetwork.get(p.network)?.name }}<template v-if="p.published_at">, {{ sayTime(p.published_at, zone) }}</template>, {{ p.conversations }} people</span></label>
+      <input
+        v-model="words"
+        type="search"
+        :class="[field, 'mb-1 w-72']"
+        placeholder="Words of the post"
+        aria-label="Find a post"
+        data-test="post-words" />
+      <div class="max-h-52 scroll-quiet overflow-y-auto rounded-md border border-rule bg-raised">
+        <label
+          v-for="p in posts"
+          :key="p.id"
+          class="flex items-baseline gap-2 border-b border-rule-soft px-3 py-1 last:border-0"
+          :class="post === p.id ? 'bg-pine-wash' : ''"
+          ><input v-model="post" type="radio" name="post" :value="p.id" class="accent-pine" /><b class="truncate">{{
+            p.title || p.body
+          }}</b
+          ><span class="ml-auto text-xs whitespace-nowrap text-ink-2"
+            >{{ byNetwork.get(p.network)?.name
+            }}<template v-if="p.published_at">, {{ sayTime(p.published_at, zone) }}</template
+            >, {{ p.conversations }} people</span
+          ></label
+        >
         <p v-if="!posts.length" class="px-3 py-2 text-ink-2">No post has these words.</p>
       </div>
     </fieldset>
     <div class="grid grid-cols-[150px_minmax(0,1fr)] items-center gap-x-3 gap-y-2">
-      <label for="draw-name" class="font-semibold">Its name</label><input id="draw-name" v-model="name" required maxlength="120" :class="[field, 'w-80']" data-test="draw-name" />
-      <label for="draw-deadline" class="font-semibold">Open until</label><input id="draw-deadline" v-model="deadline" type="datetime-local" required :class="[field, 'w-56']" data-test="draw-deadline" />
-      <label for="draw-words" class="font-semibold">Has one of the words</label><input id="draw-words" v-model="mustSay" :class="[field, 'w-80']" placeholder="any words will do" />
-      <span class="font-semibold">Left out</span><span class="flex flex-wrap items-center gap-3">people tagged <MultiPick v-model="staff" label="Tags of people" empty="nothing" :choices="(directory?.tags ?? []).map((t) => ({ value: t.id, text: t.name }))" /><label class="flex items-center gap-1.5"><input v-model="firstOnly" type="checkbox" class="accent-pine" />replies to others' comments</label></span>
-      <label for="draw-winners" class="font-semibold">Winners</label><span class="flex items-center gap-3"><input id="draw-winners" v-model.number="winners" type="number" min="1" max="200" required :class="[field, 'w-20']" /><label class="flex items-center gap-1.5">and <input v-model.number="reserves" type="number" min="0" max="200" required :class="[field, 'w-20']" aria-label="How many stand in" /> who stand in for them</label></span>
+      <label for="draw-name" class="font-semibold">Its name</label
+      ><input id="draw-name" v-model="name" required maxlength="120" :class="[field, 'w-80']" data-test="draw-name" />
+      <label for="draw-deadline" class="font-semibold">Open until</label
+      ><input
+        id="draw-deadline"
+        v-model="deadline"
+        type="datetime-local"
+        required
+        :class="[field, 'w-56']"
+        data-test="draw-deadline" />
+      <label for="draw-words" class="font-semibold">Has one of the words</label
+      ><input id="draw-words" v-model="mustSay" :class="[field, 'w-80']" placeholder="any words will do" />
+      <span class="font-semibold">Left out</span
+      ><span class="flex flex-wrap items-center gap-3"
+        >people tagged
+        <MultiPick
+          v-model="staff"
+          label="Tags of people"
+          empty="nothing"
+          :choices="(directory?.tags ?? []).map((t) => ({ value: t.id, text: t.name }))" /><label
+          class="flex items-center gap-1.5"
+          ><input v-model="firstOnly" type="checkbox" class="accent-pine" />replies to others' comments</label
+        ></span
+      >
+      <label for="draw-winners" class="font-semibold">Winners</label
+      ><span class="flex items-center gap-3"
+        ><input
+          id="draw-winners"
+          v-model.number="winners"
+          type="number"
+          min="1"
+          max="200"
+          required
+          :class="[field, 'w-20']" /><label class="flex items-center gap-1.5"
+          >and
+          <input
+            v-model.number="reserves"
+            type="number"
+            min="0"
+            max="200"
+            required
+            :class="[field, 'w-20']"
+            aria-label="How many stand in" />
+          who stand in for them</label
+        ></span
+      >
     </div>
-    <p class="mt-4 text-xs text-ink-2">One entry for each person, however often they wrote; blocked people, removed and hidden comments are left out by themselves. A seed is thrown now and kept; its fingerprint can be published with the announcement, so that everybody can check afterwards that nobody chose it.</p>
+    <p class="mt-4 text-xs text-ink-2">
+      One entry for each person, however often they wrote; blocked people, removed and hidden comments are left out by
+      themselves. A seed is thrown now and kept; its fingerprint can be published with the announcement, so that
+      everybody can check afterwards that nobody chose it.
+    </p>
     <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
-    <p class="mt-3 flex gap-2"><button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-50" :disabled="post === null" data-test="announce">Announce it</button><button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">Cancel</button></p>
+    <p class="mt-3 flex gap-2">
+      <button
+        type="submit"
+        class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-50"
+        :disabled="post === null"
+        data-test="announce">
+        Announce it</button
+      ><button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
+        Cancel
+      </button>
+    </p>
   </form>
 </template>

@@ -6,10 +6,24 @@ import type { DrawInFull, DrawOne, DrawRules, Notified } from '@/api/types'
 
 export function useDraws(workspaceId: Ref<number>, openId: Ref<number | null>) {
   const path = (): { workspace_id: number } => ({ workspace_id: workspaceId.value })
-  const { data: draws, refetch: refetchAll } = useQuery<DrawOne[]>({ key: () => ['draws', workspaceId.value], query: () => take(api.GET('/api/workspaces/{workspace_id}/draws', { params: { path: path() } })) })
-  const { data: draw, error, refetch: refetchOne } = useQuery<DrawInFull | null>({
+  const { data: draws, refetch: refetchAll } = useQuery<DrawOne[]>({
+    key: () => ['draws', workspaceId.value],
+    query: () => take(api.GET('/api/workspaces/{workspace_id}/draws', { params: { path: path() } })),
+  })
+  const {
+    data: draw,
+    error,
+    refetch: refetchOne,
+  } = useQuery<DrawInFull | null>({
     key: () => ['draw', workspaceId.value, openId.value ?? 0],
-    query: async () => (openId.value === null ? null : take(api.GET('/api/workspaces/{workspace_id}/draws/{draw_id}', { params: { path: { ...path(), draw_id: openId.value } } }))),
+    query: async () =>
+      openId.value === null
+        ? null
+        : take(
+            api.GET('/api/workspaces/{workspace_id}/draws/{draw_id}', {
+              params: { path: { ...path(), draw_id: openId.value } },
+            }),
+          ),
   })
   const problem = ref<string | null>(null)
   async function attempt<T>(call: () => Promise<T>): Promise<T | null> {
@@ -25,9 +39,24 @@ export function useDraws(workspaceId: Ref<number>, openId: Ref<number | null>) {
     }
   }
   const at = (id: number) => ({ params: { path: { ...path(), draw_id: id } } })
-  const announce = (post: number, rules: DrawRules): Promise<{ id: number } | null> => attempt(() => take(api.POST('/api/workspaces/{workspace_id}/draws', { params: { path: path() }, body: { post_id: post, rules } })))
-  const drawNow = (id: number): Promise<unknown> => attempt(() => take(api.POST('/api/workspaces/{workspace_id}/draws/{draw_id}/draw', at(id))))
-  const cancel = (id: number): Promise<unknown> => attempt(() => take(api.DELETE('/api/workspaces/{workspace_id}/draws/{draw_id}', at(id))))
-  const notify = (id: number, saved: number, places: number[]): Promise<Notified[] | null> => attempt(() => take(api.POST('/api/workspaces/{workspace_id}/draws/{draw_id}/notify', { ...at(id), body: { saved_reply_id: saved, places } })))
+  const announce = (post: number, rules: DrawRules): Promise<{ id: number } | null> =>
+    attempt(() =>
+      take(
+        api.POST('/api/workspaces/{workspace_id}/draws', { params: { path: path() }, body: { post_id: post, rules } }),
+      ),
+    )
+  const drawNow = (id: number): Promise<unknown> =>
+    attempt(() => take(api.POST('/api/workspaces/{workspace_id}/draws/{draw_id}/draw', at(id))))
+  const cancel = (id: number): Promise<unknown> =>
+    attempt(() => take(api.DELETE('/api/workspaces/{workspace_id}/draws/{draw_id}', at(id))))
+  const notify = (id: number, saved: number, places: number[]): Promise<Notified[] | null> =>
+    attempt(() =>
+      take(
+        api.POST('/api/workspaces/{workspace_id}/draws/{draw_id}/notify', {
+          ...at(id),
+          body: { saved_reply_id: saved, places },
+        }),
+      ),
+    )
   return { draws, draw, error, problem, announce, drawNow, cancel, notify, refetchOne }
 }

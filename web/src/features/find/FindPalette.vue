@@ -48,10 +48,17 @@ watch(words, async (now) => {
 })
 
 const acts = computed(() =>
-  props.doables.filter((d) => d.words.toLowerCase().includes(words.value.trim().toLowerCase())).slice(0, words.value ? 6 : 30),
+  props.doables
+    .filter((d) => d.words.toLowerCase().includes(words.value.trim().toLowerCase()))
+    .slice(0, words.value ? 6 : 30),
 )
 const isNothing = computed(
-  () => words.value.trim() && !isAsking.value && !acts.value.length && !found.value.people.length && !found.value.messages.length,
+  () =>
+    words.value.trim() &&
+    !isAsking.value &&
+    !acts.value.length &&
+    !found.value.people.length &&
+    !found.value.messages.length,
 )
 
 interface Choice {
@@ -99,7 +106,8 @@ const networkOf = (key: string): string => byNetwork.value.get(key)?.name ?? key
   <Dialog open aria-label="Find or do" class="relative z-40" @close="emit('close')">
     <div class="fixed inset-0 bg-band/40" aria-hidden="true" />
     <div class="fixed inset-0 flex items-start justify-center p-4 pt-[10vh]">
-      <DialogPanel class="flex max-h-[70vh] w-full max-w-xl flex-col overflow-hidden rounded-lg border border-rule bg-sheet shadow-xl">
+      <DialogPanel
+        class="flex max-h-[70vh] w-full max-w-xl flex-col overflow-hidden rounded-lg border border-rule bg-sheet shadow-xl">
         <Combobox :model-value="null" @update:model-value="pick">
           <ComboboxInput
             class="w-full border-b border-rule bg-raised px-4 py-3 text-base focus:outline-none"
@@ -107,17 +115,30 @@ const networkOf = (key: string): string => byNetwork.value.get(key)?.name ?? key
             aria-label="Find or do"
             autocomplete="off"
             data-test="find"
-            @change="words = $event.target.value"
-          />
+            @change="words = $event.target.value" />
           <p v-if="problem" role="alert" class="px-4 py-2 text-brick">{{ problem }}</p>
           <p v-if="isNothing" class="px-4 py-6 text-center text-ink-2">Nothing here has all of these words.</p>
           <ComboboxOptions static class="scroll-quiet overflow-y-auto py-1">
             <template v-for="group in groups" :key="group.name">
-              <li v-if="group.choices.length" role="presentation" class="px-4 pt-2 pb-1 text-xs font-semibold text-ink-2">{{ group.name }}</li>
-              <ComboboxOption v-for="choice in group.choices" :key="choice.key" v-slot="{ active }" :value="choice" as="template">
+              <li
+                v-if="group.choices.length"
+                role="presentation"
+                class="px-4 pt-2 pb-1 text-xs font-semibold text-ink-2">
+                {{ group.name }}
+              </li>
+              <ComboboxOption
+                v-for="choice in group.choices"
+                :key="choice.key"
+                v-slot="{ active }"
+                :value="choice"
+                as="template">
                 <li class="flex cursor-pointer items-baseline gap-3 px-4 py-1.5" :class="active ? 'bg-pine-wash' : ''">
-                  <span class="truncate" :class="group.name === 'People' ? 'font-semibold' : ''" dir="auto">{{ choice.title }}</span>
-                  <span class="ml-auto shrink-0 text-xs text-ink-2">{{ choice.about }}<kbd v-if="choice.hint">{{ choice.hint }}</kbd></span>
+                  <span class="truncate" :class="group.name === 'People' ? 'font-semibold' : ''" dir="auto">{{
+                    choice.title
+                  }}</span>
+                  <span class="ml-auto shrink-0 text-xs text-ink-2"
+                    >{{ choice.about }}<kbd v-if="choice.hint">{{ choice.hint }}</kbd></span
+                  >
                 </li>
               </ComboboxOption>
             </template>

@@ -15,7 +15,11 @@ export function usePlaces(pickMove?: (move: Move) => void): ComputedRef<Doable[]
   const { directory } = useDirectory()
   return computed(() => {
     const params = { workspace: String(session.workspaceId) }
-    const go = (words: string, to: RouteLocationRaw, key?: string): Doable => ({ words, ...(key ? { key } : {}), run: () => void router.push(to) })
+    const go = (words: string, to: RouteLocationRaw, key?: string): Doable => ({
+      words,
+      ...(key ? { key } : {}),
+      run: () => void router.push(to),
+    })
     return [
       ...MOVES.map(([move, word], n) => {
         const place = go(`Desk: ${word}`, { name: 'desk', params, query: { move } }, `Shift ${n + 1}`)

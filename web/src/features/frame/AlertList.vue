@@ -27,33 +27,100 @@ void guard(async () => {
   told.value = await take(api.GET('/api/workspaces/{workspace_id}/alerts', { params: { path } }))
   if (told.value.unread) await take(api.POST('/api/workspaces/{workspace_id}/alerts/read', { params: { path } }))
 })
-const open = (): Promise<void> => guard(async () => {
-  choices.value = await take(api.GET('/api/workspaces/{workspace_id}/alerts/choices', { params: { path } }))
-})
-const keep = (choice: AlertChoice): Promise<void> => guard(async () => {
-  const { in_app, by_mail, minutes } = choice
-  await take(api.PUT('/api/workspaces/{workspace_id}/alerts/choices/{occasion}', { params: { path: { ...path, occasion: choice.occasion } }, body: { in_app, by_mail, minutes } }))
-})
+const open = (): Promise<void> =>
+  guard(async () => {
+    choices.value = await take(api.GET('/api/workspaces/{workspace_id}/alerts/choices', { params: { path } }))
+  })
+const keep = (choice: AlertChoice): Promise<void> =>
+  guard(async () => {
+    const { in_app, by_mail, minutes } = choice
+    await take(
+      api.PUT('/api/workspaces/{workspace_id}/alerts/choices/{occasion}', {
+        params: { path: { ...path, occasion: choice.occasion } },
+        body: { in_app, by_mail, minutes },
+      }),
+    )
+  })
 </script>
 
 <template>
   <AppDialog open title="What you were told" wide @close="emit('close')">
     <p v-if="problem" role="alert" class="mb-2 text-brick">{{ problem }}</p>
     <template v-if="!choices">
-      <ol v-if="told" class="scroll-quiet max-h-[50vh] overflow-y-auto" data-test="alerts">
+      <ol v-if="told" class="max-h-[50vh] scroll-quiet overflow-y-auto" data-test="alerts">
         <li v-for="a in told.alerts" :key="a.id" class="border-b border-rule-soft py-1.5">
-          <component :is="a.conversation_id ? RouterLink : 'div'" :to="{ name: 'desk', params: { workspace: String(workspaceId), conversation: String(a.conversation_id) } }" class="flex gap-3" :class="a.conversation_id ? 'hover:underline' : ''" @click="a.conversation_id && emit('close')"><time class="w-24 shrink-0 text-xs text-ink-2">{{ sayTime(a.at, zone) }}</time><span class="min-w-0 flex-1 break-words" :class="a.read_at ? '' : 'font-semibold'">{{ a.words }}</span></component>
+          <component
+            :is="a.conversation_id ? RouterLink : 'div'"
+            :to="{ name: 'desk', params: { workspace: String(workspaceId), conversation: String(a.conversation_id) } }"
+            class="flex gap-3"
+            :class="a.conversation_id ? 'hover:underline' : ''"
+            @click="a.conversation_id && emit('close')"
+            ><time class="w-24 shrink-0 text-xs text-ink-2">{{ sayTime(a.at, zone) }}</time
+            ><span class="min-w-0 flex-1 break-words" :class="a.read_at ? '' : 'font-semibold'">{{
+              a.words
+            }}</span></component
+          >
         </li>
         <li v-if="!told.alerts.length" class="py-6 text-center text-ink-2">Nothing yet.</li>
       </ol>
-      <div class="mt-3 flex justify-between"><button type="button" class="font-semibold text-pine underline" @click="open">How you want to be told</button><button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">Close</button></div>
+      <div class="mt-3 flex justify-between">
+        <button type="button" class="font-semibold text-pine underline" @click="open">How you want to be told</button
+        ><button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
+          Close
+        </button>
+      </div>
     </template>
     <template v-else>
-      <table class="w-full text-[13.5px]"><thead class="text-xs text-ink-2"><tr><th scope="col" class="py-1 text-left font-semibold">When</th><th scope="col" class="px-2 font-semibold">Here</th><th scope="col" class="px-2 font-semibold">By mail</th></tr></thead>
-        <tbody><tr v-for="c in choices" :key="c.occasion" class="border-b border-rule-soft"><th scope="row" class="py-1.5 text-left font-normal">{{ c.words }}<template v-if="c.occasion === 'due_soon'">: <input v-model.number="c.minutes" type="number" min="1" max="1440" class="w-16 rounded border border-rule bg-raised px-1" aria-label="Minutes before" @change="keep(c)" /> minutes before</template></th>
-          <td class="text-center"><input v-model="c.in_app" type="checkbox" class="accent-pine" :aria-label="`${c.words}: here`" @change="keep(c)" /></td><td class="text-center"><input v-model="c.by_mail" type="checkbox" class="accent-pine" :aria-label="`${c.words}: by mail`" @change="keep(c)" /></td></tr></tbody></table>
+      <table class="w-full text-[13.5px]">
+        <thead class="text-xs text-ink-2">
+          <tr>
+            <th scope="col" class="py-1 text-left font-semibold">When</th>
+            <th scope="col" class="px-2 font-semibold">Here</th>
+            <th scope="col" class="px-2 font-semibold">By mail</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="c in choices" :key="c.occasion" class="border-b border-rule-soft">
+            <th scope="row" class="py-1.5 text-left font-normal">
+              {{ c.words
+              }}<template v-if="c.occasion === 'due_soon'"
+                >:
+                <input
+                  v-model.number="c.minutes"
+                  type="number"
+                  min="1"
+                  max="1440"
+                  class="w-16 rounded border border-rule bg-raised px-1"
+                  aria-label="Minutes before"
+                  @change="keep(c)" />
+                minutes before</template
+              >
+            </th>
+            <td class="text-center">
+              <input
+                v-model="c.in_app"
+                type="checkbox"
+                class="accent-pine"
+                :aria-label="`${c.words}: here`"
+                @change="keep(c)" />
+            </td>
+            <td class="text-center">
+              <input
+                v-model="c.by_mail"
+                type="checkbox"
+                class="accent-pine"
+                :aria-label="`${c.words}: by mail`"
+                @change="keep(c)" />
+            </td>
+          </tr>
+        </tbody>
+      </table>
       <p class="mt-2 text-xs text-ink-2">While you are away nothing is mailed.</p>
-      <div class="mt-3 flex justify-end"><button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">Close</button></div>
+      <div class="mt-3 flex justify-end">
+        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
+          Close
+        </button>
+      </div>
     </template>
   </AppDialog>
 </template>

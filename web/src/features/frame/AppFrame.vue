@@ -14,7 +14,10 @@ const emit = defineEmits<{ notice: [notice: Notice] }>()
 const session = useSession()
 const router = useRouter()
 const isFinding = ref(false)
-const { connected } = useLive(computed(() => session.workspaceId), (notice) => emit('notice', notice))
+const { connected } = useLive(
+  computed(() => session.workspaceId),
+  (notice) => emit('notice', notice),
+)
 useKeys({ 'ctrl+k': () => (isFinding.value = true) })
 
 const params = computed(() => ({ workspace: String(session.workspaceId) }))
@@ -26,6 +29,11 @@ const all = computed<Doable[]>(() => [...(props.doables ?? []), ...places.value]
   <div class="flex h-full flex-col">
     <TopBand :connected="connected" @find="isFinding = true" />
     <slot />
-    <FindPalette v-if="isFinding" :workspace-id="session.workspaceId" :doables="all" @close="isFinding = false" @open="(id) => void router.push({ name: 'desk', params: { ...params, conversation: String(id) } })" />
+    <FindPalette
+      v-if="isFinding"
+      :workspace-id="session.workspaceId"
+      :doables="all"
+      @close="isFinding = false"
+      @open="(id) => void router.push({ name: 'desk', params: { ...params, conversation: String(id) } })" />
   </div>
 </template>

@@ -14,7 +14,10 @@ const session = useSession()
 const router = useRouter()
 const route = useRoute()
 const isReadingAlerts = ref(false)
-const { waiting, wants, toggle, soon } = useWaiting(computed(() => session.workspaceId), computed(() => session.workspace?.name ?? ''))
+const { waiting, wants, toggle, soon } = useWaiting(
+  computed(() => session.workspaceId),
+  computed(() => session.workspace?.name ?? ''),
+)
 const places = computed(() => {
   const params = { workspace: String(session.workspaceId) }
   return [
@@ -27,7 +30,9 @@ const places = computed(() => {
     { to: { name: 'setup', params }, word: 'Setup', due: 0 },
   ] as const
 })
-const workspaces = computed(() => (session.session?.workspaces ?? []).map((w) => ({ value: w.id, text: w.name, hint: w.role })))
+const workspaces = computed(() =>
+  (session.session?.workspaces ?? []).map((w) => ({ value: w.id, text: w.name, hint: w.role })),
+)
 
 async function pick(what: 'notify' | 'out'): Promise<void> {
   if (what === 'notify') return toggle()
@@ -39,32 +44,102 @@ async function pick(what: 'notify' | 'out'): Promise<void> {
 <template>
   <header class="flex h-11 shrink-0 items-center gap-1 bg-band px-2 text-band-ink sm:gap-4 sm:px-4">
     <span class="flex items-center gap-2 font-name text-[17px] font-bold tracking-tight">
-      <svg width="20" height="18" viewBox="0 0 20 18" aria-hidden="true"><rect y="1" width="20" height="4" fill="#f0c75a" /><rect y="7" width="13" height="4" fill="#f4f1ea" /><rect y="13" width="7" height="4" fill="#8fb5a8" /></svg>
+      <svg width="20" height="18" viewBox="0 0 20 18" aria-hidden="true">
+        <rect y="1" width="20" height="4" fill="#f0c75a" />
+        <rect y="7" width="13" height="4" fill="#f4f1ea" />
+        <rect y="13" width="7" height="4" fill="#8fb5a8" />
+      </svg>
       <span class="hidden sm:inline">Sorta</span>
     </span>
-    <div class="max-w-28 border-ink-2 sm:max-w-none sm:border-l sm:pl-3 text-band-ink-2 [&_[role=menu]]:text-ink [&>div>button]:hover:bg-ink-2">
-      <PickMenu label="Workspace" plain :choices="workspaces" @pick="(id) => router.push({ name: 'desk', params: { workspace: String(id) } })">
+    <div
+      class="max-w-28 border-ink-2 text-band-ink-2 sm:max-w-none sm:border-l sm:pl-3 [&_[role=menu]]:text-ink [&>div>button]:hover:bg-ink-2">
+      <PickMenu
+        label="Workspace"
+        plain
+        :choices="workspaces"
+        @pick="(id) => router.push({ name: 'desk', params: { workspace: String(id) } })">
         <span class="truncate">{{ session.workspace?.name }}</span> <span aria-hidden="true">▾</span>
       </PickMenu>
     </div>
     <div class="text-band-ink-2 sm:hidden [&_[role=menu]]:text-ink">
-      <PickMenu label="Places" plain :choices="places.map((p, n) => ({ value: n, text: p.word, hint: p.due ? String(p.due) : '' }))" @pick="(n) => places[n] && router.push(places[n].to)">{{ places.find((p) => p.to.name === route.name)?.word ?? 'Places' }} <span aria-hidden="true">▾</span></PickMenu>
+      <PickMenu
+        label="Places"
+        plain
+        :choices="places.map((p, n) => ({ value: n, text: p.word, hint: p.due ? String(p.due) : '' }))"
+        @pick="(n) => places[n] && router.push(places[n].to)"
+        >{{ places.find((p) => p.to.name === route.name)?.word ?? 'Places' }}
+        <span aria-hidden="true">▾</span></PickMenu
+      >
     </div>
     <nav class="hidden gap-0.5 sm:flex" aria-label="Places">
-      <RouterLink v-for="p in places" :key="p.word" :to="p.to" class="rounded-[5px] px-2 py-1 text-[13.5px] sm:px-3 text-band-ink-2 hover:text-band-ink" active-class="place-on !bg-band-ink !text-band font-semibold">{{ p.word }}<b v-if="p.due" class="ml-1.5 text-[#f0c75a] [.place-on_&]:text-[#7a5000]" :title="`${p.due} ${{ Rules: 'acts of rules to look at', Approvals: 'answers wait for your approval' }[p.word as string] ?? 'follow-ups are due'}`">{{ p.due }}</b></RouterLink>
+      <RouterLink
+        v-for="p in places"
+        :key="p.word"
+        :to="p.to"
+        class="rounded-[5px] px-2 py-1 text-[13.5px] text-band-ink-2 hover:text-band-ink sm:px-3"
+        active-class="place-on !bg-band-ink !text-band font-semibold"
+        >{{ p.word
+        }}<b
+          v-if="p.due"
+          class="ml-1.5 text-[#f0c75a] [.place-on_&]:text-[#7a5000]"
+          :title="`${p.due} ${{ Rules: 'acts of rules to look at', Approvals: 'answers wait for your approval' }[p.word as string] ?? 'follow-ups are due'}`"
+          >{{ p.due }}</b
+        ></RouterLink
+      >
     </nav>
-    <span v-if="!connected" role="status" class="rounded bg-honey-wash px-2 py-0.5 text-xs font-semibold text-honey">Connection lost, trying again</span>
-    <button type="button" class="ml-auto flex items-center justify-between rounded-[5px] border border-ink-2 px-2.5 py-1 text-[13px] whitespace-nowrap text-band-ink-2 hover:border-band-ink-2 lg:w-52" @click="$emit('find')">
+    <span v-if="!connected" role="status" class="rounded bg-honey-wash px-2 py-0.5 text-xs font-semibold text-honey"
+      >Connection lost, trying again</span
+    >
+    <button
+      type="button"
+      class="ml-auto flex items-center justify-between rounded-[5px] border border-ink-2 px-2.5 py-1 text-[13px] whitespace-nowrap text-band-ink-2 hover:border-band-ink-2 lg:w-52"
+      @click="$emit('find')">
       <span>Find<span class="hidden sm:inline"> or do …</span></span> <KeyCap class="ml-2" keys="Ctrl K" />
     </button>
-    <button type="button" class="relative rounded p-1 text-band-ink-2 hover:text-band-ink" :aria-label="waiting?.alerts ? `${waiting.alerts} alerts` : 'Alerts'" title="What you were told" data-test="bell" @click="isReadingAlerts = true"><Bell :size="16" aria-hidden="true" /><b v-if="waiting?.alerts" class="absolute -top-1 left-4 text-[11px] text-[#f0c75a]">{{ waiting.alerts }}</b></button>
+    <button
+      type="button"
+      class="relative rounded p-1 text-band-ink-2 hover:text-band-ink"
+      :aria-label="waiting?.alerts ? `${waiting.alerts} alerts` : 'Alerts'"
+      title="What you were told"
+      data-test="bell"
+      @click="isReadingAlerts = true">
+      <Bell :size="16" aria-hidden="true" /><b
+        v-if="waiting?.alerts"
+        class="absolute -top-1 left-4 text-[11px] text-[#f0c75a]"
+        >{{ waiting.alerts }}</b
+      >
+    </button>
     <div class="text-band-ink-2 [&_[role=menu]]:text-ink">
-      <PickMenu label="Me" plain align="right" :choices="[{ value: 'notify', text: wants ? 'Stop notifying me' : 'Notify me when I am elsewhere' }, { value: 'out', text: 'Sign out', hint: session.session?.name ?? '' }]" @pick="pick">
-        <span class="grid size-[26px] place-items-center rounded-full bg-[#d8b24a] text-[11px] font-bold text-[#22251f]">{{ session.session?.initials }}</span>
+      <PickMenu
+        label="Me"
+        plain
+        align="right"
+        :choices="[
+          { value: 'notify', text: wants ? 'Stop notifying me' : 'Notify me when I am elsewhere' },
+          { value: 'out', text: 'Sign out', hint: session.session?.name ?? '' },
+        ]"
+        @pick="pick">
+        <span
+          class="grid size-[26px] place-items-center rounded-full bg-[#d8b24a] text-[11px] font-bold text-[#22251f]"
+          >{{ session.session?.initials }}</span
+        >
         <span class="sr-only">{{ session.session?.name }}</span>
       </PickMenu>
     </div>
-    <AlertList v-if="isReadingAlerts" :workspace-id="session.workspaceId" :zone="session.workspace?.time_zone ?? 'UTC'" @close="(isReadingAlerts = false), soon()" />
+    <AlertList
+      v-if="isReadingAlerts"
+      :workspace-id="session.workspaceId"
+      :zone="session.workspace?.time_zone ?? 'UTC'"
+      @close="((isReadingAlerts = false), soon())" />
   </header>
-  <p v-if="waiting?.held_reason" role="status" class="shrink-0 border-b border-honey-line bg-honey-wash px-4 py-1.5 text-[13px] text-honey-ink" data-test="held"><b>Nothing goes out: {{ waiting.held_reason }}.</b> What is written waits, and all of it goes when it is released in <RouterLink class="underline" :to="{ name: 'outgoing', params: { workspace: String(session.workspaceId) } }">Outgoing</RouterLink>.</p>
+  <p
+    v-if="waiting?.held_reason"
+    role="status"
+    class="shrink-0 border-b border-honey-line bg-honey-wash px-4 py-1.5 text-[13px] text-honey-ink"
+    data-test="held">
+    <b>Nothing goes out: {{ waiting.held_reason }}.</b> What is written waits, and all of it goes when it is released in
+    <RouterLink class="underline" :to="{ name: 'outgoing', params: { workspace: String(session.workspaceId) } }"
+      >Outgoing</RouterLink
+    >.
+  </p>
 </template>

@@ -20,7 +20,11 @@ const keyOf = (i: FeedItem): string => `${i.what} ${i.id} ${i.at} ${i.handle}`
 async function fetchPage(before?: string): Promise<FeedItem[]> {
   try {
     problem.value = null
-    return await take(api.GET('/api/workspaces/{workspace_id}/feed', { params: { path: { workspace_id: props.workspaceId }, query: { limit: PAGE, ...(before ? { before } : {}) } } }))
+    return await take(
+      api.GET('/api/workspaces/{workspace_id}/feed', {
+        params: { path: { workspace_id: props.workspaceId }, query: { limit: PAGE, ...(before ? { before } : {}) } },
+      }),
+    )
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error
     problem.value = error.message
@@ -45,7 +49,11 @@ const soon = (): void => {
   timer ??= setTimeout(() => void load(), 1000)
 }
 defineExpose({ soon })
-watch(() => props.workspaceId, () => ((items.value = []), (ended.value = false), void load()), { immediate: true })
+watch(
+  () => props.workspaceId,
+  () => ((items.value = []), (ended.value = false), void load()),
+  { immediate: true },
+)
 onScopeDispose(() => clearTimeout(timer))
 </script>
 
@@ -53,19 +61,40 @@ onScopeDispose(() => clearTimeout(timer))
   <aside class="flex min-h-0 flex-col border-rule bg-sheet lg:border-l" aria-label="Live feed">
     <h2 class="shrink-0 border-b border-rule-soft px-4 py-2.5 font-name text-[15px] font-bold">Coming in</h2>
     <p v-if="problem" role="alert" class="px-4 py-2 text-[13px] text-brick">{{ problem }}</p>
-    <ol class="scroll-quiet min-h-0 flex-1 overflow-y-auto" aria-live="polite" tabindex="0" data-test="feed">
+    <ol class="min-h-0 flex-1 scroll-quiet overflow-y-auto" aria-live="polite" tabindex="0" data-test="feed">
       <li v-for="i in items" :key="keyOf(i)" class="border-b border-rule-soft px-3 py-2 text-[13px]">
-        <component :is="i.conversation_id ? RouterLink : 'div'" :to="{ name: 'desk', params: { workspace: String(workspaceId), conversation: String(i.conversation_id) } }" class="flex gap-2.5" :class="i.conversation_id ? 'hover:underline' : ''">
-          <NetworkMark :letters="byNetwork.get(i.network)?.letters ?? ''" :name="byNetwork.get(i.network)?.name ?? ''" :is-private="!i.public" />
+        <component
+          :is="i.conversation_id ? RouterLink : 'div'"
+          :to="{ name: 'desk', params: { workspace: String(workspaceId), conversation: String(i.conversation_id) } }"
+          class="flex gap-2.5"
+          :class="i.conversation_id ? 'hover:underline' : ''">
+          <NetworkMark
+            :letters="byNetwork.get(i.network)?.letters ?? ''"
+            :name="byNetwork.get(i.network)?.name ?? ''"
+            :is-private="!i.public" />
           <span class="min-w-0 flex-1">
-            <span class="flex items-baseline gap-1.5"><b class="truncate">{{ i.name }}</b><span class="whitespace-nowrap text-ink-2">{{ i.what === 'reaction' ? 'liked' : KINDS[i.kind] }}<template v-if="i.rating"> {{ '★'.repeat(i.rating) }}{{ '☆'.repeat(5 - i.rating) }}</template></span><time class="ml-auto text-xs whitespace-nowrap text-ink-2" :datetime="i.at">{{ sayTime(i.at, zone) }}</time></span>
-            <span class="line-clamp-2 break-words" dir="auto" :class="i.what === 'reaction' ? 'text-ink-2' : ''">{{ i.words }}</span>
+            <span class="flex items-baseline gap-1.5"
+              ><b class="truncate">{{ i.name }}</b
+              ><span class="whitespace-nowrap text-ink-2"
+                >{{ i.what === 'reaction' ? 'liked' : KINDS[i.kind]
+                }}<template v-if="i.rating"> {{ '★'.repeat(i.rating) }}{{ '☆'.repeat(5 - i.rating) }}</template></span
+              ><time class="ml-auto text-xs whitespace-nowrap text-ink-2" :datetime="i.at">{{
+                sayTime(i.at, zone)
+              }}</time></span
+            >
+            <span class="line-clamp-2 break-words" dir="auto" :class="i.what === 'reaction' ? 'text-ink-2' : ''">{{
+              i.words
+            }}</span>
             <span v-if="i.move" class="text-xs text-ink-2">{{ MOVE_WORDS[i.move] }}</span>
           </span>
         </component>
       </li>
-      <li v-if="!items.length && !problem" class="px-4 py-6 text-center text-[13px] text-ink-2">Nothing has come in yet.</li>
-      <li v-if="items.length >= PAGE && !ended" class="p-3 text-center"><button type="button" class="text-[13px] font-semibold text-pine underline" @click="more">Earlier</button></li>
+      <li v-if="!items.length && !problem" class="px-4 py-6 text-center text-[13px] text-ink-2">
+        Nothing has come in yet.
+      </li>
+      <li v-if="items.length >= PAGE && !ended" class="p-3 text-center">
+        <button type="button" class="text-[13px] font-semibold text-pine underline" @click="more">Earlier</button>
+      </li>
     </ol>
   </aside>
 </template>

@@ -21,29 +21,57 @@ export const DIMENSIONS: [Dimension, string][] = [
 ]
 export const isDimension = (value: unknown): value is Dimension => DIMENSIONS.some(([key]) => key === value)
 /** What cannot be filtered by on the desk: a conversation without that thing, but for one without an owner. */
-const NONE: Partial<Record<Dimension, string>> = { owner: 'Nobody yet', tag: 'No tag', team: 'No team', sentiment: 'Not read' }
+const NONE: Partial<Record<Dimension, string>> = {
+  owner: 'Nobody yet',
+  tag: 'No tag',
+  team: 'No team',
+  sentiment: 'Not read',
+}
 
-export function useCross(workspaceId: Ref<number>, rows: Ref<Dimension>, columns: Ref<Dimension>, move: Ref<Move | null>) {
+export function useCross(
+  workspaceId: Ref<number>,
+  rows: Ref<Dimension>,
+  columns: Ref<Dimension>,
+  move: Ref<Move | null>,
+) {
   const { members, accounts, directory } = useDirectory()
-  const query = computed(() => ({ rows: rows.value, columns: columns.value, ...(move.value ? { move: move.value } : {}) }))
+  const query = computed(() => ({
+    rows: rows.value,
+    columns: columns.value,
+    ...(move.value ? { move: move.value } : {}),
+  }))
   const { data, error, refetch } = useQuery<Cross>({
     key: () => ['overview', workspaceId.value, JSON.stringify(query.value)],
-    query: () => take(api.GET('/api/workspaces/{workspace_id}/overview', { params: { path: { workspace_id: workspaceId.value }, query: query.value } })),
+    query: () =>
+      take(
+        api.GET('/api/workspaces/{workspace_id}/overview', {
+          params: { path: { workspace_id: workspaceId.value }, query: query.value },
+        }),
+      ),
     placeholderData: (before) => before,
   })
 
   /** Every value there can be, in the order the work has it; what has none comes last. */
   function listValues(of: Dimension): [string, string][] {
     switch (of) {
-      case 'account': return (accounts.value ?? []).map((a) => [String(a.id), `${a.network_name}, ${a.name}`])
-      case 'kind': return Object.entries(KINDS)
-      case 'tag': return (directory.value?.tags ?? []).map((t) => [String(t.id), t.name])
-      case 'owner': return (members.value ?? []).map((m) => [String(m.id), m.name])
-      case 'team': return (directory.value?.teams ?? []).map((t) => [String(t.id), t.name])
-      case 'priority': return PRIORITIES.map((word, n): [string, string] => [String(n), word]).reverse()
-      case 'move': return MOVES.filter(([k]) => k !== 'settled').map(([k, word]) => [k, word])
-      case 'band': return BANDS.map(([k, word]) => [k, word])
-      case 'sentiment': return Object.entries(SENTIMENTS).sort(([a], [b]) => Number(a) - Number(b))
+      case 'account':
+        return (accounts.value ?? []).map((a) => [String(a.id), `${a.network_name}, ${a.name}`])
+      case 'kind':
+        return Object.entries(KINDS)
+      case 'tag':
+        return (directory.value?.tags ?? []).map((t) => [String(t.id), t.name])
+      case 'owner':
+        return (members.value ?? []).map((m) => [String(m.id), m.name])
+      case 'team':
+        return (directory.value?.teams ?? []).map((t) => [String(t.id), t.name])
+      case 'priority':
+        return PRIORITIES.map((word, n): [string, string] => [String(n), word]).reverse()
+      case 'move':
+        return MOVES.filter(([k]) => k !== 'settled').map(([k, word]) => [k, word])
+      case 'band':
+        return BANDS.map(([k, word]) => [k, word])
+      case 'sentiment':
+        return Object.entries(SENTIMENTS).sort(([a], [b]) => Number(a) - Number(b))
     }
   }
   const shown = (of: Dimension, sums: { value: string }[]): [string, string][] => {

@@ -23,11 +23,28 @@ function add(): void {
 
 <template>
   <form class="mt-1.5 flex flex-wrap gap-1.5 text-[13px]" @submit.prevent="add">
-    <input v-model="words" maxlength="400" class="min-w-48 flex-1 rounded border border-rule bg-raised px-2 py-1" placeholder="Such as: ask whether the refund arrived" aria-label="What is to be done" data-test="follow-up-words" />
-    <input v-model="due" type="datetime-local" class="rounded border border-rule bg-raised px-2 py-1" aria-label="When" />
+    <input
+      v-model="words"
+      maxlength="400"
+      class="min-w-48 flex-1 rounded border border-rule bg-raised px-2 py-1"
+      placeholder="Such as: ask whether the refund arrived"
+      aria-label="What is to be done"
+      data-test="follow-up-words" />
+    <input
+      v-model="due"
+      type="datetime-local"
+      class="rounded border border-rule bg-raised px-2 py-1"
+      aria-label="When" />
     <select v-model="member" class="rounded border border-rule bg-raised px-2 py-1" aria-label="By whom">
-      <option v-for="m in members.filter((one) => one.may_sort)" :key="m.id" :value="m.id">{{ m.id === me ? 'Me' : m.name }}</option>
+      <option v-for="m in members.filter((one) => one.may_sort)" :key="m.id" :value="m.id">
+        {{ m.id === me ? 'Me' : m.name }}
+      </option>
     </select>
-    <button type="submit" class="rounded bg-pine px-2.5 font-bold text-on-pine disabled:opacity-50" :disabled="!words.trim()">Remind</button>
+    <button
+      type="submit"
+      class="rounded bg-pine px-2.5 font-bold text-on-pine disabled:opacity-50"
+      :disabled="!words.trim()">
+      Remind
+    </button>
   </form>
 </template>

@@ -21,7 +21,8 @@ export interface PeopleFilters {
 }
 
 export function readPeopleFilters(query: Record<string, unknown>): PeopleFilters {
-  const list = (value: unknown): string[] => (Array.isArray(value) ? value : [value]).filter((v): v is string => typeof v === 'string' && v !== '')
+  const list = (value: unknown): string[] =>
+    (Array.isArray(value) ? value : [value]).filter((v): v is string => typeof v === 'string' && v !== '')
   const set: PeopleFilters = {}
   if (list(query.words)[0]) set.words = list(query.words)[0] as string
   if (list(query.tag).length) set.tag = list(query.tag).map(Number)
@@ -43,7 +44,12 @@ export function usePeople(workspaceId: Ref<number>, filters: Ref<PeopleFilters>,
 
   /** Where a row stands in the order, as the server reads it. */
   function placeOf(row: PersonRow): string {
-    const key = order.value === 'standing' ? (row.standing ?? -1) : order.value === 'name' ? row.name.toLowerCase() : (row.last_at ?? row.first_at)
+    const key =
+      order.value === 'standing'
+        ? (row.standing ?? -1)
+        : order.value === 'name'
+          ? row.name.toLowerCase()
+          : (row.last_at ?? row.first_at)
     return `${key}~${row.id}`
   }
   async function fetchPage(after?: string): Promise<void> {
@@ -51,7 +57,12 @@ export function usePeople(workspaceId: Ref<number>, filters: Ref<PeopleFilters>,
     try {
       problem.value = null
       const page = await take(
-        api.GET('/api/workspaces/{workspace_id}/people', { params: { path: { workspace_id: workspaceId.value }, query: { ...asked.value, limit: PAGE, ...(after ? { after } : {}) } } }),
+        api.GET('/api/workspaces/{workspace_id}/people', {
+          params: {
+            path: { workspace_id: workspaceId.value },
+            query: { ...asked.value, limit: PAGE, ...(after ? { after } : {}) },
+          },
+        }),
       )
       if (mine !== turn) return
       rows.value = after ? [...rows.value, ...page.persons] : page.persons

@@ -7,7 +7,11 @@ import type { Profile } from '@/api/types'
 export function useProfile(workspaceId: Ref<number>, personId: Ref<number | null>) {
   const problem = ref<string | null>(null)
   const path = () => ({ workspace_id: workspaceId.value, person_id: personId.value ?? 0 })
-  const { data: profile, error, refetch } = useQuery<Profile>({
+  const {
+    data: profile,
+    error,
+    refetch,
+  } = useQuery<Profile>({
     key: () => ['person', workspaceId.value, personId.value ?? 0],
     query: () => take(api.GET('/api/workspaces/{workspace_id}/people/{person_id}', { params: { path: path() } })),
     enabled: () => personId.value !== null,
@@ -32,18 +36,45 @@ export function useProfile(workspaceId: Ref<number>, personId: Ref<number | null
     error,
     problem,
     refetch,
-    addFact: (name: string, value: string) => act(() => take(api.POST(`${P}/facts`, { params: { path: path() }, body: { name, value } }))),
-    deleteFact: (id: number) => act(() => take(api.DELETE(`${P}/facts/{fact_id}`, { params: { path: { ...path(), fact_id: id } } }))),
-    setTag: (name: string, on: boolean) => act(() => take(api.PUT(`${P}/tags`, { params: { path: path() }, body: { name, on } }))),
+    addFact: (name: string, value: string) =>
+      act(() => take(api.POST(`${P}/facts`, { params: { path: path() }, body: { name, value } }))),
+    deleteFact: (id: number) =>
+      act(() => take(api.DELETE(`${P}/facts/{fact_id}`, { params: { path: { ...path(), fact_id: id } } }))),
+    setTag: (name: string, on: boolean) =>
+      act(() => take(api.PUT(`${P}/tags`, { params: { path: path() }, body: { name, on } }))),
     addFollowUp: (words: string, due: string, member: number) =>
-      act(() => take(api.POST(`${P}/follow-ups`, { params: { path: path() }, body: { words, due_at: due, member_id: member } }))),
+      act(() =>
+        take(
+          api.POST(`${P}/follow-ups`, { params: { path: path() }, body: { words, due_at: due, member_id: member } }),
+        ),
+      ),
     setDone: (id: number, done: boolean) =>
-      act(() => take(api.PUT('/api/workspaces/{workspace_id}/follow-ups/{follow_up_id}', { params: { path: { workspace_id: workspaceId.value, follow_up_id: id } }, body: { done } }))),
-    join: (other: number) => act(() => take(api.POST(`${P}/joins`, { params: { path: path() }, body: { person_id: other } }))),
-    takeApart: (id: number) => act(() => take(api.DELETE('/api/workspaces/{workspace_id}/joins/{join_id}', { params: { path: { workspace_id: workspaceId.value, join_id: id } } }))),
+      act(() =>
+        take(
+          api.PUT('/api/workspaces/{workspace_id}/follow-ups/{follow_up_id}', {
+            params: { path: { workspace_id: workspaceId.value, follow_up_id: id } },
+            body: { done },
+          }),
+        ),
+      ),
+    join: (other: number) =>
+      act(() => take(api.POST(`${P}/joins`, { params: { path: path() }, body: { person_id: other } }))),
+    takeApart: (id: number) =>
+      act(() =>
+        take(
+          api.DELETE('/api/workspaces/{workspace_id}/joins/{join_id}', {
+            params: { path: { workspace_id: workspaceId.value, join_id: id } },
+          }),
+        ),
+      ),
     block: (message: number, blocked: boolean) =>
       act(() =>
-        take(api.POST('/api/workspaces/{workspace_id}/messages/{message_id}/moderation', { params: { path: { workspace_id: workspaceId.value, message_id: message } }, body: { what: blocked ? 'block' : 'unblock' } })),
+        take(
+          api.POST('/api/workspaces/{workspace_id}/messages/{message_id}/moderation', {
+            params: { path: { workspace_id: workspaceId.value, message_id: message } },
+            body: { what: blocked ? 'block' : 'unblock' },
+          }),
+        ),
       ),
   }
 }

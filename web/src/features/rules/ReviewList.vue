@@ -22,20 +22,35 @@ const problem = ref<string | null>(null)
 const busy = ref(false)
 const rules = computed(() => {
   const groups = new Map<number, { name: string; items: ReviewItem[] }>()
-  for (const item of data.value?.items ?? []) groups.set(item.rule_id, { name: item.rule_name, items: [...(groups.get(item.rule_id)?.items ?? []), item] })
+  for (const item of data.value?.items ?? [])
+    groups.set(item.rule_id, { name: item.rule_name, items: [...(groups.get(item.rule_id)?.items ?? []), item] })
   return [...groups.values()]
 })
 const did = (i: ReviewItem): string =>
-  [i.effects.includes('hide') && (i.removed ? 'hid it; it has gone since' : i.hidden ? 'hid it' : 'hid it; shown again'), i.effects.includes('reply') && 'answered', i.effects.includes('settle') && 'settled it'].filter(Boolean).join(', ')
-const canShow = (i: ReviewItem): boolean => (i.effects.includes('hide') && i.hidden) || (i.effects.includes('settle') && i.move === 'settled')
+  [
+    i.effects.includes('hide') &&
+      (i.removed ? 'hid it; it has gone since' : i.hidden ? 'hid it' : 'hid it; shown again'),
+    i.effects.includes('reply') && 'answered',
+    i.effects.includes('settle') && 'settled it',
+  ]
+    .filter(Boolean)
+    .join(', ')
+const canShow = (i: ReviewItem): boolean =>
+  (i.effects.includes('hide') && i.hidden) || (i.effects.includes('settle') && i.move === 'settled')
 
 async function decide(items: ReviewItem[], verdict: 'kept' | 'shown'): Promise<void> {
   busy.value = true
   try {
     problem.value = null
     for (let at = 0; at < items.length; at += 50) {
-      const report = await take(api.POST('/api/workspaces/{workspace_id}/review', { params: { path: path.value }, body: { ids: items.slice(at, at + 50).map((i) => i.id), verdict } }))
-      if (report.failed.length) problem.value = `${report.failed.length} were left as they were: ${[...new Set(report.failed.map((f) => f.reason))].join(' ')}`
+      const report = await take(
+        api.POST('/api/workspaces/{workspace_id}/review', {
+          params: { path: path.value },
+          body: { ids: items.slice(at, at + 50).map((i) => i.id), verdict },
+        }),
+      )
+      if (report.failed.length)
+        problem.value = `${report.failed.length} were left as they were: ${[...new Set(report.failed.map((f) => f.reason))].join(' ')}`
     }
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error
@@ -50,24 +65,84 @@ async function decide(items: ReviewItem[], verdict: 'kept' | 'shown'): Promise<v
 <template>
   <div data-test="review">
     <p v-if="problem" role="alert" class="mb-2 text-brick">{{ problem }}</p>
-    <p v-if="data && !data.items.length" class="rounded-md border border-rule bg-sheet px-4 py-10 text-center text-ink-2">Nothing waits to be looked at: what rules hid, answered or settled comes here.</p>
+    <p
+      v-if="data && !data.items.length"
+      class="rounded-md border border-rule bg-sheet px-4 py-10 text-center text-ink-2">
+      Nothing waits to be looked at: what rules hid, answered or settled comes here.
+    </p>
     <section v-for="rule in rules" :key="rule.name" class="mb-6">
-      <header class="mb-1 flex flex-wrap items-baseline gap-3"><h2 class="font-name text-lg font-bold">{{ rule.name }}</h2><span class="text-ink-2">{{ rule.items.length }}</span>
+      <header class="mb-1 flex flex-wrap items-baseline gap-3">
+        <h2 class="font-name text-lg font-bold">{{ rule.name }}</h2>
+        <span class="text-ink-2">{{ rule.items.length }}</span>
         <span v-if="mayDecide" class="ml-auto flex gap-2">
-          <button type="button" :disabled="busy" class="rounded border border-rule bg-raised px-2.5 py-1 font-semibold hover:bg-fold" @click="decide(rule.items, 'kept')">Leave all so</button>
-          <button v-if="rule.items.some(canShow)" type="button" :disabled="busy" class="rounded border border-pine px-2.5 py-1 font-semibold text-pine hover:bg-pine-wash" @click="decide(rule.items.filter(canShow), 'shown')">Bring all back</button>
+          <button
+            type="button"
+            :disabled="busy"
+            class="rounded border border-rule bg-raised px-2.5 py-1 font-semibold hover:bg-fold"
+            @click="decide(rule.items, 'kept')">
+            Leave all so
+          </button>
+          <button
+            v-if="rule.items.some(canShow)"
+            type="button"
+            :disabled="busy"
+            class="rounded border border-pine px-2.5 py-1 font-semibold text-pine hover:bg-pine-wash"
+            @click="decide(rule.items.filter(canShow), 'shown')">
+            Bring all back
+          </button>
         </span>
       </header>
       <ul class="rounded-md border border-rule bg-sheet">
-        <li v-for="i in rule.items" :key="i.id" class="flex flex-wrap items-start gap-3 border-b border-rule-soft px-3 py-2 last:border-0" data-test="review-item">
-          <NetworkMark :letters="byNetwork.get(i.network)?.letters ?? ''" :name="byNetwork.get(i.network)?.name ?? ''" :is-private="!i.public" />
+        <li
+          v-for="i in rule.items"
+          :key="i.id"
+          class="flex flex-wrap items-start gap-3 border-b border-rule-soft px-3 py-2 last:border-0"
+          data-test="review-item">
+          <NetworkMark
+            :letters="byNetwork.get(i.network)?.letters ?? ''"
+            :name="byNetwork.get(i.network)?.name ?? ''"
+            :is-private="!i.public" />
           <div class="min-w-48 flex-1">
-            <p class="text-[13px]"><RouterLink class="font-bold hover:underline" :to="{ name: 'desk', params: { workspace: String(workspaceId), conversation: String(i.conversation_id) } }">{{ i.person_name }}</RouterLink> <span class="text-ink-2">{{ KINDS[i.kind] }}, {{ sayTime(i.at, zone) }}, now {{ MOVE_WORDS[i.move] }}</span></p>
+            <p class="text-[13px]">
+              <RouterLink
+                class="font-bold hover:underline"
+                :to="{
+                  name: 'desk',
+                  params: { workspace: String(workspaceId), conversation: String(i.conversation_id) },
+                }"
+                >{{ i.person_name }}</RouterLink
+              >
+              <span class="text-ink-2"
+                >{{ KINDS[i.kind] }}, {{ sayTime(i.at, zone) }}, now {{ MOVE_WORDS[i.move] }}</span
+              >
+            </p>
             <p class="line-clamp-2 break-words" dir="auto">{{ i.body }}</p>
             <p v-if="i.answer" class="border-l-[3px] border-pine pl-2 text-[13px] text-ink-2">{{ i.answer }}</p>
-            <p class="text-xs text-ink-2">The rule {{ did(i) }}<template v-if="i.evidence.some((e) => e.words.length)">, because of {{ i.evidence.flatMap((e) => e.words).map((w) => `“${w}”`).join(', ') }}</template></p>
+            <p class="text-xs text-ink-2">
+              The rule {{ did(i)
+              }}<template v-if="i.evidence.some((e) => e.words.length)"
+                >, because of
+                {{
+                  i.evidence
+                    .flatMap((e) => e.words)
+                    .map((w) => `“${w}”`)
+                    .join(', ')
+                }}</template
+              >
+            </p>
           </div>
-          <span v-if="mayDecide" class="flex gap-3 text-[13px]"><button type="button" :disabled="busy" class="font-semibold hover:underline" @click="decide([i], 'kept')">Leave it so</button><button v-if="canShow(i)" type="button" :disabled="busy" class="font-semibold text-pine hover:underline" @click="decide([i], 'shown')">{{ i.effects.includes('hide') && i.hidden ? 'Show it again' : 'Bring it back' }}</button></span>
+          <span v-if="mayDecide" class="flex gap-3 text-[13px]"
+            ><button type="button" :disabled="busy" class="font-semibold hover:underline" @click="decide([i], 'kept')">
+              Leave it so</button
+            ><button
+              v-if="canShow(i)"
+              type="button"
+              :disabled="busy"
+              class="font-semibold text-pine hover:underline"
+              @click="decide([i], 'shown')">
+              {{ i.effects.includes('hide') && i.hidden ? 'Show it again' : 'Bring it back' }}
+            </button></span
+          >
         </li>
       </ul>
     </section>

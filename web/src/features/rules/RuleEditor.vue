@@ -8,11 +8,21 @@ import ActionLine from './ActionLine.vue'
 import ConditionGroup from './ConditionGroup.vue'
 import RuleSentence from './RuleSentence.vue'
 
-const props = defineProps<{ names: Names; isNew: boolean; wasOn: boolean; problem: string | null; warnings: RuleWarning[]; places: Map<number, number> }>()
+const props = defineProps<{
+  names: Names
+  isNew: boolean
+  wasOn: boolean
+  problem: string | null
+  warnings: RuleWarning[]
+  places: Map<number, number>
+}>()
 const emit = defineEmits<{ save: [on: boolean]; cancel: []; try: [] }>()
 const body = defineModel<RuleBody>({ required: true })
 const on = ref(props.wasOn)
-watch(() => props.wasOn, (now) => (on.value = now))
+watch(
+  () => props.wasOn,
+  (now) => (on.value = now),
+)
 const actions = Object.entries(ACTION_WORDS).map(([value, text]) => ({ value, text }))
 const then = computed(() => body.value.then as RuleAction[])
 const changeThen = (next: RuleAction[]): void => {
@@ -21,26 +31,77 @@ const changeThen = (next: RuleAction[]): void => {
 </script>
 
 <template>
-  <form class="grid gap-3 rounded-md bg-raised p-4 shadow-[0_0_0_2px_var(--pine)]" data-test="rule-editor" @submit.prevent="emit('save', on)">
-    <label class="text-xs font-semibold text-ink-2">Name<input :value="body.name" required maxlength="80" class="mt-0.5 block w-full max-w-96 rounded border border-rule bg-sheet px-2 py-1 text-[14px] font-normal text-ink" data-test="rule-name" @input="body = { ...body, name: ($event.target as HTMLInputElement).value }" /></label>
+  <form
+    class="grid gap-3 rounded-md bg-raised p-4 shadow-[0_0_0_2px_var(--pine)]"
+    data-test="rule-editor"
+    @submit.prevent="emit('save', on)">
+    <label class="text-xs font-semibold text-ink-2"
+      >Name<input
+        :value="body.name"
+        required
+        maxlength="80"
+        class="mt-0.5 block w-full max-w-96 rounded border border-rule bg-sheet px-2 py-1 text-[14px] font-normal text-ink"
+        data-test="rule-name"
+        @input="body = { ...body, name: ($event.target as HTMLInputElement).value }"
+    /></label>
     <RuleSentence :body="body" :names="names" data-test="rule-sentence" />
-    <fieldset class="grid gap-1.5"><legend class="mb-1 text-xs font-semibold text-ink-2">When a message comes in</legend>
-      <ConditionGroup :model-value="(body.when as RuleGroup)" @update:model-value="(when) => (body = { ...body, when } as RuleBody)" />
+    <fieldset class="grid gap-1.5">
+      <legend class="mb-1 text-xs font-semibold text-ink-2">When a message comes in</legend>
+      <ConditionGroup
+        :model-value="body.when as RuleGroup"
+        @update:model-value="(when) => (body = { ...body, when } as RuleBody)" />
     </fieldset>
-    <fieldset class="grid gap-1.5"><legend class="mb-1 text-xs font-semibold text-ink-2">Then</legend>
+    <fieldset class="grid gap-1.5">
+      <legend class="mb-1 text-xs font-semibold text-ink-2">Then</legend>
       <div v-for="(action, n) in then" :key="n" class="flex items-start gap-2" :data-action="action.type">
-        <ActionLine class="flex-1" :model-value="action" @update:model-value="(a: RuleAction) => changeThen(then.map((b, at) => (at === n ? a : b)))" />
-        <button type="button" class="px-1 text-[13px] text-ink-2 underline" :aria-label="`Take out: ${ACTION_WORDS[String(action.type)]}`" @click="changeThen(then.filter((_, at) => at !== n))">Take out</button>
+        <ActionLine
+          class="flex-1"
+          :model-value="action"
+          @update:model-value="(a: RuleAction) => changeThen(then.map((b, at) => (at === n ? a : b)))" />
+        <button
+          type="button"
+          class="px-1 text-[13px] text-ink-2 underline"
+          :aria-label="`Take out: ${ACTION_WORDS[String(action.type)]}`"
+          @click="changeThen(then.filter((_, at) => at !== n))">
+          Take out
+        </button>
       </div>
-      <PickMenu label="Add what it does" :choices="actions" data-test="add-action" @pick="(type) => changeThen([...then, makeAction(type) as RuleAction])">Add what it does ▾</PickMenu>
+      <PickMenu
+        label="Add what it does"
+        :choices="actions"
+        data-test="add-action"
+        @pick="(type) => changeThen([...then, makeAction(type) as RuleAction])"
+        >Add what it does ▾</PickMenu
+      >
     </fieldset>
-    <p v-for="w in warnings" :key="w.kind + w.other + w.what" role="status" class="border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[13px] text-honey-ink" data-test="draft-warning">{{ sayWarning(w, (id) => `rule ${places.get(id ?? 0) ?? ''}`) }}</p>
-    <p v-if="problem" role="alert" class="text-[13px] font-semibold text-brick" data-test="rule-problem">{{ problem }}</p>
+    <p
+      v-for="w in warnings"
+      :key="w.kind + w.other + w.what"
+      role="status"
+      class="border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[13px] text-honey-ink"
+      data-test="draft-warning">
+      {{ sayWarning(w, (id) => `rule ${places.get(id ?? 0) ?? ''}`) }}
+    </p>
+    <p v-if="problem" role="alert" class="text-[13px] font-semibold text-brick" data-test="rule-problem">
+      {{ problem }}
+    </p>
     <div class="flex flex-wrap items-center gap-2">
-      <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="save-rule">{{ isNew ? 'Add the rule' : 'Keep this change' }}</button>
-      <button type="button" class="rounded border border-pine px-3 py-1.5 font-bold text-pine hover:bg-pine-wash" data-test="try-rule" @click="emit('try')">Try it on the past</button>
-      <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('cancel')">Cancel</button>
-      <label class="ml-auto flex items-center gap-1.5 text-[13px]"><input v-model="on" type="checkbox" class="accent-pine" data-test="rule-on" />Switched on</label>
+      <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="save-rule">
+        {{ isNew ? 'Add the rule' : 'Keep this change' }}
+      </button>
+      <button
+        type="button"
+        class="rounded border border-pine px-3 py-1.5 font-bold text-pine hover:bg-pine-wash"
+        data-test="try-rule"
+        @click="emit('try')">
+        Try it on the past
+      </button>
+      <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('cancel')">
+        Cancel
+      </button>
+      <label class="ml-auto flex items-center gap-1.5 text-[13px]"
+        ><input v-model="on" type="checkbox" class="accent-pine" data-test="rule-on" />Switched on</label
+      >
     </div>
   </form>
 </template>

@@ -13,7 +13,9 @@ export function useNames() {
     member: (id) => byMember.value.get(id)?.name.split(' ')[0] ?? 'somebody who is gone',
     account: (id) => {
       const account = accounts.value?.find((a) => a.id === id)
-      return account ? `${account.name} on ${byNetwork.value.get(account.network)?.name ?? account.network}` : 'an account that is gone'
+      return account
+        ? `${account.name} on ${byNetwork.value.get(account.network)?.name ?? account.network}`
+        : 'an account that is gone'
     },
     group: (id) => directory.value?.groups.find((g) => g.id === id)?.name ?? 'a group that is gone',
     saved: (id) => `“${directory.value?.saved_replies.find((r) => r.id === id)?.name ?? 'one that is gone'}”`,

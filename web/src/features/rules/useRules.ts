@@ -28,29 +28,56 @@ export function useRules(workspaceId: Ref<number>) {
 
   /** Keep a rule as it is written; its number, null when it was refused. */
   async function save(id: number, version: number, body: RuleBody, on: boolean): Promise<number | null> {
-    if (id === 0) return (await attempt(() => take(api.POST('/api/workspaces/{workspace_id}/rules', { params: { path: path.value }, body: { body, on } }))))?.id ?? null
+    if (id === 0)
+      return (
+        (
+          await attempt(() =>
+            take(
+              api.POST('/api/workspaces/{workspace_id}/rules', { params: { path: path.value }, body: { body, on } }),
+            ),
+          )
+        )?.id ?? null
+      )
     const done = await attempt(async () => {
-      await take(api.PATCH('/api/workspaces/{workspace_id}/rules/{rule_id}', { ...at(id), body: { version, body, on } }))
+      await take(
+        api.PATCH('/api/workspaces/{workspace_id}/rules/{rule_id}', { ...at(id), body: { version, body, on } }),
+      )
       return true
     })
     return done ? id : null
   }
   const toggle = (rule: StoredRule) =>
-    attempt(() => take(api.PATCH('/api/workspaces/{workspace_id}/rules/{rule_id}', { ...at(rule.id), body: { version: rule.version, on: !rule.switched_on } })))
-  const copy = (id: number) => attempt(() => take(api.POST('/api/workspaces/{workspace_id}/rules/{rule_id}/copy', at(id))))
-  const remove = (id: number) => attempt(() => take(api.DELETE('/api/workspaces/{workspace_id}/rules/{rule_id}', at(id))))
-  const order = (ids: number[]) => attempt(() => take(api.PUT('/api/workspaces/{workspace_id}/rules/order', { params: { path: path.value }, body: { ids } })))
-  const fetchVersions = (id: number): Promise<RuleVersion[] | null> => attempt(() => take(api.GET('/api/workspaces/{workspace_id}/rules/{rule_id}/versions', at(id))))
+    attempt(() =>
+      take(
+        api.PATCH('/api/workspaces/{workspace_id}/rules/{rule_id}', {
+          ...at(rule.id),
+          body: { version: rule.version, on: !rule.switched_on },
+        }),
+      ),
+    )
+  const copy = (id: number) =>
+    attempt(() => take(api.POST('/api/workspaces/{workspace_id}/rules/{rule_id}/copy', at(id))))
+  const remove = (id: number) =>
+    attempt(() => take(api.DELETE('/api/workspaces/{workspace_id}/rules/{rule_id}', at(id))))
+  const order = (ids: number[]) =>
+    attempt(() =>
+      take(api.PUT('/api/workspaces/{workspace_id}/rules/order', { params: { path: path.value }, body: { ids } })),
+    )
+  const fetchVersions = (id: number): Promise<RuleVersion[] | null> =>
+    attempt(() => take(api.GET('/api/workspaces/{workspace_id}/rules/{rule_id}/versions', at(id))))
   /** What to know about a rule as it is being written; nothing while it is not whole yet. */
   async function check(id: number, body: RuleBody): Promise<RuleWarning[]> {
     try {
-      return await take(api.POST('/api/workspaces/{workspace_id}/rules/check', { params: { path: path.value }, body: { id, body } }))
+      return await take(
+        api.POST('/api/workspaces/{workspace_id}/rules/check', { params: { path: path.value }, body: { id, body } }),
+      )
     } catch (caught) {
       if (!(caught instanceof ApiProblem)) throw caught
       return []
     }
   }
-  const exportFile = (): Promise<RuleFile> => take(api.GET('/api/workspaces/{workspace_id}/rules/file', { params: { path: path.value } }))
+  const exportFile = (): Promise<RuleFile> =>
+    take(api.GET('/api/workspaces/{workspace_id}/rules/file', { params: { path: path.value } }))
   async function importFile(text: string): Promise<number | null> {
     let file: RuleFile
     try {
@@ -59,7 +86,27 @@ export function useRules(workspaceId: Ref<number>) {
       problem.value = 'This file is not JSON.'
       return null
     }
-    return (await attempt(() => take(api.POST('/api/workspaces/{workspace_id}/rules/file', { params: { path: path.value }, body: file }))))?.count ?? null
+    return (
+      (
+        await attempt(() =>
+          take(api.POST('/api/workspaces/{workspace_id}/rules/file', { params: { path: path.value }, body: file })),
+        )
+      )?.count ?? null
+    )
   }
-  return { data, error, problem, refetch, save, toggle, copy, remove, order, fetchVersions, check, exportFile, importFile }
+  return {
+    data,
+    error,
+    problem,
+    refetch,
+    save,
+    toggle,
+    copy,
+    remove,
+    order,
+    fetchVersions,
+    check,
+    exportFile,
+    importFile,
+  }
 }

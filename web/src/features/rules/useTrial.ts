@@ -24,13 +24,19 @@ export function useTrial(workspaceId: Ref<number>) {
     clearTimeout(timer)
     await guard(async () => {
       trial.value = await take(api.GET('/api/workspaces/{workspace_id}/trials/{trial_id}', at(id)))
-      if (trial.value.state === 'waiting' || trial.value.state === 'running') timer = setTimeout(() => void look(id), LOOK_MS)
+      if (trial.value.state === 'waiting' || trial.value.state === 'running')
+        timer = setTimeout(() => void look(id), LOOK_MS)
     })
   }
   async function start(ruleId: number, body: RuleBody, days: number): Promise<void> {
     await cancel()
     await guard(async () => {
-      const made = await take(api.POST('/api/workspaces/{workspace_id}/trials', { params: { path: { workspace_id: workspaceId.value } }, body: { rule_id: ruleId, body, days } }))
+      const made = await take(
+        api.POST('/api/workspaces/{workspace_id}/trials', {
+          params: { path: { workspace_id: workspaceId.value } },
+          body: { rule_id: ruleId, body, days },
+        }),
+      )
       await look(made.id)
     })
   }
@@ -38,7 +44,8 @@ export function useTrial(workspaceId: Ref<number>) {
     clearTimeout(timer)
     const running = trial.value
     trial.value = null
-    if (running && (running.state === 'waiting' || running.state === 'running')) await guard(() => take(api.DELETE('/api/workspaces/{workspace_id}/trials/{trial_id}', at(running.id))))
+    if (running && (running.state === 'waiting' || running.state === 'running'))
+      await guard(() => take(api.DELETE('/api/workspaces/{workspace_id}/trials/{trial_id}', at(running.id))))
   }
   onScopeDispose(() => clearTimeout(timer))
   return { trial, problem, start, cancel }

@@ -37,8 +37,24 @@ async function renew(): Promise<void> {
 function list(account: Account): string {
   const n = byNetwork.value.get(account.network)
   if (!n) return ''
-  const can = [n.public_reply && 'public replies', n.private_reply && 'private messages', n.private_reply_to_public && 'private reply to a comment', n.like && 'like', n.hide && 'hide', n.delete && 'delete', n.delete_own_only && 'delete our own', n.repost && 'repost', n.block && 'block', n.attachments && 'files with an answer', n.search && 'search']
-  const rules = [`${n.length_limit} characters`, n.handle_in_front && 'handle in front', n.reply_window_hours && `within ${n.reply_window_hours} hours of their last message`]
+  const can = [
+    n.public_reply && 'public replies',
+    n.private_reply && 'private messages',
+    n.private_reply_to_public && 'private reply to a comment',
+    n.like && 'like',
+    n.hide && 'hide',
+    n.delete && 'delete',
+    n.delete_own_only && 'delete our own',
+    n.repost && 'repost',
+    n.block && 'block',
+    n.attachments && 'files with an answer',
+    n.search && 'search',
+  ]
+  const rules = [
+    `${n.length_limit} characters`,
+    n.handle_in_front && 'handle in front',
+    n.reply_window_hours && `within ${n.reply_window_hours} hours of their last message`,
+  ]
   return `${can.filter(Boolean).join(', ')}; ${rules.filter(Boolean).join(', ')}`
 }
 </script>
@@ -47,25 +63,49 @@ function list(account: Account): string {
   <section class="mb-8" aria-labelledby="accounts-title">
     <h2 id="accounts-title" class="mb-2 font-name text-lg font-bold">Accounts</h2>
     <ul class="rounded-md border border-rule bg-sheet">
-      <li v-for="a in accounts ?? []" :key="a.id" class="flex items-center gap-3 border-b border-rule-soft px-4 py-3 last:border-0">
+      <li
+        v-for="a in accounts ?? []"
+        :key="a.id"
+        class="flex items-center gap-3 border-b border-rule-soft px-4 py-3 last:border-0">
         <NetworkMark :letters="a.letters" :name="a.network_name" />
         <div class="min-w-0">
           <b>{{ a.name }}</b> <span class="text-ink-2">@{{ a.handle }} on {{ a.network_name }}</span>
           <p class="text-[13px] text-ink-2">{{ list(a) }}</p>
           <p v-if="a.paused_reason" class="text-[13px] font-semibold text-brick">Replies wait. {{ a.paused_reason }}</p>
         </div>
-        <span v-if="!a.paused_reason" class="ml-auto text-[13px] font-semibold whitespace-nowrap text-pine">Connected</span>
-        <button v-if="mayManage" type="button" class="rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold whitespace-nowrap hover:bg-fold" :class="a.paused_reason ? 'ml-auto' : ''" @click="begin(a)">New token</button>
+        <span v-if="!a.paused_reason" class="ml-auto text-[13px] font-semibold whitespace-nowrap text-pine"
+          >Connected</span
+        >
+        <button
+          v-if="mayManage"
+          type="button"
+          class="rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold whitespace-nowrap hover:bg-fold"
+          :class="a.paused_reason ? 'ml-auto' : ''"
+          @click="begin(a)">
+          New token
+        </button>
       </li>
     </ul>
-    <AppDialog :open="renewing !== null" :title="`New access token for ${renewing?.name ?? ''} on ${renewing?.network_name ?? ''}`" @close="renewing = null">
+    <AppDialog
+      :open="renewing !== null"
+      :title="`New access token for ${renewing?.name ?? ''} on ${renewing?.network_name ?? ''}`"
+      @close="renewing = null">
       <form @submit.prevent="renew">
-        <label class="block text-xs font-semibold text-ink-2" for="token">Access token, from the network's page for connected programs</label>
-        <input id="token" v-model="token" required autocomplete="off" class="mt-1 w-full rounded border border-rule bg-raised px-3 py-2" />
+        <label class="block text-xs font-semibold text-ink-2" for="token"
+          >Access token, from the network's page for connected programs</label
+        >
+        <input
+          id="token"
+          v-model="token"
+          required
+          autocomplete="off"
+          class="mt-1 w-full rounded border border-rule bg-raised px-3 py-2" />
         <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
         <p class="mt-2 text-xs text-ink-2">What waits for this account goes out within a few seconds.</p>
         <div class="mt-3 flex justify-end gap-2">
-          <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="renewing = null">Cancel</button>
+          <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="renewing = null">
+            Cancel
+          </button>
           <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine">Use it</button>
         </div>
       </form>

@@ -7,8 +7,17 @@ import type { Hours } from '@/api/types'
 
 const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'] as const
-const AUDIENCES = [['public', 'In public'], ['private', 'In private'], ['review', 'Reviews']] as const
-const PRIORITIES = [['urgent', 'Urgent'], ['high', 'High'], ['normal', 'Normal'], ['low', 'Low']] as const
+const AUDIENCES = [
+  ['public', 'In public'],
+  ['private', 'In private'],
+  ['review', 'Reviews'],
+] as const
+const PRIORITIES = [
+  ['urgent', 'Urgent'],
+  ['high', 'High'],
+  ['normal', 'Normal'],
+  ['low', 'Low'],
+] as const
 const zones = Intl.supportedValuesOf('timeZone')
 
 const path = computed(() => ({ workspace_id: props.workspaceId }))
@@ -28,7 +37,16 @@ watch(
   data,
   (h) => {
     if (!h || isTouched.value) return
-    draft.value = JSON.parse(JSON.stringify({ time_zone: h.time_zone, week: h.week, targets: h.targets, special: Object.entries(h.special).sort().map(([day, hours]) => ({ day, hours })) })) as Draft
+    draft.value = JSON.parse(
+      JSON.stringify({
+        time_zone: h.time_zone,
+        week: h.week,
+        targets: h.targets,
+        special: Object.entries(h.special)
+          .sort()
+          .map(([day, hours]) => ({ day, hours })),
+      }),
+    ) as Draft
   },
   { immediate: true },
 )
@@ -38,7 +56,10 @@ function touch(): void {
 }
 function addSpecial(): void {
   if (!draft.value || !newDay.value) return
-  draft.value.special = [...draft.value.special.filter((s) => s.day !== newDay.value), { day: newDay.value, hours: newHours.value }].sort((a, b) => a.day.localeCompare(b.day))
+  draft.value.special = [
+    ...draft.value.special.filter((s) => s.day !== newDay.value),
+    { day: newDay.value, hours: newHours.value },
+  ].sort((a, b) => a.day.localeCompare(b.day))
   newDay.value = ''
   touch()
 }
@@ -47,7 +68,12 @@ async function save(): Promise<void> {
   try {
     problem.value = null
     const { special, ...rest } = draft.value
-    await take(api.PUT('/api/workspaces/{workspace_id}/hours', { params: { path: path.value }, body: { ...rest, special: Object.fromEntries(special.map((s) => [s.day, s.hours])) } }))
+    await take(
+      api.PUT('/api/workspaces/{workspace_id}/hours', {
+        params: { path: path.value },
+        body: { ...rest, special: Object.fromEntries(special.map((s) => [s.day, s.hours])) },
+      }),
+    )
     isTouched.value = false
     isSaved.value = true
     await refetch()
@@ -64,10 +90,20 @@ async function readFile(event: Event): Promise<void> {
   if (!file || !draft.value) return
   try {
     problem.value = null
-    const found = await take(api.POST('/api/workspaces/{workspace_id}/hours/calendar', { params: { path: path.value }, body: { text: await file.text() } }))
+    const found = await take(
+      api.POST('/api/workspaces/{workspace_id}/hours/calendar', {
+        params: { path: path.value },
+        body: { text: await file.text() },
+      }),
+    )
     const days = new Set(found.map((d) => d.day))
-    draft.value.special = [...draft.value.special.filter((s) => !days.has(s.day)), ...found.map(({ day, hours }) => ({ day, hours }))].sort((a, b) => a.day.localeCompare(b.day))
-    read.value = found.length ? `${found.length} dates from the file: ${[...new Set(found.map((d) => d.name))].slice(0, 4).join(', ')}. Save to keep them.` : 'The file holds no closed or open dates for the next two years.'
+    draft.value.special = [
+      ...draft.value.special.filter((s) => !days.has(s.day)),
+      ...found.map(({ day, hours }) => ({ day, hours })),
+    ].sort((a, b) => a.day.localeCompare(b.day))
+    read.value = found.length
+      ? `${found.length} dates from the file: ${[...new Set(found.map((d) => d.name))].slice(0, 4).join(', ')}. Save to keep them.`
+      : 'The file holds no closed or open dates for the next two years.'
     touch()
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error
@@ -75,61 +111,147 @@ async function readFile(event: Event): Promise<void> {
   }
   input.value = ''
 }
-const sayDay = (day: string): string => new Date(`${day}T12:00:00Z`).toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short', timeZone: 'UTC' })
+const sayDay = (day: string): string =>
+  new Date(`${day}T12:00:00Z`).toLocaleDateString('en-GB', {
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    timeZone: 'UTC',
+  })
 defineExpose({ refetch })
 </script>
 
 <template>
   <section v-if="draft && data" class="mb-8" aria-labelledby="hours-title" data-test="hours">
     <h2 id="hours-title" class="font-name text-lg font-bold">Working hours and targets</h2>
-    <p class="mb-2 text-[13px] text-ink-2">Answers are promised in working time; when something changes here, what is due follows. It is {{ data.is_open ? 'open' : 'closed' }} now.</p>
-    <form class="grid gap-6 rounded-md border border-rule bg-sheet p-4 md:grid-cols-[minmax(0,1fr)_200px]" @submit.prevent="save" @input="touch">
+    <p class="mb-2 text-[13px] text-ink-2">
+      Answers are promised in working time; when something changes here, what is due follows. It is
+      {{ data.is_open ? 'open' : 'closed' }} now.
+    </p>
+    <form
+      class="grid gap-6 rounded-md border border-rule bg-sheet p-4 md:grid-cols-[minmax(0,1fr)_200px]"
+      @submit.prevent="save"
+      @input="touch">
       <fieldset :disabled="!mayManage" class="grid min-w-0 gap-4">
-        <label class="text-[13px]"><span class="mb-0.5 block text-xs font-semibold text-ink-2">Time zone</span>
+        <label class="text-[13px]"
+          ><span class="mb-0.5 block text-xs font-semibold text-ink-2">Time zone</span>
           <input v-model="draft.time_zone" list="zones" class="w-64 rounded border border-rule bg-raised px-2 py-1" />
           <datalist id="zones"><option v-for="z in zones" :key="z" :value="z" /></datalist>
         </label>
         <div>
           <h3 class="mb-1 text-xs font-semibold text-ink-2">The week, such as 9-12:30, 13:30-17, or closed</h3>
-          <label v-for="(name, n) in DAYS" :key="name" class="mb-1 grid grid-cols-[96px_minmax(0,1fr)] items-center text-[13px]">{{ name }}<input v-model="draft.week[n]" class="max-w-72 rounded border border-rule bg-raised px-2 py-0.5" :data-test="`hours-${n}`" /></label>
+          <label
+            v-for="(name, n) in DAYS"
+            :key="name"
+            class="mb-1 grid grid-cols-[96px_minmax(0,1fr)] items-center text-[13px]"
+            >{{ name
+            }}<input
+              v-model="draft.week[n]"
+              class="max-w-72 rounded border border-rule bg-raised px-2 py-0.5"
+              :data-test="`hours-${n}`"
+          /></label>
         </div>
         <div>
           <h3 class="mb-1 text-xs font-semibold text-ink-2">Special dates</h3>
-          <p v-for="(s, n) in draft.special" :key="s.day" class="mb-1 grid grid-cols-[96px_minmax(0,1fr)_auto] items-center gap-x-2 text-[13px]">
-            <span>{{ sayDay(s.day) }}</span><input v-model="s.hours" class="max-w-72 rounded border border-rule bg-raised px-2 py-0.5" :aria-label="`Hours on ${sayDay(s.day)}`" />
-            <button type="button" class="underline" :aria-label="`Forget ${sayDay(s.day)}`" @click="draft.special.splice(n, 1), touch()">Forget</button>
+          <p
+            v-for="(s, n) in draft.special"
+            :key="s.day"
+            class="mb-1 grid grid-cols-[96px_minmax(0,1fr)_auto] items-center gap-x-2 text-[13px]">
+            <span>{{ sayDay(s.day) }}</span><input
+              v-model="s.hours"
+              class="max-w-72 rounded border border-rule bg-raised px-2 py-0.5"
+              :aria-label="`Hours on ${sayDay(s.day)}`" />
+            <button
+              type="button"
+              class="underline"
+              :aria-label="`Forget ${sayDay(s.day)}`"
+              @click="(draft.special.splice(n, 1), touch())">
+              Forget
+            </button>
           </p>
           <p class="flex flex-wrap gap-1.5 text-[13px]">
-            <input v-model="newDay" type="date" class="rounded border border-rule bg-raised px-2 py-0.5" aria-label="Special date" />
-            <input v-model="newHours" class="w-32 rounded border border-rule bg-raised px-2 py-0.5" aria-label="Hours on it" />
-            <button type="button" class="rounded border border-rule bg-raised px-2.5 font-semibold hover:bg-fold" @click="addSpecial">Add</button>
-            <label v-if="mayManage" class="cursor-pointer rounded border border-rule bg-raised px-2.5 font-semibold focus-within:outline-2 focus-within:outline-pine hover:bg-fold">Read holidays from a calendar file<input type="file" accept="text/calendar,.ics" class="sr-only" data-test="read-calendar" @change="readFile" /></label>
-            <a :href="`/api/workspaces/${workspaceId}/hours/calendar.ics`" class="self-center underline" download>All as a calendar file</a>
+            <input
+              v-model="newDay"
+              type="date"
+              class="rounded border border-rule bg-raised px-2 py-0.5"
+              aria-label="Special date" />
+            <input
+              v-model="newHours"
+              class="w-32 rounded border border-rule bg-raised px-2 py-0.5"
+              aria-label="Hours on it" />
+            <button
+              type="button"
+              class="rounded border border-rule bg-raised px-2.5 font-semibold hover:bg-fold"
+              @click="addSpecial">
+              Add
+            </button>
+            <label
+              v-if="mayManage"
+              class="cursor-pointer rounded border border-rule bg-raised px-2.5 font-semibold focus-within:outline-2 focus-within:outline-pine hover:bg-fold"
+              >Read holidays from a calendar file<input
+                type="file"
+                accept="text/calendar,.ics"
+                class="sr-only"
+                data-test="read-calendar"
+                @change="readFile"
+            /></label>
+            <a :href="`/api/workspaces/${workspaceId}/hours/calendar.ics`" class="self-center underline" download
+              >All as a calendar file</a
+            >
           </p>
         </div>
         <div>
           <h3 class="mb-1 text-xs font-semibold text-ink-2">Targets, in working minutes</h3>
           <table class="text-[13px]">
-            <thead class="text-ink-2"><tr><th scope="col"><span class="sr-only">To whom</span></th><th v-for="[p, word] in PRIORITIES" :key="p" scope="col" class="px-1 text-left font-semibold">{{ word }}</th></tr></thead>
+            <thead class="text-ink-2">
+              <tr>
+                <th scope="col"><span class="sr-only">To whom</span></th>
+                <th v-for="[p, word] in PRIORITIES" :key="p" scope="col" class="px-1 text-left font-semibold">
+                  {{ word }}
+                </th>
+              </tr>
+            </thead>
             <tbody>
-              <tr v-for="[a, says] in AUDIENCES" :key="a"><th scope="row" class="pr-3 text-left font-normal">{{ says }}</th>
-                <td v-for="[p, word] in PRIORITIES" :key="p" class="p-0.5"><input v-if="draft.targets[a]" v-model.number="draft.targets[a][p]" type="number" min="1" class="w-20 rounded border border-rule bg-raised px-2 py-0.5" :aria-label="`${says}, ${word}`" :data-test="`target-${a}-${p}`" /></td>
+              <tr v-for="[a, says] in AUDIENCES" :key="a">
+                <th scope="row" class="pr-3 text-left font-normal">{{ says }}</th>
+                <td v-for="[p, word] in PRIORITIES" :key="p" class="p-0.5">
+                  <input
+                    v-if="draft.targets[a]"
+                    v-model.number="draft.targets[a][p]"
+                    type="number"
+                    min="1"
+                    class="w-20 rounded border border-rule bg-raised px-2 py-0.5"
+                    :aria-label="`${says}, ${word}`"
+                    :data-test="`target-${a}-${p}`" />
+                </td>
               </tr>
             </tbody>
           </table>
         </div>
         <p v-if="read" role="status" class="text-[13px] text-honey" data-test="calendar-read">{{ read }}</p>
         <p v-if="mayManage" class="flex items-center gap-3">
-          <button type="submit" class="rounded bg-pine px-3 py-1 font-bold text-on-pine" data-test="save-hours">Save</button>
+          <button type="submit" class="rounded bg-pine px-3 py-1 font-bold text-on-pine" data-test="save-hours">
+            Save
+          </button>
           <span v-if="problem" role="alert" class="text-[13px] text-brick">{{ problem }}</span>
-          <span v-else-if="data.progress" role="status" class="text-[13px] text-honey" data-test="recounting">Dues are being counted anew: {{ data.progress.done }} of {{ data.progress.total }}</span>
+          <span v-else-if="data.progress" role="status" class="text-[13px] text-honey" data-test="recounting"
+            >Dues are being counted anew: {{ data.progress.done }} of {{ data.progress.total }}</span
+          >
           <span v-else-if="isSaved" role="status" class="text-[13px] text-pine">Saved. What is due has followed.</span>
         </p>
         <p v-else class="text-[13px] text-ink-2">Owners and Leads can change this.</p>
       </fieldset>
       <div>
         <h3 class="mb-1 text-xs font-semibold text-ink-2">The coming two weeks</h3>
-        <p v-for="d in data.ahead" :key="d.day" class="flex justify-between gap-2 border-b border-dotted border-rule py-px text-[12.5px]" :class="d.hours === 'closed' ? 'text-ink-2' : ''"><span>{{ sayDay(d.day) }}</span><span :class="d.special ? 'font-semibold text-honey' : ''">{{ d.hours }}</span></p>
+        <p
+          v-for="d in data.ahead"
+          :key="d.day"
+          class="flex justify-between gap-2 border-b border-dotted border-rule py-px text-[12.5px]"
+          :class="d.hours === 'closed' ? 'text-ink-2' : ''">
+          <span>{{ sayDay(d.day) }}</span><span :class="d.special ? 'font-semibold text-honey' : ''">{{
+            d.hours
+          }}</span>
+        </p>
       </div>
     </form>
   </section>

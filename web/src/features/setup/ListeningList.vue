@@ -36,27 +36,62 @@ const add = (): Promise<void> =>
   guard(async () => {
     const account = accountId.value ?? able.value[0]?.id
     if (account === undefined) return
-    await take(api.POST('/api/workspaces/{workspace_id}/listening', { params: { path: path.value }, body: { words: words.value, account_id: account } }))
+    await take(
+      api.POST('/api/workspaces/{workspace_id}/listening', {
+        params: { path: path.value },
+        body: { words: words.value, account_id: account },
+      }),
+    )
     words.value = ''
   })
 const forget = (one: Listening): Promise<void> =>
-  guard(() => take(api.DELETE('/api/workspaces/{workspace_id}/listening/{listening_id}', { params: { path: { ...path.value, listening_id: one.id } } })))
+  guard(() =>
+    take(
+      api.DELETE('/api/workspaces/{workspace_id}/listening/{listening_id}', {
+        params: { path: { ...path.value, listening_id: one.id } },
+      }),
+    ),
+  )
 </script>
 
 <template>
   <section class="mb-8" aria-labelledby="listening-title">
     <h2 id="listening-title" class="font-name text-lg font-bold">Listening</h2>
-    <p class="mb-2 text-[13px] text-ink-2">What people say without naming us comes to the desk as ‘found’. {{ unable.join(', ') }} let nobody search.</p>
+    <p class="mb-2 text-[13px] text-ink-2">
+      What people say without naming us comes to the desk as ‘found’. {{ unable.join(', ') }} let nobody search.
+    </p>
     <ul v-if="data?.length" class="mb-2 rounded-md border border-rule bg-sheet">
-      <li v-for="one in data" :key="one.id" class="flex items-baseline gap-3 border-b border-rule-soft px-4 py-2 last:border-0" data-test="listening">
+      <li
+        v-for="one in data"
+        :key="one.id"
+        class="flex items-baseline gap-3 border-b border-rule-soft px-4 py-2 last:border-0"
+        data-test="listening">
         <b>{{ one.words }}</b>
-        <span class="text-[13px] text-ink-2">on {{ byNetwork.get(one.network)?.name }}, {{ one.found }} found{{ one.asked_at ? `, last asked ${sayTime(one.asked_at, session.workspace?.time_zone ?? 'UTC')}` : ', not asked yet' }}</span>
+        <span class="text-[13px] text-ink-2"
+          >on {{ byNetwork.get(one.network)?.name }}, {{ one.found }} found{{
+            one.asked_at
+              ? `, last asked ${sayTime(one.asked_at, session.workspace?.time_zone ?? 'UTC')}`
+              : ', not asked yet'
+          }}</span
+        >
         <span v-if="one.problem" role="status" class="text-[13px] text-honey">{{ one.problem }}</span>
-        <button v-if="mayManage" type="button" class="ml-auto text-[13px] underline" :aria-label="`Stop listening for ${one.words}`" @click="forget(one)">Stop</button>
+        <button
+          v-if="mayManage"
+          type="button"
+          class="ml-auto text-[13px] underline"
+          :aria-label="`Stop listening for ${one.words}`"
+          @click="forget(one)">
+          Stop
+        </button>
       </li>
     </ul>
     <form v-if="mayManage && able.length" class="flex flex-wrap items-center gap-2" @submit.prevent="add">
-      <input v-model="words" class="w-56 rounded border border-rule bg-raised px-2 py-1" placeholder="Words, such as brinewick seal" aria-label="Words to listen for" data-test="listen-for" />
+      <input
+        v-model="words"
+        class="w-56 rounded border border-rule bg-raised px-2 py-1"
+        placeholder="Words, such as brinewick seal"
+        aria-label="Words to listen for"
+        data-test="listen-for" />
       <select v-model="accountId" class="rounded border border-rule bg-raised px-2 py-1" aria-label="Where to listen">
         <option :value="null">{{ able[0] ? byNetwork.get(able[0].network)?.name : '' }}</option>
         <option v-for="a in able.slice(1)" :key="a.id" :value="a.id">{{ byNetwork.get(a.network)?.name }}</option>

@@ -15,7 +15,9 @@ function jump(): void {
 }
 function look(): void {
   const top = (props.within?.getBoundingClientRect().top ?? 0) + 60
-  const passed = props.sections.filter(([id]) => (document.getElementById(id)?.getBoundingClientRect().top ?? Infinity) <= top)
+  const passed = props.sections.filter(
+    ([id]) => (document.getElementById(id)?.getBoundingClientRect().top ?? Infinity) <= top,
+  )
   current.value = passed.at(-1)?.[0] ?? props.sections[0]?.[0] ?? ''
 }
 const release = (): void => {
@@ -32,7 +34,8 @@ onMounted(() => {
   held = route.hash.slice(1)
   const box = props.within
   box?.addEventListener('scroll', look, { passive: true })
-  for (const event of ['wheel', 'touchmove', 'keydown', 'pointerdown']) box?.addEventListener(event, release, { passive: true })
+  for (const event of ['wheel', 'touchmove', 'keydown', 'pointerdown'])
+    box?.addEventListener(event, release, { passive: true })
   if (box?.firstElementChild) resizes.observe(box.firstElementChild)
   jump()
   look()
@@ -42,6 +45,15 @@ onBeforeUnmount(() => resizes.disconnect())
 
 <template>
   <nav aria-label="Sections of Setup" class="text-[13.5px]" data-test="sections">
-    <RouterLink v-for="[id, words] in sections" :key="id" :to="{ hash: `#${id}` }" replace class="block border-l-2 py-1 pl-3 hover:bg-fold" :class="current === id ? 'border-pine font-semibold text-pine' : 'border-rule text-ink-2'" :aria-current="current === id ? 'true' : undefined">{{ words }}</RouterLink>
+    <RouterLink
+      v-for="[id, words] in sections"
+      :key="id"
+      :to="{ hash: `#${id}` }"
+      replace
+      class="block border-l-2 py-1 pl-3 hover:bg-fold"
+      :class="current === id ? 'border-pine font-semibold text-pine' : 'border-rule text-ink-2'"
+      :aria-current="current === id ? 'true' : undefined"
+      >{{ words }}</RouterLink
+    >
   </nav>
 </template>

@@ -8,7 +8,8 @@ const props = defineProps<{ member: MemberLoad; problem: string | null }>()
 const emit = defineEmits<{ close: []; save: [given: Availability] }>()
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday']
 /** An instant as the clock of this browser has it, for the field. */
-const toField = (at: string | null): string => (at ? new Date(Date.parse(at) - new Date(at).getTimezoneOffset() * 60_000).toISOString().slice(0, 16) : '')
+const toField = (at: string | null): string =>
+  at ? new Date(Date.parse(at) - new Date(at).getTimezoneOffset() * 60_000).toISOString().slice(0, 16) : ''
 const fromField = (text: string): string | null => (text ? new Date(text).toISOString() : null)
 const capacity = ref(props.member.capacity)
 const languages = ref(props.member.languages.join(', '))
@@ -33,16 +34,47 @@ function save(): void {
 <template>
   <AppDialog open :title="`When ${member.name.split(' ')[0]} works`" @close="emit('close')">
     <form class="grid gap-3 text-[13px]" @submit.prevent="save">
-      <label>Takes at most <input v-model.number="capacity" type="number" min="0" max="1000" :class="[field, 'w-20']" data-test="capacity" /> conversations at a time</label>
-      <label>Languages, such as en, es; none for any<input v-model="languages" :class="[field, 'mt-0.5 block w-full']" /></label>
-      <fieldset class="grid gap-1.5"><legend class="mb-1 font-semibold">Away</legend>
-        <label>From <input v-model="from" type="datetime-local" :class="field" data-test="away-from" /></label><label>Until <input v-model="until" type="datetime-local" :class="field" /></label>
+      <label
+        >Takes at most
+        <input
+          v-model.number="capacity"
+          type="number"
+          min="0"
+          max="1000"
+          :class="[field, 'w-20']"
+          data-test="capacity" />
+        conversations at a time</label
+      >
+      <label
+        >Languages, such as en, es; none for any<input v-model="languages" :class="[field, 'mt-0.5 block w-full']"
+      /></label>
+      <fieldset class="grid gap-1.5">
+        <legend class="mb-1 font-semibold">Away</legend>
+        <label>From <input v-model="from" type="datetime-local" :class="field" data-test="away-from" /></label
+        ><label>Until <input v-model="until" type="datetime-local" :class="field" /></label>
         <label>Reason <input v-model="reason" maxlength="200" :class="field" /></label>
-        <button v-if="from || until" type="button" class="justify-self-start font-semibold text-pine underline" @click="(from = ''), (until = ''), (reason = '')">Back again</button></fieldset>
-      <label class="flex items-center gap-1.5"><input v-model="hasShift" type="checkbox" class="accent-pine" />A shift of their own</label>
-      <div v-if="hasShift" class="grid gap-1"><label v-for="(day, n) in DAYS" :key="day" class="grid grid-cols-[90px_1fr] items-center">{{ day }}<input v-model="shift[n]" :class="field" /></label></div>
+        <button
+          v-if="from || until"
+          type="button"
+          class="justify-self-start font-semibold text-pine underline"
+          @click="((from = ''), (until = ''), (reason = ''))">
+          Back again
+        </button>
+      </fieldset>
+      <label class="flex items-center gap-1.5"
+        ><input v-model="hasShift" type="checkbox" class="accent-pine" />A shift of their own</label
+      >
+      <div v-if="hasShift" class="grid gap-1">
+        <label v-for="(day, n) in DAYS" :key="day" class="grid grid-cols-[90px_1fr] items-center"
+          >{{ day }}<input v-model="shift[n]" :class="field"
+        /></label>
+      </div>
       <p v-if="problem" role="alert" class="text-brick">{{ problem }}</p>
-      <div class="flex justify-end gap-2"><button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">Cancel</button><button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine">Save</button></div>
+      <div class="flex justify-end gap-2">
+        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
+          Cancel</button
+        ><button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine">Save</button>
+      </div>
     </form>
   </AppDialog>
 </template>

@@ -37,7 +37,12 @@ export function useTeam(workspaceId: Ref<number>) {
     const failed: string[] = []
     await attempt(async () => {
       for (let at = 0; at < ids.length; at += AT_ONCE) {
-        const report = await take(api.POST('/api/workspaces/{workspace_id}/acts', { params: { path: path.value }, body: { ids: ids.slice(at, at + AT_ONCE), act: { act: 'assign', owner_id: memberId } } }))
+        const report = await take(
+          api.POST('/api/workspaces/{workspace_id}/acts', {
+            params: { path: path.value },
+            body: { ids: ids.slice(at, at + AT_ONCE), act: { act: 'assign', owner_id: memberId } },
+          }),
+        )
         done.push(...report.done)
         failed.push(...report.failed.map((f) => f.reason))
       }
@@ -45,18 +50,39 @@ export function useTeam(workspaceId: Ref<number>) {
     if (failed.length) problem.value = `${failed.length} stayed where they were: ${[...new Set(failed)].join(' ')}`
     return done
   }
-  const undo = (acts: { id: number; seq: number }[]) => attempt(async () => {
-    for (let at = 0; at < acts.length; at += AT_ONCE) {
-      const report = await take(api.POST('/api/workspaces/{workspace_id}/undo', { params: { path: path.value }, body: { acts: acts.slice(at, at + AT_ONCE) } }))
-      const [first] = report.failed
-      if (first) throw new ApiProblem({ type: '', title: '', status: 409, detail: first.reason, instance: '' })
-    }
-  })
-  const propose = (): Promise<ProposedPass[] | null> => attempt(() => take(api.GET('/api/workspaces/{workspace_id}/team/even', { params: { path: path.value } })))
-  const setAvailability = (memberId: number, body: Availability) => attempt(async () => {
-    await take(api.PUT('/api/workspaces/{workspace_id}/team/members/{member_id}', { params: { path: { ...path.value, member_id: memberId } }, body }))
-    return true
-  })
-  const setWay = (teamId: number, way: TeamState['teams'][number]['way']) => attempt(() => take(api.PUT('/api/workspaces/{workspace_id}/team/teams/{team_id}', { params: { path: { ...path.value, team_id: teamId } }, body: { way } })))
+  const undo = (acts: { id: number; seq: number }[]) =>
+    attempt(async () => {
+      for (let at = 0; at < acts.length; at += AT_ONCE) {
+        const report = await take(
+          api.POST('/api/workspaces/{workspace_id}/undo', {
+            params: { path: path.value },
+            body: { acts: acts.slice(at, at + AT_ONCE) },
+          }),
+        )
+        const [first] = report.failed
+        if (first) throw new ApiProblem({ type: '', title: '', status: 409, detail: first.reason, instance: '' })
+      }
+    })
+  const propose = (): Promise<ProposedPass[] | null> =>
+    attempt(() => take(api.GET('/api/workspaces/{workspace_id}/team/even', { params: { path: path.value } })))
+  const setAvailability = (memberId: number, body: Availability) =>
+    attempt(async () => {
+      await take(
+        api.PUT('/api/workspaces/{workspace_id}/team/members/{member_id}', {
+          params: { path: { ...path.value, member_id: memberId } },
+          body,
+        }),
+      )
+      return true
+    })
+  const setWay = (teamId: number, way: TeamState['teams'][number]['way']) =>
+    attempt(() =>
+      take(
+        api.PUT('/api/workspaces/{workspace_id}/team/teams/{team_id}', {
+          params: { path: { ...path.value, team_id: teamId } },
+          body: { way },
+        }),
+      ),
+    )
   return { team, work, problem, refetch, pass, undo, propose, setAvailability, setWay }
 }
