@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
 # Everything a fresh Debian 12 with python3 and make lacks. Safe to run again; each part is skipped when it is current.
 set -euo pipefail
+export PATH="$PATH:/usr/sbin:/sbin"
 cd "$(dirname "$0")/.."
 say() { printf '%s\n' "$*" >&2; }
 
@@ -9,6 +10,8 @@ missing=()
 compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)
 command -v chromium >/dev/null || missing+=(chromium)
 fc-list 2>/dev/null | grep -qi 'noto color emoji' || missing+=(fonts-noto-color-emoji fontconfig)
+# Playwright's driver is a Node that needs it; a bare system has it not.
+ldconfig -p | grep -q 'libatomic\.so\.1' || missing+=(libatomic1)
 python3 -c 'import ensurepip, venv' 2>/dev/null || missing+=(python3-venv)
 if [ ${#missing[@]} -gt 0 ]; then
   line="apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends ${missing[*]}"
