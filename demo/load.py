@@ -21,7 +21,7 @@ from standardwebhooks.webhooks import Webhook
 from demo import world
 from demo.themes import Theme
 from sorta.core.answers import Extras
-from sorta.core.errors import Impossible
+from sorta.core.errors import Impossible, TooLate
 from sorta.core.permissions import STARTING, Role
 from sorta.core.ports import Delivered, MessageSeen, Moderation, Refused
 from sorta.services import accounts, acts, answers, delivery, ingest, intake, moderation, organisation, sorting
@@ -288,7 +288,9 @@ class Loader:
         """A member likes, hides or blocks; it leaves at once."""
         if story.last_message is None:
             return
-        await moderation.moderate(self.house, scope, story.last_message, what=what, now=when)
+        # A rule may have done it by then.
+        with contextlib.suppress(TooLate):
+            await moderation.moderate(self.house, scope, story.last_message, what=what, now=when)
         await self.deliver(story, when)
 
     def do(self, when: datetime, story: Story, act: Callable[..., Awaitable[Any]], scope: Scope, **given: Any) -> None:

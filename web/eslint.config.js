@@ -12,7 +12,7 @@ const layers = [
   ['api', 'stores', 'composables', 'components', 'features', 'views', 'router'],
   ['stores', 'composables', 'components', 'features', 'views', 'router'],
   ['composables', 'features', 'views', 'router', 'components'],
-  ['components/ui', 'api', 'stores', 'features', 'views', 'router', 'composables'],
+  ['components/ui', 'api', 'stores', 'features', 'views', 'router'],
   ['features', 'views', 'router'],
   ['views', 'router'],
 ]
@@ -32,6 +32,35 @@ export default ts.config(
       'vue/attributes-order': 'off',
       'vue/require-default-prop': 'off',
       'no-undef': 'off',
+      // Keys have one router with scopes: lib/keyRouter, reached by composables/useKeys.
+      'vue/no-restricted-v-on': ['error', 'keydown', 'keyup', 'keypress'],
+    },
+  },
+  {
+    // A page shows what it asked for as waiting, failed or there: composables/useAsk says which.
+    files: ['src/**/*.{ts,vue}'],
+    ignores: ['src/composables/useAsk.ts'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: "ImportSpecifier[imported.name='useQuery']",
+          message: 'Ask by useAsk, so that a failure is never shown as an empty list.',
+        },
+      ],
+    },
+  },
+  {
+    // Buttons and dialogs know no data; of the composables they use the keys alone.
+    files: ['src/components/ui/*.vue'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: 'ImportDeclaration[source.value=/^@.composables.(?!useKeys)/]',
+          message: 'A part of components/ui knows no data.',
+        },
+      ],
     },
   },
   ...layers.map(([folder, ...upper]) => ({

@@ -49,8 +49,9 @@ TokenDep = Annotated[str, Depends(get_token)]
 
 
 async def get_scope(request: Request, house: HouseDep, token: TokenDep, now: NowDep, workspace_id: int) -> Scope:
-    """Who asks, in the workspace of the path; a write must carry the session's own word."""
+    """Who asks, in the workspace of the path; a write must carry the session's own word. A page says whose it is."""
     scope = await sign_in.get_scope(house, token, workspace_id, now)
+    sign_in.check_member(request.headers.get("X-Member"), scope.member_id, scope.name)
     if request.method not in _SAFE:
         sign_in.check_csrf(request.headers.get("X-CSRF-Token"), scope.csrf)
     return scope

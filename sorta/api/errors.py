@@ -17,7 +17,8 @@ log = structlog.get_logger()
 
 
 class Problem(BaseModel):
-    """RFC 9457 members, and `field` (what to correct), `new_seqs` (what the author has not seen)."""
+    """RFC 9457 members, and `field` (what to correct), `new_seqs` (what the author has not seen), `reference` (where the
+    log has it)."""
 
     type: str
     title: str
@@ -27,16 +28,20 @@ class Problem(BaseModel):
     field: str | None = None
     new_seqs: list[int] | None = None
     retry_after: int | None = None
+    reference: str | None = None
 
 
 _KINDS: dict[type[errors.SortaError], tuple[int, str, str]] = {
     errors.NotFound: (404, "not-found", "Not found"),
     errors.NotAllowed: (403, "not-allowed", "Not allowed"),
+    errors.NotOurPage: (403, "not-our-page", "Not from this page"),
+    errors.AnotherMember: (409, "another-member", "Somebody else is signed in"),
     errors.SignInRefused: (401, "sign-in", "Sign in"),
     errors.TooManyTries: (429, "too-many-tries", "Too many tries"),
     errors.Invalid: (422, "invalid", "That cannot be used"),
     errors.Impossible: (422, "impossible", "That cannot be done here"),
     errors.MovedOn: (409, "moved-on", "The conversation moved on"),
+    errors.ChangedElsewhere: (409, "changed-elsewhere", "Changed meanwhile"),
     errors.NeedsApproval: (409, "needs-approval", "Approval is needed"),
     errors.TooLate: (409, "too-late", "Too late"),
     errors.Unreadable: (422, "unreadable", "That cannot be read"),
@@ -53,8 +58,15 @@ def make_problem(
     **more: Any,
 ) -> JSONResponse:
     """A problem as `application/problem+json`."""
+    reference = structlog.contextvars.get_contextvars().get("request_id")
     body = Problem(
-        type=f"/problems/{kind}", title=title, status=status, detail=detail, instance=request.url.path, **more
+        reference=reference,
+        type=f"/problems/{kind}",
+        title=title,
+        status=status,
+        detail=detail,
+        instance=request.url.path,
+        **more,
     )
     return JSONResponse(body.model_dump(exclude_none=True), status, headers, media_type="application/problem+json")
 
@@ -113,6 +125,5 @@ def add_handlers(app: FastAPI) -> None:
     @app.exception_handler(Exception)
     async def on_unforeseen(request: Request, error: Exception) -> JSONResponse:
         log.exception("unforeseen error")
-        id = structlog.contextvars.get_contextvars().get("request_id", "unknown")
-        detail = f"Something went wrong here, and nothing was changed. The log has it under {id}."
+        detail = "Something went wrong here, and nothing was changed."
         return make_problem(request, 500, "unforeseen", "Something went wrong", detail)

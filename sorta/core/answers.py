@@ -7,13 +7,24 @@ from datetime import datetime, timedelta
 import regex
 
 from sorta.core.errors import Impossible, Invalid
-from sorta.core.moves import Event
+from sorta.core.moves import Event, SettledAs
 from sorta.core.ports import Abilities
 
 _CLUSTER = regex.compile(r"\X")
 
 #: Kinds of event that change what an answer has to say.
-_MOVES_ON = frozenset({"arrived", "edited", "removed", "replied", "answered_outside", "settled"})
+_MOVES_ON = frozenset({"arrived", "edited", "removed", "replied", "answered_outside", "settled", "handed_over"})
+#: What a conversation may well be settled as answered for.
+_ANSWERS = frozenset({"replied", "answered_outside", "settled"})
+_WORDS = {
+    "arrived": "they wrote again",
+    "edited": "they changed what they wrote",
+    "removed": "they took back what they wrote",
+    "replied": "a colleague or a rule answered",
+    "answered_outside": "it was answered on the network itself",
+    "settled": "a colleague settled it",
+    "handed_over": "a colleague handed it over",
+}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -110,3 +121,26 @@ def list_unseen(events: Iterable[Event], seen_seq: int, member_id: int) -> tuple
     later = [e for e in events if e.seq > seen_seq]
     undone = {e.data["of"] for e in later if e.kind == "undone"}
     return tuple(e.seq for e in later if e.kind in _MOVES_ON and e.seq not in undone and e.member_id != member_id)
+
+
+def list_against_ending(
+    events: Iterable[Event], seen_seq: int, member_id: int, how: SettledAs | None
+) -> tuple[Event, ...]:
+    """What happened after `seen_seq` that speaks against ending it so without another look.
+
+    `how` it is to be settled, None to park it. Settling as answered over a fresh answer is what one means; parking is
+    only held up by what they wrote, for it would hide that.
+    """
+    trail = list(events)
+    unseen = set(list_unseen(trail, seen_seq, member_id))
+    news = tuple(e for e in trail if e.seq in unseen)
+    if how is None:
+        return tuple(e for e in news if e.kind in ("arrived", "edited"))
+    if how is SettledAs.ANSWERED:
+        return tuple(e for e in news if e.kind not in _ANSWERS)
+    return news
+
+
+def say_news(events: Iterable[Event]) -> str:
+    """What happened meanwhile, each kind once, as the middle of a sentence."""
+    return ", ".join(dict.fromkeys(_WORDS[e.kind] for e in events))

@@ -3,11 +3,14 @@
 SortaError
 ├── NotFound          nothing by that id here (or not for you: the two look alike on purpose)
 ├── NotAllowed        the member's role does not hold the permission
+│   └── NotOurPage    a write without the session's own word: from another site's page, or from before signing in again
+├── AnotherMember     the page is somebody's who is not signed in here any more
 ├── SignInRefused     wrong e-mail address or password, not saying which
 ├── TooManyTries      repeated wrong passwords; carries the pause in seconds
 ├── Invalid           a value cannot be used; carries the field
 ├── Impossible        the network cannot do it; carries the network's reason
 ├── MovedOn           the conversation changed since its author saw it; carries what is new
+├── ChangedElsewhere  somebody (perhaps oneself, in another place) changed the same thing since it was read
 ├── NeedsApproval     the reply may not go out without somebody's consent
 ├── TooLate           the act can no longer be undone
 └── Unreadable        an activity from a network is malformed or of an unknown kind
@@ -28,6 +31,14 @@ class NotFound(SortaError):
 
 class NotAllowed(SortaError):
     """The member's role lacks the permission that the act needs."""
+
+
+class NotOurPage(NotAllowed):
+    """A write does not carry the word of the session it comes with."""
+
+
+class AnotherMember(SortaError):
+    """The page was opened by one member, and another is signed in in the same browser by now."""
 
 
 class SignInRefused(SortaError):
@@ -60,6 +71,10 @@ class MovedOn(SortaError):
     def __init__(self, message: str, new_seqs: tuple[int, ...]) -> None:
         super().__init__(message)
         self.new_seqs = new_seqs
+
+
+class ChangedElsewhere(SortaError):
+    """The same thing was changed since whoever asks had read it; nothing was overwritten."""
 
 
 class NeedsApproval(SortaError):

@@ -35,7 +35,7 @@ def get_moderation_obstacle(
 
     Our own messages can only be deleted, where the network lets a page delete at all.
     """
-    if removed:
+    if removed and what not in (Moderation.BLOCK, Moderation.UNBLOCK):
         return "It has been removed on the network."
     if not inbound:
         own = abilities.delete or abilities.delete_own_only

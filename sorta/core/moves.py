@@ -1,7 +1,8 @@
 """Whose move it is: the facts of a conversation, folded from its trail (PRODUCT.md 3).
 
 The trail is the truth. `apply` folds one event into the facts, `replay` folds a whole trail and
-leaves out what was undone; `get_move` derives the move. Nothing else may write these facts.
+leaves out what was undone; `get_move` derives the move. Nothing else may write these facts. What
+follows from what stands as a table in docs/moves.md, which the tests walk.
 """
 
 from collections.abc import Iterable, Mapping
@@ -42,7 +43,8 @@ class Event:
 
     arrived {message}, edited {message, before}, removed {message}, answered_outside {message},
     assigned {owner, team, note, choice}, prioritised {priority}, noted {text}, kept {}, parked {until},
-    returned {}, settled {how}, reopened {message, since}, replied {message, public, settle, answers}, delivered {message}, alerted {members},
+    returned {}, settled {how}, reopened {message, since}, replied {message, public, settle, answers}, delivered {message},
+    stuck {message, reason}, alerted {members},
     proposed {proposal, public}, consented {proposal}, changed {proposal}, sent_back {proposal, reason}, withdrawn {proposal},
     consent_asked {},
     refused {message, reason}, tagged {tag}, untagged {tag}, watched {member}, unwatched {member},
@@ -72,11 +74,20 @@ class Unanswered:
 
 @dataclass(frozen=True, kw_only=True)
 class Answering:
-    """A reply on its way: what it answered, and whether it settled, should it be refused."""
+    """A reply that is not outside yet, and all that was changed because of it.
+
+    `covers` are the messages it answers, those that an earlier reply on its way answers too among them. `settles`: the
+    conversation is settled as answered on the strength of it; `before` is how it was settled until then. `parked_until`
+    is the parking that it ended. `stuck` says why it is not out although its time is over: then nothing that it covers
+    counts as answered, until it goes out after all.
+    """
 
     message: int
     covers: tuple[Unanswered, ...]
     settles: bool
+    before: SettledAs | None = None
+    parked_until: datetime | None = None
+    stuck: str | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -97,6 +108,11 @@ class Facts:
     parked_until: datetime | None = None
     unanswered: tuple[Unanswered, ...] = ()
     answering: tuple[Answering, ...] = ()
+    #: The reply on whose going out the settling, or the parking, rests: none once it is out or a person decided otherwise.
+    settled_on: int | None = None
+    parked_on: int | None = None
+    #: The newest answer that was given on the network itself: what they said up to then is answered.
+    answered_until: datetime | None = None
     #: Until when what they write joins the case it was handed over in.
     case_until: datetime | None = None
     #: Questions outside that wait for an answer.
@@ -108,6 +124,16 @@ class Facts:
     def awaiting_since(self) -> datetime | None:
         """Arrival of their earliest unanswered message."""
         return min((u.at for u in self.unanswered), default=None)
+
+    @property
+    def is_on_its_way(self) -> bool:
+        """Whether an answer of ours is under way and nothing has kept it up."""
+        return any(a.stuck is None for a in self.answering)
+
+    @property
+    def stuck(self) -> str | None:
+        """Why an answer of ours is not out yet although its time is over."""
+        return next((a.stuck for a in self.answering if a.stuck is not None), None)
 
 
 def get_move(facts: Facts, now: datetime) -> Move:
@@ -154,13 +180,7 @@ def _apply(facts: Facts, event: Event) -> Facts:
     data = event.data
     match event.kind:
         case "arrived":
-            new = Unanswered(message=data["message"], at=event.at)
-            return replace(
-                facts,
-                unanswered=(*facts.unanswered, new),
-                settled_as=None,
-                parked_until=None,
-            )
+            return _arrive(facts, Unanswered(message=data["message"], at=event.at))
         case "removed":
             return _forget(facts, data["message"])
         case "proposed":
@@ -175,7 +195,7 @@ def _apply(facts: Facts, event: Event) -> Facts:
         case "edited" | "undone" | "corrected" | "alerted" | "moderated" | "moderation_done" | "moderation_refused":
             return facts
         case "answered_outside":
-            return replace(facts, unanswered=(), parked_until=None, sorted=True)
+            return _answer_outside(facts, event.at)
         case "assigned":
             return replace(facts, owner=data["owner"], team=data.get("team"), sorted=True)
         case "tagged":
@@ -193,24 +213,19 @@ def _apply(facts: Facts, event: Event) -> Facts:
         case "noted":
             return replace(facts, sorted=True)
         case "kept":
-            return replace(facts, sorted=True, parked_until=None)
-        case "parked" | "scheduled":
+            return replace(_decide(facts), sorted=True, parked_until=None, parked_on=None)
+        case "parked":
+            return _park(facts, datetime.fromisoformat(data["until"]))
+        case "scheduled":
             until = datetime.fromisoformat(data["until"])
-            return replace(facts, parked_until=until, sorted=True)
+            return replace(_decide(facts), parked_until=until, parked_on=None, sorted=True)
         case "returned" | "unscheduled":
-            return replace(facts, parked_until=None)
+            return replace(facts, parked_until=None, parked_on=None)
         case "settled":
-            how = SettledAs(data["how"])
-            return replace(facts, settled_as=how, unanswered=(), parked_until=None, sorted=True)
+            return _settle(facts, SettledAs(data["how"]))
         case "handed_over":
-            return replace(
-                facts,
-                settled_as=SettledAs.HANDED_OVER,
-                unanswered=(),
-                parked_until=None,
-                sorted=True,
-                case_until=datetime.fromisoformat(data["until"]),
-            )
+            until = datetime.fromisoformat(data["until"])
+            return replace(_settle(facts, SettledAs.HANDED_OVER), case_until=until)
         case "advice_asked":
             return replace(facts, advice_waiting=_with(facts.advice_waiting, data["advice"]), sorted=True)
         case "advice_given" | "advice_overdue" | "advice_withdrawn" | "advice_refused":
@@ -218,8 +233,7 @@ def _apply(facts: Facts, event: Event) -> Facts:
         case "case_told":
             return replace(facts, case_until=None if data["state"] in ENDED else facts.case_until)
         case "reopened":
-            waiting = Unanswered(message=data["message"], at=datetime.fromisoformat(data["since"]))
-            return replace(facts, settled_as=None, unanswered=(waiting,), sorted=True)
+            return _reopen(facts, Unanswered(message=data["message"], at=datetime.fromisoformat(data["since"])))
         case "replied":
             return _reply(
                 replace(facts, proposal_waiting=facts.proposal_waiting and event.member_id is None),
@@ -228,10 +242,11 @@ def _apply(facts: Facts, event: Event) -> Facts:
                 answers=data.get("answers", True),
             )
         case "delivered":
-            rest = tuple(a for a in facts.answering if a.message != data["message"])
-            return replace(facts, answering=rest)
+            return _deliver(facts, data["message"])
+        case "stuck":
+            return _stick(facts, data["message"], data["reason"])
         case "refused":
-            return _restore(facts, data["message"])
+            return _refuse(facts, data["message"])
         case _:
             raise ValueError(f"unknown kind of event {event.kind!r}")
 
@@ -244,41 +259,199 @@ def _without(them: tuple[int, ...], one: int) -> tuple[int, ...]:
     return tuple(x for x in them if x != one)
 
 
+def _merge(*groups: tuple[Unanswered, ...]) -> tuple[Unanswered, ...]:
+    """All of them, each once, in the order of their arrival."""
+    by_message = {u.message: u for group in groups for u in group}
+    return tuple(sorted(by_message.values(), key=lambda u: (u.at, u.message)))
+
+
+def _drop(them: tuple[Unanswered, ...], messages: Iterable[int]) -> tuple[Unanswered, ...]:
+    gone = set(messages)
+    return tuple(u for u in them if u.message not in gone)
+
+
+def _without_covers(answering: tuple[Answering, ...], messages: Iterable[int]) -> tuple[Answering, ...]:
+    gone = set(messages)
+    return tuple(replace(a, covers=_drop(a.covers, gone)) for a in answering)
+
+
+def _decide(facts: Facts) -> Facts:
+    """A person decided about it: what replies on their way had ended or asked for does not come back."""
+    answering = tuple(
+        replace(a, parked_until=None, settles=a.settles and facts.settled_on == a.message) for a in facts.answering
+    )
+    return replace(facts, answering=answering)
+
+
+def _arrive(facts: Facts, new: Unanswered) -> Facts:
+    if facts.answered_until is not None and new.at <= facts.answered_until:
+        # Heard of after the answer that was given to it on the network.
+        return facts
+    answering = tuple(replace(a, settles=False, before=None, parked_until=None) for a in facts.answering)
+    return replace(
+        facts,
+        unanswered=_merge(facts.unanswered, (new,)),
+        answering=answering,
+        settled_as=None,
+        settled_on=None,
+        parked_until=None,
+        parked_on=None,
+    )
+
+
+def _answer_outside(facts: Facts, at: datetime) -> Facts:
+    until = max(at, facts.answered_until or at)
+    answered = [u.message for a in facts.answering for u in a.covers if u.at <= until]
+    left = tuple(u for u in facts.unanswered if u.at > until)
+    has_answered = len(left) < len(facts.unanswered)
+    return replace(
+        facts,
+        unanswered=left,
+        answering=_without_covers(facts.answering, answered),
+        answered_until=until,
+        parked_until=None if has_answered and not left else facts.parked_until,
+        sorted=True,
+    )
+
+
+def _get_live(facts: Facts) -> Answering | None:
+    """The newest reply on its way that answers something and is not stuck."""
+    return next((a for a in reversed(facts.answering) if a.covers and a.stuck is None), None)
+
+
+def _park(facts: Facts, until: datetime) -> Facts:
+    # With nothing of theirs waiting it is parked because it has been answered: that rests on the answer.
+    rests_on = None if facts.unanswered or facts.settled_as else _get_live(facts)
+    return replace(
+        _decide(facts),
+        parked_until=until,
+        parked_on=rests_on.message if rests_on else None,
+        proposal_waiting=False,
+        sorted=True,
+    )
+
+
+def _settle(facts: Facts, how: SettledAs) -> Facts:
+    rests_on = _get_live(facts) if how is SettledAs.ANSWERED and not facts.unanswered else None
+    if rests_on is not None:
+        answering = tuple(
+            replace(a, settles=True, before=facts.settled_as) if a.message == rests_on.message and not a.settles else a
+            for a in facts.answering
+        )
+    else:
+        # Whatever becomes of the replies on their way, it stays as it was decided here.
+        answering = tuple(replace(a, covers=(), settles=False, parked_until=None) for a in facts.answering)
+    return replace(
+        facts,
+        settled_as=how,
+        settled_on=rests_on.message if rests_on else None,
+        unanswered=(),
+        answering=answering,
+        parked_until=None,
+        parked_on=None,
+        proposal_waiting=False,
+        sorted=True,
+    )
+
+
+def _reopen(facts: Facts, waiting: Unanswered) -> Facts:
+    answering = tuple(replace(a, settles=False) for a in facts.answering)
+    return replace(
+        facts,
+        settled_as=None,
+        settled_on=None,
+        unanswered=(waiting,),
+        # A person says that it waits: a reply that is on its way does not make it answered.
+        answering=_without_covers(answering, [waiting.message]),
+        sorted=True,
+    )
+
+
 def _reply(facts: Facts, message: int, settles: bool, *, answers: bool) -> Facts:
     if not answers:
         # An acknowledgement by rule: they still wait for an answer.
         acknowledging = Answering(message=message, covers=(), settles=False)
         return replace(facts, sorted=True, answering=(*facts.answering, acknowledging))
-    answering = Answering(message=message, covers=facts.unanswered, settles=settles)
+    answering = Answering(
+        message=message,
+        covers=_merge(facts.unanswered, *(a.covers for a in facts.answering)),
+        settles=settles,
+        before=facts.settled_as if settles else None,
+        parked_until=facts.parked_until,
+    )
     return replace(
         facts,
         sorted=True,
         unanswered=(),
         parked_until=None,
+        parked_on=None,
         answering=(*facts.answering, answering),
         settled_as=SettledAs.ANSWERED if settles else facts.settled_as,
+        settled_on=message if settles else facts.settled_on,
     )
 
 
-def _restore(facts: Facts, message: int) -> Facts:
-    failed = [a for a in facts.answering if a.message == message]
+def _deliver(facts: Facts, message: int) -> Facts:
+    """It stands outside: what it covers is answered for good, by whatever reply it was to be."""
+    out = next((a for a in facts.answering if a.message == message), None)
+    if out is None:
+        return facts
+    answered = [u.message for u in out.covers]
+    unanswered = _drop(facts.unanswered, answered)
+    settles = out.stuck is not None and out.settles and facts.settled_as is None and not unanswered
     rest = tuple(a for a in facts.answering if a.message != message)
-    covers = tuple(u for a in failed for u in a.covers)
-    settles = any(a.settles for a in failed)
     return replace(
         facts,
-        answering=rest,
-        unanswered=covers + facts.unanswered,
-        settled_as=None if settles else facts.settled_as,
+        answering=_without_covers(rest, answered),
+        unanswered=unanswered,
+        settled_as=SettledAs.ANSWERED if settles else facts.settled_as,
+        settled_on=None if facts.settled_on == message else facts.settled_on,
+        parked_on=None if facts.parked_on == message else facts.parked_on,
+    )
+
+
+def _take_back(facts: Facts, out: Answering) -> Facts:
+    """As if this reply had not been sent, as far as nobody has decided otherwise since; it stays in `answering`."""
+    still = {u.message for a in facts.answering if a.message != out.message and a.stuck is None for u in a.covers}
+    rested, parked = facts.settled_on == out.message, facts.parked_on == out.message
+    return replace(
+        facts,
+        unanswered=_merge(facts.unanswered, _drop(out.covers, still)),
+        settled_as=out.before if rested else facts.settled_as,
+        settled_on=None if rested else facts.settled_on,
+        parked_until=None if parked else facts.parked_until,
+        parked_on=None if parked else facts.parked_on,
+    )
+
+
+def _stick(facts: Facts, message: int, reason: str) -> Facts:
+    out = next((a for a in facts.answering if a.message == message), None)
+    if out is None:
+        return facts
+    back = facts if out.stuck is not None else _take_back(facts, out)
+    answering = tuple(replace(a, stuck=reason) if a.message == message else a for a in back.answering)
+    return replace(back, answering=answering)
+
+
+def _refuse(facts: Facts, message: int) -> Facts:
+    out = next((a for a in facts.answering if a.message == message), None)
+    if out is None:
+        return facts
+    back = facts if out.stuck is not None else _take_back(facts, out)
+    is_free = back.parked_until is None and back.settled_as is None
+    return replace(
+        back,
+        answering=tuple(a for a in back.answering if a.message != message),
+        parked_until=out.parked_until if is_free else back.parked_until,
     )
 
 
 def _forget(facts: Facts, message: int) -> Facts:
-    def keep(them: tuple[Unanswered, ...]) -> tuple[Unanswered, ...]:
-        return tuple(u for u in them if u.message != message)
-
-    answering = tuple(replace(a, covers=keep(a.covers)) for a in facts.answering)
-    return replace(facts, unanswered=keep(facts.unanswered), answering=answering)
+    return replace(
+        facts,
+        unanswered=_drop(facts.unanswered, [message]),
+        answering=_without_covers(facts.answering, [message]),
+    )
 
 
 def replay(events: Iterable[Event]) -> Facts:

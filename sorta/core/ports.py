@@ -220,10 +220,12 @@ class Delivered:
 
 @dataclass(frozen=True, kw_only=True)
 class Postponed:
-    """Not now (no answer, an error in passing, or a limit): try again with the same key."""
+    """Not now (no answer, an error in passing, or a limit): try again with the same key. `maybe_out` when nobody knows
+    whether the network has taken it."""
 
     reason: str
     retry_after: float | None = None
+    maybe_out: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -6,6 +6,10 @@ from datetime import datetime, timedelta
 #: Pauses in seconds before the 2nd, 3rd ... try; the last one repeats until `GIVE_UP_AFTER`.
 PAUSES = (2, 5, 15, 60, 300, 900, 3600)
 GIVE_UP_AFTER = timedelta(days=2)
+#: How long after its time a reply may still be on its first way out, a try and one more after a pause (PRODUCT.md 3).
+PATIENCE = timedelta(seconds=15)
+#: So many tries that failed in passing are enough to say that it is not out.
+ENOUGH_TRIES = 2
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -36,3 +40,27 @@ def decide_retry(
     if at - queued_at > GIVE_UP_AFTER:
         return GiveUp(reason=f"Given up after {attempts} tries: {reason}")
     return TryAgain(at=at)
+
+
+def get_stuck_reason(
+    *,
+    leaves_at: datetime,
+    now: datetime,
+    attempts: int,
+    held_reason: str | None,
+    paused_reason: str | None,
+    problem: str | None,
+    network: str,
+) -> str | None:
+    """Why a reply that should be outside is not, as a sentence; None while it may still be on its first way out."""
+    if now < leaves_at:
+        return None
+    if held_reason is not None:
+        return f"Outgoing is held: {held_reason}."
+    if paused_reason is not None:
+        return paused_reason
+    if attempts >= ENOUGH_TRIES and problem is not None:
+        return problem
+    if now - leaves_at < PATIENCE:
+        return None
+    return problem or f"{network} has not had its turn yet: other answers go first, or it does not answer."

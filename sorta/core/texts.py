@@ -105,6 +105,23 @@ def fill_in(text: str, values: Placeholders) -> str:
     return re.sub(r"( ?)\{([^{}\n]{0,80})\}", fill, text)
 
 
+def list_unfilled(text: str) -> tuple[str, ...]:
+    """What stands in braces as if something would be filled in there, each once."""
+    return tuple(dict.fromkeys(found[0] for found in _PLACEHOLDER.finditer(text) if found[1].strip()))
+
+
+def fill_typed(text: str, values: Placeholders) -> str:
+    """A text that somebody typed, its placeholders filled. Raises Invalid for what nothing fills: it never goes out so."""
+    known = {"first name": values.first_name, "account": values.account}
+    known |= {f"link:{name}": address for name, address in values.links.items()}
+    wrong = [one for one in list_unfilled(text) if not known.get(one[1:-1].strip())]
+    if wrong:
+        raise Invalid(
+            f"Nothing can be filled in for {', '.join(wrong)}. Write it out, or take the braces away.", "text"
+        )
+    return fill_in(text, values)
+
+
 def is_use(saved: str, said: str) -> bool:
     """Whether what went out is still the saved reply: at least half of its words are in it."""
     wanted = set(re.findall(r"\w+", _PLACEHOLDER.sub(" ", saved).casefold()))

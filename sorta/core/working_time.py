@@ -245,6 +245,11 @@ def require_aware(instant: datetime) -> None:
         raise ValueError(f"naive datetime {instant!r} names no instant")
 
 
+def get_local_midnight(day: date, zone: ZoneInfo) -> datetime:
+    """When a day begins in a zone, in UTC; where a clock change skips midnight, by the offset before it (RFC 5545 3.3.5)."""
+    return datetime.combine(day, time.min, tzinfo=zone).astimezone(UTC)
+
+
 def get_local_midnight_after(now: datetime) -> datetime:
     """The next midnight on the wall clock of `now`'s zone (the day it begins is tomorrow)."""
     require_aware(now)

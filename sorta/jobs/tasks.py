@@ -47,13 +47,14 @@ def add_tasks(app: App, house: House) -> None:
     @app.periodic(cron="* * * * * */5")
     @app.task(name="tick", queueing_lock="tick")
     async def tick(timestamp: int) -> None:
-        """Bring back what was parked; pick up deliveries that nobody has; tell of what is late. Safe to run twice."""
+        """Bring back what was parked; pick up deliveries that nobody has; say what is not out; tell of what is late. Safe to run twice."""
         now = datetime.now(UTC)
         for workspace_id in await list_all_workspace_ids(house):
             await advice.send_due(house, workspace_id, now)
             await acts.return_parked(house, workspace_id, now)
             await scheduling.send_due(house, workspace_id, now)
             await delivery.queue_deliverable(house, workspace_id, now)
+            await delivery.mark_late(house, workspace_id, now)
             await cases.pass_on_due(house, workspace_id, now)
             await approvals.ask_next(house, workspace_id, now)
             await alerts.tell_late(house, workspace_id, now)

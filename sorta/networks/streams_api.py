@@ -118,7 +118,11 @@ class StreamsNetwork:
         try:
             answer = await self._client.post(f"{account.api_url}/{where}", headers=headers, **content)
         except httpx.HTTPError as error:
-            return Postponed(reason=f"{self.abilities.name} did not answer ({type(error).__name__}).")
+            # Only a connection that never came about says for sure that nothing has arrived.
+            maybe_out = not isinstance(error, httpx.ConnectError | httpx.ConnectTimeout | httpx.PoolTimeout)
+            return Postponed(
+                reason=f"{self.abilities.name} did not answer ({type(error).__name__}).", maybe_out=maybe_out
+            )
         return self._judge(answer)
 
     def _judge(self, answer: httpx.Response) -> Outcome:
@@ -126,14 +130,15 @@ class StreamsNetwork:
         if answer.is_success:
             id = activitystreams.get_id(_json(answer))
             if id is None:
-                return Postponed(reason=f"{name} answered {status} without saying what it made.")
+                return Postponed(reason=f"{name} answered {status} without saying what it made.", maybe_out=True)
             return Delivered(external_id=id)
         said = _json(answer).get("detail")
         words = said if isinstance(said, str) else f"answered {status}"
         if status == 401:
             return TokenExpired(reason=f"{name} no longer accepts the access token: {words}")
         if status in (408, 409, 425, 429) or status >= 500:
-            return Postponed(reason=f"{name}: {words}", retry_after=_get_retry_after(answer))
+            maybe_out = status == 408 or status >= 500
+            return Postponed(reason=f"{name}: {words}", retry_after=_get_retry_after(answer), maybe_out=maybe_out)
         return Refused(reason=f"{name}: {words}")
 
     async def list_since(self, account: AccountRef, cursor: str | None) -> BackfillPage:

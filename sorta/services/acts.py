@@ -1,26 +1,24 @@
 """What members do to a conversation besides answering, and taking it back. Used by the API."""
 
 from collections.abc import Awaitable, Callable, Sequence
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Invalid, NotFound, SortaError, TooLate
-from sorta.core.moves import UNDOABLE, Event, SettledAs
+from sorta.core.moves import Event, SettledAs
 from sorta.core.parking import ParkFor, check_exact, get_parked_until
 from sorta.core.permissions import Permission
 from sorta.core.reading import check_correction
 from sorta.core.targets import Priority
-from sorta.services import advice, cases, moderation, scheduling
+from sorta.core.undo import Sent, list_undoable
+from sorta.services import advice, approvals, cases, moderation, scheduling
 from sorta.services.attachments import TakenBack
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
-from sorta.services.trail import Ledger, Open, list_events
+from sorta.services.trail import Ledger, Open, check_seen, list_events
 from sorta.store import outbox, people, persons, reading, sorting, trail
+from sorta.store.db import Conn
 
-#: How long an act can be taken back from the line at the bottom of the screen.
-UNDO_WINDOW = timedelta(seconds=10)
-#: A request sent at the last moment still counts.
-_GRACE = timedelta(seconds=5)
 LONGEST_NOTE = 4000
 LONGEST_TAG = 40
 
@@ -31,6 +29,33 @@ async def _act(house: House, scope: Scope, conversation_id: int, now: datetime, 
     async with house.db.transact(scope.workspace_id) as conn:
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(conversation_id)
+        event = ledger.add(conversation, kind, member_id=scope.member_id, **data)
+        await ledger.write()
+    return event.seq
+
+
+async def _end(
+    house: House,
+    scope: Scope,
+    conversation_id: int,
+    now: datetime,
+    kind: str,
+    data: dict[str, Any],
+    *,
+    seen_seq: int | None,
+    how: SettledAs | None,
+) -> int:
+    """Record an act that takes a conversation off the desk; an answer that waits for approval is withdrawn with it.
+
+    Raises MovedOn when something that its author has not seen speaks against it; without `seen_seq` nothing does.
+    """
+    scope.check(Permission.SORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(conversation_id)
+        await check_seen(ledger, conversation, scope.member_id, seen_seq=seen_seq, how=how)
+        words = "parked" if how is None else "settled"
+        await approvals.withdraw_overtaken(ledger, conversation, f"{scope.name} {words} the conversation")
         event = ledger.add(conversation, kind, member_id=scope.member_id, **data)
         await ledger.write()
     return event.seq
@@ -186,8 +211,9 @@ async def park(
     choice: ParkFor | None,
     until: datetime | None,
     now: datetime,
+    seen_seq: int | None = None,
 ) -> int:
-    """Hide it until a named choice or an exact time. Raises Invalid for a time that will not do."""
+    """Hide it until a named choice or an exact time. Raises Invalid for a time that will not do, MovedOn."""
     if until is not None:
         back = check_exact(until, now)
     elif choice is not None:
@@ -196,12 +222,16 @@ async def park(
         back = promise.hours.get_next_open(get_parked_until(choice, now.astimezone(scope.zone)))
     else:
         raise Invalid("Say until when.", "until")
-    return await _act(house, scope, conversation_id, now, "parked", until=back.isoformat())
+    data = {"until": back.isoformat()}
+    return await _end(house, scope, conversation_id, now, "parked", data, seen_seq=seen_seq, how=None)
 
 
-async def settle(house: House, scope: Scope, conversation_id: int, *, how: SettledAs, now: datetime) -> int:
-    """Settle it, saying how."""
-    return await _act(house, scope, conversation_id, now, "settled", how=how.value)
+async def settle(
+    house: House, scope: Scope, conversation_id: int, *, how: SettledAs, now: datetime, seen_seq: int | None = None
+) -> int:
+    """Settle it, saying how. `seen_seq` is the newest number of the trail that the member has seen. Raises MovedOn."""
+    data = {"how": how.value}
+    return await _end(house, scope, conversation_id, now, "settled", data, seen_seq=seen_seq, how=how)
 
 
 async def reopen(
@@ -227,38 +257,51 @@ async def reopen(
 
 
 async def undo(house: House, scope: Scope, conversation_id: int, *, seq: int, now: datetime) -> TakenBack | None:
-    """Take back one's own act; what a reply said is returned, so that it can be written on.
+    """Take back one's own act, or stop a rule's answer; what a reply of one's own said, so that it can be written on.
 
-    Raises TooLate when its time is over, it was undone already, or the reply is on its way.
+    Raises TooLate with the reason when it stands no more or has reached somebody outside, Invalid for what is no act.
     """
     scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as conn:
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(conversation_id)
-        events = {e.seq: e for e in await list_events(conn, scope.workspace_id, conversation_id)}
-        event = events.get(seq)
-        if event is None or event.kind not in UNDOABLE or event.member_id != scope.member_id:
-            raise Invalid("Only an act of your own can be undone.", "seq")
-        if any(e.kind == "undone" and e.data["of"] == seq for e in events.values()):
-            raise TooLate("That was undone already.")
-        if now - event.at > UNDO_WINDOW + _GRACE:
-            raise TooLate("An act can be undone for 10 seconds; that time is over.")
+        events = await list_events(conn, scope.workspace_id, conversation_id)
+        event = next((e for e in events if e.seq == seq), None)
+        sent = {}
+        if event is not None and event.kind == "replied":
+            sent = await get_sent(conn, scope.workspace_id, event.data["message"])
+        undoable = list_undoable(events, scope.member_id, sent, may_stop_rules=may_stop_rules(scope))
+        if event is None or seq not in undoable:
+            raise Invalid("That is no act that can be taken back.", "seq")
+        if (obstacle := undoable[seq]) is not None:
+            raise TooLate(obstacle)
         back = await _take_back(ledger, scope, conversation, event)
         await ledger.add_undone(conversation, seq, scope.member_id)
         await ledger.write()
     return back
 
 
+def may_stop_rules(scope: Scope) -> bool:
+    """Whether the member may call back what a rule answers."""
+    return bool({Permission.REPLY_PUBLICLY, Permission.REPLY_PRIVATELY} & scope.role.grants)
+
+
+async def get_sent(conn: Conn, workspace_id: int, message_id: int) -> dict[int, Sent]:
+    """Where one reply stands on its way, by its message."""
+    found = await outbox.get_state(conn, workspace_id, message_id)
+    return {} if found is None else {message_id: Sent(state=found[0], maybe_out=found[1])}
+
+
 async def _take_back(ledger: Ledger, scope: Scope, conversation: Open, event: Event) -> TakenBack | None:
     """Whatever an act did beside its event; what a reply said."""
     data = dict(event.data)
     match event.kind:
-        case "replied" if "proposal" in data:
-            raise TooLate("An approved answer goes out at once; it cannot be taken back here.")
         case "replied":
-            return await _withdraw(ledger, scope, conversation, data["message"])
-        case "scheduled" if "again" in data:
-            raise TooLate("A change cannot be taken back so. Change it again.")
+            back = await _withdraw(ledger, scope, conversation, data["message"])
+            if "proposal" in data:
+                await approvals.wait_again(ledger, scope, conversation, data["proposal"])
+                return None
+            return back if event.member_id == scope.member_id else None
         case "scheduled":
             return await scheduling.take_back(ledger.conn, scope.workspace_id, data["scheduled"], ledger.now)
         case "advice_asked":

@@ -21,6 +21,8 @@ OCCASIONS: dict[str, tuple[str, bool]] = {
     "decided": ("My answer was approved or came back", False),
     "due_soon": ("Something of mine is due soon", False),
     "late": ("Something of mine is late", True),
+    "not_out": ("An answer of mine is not out yet, or was refused", True),
+    "account": ("Answers from an account do not go out", True),
     "stopped": ("An answer of mine could not be sent at its time", True),
     "case": ("A desk gave back what I handed over", False),
     "advice": ("Outside advice came, or did not come in time", True),
@@ -121,7 +123,8 @@ async def tell_late(house: House, workspace_id: int, now: datetime) -> int:
                 occasion=occasion,
                 words=f"{row['person_name']} {said}.",
                 conversation_id=row["id"],
-                key=f"{occasion}:{row['id']}:{row['due'].isoformat()}",
+                # Not by the due: when targets or hours change it is the same wait, and nobody is told of it again.
+                key=f"{occasion}:{row['id']}:{row['awaiting_since'].isoformat()}",
                 now=now,
             )
             count += len(told)

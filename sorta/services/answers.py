@@ -19,12 +19,13 @@ from sorta.core.answers import (
 )
 from sorta.core.errors import Impossible, MovedOn, NotFound, TooLate
 from sorta.core.permissions import Permission
+from sorta.core.texts import fill_typed
 from sorta.networks.abilities import TABLE
 from sorta.services.attachments import hold
 from sorta.services.consent import check_needs_nobody
 from sorta.services.house import House, Scope
 from sorta.services.links import shorten
-from sorta.services.texts import note_use
+from sorta.services.texts import get_values, note_use
 from sorta.services.trail import Ledger, Open, list_events
 from sorta.store import accounts, desk, listening, outbox, trail
 from sorta.store.db import Conn
@@ -70,7 +71,8 @@ async def reply(
             extras=extras,
             leaves_at=now + house.undo_for,
         )
-        await desk.delete_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
+        mode = "public" if public else "private"
+        await desk.delete_draft(conn, scope.workspace_id, scope.member_id, conversation_id, mode)
         notice = make_notice(
             scope.workspace_id, "presence", member=scope.member_id, conversation=conversation_id, doing="answered"
         )
@@ -125,8 +127,11 @@ async def check_reply(
         )
     )
     account_id = await _check_sender(conn, workspace_id, row, account, public=public)
+    connected = await accounts.get_account(conn, workspace_id, row["account_id"])
+    name = connected.name if connected is not None else ""
+    filled = fill_typed(text, await get_values(conn, workspace_id, row["person_name"], name))
     said = await shorten(
-        ledger.house, conn, workspace_id, text, account_id=account_id, member_id=author_id, now=ledger.now
+        ledger.house, conn, workspace_id, filled, account_id=account_id, member_id=author_id, now=ledger.now
     )
     body = prepare_reply(abilities, said, last.handle, public=public)
     events = await list_events(conn, workspace_id, conversation.id)
@@ -156,7 +161,7 @@ async def check_free_reply(
         seen_seq=seen_seq,
         account=account,
     )
-    await check_needs_nobody(ledger.conn, conversation, scope, public=public, text=text, account=account)
+    await check_needs_nobody(ledger.conn, conversation, scope, public=public, text=checked.body, account=account)
     return checked
 
 
@@ -184,16 +189,17 @@ async def commit_reply(
     extras: Extras,
     leaves_at: datetime,
     proposal: int | None = None,
+    approved_by: int | None = None,
 ) -> int:
     """Write a checked reply with its act and queue it, in the ledger's transaction; the act's number in the trail.
 
-    `proposal` is the one that was approved. Raises TooLate while another answer waits for approval.
+    `proposal` is the one that was approved, `approved_by` who gave the last consent. Raises TooLate while another answer waits for approval.
     """
     if conversation.facts.proposal_waiting and proposal is None:
         raise TooLate("An answer waits for approval here. Withdraw it first, or let it be approved.")
     conn, last = ledger.conn, checked.last
     message_id = await trail.next_message_id(conn)
-    more: dict[str, Any] = {} if proposal is None else {"proposal": proposal}
+    more: dict[str, Any] = {} if proposal is None else {"proposal": proposal, "approved_by": approved_by}
     if checked.account_id != conversation.row["account_id"]:
         more["account"] = checked.account_id
     event = ledger.add(

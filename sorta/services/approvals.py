@@ -93,7 +93,9 @@ async def propose(
         id = await store.add_proposal(conn, scope.workspace_id, given)
         ledger.add(conversation, "proposed", member_id=scope.member_id, proposal=id, public=public)
         await ledger.write()
-        await desk.delete_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
+        await desk.delete_draft(
+            conn, scope.workspace_id, scope.member_id, conversation_id, "public" if public else "private"
+        )
         row = await _get(conn, scope, id)
         await _ask(conn, scope.workspace_id, conversation, row, now)
     return id
@@ -195,8 +197,9 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
         await _ask(conn, scope.workspace_id, conversation, row, now)
 
 
-async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: str | None, now: datetime) -> bool:
-    """Consent to a proposal, as it stands or with edits; True when that was the last consent and it goes out.
+async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: str | None, now: datetime) -> int | None:
+    """Consent to a proposal, as it stands or with edits. When that was the last consent it goes out once the time for
+    calling it back is over: the number of that act in the trail, else None.
 
     `seen_seq` is the newest number of the trail that the approver has seen: raises MovedOn when they have written
     again since, NotAllowed for its author and for those nobody asks, TooLate when it was decided meanwhile.
@@ -234,22 +237,82 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
             row["seen_seq"] = conversation.facts.seq
             await ledger.write()
             await _ask(conn, scope.workspace_id, conversation, row, now)
-            return False
-        await commit_reply(
+            return None
+        seq = await commit_reply(
             ledger,
             conversation,
             checked,
             author_id=row["author_id"],
             settle=row["settle"],
             extras=EXTRAS.validate_python(row["extras"]),
-            leaves_at=now,
+            leaves_at=now + house.undo_for,
             proposal=id,
+            approved_by=scope.member_id,
         )
         row.update(state="approved", decided_by=scope.member_id, decided_at=now)
         await store.set_proposal(conn, scope.workspace_id, row)
         changed = ", with a change" if row["edited_by"] else ""
         await _tell_author(conn, scope, conversation, row, f"Your answer to {conversation.row['person_name']} was approved{changed}.", now)  # fmt: skip
-    return True
+    return seq
+
+
+async def wait_again(ledger: Ledger, scope: Scope, conversation: Open, id: int) -> None:
+    """An approved answer was called back: it waits again, without the consent of whoever called it back, in the words of
+    before when these were theirs."""
+    row = await store.get_proposal(ledger.conn, scope.workspace_id, id)
+    if row is None:
+        raise NotFound("There is no such proposal in this workspace.")
+    row["consents"] = [c for c in row["consents"] if c["member"] not in (scope.member_id, row["decided_by"])]
+    if row["edited_by"] is not None and row["edited_by"] == row["decided_by"]:
+        row.update(body=row["before_edit"], before_edit=None, edited_by=None)
+    row.update(state="waiting", decided_by=None, decided_at=None, asked=[], seen_seq=conversation.facts.seq)
+    await _ask(ledger.conn, scope.workspace_id, conversation, row, ledger.now)
+
+
+async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> None:
+    """The conversation is taken off the desk: an answer that waits for approval is withdrawn. Its author has the words
+    back as a draft, and hears of it with those who were asked. `why` is the first half of a sentence."""
+    if not conversation.facts.proposal_waiting:
+        return
+    conn, workspace_id = ledger.conn, ledger.workspace_id
+    latest = await store.get_latest(conn, workspace_id, conversation.id)
+    row = None if latest is None else await store.get_proposal(conn, workspace_id, latest["id"])
+    if row is None or row["state"] != "waiting":
+        return
+    ledger.add(conversation, "withdrawn", proposal=row["id"], reason=why)
+    row.update(state="withdrawn", reason=why, decided_at=ledger.now)
+    await store.set_proposal(conn, workspace_id, row)
+    mode = "public" if row["public"] else "private"
+    if await desk.get_draft(conn, workspace_id, row["author_id"], conversation.id, mode) is None:
+        await desk.set_draft(
+            conn,
+            workspace_id,
+            row["author_id"],
+            conversation.id,
+            mode=mode,
+            body=row["body"],
+            shared=False,
+            attachments=list(row["extras"].get("attachments") or []),
+            account=row["extras"].get("account"),
+            now=ledger.now,
+        )
+    name = conversation.row["person_name"]
+    asked = [a["member"] for a in row["asked"]]
+    for members, words in (
+        ([row["author_id"]], f"Your answer to {name} was withdrawn: {why}. Its words are kept as your draft there."),
+        (asked, f"The answer to {name} needs no approval any more: {why}."),
+    ):
+        await add_alerts(
+            conn,
+            workspace_id,
+            members=members,
+            occasion="decided",
+            words=words,
+            conversation_id=conversation.id,
+            key=f"withdrawn:{row['id']}",
+            now=ledger.now,
+        )
+    await tell(conn, make_notice(workspace_id, "approvals"))
 
 
 async def _tell_author(

@@ -20,10 +20,11 @@ from sorta.core.permissions import Permission
 from sorta.core.ports import CaseMessage, DeskRef, DeskRefused, NewCase, Unreachable
 from sorta.core.retry import GiveUp, decide_retry
 from sorta.services.alerts import add_alerts
+from sorta.services.approvals import withdraw_overtaken
 from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
 from sorta.services.signatures import check_signature
-from sorta.services.trail import Ledger, Open
+from sorta.services.trail import Ledger, Open, check_seen
 from sorta.store import cases, people, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -36,11 +37,19 @@ MOST_FOLLOW_HOURS = 24 * 60
 
 
 async def hand_over(
-    house: House, scope: Scope, conversation_id: int, *, desk_id: int, note: str | None, now: datetime
+    house: House,
+    scope: Scope,
+    conversation_id: int,
+    *,
+    desk_id: int,
+    note: str | None,
+    now: datetime,
+    seen_seq: int | None = None,
 ) -> int:
     """Hand a conversation over by hand: settled here, all its messages passed on. Its number in the trail.
 
-    Raises NotFound for a desk that is not here, Invalid for the note, TooLate while an answer waits for approval.
+    An answer that waits for approval is withdrawn. Raises NotFound for a desk that is not here, Invalid for the note,
+    MovedOn when it is not any more as the member has seen it.
     """
     scope.check(Permission.SORT)
     said = (note or "").strip()
@@ -49,11 +58,11 @@ async def hand_over(
     async with house.db.transact(scope.workspace_id) as conn:
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(conversation_id)
-        if conversation.facts.proposal_waiting:
-            raise TooLate("An answer waits for approval here. Withdraw it first.")
         desk = await cases.get_desk(conn, scope.workspace_id, desk_id)
         if desk is None or desk["removed_at"] is not None:
             raise NotFound("There is no such desk in this workspace.")
+        await check_seen(ledger, conversation, scope.member_id, seen_seq=seen_seq, how=SettledAs.HANDED_OVER)
+        await withdraw_overtaken(ledger, conversation, f"{scope.name} handed the conversation over")
         event = await _pass(
             ledger, conversation, desk, leaves_at=now + house.undo_for, note=said or None, member_id=scope.member_id
         )

@@ -10,6 +10,7 @@ from datetime import datetime, timedelta
 import structlog
 
 from sorta.core.pacing import WINDOW, get_next_free
+from sorta.core.permissions import Permission
 from sorta.core.ports import (
     AccountRef,
     Delivered,
@@ -22,15 +23,16 @@ from sorta.core.ports import (
     Refused,
     TokenExpired,
 )
-from sorta.core.retry import GiveUp, decide_retry
+from sorta.core.retry import GiveUp, decide_retry, get_stuck_reason
 from sorta.networks.abilities import TABLE
 from sorta.services.accounts import make_ref
+from sorta.services.alerts import add_alerts
 from sorta.services.answers import queue_delivery
 from sorta.services.attachments import read_outgoing
 from sorta.services.house import House
 from sorta.services.moderation import record_done
 from sorta.services.trail import Ledger
-from sorta.store import accounts, outbox
+from sorta.store import accounts, alerts, outbox
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 from sorta.store.outbox import Claimed
@@ -106,6 +108,7 @@ async def record_outcome(house: House, workspace_id: int, claimed: Claimed, outc
                     notice = make_notice(workspace_id, "accounts", ids=[claimed.account_id])
                     await accounts.pause_account(conn, workspace_id, claimed.account_id, outcome.reason, notice)
                     await _tell(conn, workspace_id, claimed)
+                    await _mark_late(house, conn, workspace_id, now, claimed.id)
             case Postponed():
                 await _record_postponed(house, conn, workspace_id, claimed, outcome, now)
     log.info("delivery", outbox=claimed.id, attempt=claimed.attempts, outcome=type(outcome).__name__)
@@ -139,9 +142,24 @@ async def _record_refused(
     else:
         ledger.add(conversation, "moderation_refused", message=claimed.message_id, what=claimed.what, reason=reason)
     await ledger.write()
+    if claimed.member_id is not None:
+        await add_alerts(
+            conn,
+            workspace_id,
+            members=[claimed.member_id],
+            occasion="not_out",
+            words=f"{_name(claimed)} to {conversation.row['person_name']} was refused: {reason}",
+            conversation_id=conversation.id,
+            key=f"refused:{claimed.id}",
+            now=now,
+        )
     notice = make_notice(workspace_id, "refused", ids=[claimed.conversation_id], member=claimed.member_id)
     await tell(conn, notice)
     await _queue_next(house, conn, workspace_id, claimed)
+
+
+def _name(claimed: Claimed) -> str:
+    return "Your answer" if claimed.what == "reply" else "What you asked of the network"
 
 
 async def _queue_next(house: House, conn: Conn, workspace_id: int, claimed: Claimed) -> None:
@@ -163,9 +181,80 @@ async def _record_postponed(
     if isinstance(decision, GiveUp):
         await _record_refused(house, conn, workspace_id, claimed, decision.reason, now)
         return
-    if await outbox.set_outgoing(conn, workspace_id, claimed, "waiting", outcome.reason, decision.at):
+    if await outbox.set_outgoing(
+        conn, workspace_id, claimed, "waiting", outcome.reason, decision.at, maybe_out=outcome.maybe_out
+    ):
         await queue_delivery(house, conn, workspace_id, claimed.id, decision.at)
         await _tell(conn, workspace_id, claimed)
+        await _mark_late(house, conn, workspace_id, now, claimed.id)
+
+
+async def mark_late(house: House, workspace_id: int, now: datetime) -> int:
+    """Say of every reply that should be outside and is not that it is our move again; how many. Run by the worker's clock."""
+    async with house.db.transact(workspace_id) as conn:
+        ids = [row["id"] for row in await outbox.list_late(conn, workspace_id, now)]
+    count = 0
+    for id in ids:
+        async with house.db.transact(workspace_id) as conn:
+            count += await _mark_late(house, conn, workspace_id, now, id)
+    return count
+
+
+async def _mark_late(house: House, conn: Conn, workspace_id: int, now: datetime, id: int) -> bool:
+    """True when this reply is said to be stuck from now on: in the trail, to its author, and to whoever looks after the
+    account."""
+    for row in await outbox.list_late(conn, workspace_id, now, id):
+        network = TABLE[row["network"]].name
+        reason = get_stuck_reason(
+            leaves_at=row["leaves_at"],
+            now=now,
+            attempts=row["attempts"],
+            held_reason=row["held_reason"],
+            paused_reason=row["paused_reason"],
+            problem=row["problem"],
+            network=network,
+        )
+        if reason is None:
+            return False
+        ledger = Ledger(house, conn, workspace_id, now)
+        conversation = await ledger.get(row["conversation_id"])
+        if not await outbox.set_stuck(conn, workspace_id, id, reason):
+            return False
+        ledger.add(conversation, "stuck", message=row["message_id"], reason=reason)
+        await ledger.write()
+        if row["member_id"] is not None:
+            await add_alerts(
+                conn,
+                workspace_id,
+                members=[row["member_id"]],
+                occasion="not_out",
+                words=f"Your answer to {conversation.row['person_name']} is not out yet: {reason}",
+                conversation_id=conversation.id,
+                key=f"stuck:{id}",
+                now=now,
+            )
+        # A hold is everybody's own doing and stands on every page; an account needs somebody to look after it.
+        if row["held_reason"] is None:
+            since = min(
+                s["since"] for s in await outbox.list_stuck(conn, workspace_id) if s["account_id"] == row["account_id"]
+            )
+            todo = (
+                "Give it a new token in Setup."
+                if row["paused_reason"]
+                else "It is tried again by itself; Outgoing shows when."
+            )
+            await add_alerts(
+                conn,
+                workspace_id,
+                members=await alerts.list_members_with(conn, workspace_id, Permission.MANAGE_ACCOUNTS),
+                occasion="account",
+                words=f"Answers from {row['account_name']} on {network} do not go out: {reason} {todo}",
+                conversation_id=None,
+                key=f"account:{row['account_id']}:{since.isoformat()}",
+                now=now,
+            )
+        return True
+    return False
 
 
 async def queue_deliverable(house: House, workspace_id: int, now: datetime) -> int:

@@ -7,14 +7,16 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from sorta.core.answers import get_obstacle
-from sorta.core.errors import Invalid, NotFound
-from sorta.core.moves import Move
+from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
+from sorta.core.moves import Event, Move
 from sorta.core.names import find_caution
 from sorta.core.permissions import WORDS, Permission
 from sorta.core.targets import Priority, get_audience
+from sorta.core.undo import Sent, list_undoable
 from sorta.core.working_time import get_local_midnight_after
 from sorta.networks.abilities import TABLE
 from sorta.services import advice, approvals, attachments, moderation
+from sorta.services.acts import may_stop_rules
 from sorta.services.answers import describe_front
 from sorta.services.consent import find_needs_of_both
 from sorta.services.filters import make_pattern, make_query, read_filters
@@ -82,8 +84,9 @@ async def _are_common(house: House, conn: Conn, words: str, now: datetime) -> bo
     return known[1]
 
 
-async def list_ids(house: House, scope: Scope, *, filters: Mapping[str, Any], now: datetime) -> list[int]:
-    """All that the filters let through, also beyond what is loaded; at most MOST_AT_ONCE."""
+async def list_ids(house: House, scope: Scope, *, filters: Mapping[str, Any], now: datetime) -> list[tuple[int, int]]:
+    """All that the filters let through, also beyond what is loaded, each with the newest number of its trail; at most
+    MOST_AT_ONCE."""
     wanted = read_filters(filters, scope, get_band_edges(scope, now))
     async with house.db.transact(scope.workspace_id) as conn:
         return await desk.list_ids(conn, scope.workspace_id, scope.member_id, filters=wanted, limit=MOST_AT_ONCE)
@@ -151,7 +154,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         identities = await persons.list_identities(conn, scope.workspace_id, row["person_id"])
         others = await persons.list_other_conversations(conn, scope.workspace_id, row["person_id"], conversation_id)
         answered = await trail.has_public_reply(conn, scope.workspace_id, conversation_id)
-        draft = await desk.get_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
+        drafts = await desk.list_drafts(conn, scope.workspace_id, scope.member_id, conversation_id)
         shown = await desk.list_shared_drafts(conn, scope.workspace_id, scope.member_id, conversation_id)
         account = await accounts.get_account(conn, scope.workspace_id, row["account_id"])
         connected = await accounts.list_accounts(conn, scope.workspace_id)
@@ -164,7 +167,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         asked = await advice.list_of(conn, scope.workspace_id, conversation_id)
         later = await scheduled.get_waiting(conn, scope.workspace_id, conversation_id)
         files = await attachments.describe_extras(conn, scope.workspace_id, later["extras"]) if later else []
-        beside = await attachments.list_described(conn, scope.workspace_id, draft.attachments if draft else [])
+        beside = await attachments.list_described(conn, scope.workspace_id, [f for d in drafts for f in d.attachments])
     assert account is not None
     audience = get_audience(row["kind"], public=row["public"])
     return {
@@ -173,13 +176,13 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         "senders": [_describe_account(a) for a in connected if a.network == account.network],
         "post": asdict(post) if post else None,
         "messages": [{**m, "offered": moderation.list_offered(row["network"], m)} for m in map(asdict, messages)],
-        "trail": [asdict(e) for e in events],
+        "trail": _describe_trail(events, messages, scope),
         "person": {
             **person,
             "identities": [{**i, "caution": find_caution(i["handle"], ours)} for i in identities],
             "others": others,
         },
-        "draft": {**asdict(draft), "attachments": beside} if draft else None,
+        "drafts": [{**asdict(d), "attachments": [one for one in beside if one["id"] in d.attachments]} for d in drafts],
         "shared_drafts": shown,
         "modes": _list_modes(scope, row, now, needs, has_public_reply=answered, link_length=get_link_length(house)),
         "can_attach": attachments.can_attach(house, row["network"]),
@@ -190,6 +193,18 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         "can_block": TABLE[row["network"]].block,
         "target_minutes": promise.targets.minutes[audience][Priority(row["priority"])],
     }
+
+
+def _describe_trail(
+    rows: Sequence[trail.TrailRow], messages: Sequence[trail.MessageRow], scope: Scope
+) -> list[dict[str, Any]]:
+    """The trail, each act with whether the member can take it back, or why not."""
+    events = [Event(seq=r.seq, kind=r.kind, at=r.at, member_id=r.member_id, data=r.data) for r in rows]
+    sent = {m.id: Sent(state=m.delivery, maybe_out=m.maybe_out) for m in messages if m.delivery is not None}
+    undoable = list_undoable(events, scope.member_id, sent, may_stop_rules=may_stop_rules(scope))
+    if Permission.SORT not in scope.role.grants:
+        undoable = {}
+    return [{**asdict(row), "is_act": row.seq in undoable, "undo_obstacle": undoable.get(row.seq)} for row in rows]
 
 
 def _describe_account(account: accounts.Account) -> dict[str, Any]:
@@ -254,19 +269,26 @@ async def set_draft(
     now: datetime,
     files: Sequence[int] = (),
     account: int | None = None,
-) -> None:
-    """Keep what the member is typing, the files beside it and the account that is to answer, for themselves or to be seen by colleagues; neither words
-    nor files forgets it."""
+    rev: int = 0,
+) -> int:
+    """Keep what the member is typing in one mode, the files beside it and the account that is to answer, for themselves
+    or to be seen by colleagues; neither words nor files forgets it. The number of this writing, 0 when nothing is kept.
+
+    `rev` is the number that the words go on from. Raises ChangedElsewhere when the member has written other words here
+    since, in another tab or on another device; those stay.
+    """
     scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as conn:
-        if await trail.get_conversation(conn, scope.workspace_id, conversation_id) is None:
+        workspace_id, member_id = scope.workspace_id, scope.member_id
+        if await trail.get_conversation(conn, workspace_id, conversation_id) is None:
             raise NotFound("There is no such conversation in this workspace.")
-        before = await desk.get_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
+        before = await desk.get_draft(conn, workspace_id, member_id, conversation_id, mode)
+        made: int | None = 0
         if body.strip() or files:
-            await desk.set_draft(
+            made = await desk.set_draft(
                 conn,
-                scope.workspace_id,
-                scope.member_id,
+                workspace_id,
+                member_id,
                 conversation_id,
                 mode=mode,
                 body=body,
@@ -274,11 +296,17 @@ async def set_draft(
                 attachments=list(files),
                 account=account,
                 now=now,
+                rev=rev,
             )
-        else:
-            await desk.delete_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
+        elif before is not None:
+            made = 0 if before.rev == rev or before.body == body else None
+            if made is not None:
+                await desk.delete_draft(conn, workspace_id, member_id, conversation_id, mode)
+        if made is None:
+            raise ChangedElsewhere("You have written other words here meanwhile, in another tab or on another device.")
         if shared or (before is not None and before.shared):
-            await tell(conn, make_notice(scope.workspace_id, "draft", ids=[conversation_id], member=scope.member_id))
+            await tell(conn, make_notice(workspace_id, "draft", ids=[conversation_id], member=member_id))
+    return made
 
 
 async def set_presence(house: House, scope: Scope, conversation_id: int | None, doing: str, now: datetime) -> None:

@@ -2,10 +2,11 @@
 
 import re
 from collections.abc import Mapping
-from datetime import datetime
+from datetime import date, datetime, timedelta
 from typing import Any
 
 from sorta.core.targets import Band
+from sorta.core.working_time import get_local_midnight
 from sorta.services.house import Scope
 
 
@@ -33,6 +34,12 @@ def read_filters(given: Mapping[str, Any], scope: Scope, edges: Mapping[str, dat
     band = values.pop("band", None)
     if band is not None:
         values.update(_read_band(Band(band), edges))
+    # Days are the workspace's, and the last one counts too.
+    if "since" in values:
+        values["since"] = get_local_midnight(date.fromisoformat(values["since"]), scope.zone)
+    if "until" in values:
+        day = date.fromisoformat(values["until"]) + timedelta(days=1)
+        values["until"] = get_local_midnight(day, scope.zone)
     if "words" in values:
         query = make_query(values.pop("words"))
         if query:

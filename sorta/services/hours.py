@@ -18,10 +18,11 @@ from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
 RECOUNT = "recount_dues"
-#: For so many seconds a process goes by the hours it has read; counting anew begins after that, so that nothing
+#: For so many seconds a process goes by the hours it has read; after that it is counted once more, so that nothing
 #: written meanwhile by the old ones stays.
 KEPT_FOR = 5.0
-_AT_ONCE = 1000
+#: How many are counted in one transaction: few at first, so that it is seen to move, then more.
+_AT_FIRST, _AT_ONCE = 20, 1000
 _LANES = 2
 DAYS_AHEAD = 14
 MOST_SPECIAL = 400
@@ -122,8 +123,11 @@ async def set_hours(
         )
         total = await store.count_awaiting(conn, scope.workspace_id)
         await store.set_progress(conn, scope.workspace_id, {"done": 0, "total": total})
-        begins = now + timedelta(seconds=KEPT_FOR + 1)
-        await house.queue.add_job(conn, RECOUNT, once=f"dues:{scope.workspace_id}", at=begins, workspace_id=scope.workspace_id)  # fmt: skip
+        again = now + timedelta(seconds=KEPT_FOR + 1)
+        for begins, which in ((now, "first"), (again, "again")):
+            await house.queue.add_job(
+                conn, RECOUNT, once=f"dues:{scope.workspace_id}:{which}", at=begins, workspace_id=scope.workspace_id
+            )
     house.promises.pop(scope.workspace_id, None)
 
 
@@ -161,11 +165,11 @@ async def recount_dues(house: House, workspace_id: int) -> int:
 
 async def _recount_lane(house: House, workspace_id: int, lane: int, progress: dict[str, int]) -> int:
     """One share of the conversations, by their number; how many changed."""
-    changed, after = 0, 0
+    changed, after, at_once = 0, 0, _AT_FIRST
     while True:
         async with house.db.transact(workspace_id) as conn:
             promise = await get_promise(house, conn, workspace_id)
-            rows = await store.list_awaiting(conn, workspace_id, after, _AT_ONCE, lane, _LANES)
+            rows = await store.list_awaiting(conn, workspace_id, after, at_once, lane, _LANES)
             dues = []
             for row in rows:
                 audience = get_audience(row["kind"], public=row["public"])
@@ -175,9 +179,9 @@ async def _recount_lane(house: House, workspace_id: int, lane: int, progress: di
             if dues:
                 changed += await store.set_dues(conn, workspace_id, dues)
             progress["done"] += len(rows)
-        if len(rows) < _AT_ONCE:
+        if len(rows) < at_once:
             return changed
-        after = rows[-1]["id"]
+        after, at_once = rows[-1]["id"], min(2 * at_once, _AT_ONCE)
         # Of its own, for the row of the progress is one that both lanes would wait for.
         async with house.db.transact(workspace_id) as conn:
             await store.set_progress(conn, workspace_id, {**progress, "total": max(progress.values())})

@@ -18,7 +18,8 @@ from sorta.store.outbox import Claimed
 async def moderate(house: House, scope: Scope, message_id: int, *, what: Moderation, now: datetime) -> tuple[int, int]:
     """Ask the network for one act on a message or its author; (conversation, number in the trail).
 
-    It leaves when the time for undoing is over. Raises Impossible with the network's limits, NotFound.
+    It leaves when the time for undoing is over. Raises Impossible with the network's limits, NotFound,
+    TooLate when it is so already or somebody has asked for it.
     """
     scope.check(Permission.MODERATE)
     async with house.db.transact(scope.workspace_id) as conn:
@@ -30,6 +31,11 @@ async def moderate(house: House, scope: Scope, message_id: int, *, what: Moderat
         obstacle = get_obstacle(conversation.row["network"], message, what)
         if obstacle is not None:
             raise Impossible(obstacle)
+        asked = await outbox.find_open(conn, scope.workspace_id, conversation.row["person_id"], message_id, what.value)
+        if asked is not None or _is_so(message, what):
+            raise TooLate(
+                "It is so already." if asked is None else f"{asked} asked for that just now; it is under way."
+            )
         event = ledger.add(conversation, "moderated", member_id=scope.member_id, message=message_id, what=what.value)
         await ledger.write()
         await queue_outgoing(
@@ -43,6 +49,20 @@ async def moderate(house: House, scope: Scope, message_id: int, *, what: Moderat
             leaves_at=now + house.undo_for,
         )
     return conversation.id, event.seq
+
+
+def _is_so(message: dict[str, Any], what: Moderation) -> bool:
+    """Whether the message, or the person, is so already."""
+    so = {
+        Moderation.LIKE: message["liked"],
+        Moderation.UNLIKE: not message["liked"],
+        Moderation.HIDE: message["hidden"],
+        Moderation.SHOW: not message["hidden"],
+        Moderation.REPOST: message["reposted"],
+        Moderation.BLOCK: message["blocked"],
+        Moderation.UNBLOCK: not message["blocked"],
+    }
+    return bool(so.get(what, False))
 
 
 def get_obstacle(network: str, message: dict[str, Any], what: Moderation) -> str | None:

@@ -3,13 +3,13 @@
 from datetime import datetime
 from typing import Any
 
-from sorta.core.errors import Invalid, NotFound
+from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
 from sorta.core.permissions import Permission
 from sorta.services.answers import queue_delivery
 from sorta.services.delivery import queue_deliverable
 from sorta.services.house import House, Scope
 from sorta.store import outgoing as store
-from sorta.store import scheduled
+from sorta.store import people, scheduled
 from sorta.store.live import make_notice, tell
 
 
@@ -36,13 +36,19 @@ async def try_now(house: House, scope: Scope, id: int, now: datetime) -> None:
 
 
 async def hold(house: House, scope: Scope, reason: str, now: datetime) -> None:
-    """From now on nothing goes out; what is written waits. Raises Invalid without a reason."""
+    """From now on nothing goes out; what is written waits. Raises Invalid without a reason, ChangedElsewhere when it is
+    held already."""
     scope.check(Permission.HOLD_OUTGOING)
     said = " ".join(reason.split())
     if not said:
         raise Invalid("Say why, so that the others understand.", "reason")
     async with house.db.transact(scope.workspace_id) as conn:
-        await store.set_hold(conn, scope.workspace_id, now, scope.member_id, said)
+        if not await store.hold(conn, scope.workspace_id, now, scope.member_id, said):
+            held = await store.get_hold(conn, scope.workspace_id)
+            by = {m.id: m.name for m in await people.list_members(conn, scope.workspace_id)}.get(
+                held["held_by"], "Somebody"
+            )
+            raise ChangedElsewhere(f"{by} holds it already: {held['held_reason']}. It stays held for that reason.")
         await tell(conn, make_notice(scope.workspace_id, "outgoing"))
 
 
@@ -50,6 +56,6 @@ async def release(house: House, scope: Scope, now: datetime) -> None:
     """Everything that waited goes, in its order."""
     scope.check(Permission.HOLD_OUTGOING)
     async with house.db.transact(scope.workspace_id) as conn:
-        await store.set_hold(conn, scope.workspace_id, None, None, None)
+        await store.release(conn, scope.workspace_id)
         await tell(conn, make_notice(scope.workspace_id, "outgoing"))
     await queue_deliverable(house, scope.workspace_id, now)

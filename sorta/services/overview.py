@@ -5,11 +5,12 @@ from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Invalid
+from sorta.networks.abilities import TABLE
 from sorta.services.approvals import count_mine
 from sorta.services.desk import get_band_edges
 from sorta.services.filters import read_filters
 from sorta.services.house import House, Scope
-from sorta.store import overview
+from sorta.store import outbox, overview
 
 LONGEST_FEED = 100
 
@@ -60,4 +61,9 @@ async def count_waiting(house: House, scope: Scope, now: datetime) -> dict[str, 
     """What waits, for the browser's tab."""
     async with house.db.transact(scope.workspace_id) as conn:
         waiting = await overview.count_waiting(conn, scope.workspace_id, scope.member_id, now)
-        return {**waiting, "approvals": await count_mine(conn, scope)}
+        stuck = [
+            {**one, "network": TABLE[one["network"]].name}
+            for one in await outbox.list_stuck(conn, scope.workspace_id)
+            if not one["is_held"]
+        ]
+        return {**waiting, "approvals": await count_mine(conn, scope), "stuck": stuck}

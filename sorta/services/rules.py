@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from sorta.core.conflicts import list_warnings
-from sorta.core.errors import Invalid, NotFound
+from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
 from sorta.core.permissions import Permission
 from sorta.core.rules import (
     AccountIs,
@@ -189,13 +189,19 @@ async def remove_rule(house: House, scope: Scope, id: int, now: datetime) -> Non
         await tell(conn, make_notice(scope.workspace_id, "rules"))
 
 
-async def set_order(house: House, scope: Scope, ids: Sequence[int], now: datetime) -> None:
-    """The rules in this order. Raises Invalid when it is not all of them."""
+async def set_order(
+    house: House, scope: Scope, ids: Sequence[int], now: datetime, *, was: Sequence[int] | None = None
+) -> None:
+    """The rules in this order. `was` is the order it was made from. Raises Invalid when it is not all of them,
+    ChangedElsewhere when somebody else has put them in another order meanwhile."""
     scope.check(Permission.MANAGE_RULES)
     async with house.db.transact(scope.workspace_id) as conn:
+        await rules.touch_rules(conn, scope.workspace_id)
         known = [row["id"] for row in await rules.list_rules(conn, scope.workspace_id, now)]
         if sorted(known) != sorted(ids):
             raise Invalid("The rules have changed meanwhile; look at them again.", "ids")
+        if was is not None and known != list(was):
+            raise ChangedElsewhere("Somebody else has put the rules in another order meanwhile. Look at it, then move.")
         await rules.set_order(conn, scope.workspace_id, ids)
         await tell(conn, make_notice(scope.workspace_id, "rules"))
 

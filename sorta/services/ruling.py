@@ -54,6 +54,7 @@ from sorta.networks.abilities import TABLE
 from sorta.services import moderation
 from sorta.services.alerts import add_alerts
 from sorta.services.answers import make_outgoing_message, queue_outgoing
+from sorta.services.approvals import withdraw_overtaken
 from sorta.services.cases import hand_over_by_rule
 from sorta.services.consent import find_needs
 from sorta.services.house import House
@@ -219,8 +220,10 @@ class Ruling:
             case AnswerWith():
                 return await self._reply(conversation, heard, told, match, action)
             case SettleIt():
+                await withdraw_overtaken(ledger, conversation, f"the rule “{match.rule.name}” settled the conversation")
                 self._add(conversation, match, "settled", how=action.how)
             case ParkIt():
+                await withdraw_overtaken(ledger, conversation, f"the rule “{match.rule.name}” parked the conversation")
                 back = self.promise.hours.get_next_open(
                     get_parked_until(action.choice, ledger.now.astimezone(self.zone))
                 )
@@ -290,7 +293,8 @@ class Ruling:
             "target": told.external_id,
             "recipient": told.identity,
             "member_id": None,
-            "leaves_at": self.ledger.now,
+            # A reply can be stopped for as long as a member's can; a like or a hiding is undone on the network.
+            "leaves_at": self.ledger.now + self.ledger.house.undo_for if what == "reply" else self.ledger.now,
         }
         self._outgoing.append(outgoing)
 

@@ -80,7 +80,9 @@ async def schedule(
             conversation, "scheduled", member_id=scope.member_id, scheduled=id, until=at.isoformat(), public=public
         )
         await ledger.write()
-        await desk.delete_draft(conn, scope.workspace_id, scope.member_id, conversation_id)
+        await desk.delete_draft(
+            conn, scope.workspace_id, scope.member_id, conversation_id, "public" if public else "private"
+        )
         await tell(conn, make_notice(scope.workspace_id, "outgoing"))
     return event.seq
 
@@ -193,7 +195,7 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
                 author_id=scope.member_id,
                 settle=row["settle"],
                 extras=EXTRAS.validate_python(row["extras"]),
-                leaves_at=now,
+                leaves_at=now + house.undo_for,
             )
             await scheduled.end_scheduled(conn, workspace_id, id, state="sent", problem=None, now=now)
             await tell(conn, make_notice(workspace_id, "outgoing"))

@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 import anyio
 from pwdlib import PasswordHash
 
-from sorta.core.errors import NotAllowed, NotFound, SignInRefused, TooManyTries
+from sorta.core.errors import AnotherMember, NotFound, NotOurPage, SignInRefused, TooManyTries
 from sorta.services.house import House, Scope
 from sorta.services.roles import read_role
 from sorta.store import people
@@ -129,6 +129,18 @@ async def get_scope(house: House, token: str, workspace_id: int, now: datetime) 
 
 
 def check_csrf(sent: str | None, expected: str) -> None:
-    """Raise NotAllowed unless the request carries the session's own word, which other sites cannot know."""
+    """Raise NotOurPage unless the request carries the session's own word, which other sites cannot know."""
     if not hmac.compare_digest(sent or "", expected):
-        raise NotAllowed("This request did not come from Sorta's own page. Reload the page and try again.")
+        raise NotOurPage("This request did not come from Sorta's own page. Reload the page and try again.")
+
+
+def check_member(sent: str | None, member_id: int, name: str) -> None:
+    """Raise AnotherMember when the page says that it is somebody else's; one that says nothing is taken as it is."""
+    if sent is not None and sent != str(member_id):
+        raise AnotherMember(f"{name} is signed in in this browser now. Nothing was done in their name.")
+
+
+async def set_single_keys(house: House, member_id: int, how: str) -> None:
+    """How the member wants single-character keys: plain, with alt, or off."""
+    async with house.db.connect() as conn:
+        await people.set_single_keys(conn, member_id, how)

@@ -4,7 +4,8 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from sorta.core.errors import NotFound
+from sorta.core.answers import list_against_ending, say_news
+from sorta.core.errors import MovedOn, NotFound
 from sorta.core.moves import (
     Answering,
     Event,
@@ -36,16 +37,39 @@ def read_facts(row: dict[str, Any]) -> Facts:
         settled_as=SettledAs(row["settled_as"]) if row["settled_as"] else None,
         parked_until=_instant(row["parked_until"]),
         unanswered=_read_unanswered(row["unanswered"]),
-        answering=tuple(
-            Answering(message=a["message"], covers=_read_unanswered(a["covers"]), settles=a["settles"])
-            for a in row["answering"]
-        ),
+        answering=tuple(_read_answering(a) for a in row["answering"]),
+        settled_on=row.get("settled_on"),
+        parked_on=row.get("parked_on"),
+        answered_until=_instant(row.get("answered_until")),
         by_hand=tuple(row.get("by_hand") or ()),
         proposal_waiting=bool(row.get("proposal_waiting")),
         consent_rules=tuple(row.get("consent_rules") or ()),
         case_until=_instant(row.get("case_until")),
         advice_waiting=tuple(row.get("advice_waiting") or ()),
     )
+
+
+def _read_answering(value: dict[str, Any]) -> Answering:
+    before = value.get("before")
+    return Answering(
+        message=value["message"],
+        covers=_read_unanswered(value["covers"]),
+        settles=value["settles"],
+        before=SettledAs(before) if before else None,
+        parked_until=_instant(value.get("parked_until")),
+        stuck=value.get("stuck"),
+    )
+
+
+def _write_answering(one: Answering) -> dict[str, Any]:
+    """What is not set is left out: most replies on their way are plain."""
+    more = {"before": one.before, "parked_until": _text(one.parked_until), "stuck": one.stuck}
+    return {
+        "message": one.message,
+        "covers": _write_unanswered(one.covers),
+        "settles": one.settles,
+        **{key: value for key, value in more.items() if value is not None},
+    }
 
 
 def _instant(value: Any) -> datetime | None:
@@ -83,9 +107,10 @@ def project(row: dict[str, Any], facts: Facts, promise: Promise, now: datetime) 
         "case_until": _text(facts.case_until),
         "advice_waiting": list(facts.advice_waiting),
         "unanswered": _write_unanswered(facts.unanswered),
-        "answering": [
-            {"message": a.message, "covers": _write_unanswered(a.covers), "settles": a.settles} for a in facts.answering
-        ],
+        "answering": [_write_answering(a) for a in facts.answering],
+        "settled_on": facts.settled_on,
+        "parked_on": facts.parked_on,
+        "answered_until": _text(facts.answered_until),
     }
 
 
@@ -97,6 +122,19 @@ async def list_events(conn: Conn, workspace_id: int, conversation_id: int) -> li
     """The trail as core events."""
     rows = await store.list_trail(conn, workspace_id, conversation_id)
     return [Event(seq=r.seq, kind=r.kind, at=r.at, member_id=r.member_id, data=r.data) for r in rows]
+
+
+async def check_seen(
+    ledger: "Ledger", conversation: "Open", member_id: int, *, seen_seq: int | None, how: SettledAs | None
+) -> None:
+    """Raise MovedOn when a member would settle (`how`) or park (None) a conversation without knowing what happened in it
+    since `seen_seq`; without a number nothing is checked."""
+    if seen_seq is None or seen_seq >= conversation.facts.seq:
+        return
+    events = await list_events(ledger.conn, ledger.workspace_id, conversation.id)
+    news = list_against_ending(events, seen_seq, member_id, how)
+    if news:
+        raise MovedOn(f"Since you looked, {say_news(news)}. Look first, then decide.", tuple(e.seq for e in news))
 
 
 @dataclass

@@ -198,6 +198,7 @@ class Draft:
     shared: bool
     attachments: list[int]
     account: int | None
+    rev: int
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -238,11 +239,12 @@ async def are_common(conn: Conn, words: str) -> bool:
 
 async def list_ids(
     conn: Conn, workspace_id: int, member_id: int, *, filters: Mapping[str, Any], limit: int
-) -> list[int]:
+) -> list[tuple[int, int]]:
+    """Each with the newest number of its trail."""
     asked = narrow(filters)
     query = SQL.list_ids.replace("{which}", compose(asked))
     values = {"workspace_id": workspace_id, "member_id": member_id, "limit": limit, **asked}
-    return [row["id"] for row in await db.fetch_dicts(conn, query, values)]
+    return [(row["id"], row["seq"]) for row in await db.fetch_dicts(conn, query, values)]
 
 
 async def count_moves(conn: Conn, workspace_id: int) -> list[MoveCount]:
@@ -298,7 +300,9 @@ async def set_draft(
     attachments: list[int],
     account: int | None,
     now: datetime,
-) -> None:
+    rev: int = 0,
+) -> int | None:
+    """The number of this writing; None when other words were kept since number `rev`, which stay."""
     values = {
         "workspace_id": workspace_id,
         "member_id": member_id,
@@ -309,8 +313,10 @@ async def set_draft(
         "attachments": attachments,
         "account": account,
         "now": now,
+        "rev": rev,
     }
-    await db.execute(conn, SQL.set_draft, values)
+    made: int | None = await db.fetch_value(conn, SQL.set_draft, values)
+    return made
 
 
 async def list_shared_drafts(
@@ -320,13 +326,18 @@ async def list_shared_drafts(
     return await db.fetch_dicts(conn, SQL.list_shared_drafts, values)
 
 
-async def get_draft(conn: Conn, workspace_id: int, member_id: int, conversation_id: int) -> Draft | None:
-    values = {"workspace_id": workspace_id, "member_id": member_id, "conversation_id": conversation_id}
+async def get_draft(conn: Conn, workspace_id: int, member_id: int, conversation_id: int, mode: str) -> Draft | None:
+    values = {"workspace_id": workspace_id, "member_id": member_id, "conversation_id": conversation_id, "mode": mode}
     return await db.fetch_one(conn, Draft, SQL.get_draft, values)
 
 
-async def delete_draft(conn: Conn, workspace_id: int, member_id: int, conversation_id: int) -> None:
+async def list_drafts(conn: Conn, workspace_id: int, member_id: int, conversation_id: int) -> list[Draft]:
     values = {"workspace_id": workspace_id, "member_id": member_id, "conversation_id": conversation_id}
+    return await db.fetch_all(conn, Draft, SQL.list_drafts, values)
+
+
+async def delete_draft(conn: Conn, workspace_id: int, member_id: int, conversation_id: int, mode: str) -> None:
+    values = {"workspace_id": workspace_id, "member_id": member_id, "conversation_id": conversation_id, "mode": mode}
     await db.execute(conn, SQL.delete_draft, values)
 
 

@@ -24,6 +24,8 @@ class Claimed:
     recipient: str
     attempts: int
     queued_at: datetime
+    leaves_at: datetime
+    stuck: str | None
     what: str
     public: bool
     body: str
@@ -70,6 +72,8 @@ async def set_outgoing(
     state: str,
     problem: str | None = None,
     not_before: datetime | None = None,
+    *,
+    maybe_out: bool = False,
 ) -> bool:
     """False when the claim was overtaken: then somebody else writes the outcome."""
     values = {
@@ -79,6 +83,7 @@ async def set_outgoing(
         "state": state,
         "problem": problem,
         "not_before": not_before,
+        "maybe_out": maybe_out,
     }
     return await db.fetch_value(conn, SQL.set_outgoing, values) is not None
 
@@ -98,3 +103,29 @@ async def list_deliverable(conn: Conn, workspace_id: int, now: datetime, lease_u
 async def list_next_of(conn: Conn, workspace_id: int, conversation_id: int) -> list[dict[str, Any]]:
     values = {"workspace_id": workspace_id, "conversation_id": conversation_id}
     return await db.fetch_dicts(conn, SQL.list_next_of, values)
+
+
+async def list_late(conn: Conn, workspace_id: int, now: datetime, id: int | None = None) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_late, {"workspace_id": workspace_id, "now": now, "id": id})
+
+
+async def set_stuck(conn: Conn, workspace_id: int, id: int, reason: str) -> bool:
+    values = {"workspace_id": workspace_id, "id": id, "reason": reason}
+    return await db.fetch_value(conn, SQL.set_stuck, values) is not None
+
+
+async def list_stuck(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_stuck, {"workspace_id": workspace_id})
+
+
+async def find_open(conn: Conn, workspace_id: int, person_id: int, message_id: int, what: str) -> str | None:
+    """Who has asked the network for this already: of a message, or of a person where it is about them."""
+    values = {"workspace_id": workspace_id, "person_id": person_id, "message_id": message_id, "what": what}
+    found: str | None = await db.fetch_value(conn, SQL.find_open, values)
+    return found
+
+
+async def get_state(conn: Conn, workspace_id: int, message_id: int) -> tuple[str, bool] | None:
+    """Where the reply of this message stands, and whether the network may have it unbeknown."""
+    rows = await db.fetch_dicts(conn, SQL.get_state, {"workspace_id": workspace_id, "message_id": message_id})
+    return (rows[0]["state"], rows[0]["maybe_out"]) if rows else None

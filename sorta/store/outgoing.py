@@ -13,8 +13,14 @@ async def get_hold(conn: Conn, workspace_id: int) -> dict[str, Any]:
     return (await db.fetch_dicts(conn, SQL.get_hold, {"workspace_id": workspace_id}))[0]
 
 
-async def set_hold(conn: Conn, workspace_id: int, at: datetime | None, by: int | None, reason: str | None) -> None:
-    await db.execute(conn, SQL.set_hold, {"workspace_id": workspace_id, "at": at, "by": by, "reason": reason})
+async def hold(conn: Conn, workspace_id: int, at: datetime, by: int, reason: str) -> bool:
+    """False when it is held already."""
+    values = {"workspace_id": workspace_id, "at": at, "by": by, "reason": reason}
+    return await db.fetch_value(conn, SQL.hold, values) is not None
+
+
+async def release(conn: Conn, workspace_id: int) -> None:
+    await db.execute(conn, SQL.release, {"workspace_id": workspace_id})
 
 
 async def list_waiting(conn: Conn, workspace_id: int, now: datetime) -> list[dict[str, Any]]:

@@ -27,6 +27,7 @@ class Session:
     name: str
     initials: str
     email: str
+    single_keys: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -158,3 +159,7 @@ async def lock_roles(conn: Conn, workspace_id: int) -> dict[int, str]:
 async def set_role(conn: Conn, workspace_id: int, member_id: int, role: str) -> None:
     values = {"workspace_id": workspace_id, "member_id": member_id, "role": role}
     await db.execute(conn, SQL.set_role, values)
+
+
+async def set_single_keys(conn: Conn, member_id: int, how: str) -> None:
+    await db.execute(conn, SQL.set_single_keys, {"member_id": member_id, "how": how})

@@ -117,7 +117,6 @@ async def remove_rule(conn: Conn, workspace_id: int, id: int, *, member_id: int,
 
 async def set_order(conn: Conn, workspace_id: int, ids: Sequence[int]) -> None:
     await db.execute(conn, SQL.set_order, {"workspace_id": workspace_id, "ids": list(ids)})
-    await touch_rules(conn, workspace_id)
 
 
 async def list_groups_of(conn: Conn, workspace_id: int) -> dict[int, frozenset[int]]:

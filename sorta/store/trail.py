@@ -76,6 +76,9 @@ class MessageRow:
     problem: str | None
     not_before: datetime | None
     attempts: int | None
+    leaves_at: datetime | None
+    maybe_out: bool
+    stuck: str | None
     translations: list[dict[str, Any]]
 
 

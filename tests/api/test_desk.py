@@ -116,7 +116,7 @@ async def test_the_sheet(mara: Client, world: World) -> None:
 )
 async def test_acts_and_undo(mara: Client, world: World, act: dict, move: str) -> None:
     id = await world.hear("hi")
-    done = await mara.post(url(world, f"conversations/{id}/acts"), json=act)
+    done = await mara.post(url(world, f"conversations/{id}/acts"), json={"act": act, "seen_seq": 1})
     assert (done.status_code, done.json()) == (200, {"seq": 2})
     assert (await world.row(id))["move"] == move
     undone = await mara.post(url(world, f"conversations/{id}/undo"), json={"seq": 2})
@@ -149,14 +149,14 @@ async def test_a_draft_is_kept_until_it_is_sent(mara: Client, world: World) -> N
     draft = {"mode": "private", "body": "Half a sen", "shared": False}
     await mara.put(url(world, f"conversations/{id}/draft"), json=draft)
     sheet = url(world, f"conversations/{id}")
-    assert (await mara.get(sheet)).json()["draft"] == {**draft, "attachments": [], "account": None}
+    assert (await mara.get(sheet)).json()["drafts"] == [{**draft, "attachments": [], "account": None, "rev": 1}]
     for account, kept in ((world.accounts["commonfold"].id, world.accounts["commonfold"].id), (999_999, None)):
-        await mara.put(f"{sheet}/draft", json={**draft, "account": account})
-        assert (await mara.get(sheet)).json()["draft"]["account"] == kept
+        await mara.put(f"{sheet}/draft", json={**draft, "account": account, "rev": 1})
+        assert (await mara.get(sheet)).json()["drafts"][0]["account"] == kept
     await mara.post(f"{sheet}/replies", json={"public": False, "text": "Whole.", "seen_seq": 1})
-    assert (await mara.get(sheet)).json()["draft"] is None
+    assert (await mara.get(sheet)).json()["drafts"] == []
     await mara.put(f"{sheet}/draft", json={**draft, "body": "  "})
-    assert (await mara.get(sheet)).json()["draft"] is None
+    assert (await mara.get(sheet)).json()["drafts"] == []
 
 
 async def test_a_draft_is_shown_to_colleagues_only_when_its_author_says_so(
@@ -168,12 +168,12 @@ async def test_a_draft_is_shown_to_colleagues_only_when_its_author_says_so(
     draft = {"mode": "public", "body": "Half a sen"}
     await mara.put(f"{sheet}/draft", json=draft)
     assert (await anyone.get(sheet)).json()["shared_drafts"] == []
-    await mara.put(f"{sheet}/draft", json={**draft, "shared": True})
+    await mara.put(f"{sheet}/draft", json={**draft, "shared": True, "rev": 1})
     (shown,) = (await anyone.get(sheet)).json()["shared_drafts"]
     assert (shown["member_id"], shown["body"]) == (world.scopes["mara"].member_id, "Half a sen")
     assert (await mara.get(sheet)).json()["shared_drafts"] == []
-    assert (await anyone.get(sheet)).json()["draft"] is None
-    await mara.put(f"{sheet}/draft", json={**draft, "body": ""})
+    assert (await anyone.get(sheet)).json()["drafts"] == []
+    await mara.put(f"{sheet}/draft", json={**draft, "body": "", "rev": 2})
     assert (await anyone.get(sheet)).json()["shared_drafts"] == []
 
 

@@ -20,11 +20,11 @@ RULE = {
 POLICY = {"name": "x", "when": {"public": True}, "roles": ["owner"]}
 TOMORROW = (datetime.now(UTC) + timedelta(days=1)).isoformat()
 BODIES = {
-    "add_acts": {"ids": [1], "act": {"act": "keep"}},
+    "add_acts": {"on": [{"id": 1, "seen_seq": 1}], "act": {"act": "keep"}},
     "undo_acts": {"acts": [{"id": 1, "seq": 1}]},
     "set_view": {"name": "x", "query": {}},
     "add_moderation": {"what": "like"},
-    "add_act": {"act": "keep"},
+    "add_act": {"act": {"act": "keep"}, "seen_seq": 1},
     "set_hours": {
         "time_zone": "Europe/Copenhagen",
         "week": ["9-17"] * 7,
@@ -65,7 +65,7 @@ BODIES = {
     "set_policy": {"body": POLICY},
     "check_rule": {"body": RULE},
     "set_rule": {"version": 1, "on": True},
-    "set_rule_order": {"ids": [999]},
+    "set_rule_order": {"ids": [999], "was": [999]},
     "import_rules": {"format": "sorta-rules/1", "names": {}, "rules": []},
     "start_trial": {"body": RULE},
     "add_review": {"ids": [1], "verdict": "kept"},

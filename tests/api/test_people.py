@@ -115,9 +115,9 @@ async def test_a_cross_tab_of_any_two_things(mara: Client, world: World, here: s
 
 async def test_the_counts_name_flags_too(mara: Client, world: World, here: str) -> None:
     id = await world.hear("@somebody you", handle="a")
-    await mara.post(f"{here}/conversations/{id}/acts", json={"act": "watch", "on": True})
+    await mara.post(f"{here}/conversations/{id}/acts", json={"act": {"act": "watch", "on": True}, "seen_seq": 1})
     tag = {"act": "tag", "name": "school", "on": True, "person": True}
-    await mara.post(f"{here}/conversations/{id}/acts", json=tag)
+    await mara.post(f"{here}/conversations/{id}/acts", json={"act": tag, "seen_seq": 1})
     counts = (await mara.get(f"{here}/counts", params={"move": "our_move"})).json()
     values = {(v["dimension"], v["value"]): v["n"] for v in counts["values"]}
     assert values["watched", "true"] == values["bare_mention", "true"] == values["unread", "true"] == 1
@@ -154,5 +154,6 @@ async def test_asked_for_what_is_not_connected(mara: Client, world: World, here:
         "alerts": 0,
         "approvals": 0,
         "to_review": 0,
+        "stuck": [],
         "held_reason": None,
     }

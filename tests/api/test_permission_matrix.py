@@ -171,12 +171,12 @@ async def test_each_act_needs_to_sort_by_one_and_in_bulk(anyone: Client, world: 
     for kind, body in ACTS.items():
         act = {"act": kind, **body}
         await become(world, *(set(P) - {P.SORT}))
-        one = await anyone.post(f"{here}/conversations/{id}/acts", json=act)
+        one = await anyone.post(f"{here}/conversations/{id}/acts", json={"act": act, "seen_seq": 1})
         assert is_refused(one), (kind, one.text)
-        many = await anyone.post(f"{here}/acts", json={"ids": [id], "act": act})
+        many = await anyone.post(f"{here}/acts", json={"on": [{"id": id, "seen_seq": 1}], "act": act})
         assert is_refused(many), (kind, many.text)
         await become(world, P.SEE, P.SORT, P.MANAGE_TAGS)
-        one = await anyone.post(f"{here}/conversations/{id}/acts", json=act)
+        one = await anyone.post(f"{here}/conversations/{id}/acts", json={"act": act, "seen_seq": 1})
         assert not is_refused(one), (kind, one.text)
 
 

@@ -104,4 +104,4 @@ async def test_what_needs_approval_says_so_and_is_asked_for(
     assert (await mara.get(f"{here}/waiting")).json()["approvals"] == 1
     assert (await ilse.post(f"{here}/proposals/{proposal}/approve", json={"seen_seq": 99})).status_code == 403
     done = await mara.post(f"{here}/proposals/{proposal}/approve", json={"seen_seq": waiting["seq"]})
-    assert done.json() == {"sent": True}
+    assert done.json()["sent"] is True

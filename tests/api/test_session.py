@@ -30,6 +30,7 @@ async def test_a_problem_has_the_members_of_rfc_9457(anyone: Client) -> None:
     answer = await anyone.post("/api/session", json={"email": "mara@brinewick.example", "password": "no"})
     assert answer.headers["content-type"] == "application/problem+json"
     assert answer.json() == {
+        "reference": answer.headers["X-Request-Id"],
         "type": "/problems/sign-in",
         "title": "Sign in",
         "status": 401,
@@ -51,8 +52,8 @@ async def test_a_write_without_the_sessions_word_is_refused(mara: Client, world:
     id = await world.hear("hi")
     del mara.headers["X-CSRF-Token"]
     url = f"/api/workspaces/{world.workspace_id}/conversations/{id}/acts"
-    answer = await mara.post(url, json={"act": "keep"})
-    assert (answer.status_code, answer.json()["type"]) == (403, "/problems/not-allowed")
+    answer = await mara.post(url, json={"act": {"act": "keep"}, "seen_seq": 1})
+    assert (answer.status_code, answer.json()["type"]) == (403, "/problems/not-our-page")
     assert await world.kinds(id) == ["arrived"]
     assert (await mara.delete("/api/session")).status_code == 403
 
@@ -60,8 +61,8 @@ async def test_a_write_without_the_sessions_word_is_refused(mara: Client, world:
 async def test_a_field_that_cannot_be_used_is_named(mara: Client, world: World) -> None:
     id = await world.hear("hi")
     url = f"/api/workspaces/{world.workspace_id}/conversations/{id}"
-    answer = await mara.post(f"{url}/acts", json={"act": "prioritise", "priority": 9})
-    assert (answer.status_code, answer.json()["field"]) == (422, "prioritise.priority")
+    answer = await mara.post(f"{url}/acts", json={"act": {"act": "prioritise", "priority": 9}, "seen_seq": 1})
+    assert (answer.status_code, answer.json()["field"]) == (422, "act.prioritise.priority")
     answer = await mara.post(f"{url}/replies", json={"public": True, "text": " ", "seen_seq": 1})
     assert (answer.status_code, answer.json()["field"]) == (422, "text")
     answer = await mara.get(f"/api/workspaces/{world.workspace_id}/conversations?move=our_move&after=x~1")

@@ -33,7 +33,7 @@ def test_a_trainees_answer_is_changed_approved_and_goes_out_once(enter: Enter, o
     expect(noor.get_by_test_id("proof-diff").locator("del")).to_have_text("opens")
     expect(noor.get_by_test_id("proof-diff").locator("ins")).to_have_text("open")
     noor.get_by_test_id("approve").click()
-    expect(noor.get_by_test_id("approval-said")).to_contain_text("goes out")
+    expect(noor.get_by_test_id("undo-line")).to_contain_text("goes out")
     expect(row).to_have_count(0)
     ana.goto(f"/w/1/desk/{id}")
     expect(ana.get_by_test_id("delivery")).to_have_text("Delivered, public")

@@ -3,6 +3,7 @@ the team, alerts, holding, holidays from a file."""
 
 import json
 import re
+import time
 
 from playwright.sync_api import Page, expect
 
@@ -210,6 +211,10 @@ def test_work_is_passed_across_and_evened_out_with_one_undo(enter: Enter, outsid
     page = enter("mara", "/w/1/desk?move=unsorted&words=heavy")
     for n in range(3):
         outside.say(f"HEAVY load {n}", name=f"Loaded Lou{n}")
+    until = time.monotonic() + 15
+    while len(page.request.get("/api/workspaces/1/conversations?move=unsorted&words=heavy").json()["rows"]) < 3:
+        assert time.monotonic() < until
+        time.sleep(0.1)
     page.reload()
     expect(page.locator("[data-conversation]")).to_have_count(3)
     page.locator("[data-conversation]").first.click()

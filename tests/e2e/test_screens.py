@@ -49,7 +49,6 @@ def test_axe_finds_nothing_serious_in_either_theme(enter: Enter, demo: Demo, out
     check(page)
     page.keyboard.press("Control+Enter")
     expect(page.get_by_label("Team note").filter(has_text="A note on screen")).to_be_visible()
-    page.keyboard.press("Escape")
     check(page)
     page.keyboard.press("e")
     expect(page.get_by_role("menu")).to_be_visible()

@@ -37,18 +37,21 @@ async def send(answer: httpx.Response | Exception) -> object:
     [
         (httpx.Response(201, json={"id": "a:2"}), Delivered(external_id="a:2")),
         (httpx.Response(200, json={"id": "a:2"}), Delivered(external_id="a:2")),
-        (httpx.Response(201, text="ok"), Postponed(reason="Quillet answered 201 without saying what it made.")),
+        (
+            httpx.Response(201, text="ok"),
+            Postponed(reason="Quillet answered 201 without saying what it made.", maybe_out=True),
+        ),
         (
             httpx.Response(429, json={"detail": "Slow down."}, headers={"Retry-After": "7"}),
             Postponed(reason="Quillet: Slow down.", retry_after=7),
         ),
-        (httpx.Response(503, text="<html>"), Postponed(reason="Quillet: answered 503")),
+        (httpx.Response(503, text="<html>"), Postponed(reason="Quillet: answered 503", maybe_out=True)),
         (httpx.Response(403, json={"detail": "Closed."}), Refused(reason="Quillet: Closed.")),
         (
             httpx.Response(401, json={"detail": "Old."}),
             TokenExpired(reason="Quillet no longer accepts the access token: Old."),
         ),
-        (httpx.ReadTimeout("x"), Postponed(reason="Quillet did not answer (ReadTimeout).")),
+        (httpx.ReadTimeout("x"), Postponed(reason="Quillet did not answer (ReadTimeout).", maybe_out=True)),
         (httpx.ConnectError("x"), Postponed(reason="Quillet did not answer (ConnectError).")),
     ],
 )

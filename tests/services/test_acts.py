@@ -58,13 +58,11 @@ async def test_undo_has_its_limits(world: World) -> None:
     id = await world.hear("hi")
     mara, ilse = world.scopes["mara"], world.scopes["ilse"]
     seq = await acts.keep(world.house, mara, id, now=world.now)
-    with pytest.raises(TooLate, match="time is over"):
-        await acts.undo(world.house, mara, id, seq=seq, now=world.after(seconds=16))
-    with pytest.raises(Invalid, match="of your own"):
+    with pytest.raises(TooLate, match="Only who did it"):
         await acts.undo(world.house, ilse, id, seq=seq, now=world.now)
-    with pytest.raises(Invalid, match="of your own"):
+    with pytest.raises(Invalid, match="no act"):
         await acts.undo(world.house, mara, id, seq=1, now=world.now)
-    await acts.undo(world.house, mara, id, seq=seq, now=world.now)
+    await acts.undo(world.house, mara, id, seq=seq, now=world.after(days=9))
     with pytest.raises(TooLate, match="already"):
         await acts.undo(world.house, mara, id, seq=seq, now=world.now)
 
@@ -73,7 +71,7 @@ async def test_a_reply_on_its_way_cannot_be_taken_back(world: World) -> None:
     id = await world.hear("hi")
     seq = await reply(world, id)
     await delivery.deliver_due(world.house, world.workspace_id, world.after(seconds=11))
-    with pytest.raises(TooLate, match="on its way"):
+    with pytest.raises(TooLate, match="stands outside"):
         await acts.undo(world.house, world.scopes["mara"], id, seq=seq, now=world.after(seconds=12))
     assert (await world.row(id))["move"] == "their_move"
 

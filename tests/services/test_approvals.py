@@ -12,7 +12,6 @@ from sorta.core.permissions import Role
 from sorta.core.rules import AskConsent, Conditions, HasWords, RuleBody
 from sorta.services import acts, alerts, answers, approvals, delivery, desk, policy_trials, rules
 from sorta.services.trail import find_mismatches
-from sorta.store import trail
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
@@ -30,7 +29,7 @@ async def propose(world: World, id: int, *, who: str = "ilse", text: str = "We a
     return await approvals.propose(world.house, world.scopes[who], id, **given)
 
 
-async def approve(world: World, proposal: int, id: int, who: str = "noor", text: str | None = None) -> bool:
+async def approve(world: World, proposal: int, id: int, who: str = "noor", text: str | None = None) -> int | None:
     seen = (await world.row(id))["seq"]
     return await approvals.approve(world.house, world.scopes[who], proposal, seen_seq=seen, text=text, now=world.now)
 
@@ -179,15 +178,28 @@ async def test_a_trainee_a_rule_and_no_way_round(world: World) -> None:
     assert await find_mismatches(world.house, world.workspace_id, world.now) == []
 
 
-async def test_an_approved_answer_is_not_undone(world: World) -> None:
+@pytest.mark.parametrize("text", [None, "Hello, in better words"])
+async def test_an_approved_answer_can_be_called_back_in_its_grace(world: World, text: str | None) -> None:
+    """It waits again, in its author's words, without the consent that was taken back; and it goes out once when approved."""
     await add_policy(world)
     id = await world.hear("Hello")
-    proposal = await propose(world, id)
-    await approve(world, proposal, id)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        last = (await trail.list_trail(conn, world.workspace_id, id))[-1]
-    with pytest.raises(TooLate, match="approved"):
-        await acts.undo(world.house, world.scopes["ilse"], id, seq=last.seq, now=world.now)
+    proposal = await propose(world, id, text="Hello to you")
+    noor = world.scopes["noor"]
+    seq = await approve(world, proposal, id, text=text)
+    assert seq is not None
+    assert (await world.row(id))["move"] == "their_move"
+    with pytest.raises(TooLate, match="sent or approved"):
+        await acts.undo(world.house, world.scopes["mara"], id, seq=seq, now=world.after(seconds=3))
+    await acts.undo(world.house, noor, id, seq=seq, now=world.after(seconds=3))
+    assert await delivery.deliver_due(world.house, world.workspace_id, world.after(minutes=1)) == 0
+    assert (await world.row(id))["move"] == "in_review"
+    (waits,) = await approvals.list_approvals(world.house, noor)
+    assert (waits["body"], waits["consents"], waits["mine"]) == ("Hello to you", [], True)
+    await approve(world, proposal, id, text=text)
+    await delivery.deliver_due(world.house, world.workspace_id, world.after(minutes=1))
+    assert (await world.row(id))["move"] == "their_move"
+    assert await list_outside(world) == [text or "Hello to you"]
+    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
 
 
 async def test_whatever_order_people_act_in_every_approved_answer_is_outside_once_and_no_other_ever(
@@ -267,7 +279,7 @@ async def test_one_is_asked_then_the_next_when_their_share_of_the_time_is_over(w
     (one,) = await approvals.list_approvals(world.house, noor)
     assert [a["member"] for a in one["asked"]] == list(members)
     # Both may still consent, whoever was asked when.
-    assert await approve(world, one["id"], id, first) is True
+    assert await approve(world, one["id"], id, first) is not None
 
 
 async def test_who_is_away_is_passed_over_and_who_goes_is_followed_by_the_next(world: World) -> None:

@@ -102,8 +102,10 @@ async def test_taken_away_until_an_answer_holds_it_and_given_back_with_the_words
     await attachments.remove_attachment(world.house, world.scopes["mara"], first)
     assert len(list_files(world)) == 1, "the other one still needs it"
     mara = world.scopes["mara"]
-    await desk.set_draft(world.house, mara, id, mode="private", body="", shared=False, files=[second], now=world.now)
-    draft = (await desk.get_sheet(world.house, mara, id, world.now))["draft"]
+    await desk.set_draft(
+        world.house, mara, id, mode="private", body="", shared=False, files=[second], rev=1, now=world.now
+    )
+    draft = (await desk.get_sheet(world.house, mara, id, world.now))["drafts"][0]
     assert [a["name"] for a in draft["attachments"]] == ["same.png"]
     seq = await send(world, id, (second,))
     with pytest.raises(TooLate):
@@ -175,5 +177,5 @@ async def test_approvers_see_the_file_and_it_goes_with_the_approved_answer(world
     sheet = await desk.get_sheet(world.house, world.scopes["mara"], id, world.now)
     assert [a["id"] for a in sheet["scheduled"]["attachments"]] == [file]
     assert await scheduling.send_due(world.house, world.workspace_id, world.after(hours=3)) == 1
-    await delivery.deliver_due(world.house, world.workspace_id, world.after(hours=3))
+    await delivery.deliver_due(world.house, world.workspace_id, world.after(hours=3, seconds=11))
     assert (await world.things("hushline"))[0]["attachment"][0]["name"] == "ray.png"

@@ -63,13 +63,13 @@ class Chaos:
         if self.hits("killed after sending", 0.15):
             raise Killed
         if self.hits("answer lost", 0.15):
-            return delivery.Postponed(reason="the answer was lost")
+            return delivery.Postponed(reason="the answer was lost", maybe_out=True)
         return outcome
 
-    async def record_or_not(self, conn: Any, *given: Any) -> Any:
+    async def record_or_not(self, conn: Any, *given: Any, **more: Any) -> Any:
         if self.hits("cut before recording", 0.1):
             await self.cut(conn)
-        done = await self.record(conn, *given)
+        done = await self.record(conn, *given, **more)
         if self.hits("cut after recording", 0.1):
             await self.cut(conn)
         if self.hits("killed in recording", 0.1):

@@ -47,7 +47,7 @@ async def test_it_waits_parked_goes_at_its_time_and_once(world: World) -> None:
     await acts.return_parked(world.house, world.workspace_id, world.after(hours=18))
     assert await send(world, hours=18) == 1
     assert await send(world, hours=18) == 0
-    await go(world, hours=18, seconds=1)
+    await go(world, hours=18, seconds=11)
     assert await outside(world) == ["Good morning"]
     assert (await world.row(id))["move"] == "their_move"
     assert (await seen(world, hours=19))["scheduled"] == []
@@ -88,7 +88,7 @@ async def test_looked_at_again_it_goes_after_all(world: World) -> None:
     assert (await world.row(id))["parked_until"] == world.after(hours=20)
     assert await send(world, hours=18) == 0
     assert await send(world, hours=20) == 1
-    await go(world, hours=20, seconds=1)
+    await go(world, hours=20, seconds=11)
     assert await outside(world) == ["At ten on Sundays"]
 
 

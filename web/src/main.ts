@@ -2,7 +2,9 @@ import { PiniaColada } from '@pinia/colada'
 import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 import App from './App.vue'
+import { KEY_ROUTER } from './composables/useKeys'
+import { KeyRouter } from './lib/keyRouter'
 import { router } from './router'
 import './style.css'
 
-createApp(App).use(createPinia()).use(PiniaColada).use(router).mount('#app')
+createApp(App).provide(KEY_ROUTER, new KeyRouter(window)).use(createPinia()).use(PiniaColada).use(router).mount('#app')

@@ -14,7 +14,7 @@ from sorta.services.house import House, Scope
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["desk"])
 
 
-async def _do(house: House, scope: Scope, now: datetime, id: int, body: shapes.Act) -> int:
+async def _do(house: House, scope: Scope, now: datetime, id: int, seen_seq: int, body: shapes.Act) -> int:
     """One act on one conversation; its number in the trail."""
     match body:
         case shapes.Assign():
@@ -28,11 +28,13 @@ async def _do(house: House, scope: Scope, now: datetime, id: int, body: shapes.A
         case shapes.Keep():
             return await acts.keep(house, scope, id, now=now)
         case shapes.Park():
-            return await acts.park(house, scope, id, choice=body.choice, until=body.until, now=now)
+            return await acts.park(house, scope, id, choice=body.choice, until=body.until, now=now, seen_seq=seen_seq)
         case shapes.Settle():
-            return await acts.settle(house, scope, id, how=body.how, now=now)
+            return await acts.settle(house, scope, id, how=body.how, now=now, seen_seq=seen_seq)
         case shapes.HandOver():
-            return await cases.hand_over(house, scope, id, desk_id=body.desk_id, note=body.note, now=now)
+            return await cases.hand_over(
+                house, scope, id, desk_id=body.desk_id, note=body.note, now=now, seen_seq=seen_seq
+            )
         case shapes.Reopen():
             return await acts.reopen(house, scope, id, now=now)
         case shapes.Tag():
@@ -47,15 +49,18 @@ async def _do(house: House, scope: Scope, now: datetime, id: int, body: shapes.A
 
 
 @router.post("/conversations/{conversation_id}/acts")
-async def add_act(house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.Act) -> shapes.Done:
+async def add_act(
+    house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.OneAct
+) -> shapes.Done:
     """Do one thing to a conversation."""
-    return shapes.Done(seq=await _do(house, scope, now, conversation_id, body))
+    return shapes.Done(seq=await _do(house, scope, now, conversation_id, body.seen_seq, body.act))
 
 
 @router.post("/acts")
 async def add_acts(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.Many) -> shapes.DoneMany:
     """Do one thing to several conversations; what failed is told one by one."""
-    report = await acts.do_many(house, scope, body.ids, lambda id: _do(house, scope, now, id, body.act))
+    seen = {one.id: one.seen_seq for one in body.on}
+    report = await acts.do_many(house, scope, list(seen), lambda id: _do(house, scope, now, id, seen[id], body.act))
     return shapes.DoneMany.model_validate(report)
 
 

@@ -49,8 +49,8 @@ async def approve_proposal(
     house: HouseDep, scope: ScopeDep, now: NowDep, proposal_id: int, body: shapes.Approval
 ) -> shapes.Approved:
     """Consent, as it stands or with edits."""
-    sent = await approvals.approve(house, scope, proposal_id, seen_seq=body.seen_seq, text=body.text, now=now)
-    return shapes.Approved(sent=sent)
+    seq = await approvals.approve(house, scope, proposal_id, seen_seq=body.seen_seq, text=body.text, now=now)
+    return shapes.Approved(sent=seq is not None, seq=seq)
 
 
 @router.post("/proposals/{proposal_id}/send-back", status_code=204)

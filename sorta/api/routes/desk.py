@@ -35,7 +35,8 @@ async def list_conversation_ids(
     house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.MoveFilters, Query()]
 ) -> shapes.Ids:
     """All that the filters let through, for one act on all of it."""
-    return shapes.Ids(ids=await desk.list_ids(house, scope, filters=query.model_dump(mode="json"), now=now))
+    found = await desk.list_ids(house, scope, filters=query.model_dump(mode="json"), now=now)
+    return shapes.Ids(ids=[id for id, _ in found], seqs=[seq for _, seq in found])
 
 
 @router.get("/rows", response_model=shapes.Page)
@@ -64,10 +65,12 @@ async def set_read(house: HouseDep, scope: ScopeDep, conversation_id: int, body:
     await desk.set_read(house, scope, conversation_id, body.seq)
 
 
-@router.put("/conversations/{conversation_id}/draft", status_code=204)
-async def set_draft(house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.Draft) -> None:
-    """Keep what one is typing."""
-    await desk.set_draft(
+@router.put("/conversations/{conversation_id}/draft")
+async def set_draft(
+    house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.Draft
+) -> shapes.DraftKept:
+    """Keep what one is typing in one mode."""
+    rev = await desk.set_draft(
         house,
         scope,
         conversation_id,
@@ -76,8 +79,10 @@ async def set_draft(house: HouseDep, scope: ScopeDep, now: NowDep, conversation_
         shared=body.shared,
         files=body.files,
         account=body.account,
+        rev=body.rev,
         now=now,
     )
+    return shapes.DraftKept(rev=rev)
 
 
 @router.put("/presence", status_code=204)

@@ -42,7 +42,7 @@ async def check_rule(house: HouseDep, scope: ScopeDep, body: shapes.CheckedRule)
 @router.put("/rules/order", status_code=204)
 async def set_rule_order(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.Order) -> None:
     """The rules in this order from now on."""
-    await rules.set_order(house, scope, body.ids, now)
+    await rules.set_order(house, scope, body.ids, now, was=body.was)
 
 
 @router.get("/rules/file")

@@ -3,7 +3,7 @@
 from fastapi import APIRouter, Request, Response, status
 
 from sorta.api.deps import COOKIE, HouseDep, NowDep, TokenDep
-from sorta.api.schemas.session import Demo, DemoAccount, Session, SignIn, Workspace
+from sorta.api.schemas.session import Demo, DemoAccount, Keys, Session, SignIn, Workspace
 from sorta.services import sign_in
 
 router = APIRouter(prefix="/api", tags=["session"])
@@ -38,8 +38,17 @@ async def get_session(house: HouseDep, token: TokenDep, now: NowDep) -> Session:
         initials=session.initials,
         email=session.email,
         csrf=session.csrf,
+        single_keys=session.single_keys,
         workspaces=[Workspace.model_validate(w) for w in workspaces],
     )
+
+
+@router.put("/session/keys", status_code=status.HTTP_204_NO_CONTENT)
+async def set_keys(request: Request, body: Keys, house: HouseDep, token: TokenDep, now: NowDep) -> None:
+    """How the member wants single-character keys."""
+    session = await sign_in.get_session(house, token, now)
+    sign_in.check_csrf(request.headers.get("X-CSRF-Token"), session.csrf)
+    await sign_in.set_single_keys(house, session.member_id, body.single_keys)
 
 
 @router.delete("/session", status_code=status.HTTP_204_NO_CONTENT)

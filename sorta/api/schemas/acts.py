@@ -86,10 +86,24 @@ Act = Annotated[
 ]
 
 
+class OneAct(BaseModel):
+    """One act; `seen_seq` is the newest number of the conversation's trail that its author has seen."""
+
+    seen_seq: int = Field(ge=0)
+    act: Act
+
+
+class Aim(BaseModel):
+    """A conversation that an act is meant for, as far as its author has seen it."""
+
+    id: int
+    seen_seq: int = Field(ge=0)
+
+
 class Many(BaseModel):
     """One act on several conversations."""
 
-    ids: list[int] = Field(min_length=1, max_length=100)
+    on: list[Aim] = Field(min_length=1, max_length=100)
     act: Act
 
 

@@ -118,9 +118,11 @@ class Approval(BaseModel):
 
 
 class Approved(BaseModel):
-    """Whether it goes out now, or waits for somebody else still."""
+    """Whether it goes out once the time for calling it back is over, as act `seq` of the trail, or waits for somebody
+    else still."""
 
     sent: bool
+    seq: int | None
 
 
 class SentBack(BaseModel):

@@ -1,6 +1,6 @@
 """Shapes of the desk."""
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated, Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
@@ -12,6 +12,9 @@ from sorta.core.moves import Move, SettledAs
 from sorta.core.ports import Kind, Moderation
 from sorta.core.reading import ReadsAs
 from sorta.core.targets import Band
+
+#: A day on the workspace's calendar.
+Day = Annotated[date, Field(ge=date(1970, 1, 1), le=date(2199, 12, 31))]
 
 
 class Row(BaseModel):
@@ -46,6 +49,9 @@ class Row(BaseModel):
     standing: int | None
     bare_mention: bool
     watched: bool
+    last_inbound_at: datetime
+    on_its_way: bool = Field(description="An answer of ours is not outside yet")
+    stuck: str | None = Field(description="Why it is not, though it should be")
 
 
 class Filters(BaseModel):
@@ -70,8 +76,8 @@ class Filters(BaseModel):
     band: Band | None = None
     due_from: AwareDatetime | None = None
     due_until: AwareDatetime | None = None
-    since: AwareDatetime | None = None
-    until: AwareDatetime | None = None
+    since: Day | None = None
+    until: Day | None = Field(None, description="The last day that counts")
     unread: bool | None = None
     watched: bool | None = None
     attachment: bool | None = None
@@ -200,7 +206,8 @@ class Translation(BaseModel):
 
 
 class Message(BaseModel):
-    """One thing said; `delivery` is where a reply of ours stands on its way."""
+    """One thing said; `delivery` is where a reply of ours stands on its way, `leaves_at` until when it can be called
+    back, `stuck` why it is not out although it should be."""
 
     id: int
     account_id: int
@@ -232,6 +239,8 @@ class Message(BaseModel):
     problem: str | None
     not_before: datetime | None
     attempts: int | None
+    leaves_at: datetime | None
+    stuck: str | None
     translations: list[Translation]
 
 
@@ -241,6 +250,8 @@ class Event(BaseModel):
     at: datetime
     member_id: int | None
     data: dict[str, Any]
+    is_act: bool = Field(description="Whether it is something that somebody did and might take back")
+    undo_obstacle: str | None = Field(description="Why this member cannot take it back")
 
 
 class Identity(BaseModel):
@@ -286,16 +297,22 @@ class Draft(BaseModel):
     shared: bool = False
     files: list[int] = Field([], max_length=20)
     account: int | None = None
+    rev: int = Field(0, ge=0, description="The number of the writing that these words go on from")
+
+
+class DraftKept(BaseModel):
+    rev: int = Field(description="The number of this writing; 0 when nothing is kept")
 
 
 class KeptDraft(BaseModel):
-    """What one was typing here."""
+    """What one was typing here, in one mode."""
 
     mode: Literal["public", "private", "note"]
     body: str
     shared: bool
     attachments: list[Attachment]
     account: int | None
+    rev: int
 
 
 class SharedDraft(BaseModel):
@@ -340,7 +357,7 @@ class Sheet(BaseModel):
     messages: list[Message]
     trail: list[Event]
     person: Person
-    draft: KeptDraft | None
+    drafts: list[KeptDraft] = Field(description="One text per mode, what was touched last first")
     shared_drafts: list[SharedDraft]
     modes: list[Mode]
     senders: list[SheetAccount] = Field(description="The accounts that can answer in public")
@@ -353,7 +370,10 @@ class Sheet(BaseModel):
 
 
 class Ids(BaseModel):
+    """Conversations, each with the newest number of its trail."""
+
     ids: list[int]
+    seqs: list[int]
 
 
 class ThreadMessage(BaseModel):

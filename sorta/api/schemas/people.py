@@ -255,6 +255,18 @@ class FeedItem(BaseModel):
     account_id: int
 
 
+class StuckAccount(BaseModel):
+    """An account that answers wait for beyond their time: since when, how many, why."""
+
+    account_id: int
+    name: str
+    network: str
+    since: datetime
+    answers: int
+    reason: str
+    is_paused: bool = Field(description="Until it is given a new token; else it is tried again by itself")
+
+
 class Waiting(BaseModel):
     """What waits for the team, and the follow-ups that wait for oneself."""
 
@@ -266,6 +278,7 @@ class Waiting(BaseModel):
     approvals: int
     to_review: int
     held_reason: str | None
+    stuck: list[StuckAccount]
 
 
 class Translate(BaseModel):

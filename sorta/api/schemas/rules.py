@@ -61,7 +61,10 @@ class CheckedRule(BaseModel):
 
 
 class Order(BaseModel):
+    """`was` is the order that it was made from."""
+
     ids: list[int] = Field(max_length=1000)
+    was: list[int] = Field(max_length=1000)
 
 
 class RuleVersion(BaseModel):

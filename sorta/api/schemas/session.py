@@ -1,5 +1,7 @@
 """Shapes of signing in."""
 
+from typing import Literal
+
 from pydantic import BaseModel, Field
 
 from sorta.core.permissions import Permission
@@ -18,14 +20,25 @@ class Workspace(BaseModel):
     permissions: list[Permission]
 
 
+SingleKeys = Literal["plain", "alt", "off"]
+
+
+class Keys(BaseModel):
+    """Whether single-character keys act as they are, only together with Alt, or not at all (WCAG 2.1.4)."""
+
+    single_keys: SingleKeys
+
+
 class Session(BaseModel):
-    """Who is signed in; `csrf` goes into the header X-CSRF-Token of every write."""
+    """Who is signed in; `csrf` goes into the header X-CSRF-Token of every write, `member_id` into X-Member of
+    every request."""
 
     member_id: int
     name: str
     initials: str
     email: str
     csrf: str
+    single_keys: SingleKeys
     workspaces: list[Workspace]
 
 

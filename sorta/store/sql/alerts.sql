@@ -46,7 +46,7 @@ on conflict (workspace_id, member_id, occasion) do update set in_app = excluded.
   minutes = excluded.minutes;
 
 -- list_late: owned work that became late a short while ago, or will be due within its owner's minutes
-select c.id, c.owner_id, c.person_name, c.due, c.due <= %(now)s as is_late
+select c.id, c.owner_id, c.person_name, c.due, c.awaiting_since, c.due <= %(now)s as is_late
 from conversation c left join alert_choice x on x.workspace_id = c.workspace_id and x.member_id = c.owner_id
   and x.occasion = 'due_soon'
 where c.workspace_id = %(workspace_id)s and c.move in ('unsorted', 'our_move') and c.owner_id is not null

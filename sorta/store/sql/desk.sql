@@ -4,6 +4,8 @@ select coalesce(json_agg(p), '[]')::text from (
   select c.id, c.account_id, c.person_id, c.person_name, c.handle, c.network, c.kind, c.public, c.preview, c.messages,
     c.move, c.priority, c.owner_id, c.settled_as, c.parked_until, c.awaiting_since, c.due, c.last_at, c.seq, c.team_id,
     c.tags, c.sentiment_band, c.reads_as, c.language, c.rating, c.standing, c.bare_mention,
+    jsonb_array_length(c.answering) > 0 as on_its_way,
+    (select a->>'stuck' from jsonb_array_elements(c.answering) a where a ? 'stuck' limit 1) as stuck, c.last_inbound_at,
     %(member_id)s = any(c.watchers) as watched,
     c.last_inbound_seq > coalesce((select r.seq from read_mark r
       where r.member_id = %(member_id)s and r.conversation_id = c.id), 0) as unread
@@ -65,7 +67,7 @@ select %(workspace_id)s, move, dimension, value, n from said
 on conflict (workspace_id, dimension, move, value) do update set n = tally.n + excluded.n;
 
 -- list_ids: the conversations that the filters let through, in the order of due; fragments as for list_rows
-select id from conversation where workspace_id = %(workspace_id)s and {which}
+select id, seq from conversation where workspace_id = %(workspace_id)s and {which}
 order by sort_due, sort_rank, id limit %(limit)s;
 
 -- is_common: whether words stand in so many messages that looking into each conversation finds a page soonest
@@ -79,25 +81,31 @@ insert into read_mark as r (member_id, conversation_id, workspace_id, seq)
 values (%(member_id)s, %(conversation_id)s, %(workspace_id)s, %(seq)s)
 on conflict (member_id, conversation_id) do update set seq = greatest(r.seq, excluded.seq);
 
--- set_draft: keeps what a member is typing
+-- set_draft: keeps what a member is typing in one mode; nothing comes back when other words were kept meanwhile
 insert into draft (member_id, conversation_id, workspace_id, mode, body, shared, attachments, account_id, updated_at)
 values (%(member_id)s, %(conversation_id)s, %(workspace_id)s, %(mode)s, %(body)s, %(shared)s, %(attachments)s,
   (select a.id from account a where a.workspace_id = %(workspace_id)s and a.id = %(account)s), %(now)s)
-on conflict (member_id, conversation_id) do update
-  set mode = excluded.mode, body = excluded.body, shared = excluded.shared, attachments = excluded.attachments,
-    account_id = excluded.account_id, updated_at = excluded.updated_at;
+on conflict (member_id, conversation_id, mode) do update
+  set body = excluded.body, shared = excluded.shared, attachments = excluded.attachments,
+    account_id = excluded.account_id, updated_at = excluded.updated_at, rev = draft.rev + 1
+  where draft.rev = %(rev)s or draft.body = excluded.body
+returning rev;
 
--- get_draft: what a member was typing here
-select mode, body, shared, attachments, account_id as account from draft where workspace_id = %(workspace_id)s and member_id = %(member_id)s
-  and conversation_id = %(conversation_id)s;
+-- get_draft: what a member was typing here in one mode
+select mode, body, shared, attachments, account_id as account, rev from draft where workspace_id = %(workspace_id)s
+  and member_id = %(member_id)s and conversation_id = %(conversation_id)s and mode = %(mode)s;
+
+-- list_drafts: what a member was typing here, what was touched last first
+select mode, body, shared, attachments, account_id as account, rev from draft where workspace_id = %(workspace_id)s
+  and member_id = %(member_id)s and conversation_id = %(conversation_id)s order by updated_at desc, mode;
 
 -- list_shared_drafts: what colleagues show of what they are typing here
 select member_id, mode, body, updated_at from draft where workspace_id = %(workspace_id)s
   and conversation_id = %(conversation_id)s and member_id <> %(member_id)s and shared order by updated_at;
 
--- delete_draft: forgets what a member was typing here
+-- delete_draft: forgets what a member was typing here in one mode
 delete from draft where workspace_id = %(workspace_id)s and member_id = %(member_id)s
-  and conversation_id = %(conversation_id)s;
+  and conversation_id = %(conversation_id)s and mode = %(mode)s;
 
 -- set_presence: what a member has open now, told to the others at once
 with here as (

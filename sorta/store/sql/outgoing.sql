@@ -1,8 +1,12 @@
 -- get_hold: whether what goes out is held
 select held_at, held_by, held_reason from workspace where id = %(workspace_id)s;
 
--- set_hold: holds what goes out, or lets it go
-update workspace set held_at = %(at)s, held_by = %(by)s, held_reason = %(reason)s where id = %(workspace_id)s;
+-- hold: holds what goes out, unless it is held already
+update workspace set held_at = %(at)s, held_by = %(by)s, held_reason = %(reason)s
+where id = %(workspace_id)s and held_at is null returning id;
+
+-- release: lets what was held go
+update workspace set held_at = null, held_by = null, held_reason = null where id = %(workspace_id)s;
 
 -- list_waiting: what has not gone out yet, in the order it may, with what holds it up
 select o.id, o.conversation_id, o.account_id, o.what, o.state, o.problem, o.attempts, o.queued_at, o.not_before,

@@ -12,9 +12,12 @@ delete from session where token_hash = %(token_hash)s;
 delete from session where expires_at < %(now)s;
 
 -- get_session: who a session belongs to
-select s.member_id, s.csrf, m.name, m.initials, m.email
+select s.member_id, s.csrf, m.name, m.initials, m.email, m.single_keys
 from session s join member m on m.id = s.member_id
 where s.token_hash = %(token_hash)s and s.expires_at > %(now)s;
+
+-- set_single_keys: how a member wants single-character keys
+update member set single_keys = %(how)s where id = %(member_id)s;
 
 -- get_scope: who a session belongs to and what they are in the workspace of the transaction
 select s.member_id, s.csrf, m.name, ms.role, r.name as role_name, r.permissions, w.time_zone, w.id as workspace_id

@@ -37,8 +37,8 @@ delete from saved_view where workspace_id = %(workspace_id)s and member_id = %(m
 
 -- get_message_target: a message as an act on a network needs to know it
 select m.id, m.conversation_id, m.account_id, m.external_id, m.inbound, m.public, m.removed_at, m.hidden, m.liked,
-  m.reposted, i.external_id as identity_external_id
-from message m left join identity i on i.id = m.identity_id
+  m.reposted, i.external_id as identity_external_id, coalesce(p.blocked, false) as blocked
+from message m left join identity i on i.id = m.identity_id left join person p on p.id = i.person_id
 where m.workspace_id = %(workspace_id)s and m.id = %(id)s;
 
 -- set_moderated: what a message has become on its network

@@ -17,7 +17,7 @@ with made as (
     person_name, handle, preview, messages, created_at, last_at, last_inbound_at, last_inbound_seq, seq,
     sorted, move, priority, owner_id, settled_as, parked_until, awaiting_since, due, unanswered, answering,
     team_id, tags, watchers, sentiment, reads_as, language, bare_mention, first_contact, has_attachment, rating, standing, by_hand,
-    proposal_waiting, consent_rules, case_until, advice_waiting)
+    proposal_waiting, consent_rules, case_until, advice_waiting, settled_on, parked_on, answered_until)
   select c.id, %(workspace_id)s, c.account_id, c.person_id, c.post_id, c.thread_key, c.kind, c.public, c.network,
     c.person_name, c.handle, c.preview, c.messages, c.created_at, c.last_at, c.last_inbound_at,
     c.last_inbound_seq, c.seq, c.sorted, c.move, c.priority, c.owner_id, c.settled_as, c.parked_until,
@@ -25,7 +25,7 @@ with made as (
     c.team_id, coalesce(c.tags, '{}'), coalesce(c.watchers, '{}'), c.sentiment, c.reads_as, c.language,
     coalesce(c.bare_mention, false), coalesce(c.first_contact, false), coalesce(c.has_attachment, false), c.rating,
     c.standing, coalesce(c.by_hand, '{}'), coalesce(c.proposal_waiting, false), coalesce(c.consent_rules, '{}'), c.case_until,
-    coalesce(c.advice_waiting, '{}')
+    coalesce(c.advice_waiting, '{}'), c.settled_on, c.parked_on, c.answered_until
   from jsonb_populate_recordset(null::conversation, %(new)s) c
 ), changed as (
   update conversation old set kind = c.kind, person_name = c.person_name, handle = c.handle,
@@ -36,7 +36,7 @@ with made as (
     team_id = c.team_id, tags = c.tags, watchers = c.watchers, sentiment = c.sentiment, reads_as = c.reads_as,
     language = c.language, bare_mention = c.bare_mention, has_attachment = c.has_attachment, rating = c.rating,
     by_hand = c.by_hand, proposal_waiting = c.proposal_waiting, consent_rules = c.consent_rules, case_until = c.case_until,
-    advice_waiting = c.advice_waiting
+    advice_waiting = c.advice_waiting, settled_on = c.settled_on, parked_on = c.parked_on, answered_until = c.answered_until
   from jsonb_populate_recordset(null::conversation, %(changed)s) c
   where old.id = c.id and old.workspace_id = %(workspace_id)s and old.id = any(%(changed_ids)s::bigint[])
 ), said as (
@@ -59,7 +59,7 @@ select id, account_id, person_id, post_id, thread_key, kind, public, network, pe
   messages, created_at, last_at, last_inbound_at, last_inbound_seq, seq, sorted, move, priority, owner_id,
   settled_as, parked_until, awaiting_since, due, unanswered, answering,
   team_id, tags, watchers, sentiment, reads_as, language, bare_mention, first_contact, has_attachment, rating, standing, by_hand,
-  proposal_waiting, consent_rules, case_until, advice_waiting
+  proposal_waiting, consent_rules, case_until, advice_waiting, settled_on, parked_on, answered_until
 from conversation where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- lock_conversation: one conversation, as its row, until the transaction ends
@@ -67,7 +67,7 @@ select id, account_id, person_id, post_id, thread_key, kind, public, network, pe
   messages, created_at, last_at, last_inbound_at, last_inbound_seq, seq, sorted, move, priority, owner_id,
   settled_as, parked_until, awaiting_since, due, unanswered, answering,
   team_id, tags, watchers, sentiment, reads_as, language, bare_mention, first_contact, has_attachment, rating, standing, by_hand,
-  proposal_waiting, consent_rules, case_until, advice_waiting
+  proposal_waiting, consent_rules, case_until, advice_waiting, settled_on, parked_on, answered_until
 from conversation where workspace_id = %(workspace_id)s and id = %(id)s for no key update;
 
 -- list_trail: the trail of a conversation, oldest first
@@ -78,7 +78,8 @@ where workspace_id = %(workspace_id)s and conversation_id = %(id)s order by seq;
 select m.id, m.account_id, m.external_id, m.inbound, m.kind, m.public, m.member_id, m.body, m.url, m.sent_at, m.edited_at,
   m.removed_at, m.removed_by, m.language, m.sentiment, m.reads_as, m.evidence, m.rating, m.attachments, m.hidden,
   m.liked, m.reposted, m.rule_id, r.body->>'name' as rule_name, i.name as author_name, i.handle as author_handle, o.state as delivery, o.problem,
-  o.not_before, o.attempts,
+  o.not_before, o.attempts, o.leaves_at, coalesce(o.maybe_out, false) as maybe_out,
+  case when o.state in ('queued', 'sending', 'waiting') then o.stuck end as stuck,
   coalesce((select json_agg(json_build_object('language', t.language, 'body', t.body, 'what', t.what,
     'rough', t.rough, 'engine', t.engine) order by t.id) from translation t where t.message_id = m.id), '[]') as translations
 from message m left join identity i on i.id = m.identity_id

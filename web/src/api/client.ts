@@ -10,6 +10,10 @@ export class ApiProblem extends Error {
     super(problem.detail)
     this.problem = problem
   }
+  /** Where the server's log has it; none when it never got there. */
+  get reference(): string | null {
+    return this.problem.reference ?? null
+  }
   get status(): number {
     return this.problem.status
   }
@@ -20,15 +24,55 @@ export class ApiProblem extends Error {
 }
 
 let csrf = ''
-/** Set the word that every write carries. */
-export function setCsrf(word: string): void {
+let member = ''
+/** What every request carries: whose page it is, and with a write the session's word. */
+export function setSender(id: number | null, word: string): void {
+  member = id === null ? '' : String(id)
   csrf = word
 }
 
-export const api = createClient<paths>({ baseUrl: '/' })
+/** What the session's keeper does when a request shows that the session is not what it was. */
+interface Keeper {
+  /** Ask for the session's word anew; true when it is still the same member's. */
+  renew: () => Promise<boolean>
+  onEnded: () => void
+  onAnother: () => void
+}
+let keeper: Keeper | null = null
+export function setKeeper(one: Keeper): void {
+  keeper = one
+}
+
+async function typeOf(answer: Response): Promise<string> {
+  const problem: unknown = await answer
+    .clone()
+    .json()
+    .catch(() => null)
+  return problem !== null && typeof problem === 'object' && 'type' in problem ? String(problem.type) : ''
+}
+
+/** Sends; a word that is out of date because one signed in again elsewhere is renewed, and the same is sent once more. */
+async function send(request: Request): Promise<Response> {
+  const isWrite = request.method !== 'GET'
+  const body = isWrite && request.body ? await request.arrayBuffer() : null
+  const { method, headers, signal } = request
+  const ask = (): Promise<Response> => fetch(request.url, { method, headers, signal, body })
+  const answer = await ask()
+  if (answer.status === 403 && isWrite && keeper && (await typeOf(answer)) === '/problems/not-our-page') {
+    if (!(await keeper.renew())) return answer
+    headers.set('X-CSRF-Token', csrf)
+    return ask()
+  }
+  if (answer.status === 401 && !new URL(request.url).pathname.endsWith('/api/session')) keeper?.onEnded()
+  if (answer.status === 409 && (await typeOf(answer)) === '/problems/another-member') keeper?.onAnother()
+  return answer
+}
+
+export const api = createClient<paths>({ baseUrl: '/', fetch: send })
 api.use({
   onRequest({ request }) {
     if (request.method !== 'GET') request.headers.set('X-CSRF-Token', csrf)
+    if (member) request.headers.set('X-Member', member)
     return request
   },
 })
@@ -47,7 +91,8 @@ export async function take<T>(call: Promise<{ data?: T; error?: unknown; respons
   try {
     answer = await call
   } catch {
-    throw new ApiProblem(unreachable('Sorta cannot be reached just now. What you wrote is kept here; try again.'))
+    const why = navigator.onLine ? 'Sorta cannot be reached just now.' : 'This device is offline.'
+    throw new ApiProblem(unreachable(`${why} What you wrote is kept here; try again.`))
   }
   if (answer.error !== undefined || !answer.response.ok) {
     const problem = answer.error as Problem | undefined

@@ -72,6 +72,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Keys
+         * @description How the member wants single-character keys.
+         */
+        put: operations["set_keys"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/accounts": {
         parameters: {
             query?: never;
@@ -530,7 +550,7 @@ export interface paths {
         get?: never;
         /**
          * Set Draft
-         * @description Keep what one is typing.
+         * @description Keep what one is typing in one mode.
          */
         put: operations["set_draft"];
         post?: never;
@@ -2596,6 +2616,16 @@ export interface components {
             /** Subject */
             subject: string;
         };
+        /**
+         * Aim
+         * @description A conversation that an act is meant for, as far as its author has seen it.
+         */
+        Aim: {
+            /** Id */
+            id: number;
+            /** Seen Seq */
+            seen_seq: number;
+        };
         /** AlertChoice */
         AlertChoice: {
             /** By Mail */
@@ -2670,11 +2700,14 @@ export interface components {
         };
         /**
          * Approved
-         * @description Whether it goes out now, or waits for somebody else still.
+         * @description Whether it goes out once the time for calling it back is over, as act `seq` of the trail, or waits for somebody
+         *     else still.
          */
         Approved: {
             /** Sent */
             sent: boolean;
+            /** Seq */
+            seq: number | null;
         };
         /** Archive */
         Archive: {
@@ -3288,10 +3321,24 @@ export interface components {
              */
             mode: "public" | "private" | "note";
             /**
+             * Rev
+             * @description The number of the writing that these words go on from
+             * @default 0
+             */
+            rev: number;
+            /**
              * Shared
              * @default false
              */
             shared: boolean;
+        };
+        /** DraftKept */
+        DraftKept: {
+            /**
+             * Rev
+             * @description The number of this writing; 0 when nothing is kept
+             */
+            rev: number;
         };
         /** DrawAdded */
         DrawAdded: {
@@ -3494,12 +3541,22 @@ export interface components {
             data: {
                 [key: string]: unknown;
             };
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
             /** Kind */
             kind: string;
             /** Member Id */
             member_id: number | null;
             /** Seq */
             seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /**
          * Everything
@@ -3926,10 +3983,15 @@ export interface components {
             /** Reach */
             reach: number | null;
         };
-        /** Ids */
+        /**
+         * Ids
+         * @description Conversations, each with the newest number of its trail.
+         */
         Ids: {
             /** Ids */
             ids: number[];
+            /** Seqs */
+            seqs: number[];
         };
         /** Imported */
         Imported: {
@@ -3962,7 +4024,7 @@ export interface components {
         };
         /**
          * KeptDraft
-         * @description What one was typing here.
+         * @description What one was typing here, in one mode.
          */
         KeptDraft: {
             /** Account */
@@ -3976,6 +4038,8 @@ export interface components {
              * @enum {string}
              */
             mode: "public" | "private" | "note";
+            /** Rev */
+            rev: number;
             /** Shared */
             shared: boolean;
         };
@@ -3997,6 +4061,17 @@ export interface components {
             name: string;
             /** Target */
             target: string;
+        };
+        /**
+         * Keys
+         * @description Whether single-character keys act as they are, only together with Alt, or not at all (WCAG 2.1.4).
+         */
+        Keys: {
+            /**
+             * Single Keys
+             * @enum {string}
+             */
+            single_keys: "plain" | "alt" | "off";
         };
         /**
          * Kind
@@ -4117,8 +4192,8 @@ export interface components {
         Many: {
             /** Act */
             act: components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"] | components["schemas"]["HandOver"] | components["schemas"]["Reopen"] | components["schemas"]["Tag"] | components["schemas"]["Watch"] | components["schemas"]["Correct"];
-            /** Ids */
-            ids: number[];
+            /** On */
+            on: components["schemas"]["Aim"][];
         };
         /** Member */
         Member: {
@@ -4175,7 +4250,8 @@ export interface components {
         };
         /**
          * Message
-         * @description One thing said; `delivery` is where a reply of ours stands on its way.
+         * @description One thing said; `delivery` is where a reply of ours stands on its way, `leaves_at` until when it can be called
+         *     back, `stuck` why it is not out although it should be.
          */
         Message: {
             /** Account Id */
@@ -4204,6 +4280,8 @@ export interface components {
             kind: components["schemas"]["Kind"];
             /** Language */
             language: string | null;
+            /** Leaves At */
+            leaves_at: string | null;
             /** Liked */
             liked: boolean;
             /** Member Id */
@@ -4236,6 +4314,8 @@ export interface components {
             sent_at: string;
             /** Sentiment */
             sentiment: number | null;
+            /** Stuck */
+            stuck: string | null;
             /** Translations */
             translations: components["schemas"]["Translation"][];
             /** Url */
@@ -4678,6 +4758,16 @@ export interface components {
              */
             type: "ad";
         };
+        /**
+         * OneAct
+         * @description One act; `seen_seq` is the newest number of the conversation's trail that its author has seen.
+         */
+        OneAct: {
+            /** Act */
+            act: components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"] | components["schemas"]["HandOver"] | components["schemas"]["Reopen"] | components["schemas"]["Tag"] | components["schemas"]["Watch"] | components["schemas"]["Correct"];
+            /** Seen Seq */
+            seen_seq: number;
+        };
         /** OpenCell */
         OpenCell: {
             /** Late */
@@ -4688,10 +4778,15 @@ export interface components {
             /** Priority */
             priority: number;
         };
-        /** Order */
+        /**
+         * Order
+         * @description `was` is the order that it was made from.
+         */
         Order: {
             /** Ids */
             ids: number[];
+            /** Was */
+            was: number[];
         };
         /** OtherConversation */
         OtherConversation: {
@@ -5074,7 +5169,8 @@ export interface components {
         Priority: 0 | 1 | 2 | 3;
         /**
          * Problem
-         * @description RFC 9457 members, and `field` (what to correct), `new_seqs` (what the author has not seen).
+         * @description RFC 9457 members, and `field` (what to correct), `new_seqs` (what the author has not seen), `reference` (where the
+         *     log has it).
          */
         Problem: {
             /** Detail */
@@ -5085,6 +5181,8 @@ export interface components {
             instance: string;
             /** New Seqs */
             new_seqs?: number[] | null;
+            /** Reference */
+            reference?: string | null;
             /** Retry After */
             retry_after?: number | null;
             /** Status */
@@ -5531,11 +5629,21 @@ export interface components {
              * Format: date-time
              */
             last_at: string;
+            /**
+             * Last Inbound At
+             * Format: date-time
+             */
+            last_inbound_at: string;
             /** Messages */
             messages: number;
             move: components["schemas"]["Move"];
             /** Network */
             network: string;
+            /**
+             * On Its Way
+             * @description An answer of ours is not outside yet
+             */
+            on_its_way: boolean;
             /** Owner Id */
             owner_id: number | null;
             /** Parked Until */
@@ -5560,6 +5668,11 @@ export interface components {
             settled_as: components["schemas"]["SettledAs"] | null;
             /** Standing */
             standing: number | null;
+            /**
+             * Stuck
+             * @description Why it is not, though it should be
+             */
+            stuck: string | null;
             /** Tags */
             tags: number[];
             /** Team Id */
@@ -5793,7 +5906,8 @@ export interface components {
         };
         /**
          * Session
-         * @description Who is signed in; `csrf` goes into the header X-CSRF-Token of every write.
+         * @description Who is signed in; `csrf` goes into the header X-CSRF-Token of every write, `member_id` into X-Member of
+         *     every request.
          */
         Session: {
             /** Csrf */
@@ -5806,6 +5920,11 @@ export interface components {
             member_id: number;
             /** Name */
             name: string;
+            /**
+             * Single Keys
+             * @enum {string}
+             */
+            single_keys: "plain" | "alt" | "off";
             /** Workspaces */
             workspaces: components["schemas"]["Workspace"][];
         };
@@ -5888,7 +6007,11 @@ export interface components {
             /** Can Block */
             can_block: boolean;
             conversation: components["schemas"]["Conversation"];
-            draft: components["schemas"]["KeptDraft"] | null;
+            /**
+             * Drafts
+             * @description One text per mode, what was touched last first
+             */
+            drafts: components["schemas"]["KeptDraft"][];
             /** Messages */
             messages: components["schemas"]["Message"][];
             /** Modes */
@@ -6055,6 +6178,32 @@ export interface components {
             switched_on: boolean;
             /** Version */
             version: number;
+        };
+        /**
+         * StuckAccount
+         * @description An account that answers wait for beyond their time: since when, how many, why.
+         */
+        StuckAccount: {
+            /** Account Id */
+            account_id: number;
+            /** Answers */
+            answers: number;
+            /**
+             * Is Paused
+             * @description Until it is given a new token; else it is tried again by itself
+             */
+            is_paused: boolean;
+            /** Name */
+            name: string;
+            /** Network */
+            network: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
         };
         /**
          * Suggestion
@@ -6422,6 +6571,8 @@ export interface components {
             late: number;
             /** Our Move */
             our_move: number;
+            /** Stuck */
+            stuck: components["schemas"]["StuckAccount"][];
             /** To Review */
             to_review: number;
             /** Unsorted */
@@ -6796,6 +6947,38 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_keys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keys"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             204: {
@@ -7431,6 +7614,7 @@ export interface operations {
                 due_from?: string | null;
                 due_until?: string | null;
                 since?: string | null;
+                /** @description The last day that counts */
                 until?: string | null;
                 unread?: boolean | null;
                 watched?: boolean | null;
@@ -7574,7 +7758,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"] | components["schemas"]["HandOver"] | components["schemas"]["Reopen"] | components["schemas"]["Tag"] | components["schemas"]["Watch"] | components["schemas"]["Correct"];
+                "application/json": components["schemas"]["OneAct"];
             };
         };
         responses: {
@@ -7692,11 +7876,13 @@ export interface operations {
         };
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["DraftKept"];
+                };
             };
             /** @description Client Error */
             "4XX": {
@@ -7947,6 +8133,7 @@ export interface operations {
                 due_from?: string | null;
                 due_until?: string | null;
                 since?: string | null;
+                /** @description The last day that counts */
                 until?: string | null;
                 unread?: boolean | null;
                 watched?: boolean | null;
@@ -9166,6 +9353,7 @@ export interface operations {
                 due_from?: string | null;
                 due_until?: string | null;
                 since?: string | null;
+                /** @description The last day that counts */
                 until?: string | null;
                 unread?: boolean | null;
                 watched?: boolean | null;

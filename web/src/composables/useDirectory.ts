@@ -1,5 +1,5 @@
 /** Who works here, which accounts there are and what their networks can do. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed } from 'vue'
 import { api, take } from '@/api/client'
 import type { Account, Directory, Member, Network } from '@/api/types'
@@ -9,22 +9,22 @@ export function useDirectory() {
   const session = useSession()
   const path = computed(() => ({ params: { path: { workspace_id: session.workspaceId } } }))
   const key = (name: string) => () => [name, session.workspaceId]
-  const { data: members } = useQuery<Member[]>({
+  const { data: members } = useAsk<Member[]>('The members', {
     key: key('members'),
     query: () => take(api.GET('/api/workspaces/{workspace_id}/members', path.value)),
     staleTime: 60_000,
   })
-  const { data: networks } = useQuery<Network[]>({
+  const { data: networks } = useAsk<Network[]>('The networks', {
     key: key('networks'),
     query: () => take(api.GET('/api/workspaces/{workspace_id}/networks', path.value)),
     staleTime: 600_000,
   })
-  const { data: accounts, refetch: refetchAccounts } = useQuery<Account[]>({
+  const { data: accounts, refetch: refetchAccounts } = useAsk<Account[]>('The accounts', {
     key: key('accounts'),
     query: () => take(api.GET('/api/workspaces/{workspace_id}/accounts', path.value)),
     staleTime: 60_000,
   })
-  const { data: directory, refetch: refetchDirectory } = useQuery<Directory>({
+  const { data: directory, refetch: refetchDirectory } = useAsk<Directory>('Tags and teams', {
     key: key('directory'),
     query: () => take(api.GET('/api/workspaces/{workspace_id}/directory', path.value)),
     staleTime: 30_000,

@@ -1,7 +1,9 @@
 /**
  * Live notices of a workspace. Tabs of one browser share one event stream, for a browser allows six
- * connections only: the tab that holds the lock listens and tells the others.
+ * connections only: the tab that holds the lock listens and tells the others. After any error the stream is opened
+ * again with growing pauses, and whatever is shown is asked for again once it is back.
  */
+import { useQueryCache } from '@pinia/colada'
 import { onScopeDispose, ref, watch, type Ref } from 'vue'
 import { useSession } from '@/stores/session'
 
@@ -32,44 +34,80 @@ export interface Notice {
   doing?: 'reading' | 'writing' | 'answered'
 }
 
+/** Milliseconds before the stream is opened again; the last one repeats. */
+const PAUSES = [500, 1000, 2000, 5000, 10_000, 20_000]
+
 function rethrow(error: unknown): void {
   if (!(error instanceof DOMException && error.name === 'AbortError')) throw error
 }
 
-export function useLive(workspaceId: Ref<number>, onNotice: (notice: Notice) => void): { connected: Ref<boolean> } {
-  const connected = ref(true)
+/** `lostSince` is since when nothing is heard, null while the stream is open. */
+export function useLive(
+  workspaceId: Ref<number>,
+  onNotice: (notice: Notice) => void,
+): { lostSince: Ref<number | null> } {
+  const lostSince = ref<number | null>(null)
   const session = useSession()
+  const cache = useQueryCache()
   let stop = (): void => {}
 
   function listen(id: number): () => void {
     const channel = new BroadcastChannel(`sorta-live-${id}`)
     const ended = new AbortController()
     let source: EventSource | null = null
-    const handle = (notice: Notice | { connected: boolean }): void => {
-      if ('connected' in notice) connected.value = notice.connected
-      else {
-        // What one may do here may have changed with it.
-        if (notice.kind === 'roles') void session.refresh()
-        onNotice(notice)
+    let timer: ReturnType<typeof setTimeout> | undefined
+    let tries = 0
+    const handle = (notice: Notice | { lost: number | null }): void => {
+      if ('lost' in notice) {
+        lostSince.value = notice.lost
+        return
       }
+      // What one may do here may have changed with it.
+      if (notice.kind === 'roles') void session.refresh()
+      // Nobody knows what was missed: all that is on the screen is asked for again.
+      if (notice.kind === 'everything') void cache.invalidateQueries()
+      onNotice(notice)
     }
     channel.onmessage = (event: MessageEvent<Notice>) => handle(event.data)
-    const tell = (notice: Notice | { connected: boolean }): void => {
+    const tell = (notice: Notice | { lost: number | null }): void => {
       handle(notice)
       channel.postMessage(notice)
     }
-    /** The stream greets each time it opens. What happened before that, while nobody listened, has to be fetched anew. */
+    const lose = (): void => tell({ lost: lostSince.value ?? Date.now() })
+    /** The stream greets each time it opens. What happened before that, while nobody listened, has to be fetched. */
     const open = (hadGap: boolean): void => {
+      clearTimeout(timer)
+      if (ended.signal.aborted) return
+      source?.close()
       source = new EventSource(`/api/workspaces/${id}/live`)
       source.onmessage = (event: MessageEvent<string>) => {
         const notice = JSON.parse(event.data) as Notice
         if (notice.kind !== 'hello') return tell(notice)
+        tries = 0
+        tell({ lost: null })
         tell(hadGap ? { kind: 'everything' } : notice)
         hadGap = true
       }
-      source.onopen = () => tell({ connected: true })
-      source.onerror = () => tell({ connected: false })
+      source.onerror = () => {
+        // A stream that the server answers with an error is never opened again by the browser itself.
+        source?.close()
+        lose()
+        // Whether one is still signed in is not told by the stream.
+        if (tries > 0 && session.gate === null) void session.renew()
+        timer = setTimeout(() => open(true), PAUSES[Math.min(tries++, PAUSES.length - 1)])
+      }
     }
+    const again = (): void => {
+      if (source && lostSince.value !== null) open(true)
+    }
+    const onOffline = (): void => {
+      if (!source) return
+      source.close()
+      lose()
+    }
+    window.addEventListener('online', again)
+    window.addEventListener('offline', onOffline)
+    const unwatch = watch(() => session.renewals, again)
     if (navigator.locks) {
       const held = new Promise<void>((resolve) => ended.signal.addEventListener('abort', () => resolve()))
       const name = `sorta-live-${id}`
@@ -90,6 +128,10 @@ export function useLive(workspaceId: Ref<number>, onNotice: (notice: Notice) => 
     }
     return () => {
       ended.abort()
+      clearTimeout(timer)
+      unwatch()
+      window.removeEventListener('online', again)
+      window.removeEventListener('offline', onOffline)
       source?.close()
       channel.close()
     }
@@ -104,5 +146,5 @@ export function useLive(workspaceId: Ref<number>, onNotice: (notice: Notice) => 
     { immediate: true },
   )
   onScopeDispose(() => stop())
-  return { connected }
+  return { lostSince }
 }

@@ -1,5 +1,5 @@
 /** Posts of ours that people have spoken under, the most lately spoken under first. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed } from 'vue'
 import { api, take } from '@/api/client'
 import type { PostChoice } from '@/api/types'
@@ -7,7 +7,7 @@ import { useSession } from '@/stores/session'
 
 export function usePosts() {
   const session = useSession()
-  const { data: posts } = useQuery<PostChoice[]>({
+  const { data: posts } = useAsk<PostChoice[]>('The list of posts', {
     key: () => ['posts', session.workspaceId],
     query: () =>
       take(

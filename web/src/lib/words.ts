@@ -62,11 +62,13 @@ export function sayLength(ms: number): string {
   return `${Math.round(hours / 24)} days`
 }
 
-/** How a due stands now: `26 min late` or `18 min`; late is told apart for colour and for ears. */
+/** How a due stands now: `late 26 min` or `due in 18 min`; late is told apart for colour and for ears. */
 export function sayDue(due: string | null, now: number): { words: string; late: boolean } {
   if (!due) return { words: '', late: false }
   const left = Date.parse(due) - now
-  return left < 0 ? { words: `${sayLength(-left)} late`, late: true } : { words: sayLength(left), late: false }
+  return left < 0
+    ? { words: `late ${sayLength(-left)}`, late: true }
+    : { words: `due in ${sayLength(left)}`, late: false }
 }
 
 /** Making a formatter takes a hundred times as long as using it, and a screen says some fifty times. */
@@ -84,12 +86,58 @@ const sayDate = (date: Date, zone: string): string =>
 /** The weekday's name in the workspace's zone. */
 export const sayWeekday = (at: string, zone: string): string => format(new Date(at), zone, { weekday: 'long' })
 
-/** A time on the clock in the workspace's zone; with its day when that is not today. */
+const isThisYear = (date: Date, zone: string, now: number): boolean =>
+  format(date, zone, { year: 'numeric' }) === format(new Date(now), zone, { year: 'numeric' })
+
+/** A time on the clock in the workspace's zone; with its day when that is not today, and its year when not this one. */
 export function sayTime(at: string, zone: string, now = Date.now()): string {
   const date = new Date(at)
   const clock = format(date, zone, { hour: '2-digit', minute: '2-digit' })
   if (sayDate(date, zone) === sayDate(new Date(now), zone)) return clock
-  return `${format(date, zone, { day: 'numeric', month: 'short' })} ${clock}`
+  const year: Intl.DateTimeFormatOptions = isThisYear(date, zone, now) ? {} : { year: 'numeric' }
+  return `${format(date, zone, { day: 'numeric', month: 'short', ...year })} ${clock}`
+}
+/** A day of the calendar, written `2026-11-26`, as people say it; it is the same day in every zone. */
+export function sayDay(day: string, now = Date.now()): string {
+  const date = new Date(`${day.slice(0, 10)}T12:00:00Z`)
+  const year: Intl.DateTimeFormatOptions = isThisYear(date, 'UTC', now) ? {} : { year: 'numeric' }
+  return format(date, 'UTC', { day: 'numeric', month: 'short', ...year })
+}
+
+/** Minutes that the clocks of a zone are ahead of UTC at an instant. */
+function offsetOf(zone: string, at: number): number {
+  const said = format(new Date(at), zone, {
+    year: 'numeric',
+    month: 'numeric',
+    day: 'numeric',
+    hour: 'numeric',
+    minute: 'numeric',
+    second: 'numeric',
+    hourCycle: 'h23',
+  })
+  const [day = 1, month = 1, year = 1970, hour = 0, minute = 0, second = 0] = (said.match(/\d+/g) ?? []).map(Number)
+  return Math.round((Date.UTC(year, month - 1, day, hour, minute, second) - Math.floor(at / 1000) * 1000) / MINUTE)
+}
+/** `times of Copenhagen` when this device's clock says another time than the workspace's; else nothing. */
+export function sayZone(zone: string, now = Date.now()): string {
+  const differs = offsetOf(zone, now) !== -new Date(now).getTimezoneOffset()
+  return differs ? `times of ${zone.split('/').at(-1)?.replaceAll('_', ' ')}` : ''
+}
+/** An instant as a `datetime-local` field wants it, on the workspace's clock. */
+export function toField(at: string | number, zone: string): string {
+  const ms = typeof at === 'number' ? at : Date.parse(at)
+  return new Date(ms + offsetOf(zone, ms) * MINUTE).toISOString().slice(0, 16)
+}
+/** What such a field says, as an instant; a time that a clock change skips is taken by the offset before it, one that
+ * comes twice is the first (RFC 5545 3.3.5). Null when it says no time. */
+export function fromField(field: string, zone: string): number | null {
+  // What browsers make of anything else is anybody's guess.
+  if (!/^\d{4,6}-\d\d-\d\dT\d\d:\d\d$/.test(field)) return null
+  const wall = Date.parse(`${field}:00Z`)
+  if (Number.isNaN(wall)) return null
+  const [early, late] = [offsetOf(zone, wall - 24 * 60 * MINUTE), offsetOf(zone, wall + 24 * 60 * MINUTE)]
+  const fits = [early, late].map((o) => wall - o * MINUTE).filter((at) => offsetOf(zone, at) * MINUTE === wall - at)
+  return fits.length ? Math.min(...fits) : wall - early * MINUTE
 }
 
 const segmenter = new Intl.Segmenter(undefined, { granularity: 'grapheme' })
@@ -102,3 +150,12 @@ export function countGraphemes(text: string): number {
 /** A file's size as people say it. */
 export const sayBytes = (bytes: number): string =>
   bytes < 1_000_000 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`
+
+/** What stands in braces as if something would be filled in there, and nothing will; a kept link is the server's to know. */
+export function listUnfilled(text: string): string[] {
+  const found = [...text.matchAll(/\{([^{}\n]{1,80})\}/g)].filter(([, what]) => {
+    const name = what?.trim() ?? ''
+    return name !== '' && !['first name', 'account'].includes(name) && !/^link:\s*[a-z0-9]+(?:-[a-z0-9]+)*$/.test(name)
+  })
+  return [...new Set(found.map(([whole]) => whole))]
+}

@@ -1,5 +1,7 @@
 /** Addresses. `/w/1/desk/42` opens a conversation for whoever may see it. */
 import { createRouter, createWebHistory } from 'vue-router'
+import { ApiProblem } from '@/api/client'
+import { useRenewal } from '@/composables/useRenewal'
 import { useSession } from '@/stores/session'
 
 export const router = createRouter({
@@ -32,6 +34,26 @@ export const router = createRouter({
     { path: '/w/:workspace(\\d+)/setup', name: 'setup', component: () => import('@/views/SetupView.vue') },
     { path: '/:rest(.*)', name: 'nowhere', component: () => import('@/views/NowhereView.vue') },
   ],
+})
+
+/** A part of the pages that is not there any more: Sorta has been renewed meanwhile. The whole page is loaded anew, where
+ * one wanted to go; words that were being written are kept on the device. */
+const RENEWED = 'sorta-renewed'
+router.onError((error: unknown, to) => {
+  if (error instanceof ApiProblem) {
+    useRenewal().failed.value = { path: to.fullPath, reason: error.message }
+    return
+  }
+  const isGone = error instanceof TypeError || /import|chunk|preload/i.test(String(error))
+  if (!isGone) throw error
+  const last = Number(sessionStorage.getItem(RENEWED) ?? 0)
+  // Once only: when it is not there after that either, it is away for another reason, and the page says so.
+  if (Date.now() - last < 10_000)
+    useRenewal().failed.value = { path: to.fullPath, reason: 'A part of Sorta does not load. What you wrote is kept.' }
+  else {
+    sessionStorage.setItem(RENEWED, String(Date.now()))
+    window.location.assign(to.fullPath)
+  }
 })
 
 router.beforeEach(async (to) => {

@@ -1,33 +1,79 @@
-/** Who is signed in, and which workspace is open. */
+/** Who is signed in, and which workspace is open; what stands in the way when that is not so any more. */
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
-import { api, ApiProblem, setCsrf, take } from '@/api/client'
-import type { Session, Workspace } from '@/api/types'
+import { api, ApiProblem, setKeeper, setSender, take } from '@/api/client'
+import type { Session, SingleKeys, Workspace } from '@/api/types'
+
+/** Why the page stands still: the session has ended, was ended in another tab, or another member signed in there. */
+export type Gate = 'ended' | 'signed-out' | 'another'
 
 export const useSession = defineStore('session', () => {
   const session = ref<Session | null>(null)
   const workspaceId = ref(0)
+  const gate = ref<Gate | null>(null)
+  /** Counts how often one signed in again over a page: what waited for that goes on. */
+  const renewals = ref(0)
   const workspace = computed<Workspace | null>(
     () => session.value?.workspaces.find((w) => w.id === workspaceId.value) ?? null,
   )
+  /** The other tabs of this browser share the session. */
+  const tabs = new BroadcastChannel('sorta-session')
+  tabs.onmessage = (event: MessageEvent<number | null>) => {
+    const mine = session.value?.member_id
+    if (mine === undefined) return
+    if (event.data === null) gate.value = 'signed-out'
+    else if (event.data === mine) void renew()
+    else gate.value = 'another'
+  }
+
+  function keep(one: Session | null): void {
+    session.value = one
+    setSender(one?.member_id ?? null, one?.csrf ?? '')
+  }
 
   /** True when somebody is signed in; asks the server once. */
   async function load(): Promise<boolean> {
     if (session.value) return true
     try {
-      session.value = await take(api.GET('/api/session'))
+      keep(await take(api.GET('/api/session')))
     } catch (error) {
       if (error instanceof ApiProblem && error.status === 401) return false
       throw error
     }
-    setCsrf(session.value?.csrf ?? '')
     return true
   }
 
-  /** What one is here has changed: ask anew; what is open stays. */
+  /** What one is here has changed: ask again; what is open stays. */
   async function refresh(): Promise<void> {
-    session.value = await take(api.GET('/api/session'))
+    await renew()
   }
+
+  /** Go on with whatever session there is now; true when it is still the same member's. */
+  async function renew(): Promise<boolean> {
+    let now: Session
+    try {
+      now = await take(api.GET('/api/session'))
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      if (error.status === 401) gate.value ??= 'ended'
+      return false
+    }
+    if (session.value && now.member_id !== session.value.member_id) {
+      gate.value = 'another'
+      return false
+    }
+    keep(now)
+    if (gate.value !== null) {
+      gate.value = null
+      renewals.value += 1
+    }
+    return true
+  }
+  setKeeper({
+    renew,
+    onEnded: () => session.value && (gate.value ??= 'ended'),
+    onAnother: () => (gate.value = 'another'),
+  })
 
   /** Open a workspace; false when the member does not work there. */
   function choose(id: number): boolean {
@@ -38,14 +84,24 @@ export const useSession = defineStore('session', () => {
 
   async function signIn(email: string, password: string): Promise<void> {
     await take(api.POST('/api/session', { body: { email, password } }))
-    session.value = null
-    await load()
+    if (gate.value === null) keep(null)
+    const isSame = session.value === null ? await load() : await renew()
+    const now = isSame ? session.value : await take(api.GET('/api/session'))
+    tabs.postMessage(now?.member_id ?? null)
+    // Another member's page is another page: everything is asked for again, and the first one's words stay on the device.
+    if (!isSame) location.reload()
   }
 
   async function signOut(): Promise<void> {
     await take(api.DELETE('/api/session'))
-    session.value = null
+    tabs.postMessage(null)
+    keep(null)
     workspaceId.value = 0
+  }
+
+  async function setSingleKeys(how: SingleKeys): Promise<void> {
+    await take(api.PUT('/api/session/keys', { body: { single_keys: how } }))
+    if (session.value) keep({ ...session.value, single_keys: how })
   }
 
   /** Whether the member's role here holds a permission. */
@@ -53,5 +109,19 @@ export const useSession = defineStore('session', () => {
     return workspace.value?.permissions.includes(permission) ?? false
   }
 
-  return { session, workspaceId, workspace, load, refresh, choose, signIn, signOut, may }
+  return {
+    session,
+    workspaceId,
+    workspace,
+    gate,
+    renewals,
+    load,
+    refresh,
+    renew,
+    choose,
+    signIn,
+    signOut,
+    setSingleKeys,
+    may,
+  }
 })

@@ -9,6 +9,9 @@ import { useDirectory } from '@/composables/useDirectory'
 import { useKeys } from '@/composables/useKeys'
 import type { Notice } from '@/composables/useLive'
 import ProposalProof from '@/features/approvals/ProposalProof.vue'
+import LoadState from '@/components/ui/LoadState.vue'
+import UndoLine from '@/features/desk/UndoLine.vue'
+import { useActs } from '@/features/desk/useActs'
 import { useApprovals } from '@/features/approvals/useApprovals'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import { sayDue, sayLength } from '@/lib/words'
@@ -25,13 +28,16 @@ const me = computed(() => session.session?.member_id ?? 0)
 const openId = computed(() =>
   'proposal' in route.params && route.params.proposal ? Number(route.params.proposal) : null,
 )
-const { waiting, mine, others, open, sheet, problem, movedOn, refetch, approve, sendBack } = useApprovals(
-  workspaceId,
-  openId,
-)
+const { waiting, mine, others, open, sheet, listAsk, sheetAsk, problem, movedOn, refetch, approve, sendBack } =
+  useApprovals(workspaceId, openId)
+/** What was approved goes out after the seconds in which it can be called back. */
+const acts = useActs(workspaceId, () => void refetch())
+/** The proof on the screen is that of the chosen answer: nothing is decided about another. */
+const isSeen = computed(() => sheet.value?.conversation.id === open.value?.conversation_id)
 const text = ref('')
 const reason = ref('')
 const isSendingBack = ref(false)
+const isDeciding = ref(false)
 const said = ref<string | null>(null)
 /** What the approver has seen: the trail as it stood when the proof was shown. */
 const seenSeq = ref(0)
@@ -63,11 +69,15 @@ function read(): void {
 }
 async function consent(): Promise<void> {
   const p = open.value
-  if (!p?.mine) return
+  if (!p?.mine || !isSeen.value || isDeciding.value) return
+  isDeciding.value = true
   const after = next.value
   const done = await approve(p.id, seenSeq.value, text.value.trim() === p.body ? null : text.value)
+  isDeciding.value = false
   if (!done) return
-  said.value = done.sent ? `The answer to ${p.person_name} goes out` : `Approved; it waits for somebody else still`
+  if (done.seq !== null)
+    acts.remember({ conversation: p.conversation_id, seq: done.seq, words: `The answer to ${p.person_name} goes out` })
+  else said.value = 'Approved; it still waits for somebody else'
   go(after?.id ?? null)
 }
 async function back(): Promise<void> {
@@ -99,6 +109,7 @@ useKeys({
   'ctrl+Enter': () => void consent(),
   b: () => open.value?.mine && (isSendingBack.value = true),
   o: openDesk,
+  z: () => void acts.undo(),
 })
 const wait = (p: WaitingProposal): string => `waiting ${sayLength(now.value - Date.parse(p.made_at))}`
 function onNotice(notice: Notice): void {
@@ -130,7 +141,7 @@ function onNotice(notice: Notice): void {
         data-test="approvals">
         <header class="px-4 py-3">
           <h1 class="font-name text-xl font-bold">Waiting for you</h1>
-          <p class="text-[13px] text-ink-2">
+          <p v-if="waiting" class="text-[13px] text-ink-2">
             {{ mine.length === 1 ? '1 answer' : `${mine.length} answers` }}, soonest due first.<template
               v-if="others.length">
               {{ others.length }} more {{ others.length === 1 ? 'waits' : 'wait' }} on others.</template
@@ -176,7 +187,10 @@ function onNotice(notice: Notice): void {
           Nothing waits for approval. Answers that need it come here before they go out.
         </p>
       </section>
-      <section v-if="open && sheet" class="flex min-h-0 min-w-0 flex-col" aria-label="Proof">
+      <section v-if="listAsk.problem && !waiting" class="bg-sheet">
+        <LoadState :of="listAsk" />
+      </section>
+      <section v-else-if="open && sheet && isSeen" class="flex min-h-0 min-w-0 flex-col" aria-label="Proof">
         <div
           class="min-h-0 flex-1 scroll-quiet overflow-y-auto px-7 py-4"
           tabindex="0"
@@ -217,7 +231,10 @@ function onNotice(notice: Notice): void {
           </div>
         </footer>
       </section>
-      <p v-else class="hidden place-items-center text-ink-2 md:grid">{{ said ?? 'Nothing to decide.' }}</p>
+      <section v-else-if="open" aria-label="Proof"><LoadState :of="sheetAsk" /></section>
+      <LoadState v-else :of="listAsk">
+        <p class="hidden place-items-center text-ink-2 md:grid">{{ said ?? 'Nothing to decide.' }}</p>
+      </LoadState>
       <p
         v-if="said"
         role="status"
@@ -226,6 +243,7 @@ function onNotice(notice: Notice): void {
         {{ said }}<button type="button" class="underline" @click="said = null">Close</button>
       </p>
     </main>
+    <UndoLine :acts="acts" @undo="acts.undo()" />
     <AppDialog :open="isSendingBack" :title="`Back to ${sayMember(open?.author_id)}`" @close="isSendingBack = false">
       <form @submit.prevent="back">
         <label class="text-[13px]"

@@ -6,6 +6,7 @@ import { RouterLink, useRoute, useRouter } from 'vue-router'
 import type { CaseState as State } from '@/api/types'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
+import LoadState from '@/components/ui/LoadState.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import type { Notice } from '@/composables/useLive'
 import AppFrame from '@/features/frame/AppFrame.vue'
@@ -32,7 +33,7 @@ const filters = computed<CaseFilters>(() => {
     ...(typeof words === 'string' && words ? { words } : {}),
   }
 })
-const { data, error, problem, tryAgain } = useCases(workspaceId, filters)
+const { data, ask, problem, tryAgain } = useCases(workspaceId, filters)
 const words = ref(filters.value.words ?? '')
 watch(
   () => filters.value.words,
@@ -121,7 +122,8 @@ const chip = (on: boolean): string =>
             clear
           </button>
         </div>
-        <p v-if="error || problem" role="alert" class="mb-2 text-brick">{{ problem ?? error?.message }}</p>
+        <p v-if="problem" role="alert" class="mb-2 text-brick">{{ problem }}</p>
+        <LoadState v-if="!data || ask.problem" :of="ask" />
         <ul v-if="data?.cases.length" class="rounded-md border border-rule bg-sheet" data-test="cases">
           <li
             v-for="one in data.cases"

@@ -2,12 +2,14 @@
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useQueryCache } from '@pinia/colada'
-import type { Act, Desk, Message, ReplyMode } from '@/api/types'
+import type { Act, CameBack, Desk, Message, ReplyMode } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
-import { useKeys } from '@/composables/useKeys'
+import { useKeyRouter, useKeys } from '@/composables/useKeys'
 import { useLive, type Notice } from '@/composables/useLive'
+import NoteDialog from '@/components/ui/NoteDialog.vue'
+import FailedBox from '@/components/ui/FailedBox.vue'
 import BulkBar from '@/features/desk/BulkBar.vue'
 import AdviceDialog from '@/features/advice/AdviceDialog.vue'
 import HandOverDialog from '@/features/cases/HandOverDialog.vue'
@@ -25,7 +27,7 @@ import SheetHead from '@/features/desk/SheetHead.vue'
 import SheetScript from '@/features/desk/SheetScript.vue'
 import ThreadDialog from '@/features/desk/ThreadDialog.vue'
 import UndoLine from '@/features/desk/UndoLine.vue'
-import { useActs } from '@/features/desk/useActs'
+import { useActs, type TakenBack } from '@/features/desk/useActs'
 import { useComposer } from '@/features/desk/useComposer'
 import { useDecisions } from '@/features/desk/useDecisions'
 import { useDeskAddress } from '@/features/desk/useDeskAddress'
@@ -36,6 +38,7 @@ import { useSelection } from '@/features/desk/useSelection'
 import { useSheet } from '@/features/desk/useSheet'
 import { useViews } from '@/features/desk/useViews'
 import { useWalk } from '@/features/desk/useWalk'
+import { useWriting } from '@/features/desk/useWriting'
 import FindPalette, { type Doable } from '@/features/find/FindPalette.vue'
 import { usePlaces } from '@/features/find/usePlaces'
 import TopBand from '@/features/frame/TopBand.vue'
@@ -57,14 +60,15 @@ const { move, openId, filters, order, go, goTo, setFilters, openView } = address
 const queue = useQueue(workspaceId, move, filters, order)
 const chosen = useSelection(queue.rows, openId, () => JSON.stringify([move.value, filters.value]))
 const { walk, extend, neighbours, finish, isDoneWith } = useWalk(address, queue, chosen, me)
-const saved = useViews(workspaceId)
+const saved = useViews(workspaceId, (words) => (acts.problem.value = words))
 const state = useSheet(workspaceId, openId)
 /** One's own act shows at once on the sheet; the list hears of it by the notice that everybody gets. */
 const acts = useActs(workspaceId, (id, body) => {
   if (!body || !isDoneWith(body)) void state.refetch()
-  if (!connected.value) void queue.refresh([id])
+  if (lostSince.value !== null) void queue.refresh([id])
 })
 const composer = useComposer(workspaceId, state, acts, maySort)
+const { write } = useWriting(openId, state, composer, (mode) => pen.value?.choose(mode))
 const hereId = ref<number | null>(null)
 watch(openId, (id) => (hereId.value = id), { immediate: true })
 const presence = usePresence(workspaceId, me, hereId, composer.isWriting)
@@ -75,17 +79,21 @@ const isMarginOpen = ref(false)
 const refused = ref<number | null>(null)
 const isSeeingThread = ref(false)
 const correcting = ref<Message | null>(null)
-const naming = ref<'view' | 'tag' | null>(null)
+const naming = ref<'view' | 'tag' | 'person' | null>(null)
 const isGivingAll = ref(false)
+const isNotingAll = ref(false)
 const handingAll = ref<Desk | null>(null)
 const cache = useQueryCache()
+const keyRouter = useKeyRouter()
 const bar = ref<InstanceType<typeof FilterBar> | null>(null)
+const bulk = ref<InstanceType<typeof BulkBar> | null>(null)
+const queueBox = ref<HTMLElement | null>(null)
 const head = ref<InstanceType<typeof SheetHead> | null>(null)
 const list = ref<InstanceType<typeof QueueList> | null>(null)
 const strip = ref<InstanceType<typeof HorizonStrip> | null>(null)
 const pen = ref<InstanceType<typeof Composer> | null>(null)
 
-const { connected } = useLive(workspaceId, onNotice)
+const { lostSince } = useLive(workspaceId, onNotice)
 function onNotice(notice: Notice): void {
   presence.onNotice(notice)
   if (notice.kind === 'conversations' || notice.kind === 'everything') strip.value?.soon()
@@ -104,10 +112,13 @@ function onNotice(notice: Notice): void {
     (notice.kind === 'draft' && notice.member !== me.value && notice.ids?.includes(openId.value ?? 0))
   ) {
     void state.refetch()
+  } else if (notice.kind === 'hours') {
+    // Dues are being counted by other hours or targets: the counts and the strip follow as they come.
+    void queue.countAgain()
+    strip.value?.soon()
   } else if (notice.kind === 'cases') {
     void cache.invalidateQueries({ key: ['cases', workspaceId.value] })
   } else if (notice.kind === 'everything') {
-    void cache.invalidateQueries({ key: ['cases', workspaceId.value] })
     void queue.catchUp()
     void state.refetch()
     void presence.load()
@@ -117,7 +128,8 @@ function onNotice(notice: Notice): void {
 function keepName(name: string, _on: boolean, shared: boolean): void {
   const what = naming.value
   naming.value = null
-  if (what === 'tag') void actOnAll({ act: 'tag', name, on: true, person: false }, `tagged ${name}`)
+  if (what === 'tag' || what === 'person')
+    void actOnAll({ act: 'tag', name, on: true, person: what === 'person' }, `tagged ${name}`)
   else void saved.save(name, shared, address.query.value)
 }
 /** A shared address names only the conversation: the list beside it is the one it stands in. */
@@ -126,27 +138,46 @@ watch([() => state.sheet.value?.conversation, address.saysMove], ([c, saysMove])
 })
 
 /** The sheet on the screen is that of the open conversation: nothing is decided about one that cannot be seen yet. */
-const isSeen = computed(() => state.sheet.value?.conversation.id === openId.value)
+const isSeen = computed(() => state.phase.value === 'shown')
+const opening = computed(() => queue.rows.value.find((r) => r.id === openId.value)?.person_name ?? 'the conversation')
 watch(
   () => [openId.value, ...neighbours.value].join(),
   () => state.lookAhead(neighbours.value),
 )
 async function act(body: Act, words: string): Promise<void> {
   const id = openId.value
-  if (id === null || !isSeen.value || !(await acts.act(id, body, words))) return
-  if (isDoneWith(body)) finish(id)
+  if (id === null || !isSeen.value) return
+  if ((await acts.act({ id, seq: state.seenSeq.value }, body, words)) && isDoneWith(body)) finish(id)
 }
+/** It moved on while it was being ended: what is new is on the screen by now, and is asked about. */
+watch(acts.heldUp, async (held) => {
+  if (!held) return
+  acts.heldUp.value = null
+  await state.refetch()
+  const name = state.sheet.value?.conversation.person_name ?? ''
+  asking.value = {
+    title: `${name}: it moved on`,
+    words: `${held.reason} Do it all the same (${held.words.toLowerCase()})?`,
+    button: 'Do it all the same',
+    run: () => {
+      asking.value = null
+      void act(held.body, held.words)
+    },
+  }
+})
 async function actOnAll(body: Act, words: string): Promise<void> {
   isGivingAll.value = false
+  isNotingAll.value = false
   handingAll.value = null
-  const done = await acts.actOnMany(chosen.ids.value, body, words)
+  const done = await acts.actOnMany(chosen.aims.value, body, words)
   chosen.clear()
   await Promise.all([queue.reload(), state.refetch(), refetchDirectory()])
   if (openId.value !== null && done.includes(openId.value) && !queue.rows.value.some((r) => r.id === openId.value))
     go(queue.rows.value[0]?.id ?? null)
 }
 async function selectAll(): Promise<void> {
-  chosen.set(await queue.fetchIds())
+  const all = await queue.findAims()
+  if (all) chosen.set(all)
 }
 const busyOnes = computed(() => chosen.ids.value.filter((id) => presence.others.value.has(id)).length)
 const { asking, lastOfTheirs, moderate, moderateLast, block, translate, openOutside } = useOutsideActs(
@@ -165,10 +196,18 @@ async function correct(
 }
 function onSent(settled: boolean, mode: ReplyMode): void {
   const id = openId.value
+  list.value?.focus()
   if (id === null || mode === 'note') return
-  void queue.fetchCounts()
+  void queue.countAgain()
   if (move.value !== 'their_move' || settled) finish(id)
   if (openId.value === id) void state.refetch()
+}
+/** A colleague's shown words go into the mode they were written in, and the caret with them. */
+async function takeOn(mode: ReplyMode, back: CameBack): Promise<void> {
+  await pen.value?.choose(mode)
+  if (composer.mode.value !== mode) return
+  composer.restoreTo(mode, back)
+  pen.value?.focus()
 }
 const isAsking = ref(false)
 function onAsked(seq: number, name: string): void {
@@ -178,77 +217,199 @@ function onAsked(seq: number, name: string): void {
   void state.refetch()
 }
 async function undo(): Promise<void> {
-  const back = await acts.undo()
+  await bringBack(await acts.undo())
+}
+/** Take back what stands in the trail of the open conversation. */
+async function undoAt(seq: number): Promise<void> {
+  const id = openId.value
+  if (id === null || !isSeen.value) return
+  const event = state.sheet.value?.trail.find((e) => e.seq === seq)
+  const mode = event && 'public' in event.data ? (event.data.public ? 'public' : 'private') : undefined
+  await bringBack(await acts.undoAt(id, seq, mode))
+}
+async function bringBack(back: TakenBack | null): Promise<void> {
   if (!back) return
   void refetchDirectory()
   if (openId.value !== back.conversation) go(back.conversation)
   await queue.reload()
-  if (back.back !== null) {
-    const words = back.back
-    const stop = watch(
-      () => state.sheet.value?.conversation.id,
-      (id) => {
-        if (id !== back.conversation) return
-        setTimeout(() => composer.restore(words))
-        setTimeout(() => stop())
-      },
-      { immediate: true },
-    )
-  }
+  const words = back.back
+  if (words === null) return
+  const stop = watch(
+    [state.phase, openId],
+    ([phase, id]) => {
+      if (id !== back.conversation || phase !== 'shown') return
+      setTimeout(() => composer.restoreTo(back.mode ?? composer.mode.value, words))
+      setTimeout(() => stop())
+    },
+    { immediate: true },
+  )
+}
+/** With several selected a key acts on all of them; what can only be done to one says so. */
+const isMany = computed(() => chosen.ids.value.length > 0 && maySort.value)
+const toAll = (many: () => void, one: () => void) => (): void => (isMany.value ? many() : one())
+function onlyOne(run: () => void): () => void {
+  return toAll(() => {
+    acts.problem.value = `That is done to one conversation at a time. ${chosen.ids.value.length} are selected; Escape lets them go.`
+    keyRouter.swallowLetters()
+  }, run)
 }
 const decisions = useDecisions(
   [
-    { key: 't', cap: 'T', words: 'Take it', run: () => head.value?.take() },
-    { key: 'g', cap: 'G', words: 'Give it to a colleague', run: () => head.value?.give() },
-    { key: 'u', cap: 'U', words: 'Set the priority', run: () => head.value?.prioritise() },
-    { key: 'k', cap: 'K', words: 'Keep it as our move', run: () => head.value?.keep() },
-    { key: 'm', cap: 'M', words: 'Tag the conversation', run: () => head.value?.tag() },
-    { key: 'b', cap: 'B', words: 'Tag the person', run: () => head.value?.tagPerson() },
-    { key: 'w', cap: 'W', words: 'Watch it', run: () => head.value?.watch() },
-    { key: 'c', cap: 'C', words: 'Correct the reading', run: () => (correcting.value = lastOfTheirs.value ?? null) },
-    { key: 'y', cap: 'Y', words: 'Settle: no reply needed', run: () => head.value?.settleAs('no_reply_needed') },
-    { key: 'j', cap: 'J', words: 'Settle as junk', run: () => head.value?.settleAs('junk') },
-    { key: 'i', cap: 'I', words: 'Like on the network', run: () => moderateLast('like', 'unlike') },
-    { key: 'h', cap: 'H', words: 'Hide on the network', run: () => moderateLast('hide', 'show') },
-    { key: 'a', run: () => moderateLast('repost') },
-    { key: 'Delete', run: () => moderateLast('delete') },
+    {
+      key: 't',
+      cap: 'T',
+      words: 'Take it',
+      run: toAll(
+        () => bulk.value?.take(),
+        () => head.value?.take(),
+      ),
+    },
+    {
+      key: 'g',
+      cap: 'G',
+      words: 'Give it to a colleague',
+      run: toAll(
+        () => (isGivingAll.value = true),
+        () => head.value?.give(),
+      ),
+    },
+    {
+      key: 'u',
+      cap: 'U',
+      words: 'Set the priority',
+      run: toAll(
+        () => bulk.value?.prioritise(),
+        () => head.value?.prioritise(),
+      ),
+    },
+    {
+      key: 'k',
+      cap: 'K',
+      words: 'Keep it as our move',
+      run: toAll(
+        () => bulk.value?.keep(),
+        () => head.value?.keep(),
+      ),
+    },
+    {
+      key: 'm',
+      cap: 'M',
+      words: 'Tag the conversation',
+      run: toAll(
+        () => (naming.value = 'tag'),
+        () => head.value?.tag(),
+      ),
+    },
+    {
+      key: 'b',
+      cap: 'B',
+      words: 'Tag the person',
+      run: toAll(
+        () => (naming.value = 'person'),
+        () => head.value?.tagPerson(),
+      ),
+    },
+    {
+      key: 'w',
+      cap: 'W',
+      words: 'Watch it',
+      run: toAll(
+        () => bulk.value?.watch(),
+        () => head.value?.watch(),
+      ),
+    },
+    {
+      key: 'c',
+      cap: 'C',
+      words: 'Correct the reading',
+      run: onlyOne(() => (correcting.value = lastOfTheirs.value ?? null)),
+    },
+    {
+      key: 'y',
+      cap: 'Y',
+      words: 'Settle: no reply needed',
+      run: toAll(
+        () => bulk.value?.settleAs('no_reply_needed'),
+        () => head.value?.settleAs('no_reply_needed'),
+      ),
+    },
+    {
+      key: 'j',
+      cap: 'J',
+      words: 'Settle as junk',
+      run: toAll(
+        () => bulk.value?.settleAs('junk'),
+        () => head.value?.settleAs('junk'),
+      ),
+    },
+    { key: 'i', cap: 'I', words: 'Like on the network', run: onlyOne(() => moderateLast('like', 'unlike')) },
+    { key: 'h', cap: 'H', words: 'Hide on the network', run: onlyOne(() => moderateLast('hide', 'show')) },
+    { key: 'a', run: onlyOne(() => moderateLast('repost')) },
+    { key: 'Delete', run: onlyOne(() => moderateLast('delete')) },
     {
       key: 'shift+Delete',
       cap: 'Shift Del',
       words: 'Block the person, or not',
-      run: block,
+      run: onlyOne(block),
       isOffered: () => state.sheet.value?.can_block === true && session.may('moderate'),
     },
-    { key: 'p', cap: 'P', words: 'Park it', run: () => head.value?.park() },
-    { key: 'e', cap: 'E', words: 'Settle it', run: () => head.value?.settle() },
-    { key: 'r', cap: 'R', words: 'Reply publicly', run: () => void pen.value?.choose('public') },
-    { key: 'd', cap: 'D', words: 'Write privately', run: () => void pen.value?.choose('private') },
-    { key: 'n', cap: 'N', words: 'Write a team note', run: () => void pen.value?.choose('note') },
+    {
+      key: 'p',
+      cap: 'P',
+      words: 'Park it',
+      run: toAll(
+        () => bulk.value?.park(),
+        () => head.value?.park(),
+      ),
+    },
+    {
+      key: 'e',
+      cap: 'E',
+      words: 'Settle it',
+      run: toAll(
+        () => bulk.value?.settle(),
+        () => head.value?.settle(),
+      ),
+    },
     {
       key: 'shift+n',
       cap: 'Shift N',
       words: 'Ask somebody outside, by mail',
-      run: () => (isAsking.value = true),
+      run: onlyOne(() => (isAsking.value = true)),
       isOffered: () => directory.value?.can_ask === true,
     },
   ],
-  computed(() => state.sheet.value !== null && isSeen.value && maySort.value),
+  computed(() => maySort.value && (isMany.value || isSeen.value)),
+)
+const writings = useDecisions(
+  [
+    { key: 'r', cap: 'R', words: 'Reply publicly', run: onlyOne(() => void write('public')) },
+    { key: 'd', cap: 'D', words: 'Write privately', run: onlyOne(() => void write('private')) },
+    {
+      key: 'n',
+      cap: 'N',
+      words: 'Write a team note',
+      run: toAll(
+        () => (isNotingAll.value = true),
+        () => void write('note'),
+      ),
+    },
+  ],
+  computed(() => maySort.value && (isMany.value || openId.value !== null)),
 )
 useKeys({
   ...decisions.keys,
-  // Several are tagged whether or not one of them is open yet.
-  m: (event) => (chosen.ids.value.length && maySort.value ? void (naming.value = 'tag') : decisions.keys.m?.(event)),
+  ...writings.keys,
   ArrowDown: () => walk(1),
   ArrowUp: () => walk(-1),
   'shift+ArrowDown': () => extend(1),
   'shift+ArrowUp': () => extend(-1),
   x: () => chosen.toggle(openId.value),
-  'ctrl+a': () => void selectAll(),
   f: () => bar.value?.open(),
   v: () => bar.value?.openViews(),
   o: openOutside,
   q: () => void translate(lastOfTheirs.value),
-  l: () => (isSeeingThread.value = state.sheet.value?.post != null),
+  l: () => (isSeeingThread.value = isSeen.value && state.sheet.value?.post != null),
   s: () => void list.value?.show(),
   z: () => void undo(),
   '?': () => (isShowingKeys.value = true),
@@ -256,11 +417,13 @@ useKeys({
   'ctrl+k': () => (isFinding.value = true),
   ...Object.fromEntries(MOVES.map(([key], n) => [`shift+${n + 1}`, () => go(null, key)])),
 })
+useKeys({ 'ctrl+a': () => void selectAll() }, queueBox)
 
 const places = usePlaces((to) => go(null, to))
 const doables = computed<Doable[]>(() => [
   ...places.value,
   ...decisions.doables.value,
+  ...writings.doables.value,
   ...(saved.views.value ?? []).map((v) => ({ words: `View: ${v.name}`, run: () => openView(v) })),
   { words: 'Show the keys', key: '?', run: () => (isShowingKeys.value = true) },
   { words: 'Sign out', run: () => void session.signOut().then(() => router.push({ name: 'sign-in' })) },
@@ -269,7 +432,7 @@ const doables = computed<Doable[]>(() => [
 
 <template>
   <div class="flex h-full flex-col">
-    <TopBand :connected="connected" @find="isFinding = true" />
+    <TopBand :lost-since="lostSince" @find="isFinding = true" />
     <p
       v-if="refused !== null"
       role="alert"
@@ -297,6 +460,7 @@ const doables = computed<Doable[]>(() => [
       @clear="setFilters({ ...filters, due_from: [], due_until: [] })" />
     <main class="grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[minmax(340px,404px)_minmax(0,1fr)]">
       <section
+        ref="queueBox"
         class="min-h-0 flex-col border-r border-rule"
         :class="openId === null ? 'flex' : 'hidden md:flex'"
         aria-label="Queue">
@@ -316,6 +480,7 @@ const doables = computed<Doable[]>(() => [
           @save="naming = 'view'"
           @forget="(v) => void saved.forget(v)" />
         <BulkBar
+          ref="bulk"
           v-if="maySort && (chosen.ids.value.length || acts.progress.value)"
           :count="chosen.ids.value.length"
           :total="queue.count.value?.total"
@@ -323,7 +488,10 @@ const doables = computed<Doable[]>(() => [
           :progress="acts.progress.value"
           :me="me"
           @act="actOnAll"
+          :move="move"
           @tag="naming = 'tag'"
+          @tag-person="naming = 'person'"
+          @note="isNotingAll = true"
           :desks="directory?.desks ?? []"
           @give="isGivingAll = true"
           @hand="(d) => (handingAll = d)"
@@ -341,11 +509,19 @@ const doables = computed<Doable[]>(() => [
           @select="(id, isRange) => (isRange ? chosen.extendTo(id) : chosen.toggle(id))" />
       </section>
       <section
-        v-if="state.sheet.value && openId !== null"
-        class="grid min-h-0 min-w-0 grid-cols-1 bg-sheet xl:grid-cols-[minmax(0,1fr)_264px]"
-        aria-label="Conversation"
+        v-if="state.sheet.value && openId !== null && state.phase.value !== 'failed'"
+        class="relative grid min-h-0 min-w-0 grid-cols-1 bg-sheet xl:grid-cols-[minmax(0,1fr)_264px]"
+        :class="isSeen ? '' : 'opacity-45 grayscale'"
+        :aria-label="isSeen ? 'Conversation' : `Opening ${opening}`"
         :aria-busy="!isSeen"
+        :inert="!isSeen"
         :data-sheet="state.sheet.value.conversation.id">
+        <p
+          v-if="!isSeen"
+          class="absolute inset-x-0 top-1/3 z-10 text-center font-name text-lg font-bold text-ink"
+          role="status">
+          Opening {{ opening }} …
+        </p>
         <div
           class="min-h-0 min-w-0 flex-col border-r border-rule-soft"
           :class="isMarginOpen ? 'hidden xl:flex' : 'flex'">
@@ -371,7 +547,8 @@ const doables = computed<Doable[]>(() => [
             :is-holding="state.isHolding.value"
             :may-sort="maySort"
             :may-moderate="session.may('moderate')"
-            @again="composer.restore"
+            @again="(m, back) => composer.restoreTo(m.public ? 'public' : 'private', back)"
+            @undo="undoAt"
             @thread="isSeeingThread = true"
             @moderate="moderate"
             @correct="(m) => (correcting = m)"
@@ -386,6 +563,7 @@ const doables = computed<Doable[]>(() => [
             :can-translate="directory?.can_translate ?? false"
             :zone="zone"
             :me="me"
+            @leave="list?.focus()"
             @sent="onSent" />
         </div>
         <div class="min-h-0 flex-col" :class="isMarginOpen ? 'flex' : 'hidden xl:flex'">
@@ -405,16 +583,36 @@ const doables = computed<Doable[]>(() => [
             :me="me"
             @open="(id) => go(id)"
             @block="block"
-            @again="composer.restore"
+            @again="takeOn"
+            @undo="undoAt"
             @ask="isAsking = true" />
         </div>
+      </section>
+      <section
+        v-else-if="openId !== null"
+        class="bg-sheet"
+        aria-label="Conversation"
+        :aria-busy="state.phase.value === 'opening'"
+        data-test="not-open">
+        <button
+          type="button"
+          class="px-5 py-1 text-[13px] font-semibold text-pine underline md:hidden"
+          @click="go(null)">
+          Queue
+        </button>
+        <FailedBox
+          v-if="state.problem.value"
+          :what="opening === 'the conversation' ? 'The conversation' : `The conversation with ${opening}`"
+          :reason="state.problem.value.message"
+          :reference="state.problem.value.reference"
+          @retry="state.refetch()" />
+        <p v-else class="p-8 text-center text-ink-2">Opening {{ opening }} …</p>
       </section>
       <section
         v-else
         class="hidden place-items-center bg-sheet p-8 text-center text-ink-2 md:grid"
         aria-label="Conversation">
-        <p v-if="state.problem.value" role="alert">{{ state.problem.value.message }}</p>
-        <p v-else>
+        <p>
           Choose a conversation, or press <kbd class="font-semibold">↓</kbd> for the first.
           <kbd class="font-semibold">?</kbd> shows all keys.
         </p>
@@ -440,7 +638,11 @@ const doables = computed<Doable[]>(() => [
     <CorrectDialog v-if="correcting" :message="correcting" @close="correcting = null" @correct="correct" />
     <NameDialog
       v-if="naming"
-      :title="naming === 'view' ? 'Keep this as a view' : `Tag ${chosen.ids.value.length} conversations`"
+      :title="
+        naming === 'view'
+          ? 'Keep this as a view'
+          : `Tag ${naming === 'person' ? 'the people of ' : ''}${chosen.ids.value.length} conversations`
+      "
       :label="naming === 'view' ? 'Its name' : 'A tag there is, or a new one'"
       :known="naming === 'view' ? [] : (directory?.tags ?? []).map((t) => t.name)"
       :on="[]"
@@ -470,6 +672,11 @@ const doables = computed<Doable[]>(() => [
       @give="
         (to, team, note) => actOnAll({ act: 'assign', owner_id: to, team_id: team, note: note || null }, 'given')
       " />
+    <NoteDialog
+      v-if="isNotingAll"
+      :title="`A team note on ${chosen.ids.value.length} conversations`"
+      @close="isNotingAll = false"
+      @note="(text) => actOnAll({ act: 'note', text }, 'noted')" />
     <AppDialog v-if="asking" open :title="asking.title" @close="asking = null">
       <p>{{ asking.words }}</p>
       <div class="mt-3 flex justify-end gap-2">

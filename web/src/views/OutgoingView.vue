@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** What has not gone out yet and why, what is to be sent later, what networks would not have; and holding all of it. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Outgoing, WaitingEntry } from '@/api/types'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import WhenDialog from '@/components/ui/WhenDialog.vue'
+import LoadState from '@/components/ui/LoadState.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import type { Notice } from '@/composables/useLive'
 import { listOften } from '@/features/desk/later'
@@ -21,7 +22,7 @@ const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const me = computed(() => session.session?.member_id ?? 0)
 const path = computed(() => ({ workspace_id: workspaceId.value }))
-const { data, refetch } = useQuery<Outgoing>({
+const { data, refetch, ask } = useAsk<Outgoing>('What goes out', {
   key: () => ['outgoing', workspaceId.value],
   query: () => take(api.GET('/api/workspaces/{workspace_id}/outgoing', { params: { path: path.value } })),
 })
@@ -114,6 +115,7 @@ const row =
 <template>
   <AppFrame @notice="onNotice">
     <main class="relative min-h-0 flex-1 scroll-quiet overflow-y-auto p-4 md:p-6">
+      <LoadState v-if="!data" :of="ask" />
       <div v-if="data" class="mx-auto max-w-5xl">
         <h1 class="mb-3 font-name text-2xl font-bold">Outgoing</h1>
         <HoldForm
@@ -227,11 +229,12 @@ const row =
         </template>
       </div>
       <WhenDialog
+        :zone="zone"
         v-if="timing"
         title="Send it at"
         about="It is checked again then: it does not go if they write before."
         button="Send then"
-        :often="listOften()"
+        :often="listOften(zone)"
         :from="timing.send_at"
         @close="timing = null"
         @pick="move" />

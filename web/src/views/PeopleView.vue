@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Everybody who has spoken to us, and one of them in full. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, take } from '@/api/client'
@@ -33,7 +33,7 @@ const filters = computed(() => readPeopleFilters(route.query))
 const order = computed<PeopleOrder>(() => PEOPLE_ORDERS.find(([k]) => k === route.query.order)?.[0] ?? 'standing')
 const people = usePeople(workspaceId, filters, order)
 const state = useProfile(workspaceId, openId)
-const { data: followUps, refetch } = useQuery<DueFollowUp[]>({
+const { data: followUps, refetch } = useAsk<DueFollowUp[]>('Your follow-ups', {
   key: () => ['follow-ups', workspaceId.value],
   query: () =>
     take(

@@ -11,6 +11,7 @@ import RuleEditor from '@/features/rules/RuleEditor.vue'
 import RuleList from '@/features/rules/RuleList.vue'
 import RuleSentence from '@/features/rules/RuleSentence.vue'
 import TrialPane from '@/features/rules/TrialPane.vue'
+import LoadState from '@/components/ui/LoadState.vue'
 import { useNames } from '@/features/rules/useNames'
 import { useRules } from '@/features/rules/useRules'
 import { useTrial } from '@/features/rules/useTrial'
@@ -190,6 +191,7 @@ watch(workspaceId, () => ((chosen.value = editing.value = null), void cancel()))
               /></label>
             </div>
           </header>
+          <LoadState v-if="!list" :of="rules.ask" />
           <p v-if="rules.problem.value && editing === null" role="alert" class="mb-2 text-brick">
             {{ rules.problem.value }}
           </p>

@@ -1,40 +1,21 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
 import type { Demo } from '@/api/types'
-import { useSession } from '@/stores/session'
+import SignInForm from '@/features/frame/SignInForm.vue'
 
-const session = useSession()
 const route = useRoute()
 const router = useRouter()
-const email = ref('')
-const password = ref('')
-const problem = ref<string | null>(null)
-const isBusy = ref(false)
 const demo = ref<Demo | null>(null)
+const form = ref<InstanceType<typeof SignInForm> | null>(null)
 
 onMounted(async () => {
   demo.value = await take(api.GET('/api/demo')).catch(() => null)
 })
-
-async function signIn(): Promise<void> {
-  isBusy.value = true
-  problem.value = null
-  try {
-    await session.signIn(email.value, password.value)
-    const next = typeof route.query.next === 'string' && /^\/(?!\/)/.test(route.query.next) ? route.query.next : '/'
-    await router.push(next)
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    isBusy.value = false
-  }
-}
-function useAccount(address: string): void {
-  email.value = address
-  password.value = demo.value?.password ?? ''
+function go(): void {
+  const next = typeof route.query.next === 'string' && /^\/(?!\/)/.test(route.query.next) ? route.query.next : '/'
+  void router.push(next)
 }
 </script>
 
@@ -50,33 +31,10 @@ function useAccount(address: string): void {
         Sorta
       </h1>
       <div class="grid gap-6" :class="demo?.password ? 'md:grid-cols-2' : ''">
-        <form class="rounded-lg border border-rule bg-sheet p-5" @submit.prevent="signIn">
+        <div class="rounded-lg border border-rule bg-sheet p-5">
           <h2 class="mb-4 font-name text-lg font-bold">Sign in</h2>
-          <label class="block text-xs font-semibold text-ink-2" for="email">E-mail address</label>
-          <input
-            id="email"
-            v-model="email"
-            type="email"
-            required
-            autocomplete="username"
-            autofocus
-            class="mt-1 mb-3 w-full rounded border border-rule bg-raised px-3 py-2" />
-          <label class="block text-xs font-semibold text-ink-2" for="password">Password</label>
-          <input
-            id="password"
-            v-model="password"
-            type="password"
-            required
-            autocomplete="current-password"
-            class="mt-1 mb-4 w-full rounded border border-rule bg-raised px-3 py-2" />
-          <p v-if="problem" role="alert" class="mb-3 rounded bg-brick-wash px-3 py-2 text-brick">{{ problem }}</p>
-          <button
-            type="submit"
-            class="w-full rounded-[5px] bg-pine px-3 py-2 font-bold text-on-pine disabled:opacity-60"
-            :disabled="isBusy">
-            Sign in
-          </button>
-        </form>
+          <SignInForm ref="form" autofocus @done="go" />
+        </div>
         <section v-if="demo?.password" class="rounded-lg border border-honey-line bg-honey-wash p-5 text-honey-ink">
           <h2 class="font-name text-lg font-bold">The demo's accounts</h2>
           <p class="mt-1 mb-3">
@@ -87,7 +45,7 @@ function useAccount(address: string): void {
             :key="a.email"
             type="button"
             class="block w-full rounded px-2 py-1 text-left hover:bg-sheet"
-            @click="useAccount(a.email)">
+            @click="form?.fill(a.email, demo?.password ?? '')">
             <b>{{ a.name }}</b> <span>{{ a.about }}</span>
           </button>
         </section>

@@ -165,7 +165,13 @@ function onNotice(notice: Notice): void {
         </button>
       </div>
     </main>
-    <AvailabilityDialog v-if="changing" :member="changing" :problem="problem" @close="changing = null" @save="save" />
+    <AvailabilityDialog
+      v-if="changing"
+      :zone="zone"
+      :member="changing"
+      :problem="problem"
+      @close="changing = null"
+      @save="save" />
     <AppDialog :open="proposals !== null" title="Even out the load" wide @close="proposals = null">
       <p v-if="!proposals?.length" class="text-ink-2">
         Nobody would be better off: the load is even, or nobody else is there to take it.

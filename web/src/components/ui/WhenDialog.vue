@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Asks for a day and a time that lie ahead, with some that are often meant. */
 import { ref } from 'vue'
+import { fromField, sayZone, toField } from '@/lib/words'
 import AppDialog from '@/components/ui/AppDialog.vue'
 
 const props = defineProps<{
@@ -9,18 +10,17 @@ const props = defineProps<{
   button: string
   often?: { words: string; at: Date }[]
   from?: string
+  /** The zone that the field's clock is in. */
+  zone: string
 }>()
 const emit = defineEmits<{ close: []; pick: [at: string] }>()
-/** As the field wants it: on the clock of whoever looks. */
-const asLocal = (at: Date): string =>
-  new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
-const when = ref(props.from ? asLocal(new Date(props.from)) : '')
+const when = ref(props.from ? toField(props.from, props.zone) : '')
 const problem = ref('')
 
 function pick(): void {
-  const at = new Date(when.value)
-  if (Number.isNaN(at.getTime()) || at.getTime() <= Date.now()) problem.value = 'Choose a time that lies ahead.'
-  else emit('pick', at.toISOString())
+  const at = fromField(when.value, props.zone)
+  if (at === null || at <= Date.now()) problem.value = 'Choose a time that lies ahead.'
+  else emit('pick', new Date(at).toISOString())
 }
 </script>
 
@@ -37,7 +37,9 @@ function pick(): void {
           {{ o.words }}
         </button>
       </div>
-      <label class="block text-xs font-semibold text-ink-2" for="when">Day and time on your clock</label>
+      <label class="block text-xs font-semibold text-ink-2" for="when"
+        >Day and time{{ sayZone(zone) ? `, ${sayZone(zone)}` : '' }}</label
+      >
       <input
         id="when"
         v-model="when"

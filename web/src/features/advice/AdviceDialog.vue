@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Ask somebody without a login, by mail; the conversation goes along. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import AppDialog from '@/components/ui/AppDialog.vue'
@@ -8,7 +8,7 @@ import AppDialog from '@/components/ui/AppDialog.vue'
 const props = defineProps<{ workspaceId: number; conversation: number; person: string }>()
 const emit = defineEmits<{ close: []; asked: [seq: number, name: string] }>()
 const path = { workspace_id: props.workspaceId }
-const { data: known } = useQuery({
+const { data: known } = useAsk('Whom you asked before', {
   key: ['advice-addresses', props.workspaceId],
   query: () => take(api.GET('/api/workspaces/{workspace_id}/advice-addresses', { params: { path } })),
 })

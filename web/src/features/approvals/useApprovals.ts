@@ -1,11 +1,15 @@
 /** Answers that wait for approval and what can be done to them; failures come back as words. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed, ref, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Sheet, WaitingProposal } from '@/api/types'
 
 export function useApprovals(workspaceId: Ref<number>, openId: Ref<number | null>) {
-  const { data: waiting, refetch } = useQuery<WaitingProposal[]>({
+  const {
+    data: waiting,
+    refetch,
+    ask: listAsk,
+  } = useAsk<WaitingProposal[]>('What waits for approval', {
     key: () => ['approvals', workspaceId.value],
     query: () =>
       take(
@@ -15,7 +19,11 @@ export function useApprovals(workspaceId: Ref<number>, openId: Ref<number | null
   const mine = computed(() => (waiting.value ?? []).filter((p) => p.mine))
   const others = computed(() => (waiting.value ?? []).filter((p) => !p.mine))
   const open = computed(() => waiting.value?.find((p) => p.id === openId.value) ?? null)
-  const { data: sheet, refetch: refetchSheet } = useQuery<Sheet | null>({
+  const {
+    data: sheet,
+    refetch: refetchSheet,
+    ask: sheetAsk,
+  } = useAsk<Sheet | null>('The conversation', {
     key: () => ['approval-sheet', workspaceId.value, open.value?.conversation_id ?? 0],
     query: async () =>
       open.value
@@ -67,6 +75,8 @@ export function useApprovals(workspaceId: Ref<number>, openId: Ref<number | null
     others,
     open,
     sheet,
+    listAsk,
+    sheetAsk,
     problem,
     movedOn,
     refetch: () => Promise.all([refetch(), refetchSheet()]),

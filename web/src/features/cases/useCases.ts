@@ -1,5 +1,5 @@
 /** Cases at support desks: what was handed over, how it stands there, and what the desk says. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { ref, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Cases, CaseState } from '@/api/types'
@@ -25,7 +25,7 @@ export interface CaseFilters {
 
 export function useCases(workspaceId: Ref<number>, filters: Ref<CaseFilters>) {
   const path = (): { workspace_id: number } => ({ workspace_id: workspaceId.value })
-  const { data, error, refetch } = useQuery<Cases>({
+  const { data, refetch, ask } = useAsk<Cases>('The cases', {
     key: () => ['cases', workspaceId.value, JSON.stringify(filters.value)],
     query: () =>
       take(api.GET('/api/workspaces/{workspace_id}/cases', { params: { path: path(), query: filters.value } })),
@@ -46,5 +46,5 @@ export function useCases(workspaceId: Ref<number>, filters: Ref<CaseFilters>) {
     }
     await refetch()
   }
-  return { data, error, problem, refetch, tryAgain }
+  return { data, ask, problem, refetch, tryAgain }
 }

@@ -1,35 +1,57 @@
 <script setup lang="ts">
 /** What can be done to all that is selected; the reading of who else is on them, so that nobody is run over. */
 import { ref } from 'vue'
-import type { Act, Desk, SettledAs } from '@/api/types'
+import type { Act, Desk, Move, ParkFor, SettledAs } from '@/api/types'
 import PickMenu from '@/components/ui/PickMenu.vue'
-import { PRIORITIES, SETTLED } from '@/lib/words'
+import KeyCap from '@/components/ui/KeyCap.vue'
+import { PARKING, PRIORITIES, SETTLED } from '@/lib/words'
 
-defineProps<{
+const props = defineProps<{
   count: number
   total: number | undefined
   busyOnes: number
   progress: { done: number; of: number } | null
   me: number
+  move: Move
   desks: Desk[]
 }>()
 const emit = defineEmits<{
   act: [body: Act, words: string]
   tag: []
+  tagPerson: []
+  note: []
   give: []
   hand: [desk: Desk]
   all: []
   clear: []
 }>()
-const HOW = ['no_reply_needed', 'answered', 'junk'] as const
+const HOW = ['answered', 'no_reply_needed', 'handed_over', 'junk', 'removed'] as const
 /** Settle's menu leads to the desks too: handing over settles. */
 function finish(choice: SettledAs | `desk ${number}`, desks: Desk[]): void {
   const desk = desks.find((d) => choice === `desk ${d.id}`)
   if (desk) emit('hand', desk)
-  else emit('act', { act: 'settle', how: choice as SettledAs }, `settled: ${SETTLED[choice]}`)
+  else settleAs(choice as SettledAs)
 }
-const park = ref<{ open: () => void } | null>(null)
-defineExpose({ park })
+const settleAs = (how: SettledAs): void => emit('act', { act: 'settle', how }, `settled: ${SETTLED[how]}`)
+const take = (): void => emit('act', { act: 'assign', owner_id: props.me, note: null }, 'taken')
+const keep = (): void =>
+  props.move === 'settled' ? emit('act', { act: 'reopen' }, 'brought back') : emit('act', { act: 'keep' }, 'kept')
+const watchAll = (): void => emit('act', { act: 'watch', on: true }, 'watched')
+const parkFor = (choice: ParkFor): void =>
+  emit('act', { act: 'park', choice, until: null }, `parked: ${PARKING.find(([k]) => k === choice)?.[1].toLowerCase()}`)
+type Opened = { open: () => void }
+const priorityMenu = ref<Opened | null>(null)
+const parkMenu = ref<Opened | null>(null)
+const settleMenu = ref<Opened | null>(null)
+defineExpose({
+  take,
+  keep,
+  settleAs,
+  watch: watchAll,
+  prioritise: () => priorityMenu.value?.open(),
+  park: () => parkMenu.value?.open(),
+  settle: () => settleMenu.value?.open(),
+})
 </script>
 
 <template>
@@ -47,30 +69,45 @@ defineExpose({ park })
     </p>
     <p v-if="progress" role="status">Done {{ progress.done }} of {{ progress.of }} …</p>
     <div v-else class="-ml-2 flex flex-wrap items-center">
-      <button
-        type="button"
-        class="rounded px-2 py-[3px] font-semibold hover:bg-fold"
-        @click="emit('act', { act: 'assign', owner_id: me, note: null }, 'taken')">
-        Take
+      <button type="button" class="rounded px-2 py-[3px] font-semibold hover:bg-fold" @click="take">
+        Take <KeyCap keys="T" />
       </button>
       <button type="button" class="rounded px-2 py-[3px] font-semibold hover:bg-fold" @click="emit('give')">
-        Give
+        Give <KeyCap keys="G" />
       </button>
-      <button
-        type="button"
-        class="rounded px-2 py-[3px] font-semibold hover:bg-fold"
-        @click="emit('act', { act: 'keep' }, 'kept')">
-        Keep
+      <button type="button" class="rounded px-2 py-[3px] font-semibold hover:bg-fold" @click="keep">
+        {{ move === 'settled' ? 'Bring back' : 'Keep' }} <KeyCap keys="K" />
       </button>
       <PickMenu
+        ref="priorityMenu"
         label="Priority of all"
         plain
         :choices="PRIORITIES.map((text, value) => ({ value, text })).reverse()"
         @pick="(p) => emit('act', { act: 'prioritise', priority: p }, `made ${PRIORITIES[p]}`)"
-        >Priority</PickMenu
-      >
-      <button type="button" class="rounded px-2 py-[3px] font-semibold hover:bg-fold" @click="emit('tag')">Tag</button>
+        >Priority <KeyCap keys="U"
+      /></PickMenu>
       <PickMenu
+        ref="parkMenu"
+        label="Park all"
+        plain
+        :choices="PARKING.map(([value, text]) => ({ value, text }))"
+        @pick="parkFor"
+        >Park <KeyCap keys="P"
+      /></PickMenu>
+      <button type="button" class="rounded px-2 py-[3px] font-semibold hover:bg-fold" @click="emit('tag')">
+        Tag <KeyCap keys="M" />
+      </button>
+      <button type="button" class="rounded px-2 py-[3px] font-semibold hover:bg-fold" @click="emit('tagPerson')">
+        Tag the people <KeyCap keys="B" />
+      </button>
+      <button type="button" class="rounded px-2 py-[3px] font-semibold hover:bg-fold" @click="watchAll">
+        Watch <KeyCap keys="W" />
+      </button>
+      <button type="button" class="rounded px-2 py-[3px] font-semibold hover:bg-fold" @click="emit('note')">
+        Note <KeyCap keys="N" />
+      </button>
+      <PickMenu
+        ref="settleMenu"
         label="Settle all"
         plain
         :choices="[
@@ -78,8 +115,8 @@ defineExpose({ park })
           ...desks.map((d) => ({ value: `desk ${d.id}` as const, text: `Hand over to ${d.name} …` })),
         ]"
         @pick="(choice) => finish(choice, desks)"
-        >Settle</PickMenu
-      >
+        >Settle <KeyCap keys="E"
+      /></PickMenu>
     </div>
   </section>
 </template>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { Eye, Paperclip } from '@lucide/vue'
-import { computed, nextTick, ref, toRef } from 'vue'
+import { computed, nextTick, ref, toRef, watch } from 'vue'
 import type { OfferedReply, ReplyMode, Sheet } from '@/api/types'
+import { useKeyRouter, useKeys } from '@/composables/useKeys'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import { sayLanguage } from '@/lib/filters'
 import WhenDialog from '@/components/ui/WhenDialog.vue'
@@ -23,8 +24,12 @@ const props = defineProps<{
   zone: string
   me: number
 }>()
-const emit = defineEmits<{ sent: [settled: boolean, mode: ReplyMode] }>()
+const emit = defineEmits<{ sent: [settled: boolean, mode: ReplyMode]; leave: [] }>()
 const area = ref<HTMLTextAreaElement | null>(null)
+const panel = ref<HTMLElement | null>(null)
+const keyRouter = useKeyRouter()
+/** A mode that was asked for and is not possible here: said for as long as one has not gone on. */
+const impossible = ref<ReplyMode | null>(null)
 
 const {
   needs,
@@ -42,6 +47,12 @@ const {
   shared,
   attachments,
   sender,
+  pads,
+  unfilled,
+  others,
+  elsewhere,
+  carriedFrom,
+  isUnkept,
 } = props.composer
 const { files, coming, problem: fileProblem } = attachments
 /** A public reply can come from another account of the network; which one is always said. */
@@ -88,6 +99,8 @@ const INKS: Record<ReplyMode, { frame: string; tab: string; says: string; button
     button: 'bg-honey text-sheet',
   },
 }
+const NAMES: Record<ReplyMode, string> = { public: 'Public reply', private: 'Private message', note: 'Team note' }
+const keptOnes = computed(() => TABS.map(([m]) => m).filter((m) => pads.value[m].body.trim() !== ''))
 const ink = computed(() => INKS[mode.value])
 const obstacleOf = (key: ReplyMode): string | null =>
   key === 'note' ? null : (props.composer.modes.value.find((m) => m.mode === key)?.obstacle ?? null)
@@ -95,9 +108,13 @@ const obstacle = computed(() => obstacleOf(mode.value))
 const says = computed(() => (mode.value === 'note' ? 'Only we can read this' : (current.value?.readers ?? '')))
 
 async function choose(key: ReplyMode): Promise<void> {
-  if (obstacleOf(key)) return
+  impossible.value = obstacleOf(key) === null ? null : key
+  if (impossible.value) {
+    // Whoever pressed the key goes on writing: these letters are words and no acts.
+    keyRouter.swallowLetters()
+    return
+  }
   mode.value = key
-  if (text.value) props.composer.onType()
   // At once, so that what is typed right after the key is not taken for more keys; again when it was not there yet.
   area.value?.focus()
   await nextTick()
@@ -141,12 +158,29 @@ function suggest(n: number): void {
   const one = suggested.value[n]
   if (one && mode.value !== 'note') void insert(one, [area.value?.selectionStart ?? 0, area.value?.selectionEnd ?? 0])
 }
+async function carry(from: ReplyMode): Promise<void> {
+  props.composer.carryOver(from)
+  await nextTick()
+  area.value?.focus()
+}
 async function send(settle: boolean, sendAt?: string): Promise<void> {
   const sentAs = mode.value
   isTiming.value = false
   if (await props.composer.send(settle, sendAt)) emit('sent', settle, sentAs)
 }
 const isTiming = ref(false)
+useKeys(
+  {
+    'alt+1': () => suggest(0),
+    'alt+2': () => suggest(1),
+    'alt+3': () => suggest(2),
+    'ctrl+Enter': () => void send(false),
+    'ctrl+shift+Enter': () => void send(true),
+    Escape: () => emit('leave'),
+  },
+  panel,
+)
+watch([() => props.sheet.conversation.id, mode], () => (impossible.value = null))
 defineExpose({ choose, focus: () => area.value?.focus() })
 </script>
 
@@ -160,7 +194,22 @@ defineExpose({ choose, focus: () => area.value?.focus() })
     @change="composer.reschedule"
     @cancel="composer.unschedule" />
   <section
+    v-if="!maySort && keptOnes.length"
+    class="mx-2 mb-2 shrink-0 rounded-lg border border-rule bg-raised px-3 py-2 text-[13px] md:mx-5 md:mb-3.5"
+    aria-label="Your words"
+    data-test="kept-words">
+    <p class="text-ink-2">
+      Your role here may not answer any more. What you wrote is kept, for you alone{{
+        keptOnes.some((m) => pads[m].shared) ? ' and whom you showed it' : ''
+      }}:
+    </p>
+    <p v-for="m in keptOnes" :key="m" class="mt-1 break-words whitespace-pre-wrap">
+      <b class="text-xs">{{ NAMES[m] }}:</b> {{ pads[m].body }}
+    </p>
+  </section>
+  <section
     v-if="maySort"
+    ref="panel"
     class="mx-2 mb-2 shrink-0 rounded-lg border-[1.5px] bg-raised md:mx-5 md:mb-3.5"
     :class="ink.frame"
     aria-label="Answer"
@@ -191,7 +240,21 @@ defineExpose({ choose, focus: () => area.value?.focus() })
         says
       }}</span>
     </div>
-    <p v-if="obstacle" class="px-3 py-2 text-[13px] text-ink-2">{{ obstacle }}</p>
+    <p
+      v-if="impossible"
+      role="alert"
+      class="border-b border-honey-line bg-honey-wash px-3 py-1.5 text-[13px] text-honey-ink"
+      data-test="impossible">
+      <b>{{ NAMES[impossible] }} is not possible here.</b> {{ obstacleOf(impossible) }} What you type now does nothing
+      until you stop, or press Escape.
+    </p>
+    <div v-if="obstacle" class="px-3 py-2 text-[13px] text-ink-2">
+      <p>{{ obstacle }}</p>
+      <p v-if="text.trim()" class="mt-1 border-l-2 border-rule pl-2" data-test="kept-words">
+        <b class="text-xs">Your words are kept here, for you alone{{ shared ? ' and whom you show them' : '' }}:</b>
+        {{ text }}
+      </p>
+    </div>
     <template v-else>
       <div
         v-if="hasNews"
@@ -203,6 +266,41 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           I have read it
         </button>
       </div>
+      <p
+        v-if="elsewhere[mode]"
+        role="alert"
+        class="flex flex-wrap items-baseline gap-x-3 bg-plum-wash px-3 py-1.5 text-[13px] text-plum"
+        data-test="elsewhere">
+        <span class="min-w-0"
+          ><b>You wrote other words here in another tab or on another device:</b> “{{ elsewhere[mode]?.body }}”</span
+        >
+        <button type="button" class="font-semibold underline" @click="composer.choose('theirs')">Take those</button>
+        <button type="button" class="font-semibold underline" @click="composer.choose('mine')">
+          Keep what is here
+        </button>
+      </p>
+      <p
+        v-for="m in others"
+        :key="m"
+        class="flex items-baseline gap-2 border-b border-rule-soft px-3 py-1 text-[13px] text-ink-2"
+        data-test="carry">
+        <span class="min-w-0 truncate">{{ NAMES[m] }} not sent: “{{ pads[m].body }}”</span>
+        <button
+          type="button"
+          class="ml-auto font-semibold whitespace-nowrap underline"
+          :class="ink.says"
+          @click="carry(m)">
+          Bring these words here
+        </button>
+      </p>
+      <p
+        v-if="carriedFrom"
+        role="status"
+        class="px-3 pt-1 text-[13px] font-semibold"
+        :class="ink.says"
+        data-test="carried">
+        Brought over from the {{ NAMES[carriedFrom].toLowerCase() }}. {{ says }}.
+      </p>
       <div class="flex px-3 pt-2 text-[15px] leading-[1.45]">
         <span
           v-if="mode !== 'note' && current?.front"
@@ -223,14 +321,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           data-test="composer"
           @input="onInput"
           @paste="onFiles($event.clipboardData?.files, $event)"
-          @drop="onFiles($event.dataTransfer?.files, $event)"
-          @keydown.alt.1.prevent="suggest(0)"
-          @keydown.alt.2.prevent="suggest(1)"
-          @keydown.alt.3.prevent="suggest(2)"
-          @keydown.ctrl.enter.exact.prevent="send(false)"
-          @keydown.meta.enter.exact.prevent="send(false)"
-          @keydown.ctrl.shift.enter.prevent="send(true)"
-          @keydown.esc.stop="area?.blur()" />
+          @drop="onFiles($event.dataTransfer?.files, $event)" />
       </div>
       <FileChips
         v-if="mode !== 'note' && (files.length || coming.length)"
@@ -283,6 +374,12 @@ defineExpose({ choose, focus: () => area.value?.focus() })
         data-test="other-sender">
         <b>Goes out as {{ otherSender.name }}</b
         >, not as {{ sheet.account.name }}, which they spoke to.
+      </p>
+      <p v-if="unfilled.length" class="px-3 text-[13px] font-semibold text-brick" data-test="unfilled">
+        Nothing fills in {{ unfilled.join(', ') }}: it does not go out so. Write it out, or take the braces away.
+      </p>
+      <p v-if="isUnkept" role="status" class="px-3 text-[13px] text-honey" data-test="unkept">
+        Not on the server yet; kept on this device and sent there by itself.
       </p>
       <p v-if="problem" role="alert" class="px-3 text-[13px] text-brick" data-test="send-problem">{{ problem }}</p>
       <div class="flex flex-wrap items-center gap-x-2 gap-y-1 py-1.5 pr-2 pl-3 text-[13px] text-ink-2">
@@ -359,7 +456,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
             type="button"
             class="rounded-[5px] px-2 py-1 text-[13.5px] font-semibold hover:bg-fold disabled:opacity-50"
             :class="ink.says"
-            :disabled="!text.trim() || isTooLong || isSending"
+            :disabled="!text.trim() || isTooLong || isSending || unfilled.length > 0"
             data-test="send-later"
             @click="isTiming = true">
             Later
@@ -369,7 +466,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
             type="button"
             class="rounded-[5px] border-[1.5px] border-current px-3 py-1 text-[13.5px] font-bold disabled:opacity-50"
             :class="ink.says"
-            :disabled="!text.trim() || isTooLong || isSending"
+            :disabled="!text.trim() || isTooLong || isSending || unfilled.length > 0"
             title="Ctrl Shift Enter"
             @click="send(true)">
             Send and settle
@@ -378,7 +475,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
             type="button"
             class="rounded-[5px] px-3 py-1 text-[13.5px] font-bold disabled:opacity-50"
             :class="ink.button"
-            :disabled="!text.trim() || isTooLong || isSending"
+            :disabled="!text.trim() || isTooLong || isSending || unfilled.length > 0"
             title="Ctrl Enter"
             data-test="send"
             @click="send(false)">
@@ -395,11 +492,12 @@ defineExpose({ choose, focus: () => area.value?.focus() })
         </div>
       </div>
       <WhenDialog
+        :zone="zone"
         v-if="isTiming"
         title="Send it at"
         about="The conversation is parked until then. It is checked again at its time: it does not go if they write before."
         button="Send then"
-        :often="listOften()"
+        :often="listOften(zone)"
         @close="isTiming = false"
         @pick="(at) => send(false, at)" />
       <ReplyPicker

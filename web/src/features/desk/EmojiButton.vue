@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A button that opens a picker of emoji; its words and pictures come with Sorta and are loaded when first asked for. */
 import { nextTick, onBeforeUnmount, ref } from 'vue'
+import { useKeys } from '@/composables/useKeys'
 import dataSource from 'emoji-picker-element-data/en/cldr/data.json?url'
 
 const emit = defineEmits<{ pick: [emoji: string]; close: [] }>()
@@ -25,6 +26,7 @@ function close(): void {
   isOpen.value = false
   emit('close')
 }
+useKeys({ Escape: close }, box)
 function onOutside(event: Event): void {
   if (isOpen.value && !(event.target as HTMLElement).closest('[data-emoji]')) close()
 }
@@ -33,7 +35,7 @@ onBeforeUnmount(() => document.removeEventListener('pointerdown', onOutside))
 </script>
 
 <template>
-  <span class="relative" data-emoji @keydown.esc.stop.prevent="close">
+  <span class="relative" data-emoji>
     <button
       type="button"
       class="rounded px-1 text-base leading-none hover:bg-fold"

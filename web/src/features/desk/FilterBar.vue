@@ -8,7 +8,7 @@ import PickMenu from '@/components/ui/PickMenu.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { BANDS } from '@/lib/bands'
 import { ORDERS, READS_AS, sayLanguage, SENTIMENTS, TITLES, toggle, type Filters, type Order } from '@/lib/filters'
-import { KINDS, PRIORITIES, sayTime } from '@/lib/words'
+import { KINDS, PRIORITIES, sayDay, sayTime } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
 const props = defineProps<{
@@ -140,7 +140,9 @@ const chips = computed(() =>
               ? sayLanguage(value)
               : name.startsWith('due_')
                 ? sayTime(value, session.workspace?.time_zone ?? 'UTC')
-                : value))
+                : name === 'since' || name === 'until'
+                  ? sayDay(value)
+                  : value))
       return {
         name,
         value,
@@ -167,8 +169,9 @@ const words = ref('')
 function setWords(): void {
   emit('set', { ...props.filters, words: words.value.trim() ? [words.value.trim()] : [] })
 }
+/** Days on the workspace's calendar; the last one counts too. */
 function setDay(name: 'since' | 'until', day: string): void {
-  emit('set', { ...props.filters, [name]: day ? [`${day}T00:00:00Z`] : [] })
+  emit('set', { ...props.filters, [name]: day ? [day] : [] })
 }
 const viewChoices = computed(() => [
   ...props.views.map((v) => ({ value: `open ${v.id}`, text: v.name, hint: v.shared ? 'shared' : 'own' })),
@@ -200,7 +203,8 @@ defineExpose({ open: () => button.value?.$el.click(), openViews: () => menu.valu
       <PopoverPanel
         class="absolute top-full left-1 z-30 max-h-[68vh] w-[390px] max-w-[96vw] scroll-quiet overflow-y-auto rounded-md border border-rule bg-raised p-3 shadow-xl"
         data-test="filter-panel"
-        @keydown.esc.stop="close()">
+        data-key-scope
+        focus>
         <form class="mb-2 flex gap-1.5" @submit.prevent="(setWords(), close())">
           <input
             v-model="words"

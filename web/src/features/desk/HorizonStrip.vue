@@ -3,6 +3,7 @@
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Horizon, Slot } from '@/api/types'
+import { useKeys } from '@/composables/useKeys'
 import { sayTime, sayWeekday } from '@/lib/words'
 
 const props = defineProps<{
@@ -103,14 +104,17 @@ const isOn = (s: Slot, n: number): boolean => {
     Date.parse(s.ends) <= Date.parse(props.until)
   )
 }
-function key(event: KeyboardEvent, n: number): void {
-  if (event.key !== 'ArrowRight' && event.key !== 'ArrowLeft') return
-  event.preventDefault()
-  event.stopPropagation()
-  const open = (horizon.value?.slots ?? []).map((s, at) => (s.is_open ? at : -1)).filter((at) => at >= 0)
-  const next = open[open.indexOf(n) + (event.key === 'ArrowRight' ? 1 : -1)]
-  if (next !== undefined) slotsBox.value?.querySelectorAll<HTMLElement>('[data-slot]')[open.indexOf(next)]?.focus()
+/** The open slot that has the focus, by its number in the horizon. */
+const focused = (): number => Number((document.activeElement as HTMLElement | null)?.dataset.slot ?? -1)
+function step(by: number): void {
+  const buttons = [...(slotsBox.value?.querySelectorAll<HTMLElement>('[data-slot]') ?? [])]
+  buttons[buttons.findIndex((b) => b === document.activeElement) + by]?.focus()
 }
+function selectFocused(): void {
+  const slot = horizon.value?.slots[focused()]
+  if (slot) emit('select', slot.starts, slot.ends)
+}
+useKeys({ ArrowRight: () => step(1), ArrowLeft: () => step(-1), Enter: selectFocused }, slotsBox)
 </script>
 
 <template>
@@ -171,11 +175,9 @@ function key(event: KeyboardEvent, n: number): void {
               :aria-label="`${clock(s.starts)} to ${clock(s.ends)}, ${total(s.dues)} due`"
               :aria-pressed="isOn(s, n)"
               :tabindex="n === 0 ? 0 : -1"
-              data-slot
+              :data-slot="n"
               @pointerdown.prevent="begun = reached = n"
-              @pointerenter="begun !== null && (reached = n)"
-              @keydown="key($event, n)"
-              @keydown.enter.prevent="emit('select', s.starts, s.ends)">
+              @pointerenter="begun !== null && (reached = n)">
               <span
                 v-if="total(s.dues) > MOST"
                 class="text-center text-[10px] leading-none font-semibold"

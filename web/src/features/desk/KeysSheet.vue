@@ -1,13 +1,49 @@
 <script setup lang="ts">
+import { ref } from 'vue'
+import { ApiProblem } from '@/api/client'
+import type { SingleKeys } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import { KEY_WORDS } from '@/lib/keys'
+import { useSession } from '@/stores/session'
 
 defineProps<{ open: boolean }>()
 defineEmits<{ close: [] }>()
+const session = useSession()
+/** Not on the choices: an arrow meant for something else must not change one. */
+const closing = ref<HTMLElement | null>(null)
+const problem = ref<string | null>(null)
+const CHOICES: [SingleKeys, string][] = [
+  ['plain', 'Act as they are'],
+  ['alt', 'Only together with Alt'],
+  ['off', 'Are switched off'],
+]
+async function choose(how: SingleKeys): Promise<void> {
+  try {
+    problem.value = null
+    await session.setSingleKeys(how)
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    problem.value = error.message
+  }
+}
+const isSingle = (keys: string): boolean => /^(Shift )?\S( … \S)?$/.test(keys)
 </script>
 
 <template>
-  <AppDialog :open="open" title="Keys" wide @close="$emit('close')">
+  <AppDialog :open="open" title="Keys" wide :initial-focus="closing" @close="$emit('close')">
+    <fieldset class="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-[13px]">
+      <legend class="float-left mr-2 font-semibold">Keys of one character</legend>
+      <label v-for="[value, words] in CHOICES" :key="value" class="flex items-center gap-1.5">
+        <input
+          type="radio"
+          name="single-keys"
+          class="accent-pine"
+          :value="value"
+          :checked="(session.session?.single_keys ?? 'plain') === value"
+          @change="choose(value)" />{{ words }}
+      </label>
+    </fieldset>
+    <p v-if="problem" role="alert" class="mb-2 text-[13px] text-brick">{{ problem }}</p>
     <dl class="grid grid-cols-2 gap-x-8 gap-y-1.5">
       <div
         v-for="[keys, words] in KEY_WORDS"
@@ -15,14 +51,23 @@ defineEmits<{ close: [] }>()
         class="flex items-center justify-between border-b border-dotted border-rule pb-1">
         <dt>{{ words }}</dt>
         <dd>
-          <kbd class="rounded border border-rule bg-raised px-1.5 py-0.5 text-xs font-semibold">{{ keys }}</kbd>
+          <kbd
+            class="rounded border border-rule bg-raised px-1.5 py-0.5 text-xs font-semibold"
+            :data-single="isSingle(keys) || undefined"
+            >{{ keys }}</kbd
+          >
         </dd>
       </div>
     </dl>
     <p class="mt-3 text-xs text-ink-2">
-      Single keys act on the open conversation while you are not writing. Escape steps back.
+      Keys act on what you look at: on the open conversation, on all that are selected, or in the dialog that is open.
+      What has no key left is in find-or-do (Ctrl K). Escape steps back.
     </p>
-    <button type="button" class="mt-3 rounded bg-pine px-3 py-1.5 font-bold text-on-pine" @click="$emit('close')">
+    <button
+      ref="closing"
+      type="button"
+      class="mt-3 rounded bg-pine px-3 py-1.5 font-bold text-on-pine"
+      @click="$emit('close')">
       Close
     </button>
   </AppDialog>

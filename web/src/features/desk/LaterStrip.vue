@@ -50,11 +50,12 @@ function change(at: string): void {
     </p>
     <p v-if="problem" role="alert" class="text-brick">{{ problem }}</p>
     <WhenDialog
+      :zone="zone"
       v-if="isChanging"
       title="Send it at"
       about="It is checked again then: it does not go if they write before."
       button="Send then"
-      :often="listOften()"
+      :often="listOften(zone)"
       :from="scheduled.send_at"
       @close="isChanging = false"
       @pick="change" />

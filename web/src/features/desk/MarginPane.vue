@@ -3,7 +3,7 @@
 import { Mail } from '@lucide/vue'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
-import type { CameBack, Sheet, TrailEvent } from '@/api/types'
+import type { CameBack, ReplyMode, Sheet, TrailEvent } from '@/api/types'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import AdviceBox from '@/features/advice/AdviceBox.vue'
@@ -23,7 +23,13 @@ const props = defineProps<{
   maySort: boolean
   me: number
 }>()
-defineEmits<{ open: [id: number]; block: []; again: [back: CameBack]; ask: [] }>()
+defineEmits<{
+  open: [id: number]
+  block: []
+  again: [mode: ReplyMode, back: CameBack]
+  undo: [seq: number]
+  ask: []
+}>()
 const { sayMember, directory, byNetwork, byTag, byTeam } = useDirectory()
 const latest = computed(() => [...props.sheet.messages].reverse().find((m) => m.inbound))
 
@@ -110,7 +116,7 @@ function say(e: TrailEvent): string {
     case 'sent_back':
       return `${who} sent the answer back: ${String(e.data.reason)}`
     case 'withdrawn':
-      return `${who} withdrew the answer`
+      return e.data.reason ? `The answer was withdrawn: ${String(e.data.reason)}` : `${who} withdrew the answer`
     case 'consent_asked':
       return `${who} wants answers approved here`
     case 'scheduled':
@@ -135,6 +141,8 @@ function say(e: TrailEvent): string {
       return `${String(e.data.by)}: ${CASE_WORDS[String(e.data.state)]?.toLowerCase()}${e.data.remark ? `, “${String(e.data.remark)}”` : ''}`
     case 'delivered':
       return 'Delivered'
+    case 'stuck':
+      return `Not out yet: ${String(e.data.reason)}`
     case 'refused':
       return `Refused: ${String(e.data.reason)}`
     case 'undone':
@@ -197,7 +205,7 @@ function say(e: TrailEvent): string {
       :proposal="sheet.proposal"
       :zone="zone"
       :me="me"
-      @again="(back) => $emit('again', back)" />
+      @again="(back) => $emit('again', sheet.proposal?.public ? 'public' : 'private', back)" />
     <CaseBox v-if="hasCase" :workspace-id="workspaceId" :conversation="c.id" :zone="zone" :may-sort="maySort" />
     <AdviceBox
       v-for="a in sheet.advice"
@@ -220,7 +228,7 @@ function say(e: TrailEvent): string {
         v-if="maySort"
         type="button"
         class="mt-1 text-xs font-semibold underline"
-        @click="$emit('again', { text: d.body })">
+        @click="$emit('again', d.mode, { text: d.body })">
         Write it on
       </button>
     </section>
@@ -301,7 +309,27 @@ function say(e: TrailEvent): string {
           class="grid grid-cols-[max-content_1fr] gap-2.5 py-0.5 text-[12.5px]"
           :class="undone.has(e.seq) ? 'text-ink-2 line-through' : ''">
           <time class="min-w-10 text-ink-2" :datetime="e.at">{{ sayTime(e.at, zone, now) }}</time>
-          <span class="break-words">{{ say(e) }}</span>
+          <span class="break-words"
+            >{{ say(e)
+            }}<template v-if="e.is_act && !undone.has(e.seq)">
+              <button
+                v-if="e.undo_obstacle === null"
+                type="button"
+                class="ml-1.5 font-semibold text-pine underline"
+                :aria-label="`Undo: ${say(e)}`"
+                data-test="undo-at"
+                @click="$emit('undo', e.seq)">
+                undo
+              </button>
+              <span
+                v-else-if="e.member_id === me"
+                class="ml-1.5 cursor-help text-ink-2 underline decoration-dotted"
+                :title="e.undo_obstacle"
+                data-test="no-undo"
+                >cannot be undone<span class="sr-only">: {{ e.undo_obstacle }}</span></span
+              >
+            </template></span
+          >
         </li>
       </ol>
     </section>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, nextTick, ref, watch, watchEffect } from 'vue'
+import { computed, nextTick, onMounted, ref, watch, watchEffect } from 'vue'
 import type { Move, Present } from '@/api/types'
+import FailedBox from '@/components/ui/FailedBox.vue'
 import QueueRow from './QueueRow.vue'
 import type { Queue } from './useQueue'
 
@@ -16,7 +17,9 @@ const props = defineProps<{
 const emit = defineEmits<{ open: [id: number]; select: [id: number, isRange: boolean] }>()
 /** Shift chooses up to here, Ctrl one more; a plain click opens. */
 function click(id: number, event: MouseEvent): void {
-  if (event.shiftKey || event.ctrlKey || event.metaKey) emit('select', id, event.shiftKey)
+  // Enter on a row is a click too; with a chord it was meant for something else, and never selects.
+  const isMouse = event.detail > 0
+  if (isMouse && (event.shiftKey || event.ctrlKey || event.metaKey)) emit('select', id, event.shiftKey)
   else emit('open', id)
 }
 
@@ -65,7 +68,10 @@ async function show(): Promise<void> {
   await nextTick()
   scrollTo(first, 'center')
 }
-defineExpose({ show })
+const focus = (): void => scroller.value?.focus({ preventScroll: true })
+// Keys act on the queue from the start, unless one is in something else already.
+onMounted(() => document.activeElement === document.body && focus())
+defineExpose({ show, focus })
 
 const EMPTY: Record<Move, string> = {
   unsorted: 'Everything is sorted. What waits for an answer stands under Our move.',
@@ -89,18 +95,26 @@ const EMPTY: Record<Move, string> = {
         {{ queue.waiting.value.length }} new, show
       </button>
     </div>
-    <p v-if="queue.problem.value" role="alert" class="shrink-0 bg-brick-wash px-3.5 py-2 text-brick">
-      {{ queue.problem.value }}
-      <button type="button" class="font-semibold underline" @click="queue.reload()">Try again</button>
-    </p>
-    <div ref="scroller" class="min-h-0 flex-1 scroll-quiet overflow-y-auto" tabindex="-1" data-test="queue">
-      <div v-if="queue.isFirst.value && !lines.length" aria-busy="true" aria-label="Loading">
+    <FailedBox
+      v-if="queue.problem.value"
+      is-line
+      class="shrink-0"
+      what="The queue"
+      :reason="queue.problem.value.message"
+      :reference="queue.problem.value.reference"
+      @retry="queue.reload()" />
+    <div
+      ref="scroller"
+      class="min-h-0 flex-1 scroll-quiet overflow-y-auto focus:outline-none"
+      tabindex="-1"
+      data-test="queue">
+      <div v-if="queue.isFirst.value && !lines.length && !queue.problem.value" aria-busy="true" aria-label="Loading">
         <div v-for="n in 7" :key="n" class="h-[97px] border-b border-rule-soft bg-sheet p-3">
           <div class="h-3 w-2/5 rounded bg-fold" />
           <div class="mt-2 h-3 w-4/5 rounded bg-fold" />
         </div>
       </div>
-      <p v-else-if="!lines.length" class="px-6 py-10 text-center text-ink-2">
+      <p v-else-if="!lines.length && !queue.isFirst.value" class="px-6 py-10 text-center text-ink-2">
         {{ queue.isFiltered.value ? 'Nothing here passes the filters.' : EMPTY[move] }}
       </p>
       <div v-else role="list" class="relative" :style="{ height: `${virtualizer.getTotalSize()}px` }">

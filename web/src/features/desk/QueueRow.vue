@@ -6,7 +6,8 @@ import NetworkMark from '@/components/ui/NetworkMark.vue'
 import PriorityNotches from '@/components/ui/PriorityNotches.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayLanguage } from '@/lib/filters'
-import { DOING, KINDS, MOVE_WORDS, PRIORITIES, SETTLED, sayDue, sayLength } from '@/lib/words'
+import { DOING, KINDS, MOVE_WORDS, PRIORITIES, SETTLED, sayDue, sayLength, sayTime } from '@/lib/words'
+import { useSession } from '@/stores/session'
 
 const props = defineProps<{
   row: Row
@@ -17,6 +18,7 @@ const props = defineProps<{
   present: Present[]
 }>()
 defineEmits<{ open: [event: MouseEvent] }>()
+const session = useSession()
 const { byMember, byNetwork, byTag, byTeam, sayMember } = useDirectory()
 
 const due = computed(() => sayDue(props.row.due, props.now))
@@ -27,6 +29,11 @@ const time = computed(() => {
     return `back in ${sayLength(Date.parse(props.row.parked_until) - props.now)}`
   return due.value.words || `${sayLength(props.now - Date.parse(props.row.last_at))} ago`
 })
+/** What is not outside yet is no answer: said on the row, with why. */
+const way = computed(() =>
+  props.row.stuck ? 'not out yet' : props.row.on_its_way && props.row.move !== 'unsorted' ? 'on its way' : '',
+)
+const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const network = computed(() => byNetwork.value.get(props.row.network))
 const owner = computed(() => byMember.value.get(props.row.owner_id ?? 0))
 const writer = computed(() => props.present[0])
@@ -60,6 +67,8 @@ const writer = computed(() => props.present[0])
         <span
           class="ml-auto text-[12.5px] font-semibold whitespace-nowrap"
           :class="due.late && !hasLeft ? 'text-brick' : ''"
+          :title="`Came ${sayTime(row.last_inbound_at, zone)}${row.due ? `, ${due.late ? 'was due' : 'due'} ${sayTime(row.due, zone)}` : ''}`"
+          data-test="row-time"
           >{{ time }}</span
         >
       </span>
@@ -73,6 +82,9 @@ const writer = computed(() => props.present[0])
         <span v-if="row.language && row.language !== 'en'" class="whitespace-nowrap">{{
           sayLanguage(row.language)
         }}</span>
+        <b v-if="way" class="whitespace-nowrap text-honey" :title="row.stuck ?? undefined" data-test="row-way">{{
+          way
+        }}</b>
         <span v-if="row.watched" class="text-sky">watched</span>
         <span v-if="row.messages > 1 && !row.tags.length" class="whitespace-nowrap">{{ row.messages }} messages</span>
         <span v-if="row.settled_as">{{ SETTLED[row.settled_as] }}</span>

@@ -2,12 +2,15 @@
 /** Saved replies by name, shortcut or words; what speaks for a suggested one stands beside it. */
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogPanel } from '@headlessui/vue'
 import { computed, ref } from 'vue'
+import { useKeys } from '@/composables/useKeys'
 import type { OfferedReply } from '@/api/types'
 import { SPEAKS } from './useSavedReplies'
 
 const props = defineProps<{ offered: OfferedReply[] }>()
 const emit = defineEmits<{ close: []; pick: [one: OfferedReply] }>()
 const words = ref('')
+const panel = ref<{ $el: HTMLElement } | null>(null)
+useKeys({ Escape: () => emit('close') }, () => panel.value?.$el)
 const found = computed(() => {
   const wanted = words.value.toLowerCase().replace(/^\//, '').split(/\s+/).filter(Boolean)
   const fits = (o: OfferedReply): boolean =>
@@ -27,6 +30,7 @@ const sayUse = (o: OfferedReply): string =>
     <div class="fixed inset-0 bg-band/40" aria-hidden="true" />
     <div class="fixed inset-0 flex items-end justify-center p-4 pb-[8vh]">
       <DialogPanel
+        ref="panel"
         class="flex max-h-[70vh] w-full max-w-2xl flex-col overflow-hidden rounded-lg border border-rule bg-sheet shadow-xl">
         <Combobox :model-value="null" @update:model-value="pick">
           <ComboboxInput
@@ -43,7 +47,7 @@ const sayUse = (o: OfferedReply): string =>
                 : 'No saved reply fits this conversation yet. They are written in Setup.'
             }}
           </p>
-          <ComboboxOptions static class="scroll-quiet overflow-y-auto py-1">
+          <ComboboxOptions static data-inline class="scroll-quiet overflow-y-auto py-1">
             <ComboboxOption v-for="o in found" :key="o.id" v-slot="{ active }" :value="o" as="template">
               <li
                 class="cursor-pointer border-b border-rule-soft px-4 py-2 last:border-0"

@@ -16,8 +16,15 @@ const props = defineProps<{
   sentAs?: string | undefined
   maySort: boolean
   mayModerate: boolean
+  undoSeq?: number | undefined
 }>()
-defineEmits<{ again: [back: CameBack]; moderate: [what: Moderation]; correct: []; translate: [] }>()
+defineEmits<{
+  undo: [seq: number]
+  again: [back: CameBack]
+  moderate: [what: Moderation]
+  correct: []
+  translate: []
+}>()
 const { sayMember, directory } = useDirectory()
 /** Counts the seconds before an answer goes out; read by such lines only. */
 const { now } = useClock(1000)
@@ -198,9 +205,24 @@ const delivery = computed(() => {
           {{ delivery }}
         </p>
         <p v-if="sentAs" class="text-xs text-ink-2" data-test="sent-as">As {{ sentAs }}</p>
-        <p v-if="message.problem && message.delivery !== 'delivered'" class="text-xs text-ink-2">
+        <p
+          v-if="message.stuck"
+          class="mt-0.5 border-l-[3px] border-honey-line bg-honey-wash px-2 py-0.5 text-[12.5px] text-honey-ink"
+          data-test="stuck">
+          <b>Not out yet, since {{ sayTime(message.leaves_at ?? message.sent_at, zone) }}:</b> {{ message.stuck }} It
+          goes out by itself once that is over; until then it is our move.
+        </p>
+        <p v-else-if="message.problem && message.delivery !== 'delivered'" class="text-xs text-ink-2">
           {{ message.problem }}<span v-if="message.delivery === 'waiting'"> It will be tried again by itself.</span>
         </p>
+        <button
+          v-if="undoSeq !== undefined && maySort"
+          type="button"
+          class="mt-1 mr-3 text-[12.5px] font-semibold text-pine underline"
+          data-test="call-back"
+          @click="$emit('undo', undoSeq)">
+          Call it back
+        </button>
         <button
           v-if="message.delivery === 'refused'"
           type="button"

@@ -246,6 +246,7 @@ defineExpose({
       @close="giving = false"
       @give="give" />
     <WhenDialog
+      :zone="zone"
       v-if="parking"
       title="Park until"
       about="It comes back by itself then, or at once when they write again. The due keeps running."

@@ -15,7 +15,8 @@ const props = defineProps<{
   mayModerate: boolean
 }>()
 defineEmits<{
-  again: [back: CameBack]
+  again: [message: Message, back: CameBack]
+  undo: [seq: number]
   thread: []
   moderate: [message: Message, what: Moderation]
   correct: [message: Message]
@@ -30,6 +31,16 @@ const newMessages = computed(() => {
     : []
   return new Set(fresh.map((e) => Number(e.data.message)))
 })
+
+/** The act in the trail by which an answer of ours can still be called back, by its message. */
+const undoOf = computed(
+  () =>
+    new Map(
+      props.sheet.trail
+        .filter((e) => e.kind === 'replied' && e.is_act && e.undo_obstacle === null)
+        .map((e) => [Number(e.data.message), e.seq]),
+    ),
+)
 
 async function toEnd(): Promise<void> {
   await nextTick()
@@ -78,7 +89,9 @@ watch(
       :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''"
       :may-sort="maySort"
       :may-moderate="mayModerate"
-      @again="$emit('again', $event)"
+      :undo-seq="undoOf.get(m.id)"
+      @again="$emit('again', m, $event)"
+      @undo="(seq) => $emit('undo', seq)"
       @moderate="(what) => $emit('moderate', m, what)"
       @correct="$emit('correct', m)"
       @translate="$emit('translate', m)" />

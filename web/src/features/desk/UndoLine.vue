@@ -16,7 +16,20 @@ defineEmits<{ undo: [] }>()
       <button type="button" class="font-semibold underline" @click="acts.dismiss()">Close</button>
     </p>
     <p
-      v-if="acts.done.value"
+      v-if="acts.takenBack.value"
+      class="pointer-events-auto flex items-center gap-3 rounded-md bg-band px-3 py-2 text-[13px] text-band-ink shadow-lg"
+      data-test="taken-back">
+      Taken back: {{ acts.takenBack.value }}
+      <button
+        v-if="acts.stack.value.length"
+        type="button"
+        class="inline-flex items-center gap-1.5 font-semibold underline"
+        @click="$emit('undo')">
+        Also: {{ acts.stack.value.at(-1)?.words }} <KeyCap keys="Z" />
+      </button>
+    </p>
+    <p
+      v-else-if="acts.done.value"
       class="pointer-events-auto flex items-center gap-3 rounded-md bg-band px-3 py-2 text-[13px] text-band-ink shadow-lg"
       data-test="undo-line">
       {{ acts.done.value.words }}

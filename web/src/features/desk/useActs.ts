@@ -1,9 +1,12 @@
-/** Doing things to a conversation, and the line that takes the last one back. */
-import { onScopeDispose, ref, type Ref } from 'vue'
+/** Doing things to a conversation, and taking them back: the last twenty, one after the other. */
+import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { Act, Attachment, CameBack, Moderation } from '@/api/types'
+import type { Act, Attachment, CameBack, Moderation, ReplyMode } from '@/api/types'
+import { useSession } from '@/stores/session'
 
-const UNDO_MS = 10_000
+const SHOWN_FOR = 10_000
+const MOST_KEPT = 20
+const AT_ONCE = 50
 /** Only an answer says something when it is taken back. */
 const asCameBack = (back: { text?: string | null; attachments?: Attachment[] }): CameBack | null =>
   back.text == null ? null : { text: back.text, attachments: back.attachments ?? [] }
@@ -16,22 +19,60 @@ export interface DoneAct {
   many?: { id: number; seq: number }[]
   /** An answer that waits for approval is taken back by withdrawing it. */
   proposal?: number
+  /** An answer comes back into the mode it was written in. */
+  mode?: ReplyMode
 }
-const AT_ONCE = 50
+/** What was taken back, and where its words belong. */
+export interface TakenBack {
+  conversation: number
+  back: CameBack | null
+  mode: ReplyMode | undefined
+}
+/** A conversation that an act is meant for, and the newest number of its trail that its author has seen. */
+export interface Aim {
+  id: number
+  seq: number
+}
+/** An act that was held up because something happened that its author has not seen. */
+export interface HeldUp {
+  aim: Aim
+  body: Act
+  words: string
+  reason: string
+}
 
 export function useActs(workspaceId: Ref<number>, after: (conversation: number, body?: Act) => void) {
+  const session = useSession()
+  const kept = computed(() => `sorta-undo-${session.session?.member_id ?? 0}-${workspaceId.value}`)
+  const stack = ref<DoneAct[]>([])
+  watch(kept, (key) => (stack.value = JSON.parse(sessionStorage.getItem(key) ?? '[]') as DoneAct[]), {
+    immediate: true,
+  })
+  /** What the line at the bottom says: what was just done, or just taken back. */
   const done = ref<DoneAct | null>(null)
+  const takenBack = ref<string | null>(null)
   const problem = ref<string | null>(null)
+  const heldUp = ref<HeldUp | null>(null)
+  /** Acts on their way: the same on the same conversation is not done twice at once. */
+  const underWay = new Set<string>()
   let timer: ReturnType<typeof setTimeout> | undefined
 
   const at = (conversation: number) => ({
     params: { path: { workspace_id: workspaceId.value, conversation_id: conversation } },
   })
-
-  function remember(act: DoneAct): void {
+  function put(acts: DoneAct[]): void {
+    stack.value = acts.slice(-MOST_KEPT)
+    sessionStorage.setItem(kept.value, JSON.stringify(stack.value))
+  }
+  function show(act: DoneAct | null, back: string | null = null): void {
     clearTimeout(timer)
     done.value = act
-    timer = setTimeout(() => (done.value = null), UNDO_MS)
+    takenBack.value = back
+    timer = setTimeout(() => (done.value = takenBack.value = null), SHOWN_FOR)
+  }
+  function remember(act: DoneAct): void {
+    put([...stack.value, act])
+    show(act)
   }
   onScopeDispose(() => clearTimeout(timer))
 
@@ -47,24 +88,36 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
   }
 
   /** Do one thing; `words` say it in the undo line. True when it was done. */
-  async function act(conversation: number, body: Act, words: string): Promise<boolean> {
-    const made = await guard(() =>
-      take(
+  async function act(aim: Aim, body: Act, words: string): Promise<boolean> {
+    const name = `${aim.id} ${body.act}`
+    if (underWay.has(name)) return false
+    underWay.add(name)
+    try {
+      problem.value = null
+      const made = await take(
         api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/acts', {
-          ...at(conversation),
-          body,
+          ...at(aim.id),
+          body: { act: body, seen_seq: aim.seq },
         }),
-      ),
-    )
-    if (made) {
-      remember({ conversation, seq: made.seq, words })
-      after(conversation, body)
+      )
+      remember({ conversation: aim.id, seq: made.seq, words })
+      after(aim.id, body)
+      return true
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      if (error.kind === 'moved-on') heldUp.value = { aim, body, words, reason: error.message }
+      else problem.value = error.message
+      return false
+    } finally {
+      underWay.delete(name)
     }
-    return made !== null
   }
 
   /** Ask the network for something. True when it was asked. */
   async function moderate(message: number, what: Moderation, words: string): Promise<boolean> {
+    const name = `message ${message} ${what}`
+    if (underWay.has(name)) return false
+    underWay.add(name)
     const made = await guard(() =>
       take(
         api.POST('/api/workspaces/{workspace_id}/messages/{message_id}/moderation', {
@@ -73,6 +126,7 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
         }),
       ),
     )
+    underWay.delete(name)
     if (made) {
       remember({ conversation: made.conversation_id, seq: made.seq, words })
       after(made.conversation_id)
@@ -95,28 +149,29 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
 
   const progress = ref<{ done: number; of: number } | null>(null)
   /** The same to several, some at a time; what failed is said with its reason. Those it was done to. */
-  async function actOnMany(ids: number[], body: Act, words: string): Promise<number[]> {
+  async function actOnMany(aims: Aim[], body: Act, words: string): Promise<number[]> {
+    if (progress.value) return []
     const done: { id: number; seq: number }[] = []
     const failed: { id: number; reason: string }[] = []
-    progress.value = { done: 0, of: ids.length }
+    progress.value = { done: 0, of: aims.length }
     await guard(async () => {
-      for (let at = 0; at < ids.length; at += AT_ONCE) {
+      for (let at = 0; at < aims.length; at += AT_ONCE) {
         const report = await take(
           api.POST('/api/workspaces/{workspace_id}/acts', {
             params: { path: { workspace_id: workspaceId.value } },
-            body: { ids: ids.slice(at, at + AT_ONCE), act: body },
+            body: { on: aims.slice(at, at + AT_ONCE).map((a) => ({ id: a.id, seen_seq: a.seq })), act: body },
           }),
         )
         done.push(...report.done)
         failed.push(...report.failed)
-        progress.value = { done: Math.min(at + AT_ONCE, ids.length), of: ids.length }
+        progress.value = { done: Math.min(at + AT_ONCE, aims.length), of: aims.length }
       }
     })
     progress.value = null
     const first = done[0]
     if (first) remember({ conversation: first.id, seq: first.seq, words: `${done.length}: ${words}`, many: done })
     if (failed.length)
-      problem.value = `${failed.length} of ${ids.length} were left as they were: ${[...new Set(failed.map((f) => f.reason))].join(' ')}`
+      problem.value = `${failed.length} of ${aims.length} were left as they were: ${[...new Set(failed.map((f) => f.reason))].join(' ')}`
     return done.map((d) => d.id)
   }
 
@@ -139,41 +194,69 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
     return made !== null
   }
 
-  /** Take the last act back; the text of a reply that was taken back. */
-  async function undo(): Promise<{ conversation: number; back: CameBack | null } | null> {
-    const last = done.value
-    if (!last) return null
-    done.value = null
-    if (last.many) return (await undoMany(last.many)) ? { conversation: last.conversation, back: null } : null
-    const proposal = last.proposal
-    if (proposal !== undefined) {
-      const back = await guard(() =>
-        take(
-          api.POST('/api/workspaces/{workspace_id}/proposals/{proposal_id}/withdraw', {
-            params: { path: { workspace_id: workspaceId.value, proposal_id: proposal } },
-          }),
-        ),
-      )
-      if (back) after(last.conversation)
-      return back && { conversation: last.conversation, back: asCameBack(back) }
-    }
+  /** Take back one act; the text of a reply of one's own that was taken back. */
+  async function takeBack(act: DoneAct): Promise<TakenBack | null> {
+    if (act.many)
+      return (await undoMany(act.many)) ? { conversation: act.conversation, back: null, mode: undefined } : null
+    const proposal = act.proposal
     const made = await guard(() =>
-      take(
-        api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/undo', {
-          ...at(last.conversation),
-          body: { seq: last.seq },
-        }),
-      ),
+      proposal !== undefined
+        ? take(
+            api.POST('/api/workspaces/{workspace_id}/proposals/{proposal_id}/withdraw', {
+              params: { path: { workspace_id: workspaceId.value, proposal_id: proposal } },
+            }),
+          )
+        : take(
+            api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/undo', {
+              ...at(act.conversation),
+              body: { seq: act.seq },
+            }),
+          ),
     )
     if (!made) return null
-    after(last.conversation)
-    return { conversation: last.conversation, back: asCameBack(made) }
+    after(act.conversation)
+    return { conversation: act.conversation, back: asCameBack(made), mode: act.mode }
+  }
+  /** Take back the last act that is still there; one that cannot be is left, with the reason. */
+  async function undo(): Promise<TakenBack | null> {
+    const last = stack.value.at(-1)
+    if (!last || underWay.has('undo')) return null
+    underWay.add('undo')
+    put(stack.value.slice(0, -1))
+    const back = await takeBack(last)
+    underWay.delete('undo')
+    show(null, back ? last.words : null)
+    return back
+  }
+  /** Take back an act that stands in a trail. */
+  async function undoAt(conversation: number, seq: number, mode?: ReplyMode): Promise<TakenBack | null> {
+    const back = await takeBack({ conversation, seq, words: '', ...(mode ? { mode } : {}) })
+    if (back) {
+      put(stack.value.filter((a) => a.conversation !== conversation || a.seq !== seq))
+      show(null, 'That act')
+    }
+    return back
   }
 
   const dismiss = (): void => {
     problem.value = null
   }
 
-  return { done, problem, progress, act, moderate, translate, actOnMany, undo, remember, dismiss }
+  return {
+    stack,
+    done,
+    takenBack,
+    problem,
+    heldUp,
+    progress,
+    act,
+    moderate,
+    translate,
+    actOnMany,
+    undo,
+    undoAt,
+    remember,
+    dismiss,
+  }
 }
 export type Acts = ReturnType<typeof useActs>

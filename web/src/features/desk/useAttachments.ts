@@ -3,8 +3,12 @@ import { computed, ref, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Attachment } from '@/api/types'
 
-export function useAttachments(workspaceId: Ref<number>, conversation: () => number | null, onChange: () => void) {
-  const files = ref<Attachment[]>([])
+export function useAttachments(
+  workspaceId: Ref<number>,
+  conversation: () => number | null,
+  files: Ref<Attachment[]>,
+  onChange: () => void,
+) {
   /** Names of those that are on their way to Sorta. */
   const coming = ref<string[]>([])
   const problem = ref<string | null>(null)

@@ -1,6 +1,6 @@
 /** What is decided about the open conversation, each by one key and by its words in find-or-do. */
 import { computed, type ComputedRef, type Ref } from 'vue'
-import type { Keys } from '@/composables/useKeys'
+import type { Keys } from '@/lib/keyRouter'
 import type { Doable } from '@/features/find/FindPalette.vue'
 
 export interface Decision {

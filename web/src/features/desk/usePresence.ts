@@ -1,6 +1,6 @@
 /** Who is reading and writing what, told to each other every few seconds. */
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
-import { api, take, tell } from '@/api/client'
+import { api, ApiProblem, take, tell } from '@/api/client'
 import type { Present } from '@/api/types'
 import type { Notice } from '@/composables/useLive'
 
@@ -30,10 +30,20 @@ export function usePresence(
     )
   }
 
+  /** Who was here before could not be asked for: asked again with the next saying. */
+  let isOwed = false
   async function load(): Promise<void> {
-    const all = await take(
-      api.GET('/api/workspaces/{workspace_id}/presence', { params: { path: { workspace_id: workspaceId.value } } }),
-    )
+    const id = workspaceId.value
+    if (!id) return
+    let all: Present[]
+    try {
+      all = await take(api.GET('/api/workspaces/{workspace_id}/presence', { params: { path: { workspace_id: id } } }))
+      isOwed = false
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      isOwed = true
+      return
+    }
     heard.value = new Map(all.map((p) => [p.member_id, { ...p, at: Date.now() }]))
   }
 
@@ -63,6 +73,7 @@ export function usePresence(
 
   const timer = setInterval(() => {
     say()
+    if (isOwed) void load()
     const now = Date.now()
     const fresh = [...heard.value].filter(([, p]) => now - p.at < GONE_AFTER)
     if (fresh.length !== heard.value.size) heard.value = new Map(fresh)

@@ -43,7 +43,7 @@ export function useQueue(
   const counts = ref<Counts | null>(null)
   const isFirst = ref(true)
   const ended = ref(false)
-  const problem = ref<string | null>(null)
+  const problem = ref<ApiProblem | null>(null)
   const countsOrder = inOrder()
   /** How far those had come that one's own acts took out of the list: an older look-up must not bring them back. */
   const gone = new Map<number, number>()
@@ -70,6 +70,8 @@ export function useQueue(
     if (JSON.stringify(query) === JSON.stringify(asked.value) && countsOrder.isNews(turn)) counts.value = found
   }
 
+  const countAgain = (): Promise<void> => guard(fetchCounts)
+
   async function fetchPage(after: Row | undefined): Promise<Row[]> {
     const query = {
       ...asked.value,
@@ -89,7 +91,7 @@ export function useQueue(
       problem.value = null
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
-      problem.value = error.message
+      problem.value = error
     }
   }
 
@@ -170,11 +172,19 @@ export function useQueue(
   }
 
   /** Every conversation that the filters let through, also beyond what is loaded. */
-  async function fetchIds(): Promise<number[]> {
+  async function fetchAims(): Promise<{ id: number; seq: number }[]> {
     const found = await take(
       api.GET('/api/workspaces/{workspace_id}/conversation-ids', { params: { path: path(), query: asked.value } }),
     )
-    return found.ids
+    return found.ids.map((id, n) => ({ id, seq: found.seqs[n] ?? 0 }))
+  }
+
+  async function findAims(): Promise<{ id: number; seq: number }[] | null> {
+    let found: { id: number; seq: number }[] | null = null
+    await guard(async () => {
+      found = await fetchAims()
+    })
+    return found
   }
 
   /** Bring in what waits and take out what has moved on; the first of the new, in the list's order. */
@@ -220,8 +230,8 @@ export function useQueue(
     refresh,
     show,
     remove,
-    fetchCounts,
-    fetchIds,
+    countAgain,
+    findAims,
     isFiltered,
   }
 }

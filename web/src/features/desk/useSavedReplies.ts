@@ -1,5 +1,5 @@
 /** The saved replies that fit the open conversation, and of them those that are suggested. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed, type Ref } from 'vue'
 import { api, take } from '@/api/client'
 import type { OfferedReply, Sheet } from '@/api/types'
@@ -13,7 +13,7 @@ export function useSavedReplies(
   sheet: Ref<Sheet | null | undefined>,
   mayWrite: Ref<boolean>,
 ) {
-  const { data } = useQuery<OfferedReply[]>({
+  const { data } = useAsk<OfferedReply[]>('Saved replies', {
     // What they said last decides what is suggested, so that a new message asks again.
     key: () => [
       'offered',

@@ -1,15 +1,17 @@
-/** Several conversations chosen at once: one by one, up to a row, or all that match. */
+/** Several conversations chosen at once, each as far as it was seen: one by one, up to a row, or all that match. */
 import { computed, ref, watch, type Ref } from 'vue'
 import type { Row } from '@/api/types'
+import type { Aim } from './useActs'
 
 export function useSelection(rows: Ref<Row[]>, openId: Ref<number | null>, resetOn: () => unknown) {
-  const selected = ref<Set<number>>(new Set())
+  const selected = ref<Map<number, number>>(new Map())
   let anchor: number | null = null
+  const seqOf = (id: number): number => rows.value.find((r) => r.id === id)?.seq ?? 0
 
   function toggle(id: number | null): void {
     if (id === null) return
-    const next = new Set(selected.value)
-    if (!next.delete(id)) next.add(id)
+    const next = new Map(selected.value)
+    if (!next.delete(id)) next.set(id, seqOf(id))
     selected.value = next
     anchor = id
   }
@@ -19,16 +21,25 @@ export function useSelection(rows: Ref<Row[]>, openId: Ref<number | null>, reset
     const to = rows.value.findIndex((r) => r.id === id)
     if (from < 0 || to < 0) return toggle(id)
     const [low, high] = from < to ? [from, to] : [to, from]
-    selected.value = new Set([...selected.value, ...rows.value.slice(low, high + 1).map((r) => r.id)])
+    const between = rows.value.slice(low, high + 1).map((r): [number, number] => [r.id, r.seq])
+    selected.value = new Map([...selected.value, ...between])
     anchor = id
   }
-  function set(ids: number[]): void {
-    selected.value = new Set(ids)
+  function set(aims: Aim[]): void {
+    selected.value = new Map(aims.map((a) => [a.id, a.seq]))
   }
   function clear(): void {
-    selected.value = new Set()
+    selected.value = new Map()
     anchor = null
   }
   watch(resetOn, clear)
-  return { selected, ids: computed(() => [...selected.value]), toggle, extendTo, set, clear }
+  return {
+    selected: computed(() => new Set(selected.value.keys())),
+    ids: computed(() => [...selected.value.keys()]),
+    aims: computed<Aim[]>(() => [...selected.value].map(([id, seq]) => ({ id, seq }))),
+    toggle,
+    extendTo,
+    set,
+    clear,
+  }
 }

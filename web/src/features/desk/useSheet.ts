@@ -1,5 +1,5 @@
 /** The open conversation, and how much of it its reader has seen. */
-import { onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
+import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { api, ApiProblem, take, tell } from '@/api/client'
 import type { Sheet } from '@/api/types'
 import { inOrder } from '@/lib/order'
@@ -7,9 +7,17 @@ import { inOrder } from '@/lib/order'
 const AHEAD_AFTER = 60
 const TRUSTED_FOR = 10_000
 
+export type SheetPhase = 'none' | 'opening' | 'failed' | 'shown'
+
 export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
   const sheet = shallowRef<Sheet | null>(null)
   const problem = ref<ApiProblem | null>(null)
+  /** Where the conversation that is to be open stands. While it is not shown the sheet of the one before is inert. */
+  const phase = computed<SheetPhase>(() => {
+    if (id.value === null) return 'none'
+    if (sheet.value?.conversation.id === id.value) return 'shown'
+    return problem.value ? 'failed' : 'opening'
+  })
   /** The newest trail number that the author has seen; stands still while something is being written. */
   const seenSeq = ref(0)
   /** Set by the composer: while it holds words, news is pointed out and not taken as seen. */
@@ -59,7 +67,7 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
       if (!(error instanceof ApiProblem)) throw error
       if (id.value !== asked) return
       problem.value = error
-      if (error.status === 404) sheet.value = null
+      if (error.status === 404 && sheet.value?.conversation.id === asked) sheet.value = null
     }
   }
 
@@ -98,6 +106,7 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
   watch(
     [workspaceId, id],
     ([workspace], before) => {
+      problem.value = null
       if (workspace !== before?.[0]) forget()
       const known = id.value === null ? undefined : ahead.get(id.value)
       if (known) {
@@ -110,6 +119,6 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
     { immediate: true },
   )
   onScopeDispose(() => clearTimeout(aheadTimer))
-  return { sheet, problem, seenSeq, isHolding, markSeen, refetch, forget, lookAhead }
+  return { sheet, problem, phase, seenSeq, isHolding, markSeen, refetch, forget, lookAhead }
 }
 export type SheetState = ReturnType<typeof useSheet>

@@ -1,29 +1,38 @@
 /** Saved views: a name for what the address says of filters and order. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import type { Ref } from 'vue'
-import { api, take } from '@/api/client'
+import { api, ApiProblem, take } from '@/api/client'
 import type { View } from '@/api/types'
 
-export function useViews(workspaceId: Ref<number>) {
+export function useViews(workspaceId: Ref<number>, onProblem: (words: string) => void) {
   const path = () => ({ workspace_id: workspaceId.value })
-  const { data: views, refetch } = useQuery<View[]>({
+  const { data: views, refetch } = useAsk<View[]>('Saved views', {
     key: () => ['views', workspaceId.value],
     query: () => take(api.GET('/api/workspaces/{workspace_id}/views', { params: { path: path() } })),
     staleTime: 30_000,
   })
-  async function save(name: string, shared: boolean, query: Record<string, string | string[]>): Promise<void> {
-    await take(
-      api.POST('/api/workspaces/{workspace_id}/views', { params: { path: path() }, body: { name, shared, query } }),
-    )
+  async function attempt(call: Promise<unknown>): Promise<void> {
+    try {
+      await call
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      onProblem(error.message)
+    }
     await refetch()
   }
-  async function forget(view: View): Promise<void> {
-    await take(
-      api.DELETE('/api/workspaces/{workspace_id}/views/{view_id}', {
-        params: { path: { ...path(), view_id: view.id } },
-      }),
+  const save = (name: string, shared: boolean, query: Record<string, string | string[]>): Promise<void> =>
+    attempt(
+      take(
+        api.POST('/api/workspaces/{workspace_id}/views', { params: { path: path() }, body: { name, shared, query } }),
+      ),
     )
-    await refetch()
-  }
+  const forget = (view: View): Promise<void> =>
+    attempt(
+      take(
+        api.DELETE('/api/workspaces/{workspace_id}/views/{view_id}', {
+          params: { path: { ...path(), view_id: view.id } },
+        }),
+      ),
+    )
   return { views, save, forget }
 }

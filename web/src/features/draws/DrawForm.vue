@@ -1,11 +1,11 @@
 <script setup lang="ts">
 /** Announces a draw: who takes part, until when, how many win. What is fixed here is not changed any more. */
 import { ref, watch } from 'vue'
-import { api, take } from '@/api/client'
+import { api, ApiProblem, take } from '@/api/client'
 import type { DrawRules, PostChoice } from '@/api/types'
 import MultiPick from '@/components/ui/MultiPick.vue'
 import { useDirectory } from '@/composables/useDirectory'
-import { sayTime } from '@/lib/words'
+import { fromField, sayTime, sayZone } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; zone: string; post: number | null; problem: string | null }>()
 const emit = defineEmits<{ announce: [post: number, rules: DrawRules]; close: [] }>()
@@ -21,18 +21,25 @@ const firstOnly = ref(true)
 const winners = ref(1)
 const reserves = ref(1)
 let turn = 0
+const failed = ref<string | null>(null)
 watch(
   words,
   async (now) => {
     const mine = ++turn
     await new Promise((resolve) => setTimeout(resolve, 150))
     if (mine !== turn) return
-    const found = await take(
-      api.GET('/api/workspaces/{workspace_id}/posts', {
-        params: { path: { workspace_id: props.workspaceId }, query: { words: now } },
-      }),
-    )
-    if (mine === turn) posts.value = found
+    try {
+      const found = await take(
+        api.GET('/api/workspaces/{workspace_id}/posts', {
+          params: { path: { workspace_id: props.workspaceId }, query: { words: now } },
+        }),
+      )
+      if (mine === turn) posts.value = found
+      failed.value = null
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      if (mine === turn) failed.value = error.message
+    }
   },
   { immediate: true },
 )
@@ -41,10 +48,11 @@ watch(post, (id) => {
   if (chosen && !name.value) name.value = chosen.title
 })
 function announce(): void {
-  if (post.value === null) return
+  const at = fromField(deadline.value, props.zone)
+  if (post.value === null || at === null) return
   emit('announce', post.value, {
     name: name.value,
-    deadline: new Date(deadline.value).toISOString(),
+    deadline: new Date(at).toISOString(),
     words: mustSay.value
       .split(',')
       .map((w) => w.trim())
@@ -91,7 +99,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
     <div class="grid grid-cols-[150px_minmax(0,1fr)] items-center gap-x-3 gap-y-2">
       <label for="draw-name" class="font-semibold">Its name</label
       ><input id="draw-name" v-model="name" required maxlength="120" :class="[field, 'w-80']" data-test="draw-name" />
-      <label for="draw-deadline" class="font-semibold">Open until</label
+      <label for="draw-deadline" class="font-semibold">Open until{{ sayZone(zone) ? `, ${sayZone(zone)}` : '' }}</label
       ><input
         id="draw-deadline"
         v-model="deadline"
@@ -141,6 +149,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
       themselves. A seed is thrown now and kept; its fingerprint can be published with the announcement, so that
       everybody can check afterwards that nobody chose it.
     </p>
+    <p v-if="failed" role="alert" class="text-brick">The posts could not be looked up. {{ failed }}</p>
     <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
     <p class="mt-3 flex gap-2">
       <button

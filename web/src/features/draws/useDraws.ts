@@ -1,12 +1,12 @@
 /** Prize draws: the list, one in full, and what is done to it. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { ref, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { DrawInFull, DrawOne, DrawRules, Notified } from '@/api/types'
 
 export function useDraws(workspaceId: Ref<number>, openId: Ref<number | null>) {
   const path = (): { workspace_id: number } => ({ workspace_id: workspaceId.value })
-  const { data: draws, refetch: refetchAll } = useQuery<DrawOne[]>({
+  const { data: draws, refetch: refetchAll } = useAsk<DrawOne[]>('The prize draws', {
     key: () => ['draws', workspaceId.value],
     query: () => take(api.GET('/api/workspaces/{workspace_id}/draws', { params: { path: path() } })),
   })
@@ -14,7 +14,7 @@ export function useDraws(workspaceId: Ref<number>, openId: Ref<number | null>) {
     data: draw,
     error,
     refetch: refetchOne,
-  } = useQuery<DrawInFull | null>({
+  } = useAsk<DrawInFull | null>('This draw', {
     key: () => ['draw', workspaceId.value, openId.value ?? 0],
     query: async () =>
       openId.value === null

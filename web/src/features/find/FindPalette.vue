@@ -3,6 +3,7 @@
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogPanel } from '@headlessui/vue'
 import { computed, ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
+import { useKeys } from '@/composables/useKeys'
 import type { Found } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import { MOVE_WORDS } from '@/lib/words'
@@ -17,6 +18,8 @@ const emit = defineEmits<{ close: []; open: [conversation: number] }>()
 const { byNetwork } = useDirectory()
 
 const words = ref('')
+const panel = ref<{ $el: HTMLElement } | null>(null)
+useKeys({ Escape: () => emit('close') }, () => panel.value?.$el)
 const found = ref<Found>({ people: [], messages: [] })
 const problem = ref<string | null>(null)
 const isAsking = ref(false)
@@ -107,6 +110,7 @@ const networkOf = (key: string): string => byNetwork.value.get(key)?.name ?? key
     <div class="fixed inset-0 bg-band/40" aria-hidden="true" />
     <div class="fixed inset-0 flex items-start justify-center p-4 pt-[10vh]">
       <DialogPanel
+        ref="panel"
         class="flex max-h-[70vh] w-full max-w-xl flex-col overflow-hidden rounded-lg border border-rule bg-sheet shadow-xl">
         <Combobox :model-value="null" @update:model-value="pick">
           <ComboboxInput
@@ -118,7 +122,7 @@ const networkOf = (key: string): string => byNetwork.value.get(key)?.name ?? key
             @change="words = $event.target.value" />
           <p v-if="problem" role="alert" class="px-4 py-2 text-brick">{{ problem }}</p>
           <p v-if="isNothing" class="px-4 py-6 text-center text-ink-2">Nothing here has all of these words.</p>
-          <ComboboxOptions static class="scroll-quiet overflow-y-auto py-1">
+          <ComboboxOptions static data-inline class="scroll-quiet overflow-y-auto py-1">
             <template v-for="group in groups" :key="group.name">
               <li
                 v-if="group.choices.length"

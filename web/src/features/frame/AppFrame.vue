@@ -14,7 +14,7 @@ const emit = defineEmits<{ notice: [notice: Notice] }>()
 const session = useSession()
 const router = useRouter()
 const isFinding = ref(false)
-const { connected } = useLive(
+const { lostSince } = useLive(
   computed(() => session.workspaceId),
   (notice) => emit('notice', notice),
 )
@@ -27,7 +27,7 @@ const all = computed<Doable[]>(() => [...(props.doables ?? []), ...places.value]
 
 <template>
   <div class="flex h-full flex-col">
-    <TopBand :connected="connected" @find="isFinding = true" />
+    <TopBand :lost-since="lostSince" @find="isFinding = true" />
     <slot />
     <FindPalette
       v-if="isFinding"

@@ -1,14 +1,17 @@
 <script setup lang="ts">
 import { Bell } from '@lucide/vue'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { RouterLink, useRoute, useRouter } from 'vue-router'
+import FailedBox from '@/components/ui/FailedBox.vue'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
+import { useFailures } from '@/composables/useAsk'
 import { useWaiting } from '@/composables/useWaiting'
 import AlertList from '@/features/frame/AlertList.vue'
+import { sayTime, sayZone } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
-defineProps<{ connected: boolean }>()
+const props = defineProps<{ lostSince: number | null }>()
 defineEmits<{ find: [] }>()
 const session = useSession()
 const router = useRouter()
@@ -17,6 +20,15 @@ const isReadingAlerts = ref(false)
 const { waiting, wants, toggle, soon } = useWaiting(
   computed(() => session.workspaceId),
   computed(() => session.workspace?.name ?? ''),
+)
+const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
+/** Said when the device's clock shows another time than the workspace's. */
+const zoneWords = computed(() => sayZone(zone.value))
+const { failures } = useFailures()
+const stuck = computed(() => waiting.value?.stuck ?? [])
+watch(
+  () => props.lostSince,
+  (lost) => lost === null && soon(),
 )
 const places = computed(() => {
   const params = { workspace: String(session.workspaceId) }
@@ -87,8 +99,19 @@ async function pick(what: 'notify' | 'out'): Promise<void> {
         ></RouterLink
       >
     </nav>
-    <span v-if="!connected" role="status" class="rounded bg-honey-wash px-2 py-0.5 text-xs font-semibold text-honey"
-      >Connection lost, trying again</span
+    <span
+      v-if="lostSince !== null"
+      role="status"
+      class="rounded bg-honey-wash px-2 py-0.5 text-xs font-semibold text-honey"
+      data-test="lost"
+      >Connection lost since {{ sayTime(new Date(lostSince).toISOString(), zone) }}, trying again</span
+    >
+    <span
+      v-else-if="zoneWords"
+      class="hidden text-xs text-band-ink-2 lg:inline"
+      title="All times here are on the workspace's clock, not on this device's"
+      data-test="zone"
+      >{{ zoneWords }}</span
     >
     <button
       type="button"
@@ -132,6 +155,40 @@ async function pick(what: 'notify' | 'out'): Promise<void> {
       :zone="session.workspace?.time_zone ?? 'UTC'"
       @close="((isReadingAlerts = false), soon())" />
   </header>
+  <FailedBox
+    v-for="f in failures"
+    :key="f.what"
+    is-line
+    class="shrink-0"
+    :what="f.what"
+    :reason="f.problem?.message ?? ''"
+    :reference="f.problem?.reference ?? null"
+    @retry="f.retry()" />
+  <p
+    v-for="s in stuck"
+    :key="s.account_id"
+    role="status"
+    class="shrink-0 border-b border-honey-line bg-honey-wash px-4 py-1.5 text-[13px] text-honey-ink"
+    data-test="stuck-account">
+    <b
+      >{{ s.answers === 1 ? 'An answer' : `${s.answers} answers` }} from {{ s.name }} on {{ s.network }}
+      {{ s.answers === 1 ? 'is' : 'are' }} not out since {{ sayTime(s.since, zone) }}:</b
+    >
+    {{ s.reason }}
+    <template v-if="s.is_paused">
+      An Owner gives it a new token in
+      <RouterLink class="underline" :to="{ name: 'setup', params: { workspace: String(session.workspaceId) } }"
+        >Setup</RouterLink
+      >; what waits goes out then.
+    </template>
+    <template v-else>
+      It is tried again by itself;
+      <RouterLink class="underline" :to="{ name: 'outgoing', params: { workspace: String(session.workspaceId) } }"
+        >Outgoing</RouterLink
+      >
+      says when.
+    </template>
+  </p>
   <p
     v-if="waiting?.held_reason"
     role="status"

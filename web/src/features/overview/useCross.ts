@@ -1,5 +1,5 @@
 /** The cross-tab: what is counted by what, its values in their order with their words, and where a cell leads. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed, type Ref } from 'vue'
 import { api, take } from '@/api/client'
 import type { Cross, Dimension, Move } from '@/api/types'
@@ -40,7 +40,7 @@ export function useCross(
     columns: columns.value,
     ...(move.value ? { move: move.value } : {}),
   }))
-  const { data, error, refetch } = useQuery<Cross>({
+  const { data, error, refetch } = useAsk<Cross>('The overview', {
     key: () => ['overview', workspaceId.value, JSON.stringify(query.value)],
     query: () =>
       take(

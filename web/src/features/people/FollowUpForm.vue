@@ -2,21 +2,18 @@
 /** What is to be done about a person, when and by whom. */
 import { ref } from 'vue'
 import type { Member } from '@/api/types'
+import { fromField, sayZone, toField } from '@/lib/words'
 
-const props = defineProps<{ members: Member[]; me: number }>()
+const props = defineProps<{ members: Member[]; me: number; zone: string }>()
 const emit = defineEmits<{ add: [words: string, dueAt: string, member: number] }>()
 const words = ref('')
 const member = ref(props.me)
-/** Tomorrow at nine on this device's clock, as a field for time wants it. */
-function getTomorrow(): string {
-  const at = new Date(Date.now() + 86_400_000)
-  at.setHours(9, 0, 0, 0)
-  return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
-}
-const due = ref(getTomorrow())
+/** Tomorrow at nine on the workspace's clock. */
+const due = ref(`${toField(Date.now() + 86_400_000, props.zone).slice(0, 10)}T09:00`)
 function add(): void {
-  if (!words.value.trim() || !due.value) return
-  emit('add', words.value, new Date(due.value).toISOString(), member.value)
+  const at = fromField(due.value, props.zone)
+  if (!words.value.trim() || at === null) return
+  emit('add', words.value, new Date(at).toISOString(), member.value)
   words.value = ''
 }
 </script>
@@ -34,7 +31,8 @@ function add(): void {
       v-model="due"
       type="datetime-local"
       class="rounded border border-rule bg-raised px-2 py-1"
-      aria-label="When" />
+      :aria-label="sayZone(zone) ? `When, ${sayZone(zone)}` : 'When'"
+      :title="sayZone(zone)" />
     <select v-model="member" class="rounded border border-rule bg-raised px-2 py-1" aria-label="By whom">
       <option v-for="m in members.filter((one) => one.may_sort)" :key="m.id" :value="m.id">
         {{ m.id === me ? 'Me' : m.name }}

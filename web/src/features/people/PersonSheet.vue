@@ -212,6 +212,7 @@ async function tag(name: string, on: boolean): Promise<void> {
           </button>
         </p>
         <FollowUpForm
+          :zone="zone"
           v-if="maySort"
           :members="members ?? []"
           :me="me"

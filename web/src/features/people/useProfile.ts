@@ -1,5 +1,5 @@
 /** One person's record and what can be done to it. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { ref, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Profile } from '@/api/types'
@@ -11,7 +11,7 @@ export function useProfile(workspaceId: Ref<number>, personId: Ref<number | null
     data: profile,
     error,
     refetch,
-  } = useQuery<Profile>({
+  } = useAsk<Profile>('This person', {
     key: () => ['person', workspaceId.value, personId.value ?? 0],
     query: () => take(api.GET('/api/workspaces/{workspace_id}/people/{person_id}', { params: { path: path() } })),
     enabled: () => personId.value !== null,

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What rules hid, answered or settled since nobody looked: kept or brought back, one by one or all at once. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
@@ -13,7 +13,7 @@ const props = defineProps<{ workspaceId: number; zone: string; mayDecide: boolea
 const emit = defineEmits<{ changed: [] }>()
 const { byNetwork } = useDirectory()
 const path = computed(() => ({ workspace_id: props.workspaceId }))
-const { data, refetch } = useQuery<Review>({
+const { data, refetch } = useAsk<Review>('What rules did', {
   key: () => ['review', props.workspaceId],
   query: () => take(api.GET('/api/workspaces/{workspace_id}/review', { params: { path: path.value } })),
 })

@@ -3,6 +3,7 @@
 import { Switch } from '@headlessui/vue'
 import { ref } from 'vue'
 import type { Rules, RuleWarning, StoredRule } from '@/api/types'
+import { useKeys } from '@/composables/useKeys'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { sayWarning, type Names } from '@/lib/rules'
 import { sayTime } from '@/lib/words'
@@ -40,6 +41,25 @@ function drop(onto: number): void {
     move(dragged.value, ids.indexOf(onto) - ids.indexOf(dragged.value))
   dragged.value = over.value = null
 }
+const box = ref<HTMLElement | null>(null)
+/** The rule whose name has the focus. */
+function getFocused(): number | null {
+  const name = document.activeElement?.closest('[data-rule-name]')
+  const id = name?.closest<HTMLElement>('[data-rule]')?.dataset.rule
+  return id === undefined ? null : Number(id)
+}
+function moveFocused(step: number): void {
+  const id = getFocused()
+  if (id !== null && props.mayChange) move(id, step)
+}
+function enter(): void {
+  const id = getFocused()
+  // Enter on another button of the row presses that.
+  if (id === null) (document.activeElement as HTMLElement | null)?.click()
+  else if (props.mayChange) emit('act', 'edit', id)
+  else emit('choose', id)
+}
+useKeys({ 'alt+ArrowUp': () => moveFocused(-1), 'alt+ArrowDown': () => moveFocused(1), Enter: enter }, box)
 const place = (id: number | null): string => {
   const at = props.rules.rules.findIndex((r) => r.id === id)
   return at < 0 ? 'another rule' : `rule ${at + 1}`
@@ -54,7 +74,7 @@ const choices = [
 </script>
 
 <template>
-  <ol class="border-b border-rule-soft" data-test="rules">
+  <ol ref="box" class="border-b border-rule-soft" data-test="rules">
     <li
       v-for="(rule, n) in rules.rules"
       :key="rule.id"
@@ -81,9 +101,7 @@ const choices = [
           class="text-left"
           :aria-pressed="chosen === rule.id"
           @click="emit('choose', rule.id)"
-          @keydown.alt.up.prevent="mayChange && move(rule.id, -1)"
-          @keydown.alt.down.prevent="mayChange && move(rule.id, 1)"
-          @keydown.enter.prevent="mayChange ? emit('act', 'edit', rule.id) : emit('choose', rule.id)">
+          data-rule-name>
           <span class="text-xs font-semibold text-ink-2"
             ><span class="sr-only">Rule {{ n + 1 }}, </span>{{ rule.body.name }}</span
           >

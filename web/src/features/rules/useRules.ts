@@ -1,12 +1,12 @@
 /** The rules of a workspace and what can be done to them; failures come back as words. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed, ref, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { RuleBody, RuleFile, Rules, RuleVersion, RuleWarning, StoredRule } from '@/api/types'
 
 export function useRules(workspaceId: Ref<number>) {
   const path = computed(() => ({ workspace_id: workspaceId.value }))
-  const { data, error, refetch } = useQuery<Rules>({
+  const { data, refetch, ask } = useAsk<Rules>('The rules', {
     key: () => ['rules', workspaceId.value],
     query: () => take(api.GET('/api/workspaces/{workspace_id}/rules', { params: { path: path.value } })),
   })
@@ -21,6 +21,7 @@ export function useRules(workspaceId: Ref<number>) {
     } catch (caught) {
       if (!(caught instanceof ApiProblem)) throw caught
       problem.value = caught.message
+      if (caught.kind === 'changed-elsewhere') await refetch()
       return null
     }
   }
@@ -59,10 +60,13 @@ export function useRules(workspaceId: Ref<number>) {
     attempt(() => take(api.POST('/api/workspaces/{workspace_id}/rules/{rule_id}/copy', at(id))))
   const remove = (id: number) =>
     attempt(() => take(api.DELETE('/api/workspaces/{workspace_id}/rules/{rule_id}', at(id))))
-  const order = (ids: number[]) =>
-    attempt(() =>
-      take(api.PUT('/api/workspaces/{workspace_id}/rules/order', { params: { path: path.value }, body: { ids } })),
+  /** The order that one sees is the one that is changed; who was faster is told of. */
+  const order = (ids: number[]) => {
+    const was = (data.value?.rules ?? []).map((r) => r.id)
+    return attempt(() =>
+      take(api.PUT('/api/workspaces/{workspace_id}/rules/order', { params: { path: path.value }, body: { ids, was } })),
     )
+  }
   const fetchVersions = (id: number): Promise<RuleVersion[] | null> =>
     attempt(() => take(api.GET('/api/workspaces/{workspace_id}/rules/{rule_id}/versions', at(id))))
   /** What to know about a rule as it is being written; nothing while it is not whole yet. */
@@ -96,7 +100,7 @@ export function useRules(workspaceId: Ref<number>) {
   }
   return {
     data,
-    error,
+    ask,
     problem,
     refetch,
     save,

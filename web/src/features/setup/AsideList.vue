@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What networks sent that could not be taken in: whole, with the reason, and another try. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Aside } from '@/api/types'
@@ -10,7 +10,7 @@ import { useSession } from '@/stores/session'
 const props = defineProps<{ workspaceId: number }>()
 const session = useSession()
 const answers = ref<Record<number, string>>({})
-const { data, error, refetch } = useQuery<Aside[]>({
+const { data, error, refetch } = useAsk<Aside[]>('What could not be taken in', {
   key: () => ['aside', props.workspaceId],
   query: () =>
     take(api.GET('/api/workspaces/{workspace_id}/aside', { params: { path: { workspace_id: props.workspaceId } } })),

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** When the workspace works and how soon it promises answers; what is due follows in the background. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed, ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Hours } from '@/api/types'
@@ -21,7 +21,7 @@ const PRIORITIES = [
 const zones = Intl.supportedValuesOf('timeZone')
 
 const path = computed(() => ({ workspace_id: props.workspaceId }))
-const { data, refetch } = useQuery<Hours>({
+const { data, refetch } = useAsk<Hours>('Hours and targets', {
   key: () => ['hours', props.workspaceId],
   query: () => take(api.GET('/api/workspaces/{workspace_id}/hours', { params: { path: path.value } })),
 })

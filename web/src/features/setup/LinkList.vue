@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Links that texts call by a name, and the short links of what went out with their clicks. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { KeptLink, Links } from '@/api/types'
@@ -10,7 +10,7 @@ import { sayTime } from '@/lib/words'
 const props = defineProps<{ workspaceId: number; mayManage: boolean; zone: string }>()
 const { accounts, byNetwork } = useDirectory()
 const path = computed(() => ({ workspace_id: props.workspaceId }))
-const { data, refetch } = useQuery<Links>({
+const { data, refetch } = useAsk<Links>('The links', {
   key: () => ['links', props.workspaceId],
   query: () => take(api.GET('/api/workspaces/{workspace_id}/links', { params: { path: path.value } })),
 })

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Saved words that are searched for on the networks that allow it. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Listening } from '@/api/types'
@@ -15,7 +15,7 @@ const words = ref('')
 const accountId = ref<number | null>(null)
 const problem = ref<string | null>(null)
 const path = computed(() => ({ workspace_id: props.workspaceId }))
-const { data, refetch } = useQuery<Listening[]>({
+const { data, refetch } = useAsk<Listening[]>('What is listened for', {
   key: () => ['listening', props.workspaceId],
   query: () => take(api.GET('/api/workspaces/{workspace_id}/listening', { params: { path: path.value } })),
 })

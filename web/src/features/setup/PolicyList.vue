@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Which replies need approval, as sentences; written and changed in one form. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed, ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { PolicyBody, PolicyTrial, Roles, StoredPolicy } from '@/api/types'
@@ -14,7 +14,7 @@ import { PRIORITIES } from '@/lib/words'
 const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
 const { directory, members, accounts, byNetwork, byTag, byTeam, sayMember } = useDirectory()
 const path = computed(() => ({ workspace_id: props.workspaceId }))
-const { data, refetch } = useQuery<StoredPolicy[]>({
+const { data, refetch } = useAsk<StoredPolicy[]>('The approval policies', {
   key: () => ['policies', props.workspaceId],
   query: () => take(api.GET('/api/workspaces/{workspace_id}/policies', { params: { path: path.value } })),
 })
@@ -37,7 +37,7 @@ type Draft = {
 }
 const draft = ref<Draft | null>(null)
 const problem = ref<string | null>(null)
-const { data: known } = useQuery<Roles>({
+const { data: known } = useAsk<Roles>('The roles', {
   key: () => ['roles', props.workspaceId],
   query: () => take(api.GET('/api/workspaces/{workspace_id}/roles', { params: { path: path.value } })),
 })
@@ -165,7 +165,7 @@ async function tryOut(): Promise<void> {
   }
   isTrying.value = false
 }
-const { data: asking, refetch: refetchAsking } = useQuery({
+const { data: asking, refetch: refetchAsking } = useAsk('When the next is asked', {
   key: () => ['asking', props.workspaceId],
   query: () => take(api.GET('/api/workspaces/{workspace_id}/approvals/asking', { params: { path: path.value } })),
 })

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** How often members have left what a message was read as, and what they corrected last. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { RouterLink } from 'vue-router'
 import { api, take } from '@/api/client'
 import type { Accuracy } from '@/api/types'
@@ -11,7 +11,7 @@ import { useSession } from '@/stores/session'
 const props = defineProps<{ workspaceId: number }>()
 const session = useSession()
 const { sayMember } = useDirectory()
-const { data } = useQuery<Accuracy>({
+const { data } = useAsk<Accuracy>('How often the reading was right', {
   key: () => ['reading', props.workspaceId],
   query: () =>
     take(api.GET('/api/workspaces/{workspace_id}/reading', { params: { path: { workspace_id: props.workspaceId } } })),

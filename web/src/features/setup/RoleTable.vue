@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Members by permissions: each role a row with what it holds, below it those who have it; roles are changed in place. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Permission, RoleOne, Roles } from '@/api/types'
@@ -10,7 +10,7 @@ import { useDirectory } from '@/composables/useDirectory'
 const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
 const { members } = useDirectory()
 const path = computed(() => ({ workspace_id: props.workspaceId }))
-const { data, refetch } = useQuery<Roles>({
+const { data, refetch } = useAsk<Roles>('Members and roles', {
   key: () => ['roles', props.workspaceId],
   query: () => take(api.GET('/api/workspaces/{workspace_id}/roles', { params: { path: path.value } })),
 })

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Saved replies: written, changed, put away; a change says whom it concerns before it is made. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Concerns, SavedReply } from '@/api/types'
@@ -15,7 +15,7 @@ const { directory, accounts, byNetwork, sayMember } = useDirectory()
 const path = computed(() => ({ workspace_id: props.workspaceId }))
 const isSeeingArchived = ref(false)
 const words = ref('')
-const { data, refetch } = useQuery<SavedReply[]>({
+const { data, refetch } = useAsk<SavedReply[]>('The saved replies', {
   key: () => ['saved-replies', props.workspaceId, isSeeingArchived.value],
   query: () =>
     take(

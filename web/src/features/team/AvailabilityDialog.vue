@@ -2,19 +2,21 @@
 /** When a member works and how much they take. */
 import { ref } from 'vue'
 import type { Availability, MemberLoad } from '@/api/types'
+import { fromField, sayZone, toField } from '@/lib/words'
 import AppDialog from '@/components/ui/AppDialog.vue'
 
-const props = defineProps<{ member: MemberLoad; problem: string | null }>()
+const props = defineProps<{ member: MemberLoad; problem: string | null; zone: string }>()
 const emit = defineEmits<{ close: []; save: [given: Availability] }>()
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday']
-/** An instant as the clock of this browser has it, for the field. */
-const toField = (at: string | null): string =>
-  at ? new Date(Date.parse(at) - new Date(at).getTimezoneOffset() * 60_000).toISOString().slice(0, 16) : ''
-const fromField = (text: string): string | null => (text ? new Date(text).toISOString() : null)
+const asField = (at: string | null): string => (at ? toField(at, props.zone) : '')
+function asInstant(text: string): string | null {
+  const at = fromField(text, props.zone)
+  return at === null ? null : new Date(at).toISOString()
+}
 const capacity = ref(props.member.capacity)
 const languages = ref(props.member.languages.join(', '))
-const from = ref(toField(props.member.away_from))
-const until = ref(toField(props.member.away_until))
+const from = ref(asField(props.member.away_from))
+const until = ref(asField(props.member.away_until))
 const reason = ref(props.member.away_reason ?? '')
 const hasShift = ref(props.member.shift !== null)
 const shift = ref(props.member.shift ?? ['9-17', '9-17', '9-17', '9-17', '9-17', 'closed', 'closed'])
@@ -23,8 +25,8 @@ function save(): void {
   emit('save', {
     capacity: capacity.value,
     languages: languages.value.split(/[\s,]+/).filter(Boolean),
-    away_from: fromField(from.value),
-    away_until: fromField(until.value),
+    away_from: asInstant(from.value),
+    away_until: asInstant(until.value),
     away_reason: reason.value,
     shift: hasShift.value ? shift.value : null,
   })
@@ -49,7 +51,7 @@ function save(): void {
         >Languages, such as en, es; none for any<input v-model="languages" :class="[field, 'mt-0.5 block w-full']"
       /></label>
       <fieldset class="grid gap-1.5">
-        <legend class="mb-1 font-semibold">Away</legend>
+        <legend class="mb-1 font-semibold">Away{{ sayZone(zone) ? `, ${sayZone(zone)}` : '' }}</legend>
         <label>From <input v-model="from" type="datetime-local" :class="field" data-test="away-from" /></label
         ><label>Until <input v-model="until" type="datetime-local" :class="field" /></label>
         <label>Reason <input v-model="reason" maxlength="200" :class="field" /></label>

@@ -1,5 +1,5 @@
 /** The team and what it has in hand; passing work across; failures come back as words. */
-import { useQuery } from '@pinia/colada'
+import { useAsk } from '@/composables/useAsk'
 import { computed, ref, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Availability, ProposedPass, TeamState, WorkItem } from '@/api/types'
@@ -8,11 +8,11 @@ const AT_ONCE = 50
 
 export function useTeam(workspaceId: Ref<number>) {
   const path = computed(() => ({ workspace_id: workspaceId.value }))
-  const { data: team, refetch: refetchTeam } = useQuery<TeamState>({
+  const { data: team, refetch: refetchTeam } = useAsk<TeamState>('The team', {
     key: () => ['team', workspaceId.value],
     query: () => take(api.GET('/api/workspaces/{workspace_id}/team', { params: { path: path.value } })),
   })
-  const { data: work, refetch: refetchWork } = useQuery<WorkItem[]>({
+  const { data: work, refetch: refetchWork } = useAsk<WorkItem[]>('The work in hand', {
     key: () => ['work', workspaceId.value],
     query: () => take(api.GET('/api/workspaces/{workspace_id}/team/work', { params: { path: path.value } })),
   })
@@ -40,7 +40,11 @@ export function useTeam(workspaceId: Ref<number>) {
         const report = await take(
           api.POST('/api/workspaces/{workspace_id}/acts', {
             params: { path: path.value },
-            body: { ids: ids.slice(at, at + AT_ONCE), act: { act: 'assign', owner_id: memberId } },
+            // Whose it is can be changed whatever was said meanwhile.
+            body: {
+              on: ids.slice(at, at + AT_ONCE).map((id) => ({ id, seen_seq: 0 })),
+              act: { act: 'assign', owner_id: memberId },
+            },
           }),
         )
         done.push(...report.done)

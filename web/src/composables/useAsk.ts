@@ -1,0 +1,63 @@
+/**
+ * The one way to ask the server for what a page shows. What was asked for is waiting, failed or there, and says so:
+ * where a `LoadState` shows the part, in its place; else in the line over the page, so that no failure goes unseen.
+ */
+import { useQuery } from '@pinia/colada'
+import { computed, onScopeDispose, reactive, shallowReactive, watch, type Ref } from 'vue'
+import { ApiProblem } from '@/api/client'
+
+type Key = (string | number | boolean)[]
+
+export interface Ask {
+  /** As it is said in 'The rules could not be loaded'. */
+  readonly what: string
+  readonly isThere: boolean
+  readonly problem: ApiProblem | null
+  readonly retry: () => void
+  readonly refetch: () => void
+  /** How many parts of the page show it in its place. */
+  shownBy: number
+}
+
+/** Every ask of the page. */
+const asks = shallowReactive(new Map<symbol, Ask>())
+/** What failed and is shown by no part of the page, each once. */
+export function useFailures(): { failures: Ref<Ask[]> } {
+  const failures = computed(() => {
+    const found = [...asks.values()].filter((a) => a.problem !== null)
+    const inPlace = new Set(found.filter((a) => a.shownBy > 0).map((a) => a.what))
+    return found.filter((a, n) => !inPlace.has(a.what) && found.findIndex((b) => b.what === a.what) === n)
+  })
+  return { failures }
+}
+
+export function useAsk<T>(
+  what: string,
+  options: {
+    key: Key | (() => Key)
+    query: () => Promise<T>
+    staleTime?: number
+    enabled?: () => boolean
+    placeholderData?: (before: T | undefined) => T | undefined
+  },
+) {
+  const { data, error, refetch } = useQuery<T>(options)
+  // A mistake of ours is no answer of the server: it must show as what it is.
+  watch(error, (found) => {
+    if (found !== null && !(found instanceof ApiProblem)) throw found
+  })
+  const problem = computed(() => (error.value instanceof ApiProblem ? error.value : null))
+  const ask: Ask = reactive({
+    what,
+    isThere: computed(() => data.value !== undefined),
+    problem,
+    // What failed together mostly failed for one reason: all of it is asked for again.
+    retry: () => asks.forEach((a) => a.problem !== null && a.refetch()),
+    refetch: () => void refetch(),
+    shownBy: 0,
+  })
+  const me = Symbol(what)
+  asks.set(me, ask)
+  onScopeDispose(() => asks.delete(me))
+  return { data, error: problem, refetch, ask }
+}
