@@ -10,7 +10,7 @@ import contextlib
 import random
 import uuid
 from collections.abc import Awaitable, Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -22,9 +22,9 @@ from demo import world
 from demo.themes import Theme
 from sorta.core.answers import Extras
 from sorta.core.errors import Impossible, TooLate
-from sorta.core.permissions import STARTING, Role
+from sorta.core.permissions import STARTING, HeldRole, Permission, Role
 from sorta.core.ports import Delivered, MessageSeen, Moderation, Refused
-from sorta.services import accounts, acts, answers, delivery, ingest, intake, moderation, organisation, sorting
+from sorta.services import accounts, acts, answers, delivery, ingest, intake, moderation, organisation, roles, sorting
 from sorta.services.house import House, Scope
 from sorta.store import outbox, trail
 from sorta.store.accounts import Account
@@ -134,6 +134,7 @@ class Loader:
                     zone=ZONE,
                     csrf="",
                 )
+            await self.add_curator(workspace_id, members["SW"])
             for network, handle, title in pages:
                 await self.add_page(workspace_id, network, handle, title)
             for team, who in world.TEAMS:
@@ -142,6 +143,17 @@ class Loader:
             mine = [a for a in self.pages.values() if a.workspace_id == workspace_id]
             for group, networks in world.GROUPS:
                 await sorting.add_group(self.house, workspace_id, group, [a.id for a in mine if a.network in networks])
+
+    async def add_curator(self, workspace_id: int, member_id: int) -> None:
+        """A role of the workspace's own: answers as a Responder does, and approves what a policy asks of them."""
+        owner = self.scopes[workspace_id, "NH"]
+        responder = STARTING[Role.RESPONDER].grants
+        key = await roles.add_role(
+            self.house, owner, name="Curator", permissions=sorted({*responder, Permission.APPROVE})
+        )
+        await roles.give_role(self.house, owner, member_id, key)
+        curator = HeldRole(key=key, name="Curator", grants=frozenset({*responder, Permission.APPROVE}))
+        self.scopes[workspace_id, "SW"] = replace(self.scopes[workspace_id, "SW"], role=curator)
 
     async def add_page(self, workspace_id: int, network: str, handle: str, title: str) -> None:
         secret = f"whsec_{self.dice.randbytes(24).hex()}"

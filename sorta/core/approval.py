@@ -6,13 +6,14 @@ consents to their own words.
 
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from sorta.core.errors import Invalid
 from sorta.core.permissions import HeldRole, Permission
 from sorta.core.reading import ReadsAs
 from sorta.core.targets import Priority
 from sorta.core.words import Folded, check_pattern, find_all
+from sorta.core.working_time import WorkingTime
 
 LONGEST_NAME = 80
 
@@ -124,19 +125,14 @@ def list_needs(
     by_rules: Sequence[str] = (),
 ) -> tuple[Need, ...]:
     """All consent that a reply needs. `roles` are those of the members here; `by_rules` the names of rules that asked
-    for consent on the conversation. Never the author; where nobody else is left, the Owners and Leads are asked."""
+    for consent on the conversation. Never the author, never somebody who may not approve; when that leaves too few, it
+    waits for as many all the same (`has_too_few`)."""
     may = frozenset(m for m, role in roles.items() if Permission.APPROVE in role.grants)
     needs: list[Need] = []
 
     def add(policy: int, name: str, count: int, approvers: frozenset[int], words: tuple[str, ...] = ()) -> None:
-        able = approvers - {wanted.author}
-        if len(able) < count:
-            able |= may - {wanted.author}
-        needs.append(
-            Need(
-                policy=policy, name=name, count=min(count, max(1, len(able))), members=tuple(sorted(able)), words=words
-            )
-        )
+        able = (approvers & may) - {wanted.author}
+        needs.append(Need(policy=policy, name=name, count=count, members=tuple(sorted(able)), words=words))
 
     if wanted.role is not None and Permission.REPLY_WITHOUT_APPROVAL not in wanted.role.grants:
         add(0, f"Replies of a {wanted.role.name}", 1, may)
@@ -147,6 +143,31 @@ def list_needs(
         if words is not None:
             add(policy.id, policy.body.name, policy.body.count, policy.approvers, words)
     return tuple(needs)
+
+
+def has_too_few(need: Need) -> bool:
+    """Whether fewer members may consent than have to: it waits until others may."""
+    return len(need.members) < need.count
+
+
+def list_warnings(policy: Policy, roles: Mapping[int, HeldRole]) -> tuple[str, ...]:
+    """What to know about a policy as it stands: sentences. Members it names who may not approve do not count."""
+    able = {m for m in policy.approvers if m in roles and Permission.APPROVE in roles[m].grants}
+    warnings = []
+    barred = [m for m in policy.body.members if m not in able]
+    if barred:
+        warnings.append(
+            f"{'One' if len(barred) == 1 else len(barred)} of the members it names may not approve and does not count."
+        )
+    if len(able) < policy.body.count:
+        warnings.append(
+            f"It needs {policy.body.count} and {len(able) or 'nobody'} may consent: what it holds up waits."
+        )
+    elif len(able) == policy.body.count:
+        warnings.append(
+            "When one of those who may consent writes the answer themselves, too few are left and it waits."
+        )
+    return tuple(warnings)
 
 
 def list_open_needs(needs: Iterable[Need], consents: Iterable[int], author: int) -> tuple[Need, ...]:
@@ -162,9 +183,9 @@ def may_consent(needs: Iterable[Need], consents: Iterable[int], author: int, mem
     return member != author and member not in given and any(member in need.members for need in open_needs)
 
 
-#: How long somebody has at least before the next is asked, and how long when nothing is due.
-SHORTEST_WAIT = timedelta(minutes=5)
-WAIT_WITHOUT_DUE = timedelta(hours=4)
+#: How many working minutes somebody has at least before the next is asked, and how many when nothing is due.
+SHORTEST_WAIT = 5
+WAIT_WITHOUT_DUE = 4 * 60
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -176,11 +197,13 @@ class Asked:
     until: datetime
 
 
-def get_wait_until(now: datetime, due: datetime | None, share: int) -> datetime:
-    """Until when whoever is asked now has time before the next is asked: `share` percent of the time left until it is due."""
+def get_wait_until(now: datetime, due: datetime | None, share: int, hours: WorkingTime) -> datetime:
+    """Until when whoever is asked now has time before the next is asked: `share` percent of the working time left until
+    it is due. It falls into working hours: nobody is asked next at night because somebody slept."""
     if due is None:
-        return now + WAIT_WITHOUT_DUE
-    return now + max(SHORTEST_WAIT, (due - now) * share / 100)
+        return hours.add_working_minutes(now, WAIT_WITHOUT_DUE)
+    left = hours.working_minutes_between(now, due) if due > now else 0
+    return hours.add_working_minutes(now, max(SHORTEST_WAIT, int(left * share / 100)))
 
 
 def list_to_ask(

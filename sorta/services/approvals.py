@@ -9,11 +9,14 @@ from sorta.core.answers import Extras
 from sorta.core.approval import (
     Asked,
     Need,
+    Policy,
     PolicyBody,
     check_policy,
     get_wait_until,
+    has_too_few,
     list_open_needs,
     list_to_ask,
+    list_warnings,
     may_consent,
 )
 from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
@@ -21,8 +24,11 @@ from sorta.core.permissions import Permission
 from sorta.services.alerts import add_alerts
 from sorta.services.answers import EXTRAS, check_may_reply, check_reply, commit_reply
 from sorta.services.attachments import TakenBack, describe_extras, hold, list_described
-from sorta.services.consent import POLICY, find_needs
+from sorta.services.consent import POLICY, find_needs, resolve_policy
+from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
+from sorta.services.members import get_scope_of
+from sorta.services.roles import list_held_roles
 from sorta.services.trail import Ledger, Open
 from sorta.store import accounts, desk, people, sorting
 from sorta.store import approvals as store
@@ -97,12 +103,23 @@ async def propose(
             conn, scope.workspace_id, scope.member_id, conversation_id, "public" if public else "private"
         )
         row = await _get(conn, scope, id)
-        await _ask(conn, scope.workspace_id, conversation, row, now)
+        await _ask(house, conn, scope.workspace_id, conversation, row, now)
     return id
 
 
+def _instant(value: Any) -> datetime | None:
+    return datetime.fromisoformat(value) if isinstance(value, str) else value
+
+
 async def _ask(
-    conn: Conn, workspace_id: int, conversation: Open, row: dict[str, Any], now: datetime, *, anew: bool = False
+    house: House,
+    conn: Conn,
+    workspace_id: int,
+    conversation: Open,
+    row: dict[str, Any],
+    now: datetime,
+    *,
+    anew: bool = False,
 ) -> int:
     """Ask whoever's turn it is, and keep that in the proposal's row; how many. Those who were asked before are not told
     again. With `anew` nothing else has changed, and nothing is written when it is nobody's turn."""
@@ -120,7 +137,8 @@ async def _ask(
     )
     if anew and not chosen:
         return 0
-    until = get_wait_until(now, conversation.row["due"], await store.get_share(conn, workspace_id))
+    hours = (await get_promise(house, conn, workspace_id)).hours
+    until = get_wait_until(now, _instant(conversation.row["due"]), await store.get_share(conn, workspace_id), hours)
     row["asked"] = [
         *row["asked"],
         *({"member": m, "at": now.isoformat(), "until": until.isoformat()} for m in chosen),
@@ -152,7 +170,7 @@ async def ask_next(house: House, workspace_id: int, now: datetime) -> int:
             if row is None or row["state"] != "waiting":
                 continue
             conversation = await Ledger(house, conn, workspace_id, now).get(row["conversation_id"])
-            count += await _ask(conn, workspace_id, conversation, row, now, anew=True)
+            count += await _ask(house, conn, workspace_id, conversation, row, now, anew=True)
     return count
 
 
@@ -194,7 +212,7 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
         event = ledger.add(conversation, "changed", member_id=scope.member_id, proposal=id)
         row["seen_seq"] = event.seq
         await ledger.write()
-        await _ask(conn, scope.workspace_id, conversation, row, now)
+        await _ask(house, conn, scope.workspace_id, conversation, row, now)
 
 
 async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: str | None, now: datetime) -> int | None:
@@ -209,12 +227,20 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(row["conversation_id"])
         needs, consents = read_needs(row["needs"]), _list_consents(row)
+        # Who may is asked now, not when the answer was proposed.
+        scope.check(Permission.APPROVE)
         if not may_consent(needs, consents, row["author_id"], scope.member_id):
             raise NotAllowed("This answer does not wait for you.")
         said = row["body"] if text is None else text.strip()
         if said != row["body"]:
             row["before_edit"] = row["before_edit"] or row["body"]
-            row.update(body=said, edited_by=scope.member_id, consents=[])
+            row.update(body=said, edited_by=scope.member_id, consents=[], asked=[])
+        # Policies judge the very words that go out, as they stand now; what was needed before is needed still.
+        author = await get_scope_of(conn, scope.workspace_id, row["author_id"])
+        account = row["extras"].get("account")
+        judged = await find_needs(conn, conversation, author, public=row["public"], text=said, account=account)
+        needs = _add_needs(needs, judged)
+        row["needs"] = [asdict(need) for need in needs]
         checked = await check_reply(
             ledger,
             conversation,
@@ -236,7 +262,7 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         if left:
             row["seen_seq"] = conversation.facts.seq
             await ledger.write()
-            await _ask(conn, scope.workspace_id, conversation, row, now)
+            await _ask(house, conn, scope.workspace_id, conversation, row, now)
             return None
         seq = await commit_reply(
             ledger,
@@ -266,7 +292,7 @@ async def wait_again(ledger: Ledger, scope: Scope, conversation: Open, id: int) 
     if row["edited_by"] is not None and row["edited_by"] == row["decided_by"]:
         row.update(body=row["before_edit"], before_edit=None, edited_by=None)
     row.update(state="waiting", decided_by=None, decided_at=None, asked=[], seen_seq=conversation.facts.seq)
-    await _ask(ledger.conn, scope.workspace_id, conversation, row, ledger.now)
+    await _ask(ledger.house, ledger.conn, scope.workspace_id, conversation, row, ledger.now)
 
 
 async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> None:
@@ -315,6 +341,13 @@ async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> No
     await tell(conn, make_notice(workspace_id, "approvals"))
 
 
+def _add_needs(before: Sequence[Need], judged: Sequence[Need]) -> tuple[Need, ...]:
+    """The needs there were, as the policies have them now where they still match, and those that have come up since."""
+    now = {(need.policy, need.name): need for need in judged}
+    kept = [now.pop((need.policy, need.name), need) for need in before]
+    return (*kept, *now.values())
+
+
 async def _tell_author(
     conn: Conn, scope: Scope, conversation: Open, row: Mapping[str, Any], words: str, now: datetime
 ) -> None:
@@ -338,6 +371,7 @@ async def send_back(house: House, scope: Scope, id: int, *, reason: str, now: da
         raise Invalid(f"Say why, in up to {LONGEST_REASON} characters.", "reason")
     async with house.db.transact(scope.workspace_id) as conn:
         row = await _get(conn, scope, id)
+        scope.check(Permission.APPROVE)
         if not may_consent(read_needs(row["needs"]), _list_consents(row), row["author_id"], scope.member_id):
             raise NotAllowed("This answer does not wait for you.")
         await _close(house, conn, scope, row, "sent_back", said, now)
@@ -386,7 +420,9 @@ def _describe(row: Mapping[str, Any], scope: Scope, files: Mapping[int, dict[str
     left = list_open_needs(needs, consents, row["author_id"])
     return {
         **row,
-        "mine": may_consent(needs, consents, row["author_id"], scope.member_id),
+        "mine": Permission.APPROVE in scope.role.grants
+        and may_consent(needs, consents, row["author_id"], scope.member_id),
+        "too_few": [need.name for need in left if has_too_few(need)],
         "waits_on": sorted({m for need in left for m in need.members} - set(consents)),
         "overtaken": row["last_inbound_seq"] > row["seen_seq"],
         "answers_from": row["extras"].get("account"),
@@ -406,6 +442,8 @@ async def get_latest_proposal(conn: Conn, scope: Scope, conversation: Mapping[st
 async def count_mine(conn: Conn, scope: Scope) -> int:
     """How many answers wait for the member's consent."""
     rows = await store.list_needed(conn, scope.workspace_id)
+    if Permission.APPROVE not in scope.role.grants:
+        return 0
     return sum(may_consent(read_needs(r["needs"]), _list_consents(r), r["author_id"], scope.member_id) for r in rows)
 
 
@@ -429,9 +467,16 @@ async def get_share(house: House, scope: Scope) -> int:
 
 
 async def list_policies(house: House, scope: Scope) -> list[dict[str, Any]]:
-    """The policies of the workspace."""
+    """The policies of the workspace, each with what to know about who may consent now."""
     async with house.db.transact(scope.workspace_id) as conn:
-        return await store.list_policies(conn, scope.workspace_id)
+        roles = await list_held_roles(conn, scope.workspace_id)
+        teams = {t["id"]: set(t["members"]) for t in await sorting.list_teams(conn, scope.workspace_id)}
+        found = []
+        for row in await store.list_policies(conn, scope.workspace_id):
+            body = POLICY.validate_python(row["body"])
+            policy = Policy(id=row["id"], body=body, approvers=resolve_policy(body, roles, teams))
+            found.append({**row, "warnings": list(list_warnings(policy, roles))})
+        return found
 
 
 async def _check(conn: Conn, scope: Scope, body: PolicyBody) -> dict[str, Any]:

@@ -22,7 +22,7 @@ RECOUNT = "recount_dues"
 #: written meanwhile by the old ones stays.
 KEPT_FOR = 5.0
 #: How many are counted in one transaction: few at first, so that it is seen to move, then more.
-_AT_FIRST, _AT_ONCE = 20, 1000
+_AT_FIRST, _AT_ONCE = 10, 1000
 _LANES = 2
 DAYS_AHEAD = 14
 MOST_SPECIAL = 400

@@ -3,6 +3,7 @@
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import pytest
 from hypothesis import given
@@ -17,9 +18,11 @@ from sorta.core.approval import (
     Wanted,
     check_policy,
     get_wait_until,
+    has_too_few,
     list_needs,
     list_open_needs,
     list_to_ask,
+    list_warnings,
     matches,
     may_consent,
 )
@@ -28,6 +31,7 @@ from sorta.core.permissions import STARTING, Role
 from sorta.core.reading import ReadsAs
 from sorta.core.targets import Priority
 from sorta.core.words import fold_text
+from sorta.core.working_time import RoundTheClock, WeeklyHours, read_spans
 
 ROLES = dict(enumerate(STARTING.values(), 1))
 WANTED = Wanted(
@@ -92,11 +96,22 @@ def test_a_trainee_and_a_rule_ask_for_whoever_may_approve() -> None:
     assert list_needs([], WANTED, roles=ROLES) == ()
 
 
-def test_where_only_the_author_could_consent_owners_and_leads_are_asked() -> None:
-    (need,) = list_needs([policy(1, 2, 3)], WANTED, roles=ROLES)
-    assert need.members == (1, 2)
-    (alone,) = list_needs([policy(1, 2, 1)], replace(WANTED, author=1), roles={1: ROLES[1], 2: ROLES[2]})
-    assert (alone.count, alone.members) == (1, (2,))
+def test_it_never_needs_fewer_and_says_when_too_few_may() -> None:
+    """Two are asked for and one of the two writes it: it waits for two. Who may not approve does not count."""
+    (need,) = list_needs([policy(1, 2, 1, 2)], replace(WANTED, author=1), roles=ROLES)
+    assert (need.count, need.members, has_too_few(need)) == (2, (2,), True)
+    assert list_open_needs([need], [2], 1) == (need,)
+    (barred,) = list_needs([policy(1, 1, 4)], WANTED, roles=ROLES)
+    assert (barred.members, has_too_few(barred)) == ((), True)
+    assert not may_consent([barred], [], 3, 4)
+
+
+def test_writing_a_policy_warns() -> None:
+    assert list_warnings(policy(1, 1, 1, 2), ROLES) == ()
+    assert "themselves" in list_warnings(policy(1, 2, 1, 2), ROLES)[0]
+    named = Policy(id=1, body=replace(policy(1, 2, 1, 4).body, members=(1, 4)), approvers=frozenset({1, 4}))
+    assert "may not approve" in list_warnings(named, ROLES)[0]
+    assert "what it holds up waits" in list_warnings(named, ROLES)[1]
 
 
 @pytest.mark.parametrize(
@@ -181,7 +196,20 @@ def test_whose_turn_it_is(
 
 def test_how_long_somebody_has() -> None:
     due = AT + timedelta(hours=2)
-    assert get_wait_until(AT, due, 50) == AT + timedelta(hours=1)
-    assert get_wait_until(AT, due, 10) == AT + timedelta(minutes=12)
-    assert get_wait_until(AT, AT - timedelta(hours=1), 50) == AT + timedelta(minutes=5)
-    assert get_wait_until(AT, None, 50) == AT + timedelta(hours=4)
+    always = RoundTheClock()
+    assert get_wait_until(AT, due, 50, always) == AT + timedelta(hours=1)
+    assert get_wait_until(AT, due, 10, always) == AT + timedelta(minutes=12)
+    assert get_wait_until(AT, AT - timedelta(hours=1), 50, always) == AT + timedelta(minutes=5)
+    assert get_wait_until(AT, None, 50, always) == AT + timedelta(hours=4)
+
+
+def test_the_next_is_asked_within_working_hours() -> None:
+    """Asked on Friday at half past four; open until five and from Monday at nine (2026-03-06 is a Friday)."""
+    office = WeeklyHours(zone=ZoneInfo("UTC"), week=tuple(read_spans(s) for s in [*["9-17"] * 5, "closed", "closed"]))
+    friday = datetime(2026, 3, 6, 16, 30, tzinfo=UTC)
+    monday = datetime(2026, 3, 9, 11, 30, tzinfo=UTC)
+    # Three working hours are left; half of them is half an hour on Friday and one on Monday.
+    assert get_wait_until(friday, monday, 50, office) == datetime(2026, 3, 9, 10, 0, tzinfo=UTC)
+    assert get_wait_until(friday, None, 50, office) == datetime(2026, 3, 9, 12, 30, tzinfo=UTC)
+    night = datetime(2026, 3, 7, 3, tzinfo=UTC)
+    assert get_wait_until(night, night - timedelta(hours=9), 50, office) == datetime(2026, 3, 9, 9, 5, tzinfo=UTC)

@@ -50,7 +50,11 @@ def replied(member: int | None = ME, **more: Any) -> Told:
         ([WROTE, ("watched", ME, {"member": ME}), ("watched", OTHER, {"member": OTHER})], 2, None),
         ([WROTE, ("tagged", None, {"tag": 1, "rule": {"id": 1}})], 2, "A rule did it"),
         (
-            [WROTE, ("moderated", ME, {"message": 1, "what": "hide"}), ("moderation_done", None, {"message": 1, "what": "hide"})],
+            [
+                WROTE,
+                ("moderated", ME, {"message": 1, "what": "hide"}),
+                ("moderation_done", None, {"message": 1, "what": "hide"}),
+            ],
             2,
             "has been told",
         ),

@@ -2,13 +2,14 @@
 
 import asyncio
 import random
+from dataclasses import replace
 from typing import Any
 
 import pytest
 
 from sorta.core.approval import PolicyBody, PolicyWhen
 from sorta.core.errors import Invalid, MovedOn, NeedsApproval, NotAllowed, SortaError, TooLate
-from sorta.core.permissions import Role
+from sorta.core.permissions import STARTING, Role
 from sorta.core.rules import AskConsent, Conditions, HasWords, RuleBody
 from sorta.services import acts, alerts, answers, approvals, delivery, desk, policy_trials, rules
 from sorta.services.trail import find_mismatches
@@ -343,3 +344,60 @@ async def test_a_policy_is_tried_on_what_was_sent(world: World) -> None:
     body = PolicyBody(name="x", when=PolicyWhen(), members=(noor.member_id,))
     with pytest.raises(NotAllowed):
         await policy_trials.try_policy(world.house, ilse, body, days=7, now=world.now)
+
+
+async def test_what_an_approver_changes_is_judged_again(world: World) -> None:
+    """A harmless answer edited into a promise needs the two consents that the promise needs."""
+    await add_policy(world, name="Everything")
+    await add_policy(world, name="Promises", count=2, words=("refund*",))
+    id = await world.hear("Hello")
+    proposal = await propose(world, id, text="Hello")
+    assert await approve(world, proposal, id, "noor", "Hello, you get a refund of 900") is None
+    assert await list_outside(world) == []
+    (waits,) = await approvals.list_approvals(world.house, world.scopes["mara"])
+    assert (waits["mine"], waits["waits_on"]) == (True, [world.scopes["mara"].member_id])
+    assert await approve(world, proposal, id, "mara") is not None
+    assert await list_outside(world) == ["Hello, you get a refund of 900"]
+
+
+async def test_a_policy_made_meanwhile_counts_for_what_has_not_gone_out(world: World) -> None:
+    await add_policy(world, name="Everything")
+    id = await world.hear("Hello")
+    proposal = await propose(world, id, text="You get a refund")
+    await add_policy(world, name="Promises", count=2, words=("refund*",))
+    assert await approve(world, proposal, id, "noor") is None
+    assert await list_outside(world) == []
+
+
+async def test_who_may_not_approve_any_more_cannot(world: World) -> None:
+    await add_policy(world, count=1)
+    id = await world.hear("Hello")
+    proposal = await propose(world, id)
+    noor = world.scopes["noor"]
+    demoted = replace(noor, role=STARTING[Role.RESPONDER])
+    seen = (await world.row(id))["seq"]
+    given = {"seen_seq": seen, "text": None, "now": world.now}
+    for call in (
+        approvals.approve(world.house, demoted, proposal, **given),
+        approvals.send_back(world.house, demoted, proposal, reason="No", now=world.now),
+    ):
+        with pytest.raises(NotAllowed):
+            await call
+    (shown,) = await approvals.list_approvals(world.house, demoted)
+    assert shown["mine"] is False
+    assert await list_outside(world) == []
+    assert await approvals.approve(world.house, noor, proposal, **given) is not None
+
+
+async def test_an_observer_named_in_a_policy_approves_nothing_and_it_says_so(world: World) -> None:
+    lise, mara = world.scopes["lise"], world.scopes["mara"]
+    body = PolicyBody(name="Board", when=PolicyWhen(public=True), members=(lise.member_id,))
+    await approvals.add_policy(world.house, mara, body, on=True, now=world.now)
+    (policy,) = await approvals.list_policies(world.house, mara)
+    assert any("may not approve" in w for w in policy["warnings"])
+    id = await world.hear("Hello")
+    proposal = await propose(world, id)
+    with pytest.raises(NotAllowed):
+        await approve(world, proposal, id, "lise")
+    (waits,) = await approvals.list_approvals(world.house, mara)
+    assert (waits["too_few"], waits["waits_on"]) == (["Board"], [])

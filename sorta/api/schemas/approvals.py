@@ -62,6 +62,7 @@ class Proposal(BaseModel):
     decided_at: datetime | None
     mine: bool
     waits_on: list[int]
+    too_few: list[str] = Field(description="Needs that fewer members may meet than have to: it waits until others may")
     overtaken: bool
     attachments: list[Attachment]
     answers_from: int | None = Field(description="The account that answers, when it is not the one that was spoken to")
@@ -96,6 +97,7 @@ class WaitingProposal(BaseModel):
     seq: int
     mine: bool
     waits_on: list[int]
+    too_few: list[str] = Field(description="Needs that fewer members may meet than have to: it waits until others may")
     overtaken: bool
     attachments: list[Attachment]
     answers_from: int | None = Field(description="The account that answers, when it is not the one that was spoken to")
@@ -135,6 +137,7 @@ class StoredPolicy(BaseModel):
     body: PolicyBody
     changed_by: int
     changed_at: datetime
+    warnings: list[str] = Field(description="What to know about who may consent now")
 
 
 class NewPolicy(BaseModel):

@@ -5310,6 +5310,11 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "approved" | "sent_back" | "withdrawn";
+            /**
+             * Too Few
+             * @description Needs that fewer members may meet than have to: it waits until others may
+             */
+            too_few: string[];
             /** Waits On */
             waits_on: number[];
         };
@@ -6151,6 +6156,11 @@ export interface components {
             id: number;
             /** Switched On */
             switched_on: boolean;
+            /**
+             * Warnings
+             * @description What to know about who may consent now
+             */
+            warnings: string[];
         };
         /** StoredRule */
         StoredRule: {
@@ -6692,6 +6702,11 @@ export interface components {
             standing: number | null;
             /** Tags */
             tags: number[];
+            /**
+             * Too Few
+             * @description Needs that fewer members may meet than have to: it waits until others may
+             */
+            too_few: string[];
             /** Waits On */
             waits_on: number[];
         };

@@ -44,6 +44,13 @@ const fewest = (count: number, members: number[]): string =>
       >
     </p>
     <p
+      v-if="proposal.too_few.length"
+      class="border-l-[3px] border-brick-line bg-brick-wash px-3 py-2 text-brick"
+      data-test="too-few">
+      <b>Too few may approve it:</b> {{ proposal.too_few.join(', ') }}. It waits until somebody else may, or its author
+      withdraws it.
+    </p>
+    <p
       v-if="proposal.overtaken"
       class="border-l-[3px] border-plum-line bg-plum-wash px-3 py-2 font-semibold text-plum"
       data-test="overtaken">

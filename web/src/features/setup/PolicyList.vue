@@ -206,7 +206,10 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
         data-test="policy">
         <span class="min-w-64 flex-1"
           ><b class="block text-xs">{{ p.body.name }}</b
-          >{{ say(p.body) }}</span
+          >{{ say(p.body)
+          }}<b v-for="w in p.warnings" :key="w" class="block text-xs text-honey" data-test="policy-warning">{{
+            w
+          }}</b></span
         >
         <span v-if="mayManage" class="flex gap-3 text-[13px]"
           ><button type="button" class="underline" @click="edit(p)">Change</button
