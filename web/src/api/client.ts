@@ -54,9 +54,9 @@ async function typeOf(answer: Response): Promise<string> {
 /** Sends; a word that is out of date because one signed in again elsewhere is renewed, and the same is sent once more. */
 async function send(request: Request): Promise<Response> {
   const isWrite = request.method !== 'GET'
+  const { method, headers, signal, url } = request
   const body = isWrite && request.body ? await request.arrayBuffer() : null
-  const { method, headers, signal } = request
-  const ask = (): Promise<Response> => fetch(request.url, { method, headers, signal, body })
+  const ask = (): Promise<Response> => (isWrite ? fetch(url, { method, headers, signal, body }) : fetch(request))
   const answer = await ask()
   if (answer.status === 403 && isWrite && keeper && (await typeOf(answer)) === '/problems/not-our-page') {
     if (!(await keeper.renew())) return answer

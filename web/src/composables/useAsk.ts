@@ -19,12 +19,12 @@ export interface Ask {
   shownBy: number
 }
 
-/** Every ask of the page. */
-const asks = shallowReactive(new Map<symbol, Ask>())
+/** The asks of the page that failed. */
+const failed = shallowReactive(new Map<symbol, Ask>())
 /** What failed and is shown by no part of the page, each once. */
 export function useFailures(): { failures: Ref<Ask[]> } {
   const failures = computed(() => {
-    const found = [...asks.values()].filter((a) => a.problem !== null)
+    const found = [...failed.values()]
     const inPlace = new Set(found.filter((a) => a.shownBy > 0).map((a) => a.what))
     return found.filter((a, n) => !inPlace.has(a.what) && found.findIndex((b) => b.what === a.what) === n)
   })
@@ -52,12 +52,12 @@ export function useAsk<T>(
     isThere: computed(() => data.value !== undefined),
     problem,
     // What failed together mostly failed for one reason: all of it is asked for again.
-    retry: () => asks.forEach((a) => a.problem !== null && a.refetch()),
+    retry: () => failed.forEach((a) => a.refetch()),
     refetch: () => void refetch(),
     shownBy: 0,
   })
   const me = Symbol(what)
-  asks.set(me, ask)
-  onScopeDispose(() => asks.delete(me))
+  watch(problem, (is) => (is ? failed.set(me, ask) : failed.delete(me)), { immediate: problem.value !== null })
+  onScopeDispose(() => failed.delete(me))
   return { data, error: problem, refetch, ask }
 }

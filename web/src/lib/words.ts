@@ -86,21 +86,46 @@ const sayDate = (date: Date, zone: string): string =>
 /** The weekday's name in the workspace's zone. */
 export const sayWeekday = (at: string, zone: string): string => format(new Date(at), zone, { weekday: 'long' })
 
-const isThisYear = (date: Date, zone: string, now: number): boolean =>
-  format(date, zone, { year: 'numeric' }) === format(new Date(now), zone, { year: 'numeric' })
+/** What was said of an instant before: a screen says the same some hundred times while one walks. */
+const said = new Map<string, { clock: string; date: string; day: string }>()
+const MOST_SAID = 4000
+function sayParts(at: string, zone: string): { clock: string; date: string; day: string } {
+  const key = `${at} ${zone}`
+  let found = said.get(key)
+  if (!found) {
+    const date = new Date(at)
+    found = {
+      clock: format(date, zone, { hour: '2-digit', minute: '2-digit' }),
+      date: sayDate(date, zone),
+      day: format(date, zone, { day: 'numeric', month: 'short' }),
+    }
+    if (said.size >= MOST_SAID) said.clear()
+    said.set(key, found)
+  }
+  return found
+}
+/** Today's date in a zone, looked up once a minute: a date ends in its year. */
+const todays = new Map<string, { minute: number; date: string }>()
+function sayToday(now: number, zone: string): string {
+  const minute = Math.floor(now / MINUTE)
+  let found = todays.get(zone)
+  if (found?.minute !== minute) todays.set(zone, (found = { minute, date: sayDate(new Date(now), zone) }))
+  return found.date
+}
 
 /** A time on the clock in the workspace's zone; with its day when that is not today, and its year when not this one. */
 export function sayTime(at: string, zone: string, now = Date.now()): string {
-  const date = new Date(at)
-  const clock = format(date, zone, { hour: '2-digit', minute: '2-digit' })
-  if (sayDate(date, zone) === sayDate(new Date(now), zone)) return clock
-  const year: Intl.DateTimeFormatOptions = isThisYear(date, zone, now) ? {} : { year: 'numeric' }
-  return `${format(date, zone, { day: 'numeric', month: 'short', ...year })} ${clock}`
+  const { clock, date, day } = sayParts(at, zone)
+  const today = sayToday(now, zone)
+  if (date === today) return clock
+  const year = date.slice(-4) === today.slice(-4) ? '' : ` ${date.split('/').at(-1)}`
+  return `${day}${year} ${clock}`
 }
 /** A day of the calendar, written `2026-11-26`, as people say it; it is the same day in every zone. */
 export function sayDay(day: string, now = Date.now()): string {
   const date = new Date(`${day.slice(0, 10)}T12:00:00Z`)
-  const year: Intl.DateTimeFormatOptions = isThisYear(date, 'UTC', now) ? {} : { year: 'numeric' }
+  const isOfThisYear = date.getUTCFullYear() === new Date(now).getUTCFullYear()
+  const year: Intl.DateTimeFormatOptions = isOfThisYear ? {} : { year: 'numeric' }
   return format(date, 'UTC', { day: 'numeric', month: 'short', ...year })
 }
 

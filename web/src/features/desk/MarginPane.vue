@@ -151,6 +151,8 @@ function say(e: TrailEvent): string {
       return e.kind
   }
 }
+/** Each line once: it is shown, and named again beside what takes it back. */
+const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)])))
 </script>
 
 <template>
@@ -310,13 +312,13 @@ function say(e: TrailEvent): string {
           :class="undone.has(e.seq) ? 'text-ink-2 line-through' : ''">
           <time class="min-w-10 text-ink-2" :datetime="e.at">{{ sayTime(e.at, zone, now) }}</time>
           <span class="break-words"
-            >{{ say(e)
+            >{{ said.get(e.seq)
             }}<template v-if="e.is_act && !undone.has(e.seq)">
               <button
                 v-if="e.undo_obstacle === null"
                 type="button"
                 class="ml-1.5 font-semibold text-pine underline"
-                :aria-label="`Undo: ${say(e)}`"
+                :aria-label="`Undo: ${said.get(e.seq)}`"
                 data-test="undo-at"
                 @click="$emit('undo', e.seq)">
                 undo
