@@ -158,7 +158,12 @@ def apply(facts: Facts, event: Event) -> Facts:
     """
     if event.seq != facts.seq + 1:
         raise ValueError(f"event {event.seq} does not follow {facts.seq}")
-    return replace(_apply(facts, event), seq=event.seq, by_hand=_get_by_hand(facts.by_hand, event))
+    after = _apply(facts, event)
+    by_hand = _get_by_hand(facts.by_hand, event)
+    if event.kind == "arrived" and facts.settled_as is not None and after.settled_as is None:
+        # It reopens, and rules may set its priority anew.
+        by_hand = tuple(name for name in by_hand if name != "priority")
+    return replace(after, seq=event.seq, by_hand=by_hand)
 
 
 def _get_by_hand(before: tuple[str, ...], event: Event) -> tuple[str, ...]:
@@ -292,6 +297,8 @@ def _arrive(facts: Facts, new: Unanswered) -> Facts:
         facts,
         unanswered=_merge(facts.unanswered, (new,)),
         answering=answering,
+        # What was urgent in a matter that is over says nothing of the next: owner and tags stay, the priority is new.
+        priority=facts.priority if facts.settled_as is None else Priority.NORMAL,
         settled_as=None,
         settled_on=None,
         parked_until=None,

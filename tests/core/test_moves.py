@@ -115,6 +115,23 @@ def test_events_must_follow_each_other() -> None:
         apply(Facts(), Event(seq=1, kind="sung", at=T))
 
 
+def test_a_reopened_conversation_keeps_owner_and_tags_and_is_of_normal_priority() -> None:
+    by = {"member_id": 3}
+    told = tell(
+        ARRIVED,
+        ("prioritised", {"priority": 3}),
+        ("assigned", {"owner": 7, "note": None}),
+        ("tagged", {"tag": 5}),
+    )
+    told = [replace(e, **by) if e.kind != "arrived" else e for e in told]
+    open_ones = [*told, Event(seq=5, kind="arrived", at=at(5), data={"message": 2})]
+    assert replay(open_ones).priority is Priority.URGENT
+    settled = [*told, Event(seq=5, kind="settled", at=at(5), member_id=3, data={"how": "answered"})]
+    facts = replay([*settled, Event(seq=6, kind="arrived", at=at(6), data={"message": 2})])
+    assert (facts.priority, facts.owner, facts.tags) == (Priority.NORMAL, 7, (5,))
+    assert facts.by_hand == ("assign",)
+
+
 KINDS = st.sampled_from(
     [
         ("arrived", {"message": 1}),
@@ -163,5 +180,6 @@ def test_a_new_message_always_makes_it_ours_and_awaited(kinds: list[tuple[str, d
 @given(TRAILS)
 def test_priority_and_owner_are_whoever_set_them_last(kinds: list[tuple[str, dict[str, object]]]) -> None:
     facts = replay(tell(*kinds))
-    assert facts.priority is (Priority.URGENT if any(k == "prioritised" for k, _ in kinds) else Priority.NORMAL)
+    if not any(k == "settled" for k, _ in kinds):
+        assert facts.priority is (Priority.URGENT if any(k == "prioritised" for k, _ in kinds) else Priority.NORMAL)
     assert facts.owner == (7 if any(k == "assigned" for k, _ in kinds) else None)

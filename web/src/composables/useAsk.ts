@@ -21,12 +21,29 @@ export interface Ask {
 
 /** The asks of the page that failed. */
 const failed = shallowReactive(new Map<symbol, Ask>())
-/** What failed and is shown by no part of the page, each once. */
-export function useFailures(): { failures: Ref<Ask[]> } {
+export interface Failure {
+  what: string
+  reason: string
+  reference: string | null
+  retry: () => void
+}
+const lower = (words: string): string => words.charAt(0).toLowerCase() + words.slice(1)
+/** What failed and is shown by no part of the page: what failed for one reason in one line. */
+export function useFailures(): { failures: Ref<Failure[]> } {
   const failures = computed(() => {
     const found = [...failed.values()]
     const inPlace = new Set(found.filter((a) => a.shownBy > 0).map((a) => a.what))
-    return found.filter((a, n) => !inPlace.has(a.what) && found.findIndex((b) => b.what === a.what) === n)
+    const lines = new Map<string, Failure>()
+    const said = new Set<string>()
+    for (const { what, problem, retry } of found) {
+      const reason = problem?.message ?? ''
+      const line = lines.get(reason)
+      if (inPlace.has(what) || said.has(what)) continue
+      said.add(what)
+      if (line) line.what += `, ${lower(what)}`
+      else lines.set(reason, { what, reason, reference: problem?.reference ?? null, retry })
+    }
+    return [...lines.values()]
   })
   return { failures }
 }

@@ -157,12 +157,12 @@ async function pick(what: 'notify' | 'out'): Promise<void> {
   </header>
   <FailedBox
     v-for="f in failures"
-    :key="f.what"
+    :key="f.reason"
     is-line
     class="shrink-0"
     :what="f.what"
-    :reason="f.problem?.message ?? ''"
-    :reference="f.problem?.reference ?? null"
+    :reason="f.reason"
+    :reference="f.reference"
     @retry="f.retry()" />
   <p
     v-for="s in stuck"
