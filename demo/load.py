@@ -207,7 +207,16 @@ class Loader:
         async with self.house.db.transact(account.workspace_id) as conn:
             known = await trail.get_message_by_external_id(conn, account.workspace_id, account.id, seen.external_id)
         if known is not None:
-            await self.deliver_all(account.workspace_id, known.conversation_id, when)
+            await self.deliver_waiting(account, known.conversation_id, when)
+
+    async def deliver_waiting(self, account: Account, conversation_id: int, when: datetime) -> None:
+        """What a rule answered or asked for leaves after the seconds in which it could have been stopped."""
+        async with self.house.db.transact(account.workspace_id) as conn:
+            waiting = await outbox.list_next_of(conn, account.workspace_id, conversation_id)
+        if waiting:
+            later = when + self.house.undo_for + timedelta(seconds=1)
+            await self.control(f"clock/{account.network}", at=later.isoformat())
+            await self.deliver_all(account.workspace_id, conversation_id, later)
 
     async def deliver_all(self, workspace_id: int, conversation_id: int, when: datetime) -> None:
         """Everything of one conversation that may leave now, in its order."""
