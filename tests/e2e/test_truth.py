@@ -105,13 +105,15 @@ def test_the_stream_comes_back_after_an_error_and_says_since_when(enter: Enter, 
     expect(page.get_by_test_id("show-new").or_(page.get_by_text("Said into the gap 5110"))).to_be_visible()
 
 
-def restart_web(demo: Demo, pause: float) -> None:
+def stop_web(demo: Demo) -> None:
     web = next(c for c in demo.children if "--web" in c.args and c.poll() is None)
     web.terminate()
     web.wait(10)
-    time.sleep(pause)
-    again = demo.start("web", "demo.run", "--web", environment=demo.environment)
-    wait_for(f"{demo.address}/readyz", again, demo.folder / "web.log")
+
+
+def start_web(demo: Demo) -> None:
+    web = demo.start("web", "demo.run", "--web", environment=demo.environment)
+    wait_for(f"{demo.address}/readyz", web, demo.folder / "web.log")
 
 
 def test_a_restart_of_the_server_loses_no_word(enter: Enter, outside: Outside, demo: Demo) -> None:
@@ -120,16 +122,13 @@ def test_a_restart_of_the_server_loses_no_word(enter: Enter, outside: Outside, d
     open_message(page, "Restart under me 5120")
     page.keyboard.press("r")
     page.keyboard.type("Before, ")
-    web = next(c for c in demo.children if "--web" in c.args and c.poll() is None)
-    web.terminate()
-    web.wait(10)
+    stop_web(demo)
     expect(page.get_by_test_id("lost")).to_be_visible()
     page.keyboard.type("and while it was away")
     expect(page.get_by_test_id("unkept")).to_be_visible()
     page.keyboard.press("Control+Enter")
     expect(page.get_by_test_id("send-problem")).to_contain_text("cannot be reached")
-    again = demo.start("web", "demo.run", "--web", environment=demo.environment)
-    wait_for(f"{demo.address}/readyz", again, demo.folder / "web.log")
+    start_web(demo)
     expect(page.get_by_test_id("lost")).to_have_count(0, timeout=25_000)
     expect(page.get_by_test_id("composer")).to_have_value("Before, and while it was away")
     page.get_by_test_id("composer").press("Control+Enter")

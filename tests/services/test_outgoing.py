@@ -54,6 +54,22 @@ async def test_it_waits_parked_goes_at_its_time_and_once(world: World) -> None:
     assert await find_mismatches(world.house, world.workspace_id, world.now) == []
 
 
+async def test_at_its_time_it_can_still_be_called_back_for_as_long_as_a_reply(world: World) -> None:
+    id = await world.hear("When do you open?")
+    await later(world, id)
+    assert await send(world, hours=18) == 1
+    await go(world, hours=18, seconds=5)
+    assert await outside(world) == []
+    seq = (await world.row(id))["seq"]
+    mara = world.scopes["mara"]
+    back = await acts.undo(world.house, mara, id, seq=seq, now=world.after(hours=18, seconds=5))
+    assert back is not None
+    assert back.text == "Good morning"
+    await go(world, hours=19)
+    assert await outside(world) == []
+    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+
+
 async def test_what_they_write_since_stops_it_and_its_author_is_told(world: World) -> None:
     first = await world.say("When do you open?")
     await world.take(first)

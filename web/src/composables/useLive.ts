@@ -5,6 +5,7 @@
  */
 import { useQueryCache } from '@pinia/colada'
 import { onScopeDispose, ref, watch, type Ref } from 'vue'
+import { ApiProblem } from '@/api/client'
 import { useSession } from '@/stores/session'
 
 export interface Notice {
@@ -34,11 +35,17 @@ export interface Notice {
   doing?: 'reading' | 'writing' | 'answered'
 }
 
+const A_MOMENT = 150
 /** Milliseconds before the stream is opened again; the last one repeats. */
 const PAUSES = [500, 1000, 2000, 5000, 10_000, 20_000]
 
 function rethrow(error: unknown): void {
   if (!(error instanceof DOMException && error.name === 'AbortError')) throw error
+}
+
+/** What could not be asked for again is said by whoever asked for it. */
+function isShown(error: unknown): void {
+  if (!(error instanceof ApiProblem)) throw error
 }
 
 /** `lostSince` is since when nothing is heard, null while the stream is open. */
@@ -57,6 +64,7 @@ export function useLive(
     let source: EventSource | null = null
     let timer: ReturnType<typeof setTimeout> | undefined
     let tries = 0
+    const began = performance.now()
     const handle = (notice: Notice | { lost: number | null }): void => {
       if ('lost' in notice) {
         lostSince.value = notice.lost
@@ -65,7 +73,7 @@ export function useLive(
       // What one may do here may have changed with it.
       if (notice.kind === 'roles') void session.refresh()
       // Nobody knows what was missed: all that is on the screen is asked for again.
-      if (notice.kind === 'everything') void cache.invalidateQueries()
+      if (notice.kind === 'everything') cache.invalidateQueries().catch(isShown)
       onNotice(notice)
     }
     channel.onmessage = (event: MessageEvent<Notice>) => handle(event.data)
@@ -85,6 +93,8 @@ export function useLive(
         if (notice.kind !== 'hello') return tell(notice)
         tries = 0
         tell({ lost: null })
+        // A first opening that took its time leaves a gap too: after what the page had asked for by then.
+        if (performance.now() - began > A_MOMENT) hadGap = true
         tell(hadGap ? { kind: 'everything' } : notice)
         hadGap = true
       }
