@@ -272,6 +272,7 @@ def test_everything_that_goes_out_is_held_and_goes_when_released(enter: Enter, o
     open_desk.keyboard.press("r")
     open_desk.keyboard.type("Answer to 8181")
     open_desk.keyboard.press("Control+Enter")
+    expect(open_desk.get_by_test_id("undo-line")).to_contain_text("Reply sent")
     open_desk.goto(f"/w/1/desk/{id}")
     expect(open_desk.get_by_test_id("held")).to_be_visible()
     expect(page.get_by_test_id("waiting")).to_contain_text("Held for the whole workspace")
