@@ -44,7 +44,7 @@ function rethrow(error: unknown): void {
 }
 
 /** What could not be asked for again is said by whoever asked for it. */
-function isShown(error: unknown): void {
+export function isShown(error: unknown): void {
   if (!(error instanceof ApiProblem)) throw error
 }
 

@@ -8,7 +8,7 @@ import NetworkMark from '@/components/ui/NetworkMark.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useDirectory } from '@/composables/useDirectory'
-import type { Notice } from '@/composables/useLive'
+import { isShown, type Notice } from '@/composables/useLive'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import CaseState from '@/features/cases/CaseState.vue'
 import { CASE_STATES, useCases, type CaseFilters } from '@/features/cases/useCases'
@@ -63,7 +63,7 @@ function flip(state: State): void {
 }
 function onNotice(notice: Notice): void {
   if (notice.kind === 'cases' || notice.kind === 'everything')
-    void cache.invalidateQueries({ key: ['cases', workspaceId.value] })
+    cache.invalidateQueries({ key: ['cases', workspaceId.value] }).catch(isShown)
 }
 const chip = (on: boolean): string =>
   on ? 'border-pine bg-pine-wash font-semibold text-pine' : 'border-rule bg-raised hover:bg-fold'

@@ -7,7 +7,7 @@ import AppDialog from '@/components/ui/AppDialog.vue'
 import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
 import { useKeyRouter, useKeys } from '@/composables/useKeys'
-import { useLive, type Notice } from '@/composables/useLive'
+import { isShown, useLive, type Notice } from '@/composables/useLive'
 import NoteDialog from '@/components/ui/NoteDialog.vue'
 import FailedBox from '@/components/ui/FailedBox.vue'
 import BulkBar from '@/features/desk/BulkBar.vue'
@@ -117,7 +117,7 @@ function onNotice(notice: Notice): void {
     void queue.countAgain()
     strip.value?.soon()
   } else if (notice.kind === 'cases') {
-    void cache.invalidateQueries({ key: ['cases', workspaceId.value] })
+    cache.invalidateQueries({ key: ['cases', workspaceId.value] }).catch(isShown)
   } else if (notice.kind === 'everything') {
     void queue.catchUp()
     void state.refetch()
