@@ -12,10 +12,9 @@ from sorta.core.ports import Abilities
 
 _CLUSTER = regex.compile(r"\X")
 
-#: Kinds of event that change what an answer has to say.
-_MOVES_ON = frozenset({"arrived", "edited", "removed", "replied", "answered_outside", "settled", "handed_over"})
 #: What a conversation may well be settled as answered for.
 _ANSWERS = frozenset({"replied", "answered_outside", "settled"})
+#: Kinds of event that change what an answer has to say, each in words.
 _WORDS = {
     "arrived": "they wrote again",
     "edited": "they changed what they wrote",
@@ -120,7 +119,7 @@ def list_unseen(events: Iterable[Event], seen_seq: int, member_id: int) -> tuple
     """
     later = [e for e in events if e.seq > seen_seq]
     undone = {e.data["of"] for e in later if e.kind == "undone"}
-    return tuple(e.seq for e in later if e.kind in _MOVES_ON and e.seq not in undone and e.member_id != member_id)
+    return tuple(e.seq for e in later if e.kind in _WORDS and e.seq not in undone and e.member_id != member_id)
 
 
 def list_against_ending(

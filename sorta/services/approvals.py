@@ -107,10 +107,6 @@ async def propose(
     return id
 
 
-def _instant(value: Any) -> datetime | None:
-    return datetime.fromisoformat(value) if isinstance(value, str) else value
-
-
 async def _ask(
     house: House,
     conn: Conn,
@@ -138,7 +134,7 @@ async def _ask(
     if anew and not chosen:
         return 0
     hours = (await get_promise(house, conn, workspace_id)).hours
-    until = get_wait_until(now, _instant(conversation.row["due"]), await store.get_share(conn, workspace_id), hours)
+    until = get_wait_until(now, conversation.row["due"], await store.get_share(conn, workspace_id), hours)
     row["asked"] = [
         *row["asked"],
         *({"member": m, "at": now.isoformat(), "until": until.isoformat()} for m in chosen),

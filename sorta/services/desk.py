@@ -8,7 +8,7 @@ from typing import Any
 
 from sorta.core.answers import get_obstacle
 from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
-from sorta.core.moves import Event, Move
+from sorta.core.moves import Move
 from sorta.core.names import find_caution
 from sorta.core.permissions import WORDS, Permission
 from sorta.core.targets import Priority, get_audience
@@ -23,7 +23,7 @@ from sorta.services.filters import make_pattern, make_query, read_filters
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.links import get_link_length
-from sorta.services.trail import Open, read_facts
+from sorta.services.trail import Open, read_events, read_facts
 from sorta.store import accounts, desk, people, persons, scheduled, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -199,7 +199,7 @@ def _describe_trail(
     rows: Sequence[trail.TrailRow], messages: Sequence[trail.MessageRow], scope: Scope
 ) -> list[dict[str, Any]]:
     """The trail, each act with whether the member can take it back, or why not."""
-    events = [Event(seq=r.seq, kind=r.kind, at=r.at, member_id=r.member_id, data=r.data) for r in rows]
+    events = read_events(rows)
     sent = {m.id: Sent(state=m.delivery, maybe_out=m.maybe_out) for m in messages if m.delivery is not None}
     undoable = list_undoable(events, scope.member_id, sent, may_stop_rules=may_stop_rules(scope))
     if Permission.SORT not in scope.role.grants:

@@ -1,5 +1,6 @@
 """The only way conversations change: events are folded into facts and written with them. Used by all acts."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
@@ -120,7 +121,11 @@ def _text(instant: datetime | None) -> str | None:
 
 async def list_events(conn: Conn, workspace_id: int, conversation_id: int) -> list[Event]:
     """The trail as core events."""
-    rows = await store.list_trail(conn, workspace_id, conversation_id)
+    return read_events(await store.list_trail(conn, workspace_id, conversation_id))
+
+
+def read_events(rows: Sequence[store.TrailRow]) -> list[Event]:
+    """Rows of a trail as core events."""
     return [Event(seq=r.seq, kind=r.kind, at=r.at, member_id=r.member_id, data=r.data) for r in rows]
 
 

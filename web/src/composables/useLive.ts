@@ -71,7 +71,7 @@ export function useLive(
         return
       }
       // What one may do here may have changed with it.
-      if (notice.kind === 'roles') void session.refresh()
+      if (notice.kind === 'roles') void session.renew()
       // Nobody knows what was missed: all that is on the screen is asked for again.
       if (notice.kind === 'everything') cache.invalidateQueries().catch(isShown)
       onNotice(notice)

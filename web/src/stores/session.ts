@@ -43,12 +43,7 @@ export const useSession = defineStore('session', () => {
     return true
   }
 
-  /** What one is here has changed: ask again; what is open stays. */
-  async function refresh(): Promise<void> {
-    await renew()
-  }
-
-  /** Go on with whatever session there is now; true when it is still the same member's. */
+  /** Go on with whatever session there is now, and with what one may do by now; true when it is the same member's. */
   async function renew(): Promise<boolean> {
     let now: Session
     try {
@@ -116,7 +111,6 @@ export const useSession = defineStore('session', () => {
     gate,
     renewals,
     load,
-    refresh,
     renew,
     choose,
     signIn,
