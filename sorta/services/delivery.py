@@ -203,58 +203,60 @@ async def mark_late(house: House, workspace_id: int, now: datetime) -> int:
 async def _mark_late(house: House, conn: Conn, workspace_id: int, now: datetime, id: int) -> bool:
     """True when this reply is said to be stuck from now on: in the trail, to its author, and to whoever looks after the
     account."""
-    for row in await outbox.list_late(conn, workspace_id, now, id):
-        network = TABLE[row["network"]].name
-        reason = get_stuck_reason(
-            leaves_at=row["leaves_at"],
+    late = await outbox.list_late(conn, workspace_id, now, id)
+    if not late:
+        return False
+    row = late[0]
+    network = TABLE[row["network"]].name
+    reason = get_stuck_reason(
+        leaves_at=row["leaves_at"],
+        now=now,
+        attempts=row["attempts"],
+        held_reason=row["held_reason"],
+        paused_reason=row["paused_reason"],
+        problem=row["problem"],
+        network=network,
+    )
+    if reason is None:
+        return False
+    ledger = Ledger(house, conn, workspace_id, now)
+    conversation = await ledger.get(row["conversation_id"])
+    if not await outbox.set_stuck(conn, workspace_id, id, reason):
+        return False
+    ledger.add(conversation, "stuck", message=row["message_id"], reason=reason)
+    await ledger.write()
+    if row["member_id"] is not None:
+        await add_alerts(
+            conn,
+            workspace_id,
+            members=[row["member_id"]],
+            occasion="not_out",
+            words=f"Your answer to {conversation.row['person_name']} is not out yet: {reason}",
+            conversation_id=conversation.id,
+            key=f"stuck:{id}",
             now=now,
-            attempts=row["attempts"],
-            held_reason=row["held_reason"],
-            paused_reason=row["paused_reason"],
-            problem=row["problem"],
-            network=network,
         )
-        if reason is None:
-            return False
-        ledger = Ledger(house, conn, workspace_id, now)
-        conversation = await ledger.get(row["conversation_id"])
-        if not await outbox.set_stuck(conn, workspace_id, id, reason):
-            return False
-        ledger.add(conversation, "stuck", message=row["message_id"], reason=reason)
-        await ledger.write()
-        if row["member_id"] is not None:
-            await add_alerts(
-                conn,
-                workspace_id,
-                members=[row["member_id"]],
-                occasion="not_out",
-                words=f"Your answer to {conversation.row['person_name']} is not out yet: {reason}",
-                conversation_id=conversation.id,
-                key=f"stuck:{id}",
-                now=now,
-            )
-        # A hold is everybody's own doing and stands on every page; an account needs somebody to look after it.
-        if row["held_reason"] is None:
-            since = min(
-                s["since"] for s in await outbox.list_stuck(conn, workspace_id) if s["account_id"] == row["account_id"]
-            )
-            todo = (
-                "Give it a new token in Setup."
-                if row["paused_reason"]
-                else "It is tried again by itself; Outgoing shows when."
-            )
-            await add_alerts(
-                conn,
-                workspace_id,
-                members=await alerts.list_members_with(conn, workspace_id, Permission.MANAGE_ACCOUNTS),
-                occasion="account",
-                words=f"Answers from {row['account_name']} on {network} do not go out: {reason} {todo}",
-                conversation_id=None,
-                key=f"account:{row['account_id']}:{since.isoformat()}",
-                now=now,
-            )
-        return True
-    return False
+    # A hold is everybody's own doing and stands on every page; an account needs somebody to look after it.
+    if row["held_reason"] is None:
+        since = min(
+            s["since"] for s in await outbox.list_stuck(conn, workspace_id) if s["account_id"] == row["account_id"]
+        )
+        todo = (
+            "Give it a new token in Setup."
+            if row["paused_reason"]
+            else "It is tried again by itself; Outgoing shows when."
+        )
+        await add_alerts(
+            conn,
+            workspace_id,
+            members=await alerts.list_members_with(conn, workspace_id, Permission.MANAGE_ACCOUNTS),
+            occasion="account",
+            words=f"Answers from {row['account_name']} on {network} do not go out: {reason} {todo}",
+            conversation_id=None,
+            key=f"account:{row['account_id']}:{since.isoformat()}",
+            now=now,
+        )
+    return True
 
 
 async def queue_deliverable(house: House, workspace_id: int, now: datetime) -> int:
