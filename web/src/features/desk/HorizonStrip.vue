@@ -199,7 +199,7 @@ useKeys({ ArrowRight: () => step(1), ArrowLeft: () => step(-1), Enter: selectFoc
             >
             <span
               v-if="n === 0"
-              class="pointer-events-none absolute top-0.5 left-1 text-[11px] font-semibold whitespace-nowrap text-pine"
+              class="pointer-events-none absolute top-0.5 left-0.5 z-10 bg-sheet px-0.5 text-[11px] font-semibold whitespace-nowrap text-pine"
               aria-hidden="true"
               >now {{ clock(horizon.now) }}</span
             >
