@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 from sorta.core.working_time import WorkingTime
 
@@ -28,10 +28,10 @@ def list_slots(hours: WorkingTime, now: datetime) -> list[Slot]:
     """The quarter hours of the next 8 working hours, from the one `now` lies in, each closed time between as one slot.
 
     Quarters are those of the clock, for zones lie whole quarters from UTC; one that opens or closes within counts as
-    open. Hours that never open give none.
+    open. Slots are instants, in UTC: the wall clock of a night in which clocks change runs an hour twice, or not at all.
     """
     slots: list[Slot] = []
-    at = _floor(now)
+    at = _floor(now.astimezone(UTC))
     open_for = 0.0
     while open_for < AHEAD:
         end = at + QUARTER
@@ -56,7 +56,7 @@ def count_dues(slots: Sequence[Slot], dues: Iterable[tuple[datetime, int]]) -> l
     """How many dues of each priority fall into each slot; `dues` as (instant, priority). A due outside is left out."""
     counts: list[dict[int, int]] = [{} for _ in slots]
     at = 0
-    for due, priority in sorted(dues):
+    for due, priority in sorted((due.astimezone(UTC), priority) for due, priority in dues):
         while at < len(slots) and slots[at].ends <= due:
             at += 1
         if at == len(slots):
@@ -97,6 +97,7 @@ def get_pace(
 
 def get_start_of(hours: WorkingTime, now: datetime, minutes: int) -> datetime:
     """The instant since which so many working minutes have passed, found by halving; at most eight weeks back."""
+    now = now.astimezone(UTC)
     early, late = now - timedelta(weeks=8), now
     if hours.working_minutes_between(early, now) <= minutes:
         return early

@@ -1,7 +1,7 @@
 """The parking choices of PRODUCT.md 3 as instants. Used by the acts."""
 
 import calendar
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from enum import StrEnum
 
 from sorta.core.errors import Invalid
@@ -42,6 +42,6 @@ def get_parked_until(choice: ParkFor, now: datetime) -> datetime:
 def check_exact(until: datetime, now: datetime) -> datetime:
     """An exact time must lie ahead and within a year."""
     require_aware(until)
-    if not timedelta(0) < until - now <= timedelta(days=366):
+    if not timedelta(0) < until.astimezone(UTC) - now.astimezone(UTC) <= timedelta(days=366):
         raise Invalid("Choose a time that lies ahead, at most a year from now.", "until")
     return until

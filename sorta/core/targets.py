@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from enum import IntEnum, StrEnum
 
 from sorta.core.errors import Invalid
@@ -87,6 +87,8 @@ def get_band(due: datetime | None, now: datetime, end_of_today: datetime) -> Ban
     """The band a due falls into at `now`; `end_of_today` is the workspace's next local midnight."""
     if due is None:
         return Band.NOT_DUE
+    # Instants: two wall times of one zone are compared as they read, and an hour reads the same twice.
+    due, now, end_of_today = (at.astimezone(UTC) for at in (due, now, end_of_today))
     if due < now:
         return Band.LATE
     if due < now + timedelta(hours=1):

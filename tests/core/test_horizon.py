@@ -4,10 +4,12 @@ import itertools
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from sorta.core.horizon import AHEAD, QUARTER, count_dues, get_pace, get_start_of, list_slots
+from sorta.core.targets import Band, get_band
 from sorta.core.working_time import WeeklyHours, read_spans
 
 BERLIN = ZoneInfo("Europe/Berlin")
@@ -58,3 +60,53 @@ def test_slots_follow_each_other_without_a_gap_through_the_year(minutes: int) ->
     assert all(a.ends == b.starts for a, b in itertools.pairwise(slots))
     assert slots[0].starts <= now < slots[0].ends
     assert all(s.ends - s.starts == QUARTER for s in slots if s.is_open)
+
+
+def _list_changes(zone: ZoneInfo, year: int) -> list[datetime]:
+    """The instants at which a zone's clock changes, by its offsets hour by hour: found, not listed."""
+    hours = [datetime(year, 1, 1, tzinfo=UTC) + timedelta(hours=n) for n in range(366 * 24)]
+    return [b for a, b in itertools.pairwise(hours) if a.astimezone(zone).utcoffset() != b.astimezone(zone).utcoffset()]
+
+
+NIGHTS = [
+    (name, at)
+    for name in ("Europe/Berlin", "America/New_York", "Australia/Sydney", "Australia/Lord_Howe", "America/Santiago",
+                 "Africa/Casablanca", "Asia/Beirut", "America/St_Johns")
+    for year in (2026, 2027)
+    for at in _list_changes(ZoneInfo(name), year)
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "at"), NIGHTS, ids=lambda v: str(v))
+def test_in_a_night_in_which_clocks_change_slots_and_bands_are_instants(name: str, at: datetime) -> None:
+    """Counted minute by minute on UTC; the local clock runs an hour twice, or not at all."""
+    zone = ZoneInfo(name)
+    always = WeeklyHours(zone=zone, week=(read_spans("0-24"),) * 7)
+    for hours in (always, WeeklyHours(zone=zone, week=(read_spans("22-6"),) * 7)):
+        for minutes in (-215, -35, 10, 95):
+            now = (at + timedelta(minutes=minutes)).astimezone(zone)
+            slots = list_slots(hours, now)
+            assert slots[0].starts <= now.astimezone(UTC) < slots[0].ends
+            assert all(a.ends == b.starts for a, b in itertools.pairwise(slots))
+            open_slots = [s for s in slots if s.is_open]
+            assert all((s.ends.timestamp() - s.starts.timestamp()) == 900 for s in open_slots)
+            step = timedelta(minutes=1)
+            minutes_open = sum(hours.is_open(s.starts + n * step) for s in open_slots for n in range(15))
+            assert AHEAD <= minutes_open < AHEAD + 15
+            due = (now.astimezone(UTC) + timedelta(minutes=59)).astimezone(zone)
+            later = (now.astimezone(UTC) + timedelta(minutes=61)).astimezone(zone)
+            midnight = (now.astimezone(UTC) + timedelta(days=1)).astimezone(zone)
+            assert get_band(due, now, midnight) is Band.WITHIN_HOUR
+            assert get_band(later, now, midnight) is Band.LATER_TODAY
+            counts = count_dues(list_slots(always, now), [(due, 1), (later, 1), (due, 1)])
+            placed = [n for n, found in enumerate(counts) for _ in range(sum(found.values()))]
+            first = list_slots(always, now)[0].starts
+            wanted = [int((d.timestamp() - first.timestamp()) // 900) for d in (due, due, later)]
+            assert placed == wanted
+
+
+def test_so_many_working_minutes_ago_in_the_night_the_clocks_go_back() -> None:
+    always = WeeklyHours(zone=BERLIN, week=(read_spans("0-24"),) * 7)
+    now = datetime(2026, 10, 25, 3, 30, tzinfo=BERLIN)
+    since = get_start_of(always, now, 120)
+    assert abs((now.astimezone(UTC) - since).total_seconds() - 7200) <= 1
