@@ -17,8 +17,8 @@ class CaseState(StrEnum):
 
 #: What a desk can say about a case.
 TOLD = (CaseState.OPEN, CaseState.WAITING, CaseState.SOLVED, CaseState.RETURNED)
-#: A case that is over for the desk: nothing joins it any more.
-ENDED = (CaseState.RETURNED, CaseState.REFUSED)
+#: A case that is over for the desk: nothing joins it any more, unless the desk takes it up again.
+ENDED = (CaseState.SOLVED, CaseState.RETURNED, CaseState.REFUSED)
 
 
 def get_follow_until(last_passed_at: datetime, follow_hours: int) -> datetime:

@@ -5,7 +5,7 @@ leaves out what was undone; `get_move` derives the move. Nothing else may write 
 follows from what stands as a table in docs/moves.md, which the tests walk.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from enum import StrEnum
@@ -41,9 +41,9 @@ class SettledAs(StrEnum):
 class Event:
     """One entry of the trail. `data` holds what the kind needs:
 
-    arrived {message}, edited {message, before}, removed {message}, answered_outside {message},
+    arrived {message, thanks}, edited {message, before}, removed {message}, answered_outside {message},
     assigned {owner, team, note, choice}, prioritised {priority}, noted {text}, kept {}, parked {until},
-    returned {}, settled {how}, reopened {message, since}, replied {message, public, settle, answers}, delivered {message},
+    returned {}, settled {how}, reopened {message, since, waiting}, replied {message, public, settle, answers}, delivered {message},
     stuck {message, reason}, alerted {members},
     proposed {proposal, public}, consented {proposal}, changed {proposal}, sent_back {proposal, reason}, withdrawn {proposal},
     consent_asked {},
@@ -52,7 +52,8 @@ class Event:
     scheduled {scheduled, until, public}, unscheduled {scheduled, reason},
     advice_asked {advice, to}, advice_given {advice, to}, advice_overdue {advice, to}, advice_withdrawn {advice, to},
     advice_refused {advice, to},
-    handed_over {case, desk, until, joined}, case_told {case, state, by, remark},
+    handed_over {case, desk, until, joined}, case_told {case, state, by, remark, until},
+    linked {other, message, owner, team, tags},
     moderated {message, what}, moderation_done {message, what}, moderation_refused {message, what, reason},
     undone {of}. What a rule did has no member and carries `rule` {id, version, name, evidence}.
     """
@@ -115,6 +116,10 @@ class Facts:
     answered_until: datetime | None = None
     #: Until when what they write joins the case it was handed over in.
     case_until: datetime | None = None
+    #: The message in which they only thanked us for what is settled.
+    thanked: int | None = None
+    #: The conversations that are one matter with this one: what began in public and goes on in private.
+    linked: tuple[int, ...] = ()
     #: Questions outside that wait for an answer.
     advice_waiting: tuple[int, ...] = ()
     #: What a member has set, so that rules leave it alone: 'priority', 'assign', or 'tag:7' for one taken off.
@@ -159,7 +164,7 @@ def apply(facts: Facts, event: Event) -> Facts:
     if event.seq != facts.seq + 1:
         raise ValueError(f"event {event.seq} does not follow {facts.seq}")
     after = _apply(facts, event)
-    by_hand = _get_by_hand(facts.by_hand, event)
+    by_hand = _get_by_hand(after.by_hand, event)
     if event.kind == "arrived" and facts.settled_as is not None and after.settled_as is None:
         # It reopens, and rules may set its priority anew.
         by_hand = tuple(name for name in by_hand if name != "priority")
@@ -185,7 +190,13 @@ def _apply(facts: Facts, event: Event) -> Facts:
     data = event.data
     match event.kind:
         case "arrived":
-            return _arrive(facts, Unanswered(message=data["message"], at=event.at))
+            new = Unanswered(message=data["message"], at=event.at)
+            if facts.settled_as is not None and data.get("thanks"):
+                # They thank us for what is settled, and say nothing else: it stays settled.
+                return replace(facts, thanked=new.message)
+            return _arrive(facts, new)
+        case "linked":
+            return _link(facts, data)
         case "removed":
             return _forget(facts, data["message"])
         case "proposed":
@@ -236,9 +247,11 @@ def _apply(facts: Facts, event: Event) -> Facts:
         case "advice_given" | "advice_overdue" | "advice_withdrawn" | "advice_refused":
             return replace(facts, advice_waiting=_without(facts.advice_waiting, data["advice"]))
         case "case_told":
-            return replace(facts, case_until=None if data["state"] in ENDED else facts.case_until)
+            follow_until = _instant(data.get("until")) or facts.case_until
+            return replace(facts, case_until=None if data["state"] in ENDED else follow_until)
         case "reopened":
-            return _reopen(facts, Unanswered(message=data["message"], at=datetime.fromisoformat(data["since"])))
+            waiting = data.get("waiting") or [{"message": data["message"], "at": data["since"]}]
+            return _reopen(facts, _merge(tuple(_read_waiting(w) for w in waiting)))
         case "replied":
             return _reply(
                 replace(facts, proposal_waiting=facts.proposal_waiting and event.member_id is None),
@@ -254,6 +267,14 @@ def _apply(facts: Facts, event: Event) -> Facts:
             return _refuse(facts, data["message"])
         case _:
             raise ValueError(f"unknown kind of event {event.kind!r}")
+
+
+def _instant(text: str | None) -> datetime | None:
+    return datetime.fromisoformat(text) if text else None
+
+
+def _read_waiting(value: Mapping[str, Any]) -> Unanswered:
+    return Unanswered(message=value["message"], at=datetime.fromisoformat(value["at"]))
 
 
 def _with(them: tuple[int, ...], one: int) -> tuple[int, ...]:
@@ -301,8 +322,26 @@ def _arrive(facts: Facts, new: Unanswered) -> Facts:
         priority=facts.priority if facts.settled_as is None else Priority.NORMAL,
         settled_as=None,
         settled_on=None,
+        thanked=None,
         parked_until=None,
         parked_on=None,
+    )
+
+
+def _link(facts: Facts, data: Mapping[str, Any]) -> Facts:
+    """What was said in public goes on in private: who has it, and its tags, come along unless it has an owner of its own."""
+    has_own = facts.settled_as is None and (facts.owner is not None or "assign" in facts.by_hand)
+    brings = data.get("owner") is not None or data.get("team") is not None
+    # Whoever answered in public is asked back: rules give it to nobody else.
+    kept = {*facts.by_hand, "assign"} if data.get("owner") is not None and not has_own else facts.by_hand
+    return replace(
+        facts,
+        linked=_with(facts.linked, data["other"]),
+        owner=facts.owner if has_own else data.get("owner"),
+        team=facts.team if has_own else data.get("team") or facts.team,
+        tags=tuple(sorted({*facts.tags, *data.get("tags", ())})),
+        sorted=facts.sorted or brings or bool(data.get("tags")),
+        by_hand=tuple(sorted(kept)),
     )
 
 
@@ -361,15 +400,16 @@ def _settle(facts: Facts, how: SettledAs) -> Facts:
     )
 
 
-def _reopen(facts: Facts, waiting: Unanswered) -> Facts:
+def _reopen(facts: Facts, waiting: tuple[Unanswered, ...]) -> Facts:
     answering = tuple(replace(a, settles=False) for a in facts.answering)
     return replace(
         facts,
         settled_as=None,
         settled_on=None,
-        unanswered=(waiting,),
+        thanked=None,
+        unanswered=waiting,
         # A person says that it waits: a reply that is on its way does not make it answered.
-        answering=_without_covers(answering, [waiting.message]),
+        answering=_without_covers(answering, [u.message for u in waiting]),
         sorted=True,
     )
 
@@ -458,17 +498,27 @@ def _forget(facts: Facts, message: int) -> Facts:
         facts,
         unanswered=_drop(facts.unanswered, [message]),
         answering=_without_covers(facts.answering, [message]),
+        thanked=None if facts.thanked == message else facts.thanked,
     )
 
 
-def replay(events: Iterable[Event]) -> Facts:
-    """The facts from a whole trail, as if what was undone had not been done."""
+def replay(events: Iterable[Event], *, without: Collection[int] = ()) -> Facts:
+    """The facts from a whole trail, as if what was undone had not been done, nor the events numbered in `without`."""
     trail = list(events)
-    undone = {e.data["of"] for e in trail if e.kind == "undone"}
+    undone = {e.data["of"] for e in trail if e.kind == "undone"} | set(without)
     facts = Facts()
     for event in trail:
         facts = replace(facts, seq=event.seq) if event.seq in undone else apply(facts, event)
     return facts
+
+
+def list_waiting_without(events: Iterable[Event], case: int) -> tuple[Unanswered, ...]:
+    """What would wait if a conversation had not been handed over in this case: what a desk that gives it back has left
+    unanswered, each since its own arrival. Thanks ask for nothing."""
+    trail = list(events)
+    left_out = {e.seq for e in trail if e.kind == "handed_over" and e.data["case"] == case}
+    thanks = {e.seq for e in trail if e.kind == "arrived" and e.data.get("thanks")}
+    return replay(trail, without=left_out | thanks).unanswered
 
 
 #: Acts of members that can be taken back.

@@ -1,8 +1,12 @@
 """Which messages are answered as one conversation (PRODUCT.md 2)."""
 
+from datetime import timedelta
+
 from sorta.core.ports import MessageSeen
 
 PRIVATE_KEY = "private"
+#: For so long what they write in private belongs to a comment of theirs that we went on about in private.
+GOES_ON_FOR = timedelta(days=30)
 
 
 def get_thread_key(seen: MessageSeen) -> str:

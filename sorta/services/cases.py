@@ -13,9 +13,9 @@ from typing import Any
 
 import structlog
 
-from sorta.core.cases import TOLD, CaseState, get_follow_until, joins
+from sorta.core.cases import ENDED, TOLD, CaseState, get_follow_until, joins
 from sorta.core.errors import Impossible, Invalid, NotFound, TooLate, Unreadable
-from sorta.core.moves import Event, SettledAs
+from sorta.core.moves import Event, SettledAs, Unanswered, list_waiting_without
 from sorta.core.permissions import Permission
 from sorta.core.ports import CaseMessage, DeskRef, DeskRefused, NewCase, Unreachable
 from sorta.core.retry import GiveUp, decide_retry
@@ -24,7 +24,7 @@ from sorta.services.approvals import withdraw_overtaken
 from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
 from sorta.services.signatures import check_signature
-from sorta.services.trail import Ledger, Open, check_seen
+from sorta.services.trail import Ledger, Open, check_seen, list_events
 from sorta.store import cases, people, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -90,8 +90,15 @@ async def follow(ledger: Ledger, conversation: Open, message_id: int, at: dateti
         return
     latest = await cases.get_latest(ledger.conn, ledger.workspace_id, conversation.id, None)
     desk = latest and await cases.get_desk(ledger.conn, ledger.workspace_id, latest["desk_id"])
-    if desk is not None and desk["removed_at"] is None:
+    # By the window as it is now: one that was made shorter since has nothing join, and opens no case that nobody asked for.
+    if latest is not None and desk is not None and desk["removed_at"] is None and _joins(latest, desk, at):
         await _pass(ledger, conversation, desk, leaves_at=ledger.now, arriving=(message_id,))
+
+
+def _joins(case: Mapping[str, Any], desk: Mapping[str, Any], at: datetime) -> bool:
+    return joins(
+        CaseState(case["state"]), last_passed_at=case["last_passed_at"], follow_hours=desk["follow_hours"], at=at
+    )
 
 
 async def _pass(
@@ -109,9 +116,7 @@ async def _pass(
     conn, ws, now = ledger.conn, ledger.workspace_id, ledger.now
     messages = [*await cases.list_passable(conn, ws, conversation.id), *arriving]
     latest = await cases.get_latest(conn, ws, conversation.id, desk["id"])
-    joined = latest is not None and joins(
-        CaseState(latest["state"]), last_passed_at=latest["last_passed_at"], follow_hours=desk["follow_hours"], at=now
-    )
+    joined = latest is not None and _joins(latest, desk, now)
     if latest is not None and joined:
         case = int(latest["id"])
         await cases.touch_case(conn, ws, case, now=now, leaves_at=leaves_at)
@@ -256,9 +261,14 @@ async def _bring_back(
     ledger = Ledger(house, conn, workspace_id, now)
     conversation = await ledger.get(row["conversation_id"])
     ledger.add(conversation, "case_told", case=row["id"], state=state.value, by=by, remark=remark)
-    last = await trail.get_last_inbound(conn, workspace_id, conversation.id)
-    if conversation.facts.settled_as is SettledAs.HANDED_OVER and last is not None:
-        ledger.add(conversation, "reopened", message=last.id, since=now.isoformat())
+    if conversation.facts.settled_as is SettledAs.HANDED_OVER:
+        events = await list_events(conn, workspace_id, conversation.id)
+        waiting = list_waiting_without(events, row["id"])
+        last = await trail.get_last_inbound(conn, workspace_id, conversation.id)
+        if not waiting and last is not None:
+            # All was answered when it was handed over: somebody must look all the same, at what they said last.
+            waiting = (Unanswered(message=last.id, at=last.sent_at),)
+        _wait_again(ledger, conversation, waiting)
     await ledger.write()
     told = {m for m in (row["opened_by"], conversation.facts.owner) if m is not None}
     what = "would not take" if state is CaseState.REFUSED else "gave back"
@@ -272,6 +282,45 @@ async def _bring_back(
         key=f"case:{row['id']}:{state.value}",
         now=now,
     )
+
+
+async def _note_told(
+    house: House,
+    conn: Conn,
+    workspace_id: int,
+    row: Mapping[str, Any],
+    state: CaseState,
+    *,
+    by: str,
+    remark: str,
+    at: datetime,
+    now: datetime,
+) -> None:
+    """What the desk says in the trail. A case that it takes up again is joined again; what they wrote after one was solved,
+    before we heard of that, waits for us."""
+    ledger = Ledger(house, conn, workspace_id, now)
+    conversation = await ledger.get(row["conversation_id"])
+    more: dict[str, Any] = {}
+    if state not in ENDED and CaseState(row["state"]) in ENDED:
+        more["until"] = get_follow_until(row["last_passed_at"], row["follow_hours"]).isoformat()
+    ledger.add(conversation, "case_told", case=row["id"], state=state.value, by=by, remark=remark, **more)
+    if state is CaseState.SOLVED and conversation.facts.settled_as is SettledAs.HANDED_OVER:
+        events = await list_events(conn, workspace_id, conversation.id)
+        later = [w for w in list_waiting_without(events, row["id"]) if w.at > at]
+        _wait_again(ledger, conversation, later)
+    await ledger.write()
+
+
+def _wait_again(ledger: Ledger, conversation: Open, waiting: Sequence[Unanswered]) -> None:
+    """It is with us again: these messages of theirs wait, since they came."""
+    if waiting:
+        ledger.add(
+            conversation,
+            "reopened",
+            message=waiting[0].message,
+            since=waiting[0].at.isoformat(),
+            waiting=[{"message": w.message, "at": w.at.isoformat()} for w in waiting],
+        )
 
 
 async def pass_on_due(house: House, workspace_id: int, now: datetime) -> int:
@@ -329,10 +378,7 @@ async def take_told(
         if moved and state is CaseState.RETURNED:
             await _bring_back(house, conn, workspace_id, row, state, by=by, remark=remark, now=now)
         elif moved or is_new:
-            ledger = Ledger(house, conn, workspace_id, now)
-            conversation = await ledger.get(row["conversation_id"])
-            ledger.add(conversation, "case_told", case=row["id"], state=state.value, by=by, remark=remark)
-            await ledger.write()
+            await _note_told(house, conn, workspace_id, row, state, by=by, remark=remark, at=when, now=now)
         await _tell_about(conn, workspace_id, row)
 
 

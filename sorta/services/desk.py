@@ -167,6 +167,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         asked = await advice.list_of(conn, scope.workspace_id, conversation_id)
         later = await scheduled.get_waiting(conn, scope.workspace_id, conversation_id)
         files = await attachments.describe_extras(conn, scope.workspace_id, later["extras"]) if later else []
+        linked = await trail.list_linked(conn, scope.workspace_id, row["linked"])
         beside = await attachments.list_described(conn, scope.workspace_id, [f for d in drafts for f in d.attachments])
     assert account is not None
     audience = get_audience(row["kind"], public=row["public"])
@@ -188,6 +189,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         "can_attach": attachments.can_attach(house, row["network"]),
         "proposal": proposal,
         "advice": asked,
+        "linked": linked,
         "scheduled": later
         and {**later, "overtaken": row["last_inbound_seq"] > later["seen_seq"], "attachments": files},
         "can_block": TABLE[row["network"]].block,

@@ -19,9 +19,9 @@ from sorta.core.ports import (
     RemovalSeen,
     Seen,
 )
-from sorta.core.reading import Reading, read
+from sorta.core.reading import Reading, is_only_thanks, read
 from sorta.core.standing import POINTS, REACTION_POINTS
-from sorta.core.threading import get_thread_key
+from sorta.core.threading import GOES_ON_FOR, get_thread_key
 from sorta.services.cases import follow
 from sorta.services.hours import get_promise
 from sorta.services.house import House
@@ -155,10 +155,14 @@ async def _take_messages(
         fresh += 1
         seen = batch[found.n]
         reading = readings[seen.external_id]
-        conversation = _take_message(ledger, account, seen, reading, found, now)
+        conversation = _open(ledger, account, seen, found, now)
+        if not (seen.by_us or seen.public):
+            await _link(conn, ledger, account, conversation, found, min(seen.sent_at, now))
+        _take_message(ledger, account, conversation, seen, reading, found, now)
         if not seen.by_us:
             ruling = ruling or await _open_ruling(ledger, account, found)
-            if reading is not None and conversation.facts.settled_as is None and ruling.book.rules:
+            is_open = conversation.facts.settled_as is None or conversation.facts.thanked == found.message_id
+            if reading is not None and is_open and ruling.book.rules:
                 await _rule(ruling, conversation, seen, reading, found, now)
             await follow(ledger, conversation, found.message_id, min(seen.sent_at, now))
             given.append((found.person_id, POINTS[seen.kind], min(seen.sent_at, now)))
@@ -221,14 +225,52 @@ async def _rule(
     await ruling.take(conversation, heard, told)
 
 
-def _take_message(
-    ledger: Ledger, account: Account, seen: MessageSeen, reading: Reading | None, found: trail.Resolved, now: datetime
-) -> Open:
-    arrived = min(seen.sent_at, now)
+def _open(ledger: Ledger, account: Account, seen: MessageSeen, found: trail.Resolved, now: datetime) -> Open:
     if found.conversation is not None:
-        conversation = ledger.take(found.conversation)
-    else:
-        conversation = ledger.take(_make_row(account, seen, found, arrived), is_new=True)
+        return ledger.take(found.conversation)
+    return ledger.take(_make_row(account, seen, found, min(seen.sent_at, now)), is_new=True)
+
+
+async def _link(
+    conn: Conn, ledger: Ledger, account: Account, private: Open, found: trail.Resolved, arrived: datetime
+) -> None:
+    """What they write in private after we went there from a comment of theirs is one matter with it."""
+    asked = await trail.list_gone_private(
+        conn,
+        account.workspace_id,
+        account_id=account.id,
+        person_id=found.person_id,
+        private_id=private.id,
+        since=arrived - GOES_ON_FOR,
+        until=arrived,
+    )
+    for row in asked:
+        public = await ledger.get(row["id"])
+        if private.id in public.facts.linked:
+            continue
+        ledger.add(
+            private,
+            "linked",
+            at=arrived,
+            other=public.id,
+            message=row["message_id"],
+            owner=public.facts.owner,
+            team=public.facts.team,
+            tags=list(public.facts.tags),
+        )
+        ledger.add(public, "linked", at=arrived, other=private.id, message=row["message_id"])
+
+
+def _take_message(
+    ledger: Ledger,
+    account: Account,
+    conversation: Open,
+    seen: MessageSeen,
+    reading: Reading | None,
+    found: trail.Resolved,
+    now: datetime,
+) -> None:
+    arrived = min(seen.sent_at, now)
     conversation.row["person_name"] = seen.partner.name
     conversation.row["handle"] = seen.partner.handle
     message = {
@@ -255,8 +297,10 @@ def _take_message(
     if seen.by_us:
         ledger.add(conversation, "answered_outside", at=arrived, message=found.message_id)
     else:
-        ledger.add(conversation, "arrived", at=arrived, message=found.message_id)
-        if junk:
+        said = next((c["body"] for c in reversed(found.early or ()) if c["body"] is not None), seen.body)
+        more = {"thanks": True} if not seen.attachments and is_only_thanks(said) else {}
+        ledger.add(conversation, "arrived", at=arrived, message=found.message_id, **more)
+        if junk and conversation.facts.settled_as is None:
             ledger.add(conversation, "settled", how=SettledAs.JUNK.value)
     for change in found.early or ():
         at = datetime.fromisoformat(change["at"])
@@ -267,7 +311,6 @@ def _take_message(
             ledger.add(conversation, "edited", at=at, message=found.message_id, before=message["body"])
             message["body"], message["edited_at"] = change["body"], at.isoformat()
     ledger.add_message(conversation, message)
-    return conversation
 
 
 def _write_reading(reading: Reading | None, *, is_first: bool) -> dict[str, Any]:
@@ -329,5 +372,8 @@ async def _take_change(conn: Conn, ledger: Ledger, account: Account, change: Edi
         return
     await trail.set_message_text(conn, workspace_id, known.id, body, change.at)
     ledger.add(conversation, "edited", at=change.at, message=known.id, before=known.body)
+    if conversation.facts.thanked == known.id and not is_only_thanks(body):
+        # They thanked us and have written something else over it: that waits for an answer.
+        ledger.add(conversation, "reopened", message=known.id, since=change.at.isoformat())
     if conversation.row["preview"] == make_preview(known.body):
         conversation.row["preview"] = make_preview(body)

@@ -47,6 +47,8 @@ def read_facts(row: dict[str, Any]) -> Facts:
         consent_rules=tuple(row.get("consent_rules") or ()),
         case_until=_instant(row.get("case_until")),
         advice_waiting=tuple(row.get("advice_waiting") or ()),
+        thanked=row.get("thanked"),
+        linked=tuple(row.get("linked") or ()),
     )
 
 
@@ -112,6 +114,8 @@ def project(row: dict[str, Any], facts: Facts, promise: Promise, now: datetime) 
         "settled_on": facts.settled_on,
         "parked_on": facts.parked_on,
         "answered_until": _text(facts.answered_until),
+        "thanked": facts.thanked,
+        "linked": list(facts.linked),
     }
 
 

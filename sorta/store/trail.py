@@ -1,5 +1,6 @@
 """Conversations, their messages and their trail. Used by services.trail, services.ingest and the acts."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -213,6 +214,26 @@ async def get_post(conn: Conn, workspace_id: int, id: int) -> PostRow | None:
 
 async def has_public_reply(conn: Conn, workspace_id: int, id: int) -> bool:
     return bool(await db.fetch_value(conn, SQL.has_public_reply, {"workspace_id": workspace_id, "id": id}))
+
+
+async def list_gone_private(
+    conn: Conn,
+    workspace_id: int,
+    *,
+    account_id: int,
+    person_id: int,
+    private_id: int,
+    since: datetime,
+    until: datetime,
+) -> list[dict[str, Any]]:
+    values = {"workspace_id": workspace_id, "account_id": account_id, "person_id": person_id, "private_id": private_id}
+    return await db.fetch_dicts(conn, SQL.list_gone_private, {**values, "since": since, "until": until})
+
+
+async def list_linked(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:
+    if not ids:
+        return []
+    return await db.fetch_dicts(conn, SQL.list_linked, {"workspace_id": workspace_id, "ids": list(ids)})
 
 
 async def list_thread(conn: Conn, workspace_id: int, post_id: int) -> list[dict[str, Any]]:

@@ -16,7 +16,7 @@ AT = datetime(2026, 3, 2, 9, tzinfo=UTC)
         (CaseState.OPEN, 72, timedelta(hours=72, seconds=1), False),
         (CaseState.OPENING, 1, timedelta(0), True),
         (CaseState.WAITING, 24, timedelta(hours=3), True),
-        (CaseState.SOLVED, 24, timedelta(hours=3), True),
+        (CaseState.SOLVED, 24, timedelta(hours=3), False),
         (CaseState.RETURNED, 24, timedelta(hours=3), False),
         (CaseState.REFUSED, 24, timedelta(hours=3), False),
         (CaseState.OPEN, 0, timedelta(seconds=1), False),

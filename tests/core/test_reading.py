@@ -4,7 +4,16 @@ import pytest
 
 from sorta.core.errors import Invalid
 from sorta.core.ports import Judgement
-from sorta.core.reading import ReadsAs, check_correction, is_bare_mention, list_links, read, strip_marks
+from sorta.core.reading import (
+    ReadsAs,
+    check_correction,
+    is_bare_mention,
+    is_only_thanks,
+    list_links,
+    read,
+    strip_marks,
+)
+from tests.core.corpus import read_topics
 
 
 def judge(text: str, sentiment: float = 0.0, **more):
@@ -85,3 +94,29 @@ def test_a_correction_that_can_be_said(field: str, value: str | None, kept: obje
 def test_a_correction_that_cannot(field: str, value: str) -> None:
     with pytest.raises(Invalid):
         check_correction(field, value)
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["Thank you so much!", "Great, thanks 😀", "ok thx", "@harbour thanks a lot, all good!", "Vielen lieben Dank für die schnelle Hilfe",
+     "Tusind tak for hjælpen", "Muchas gracias, muy amables", "Merci beaucoup pour votre aide", "Dziękuję bardzo!"],
+)  # fmt: skip
+def test_what_only_thanks(text: str) -> None:
+    assert is_only_thanks(text)
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["", "👍", "Great", "Tak", "Tak, bardzo", "Thanks?", "Thanks, it is still broken", "Thanks for nothing", "no thank you",
+     "Thank you, when do you open", "Thanks 48-1930", "thanks www.example.com/a", "Thanks, that was not what I asked",
+     "Danke, aber es geht nicht", "gracias pero no", "Merci de me rappeler", "Great " * 30 + "thanks"],
+)  # fmt: skip
+def test_what_may_ask_for_more_is_not_only_thanks(text: str) -> None:
+    assert not is_only_thanks(text)
+
+
+def test_of_prompts_that_others_wrote_none_is_taken_for_thanks_alone() -> None:
+    """chatterbot-corpus (see corpus.py): 723 things said to a machine that wait for an answer; looked through by hand, the
+    few with thanks in them say more than that."""
+    taken = [text for text, _ in read_topics() if is_only_thanks(text)]
+    assert taken == []

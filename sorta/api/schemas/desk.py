@@ -52,6 +52,8 @@ class Row(BaseModel):
     last_inbound_at: datetime
     on_its_way: bool = Field(description="An answer of ours is not outside yet")
     stuck: str | None = Field(description="Why it is not, though it should be")
+    thanked: bool = Field(description="They only thanked us for what is settled")
+    linked: bool = Field(description="It began in public and goes on in private, or is that private part")
 
 
 class Filters(BaseModel):
@@ -159,6 +161,7 @@ class Conversation(BaseModel):
     post_id: int | None
     rating: int | None
     first_contact: bool
+    thanked: int | None = Field(description="The message in which they only thanked us; it asks for nothing")
 
 
 class SheetAccount(BaseModel):
@@ -350,6 +353,32 @@ class Scheduled(BaseModel):
     attachments: list[Attachment]
 
 
+class LinkedMessage(BaseModel):
+    id: int
+    inbound: bool
+    public: bool
+    body: str
+    sent_at: datetime
+    member_id: int | None
+
+
+class Linked(BaseModel):
+    """A conversation that is one matter with the one that is open, with what was said in it lately."""
+
+    id: int
+    public: bool
+    kind: Kind
+    network: str
+    person_name: str
+    preview: str
+    move: Move
+    owner_id: int | None
+    settled_as: SettledAs | None
+    last_at: datetime
+    post_title: str | None
+    messages: list[LinkedMessage]
+
+
 class Sheet(BaseModel):
     conversation: Conversation
     account: SheetAccount
@@ -365,6 +394,7 @@ class Sheet(BaseModel):
     can_attach: bool = Field(description="Whether files can go along with an answer")
     proposal: Proposal | None
     advice: list[Advice]
+    linked: list[Linked]
     scheduled: Scheduled | None
     target_minutes: int = Field(description="Working minutes promised for this priority and audience")
 

@@ -17,7 +17,8 @@ with made as (
     person_name, handle, preview, messages, created_at, last_at, last_inbound_at, last_inbound_seq, seq,
     sorted, move, priority, owner_id, settled_as, parked_until, awaiting_since, due, unanswered, answering,
     team_id, tags, watchers, sentiment, reads_as, language, bare_mention, first_contact, has_attachment, rating, standing, by_hand,
-    proposal_waiting, consent_rules, case_until, advice_waiting, settled_on, parked_on, answered_until)
+    proposal_waiting, consent_rules, case_until, advice_waiting, settled_on, parked_on, answered_until,
+    thanked, linked)
   select c.id, %(workspace_id)s, c.account_id, c.person_id, c.post_id, c.thread_key, c.kind, c.public, c.network,
     c.person_name, c.handle, c.preview, c.messages, c.created_at, c.last_at, c.last_inbound_at,
     c.last_inbound_seq, c.seq, c.sorted, c.move, c.priority, c.owner_id, c.settled_as, c.parked_until,
@@ -25,7 +26,8 @@ with made as (
     c.team_id, coalesce(c.tags, '{}'), coalesce(c.watchers, '{}'), c.sentiment, c.reads_as, c.language,
     coalesce(c.bare_mention, false), coalesce(c.first_contact, false), coalesce(c.has_attachment, false), c.rating,
     c.standing, coalesce(c.by_hand, '{}'), coalesce(c.proposal_waiting, false), coalesce(c.consent_rules, '{}'), c.case_until,
-    coalesce(c.advice_waiting, '{}'), c.settled_on, c.parked_on, c.answered_until
+    coalesce(c.advice_waiting, '{}'), c.settled_on, c.parked_on, c.answered_until, c.thanked,
+    coalesce(c.linked, '{}')
   from jsonb_populate_recordset(null::conversation, %(new)s) c
 ), changed as (
   update conversation old set kind = c.kind, person_name = c.person_name, handle = c.handle,
@@ -36,7 +38,8 @@ with made as (
     team_id = c.team_id, tags = c.tags, watchers = c.watchers, sentiment = c.sentiment, reads_as = c.reads_as,
     language = c.language, bare_mention = c.bare_mention, has_attachment = c.has_attachment, rating = c.rating,
     by_hand = c.by_hand, proposal_waiting = c.proposal_waiting, consent_rules = c.consent_rules, case_until = c.case_until,
-    advice_waiting = c.advice_waiting, settled_on = c.settled_on, parked_on = c.parked_on, answered_until = c.answered_until
+    advice_waiting = c.advice_waiting, settled_on = c.settled_on, parked_on = c.parked_on, answered_until = c.answered_until,
+    thanked = c.thanked, linked = c.linked
   from jsonb_populate_recordset(null::conversation, %(changed)s) c
   where old.id = c.id and old.workspace_id = %(workspace_id)s and old.id = any(%(changed_ids)s::bigint[])
 ), said as (
@@ -59,7 +62,7 @@ select id, account_id, person_id, post_id, thread_key, kind, public, network, pe
   messages, created_at, last_at, last_inbound_at, last_inbound_seq, seq, sorted, move, priority, owner_id,
   settled_as, parked_until, awaiting_since, due, unanswered, answering,
   team_id, tags, watchers, sentiment, reads_as, language, bare_mention, first_contact, has_attachment, rating, standing, by_hand,
-  proposal_waiting, consent_rules, case_until, advice_waiting, settled_on, parked_on, answered_until
+  proposal_waiting, consent_rules, case_until, advice_waiting, settled_on, parked_on, answered_until, thanked, linked
 from conversation where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- lock_conversation: one conversation, as its row, until the transaction ends
@@ -67,7 +70,7 @@ select id, account_id, person_id, post_id, thread_key, kind, public, network, pe
   messages, created_at, last_at, last_inbound_at, last_inbound_seq, seq, sorted, move, priority, owner_id,
   settled_as, parked_until, awaiting_since, due, unanswered, answering,
   team_id, tags, watchers, sentiment, reads_as, language, bare_mention, first_contact, has_attachment, rating, standing, by_hand,
-  proposal_waiting, consent_rules, case_until, advice_waiting, settled_on, parked_on, answered_until
+  proposal_waiting, consent_rules, case_until, advice_waiting, settled_on, parked_on, answered_until, thanked, linked
 from conversation where workspace_id = %(workspace_id)s and id = %(id)s for no key update;
 
 -- list_trail: the trail of a conversation, oldest first
@@ -172,3 +175,22 @@ select m.id, m.conversation_id, m.external_id, m.in_reply_to, m.inbound, m.membe
 from conversation c join message m on m.conversation_id = c.id left join identity i on i.id = m.identity_id
 where c.workspace_id = %(workspace_id)s and c.post_id = %(post_id)s and m.workspace_id = %(workspace_id)s and m.public
 order by m.sent_at, m.id limit 2000;
+
+-- list_gone_private: conversations with a person in which we went on in private, and which are not one matter yet with
+-- the private one
+select c.id, c.owner_id, c.team_id, c.tags, max(m.id) as message_id from conversation c join message m on m.conversation_id = c.id
+where c.workspace_id = %(workspace_id)s and c.account_id = %(account_id)s and c.person_id = %(person_id)s and c.public
+  and not (%(private_id)s = any(c.linked)) and m.workspace_id = %(workspace_id)s and not m.inbound and not m.public
+  and m.removed_at is null and m.sent_at > %(since)s and m.sent_at <= %(until)s
+  and not exists (select from outbox o where o.message_id = m.id and o.what = 'reply' and o.state in ('refused', 'withdrawn'))
+group by c.id, c.owner_id, c.team_id, c.tags order by max(m.id);
+
+-- list_linked: what is one matter with a conversation, each with what was said last, and what we wrote in private there
+select c.id, c.public, c.kind, c.network, c.person_name, c.preview, c.move, c.owner_id, c.settled_as, c.last_at, p.title as post_title,
+  coalesce((select json_agg(json_build_object('id', m.id, 'inbound', m.inbound, 'public', m.public, 'body', m.body,
+      'sent_at', m.sent_at, 'member_id', m.member_id) order by m.sent_at, m.id)
+    from (select * from message x where x.conversation_id = c.id and x.workspace_id = %(workspace_id)s and x.removed_at is null
+      and not exists (select from outbox o where o.message_id = x.id and o.what = 'reply' and o.state in ('refused', 'withdrawn'))
+      order by x.sent_at desc, x.id desc limit 6) m), '[]') as messages
+from conversation c left join post p on p.id = c.post_id
+where c.workspace_id = %(workspace_id)s and c.id = any(%(ids)s) order by c.last_at;

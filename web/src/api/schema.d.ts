@@ -3137,6 +3137,11 @@ export interface components {
             tags: number[];
             /** Team Id */
             team_id: number | null;
+            /**
+             * Thanked
+             * @description The message in which they only thanked us; it asks for nothing
+             */
+            thanked: number | null;
             /** Watchers */
             watchers: number[];
         };
@@ -4132,6 +4137,54 @@ export interface components {
              * @constant
              */
             type: "like";
+        };
+        /**
+         * Linked
+         * @description A conversation that is one matter with the one that is open, with what was said in it lately.
+         */
+        Linked: {
+            /** Id */
+            id: number;
+            kind: components["schemas"]["Kind"];
+            /**
+             * Last At
+             * Format: date-time
+             */
+            last_at: string;
+            /** Messages */
+            messages: components["schemas"]["LinkedMessage"][];
+            move: components["schemas"]["Move"];
+            /** Network */
+            network: string;
+            /** Owner Id */
+            owner_id: number | null;
+            /** Person Name */
+            person_name: string;
+            /** Post Title */
+            post_title: string | null;
+            /** Preview */
+            preview: string;
+            /** Public */
+            public: boolean;
+            settled_as: components["schemas"]["SettledAs"] | null;
+        };
+        /** LinkedMessage */
+        LinkedMessage: {
+            /** Body */
+            body: string;
+            /** Id */
+            id: number;
+            /** Inbound */
+            inbound: boolean;
+            /** Member Id */
+            member_id: number | null;
+            /** Public */
+            public: boolean;
+            /**
+             * Sent At
+             * Format: date-time
+             */
+            sent_at: string;
         };
         /**
          * Links
@@ -5639,6 +5692,11 @@ export interface components {
              * Format: date-time
              */
             last_inbound_at: string;
+            /**
+             * Linked
+             * @description It began in public and goes on in private, or is that private part
+             */
+            linked: boolean;
             /** Messages */
             messages: number;
             move: components["schemas"]["Move"];
@@ -5682,6 +5740,11 @@ export interface components {
             tags: number[];
             /** Team Id */
             team_id: number | null;
+            /**
+             * Thanked
+             * @description They only thanked us for what is settled
+             */
+            thanked: boolean;
             /** Unread */
             unread: boolean;
             /** Watched */
@@ -6017,6 +6080,8 @@ export interface components {
              * @description One text per mode, what was touched last first
              */
             drafts: components["schemas"]["KeptDraft"][];
+            /** Linked */
+            linked: components["schemas"]["Linked"][];
             /** Messages */
             messages: components["schemas"]["Message"][];
             /** Modes */

@@ -550,6 +550,7 @@ const doables = computed<Doable[]>(() => [
             @again="(m, back) => composer.restoreTo(m.public ? 'public' : 'private', back)"
             @undo="undoAt"
             @thread="isSeeingThread = true"
+            @open="(id) => go(id)"
             @moderate="moderate"
             @correct="(m) => (correcting = m)"
             @translate="translate" />

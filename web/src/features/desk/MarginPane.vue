@@ -54,7 +54,9 @@ function say(e: TrailEvent): string {
   const who = rule ? `Rule “${rule.name}”` : sayMember(e.member_id)
   switch (e.kind) {
     case 'arrived':
-      return 'Arrived'
+      return e.data.thanks ? 'Arrived; it only thanks' : 'Arrived'
+    case 'linked':
+      return c.value.public ? 'They went on in private' : 'It began in public; we went on here'
     case 'edited':
       return `Edited outside; before: “${String(e.data.before)}”`
     case 'removed':
@@ -86,7 +88,7 @@ function say(e: TrailEvent): string {
     case 'alerted':
       return `${who} alerted ${(e.data.members as number[]).map((m) => sayMember(m)).join(', ')}`
     case 'reopened':
-      return `${who} brought it back`
+      return e.member_id || rule ? `${who} brought it back` : 'Came back: something of theirs waits'
     case 'unwatched':
       return `${who} stopped watching`
     case 'corrected':
@@ -146,7 +148,7 @@ function say(e: TrailEvent): string {
     case 'refused':
       return `Refused: ${String(e.data.reason)}`
     case 'undone':
-      return `${who} took that back`
+      return e.data.reason ? `Taken back: ${String(e.data.reason)}` : `${who} took that back`
     default:
       return e.kind
   }

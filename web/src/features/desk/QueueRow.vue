@@ -87,7 +87,12 @@ const writer = computed(() => props.present[0])
         }}</b>
         <span v-if="row.watched" class="text-sky">watched</span>
         <span v-if="row.messages > 1 && !row.tags.length" class="whitespace-nowrap">{{ row.messages }} messages</span>
-        <span v-if="row.settled_as">{{ SETTLED[row.settled_as] }}</span>
+        <span v-if="row.linked" class="whitespace-nowrap" data-test="row-linked">{{
+          row.public ? 'goes on in private' : 'began in public'
+        }}</span>
+        <span v-if="row.settled_as"
+          >{{ SETTLED[row.settled_as] }}<span v-if="row.thanked" data-test="row-thanked">, they thanked you</span></span
+        >
         <span v-if="writer" class="ml-auto flex items-center gap-1 font-semibold text-plum">
           {{ sayMember(writer.member_id) }} {{ DOING[writer.doing] }}
           <Avatar :initials="byMember.get(writer.member_id)?.initials ?? ''" live />

@@ -3,6 +3,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import type { CameBack, Message, Moderation, Sheet } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
+import LinkedCard from './LinkedCard.vue'
 import PostCard from './PostCard.vue'
 import ScriptLine from './ScriptLine.vue'
 
@@ -18,6 +19,7 @@ defineEmits<{
   again: [message: Message, back: CameBack]
   undo: [seq: number]
   thread: []
+  open: [id: number]
   moderate: [message: Message, what: Moderation]
   correct: [message: Message]
   translate: [message: Message]
@@ -75,6 +77,12 @@ watch(
       :zone="zone"
       :network-name="byNetwork.get(sheet.conversation.network)?.name ?? ''"
       @thread="$emit('thread')" />
+    <LinkedCard
+      v-for="l in sheet.linked.filter((one) => one.public)"
+      :key="l.id"
+      :linked="l"
+      :zone="zone"
+      @open="$emit('open', l.id)" />
     <ScriptLine
       v-for="m in sheet.messages"
       :key="m.id"
@@ -95,5 +103,14 @@ watch(
       @moderate="(what) => $emit('moderate', m, what)"
       @correct="$emit('correct', m)"
       @translate="$emit('translate', m)" />
+    <LinkedCard
+      v-for="l in sheet.linked.filter((one) => !one.public)"
+      :key="l.id"
+      :linked="l"
+      :zone="zone"
+      @open="$emit('open', l.id)" />
+    <p v-if="sheet.conversation.thanked" class="mb-3 text-[13px] text-ink-2" data-test="thanked">
+      They thanked you: it stays settled. Bring it back if it needs an answer all the same.
+    </p>
   </div>
 </template>
