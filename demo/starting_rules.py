@@ -29,6 +29,8 @@ from sorta.core.targets import Priority
 from sorta.services import acts, rules, team
 from sorta.services.house import Scope
 
+#: Every kind that stands in public under posts of the page.
+UNDER_POSTS = (Kind.COMMENT, Kind.REPLY, Kind.MENTION, Kind.STORY_MENTION, Kind.VISITOR_POST)
 #: Words that a bare mention must not have to be settled unseen.
 PROTECTED = ("ticket*", "pass", "help", "refund", "open", "closed", "hurt", "lost")
 
@@ -90,7 +92,7 @@ async def add_rules(loader: Loader, scope: Scope, *, heard: int, on: bool, now: 
         ),
         RuleBody(
             name="Nobody watches the reel at night",
-            when=Conditions(parts=(KindIs(kinds=(Kind.COMMENT,)), AccountIs(accounts=(reel,)), HoursAre(inside=False))),
+            when=Conditions(parts=(KindIs(kinds=UNDER_POSTS), AccountIs(accounts=(reel,)), HoursAre(inside=False))),
             then=(HideIt(),),
         ),
         RuleBody(

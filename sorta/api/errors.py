@@ -39,6 +39,7 @@ _KINDS: dict[type[errors.SortaError], tuple[int, str, str]] = {
     errors.SignInRefused: (401, "sign-in", "Sign in"),
     errors.TooManyTries: (429, "too-many-tries", "Too many tries"),
     errors.Invalid: (422, "invalid", "That cannot be used"),
+    errors.AskFirst: (409, "ask-first", "Is that meant?"),
     errors.Impossible: (422, "impossible", "That cannot be done here"),
     errors.MovedOn: (409, "moved-on", "The conversation moved on"),
     errors.ChangedElsewhere: (409, "changed-elsewhere", "Changed meanwhile"),
@@ -71,6 +72,15 @@ def make_problem(
     return JSONResponse(body.model_dump(exclude_none=True), status, headers, media_type="application/problem+json")
 
 
+def _say(error: dict[str, Any]) -> str:
+    match error["type"]:
+        case "extra_forbidden" | "unexpected_keyword_argument":
+            return "nothing of that name stands here. Is it spelt right?"
+        case "union_tag_invalid":
+            return f"there is no ‘{str(error['ctx']['tag'])[:40]}’."
+    return str(error["msg"])
+
+
 def pick_error(found: Sequence[Any]) -> Any:
     """The error that matters: where one of several shapes was meant, that of the shape whose `type` was given."""
     others = {tuple(e["loc"][:-1]) for e in found if e["loc"][-1] == "type" and e["type"] == "literal_error"}
@@ -99,7 +109,7 @@ def add_handlers(app: FastAPI) -> None:
     async def on_invalid(request: Request, error: RequestValidationError) -> JSONResponse:
         first = pick_error(error.errors())
         field = ".".join(str(part) for part in first["loc"][1:]) or str(first["loc"][0])
-        return make_problem(request, 422, "invalid", "That cannot be used", f"{field}: {first['msg']}", field=field)
+        return make_problem(request, 422, "invalid", "That cannot be used", f"{field}: {_say(first)}", field=field)
 
     @app.exception_handler(HTTPException)
     async def on_http(request: Request, error: HTTPException) -> JSONResponse:

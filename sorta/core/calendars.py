@@ -1,12 +1,13 @@
 """Hours and holidays as iCalendar (RFC 5545): read into special dates, written so that a calendar shows them. Used by services.hours.
 
-Reading: an event of whole days closes them (DTEND is the day after the last, 3.6.1), also when it recurs; one with
-times on a date makes hours of its own when it says so by the category OPEN. What was cancelled is left out.
-Writing: each span of the week is a weekly recurring event, each special date an event of its own.
+Reading: an event of whole days closes them (DTEND is the day after the last, 3.6.1), also when it recurs; one with times of
+day closes that part of the hours of its date, read on the workspace's clock, or makes hours of its own when it says so by the
+category OPEN. What a calendar marks as free (TRANSP, 3.8.2.7) or cancelled closes nothing; whatever is left out is listed
+with its reason. Writing: each span of the week is a weekly recurring event, each special date an event of its own.
 """
 
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, time, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -19,7 +20,12 @@ from sorta.core.errors import Invalid
 from sorta.core.working_time import DAY, Span, WeeklyHours
 
 MOST_DATES = 400
+MOST_EVENTS = 5000
 LARGEST = 1_000_000
+#: What began longer ago than this many years before the time asked for is not unfolded from there.
+_OLDEST_YEARS = 120
+#: The category of the week's own hours in the files that are written here.
+_WEEK = "WEEKLY HOURS"
 _DAYS = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 
 
@@ -32,8 +38,39 @@ class SpecialDate:
     name: str
 
 
-def read_dates(text: str, zone: ZoneInfo, since: date, until: date) -> list[SpecialDate]:
-    """The special dates of a file from `since` to before `until`, in order, recurring ones unfolded.
+@dataclass(frozen=True, kw_only=True)
+class LeftOut:
+    """An event that changes no date: its name, its first day where it has one, and why, as half a sentence."""
+
+    name: str
+    day: date | None
+    why: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class CalendarRead:
+    """What a file says: the special dates in their order, and all that it holds beside them."""
+
+    dates: tuple[SpecialDate, ...]
+    left_out: tuple[LeftOut, ...]
+
+
+@dataclass
+class _Found:
+    """What the events of a file say, before it is put together."""
+
+    opens: dict[date, tuple[set[Span], str]] = field(default_factory=dict)
+    closed: dict[date, str] = field(default_factory=dict)
+    #: Parts of days that are closed, on the wall clock of the workspace.
+    cuts: list[tuple[datetime, datetime, str]] = field(default_factory=list)
+    left_out: list[LeftOut] = field(default_factory=list)
+
+
+def read_calendar(
+    text: str, zone: ZoneInfo, since: date, until: date, week: Callable[[date], tuple[Span, ...]]
+) -> CalendarRead:
+    """The special dates of a file from `since` to before `until`, recurring ones unfolded; `week` has the hours of a date
+    as they are without the file.
 
     Raises Invalid with what cannot be read and where.
     """
@@ -41,67 +78,130 @@ def read_dates(text: str, zone: ZoneInfo, since: date, until: date) -> list[Spec
         raise Invalid("The file is too large for a calendar of holidays.", "file")
     try:
         calendar = Calendar.from_ical(text)
-    except ValueError as error:
+        events = list(calendar.walk("VEVENT"))
+    except (ValueError, IndexError, KeyError) as error:
         raise Invalid(f"This is no iCalendar file: {error}", "file") from error
-    found: dict[date, SpecialDate] = {}
-    for event in calendar.walk("VEVENT"):
-        for one in _read_event(event, zone, since, until):
-            known = found.get(one.day)
-            if known is None or (one.spans and known.spans):
-                spans = tuple(sorted({*(known.spans if known else ()), *one.spans}))
-                found[one.day] = SpecialDate(day=one.day, spans=spans, name=known.name if known else one.name)
-            elif one.spans:
-                found[one.day] = one
-            if len(found) > MOST_DATES:
-                raise Invalid(f"The file has more than {MOST_DATES} dates.", "file")
-    return [found[day] for day in sorted(found)]
+    if len(events) > MOST_EVENTS:
+        raise Invalid(f"The file has more than {MOST_EVENTS} events.", "file")
+    moved = _list_moved(events)
+    found = _Found()
+    for event in events:
+        name = " ".join(str(event.get("SUMMARY", "")).split())[:80] or "without a name"
+        try:
+            _read_event(found, event, name, zone, since, until, moved.get(str(event.get("UID")), set()))
+        except (ValueError, OverflowError, TypeError, AttributeError, KeyError) as error:
+            raise Invalid(f"The event ‘{name}’ has a date or time that cannot be read.", "file") from error
+    return _put_together(found, since, until, week)
 
 
-def _read_event(event: Any, zone: ZoneInfo, since: date, until: date) -> Iterator[SpecialDate]:
-    name = " ".join(str(event.get("SUMMARY", "")).split())[:80] or "without a name"
-    if str(event.get("STATUS", "")).upper() == "CANCELLED":
-        return
+def _list_moved(events: list[Any]) -> dict[str, set[date]]:
+    """The dates of recurring events that have an event of their own in the file (RECURRENCE-ID, 3.8.4.4)."""
+    moved: dict[str, set[date]] = {}
+    for event in events:
+        instead = getattr(event.get("RECURRENCE-ID"), "dt", None)
+        if isinstance(instead, date):
+            day = instead.date() if isinstance(instead, datetime) else instead
+            moved.setdefault(str(event.get("UID")), set()).add(day)
+    return moved
+
+
+def _read_event(
+    found: _Found, event: Any, name: str, zone: ZoneInfo, since: date, until: date, moved: set[date]
+) -> None:
     start = getattr(event.get("DTSTART"), "dt", None)
-    if start is None:
-        raise Invalid(f"The event ‘{name}’ has no beginning.", "file")
+    if not isinstance(start, date):
+        raise Invalid(f"The event ‘{name}’ has no beginning that can be read.", "file")
     end = getattr(event.get("DTEND"), "dt", None)
     length = getattr(event.get("DURATION"), "dt", None)
-    if isinstance(start, datetime):
-        yield from _read_timed(event, name, start, end, length, zone, since, until)
+    local = _on_the_wall(start, zone)
+    day = local.date()
+
+    def leave_out(why: str) -> None:
+        found.left_out.append(LeftOut(name=name, day=day, why=why))
+
+    if str(event.get("STATUS", "")).upper() == "CANCELLED":
+        leave_out("it was cancelled")
         return
-    days = (end - start).days if isinstance(end, date) else length.days if length is not None else 1
-    if days < 1:
-        raise Invalid(f"The event ‘{name}’ ends before it begins.", "file")
-    for first in _list_starts(event, name, datetime.combine(start, time()), since - timedelta(days=days), until):
-        for n in range(days):
-            day = first.date() + timedelta(days=n)
-            if since <= day < until:
-                yield SpecialDate(day=day, spans=(), name=name)
+    is_whole = not isinstance(start, datetime)
+    if _WEEK in {str(c).upper() for c in _list_categories(event)}:
+        leave_out("it tells the hours of the week")
+        return
+    is_opening = not is_whole and "OPEN" in {str(c).upper() for c in _list_categories(event)}
+    if str(event.get("TRANSP", "")).upper() == "TRANSPARENT" and not is_opening:
+        leave_out("the calendar marks that time as free")
+        return
+    lasts = _on_the_wall(end, zone) - local if end is not None else length or timedelta(days=int(is_whole))
+    if lasts < (timedelta(days=1) if is_whole else timedelta(minutes=1)):
+        raise Invalid(f"The event ‘{name}’ ends before it begins, or at once.", "file")
+    if is_opening and lasts > timedelta(days=1):
+        raise Invalid(f"The event ‘{name}’ is open for more than a day.", "file")
+    out = moved if event.get("RECURRENCE-ID") is None else set()
+    starts = [
+        at
+        for at in _list_starts(event, name, local, zone, since - lasts - timedelta(days=1), until)
+        if at.date() not in out
+    ]
+    if not any(at + lasts > datetime.combine(since, time()) for at in starts):
+        leave_out("it lies in the past" if day < since else "it lies further ahead than is read")
+        return
+    for at in starts:
+        if is_whole:
+            day = max(at.date(), since)
+            while day < min(until, at.date() + timedelta(days=lasts.days)):
+                found.closed.setdefault(day, name)
+                day += timedelta(days=1)
+        elif is_opening:
+            minutes = at.hour * 60 + at.minute
+            span = Span(starts=minutes, ends=minutes + lasts // timedelta(minutes=1))
+            found.opens.setdefault(at.date(), (set(), name))[0].add(span)
+        else:
+            found.cuts.append((at, at + lasts, name))
+        if len(found.closed) + len(found.opens) + len(found.cuts) > 4 * MOST_DATES:
+            raise Invalid(f"The file has more than {MOST_DATES} dates.", "file")
 
 
-def _read_timed(
-    event: Any,
-    name: str,
-    start: datetime,
-    end: Any,
-    length: Any,
-    zone: ZoneInfo,
-    since: date,
-    until: date,
-) -> Iterator[SpecialDate]:
-    if "OPEN" not in {str(c).upper() for c in _list_categories(event)}:
-        return
-    local = start.astimezone(zone) if start.tzinfo else start.replace(tzinfo=zone)
-    if end is not None:
-        ends = end.astimezone(zone) if end.tzinfo else end.replace(tzinfo=zone)
-        minutes = (ends.replace(tzinfo=None) - local.replace(tzinfo=None)) // timedelta(minutes=1)
-    else:
-        minutes = length // timedelta(minutes=1) if length is not None else 0
-    starts = local.hour * 60 + local.minute
-    if not 0 < minutes <= DAY:
-        raise Invalid(f"The event ‘{name}’ is open for no time, or for more than a day.", "file")
-    for first in _list_starts(event, name, local.replace(tzinfo=None), since, until):
-        yield SpecialDate(day=first.date(), spans=(Span(starts=starts, ends=starts + minutes),), name=name)
+def _on_the_wall(at: date, zone: ZoneInfo) -> datetime:
+    """A date or time as the workspace's clock on the wall shows it; one without a zone is meant so already."""
+    if not isinstance(at, datetime):
+        return datetime.combine(at, time())
+    return (at.astimezone(zone) if at.tzinfo else at).replace(tzinfo=None)
+
+
+def _put_together(found: _Found, since: date, until: date, week: Callable[[date], tuple[Span, ...]]) -> CalendarRead:
+    """Hours of its own win over a day that is closed; parts that are closed are cut out of what is left."""
+    made: dict[date, SpecialDate] = {
+        day: SpecialDate(day=day, spans=(), name=name) for day, name in found.closed.items()
+    }
+    for day, (spans, name) in found.opens.items():
+        made[day] = SpecialDate(day=day, spans=tuple(sorted(spans)), name=name)
+    left_out = list(found.left_out)
+    for starts, ends, name in found.cuts:
+        has_cut = False
+        # Hours that began the evening before may reach into it.
+        day = max(starts.date(), since) - timedelta(days=1)
+        while day <= min(ends.date(), until):
+            midnight = datetime.combine(day, time())
+            first, last = (int((at - midnight) / timedelta(minutes=1)) for at in (starts, ends))
+            before = made[day].spans if day in made else week(day)
+            left = tuple(one for span in before for one in _cut(span, first, last))
+            if left != before:
+                has_cut = True
+                named = made[day].name if day in made else name
+                made[day] = SpecialDate(day=day, spans=left, name=named)
+            day += timedelta(days=1)
+        if not has_cut:
+            left_out.append(LeftOut(name=name, day=starts.date(), why="it lies outside the hours of that day"))
+    days = sorted(day for day in made if since <= day < until)
+    if len(days) > MOST_DATES:
+        raise Invalid(f"The file has more than {MOST_DATES} dates.", "file")
+    return CalendarRead(dates=tuple(made[day] for day in days), left_out=tuple(left_out))
+
+
+def _cut(span: Span, first: int, last: int) -> Iterator[Span]:
+    """What is left of a span without the minutes from `first` to `last`, counted from the midnight its date begins with."""
+    for starts, ends in ((span.starts, min(span.ends, first)), (max(span.starts, last), span.ends)):
+        if ends > starts and starts < DAY:
+            yield Span(starts=starts, ends=ends)
 
 
 def _list_categories(event: Any) -> list[Any]:
@@ -111,35 +211,51 @@ def _list_categories(event: Any) -> list[Any]:
     return [c for one in (given if isinstance(given, list) else [given]) for c in one.cats]
 
 
-def _list_starts(event: Any, name: str, start: datetime, since: date, until: date) -> Iterator[datetime]:
-    """The local times at which an event begins, within bounds; recurrence by its RRULE, less its EXDATEs."""
+#: How a holiday can recur (RFC 5545, 3.3.10).
+_FREQUENCIES = frozenset({"DAILY", "WEEKLY", "MONTHLY", "YEARLY"})
+
+
+def _list_starts(
+    event: Any, name: str, start: datetime, zone: ZoneInfo, since: date, until: date
+) -> Iterator[datetime]:
+    """The local times at which an event begins, within bounds; recurrence by its RRULE, less its EXDATEs. It is never looked
+    for beyond the bounds: a rule that no date meets would be looked for to the year 9999."""
     rule = event.get("RRULE")
     first, last = datetime.combine(since, time()), datetime.combine(until, time())
     if rule is None:
         if first <= start < last:
             yield start
         return
+    if start < first.replace(year=first.year - _OLDEST_YEARS, day=1):
+        raise Invalid(f"The event ‘{name}’ recurs since {start.year}: that is too long ago to be read.", "file")
+    if str(rule.get("FREQ", [""])[0]).upper() not in _FREQUENCIES:
+        raise Invalid(
+            f"The recurrence of ‘{name}’ cannot be read: holidays recur by days, weeks, months or years.", "file"
+        )
     out = event.get("EXDATE")
     excluded = {
-        (d.dt if isinstance(d.dt, datetime) else datetime.combine(d.dt, time())).replace(tzinfo=None)
+        _on_the_wall(d.dt, zone)
         for one in (out if isinstance(out, list) else [out] if out is not None else [])
         for d in one.dts
     }
+    # An end that is a date, or given in UTC: the day it falls on is what counts.
+    ends = [datetime.combine(_on_the_wall(at, zone).date(), time(23, 59)) for at in rule.get("UNTIL", [])]
+    count = rule.get("COUNT", [None])[0]
+    words = ";".join(p for p in rule.to_ical().decode().split(";") if not p.startswith(("UNTIL=", "COUNT=")))
     try:
-        # An end given in UTC would not compare with local times: the day it falls on is what counts.
-        words = ";".join(
-            p.removesuffix("Z") if p.startswith("UNTIL=") else p for p in rule.to_ical().decode().split(";")
-        )
-        recurring = rrulestr(words, dtstart=start)
+        recurring = rrulestr(words, dtstart=start).replace(until=min([last, *ends]))
     except (ValueError, TypeError) as error:
         raise Invalid(f"The recurrence of ‘{name}’ cannot be read: {error}", "file") from error
-    for count, at in enumerate(recurring.xafter(first, inc=True)):
-        if at >= last:
+    found = 0
+    for n, at in enumerate(recurring):
+        if at >= last or (count is not None and n >= count):
             return
-        if count > MOST_DATES:
+        if at < first or at in excluded:
+            continue
+        found += 1
+        if found > MOST_DATES:
             raise Invalid(f"The event ‘{name}’ recurs on more than {MOST_DATES} dates.", "file")
-        if at not in excluded:
-            yield at
+        yield at
 
 
 def write_hours(hours: WeeklyHours, names: Mapping[date, str], *, begins: date, stamp: datetime, domain: str) -> str:
@@ -156,6 +272,7 @@ def write_hours(hours: WeeklyHours, names: Mapping[date, str], *, begins: date, 
             event = _make_event(f"week-{weekday}-{span.starts}", "Open", stamp, domain)
             _add_times(event, day, span, hours.zone)
             event.add("rrule", vRecur(freq="weekly", byday=_DAYS[weekday]))
+            event.add("categories", [_WEEK])
             calendar.add_component(event)
     for day, spans in sorted(hours.special.items()):
         if not spans:

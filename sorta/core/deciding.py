@@ -4,28 +4,35 @@
 and core.trial.
 """
 
-from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import TypeAlias
 
 from sorta.core.ports import Kind
 from sorta.core.reading import ReadsAs
 from sorta.core.rules import (
+    ANY_LANGUAGE,
+    NEVER_WITH,
     ONE_VALUED,
+    PLACING,
     AccountIs,
     Action,
     AddTags,
+    AnswerWith,
+    Anything,
     BareMention,
     Carries,
     Condition,
     Conditions,
     FirstContact,
+    FirstMessage,
     HasWords,
     HoursAre,
     KindIs,
     LanguageIs,
     NetworkIs,
+    NobodyAnswered,
     OnAd,
     PersonTagged,
     PostIs,
@@ -38,6 +45,7 @@ from sorta.core.rules import (
     StandingIs,
     StopHere,
     WindowIs,
+    get_name,
 )  # fmt: skip
 from sorta.core.words import Folded, find_all, find_first
 
@@ -46,8 +54,8 @@ from sorta.core.words import Folded, find_all, find_first
 class Heard:
     """One inbound message with what is known about it when the rules are read.
 
-    `others` is the text without our own handles; `other_characters` its letters and digits beside handles. `at` is
-    the arrival on the wall clock of the workspace; `automatic` says that a program wrote it.
+    `other_characters` are its letters and digits beside handles. `at` is the arrival on the wall clock of the workspace;
+    `automatic` says that a program wrote it; `answered` that one of us has answered in its conversation, here or outside.
     """
 
     message: int
@@ -74,6 +82,9 @@ class Heard:
     reach: int | None = None
     standing: int | None = None
     first_contact: bool = False
+    first_message: bool = False
+    answered: bool = False
+    blocked: bool = False
     post: int | None = None
     on_ad: bool = False
     automatic: bool = False
@@ -136,6 +147,8 @@ def is_in_window(when: WindowIs, at: datetime) -> bool:
 
 def _check_group_parts(when: Conditions, heard: Heard) -> _Found:
     found: list[Evidence] = []
+    if not when.parts:
+        return None
     for part in when.parts:
         evidence = meets(part, heard)
         if evidence is None:
@@ -151,6 +164,7 @@ def _check_group_parts(when: Conditions, heard: Heard) -> _Found:
 
 
 _CHECKS: Mapping[type, Callable[..., _Found]] = {
+    Anything: lambda w, h: (),
     KindIs: lambda w, h: _yes(h.kind in w.kinds, "kind", h.kind.value),
     NetworkIs: lambda w, h: _yes(h.network in w.networks, "network", h.network),
     AccountIs: lambda w, h: _yes(h.account in w.accounts or not h.groups.isdisjoint(w.groups), "account", h.account),
@@ -165,6 +179,8 @@ _CHECKS: Mapping[type, Callable[..., _Found]] = {
     ReachIs: lambda w, h: _yes(h.reach is not None and h.reach >= w.at_least, "reach", h.reach),
     StandingIs: lambda w, h: _yes(h.standing is not None and h.standing >= w.at_least, "standing", h.standing),
     FirstContact: lambda w, h: _yes(h.first_contact, "first_contact"),
+    FirstMessage: lambda w, h: _yes(h.first_message, "first_message"),
+    NobodyAnswered: lambda w, h: _yes(not h.answered, "nobody_answered"),
     HoursAre: lambda w, h: _yes(h.is_open == w.inside, "hours", f"{h.at:%a %H:%M}"),
     WindowIs: lambda w, h: _yes(is_in_window(w, h.at), "window", f"{h.at:%a %H:%M}"),
     PostIs: lambda w, h: _yes(h.post == w.post, "post", h.post),
@@ -177,10 +193,11 @@ _CHECKS: Mapping[type, Callable[..., _Found]] = {
 
 @dataclass(frozen=True, kw_only=True)
 class Lost:
-    """An action that did not come to pass, and who had decided before: a rule, or a member by hand."""
+    """An action that did not come to pass: who had decided before, a rule or (None) a member by hand; or `why` not."""
 
     action: Action
     to: RuleRef | None
+    why: str | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -201,6 +218,7 @@ def decide(rules: Iterable[Rule], heard: Heard, by_hand: frozenset[str] = frozen
     taken off. The first rule that sets one of ONE_VALUED wins; what a member set is never overwritten.
     """
     taken: dict[str, RuleRef | None] = dict.fromkeys(by_hand)
+    places: list[RuleRef] = []
     matches: list[Match] = []
     for rule in rules:
         if not rule.on:
@@ -208,14 +226,45 @@ def decide(rules: Iterable[Rule], heard: Heard, by_hand: frozenset[str] = frozen
         evidence = meets(rule.body.when, heard)
         if evidence is None:
             continue
-        match = _do(rule, evidence, taken)
+        match = _do(rule, evidence, heard, taken, places)
         matches.append(match)
         if match.stops:
             break
-    return tuple(matches)
+    return _keep_apart(matches)
 
 
-def _do(rule: Rule, evidence: tuple[Evidence, ...], taken: dict[str, RuleRef | None]) -> Match:
+def _keep_apart(matches: Sequence[Match]) -> tuple[Match, ...]:
+    """Nothing is liked that any rule hides, nor liked or answered what any settles as junk, whichever stands higher."""
+    never = {
+        name: match.rule
+        for match in matches
+        for a in match.effects
+        for name in NEVER_WITH.get(get_name(a), frozenset())
+    }
+    if not never:
+        return tuple(matches)
+    return tuple(
+        replace(
+            match,
+            effects=tuple(a for a in match.effects if a.type not in never),
+            lost=(*match.lost, *(Lost(action=a, to=never[a.type]) for a in match.effects if a.type in never)),
+        )
+        for match in matches
+    )
+
+
+def speaks_to(action: AnswerWith, heard: Heard) -> bool:
+    """Whether an answer is written for the language of a message; one that is not known is none it was written for."""
+    return action.language == ANY_LANGUAGE or (heard.language is not None and action.language == heard.language)
+
+
+def _do(
+    rule: Rule,
+    evidence: tuple[Evidence, ...],
+    heard: Heard,
+    taken: dict[str, RuleRef | None],
+    places: list[RuleRef],
+) -> Match:
     effects: list[Action] = []
     lost: list[Lost] = []
     stops = False
@@ -229,10 +278,17 @@ def _do(rule: Rule, evidence: tuple[Evidence, ...], taken: dict[str, RuleRef | N
                     effects.append(AddTags(tags=tags))
                 if len(tags) < len(action.tags):
                     lost.append(Lost(action=action, to=None))
+            case AnswerWith() if not speaks_to(action, heard):
+                # It leaves the word to a rule further down that answers in their language.
+                lost.append(Lost(action=action, to=None, why="language"))
             case _ if action.type in taken:
                 lost.append(Lost(action=action, to=taken[action.type]))
+            case _ if action.type in PLACING and places:
+                lost.append(Lost(action=action, to=places[0]))
             case _:
                 effects.append(action)
+                if action.type in PLACING:
+                    places.append(rule.ref)
                 if action.type in ONE_VALUED:
                     taken[action.type] = rule.ref
     return Match(rule=rule.ref, evidence=evidence, effects=tuple(effects), lost=tuple(lost), stops=stops)
@@ -240,7 +296,7 @@ def _do(rule: Rule, evidence: tuple[Evidence, ...], taken: dict[str, RuleRef | N
 
 # -- automatic answers -----------------------------------------------------------------------------------------
 
-#: More than this many automatic answers of one rule within these minutes switch it off.
+#: More than this many automatic answers of one rule within these minutes stop its answering, and nothing else of it.
 MOST_ANSWERS = 20
 ANSWERS_MINUTES = 10
 #: One automatic answer a person within this many hours.
@@ -249,20 +305,34 @@ PERSON_HOURS = 24
 
 @dataclass(frozen=True, kw_only=True)
 class AnswersSoFar:
-    """What automatic answers have gone out: by this rule to this conversation, to the person lately, by the rule lately."""
+    """What automatic answers have gone out, by whatever rule, in the conversation and to the person lately, and by this rule
+    lately; and what else speaks against one more."""
 
     in_conversation: int = 0
     to_person: int = 0
     by_rule: int = 0
     is_held: bool = False
+    is_blocked: bool = False
+    is_answered: bool = False
+    #: The conversation was settled as junk when this message came.
+    was_junk: bool = False
+    is_writing: bool = False
 
 
 def get_answer_obstacle(heard: Heard, so_far: AnswersSoFar) -> str | None:
-    """Why no automatic answer may go out; None when one may. 'storm' means that the rule must be switched off."""
+    """Why no automatic answer may go out; None when one may. 'storm' means that the rule must stop answering."""
     if heard.automatic:
         return "automatic"
+    if so_far.is_blocked:
+        return "blocked"
+    if so_far.was_junk:
+        return "junk"
     if so_far.is_held:
         return "held"
+    if so_far.is_answered or heard.answered:
+        return "member_answered"
+    if so_far.is_writing:
+        return "member_writing"
     if so_far.in_conversation:
         return "answered_before"
     if so_far.to_person:

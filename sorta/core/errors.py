@@ -8,6 +8,7 @@ SortaError
 ├── SignInRefused     wrong e-mail address or password, not saying which
 ├── TooManyTries      repeated wrong passwords; carries the pause in seconds
 ├── Invalid           a value cannot be used; carries the field
+├── AskFirst          it can be kept, and looks like a slip: whoever does it is asked; carries the questions
 ├── Impossible        the network cannot do it; carries the network's reason
 ├── MovedOn           the conversation changed since its author saw it; carries what is new
 ├── ChangedElsewhere  somebody (perhaps oneself, in another place) changed the same thing since it was read
@@ -59,6 +60,14 @@ class Invalid(SortaError):
     def __init__(self, message: str, field: str) -> None:
         super().__init__(message)
         self.field = field
+
+
+class AskFirst(SortaError):
+    """It can be kept so and looks like a slip of the pen; `questions` are sentences. Said again with 'sure', it is kept."""
+
+    def __init__(self, questions: tuple[str, ...]) -> None:
+        super().__init__(" ".join(questions))
+        self.questions = questions
 
 
 class Impossible(SortaError):

@@ -4,8 +4,12 @@ A rule is data: a group of conditions and a list of actions, each a frozen datac
 shapes, the export's schema and the editor's types are all made from these. core.deciding reads them on a message.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal, TypeAlias
+from typing import Annotated, ClassVar, Literal, TypeAlias
+
+import regex
+from pydantic import Discriminator
 
 from sorta.core.errors import Invalid
 from sorta.core.parking import ParkFor
@@ -15,11 +19,25 @@ from sorta.core.targets import Priority
 from sorta.core.texts import check_placeholders
 from sorta.core.words import check_pattern
 
+
+class Exact:
+    """What is read from outside as it stands: a key that it does not have is refused, never passed over."""
+
+    __pydantic_config__: ClassVar = {"extra": "forbid"}
+
+
 # -- what is asked ---------------------------------------------------------------------------------------------
 
 
 @dataclass(frozen=True, kw_only=True)
-class KindIs:
+class Anything(Exact):
+    """Every message."""
+
+    type: Literal["anything"] = "anything"
+
+
+@dataclass(frozen=True, kw_only=True)
+class KindIs(Exact):
     """The message is of one of these kinds."""
 
     type: Literal["kind"] = "kind"
@@ -27,7 +45,7 @@ class KindIs:
 
 
 @dataclass(frozen=True, kw_only=True)
-class NetworkIs:
+class NetworkIs(Exact):
     """It came from one of these networks."""
 
     type: Literal["network"] = "network"
@@ -35,7 +53,7 @@ class NetworkIs:
 
 
 @dataclass(frozen=True, kw_only=True)
-class AccountIs:
+class AccountIs(Exact):
     """It came to one of these accounts, or to an account of one of these groups."""
 
     type: Literal["account"] = "account"
@@ -44,7 +62,7 @@ class AccountIs:
 
 
 @dataclass(frozen=True, kw_only=True)
-class HasWords:
+class HasWords(Exact):
     """It has any, all or none of these words; a phrase is several words, a prefix ends with *."""
 
     type: Literal["words"] = "words"
@@ -53,7 +71,7 @@ class HasWords:
 
 
 @dataclass(frozen=True, kw_only=True)
-class BareMention:
+class BareMention(Exact):
     """It names somebody else and says at most so many letters and digits more, none of these words among them."""
 
     type: Literal["bare_mention"] = "bare_mention"
@@ -62,7 +80,7 @@ class BareMention:
 
 
 @dataclass(frozen=True, kw_only=True)
-class LanguageIs:
+class LanguageIs(Exact):
     """It is in one of these languages (ISO 639)."""
 
     type: Literal["language"] = "language"
@@ -70,7 +88,7 @@ class LanguageIs:
 
 
 @dataclass(frozen=True, kw_only=True)
-class SentimentIs:
+class SentimentIs(Exact):
     """Its sentiment, from -1 to 1, lies within these bounds."""
 
     type: Literal["sentiment"] = "sentiment"
@@ -79,7 +97,7 @@ class SentimentIs:
 
 
 @dataclass(frozen=True, kw_only=True)
-class ReadsAsOneOf:
+class ReadsAsOneOf(Exact):
     """It reads as one of these."""
 
     type: Literal["reads_as"] = "reads_as"
@@ -87,7 +105,7 @@ class ReadsAsOneOf:
 
 
 @dataclass(frozen=True, kw_only=True)
-class RatingIs:
+class RatingIs(Exact):
     """It is a review with at most so many stars."""
 
     type: Literal["rating"] = "rating"
@@ -95,7 +113,7 @@ class RatingIs:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Carries:
+class Carries(Exact):
     """It has a link, or an attachment."""
 
     type: Literal["carries"] = "carries"
@@ -103,7 +121,7 @@ class Carries:
 
 
 @dataclass(frozen=True, kw_only=True)
-class PersonTagged:
+class PersonTagged(Exact):
     """Its author has one of these tags."""
 
     type: Literal["person_tag"] = "person_tag"
@@ -111,7 +129,7 @@ class PersonTagged:
 
 
 @dataclass(frozen=True, kw_only=True)
-class ReachIs:
+class ReachIs(Exact):
     """Its author's reach, 0 to 100, is at least this."""
 
     type: Literal["reach"] = "reach"
@@ -119,7 +137,7 @@ class ReachIs:
 
 
 @dataclass(frozen=True, kw_only=True)
-class StandingIs:
+class StandingIs(Exact):
     """Its author's standing, 0 to 100, is at least this."""
 
     type: Literal["standing"] = "standing"
@@ -127,14 +145,28 @@ class StandingIs:
 
 
 @dataclass(frozen=True, kw_only=True)
-class FirstContact:
+class FirstContact(Exact):
     """Its author has never written to us before."""
 
     type: Literal["first_contact"] = "first_contact"
 
 
 @dataclass(frozen=True, kw_only=True)
-class HoursAre:
+class FirstMessage(Exact):
+    """It is the first thing they say in its conversation."""
+
+    type: Literal["first_message"] = "first_message"
+
+
+@dataclass(frozen=True, kw_only=True)
+class NobodyAnswered(Exact):
+    """Nobody of us has answered in its conversation, here or on the network itself; what rules sent does not count."""
+
+    type: Literal["nobody_answered"] = "nobody_answered"
+
+
+@dataclass(frozen=True, kw_only=True)
+class HoursAre(Exact):
     """It arrived within, or outside, the workspace's working hours."""
 
     type: Literal["hours"] = "hours"
@@ -142,7 +174,7 @@ class HoursAre:
 
 
 @dataclass(frozen=True, kw_only=True)
-class WindowIs:
+class WindowIs(Exact):
     """It arrived on one of these weekdays (0 is Monday) between two times of the local day, in minutes after midnight.
 
     An end at or before the beginning lies on the next day, which still counts as the weekday it began on.
@@ -155,7 +187,7 @@ class WindowIs:
 
 
 @dataclass(frozen=True, kw_only=True)
-class PostIs:
+class PostIs(Exact):
     """It stands under this post."""
 
     type: Literal["post"] = "post"
@@ -163,31 +195,33 @@ class PostIs:
 
 
 @dataclass(frozen=True, kw_only=True)
-class OnAd:
+class OnAd(Exact):
     """It stands under an ad."""
 
     type: Literal["ad"] = "ad"
 
 
 @dataclass(frozen=True, kw_only=True)
-class Conditions:
-    """Conditions of which all, any or none must hold. An empty group of all always holds."""
+class Conditions(Exact):
+    """Conditions of which all, any or none must hold. A group of nothing never holds."""
 
     type: Literal["group"] = "group"
     of: Literal["all", "any", "none"] = "all"
     parts: "tuple[Condition, ...]" = ()
 
 
-Condition: TypeAlias = (
-    KindIs | NetworkIs | AccountIs | HasWords | BareMention | LanguageIs | SentimentIs | ReadsAsOneOf | RatingIs | Carries
-    | PersonTagged | ReachIs | StandingIs | FirstContact | HoursAre | WindowIs | PostIs | OnAd | Conditions
-)  # fmt: skip
+#: Told apart by `type`: one that is not here is refused in one sentence, not once for each kind there is.
+Condition: TypeAlias = Annotated[
+    Anything | KindIs | NetworkIs | AccountIs | HasWords | BareMention | LanguageIs | SentimentIs | ReadsAsOneOf | RatingIs | Carries
+    | PersonTagged | ReachIs | StandingIs | FirstContact | FirstMessage | NobodyAnswered | HoursAre | WindowIs | PostIs | OnAd | Conditions,
+    Discriminator("type"),
+]  # fmt: skip
 
 # -- what is done ----------------------------------------------------------------------------------------------
 
 
 @dataclass(frozen=True, kw_only=True)
-class SetPriority:
+class SetPriority(Exact):
     """Make it as pressing as this."""
 
     type: Literal["priority"] = "priority"
@@ -195,7 +229,7 @@ class SetPriority:
 
 
 @dataclass(frozen=True, kw_only=True)
-class AddTags:
+class AddTags(Exact):
     """Tag the conversation, or the person."""
 
     type: Literal["tag"] = "tag"
@@ -204,7 +238,7 @@ class AddTags:
 
 
 @dataclass(frozen=True, kw_only=True)
-class GiveTo:
+class GiveTo(Exact):
     """Give it to a member, or to a team, which chooses by its way."""
 
     type: Literal["assign"] = "assign"
@@ -213,39 +247,44 @@ class GiveTo:
 
 
 @dataclass(frozen=True, kw_only=True)
-class LikeIt:
+class LikeIt(Exact):
     """Like it on the network."""
 
     type: Literal["like"] = "like"
 
 
 @dataclass(frozen=True, kw_only=True)
-class HideIt:
+class HideIt(Exact):
     """Hide it on the network, and list it for review."""
 
     type: Literal["hide"] = "hide"
 
 
 @dataclass(frozen=True, kw_only=True)
-class AnswerWith:
-    """Answer with this text or this saved reply, placeholders filled. `answers` False only acknowledges: it stays our move."""
+class AnswerWith(Exact):
+    """Answer with this text or this saved reply, placeholders filled. `answers` False only acknowledges: it stays our move.
+
+    `language` (ISO 639, or 'any') is the one it is written for: others are not answered with it. None for what its words
+    are read as; a saved reply has a language of its own.
+    """
 
     type: Literal["reply"] = "reply"
     text: str = ""
     saved: int | None = None
     answers: bool = False
+    language: str | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
-class SettleIt:
-    """SettleIt it."""
+class SettleIt(Exact):
+    """Settle it."""
 
     type: Literal["settle"] = "settle"
     how: Literal["answered", "no_reply_needed", "junk"] = "no_reply_needed"
 
 
 @dataclass(frozen=True, kw_only=True)
-class ParkIt:
+class ParkIt(Exact):
     """Hide it from the desk until its time."""
 
     type: Literal["park"] = "park"
@@ -253,7 +292,7 @@ class ParkIt:
 
 
 @dataclass(frozen=True, kw_only=True)
-class LetWatch:
+class LetWatch(Exact):
     """Let members watch it."""
 
     type: Literal["watch"] = "watch"
@@ -261,7 +300,7 @@ class LetWatch:
 
 
 @dataclass(frozen=True, kw_only=True)
-class TellMembers:
+class TellMembers(Exact):
     """Tell members at once."""
 
     type: Literal["alert"] = "alert"
@@ -269,14 +308,14 @@ class TellMembers:
 
 
 @dataclass(frozen=True, kw_only=True)
-class AskConsent:
+class AskConsent(Exact):
     """Nobody's answer goes out before somebody who may approve has consented."""
 
     type: Literal["consent"] = "consent"
 
 
 @dataclass(frozen=True, kw_only=True)
-class HandItOver:
+class HandItOver(Exact):
     """Hand it over to a support desk: it joins the case there is, or opens one, and is settled here."""
 
     type: Literal["hand_over"] = "hand_over"
@@ -284,34 +323,42 @@ class HandItOver:
 
 
 @dataclass(frozen=True, kw_only=True)
-class StopHere:
+class BringBack(Exact):
+    """It needs an answer also when it only thanks for what is settled: the conversation comes back."""
+
+    type: Literal["bring_back"] = "bring_back"
+
+
+@dataclass(frozen=True, kw_only=True)
+class StopHere(Exact):
     """No rule further down is read."""
 
     type: Literal["stop"] = "stop"
 
 
-Action: TypeAlias = (
-    SetPriority
-    | AddTags
-    | GiveTo
-    | LikeIt
-    | HideIt
-    | AnswerWith
-    | SettleIt
-    | ParkIt
-    | LetWatch
-    | TellMembers
-    | AskConsent
-    | HandItOver
-    | StopHere
-)
+Action: TypeAlias = Annotated[
+    SetPriority | AddTags | GiveTo | LikeIt | HideIt | AnswerWith | SettleIt | ParkIt | LetWatch | TellMembers | AskConsent | HandItOver | BringBack | StopHere,
+    Discriminator("type"),
+]  # fmt: skip
 
 #: Of these effects the first rule that sets one wins; all others add up.
 ONE_VALUED = ("priority", "assign", "settle", "reply", "park", "hand_over")
+#: Each of these says where the conversation goes: of several the first wins.
+PLACING = frozenset({"settle", "park", "hand_over", "bring_back"})
+ANY_LANGUAGE = "any"
+
+
+def get_name(action: Action) -> str:
+    """What an effect is called where it matters what it excludes: its type, 'junk' for settling as junk."""
+    return "junk" if isinstance(action, SettleIt) and action.how == "junk" else action.type
+
+
+#: What never happens to a message that is hidden, or to a conversation that is settled as junk, whichever rule says it.
+NEVER_WITH: Mapping[str, frozenset[str]] = {"hide": frozenset({"like"}), "junk": frozenset({"like", "reply"})}
 
 
 @dataclass(frozen=True, kw_only=True)
-class RuleBody:
+class RuleBody(Exact):
     """A rule as somebody writes it."""
 
     name: str
@@ -327,6 +374,8 @@ class Rule:
     version: int
     body: RuleBody
     on: bool = True
+    #: Off while its answering is stopped: it answered too often.
+    answers: bool = True
 
     @property
     def ref(self) -> "RuleRef":
@@ -343,6 +392,10 @@ class RuleRef:
     name: str
 
 
+_SAID = {
+    "settle": "settle it", "park": "park it", "hand_over": "hand it over", "bring_back": "bring it back", "like": "like it",
+    "hide": "hide it", "junk": "settle it as junk", "reply": "answer it",
+}  # fmt: skip
 LONGEST_NAME = 80
 LONGEST_REPLY = 2000
 MOST_PARTS = 60
@@ -362,10 +415,11 @@ def check_body(body: RuleBody) -> RuleBody:
     for kind in ONE_VALUED:
         if kinds.count(kind) > 1:
             raise Invalid(f"A rule can do one thing of a kind: there are two of ‘{kind}’.", "then")
-    if "settle" in kinds and "park" in kinds:
-        raise Invalid("A rule cannot both settle and park.", "then")
-    if "hand_over" in kinds and {"settle", "park"} & set(kinds):
-        raise Invalid("Handing over settles it: a rule cannot settle or park it as well.", "then")
+    if len(places := [k for k in kinds if k in PLACING]) > 1:
+        raise Invalid(f"A rule cannot both {_SAID[places[0]]} and {_SAID[places[1]]}.", "then")
+    for one, never in NEVER_WITH.items():
+        if one in map(get_name, body.then) and (both := never & set(kinds)):
+            raise Invalid(f"A rule cannot both {_SAID[one]} and {_SAID[min(both)]}.", "then")
     when = _check_group(body.when, 1)
     if _count(when) > MOST_PARTS:
         raise Invalid(f"A rule has at most {MOST_PARTS} conditions.", "when")
@@ -379,6 +433,9 @@ def _count(group: Conditions) -> int:
 def _check_group(group: Conditions, depth: int) -> Conditions:
     if depth > DEEPEST:
         raise Invalid(f"Groups can stand in groups {DEEPEST} deep.", "when")
+    if not group.parts:
+        what = "The rule has no condition: say when it acts, or that it acts on every message."
+        raise Invalid(what if depth == 1 else "A group has no condition: add one, or take the group away.", "when")
     return Conditions(of=group.of, parts=tuple(_check_condition(p, depth) for p in group.parts))
 
 
@@ -390,7 +447,6 @@ def _need(holds: bool, words: str) -> None:
 def _check_condition(part: Condition, depth: int) -> Condition:
     match part:
         case Conditions():
-            _need(bool(part.parts), "A group in a group has conditions of its own.")
             return _check_group(part, depth + 1)
         case HasWords():
             _need(bool(part.words), "Say which words.")
@@ -431,6 +487,8 @@ def _check_action(action: Action) -> None:
             raise Invalid("Say which tags.", "then")
         case GiveTo() if (action.member is None) == (action.team is None):
             raise Invalid("Say to whom: one member or one team.", "then")
+        case AnswerWith() if not regex.fullmatch(rf"[a-z]{{2,3}}|{ANY_LANGUAGE}", action.language or ANY_LANGUAGE):
+            raise Invalid("A language is named by its two or three letters.", "then")
         case AnswerWith(saved=None):
             if not 1 <= len(action.text.strip()) <= LONGEST_REPLY:
                 raise Invalid(f"An answer has 1 to {LONGEST_REPLY} characters, or is a saved reply.", "then")

@@ -1,6 +1,7 @@
 """Saved replies and the placeholders of texts that go out. Used by services.texts and services.ruling.
 
-Placeholders are `{first name}`, `{account}` and `{link:name}`, where the name is one of the workspace's kept links.
+Placeholders are `{first name}`, `{account}` and `{link:name}`, where the name is one of the workspace's kept links. What is
+said instead when one is not known can stand behind a bar: `{first name|there}`; without it the sentence closes over it.
 """
 
 import re
@@ -9,7 +10,10 @@ from dataclasses import dataclass, field, replace
 
 from sorta.core.errors import Invalid
 
-_PLACEHOLDER = re.compile(r"\{([^{}\n]{0,80})\}")
+_PLACEHOLDER = re.compile(r"\{([^{}\n|]{0,80})(?:\|([^{}\n|]{0,80}))?\}")
+_FILL = re.compile(r"(,?[ \u00a0]?)" + _PLACEHOLDER.pattern + r"([,!:]?[ \u00a0]?)")
+#: Marks that the next letter begins a sentence; no text holds it.
+_BEGIN = "\x00"
 _SHORTCUT = re.compile(r"[^\W_]+(?:-[^\W_]+)*")
 _NAME_OF_LINK = re.compile(r"[a-z0-9]+(?:-[a-z0-9]+)*")
 LONGEST_NAME = 80
@@ -91,18 +95,37 @@ def fits(body: SavedReplyBody, *, account: int, groups: Collection[int], languag
 
 
 def fill_in(text: str, values: Placeholders) -> str:
-    """A text with its placeholders filled; what is not known is left out with the space before it."""
+    """A text with its placeholders filled. What is not known is said by what stands behind its bar, or else the sentence closes
+    over it: 'Thank you, {first name}.' is 'Thank you.', '{first name}, look:' is 'Look:'."""
 
     def fill(found: re.Match[str]) -> str:
-        space, what = found[1], found[2].strip()
-        known = {"first name": values.first_name, "account": values.account}.get(what)
-        if known is None and what.startswith("link:"):
-            known = values.links.get(what[5:].strip(), "")
+        before, what, neutral, after = found[1], found[2].strip(), found[3], found[4]
+        known = _get_value(what, values)
         if known is None:
             return found[0]
-        return f"{space}{known}" if known else ""
+        if known or neutral:
+            return f"{before}{known or (neutral or '').strip()}{after}"
+        if not before and (found.start() == 0 or text[found.start() - 1] == "\n"):
+            return _BEGIN
+        if before.startswith(","):
+            is_closed = bool(after.strip()) or text[found.end() : found.end() + 1] in ("", *".!?;:)…\n")
+            return after if is_closed else before
+        return after
 
-    return re.sub(r"( ?)\{([^{}\n]{0,80})\}", fill, text)
+    parts = _FILL.sub(fill, text).split(_BEGIN)
+    return parts[0] + "".join(part[:1].upper() + part[1:] for part in parts[1:])
+
+
+def _get_value(what: str, values: Placeholders) -> str | None:
+    """What a placeholder stands for: nothing where it is not known, None where there is no such placeholder."""
+    if what.startswith("link:"):
+        return values.links.get(what[5:].strip(), "")
+    return {"first name": values.first_name, "account": values.account}.get(what)
+
+
+def without_placeholders(text: str) -> str:
+    """The words of a text that are its own."""
+    return _PLACEHOLDER.sub(" ", text)
 
 
 def list_unfilled(text: str) -> tuple[str, ...]:
@@ -112,9 +135,9 @@ def list_unfilled(text: str) -> tuple[str, ...]:
 
 def fill_typed(text: str, values: Placeholders) -> str:
     """A text that somebody typed, its placeholders filled. Raises Invalid for what nothing fills: it never goes out so."""
-    known = {"first name": values.first_name, "account": values.account}
-    known |= {f"link:{name}": address for name, address in values.links.items()}
-    wrong = [one for one in list_unfilled(text) if not known.get(one[1:-1].strip())]
+    wrong = [
+        one for one in list_unfilled(text) if not (_get_value(one[1:-1].split("|")[0].strip(), values) or "|" in one)
+    ]
     if wrong:
         raise Invalid(
             f"Nothing can be filled in for {', '.join(wrong)}. Write it out, or take the braces away.", "text"

@@ -6,9 +6,9 @@ Used by services.trials.
 """
 
 from collections import Counter, deque
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
-from datetime import date, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 
 from sorta.core.deciding import (
     ANSWERS_MINUTES,
@@ -24,85 +24,109 @@ from sorta.core.rules import (
     Action,
     AddTags,
     AnswerWith,
+    AskConsent,
+    BringBack,
     GiveTo,
     HandItOver,
     HideIt,
+    LetWatch,
     LikeIt,
+    ParkIt,
     Rule,
     SetPriority,
     SettleIt,
+    TellMembers,
 )
 
-MOST_EXAMPLES = 40
+#: So many messages are listed that a rule meets or that come out differently; what is beyond them is counted.
+MOST_LISTED = 5000
 
 
 @dataclass
 class Outcome:
-    """How often each thing would have come out, by its name: 'priority:3', 'team:4', 'hidden', 'answered', ..."""
+    """How often each thing would have come out, by its name (`list_names`), and which rules would have stopped answering."""
 
     counts: Counter[str] = field(default_factory=Counter)
-    switched_off: set[int] = field(default_factory=set)
+    stopped: set[int] = field(default_factory=set)
 
 
 @dataclass(frozen=True, kw_only=True)
 class Example:
-    """One message that the rule in question meets; `won` are the effects it would have, `lost` those it would not."""
+    """One message that the rule in question meets, or for which something else comes out: what comes that did not
+    (`comes`), and what does not come any more (`goes`). `evidence` is empty when the rule does not meet it."""
 
     message: int
-    evidence: tuple[Evidence, ...]
-    won: tuple[str, ...]
-    lost: tuple[tuple[str, int | None], ...]
-    differs: bool
+    matched: bool
+    evidence: tuple[Evidence, ...] = ()
+    comes: tuple[str, ...] = ()
+    goes: tuple[str, ...] = ()
+
+    @property
+    def differs(self) -> bool:
+        """Whether anything comes out differently."""
+        return bool(self.comes or self.goes)
 
 
 @dataclass
 class Answers:
     """The limits of automatic answers, kept as the messages pass by."""
 
-    conversations: set[tuple[int, int]] = field(default_factory=set)
+    conversations: set[int] = field(default_factory=set)
     people: dict[int, datetime] = field(default_factory=dict)
     lately: dict[int, deque[datetime]] = field(default_factory=dict)
 
     def ask(self, rule: int, heard: Heard) -> str | None:
         """Why no answer may go out now, or None: then it is counted."""
+        # An instant: between two wall times of one zone an hour can be missing, or be there twice.
+        at = heard.at.astimezone(UTC)
         times = self.lately.setdefault(rule, deque())
-        while times and heard.at - times[0] > timedelta(minutes=ANSWERS_MINUTES):
+        while times and at - times[0] > timedelta(minutes=ANSWERS_MINUTES):
             times.popleft()
         last = self.people.get(heard.person)
         so_far = AnswersSoFar(
-            in_conversation=int((rule, heard.conversation) in self.conversations),
-            to_person=int(last is not None and heard.at - last < timedelta(hours=PERSON_HOURS)),
+            in_conversation=int(heard.conversation in self.conversations),
+            to_person=int(last is not None and at - last < timedelta(hours=PERSON_HOURS)),
             by_rule=len(times),
+            is_blocked=heard.blocked,
         )
         obstacle = get_answer_obstacle(heard, so_far)
         if obstacle is None:
-            self.conversations.add((rule, heard.conversation))
-            self.people[heard.person] = heard.at
-            times.append(heard.at)
+            self.conversations.add(heard.conversation)
+            self.people[heard.person] = at
+            times.append(at)
         return obstacle
 
 
-def name_effect(action: Action) -> str | None:
-    """The name an effect is counted under; None for what is not counted."""
+def list_names(action: Action) -> Iterator[str]:
+    """The names of what an effect brings about, with all that tells one from another."""
     match action:
         case SetPriority():
-            return f"priority:{int(action.priority)}"
+            yield f"priority:{int(action.priority)}"
         case GiveTo():
-            return f"team:{action.team}" if action.team is not None else f"member:{action.member}"
+            yield f"team:{action.team}" if action.team is not None else f"member:{action.member}"
         case HideIt():
-            return "hidden"
+            yield "hidden"
         case LikeIt():
-            return "liked"
+            yield "liked"
         case AnswerWith():
-            return "answered"
+            how = "answered" if action.answers else "acknowledged"
+            yield f"{how}:text:{action.text}" if action.saved is None else f"{how}:saved:{action.saved}"
         case SettleIt():
-            return "settled"
+            yield f"settled:{action.how}"
+        case ParkIt():
+            yield f"parked:{action.choice.value}"
         case HandItOver():
-            return "handed_over"
-        case AddTags(person=False):
-            return "tagged"
-        case _:
-            return None
+            yield f"handed_over:{action.desk}"
+        case AddTags():
+            yield from (f"{'person_tag' if action.person else 'tag'}:{tag}" for tag in action.tags)
+        case LetWatch():
+            yield from (f"watch:{member}" for member in action.members)
+        case TellMembers():
+            yield from (f"alert:{member}" for member in action.members)
+        case AskConsent():
+            yield "consent"
+        case BringBack():
+            yield "brought_back"
 
 
 class Trial:
@@ -114,6 +138,8 @@ class Trial:
         self.before, self.after = Outcome(), Outcome()
         self.messages = 0
         self.matched = 0
+        self.differing = 0
+        self.unlisted = 0
         self.by_day: Counter[date] = Counter()
         self.matched_by_day: Counter[date] = Counter()
         self.lost_to: Counter[tuple[str, int]] = Counter()
@@ -125,44 +151,48 @@ class Trial:
         for heard in heards:
             self.messages += 1
             self.by_day[heard.at.date()] += 1
-            was = self._run(self._before, heard, self._limits_before, self.before)
-            now = self._run(self._after, heard, self._limits_after, self.after)
-            mine = next((m for m in now[1] if m.rule.id == self._rule), None)
-            if mine is not None:
-                self._keep(heard, mine, differs=was[0] != now[0])
+            was, _ = self._run(self._before, heard, self._limits_before, self.before)
+            now, matches = self._run(self._after, heard, self._limits_after, self.after)
+            mine = next((m for m in matches if m.rule.id == self._rule), None)
+            if mine is not None or was != now:
+                self._keep(heard, mine, comes=tuple(sorted(now - was)), goes=tuple(sorted(was - now)))
 
     def _run(
         self, rules: list[Rule], heard: Heard, limits: Answers, outcome: Outcome
     ) -> tuple[frozenset[str], tuple[Match, ...]]:
-        active = [rule for rule in rules if rule.id not in outcome.switched_off]
-        matches = decide(active, heard)
+        matches = decide(rules, heard)
         came: set[str] = set()
         for match in matches:
             for action in match.effects:
-                name = name_effect(action)
-                if name is None:
+                if isinstance(action, AnswerWith) and not self._may_answer(match, heard, limits, outcome):
                     continue
-                if isinstance(action, AnswerWith):
-                    obstacle = limits.ask(match.rule.id, heard)
-                    if obstacle == "storm":
-                        outcome.switched_off.add(match.rule.id)
-                    if obstacle is not None:
-                        continue
-                    if outcome is self.after and match.rule.id == self._rule:
-                        self.answers += 1
-                came.add(name)
+                came.update(list_names(action))
         outcome.counts.update(came)
         return frozenset(came), matches
 
-    def _keep(self, heard: Heard, mine: Match, *, differs: bool) -> None:
-        self.matched += 1
-        self.matched_by_day[heard.at.date()] += 1
-        for lost in mine.lost:
-            if lost.to is not None:
-                self.lost_to[lost.action.type, lost.to.id] += 1
-        if len(self.examples) < MOST_EXAMPLES:
-            won = tuple(n for n in map(name_effect, mine.effects) if n is not None)
-            lost_names = tuple((e.action.type, e.to.id if e.to else None) for e in mine.lost)
-            self.examples.append(
-                Example(message=heard.message, evidence=mine.evidence, won=won, lost=lost_names, differs=differs)
-            )
+    def _may_answer(self, match: Match, heard: Heard, limits: Answers, outcome: Outcome) -> bool:
+        rule = match.rule.id
+        if rule in outcome.stopped:
+            return False
+        obstacle = limits.ask(rule, heard)
+        if obstacle == "storm":
+            outcome.stopped.add(rule)
+        if obstacle is None and outcome is self.after and rule == self._rule:
+            self.answers += 1
+        return obstacle is None
+
+    def _keep(self, heard: Heard, mine: Match | None, *, comes: tuple[str, ...], goes: tuple[str, ...]) -> None:
+        if mine is not None:
+            self.matched += 1
+            self.matched_by_day[heard.at.date()] += 1
+            for lost in mine.lost:
+                if lost.to is not None:
+                    self.lost_to[lost.action.type, lost.to.id] += 1
+        self.differing += bool(comes or goes)
+        if len(self.examples) == MOST_LISTED:
+            self.unlisted += 1
+            return
+        evidence = () if mine is None else mine.evidence
+        self.examples.append(
+            Example(message=heard.message, matched=mine is not None, evidence=evidence, comes=comes, goes=goes)
+        )

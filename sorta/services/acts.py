@@ -13,6 +13,7 @@ from sorta.core.targets import Priority
 from sorta.core.undo import Sent, list_undoable
 from sorta.services import advice, approvals, cases, moderation, scheduling
 from sorta.services.attachments import TakenBack
+from sorta.services.auto_answers import call_back
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.trail import Ledger, Open, check_seen, list_events
@@ -55,6 +56,8 @@ async def _end(
         conversation = await ledger.get(conversation_id)
         await check_seen(ledger, conversation, scope.member_id, seen_seq=seen_seq, how=how)
         words = "parked" if how is None else "settled"
+        if how is not None:
+            await call_back(ledger, conversation, f"{scope.name} settled the conversation")
         await approvals.withdraw_overtaken(ledger, conversation, f"{scope.name} {words} the conversation")
         event = ledger.add(conversation, kind, member_id=scope.member_id, **data)
         await ledger.write()

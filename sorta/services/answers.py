@@ -22,6 +22,7 @@ from sorta.core.permissions import Permission
 from sorta.core.texts import fill_typed
 from sorta.networks.abilities import TABLE
 from sorta.services.attachments import hold
+from sorta.services.auto_answers import call_back
 from sorta.services.consent import check_needs_nobody
 from sorta.services.house import House, Scope
 from sorta.services.links import shorten
@@ -197,6 +198,7 @@ async def commit_reply(
     """
     if conversation.facts.proposal_waiting and proposal is None:
         raise TooLate("An answer waits for approval here. Withdraw it first, or let it be approved.")
+    await call_back(ledger, conversation, "a member answered")
     conn, last = ledger.conn, checked.last
     message_id = await trail.next_message_id(conn)
     more: dict[str, Any] = {} if proposal is None else {"proposal": proposal, "approved_by": approved_by}

@@ -21,6 +21,7 @@ from sorta.core.ports import CaseMessage, DeskRef, DeskRefused, NewCase, Unreach
 from sorta.core.retry import GiveUp, decide_retry
 from sorta.services.alerts import add_alerts
 from sorta.services.approvals import withdraw_overtaken
+from sorta.services.auto_answers import call_back
 from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
 from sorta.services.signatures import check_signature
@@ -62,6 +63,7 @@ async def hand_over(
         if desk is None or desk["removed_at"] is not None:
             raise NotFound("There is no such desk in this workspace.")
         await check_seen(ledger, conversation, scope.member_id, seen_seq=seen_seq, how=SettledAs.HANDED_OVER)
+        await call_back(ledger, conversation, f"{scope.name} handed the conversation over")
         await withdraw_overtaken(ledger, conversation, f"{scope.name} handed the conversation over")
         event = await _pass(
             ledger, conversation, desk, leaves_at=now + house.undo_for, note=said or None, member_id=scope.member_id
@@ -77,8 +79,7 @@ async def hand_over_by_rule(
     desk = await cases.get_desk(ledger.conn, ledger.workspace_id, desk_id)
     if desk is None or desk["removed_at"] is not None:
         return "desk_removed"
-    if conversation.facts.proposal_waiting:
-        return "in_review"
+    await withdraw_overtaken(ledger, conversation, f"the rule “{rule['name']}” handed the conversation over")
     await _pass(ledger, conversation, desk, leaves_at=ledger.now, rule=rule, arriving=(message_id,))
     return None
 

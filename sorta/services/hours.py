@@ -3,13 +3,15 @@
 import asyncio
 import time
 from collections.abc import Mapping, Sequence
+from dataclasses import asdict
 from datetime import date, datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo, available_timezones
 
-from sorta.core.calendars import read_dates, write_hours
-from sorta.core.errors import Invalid
+from sorta.core import calendars
+from sorta.core.errors import AskFirst, Invalid
 from sorta.core.permissions import Permission
+from sorta.core.slips import list_questions, list_skipped
 from sorta.core.targets import DEFAULT_MINUTES, Audience, Priority, Promise, Targets, get_audience, get_due
 from sorta.core.working_time import WeeklyHours, read_spans, say_spans
 from sorta.services.house import House, Scope
@@ -25,6 +27,8 @@ KEPT_FOR = 5.0
 _AT_FIRST, _AT_ONCE = 10, 1000
 _LANES = 2
 DAYS_AHEAD = 14
+#: A year and a bit: both clock changes of a year are among them.
+DAYS_SKIPPED = 380
 MOST_SPECIAL = 400
 
 
@@ -90,7 +94,8 @@ async def get_hours(house: House, scope: Scope, now: datetime) -> dict[str, Any]
         {"day": day, "hours": say_spans(hours.list_spans(day)), "special": day.isoformat() in row["special"]}
         for day in days
     ]
-    return {**row, "ahead": ahead, "is_open": hours.is_open(now)}
+    skipped = [{"day": day, "words": words} for day, words in list_skipped(hours, today, DAYS_SKIPPED)]
+    return {**row, "ahead": ahead, "is_open": hours.is_open(now), "skipped": skipped}
 
 
 async def set_hours(
@@ -102,14 +107,18 @@ async def set_hours(
     special: Mapping[str, str],
     targets: Mapping[str, Mapping[str, int]],
     now: datetime,
+    sure: bool = False,
 ) -> None:
-    """From now on the workspace works so; what is due is counted anew in the background. Raises Invalid."""
+    """From now on the workspace works so; what is due is counted anew in the background. Raises Invalid; AskFirst for what
+    looks like a slip, unless whoever sets it is `sure`."""
     scope.check(Permission.MANAGE_RULES)
     promise = make_promise(zone, week, special, targets)
     hours = promise.hours
     assert isinstance(hours, WeeklyHours)
     # Hours that never open are told at once, not with the next message.
     hours.add_working_minutes(now, 1)
+    if not sure and (questions := list_questions(hours, promise.targets)):
+        raise AskFirst(questions)
     async with house.db.transact(scope.workspace_id) as conn:
         await store.set_hours(
             conn,
@@ -131,12 +140,22 @@ async def set_hours(
     house.promises.pop(scope.workspace_id, None)
 
 
-async def read_calendar(house: House, scope: Scope, text: str, now: datetime) -> list[dict[str, Any]]:
-    """The special dates that an iCalendar file holds for the next two years, as they would be kept; nothing is kept yet."""
+async def read_calendar(house: House, scope: Scope, text: str, now: datetime) -> dict[str, Any]:
+    """The special dates that an iCalendar file holds for the next two years, as they would be kept, and what of the file is
+    left out, with the reason; nothing is kept yet."""
     scope.check(Permission.MANAGE_RULES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        hours = (await get_promise(house, conn, scope.workspace_id)).hours
+    week = hours.week if isinstance(hours, WeeklyHours) else (read_spans("0-24"),) * 7
     today = now.astimezone(scope.zone).date()
-    found = read_dates(text, scope.zone, today, today.replace(day=1) + timedelta(days=365 * 2))
-    return [{"day": one.day, "hours": say_spans(one.spans), "name": one.name} for one in found]
+    until = today.replace(day=1) + timedelta(days=365 * 2)
+    found = await asyncio.to_thread(
+        calendars.read_calendar, text, scope.zone, today, until, lambda day: tuple(sorted(week[day.weekday()]))
+    )
+    return {
+        "dates": [{"day": one.day, "hours": say_spans(one.spans), "name": one.name} for one in found.dates],
+        "left_out": [asdict(one) for one in found.left_out],
+    }
 
 
 async def write_calendar(house: House, scope: Scope, now: datetime) -> str:
@@ -147,7 +166,7 @@ async def write_calendar(house: House, scope: Scope, now: datetime) -> str:
     if not isinstance(hours, WeeklyHours):
         hours = WeeklyHours(zone=scope.zone, week=(read_spans("0-24"),) * 7)
     begins = now.astimezone(hours.zone).date()
-    return write_hours(hours, {}, begins=begins, stamp=now, domain=f"workspace-{scope.workspace_id}.sorta")
+    return calendars.write_hours(hours, {}, begins=begins, stamp=now, domain=f"workspace-{scope.workspace_id}.sorta")
 
 
 async def recount_dues(house: House, workspace_id: int) -> int:

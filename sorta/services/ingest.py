@@ -2,6 +2,7 @@
 
 import asyncio
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -22,6 +23,7 @@ from sorta.core.ports import (
 from sorta.core.reading import Reading, is_only_thanks, read
 from sorta.core.standing import POINTS, REACTION_POINTS
 from sorta.core.threading import GOES_ON_FOR, get_thread_key
+from sorta.services.auto_answers import call_back, is_answered
 from sorta.services.cases import follow
 from sorta.services.hours import get_promise
 from sorta.services.house import House
@@ -158,12 +160,18 @@ async def _take_messages(
         conversation = _open(ledger, account, seen, found, now)
         if not (seen.by_us or seen.public):
             await _link(conn, ledger, account, conversation, found, min(seen.sent_at, now))
+        if seen.by_us:
+            await call_back(ledger, conversation, "it was answered on the network itself")
+        was = Before(
+            first_message=conversation.row["last_inbound_seq"] == 0,
+            junk=conversation.facts.settled_as is SettledAs.JUNK,
+        )
         _take_message(ledger, account, conversation, seen, reading, found, now)
         if not seen.by_us:
             ruling = ruling or await _open_ruling(ledger, account, found)
             is_open = conversation.facts.settled_as is None or conversation.facts.thanked == found.message_id
             if reading is not None and is_open and ruling.book.rules:
-                await _rule(ruling, conversation, seen, reading, found, now)
+                await _rule(ruling, conversation, seen, reading, found, was, now)
             await follow(ledger, conversation, found.message_id, min(seen.sent_at, now))
             given.append((found.person_id, POINTS[seen.kind], min(seen.sent_at, now)))
             marks += [(m.kind, m.value, found.person_id) for m in find_marks(seen.body)]
@@ -186,10 +194,28 @@ async def _open_ruling(ledger: Ledger, account: Account, found: trail.Resolved) 
     )
 
 
+@dataclass(frozen=True, kw_only=True)
+class Before:
+    """What a conversation was when a message came."""
+
+    first_message: bool
+    junk: bool
+
+
 async def _rule(
-    ruling: Ruling, conversation: Open, seen: MessageSeen, reading: Reading, found: trail.Resolved, now: datetime
+    ruling: Ruling,
+    conversation: Open,
+    seen: MessageSeen,
+    reading: Reading,
+    found: trail.Resolved,
+    was: Before,
+    now: datetime,
 ) -> None:
     """Read the rules on one message that has just been taken in."""
+    ledger = ruling.ledger
+    answered = ledger.has_answer(conversation)
+    if ruling.book.asks_answered and found.conversation is not None and not answered:
+        answered = await is_answered(ledger, conversation, found.person_id)
     row = HeardRow(
         id=found.message_id,
         conversation_id=conversation.id,
@@ -213,6 +239,9 @@ async def _rule(
         on_ad=found.on_ad or (seen.post is not None and seen.post.is_ad),
         own_handle=ruling.account.handle,
         person_tags=found.person_tags,
+        first_message=was.first_message,
+        answered=answered,
+        blocked=found.blocked,
     )
     heard = make_heard(row, promise=ruling.promise, zone=ruling.zone, groups=ruling.book.groups)
     told = Told(
@@ -221,6 +250,7 @@ async def _rule(
         identity=seen.partner.external_id,
         sent_at=seen.sent_at,
         person_name=seen.partner.name,
+        was_junk=was.junk,
     )
     await ruling.take(conversation, heard, told)
 

@@ -9,6 +9,7 @@ from sorta.core.permissions import Permission
 from sorta.core.ports import OPPOSITES, Moderation
 from sorta.networks.abilities import TABLE
 from sorta.services.answers import queue_outgoing
+from sorta.services.auto_answers import call_back
 from sorta.services.house import House, Scope
 from sorta.services.trail import Ledger, Open
 from sorta.store import outbox, persons, sorting
@@ -36,6 +37,8 @@ async def moderate(house: House, scope: Scope, message_id: int, *, what: Moderat
             raise TooLate(
                 "It is so already." if asked is None else f"{asked} asked for that just now; it is under way."
             )
+        if what is Moderation.BLOCK:
+            await call_back(ledger, conversation, f"{scope.name} blocks {conversation.row['person_name']}")
         event = ledger.add(conversation, "moderated", member_id=scope.member_id, message=message_id, what=what.value)
         await ledger.write()
         await queue_outgoing(

@@ -1,9 +1,12 @@
 """Rules as members keep them: written, ordered, switched, copied, kept in versions, taken to and from a file. Used by the API."""
 
+import asyncio
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, replace
 from datetime import datetime, timedelta
 from typing import Any
+
+from pydantic import ValidationError
 
 from sorta.core.conflicts import list_warnings
 from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
@@ -27,7 +30,7 @@ from sorta.core.rules import (
 )
 from sorta.networks.abilities import TABLE
 from sorta.services.house import House, Scope
-from sorta.services.ruling import BODY
+from sorta.services.ruling import BODY, speak
 from sorta.store import accounts, cases, people, rules, sorting, texts, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -44,8 +47,8 @@ def dump(body: RuleBody) -> dict[str, Any]:
     return made
 
 
-def _read_row(row: Mapping[str, Any]) -> Rule:
-    body = BODY.validate_python(row["body"])
+def _read(house: House, row: Mapping[str, Any], spoken: Mapping[str, str | None]) -> Rule:
+    body = speak(house, BODY.validate_python(row["body"]), spoken)
     return Rule(id=row["id"], version=row["version"], body=body, on=row["switched_on"])
 
 
@@ -54,16 +57,20 @@ async def list_rules(house: House, scope: Scope, now: datetime) -> dict[str, Any
     async with house.db.transact(scope.workspace_id) as conn:
         rows = await rules.list_rules(conn, scope.workspace_id, now - timedelta(days=COUNTED_DAYS))
         waiting = await rules.count_review(conn, scope.workspace_id)
-    warnings = [asdict(w) for w in list_warnings([_read_row(row) for row in rows])]
+        spoken = await texts.get_languages(conn, scope.workspace_id)
+    found = await asyncio.to_thread(list_warnings, [_read(house, row, spoken) for row in rows])
+    warnings = [asdict(w) for w in found]
     return {"rules": rows, "warnings": warnings, "days": COUNTED_DAYS, "to_review": waiting}
 
 
 async def check_rule(house: House, scope: Scope, body: RuleBody, id: int) -> list[dict[str, Any]]:
     """What to know about a rule that is being written, among the others. Raises Invalid for what it cannot be."""
     async with house.db.transact(scope.workspace_id) as conn:
-        tidy = await _check(conn, scope, body)
+        tidy = await _check(house, conn, scope, body)
         rows = await rules.list_rules(conn, scope.workspace_id, datetime.min.replace(tzinfo=scope.zone))
-    return [asdict(w) for w in list_warnings(put_in([_read_row(r) for r in rows], id, tidy)) if w.rule == id]
+        spoken = await texts.get_languages(conn, scope.workspace_id)
+    written = put_in([_read(house, r, spoken) for r in rows], id, speak(house, tidy, spoken))
+    return [asdict(w) for w in await asyncio.to_thread(list_warnings, written, id)]
 
 
 def put_in(all_rules: Sequence[Rule], id: int, body: RuleBody) -> list[Rule]:
@@ -73,7 +80,7 @@ def put_in(all_rules: Sequence[Rule], id: int, body: RuleBody) -> list[Rule]:
     return [replace(r, body=body, on=True) if r.id == id else r for r in all_rules]
 
 
-async def _check(conn: Conn, scope: Scope, body: RuleBody) -> RuleBody:
+async def _check(house: House, conn: Conn, scope: Scope, body: RuleBody) -> RuleBody:
     """The rule tidied, with all it names found in this workspace. Raises Invalid."""
     tidy = check_body(body)
     members = {m.id for m in await people.list_members(conn, scope.workspace_id)}
@@ -97,6 +104,9 @@ async def _check(conn: Conn, scope: Scope, body: RuleBody) -> RuleBody:
     for part in _flatten(tidy.when):
         if isinstance(part, NetworkIs) and not set(part.networks) <= set(TABLE):
             raise Invalid("The rule names a network that is not here.", "when")
+    for action in speak(house, tidy, {}).then:
+        if isinstance(action, AnswerWith) and action.language is None:
+            raise Invalid("Say which language the answer is written for: its words do not tell.", "then")
     return tidy
 
 
@@ -136,11 +146,11 @@ async def add_rule(house: House, scope: Scope, body: RuleBody, *, on: bool, now:
     """A new rule at the bottom; its number. Raises Invalid."""
     scope.check(Permission.MANAGE_RULES)
     async with house.db.transact(scope.workspace_id) as conn:
-        return await _add(conn, scope, body, on=on, now=now)
+        return await _add(house, conn, scope, body, on=on, now=now)
 
 
-async def _add(conn: Conn, scope: Scope, body: RuleBody, *, on: bool, now: datetime) -> int:
-    tidy = await _check(conn, scope, body)
+async def _add(house: House, conn: Conn, scope: Scope, body: RuleBody, *, on: bool, now: datetime) -> int:
+    tidy = await _check(house, conn, scope, body)
     if len(await rules.list_rules(conn, scope.workspace_id, now)) >= MOST_RULES:
         raise Invalid(f"A workspace has at most {MOST_RULES} rules.", "name")
     id = await rules.add_rule(conn, scope.workspace_id, body=dump(tidy), on=on, member_id=scope.member_id, now=now)
@@ -149,18 +159,33 @@ async def _add(conn: Conn, scope: Scope, body: RuleBody, *, on: bool, now: datet
 
 
 async def set_rule(
-    house: House, scope: Scope, id: int, *, body: RuleBody | None, on: bool | None, version: int, now: datetime
+    house: House,
+    scope: Scope,
+    id: int,
+    *,
+    body: RuleBody | None,
+    on: bool | None,
+    version: int,
+    now: datetime,
+    answers: bool = False,
 ) -> None:
-    """A rule as it is from now on. Raises Invalid when somebody changed it since `version`, NotFound."""
+    """A rule as it is from now on. With `answers`, or when it is switched on, it answers again, counted from now. Raises Invalid when somebody changed it since `version`, NotFound."""
     scope.check(Permission.MANAGE_RULES)
     async with house.db.transact(scope.workspace_id) as conn:
         row = await _get(conn, scope, id)
         if row["version"] != version:
             raise Invalid("Somebody changed this rule meanwhile. Look at it again; yours is kept here.", "version")
-        tidy = await _check(conn, scope, body or BODY.validate_python(row["body"]))
+        tidy = await _check(house, conn, scope, body or BODY.validate_python(row["body"]))
         switched = row["switched_on"] if on is None else on
         await rules.set_rule(
-            conn, scope.workspace_id, id, body=dump(tidy), on=switched, member_id=scope.member_id, now=now
+            conn,
+            scope.workspace_id,
+            id,
+            body=dump(tidy),
+            on=switched,
+            answers=answers or (switched and not row["switched_on"]),
+            member_id=scope.member_id,
+            now=now,
         )
         await tell(conn, make_notice(scope.workspace_id, "rules"))
 
@@ -177,7 +202,7 @@ async def copy_rule(house: House, scope: Scope, id: int, now: datetime) -> int:
     scope.check(Permission.MANAGE_RULES)
     async with house.db.transact(scope.workspace_id) as conn:
         body = BODY.validate_python((await _get(conn, scope, id))["body"])
-        return await _add(conn, scope, replace(body, name=f"{body.name[:73]}, copy"), on=False, now=now)
+        return await _add(house, conn, scope, replace(body, name=f"{body.name[:73]}, copy"), on=False, now=now)
 
 
 async def remove_rule(house: House, scope: Scope, id: int, now: datetime) -> None:
@@ -262,8 +287,9 @@ def _translate(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
     return made
 
 
-async def import_rules(house: House, scope: Scope, given: Mapping[str, Any], now: datetime) -> int:
-    """Add the rules of a file at the bottom, all or none; how many. Raises Invalid with the rule that cannot be read.
+async def import_rules(house: House, scope: Scope, given: Mapping[str, Any], now: datetime) -> dict[str, int]:
+    """Add the rules of a file at the bottom, switched off, all or none; how many (`count`), and how many were here already
+    and are left out (`known`). Raises Invalid with the rule that cannot be read.
 
     What they name is found by name; a tag that is not here yet is made.
     """
@@ -280,13 +306,45 @@ async def import_rules(house: House, scope: Scope, given: Mapping[str, Any], now
             kind: {int(id): _find(name, here.get(kind, {})) for id, name in by.items()}
             for kind, by in given["names"].items()
         }
+        here_already = [row["body"] for row in await rules.list_rules(conn, scope.workspace_id, now)]
+        known = 0
         for at, one in enumerate(given["rules"], 1):
             try:
-                body = BODY.validate_python(_translate({k: v for k, v in one.items() if k != "on"}, numbers))
-                await _add(conn, scope, body, on=bool(one.get("on", False)), now=now)
+                body = read_body(_translate({k: v for k, v in one.items() if k != "on"}, numbers))
+                if dump(check_body(body)) in here_already:
+                    known += 1
+                    continue
+                await _add(house, conn, scope, body, on=False, now=now)
             except Invalid as error:
                 raise Invalid(f"Rule {at} of the file, ‘{one.get('name', '')}’: {error.message}", "rules") from error
-    return len(given["rules"])
+    return {"count": len(given["rules"]) - known, "known": known}
+
+
+def read_body(value: Any) -> RuleBody:
+    """A rule from a file. Raises Invalid with what is wrong and where, in a sentence."""
+    try:
+        return BODY.validate_python(value)
+    except ValidationError as error:
+        wrong = error.errors()[0]
+        where = _say_where(wrong["loc"])
+        match wrong["type"]:
+            case "extra_forbidden" | "unexpected_keyword_argument":
+                said = f"‘{wrong['loc'][-1]}’ is nothing that stands {where}. Is it spelt right?"
+            case "missing":
+                said = f"‘{wrong['loc'][-1]}’ is missing {where}."
+            case "union_tag_invalid":
+                said = f"there is no {wrong['ctx']['tag']!r} {where}."
+            case _:
+                said = f"{where}, {wrong['msg'][:1].lower()}{wrong['msg'][1:]}."
+        raise Invalid(f"{said[:1].upper()}{said[1:]}", "rules") from error
+
+
+def _say_where(loc: Sequence[int | str]) -> str:
+    """'in condition 2, part 1': where in a rule something is wrong."""
+    said = [f"{'part' if n else 'condition'} {int(at) + 1}" for n, at in enumerate(loc[2:] if loc[:1] == ("when",) else ()) if isinstance(at, int)]  # fmt: skip
+    if loc[:1] == ("then",) and len(loc) > 1:
+        said = [f"action {int(loc[1]) + 1}"]
+    return f"in {', '.join(said)}" if said else "in the rule"
 
 
 def _find(name: str, by: Mapping[int, str]) -> int:

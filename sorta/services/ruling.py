@@ -4,37 +4,29 @@
 evidence. What goes outside is queued in the same transaction and leaves with its commit.
 """
 
+import json
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, field
-from datetime import datetime, timedelta
+from dataclasses import asdict, dataclass, field, replace
+from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
-import structlog
 from pydantic import TypeAdapter
 
 from sorta.core.answers import get_obstacle as get_reply_obstacle
 from sorta.core.answers import prepare_reply
-from sorta.core.deciding import (
-    ANSWERS_MINUTES,
-    MOST_ANSWERS,
-    PERSON_HOURS,
-    AnswersSoFar,
-    Heard,
-    Match,
-    decide,
-    get_answer_obstacle,
-)
+from sorta.core.deciding import Heard, Match, decide
 from sorta.core.errors import Invalid
 from sorta.core.parking import get_parked_until
-from sorta.core.permissions import Permission
 from sorta.core.ports import Kind, Moderation
 from sorta.core.reading import ReadsAs, count_other_characters, names_somebody, without_handles
 from sorta.core.rules import (
+    ANY_LANGUAGE,
     Action,
     AddTags,
     AnswerWith,
     AskConsent,
+    BringBack,
     GiveTo,
     HandItOver,
     HideIt,
@@ -48,13 +40,14 @@ from sorta.core.rules import (
     TellMembers,
 )
 from sorta.core.targets import Promise
-from sorta.core.texts import fill_in
+from sorta.core.texts import fill_in, list_links, without_placeholders
 from sorta.core.words import fold_text
 from sorta.networks.abilities import TABLE
 from sorta.services import moderation
 from sorta.services.alerts import add_alerts
 from sorta.services.answers import make_outgoing_message, queue_outgoing
 from sorta.services.approvals import withdraw_overtaken
+from sorta.services.auto_answers import WRITING_FOR, find_obstacle
 from sorta.services.cases import hand_over_by_rule
 from sorta.services.consent import find_needs
 from sorta.services.house import House
@@ -62,12 +55,11 @@ from sorta.services.links import shorten
 from sorta.services.team import choose_member
 from sorta.services.texts import get_text, get_values
 from sorta.services.trail import Ledger, Open
-from sorta.store import alerts, persons, rules, texts, trail
+from sorta.store import persons, rules, texts, trail
 from sorta.store.accounts import Account
 from sorta.store.db import Conn
 from sorta.store.rules import HeardRow
 
-log = structlog.get_logger()
 BODY = TypeAdapter(RuleBody)
 
 
@@ -78,6 +70,8 @@ class RuleBook:
     version: int
     rules: tuple[Rule, ...]
     groups: Mapping[int, frozenset[int]]
+    #: Whether a rule asks if one of us has answered: only then it is looked up.
+    asks_answered: bool
 
 
 async def get_book(house: House, conn: Conn, workspace_id: int, version: int) -> RuleBook:
@@ -89,12 +83,32 @@ async def get_book(house: House, conn: Conn, workspace_id: int, version: int) ->
     book = RuleBook(
         version=version,
         rules=tuple(
-            Rule(id=row["id"], version=row["version"], body=BODY.validate_python(row["body"])) for row in active
+            Rule(
+                id=row["id"],
+                version=row["version"],
+                body=speak(house, BODY.validate_python(row["body"]), row["spoken"]),
+                answers=row["answers"],
+            )
+            for row in active
         ),
         groups=await rules.list_groups_of(conn, workspace_id),
+        asks_answered=any("nobody_answered" in json.dumps(row["body"]["when"]) for row in active),
     )
     house.books[workspace_id] = book
     return book
+
+
+def speak(house: House, body: RuleBody, spoken: Mapping[str, str | None]) -> RuleBody:
+    """The rule with the language that each of its answers is written for: its own, that of its saved reply (`spoken`, by
+    number; none is any), or the one its words are read as."""
+
+    def get_language(action: AnswerWith) -> str | None:
+        if action.saved is not None:
+            return spoken.get(str(action.saved)) or ANY_LANGUAGE
+        return action.language or house.reader.judge(without_placeholders(action.text)).language
+
+    then = tuple(replace(a, language=get_language(a)) if isinstance(a, AnswerWith) else a for a in body.then)
+    return replace(body, then=then)
 
 
 def make_heard(row: HeardRow, *, promise: Promise, zone: ZoneInfo, groups: Mapping[int, frozenset[int]]) -> Heard:
@@ -126,6 +140,9 @@ def make_heard(row: HeardRow, *, promise: Promise, zone: ZoneInfo, groups: Mappi
         reach=row.reach,
         standing=row.standing,
         first_contact=bool(evidence.get("first_contact")),
+        first_message=row.first_message,
+        answered=row.answered,
+        blocked=row.blocked,
         post=row.post_id,
         on_ad=row.on_ad,
         automatic=row.automatic,
@@ -141,6 +158,8 @@ class Told:
     identity: str
     sent_at: datetime
     person_name: str
+    #: The conversation was settled as junk when it came.
+    was_junk: bool = False
 
 
 @dataclass
@@ -156,15 +175,16 @@ class Ruling:
     _hits: list[dict[str, Any]] = field(default_factory=list)
     _outgoing: list[dict[str, Any]] = field(default_factory=list)
     _uses: list[dict[str, Any]] = field(default_factory=list)
-    _off: set[int] = field(default_factory=set)
 
     async def take(self, conversation: Open, heard: Heard, told: Told) -> None:
         """Read the rules on one message and do what they say."""
-        active = [rule for rule in self.book.rules if rule.id not in self._off]
-        for match in decide(active, heard, frozenset(conversation.facts.by_hand)):
+        for match in decide(self.book.rules, heard, frozenset(conversation.facts.by_hand)):
             done: list[str] = []
             lost: list[dict[str, Any]] = [
-                {"effect": one.action.type, "to": one.to.id if one.to else None} for one in match.lost
+                {"effect": one.action.type, "why": one.why}
+                if one.why
+                else {"effect": one.action.type, "to": one.to.id if one.to else None}
+                for one in match.lost
             ]
             for action in match.effects:
                 why_not = await self._do(conversation, heard, told, match, action)
@@ -214,11 +234,17 @@ class Ruling:
             case GiveTo():
                 await self._assign(conversation, heard, match, action)
             case LikeIt():
-                return self._moderate(conversation, heard, told, match, Moderation.LIKE)
+                return await self._like(conversation, heard, told, match)
             case HideIt():
                 return self._moderate(conversation, heard, told, match, Moderation.HIDE)
             case AnswerWith():
                 return await self._reply(conversation, heard, told, match, action)
+            case SettleIt() | ParkIt() | HandItOver() if conversation.facts.settled_as is not None:
+                return "only_thanks"
+            case BringBack():
+                if conversation.facts.settled_as is not None:
+                    since = {"message": heard.message, "since": heard.at.isoformat()}
+                    self._add(conversation, match, "reopened", **since)
             case SettleIt():
                 await withdraw_overtaken(ledger, conversation, f"the rule “{match.rule.name}” settled the conversation")
                 self._add(conversation, match, "settled", how=action.how)
@@ -272,6 +298,21 @@ class Ruling:
             choice={"reason": choice.reason, "passed": [list(p) for p in choice.passed]},
         )
 
+    async def _like(self, conversation: Open, heard: Heard, told: Told, match: Match) -> str | None:
+        """Nobody is liked who is blocked, or of whom something is hidden or was settled as junk."""
+        if heard.blocked or told.was_junk:
+            return "blocked" if heard.blocked else "junk"
+        author = await rules.get_author(
+            self.ledger.conn,
+            self.ledger.workspace_id,
+            conversation_id=conversation.id,
+            person_id=heard.person,
+            present=self.ledger.now - WRITING_FOR,
+        )
+        if author["has_junk"] or author["has_hidden"]:
+            return "junk" if author["has_junk"] else "hidden"
+        return self._moderate(conversation, heard, told, match, Moderation.LIKE)
+
     def _moderate(self, conversation: Open, heard: Heard, told: Told, match: Match, what: Moderation) -> str | None:
         message = {
             "external_id": told.external_id,
@@ -321,6 +362,8 @@ class Ruling:
         if text is None:
             return "saved_reply_archived"
         values = await get_values(ledger.conn, ledger.workspace_id, told.person_name, self.account.name)
+        if any(name not in values.links for name in list_links(text)):
+            return "link_gone"
         try:
             said = await shorten(
                 ledger.house,
@@ -339,21 +382,9 @@ class Ruling:
         )
         if needs:
             return f"needs approval: {needs[0].name}"
-        counted = await rules.count_answers(
-            ledger.conn,
-            ledger.workspace_id,
-            rule_id=match.rule.id,
-            conversation_id=conversation.id,
-            person_id=heard.person,
-            day_ago=ledger.now - timedelta(hours=PERSON_HOURS),
-            lately=ledger.now - timedelta(minutes=ANSWERS_MINUTES),
-            now=ledger.now,
+        why_not = await find_obstacle(
+            ledger, conversation, heard, match.rule, is_held=self.is_held, was_junk=told.was_junk
         )
-        if counted is None:
-            return "switched_off"
-        why_not = get_answer_obstacle(heard, AnswersSoFar(**counted, is_held=self.is_held))
-        if why_not == "storm":
-            await self._switch_off(match)
         if why_not is not None:
             return why_not
         message_id = await trail.next_message_id(ledger.conn)
@@ -385,23 +416,3 @@ class Ruling:
             self._uses.append({"id": action.saved, "message_id": message_id, "answered_id": heard.message})
         self._queue(conversation, message_id, "reply", told)
         return None
-
-    async def _switch_off(self, match: Match) -> None:
-        """A storm: the rule answers no more, and the leads are told."""
-        ledger, rule = self.ledger, match.rule
-        self._off.add(rule.id)
-        words = f"More than {MOST_ANSWERS} answers in {ANSWERS_MINUTES} minutes"
-        if not await rules.switch_off(ledger.conn, ledger.workspace_id, rule.id, words, ledger.now):
-            return
-        leads = await alerts.list_members_with(ledger.conn, ledger.workspace_id, Permission.HOLD_OUTGOING)
-        await add_alerts(
-            ledger.conn,
-            ledger.workspace_id,
-            members=leads,
-            occasion="rule_off",
-            words=f"The rule “{rule.name}” was switched off: {words.lower()}.",
-            conversation_id=None,
-            key=f"rule_off:{rule.id}:{rule.version}",
-            now=ledger.now,
-        )
-        log.warning("rule switched off", rule=rule.id, reason=words)

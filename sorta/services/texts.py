@@ -60,6 +60,8 @@ async def set_saved_reply(house: House, scope: Scope, id: int, body: SavedReplyB
         made = await _check(conn, scope, id, body)
         if not await texts.set_saved_reply(conn, scope.workspace_id, id, body=made, member_id=scope.member_id, now=now):
             raise NotFound("There is no such saved reply in this workspace.")
+        # Rules that answer with it speak its language.
+        await rules.touch_rules(conn, scope.workspace_id)
 
 
 async def set_archived(house: House, scope: Scope, id: int, *, on: bool, now: datetime) -> None:

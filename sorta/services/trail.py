@@ -171,6 +171,7 @@ class Ledger:
     _open: dict[int, Open] = field(default_factory=dict)
     _events: list[dict[str, Any]] = field(default_factory=list)
     _messages: list[dict[str, Any]] = field(default_factory=list)
+    _added: dict[int, list[Event]] = field(default_factory=dict)
 
     async def get(self, conversation_id: int) -> Open:
         """The conversation, locked until the transaction ends. Raises NotFound."""
@@ -199,6 +200,7 @@ class Ledger:
         """One more event; the facts follow."""
         event = Event(seq=conversation.facts.seq + 1, kind=kind, at=at or self.now, member_id=member_id, data=data)
         conversation.facts = apply(conversation.facts, event)
+        self._added.setdefault(conversation.id, []).append(event)
         self._events.append(
             {
                 "conversation_id": conversation.id,
@@ -211,12 +213,20 @@ class Ledger:
         )
         return event
 
-    async def add_undone(self, conversation: Open, of: int, member_id: int) -> Event:
+    async def add_undone(self, conversation: Open, of: int, member_id: int | None, **data: Any) -> Event:
         """Take one event back: the facts are folded anew without it."""
-        trail = await list_events(self.conn, self.workspace_id, conversation.id)
-        event = self.add(conversation, "undone", member_id=member_id, of=of)
-        conversation.facts = replay([*trail, event])
+        written = await list_events(self.conn, self.workspace_id, conversation.id)
+        event = self.add(conversation, "undone", member_id=member_id, of=of, **data)
+        added = self._added[conversation.id]
+        conversation.facts = replay([*(e for e in written if e.seq < added[0].seq), *added])
         return event
+
+    def has_answer(self, conversation: Open) -> bool:
+        """Whether an answer of one of us is among what this transaction is about to write."""
+        return any(
+            m["conversation_id"] == conversation.id and not m["inbound"] and m.get("rule_id") is None
+            for m in self._messages
+        )
 
     def add_message(self, conversation: Open, message: dict[str, Any]) -> None:
         """One more thing said; the row keeps what the queue shows of it."""

@@ -12,8 +12,8 @@ from sorta.core.trial import Trial
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.rules import dump, list_rules, put_in
-from sorta.services.ruling import BODY, make_heard
-from sorta.store import people, rules
+from sorta.services.ruling import BODY, make_heard, speak
+from sorta.store import people, rules, texts
 from sorta.store.live import make_notice, tell
 
 TRY = "try_rules"
@@ -46,19 +46,24 @@ async def start_trial(house: House, scope: Scope, *, body: RuleBody, rule_id: in
     return id
 
 
-async def get_trial(house: House, scope: Scope, id: int) -> dict[str, Any]:
-    """How far a trial has come, and what came out, with its examples as they are shown. Raises NotFound."""
+async def get_trial(
+    house: House, scope: Scope, id: int, *, limit: int = 50, only_differing: bool = False
+) -> dict[str, Any]:
+    """How far a trial has come, and what came out: the first of the messages that the rule meets or for which something
+    else comes out (`only_differing`: of those alone), as they are shown. Raises NotFound."""
     async with house.db.transact(scope.workspace_id) as conn:
         row = await rules.get_trial(conn, scope.workspace_id, id)
         if row is None or row["member_id"] != scope.member_id:
             raise NotFound("There is no such trial of yours.")
         result = row["result"]
         if result is not None:
-            ids = [e["message"] for e in result["examples"]]
-            shown = {m["id"]: m for m in await rules.list_shown(conn, scope.workspace_id, ids)}
+            wanted = [e for e in result["examples"] if e["comes"] or e["goes"] or not only_differing]
+            page = wanted[:limit]
+            shown = {m["id"]: m for m in await rules.list_shown(conn, scope.workspace_id, [e["message"] for e in page])}
             result = {
                 **result,
-                "examples": [{**e, **shown[e["message"]]} for e in result["examples"] if e["message"] in shown],
+                "examples": [{**e, **shown[e["message"]]} for e in page if e["message"] in shown],
+                "more": len(wanted) - len(page) + result["unlisted"],
             }
     return {**row, "result": result}
 
@@ -83,12 +88,21 @@ async def run_trial(house: House, workspace_id: int, id: int) -> None:
         total = await rules.count_heard(conn, workspace_id, since, until)
         promise = await get_promise(house, conn, workspace_id)
         groups = await rules.list_groups_of(conn, workspace_id)
+        spoken = await texts.get_languages(conn, workspace_id)
         workspace = await people.get_workspace(conn, workspace_id)
         zone = ZoneInfo(workspace["time_zone"] if workspace else "UTC")
         member = row["member_id"]
 
     def read(them: list[dict[str, Any]]) -> list[Rule]:
-        return [Rule(id=r["id"], version=r["version"], on=r["on"], body=BODY.validate_python(r["body"])) for r in them]
+        return [
+            Rule(
+                id=r["id"],
+                version=r["version"],
+                on=r["on"],
+                body=speak(house, BODY.validate_python(r["body"]), spoken),
+            )
+            for r in them
+        ]
 
     trial = Trial(read(row["rules"]["before"]), read(row["rules"]["after"]), row["rule_id"])
     after = (since, 0)
@@ -122,10 +136,12 @@ def _describe(trial: Trial, since: datetime, until: datetime, zone: ZoneInfo) ->
     return {
         "messages": trial.messages,
         "matched": trial.matched,
+        "differing": trial.differing,
+        "unlisted": trial.unlisted,
         "answers": trial.answers,
         "days": days,
         "outcomes": [{"name": n, "before": trial.before.counts[n], "after": trial.after.counts[n]} for n in names],
         "lost": [{"effect": e, "to": to, "n": n} for (e, to), n in trial.lost_to.most_common()],
-        "switched_off": sorted(trial.after.switched_off),
+        "stopped": sorted(trial.after.stopped),
         "examples": [asdict(e) for e in trial.examples],
     }

@@ -38,6 +38,9 @@ class HeardRow:
     on_ad: bool
     own_handle: str
     person_tags: list[int]
+    first_message: bool
+    answered: bool
+    blocked: bool
 
 
 async def list_rules(conn: Conn, workspace_id: int, since: datetime) -> list[dict[str, Any]]:
@@ -69,8 +72,17 @@ async def add_rule(
 
 
 async def set_rule(
-    conn: Conn, workspace_id: int, id: int, *, body: Mapping[str, Any], on: bool, member_id: int, now: datetime
+    conn: Conn,
+    workspace_id: int,
+    id: int,
+    *,
+    body: Mapping[str, Any],
+    on: bool,
+    answers: bool,
+    member_id: int,
+    now: datetime,
 ) -> None:
+    """With `answers` it answers again, counted from now."""
     values = {
         "workspace_id": workspace_id,
         "id": id,
@@ -78,22 +90,22 @@ async def set_rule(
         "switched_on": on,
         "member_id": member_id,
         "now": now,
-        "off_reason": None,
+        "answers": answers,
     }
     await db.execute(conn, SQL.set_rule, values)
     await _keep_version(conn, workspace_id, id, member_id, now)
 
 
-async def switch_off(conn: Conn, workspace_id: int, id: int, reason: str, now: datetime) -> bool:
-    """Switch off a rule that went too far; False when somebody did it before."""
+async def stop_answers(conn: Conn, workspace_id: int, id: int, reason: str, now: datetime) -> bool:
+    """Let a rule that answered too often answer no more; False when that was done before."""
     values = {"workspace_id": workspace_id, "id": id, "reason": reason, "now": now}
-    if await db.fetch_value(conn, SQL.switch_off, values) is None:
+    if await db.fetch_value(conn, SQL.stop_answers, values) is None:
         return False
-    await _keep_version(conn, workspace_id, id, None, now)
+    await touch_rules(conn, workspace_id)
     return True
 
 
-async def _keep_version(conn: Conn, workspace_id: int, id: int, member_id: int | None, now: datetime) -> None:
+async def _keep_version(conn: Conn, workspace_id: int, id: int, member_id: int, now: datetime) -> None:
     values = {"workspace_id": workspace_id, "id": id, "member_id": member_id, "now": now}
     await db.execute(conn, SQL.add_version, values)
     await touch_rules(conn, workspace_id)
@@ -143,7 +155,7 @@ async def count_answers(
     lately: datetime,
     now: datetime,
 ) -> dict[str, int] | None:
-    """None when the rule has been switched off."""
+    """None when the rule answers no more."""
     values = {
         "workspace_id": workspace_id,
         "rule_id": rule_id,
@@ -153,9 +165,22 @@ async def count_answers(
         "lately": lately,
         "now": now,
     }
+    await db.execute(conn, SQL.lock_person, values)
     if not await db.fetch_value(conn, SQL.lock_rule, values):
         return None
     return (await db.fetch_dicts(conn, SQL.count_answers, values))[0]
+
+
+async def get_author(
+    conn: Conn, workspace_id: int, *, conversation_id: int, person_id: int, present: datetime
+) -> dict[str, bool]:
+    values = {"workspace_id": workspace_id, "conversation_id": conversation_id, "person_id": person_id}
+    return (await db.fetch_dicts(conn, SQL.get_author, {**values, "present": present}))[0]
+
+
+async def list_stoppable(conn: Conn, workspace_id: int, conversation_id: int) -> list[dict[str, Any]]:
+    values = {"workspace_id": workspace_id, "conversation_id": conversation_id}
+    return await db.fetch_dicts(conn, SQL.list_stoppable, values)
 
 
 async def add_answer(

@@ -17,6 +17,11 @@ async def list_saved_replies(conn: Conn, workspace_id: int, *, archived: bool = 
     return await db.fetch_dicts(conn, SQL.list_saved_replies, values)
 
 
+async def get_languages(conn: Conn, workspace_id: int) -> dict[str, str | None]:
+    rows = await db.fetch_dicts(conn, SQL.get_languages, {"workspace_id": workspace_id})
+    return {str(row["id"]): row["language"] for row in rows}
+
+
 async def get_saved_reply(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
     rows = await db.fetch_dicts(conn, SQL.get_saved_reply, {"workspace_id": workspace_id, "id": id})
     return rows[0] if rows else None

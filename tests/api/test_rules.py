@@ -24,7 +24,7 @@ def make_rule(*then: dict[str, Any], parts: tuple[dict[str, Any], ...] = ()) -> 
 async def test_a_rule_comes_back_as_it_went_and_its_schema_is_published(mara: Client, here: str) -> None:
     rule = make_rule(
         {"type": "priority", "priority": 3},
-        {"type": "reply", "text": "Hello {first name}", "saved": None, "answers": True},
+        {"type": "reply", "text": "Hello {first name}", "saved": None, "answers": True, "language": "en"},
         parts=(
             {"type": "words", "mode": "any", "words": ["cut on", "sick*"]},
             {
@@ -49,7 +49,8 @@ async def test_a_rule_comes_back_as_it_went_and_its_schema_is_published(mara: Cl
         ({"type": "kind", "kinds": ["carrier pigeon"]}, "Input should be 'comment'"),
         ({"type": "words"}, "Field required"),
         ({"type": "rating", "at_most": "many"}, "valid integer"),
-        ({"type": "moon phase"}, "Input should be 'kind'"),
+        ({"type": "moon phase"}, "there is no ‘moon phase’"),
+        ({"type": "words", "words": ["x"], "mod": "all"}, "Is it spelt right?"),
     ],
 )
 async def test_a_refusal_speaks_of_the_condition_that_was_meant(

@@ -5,7 +5,8 @@ The semantics are PRODUCT.md 6; bounds are inclusive as it says 'at least' and '
 
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
-from typing import Any
+from typing import Any, get_args
+from zoneinfo import ZoneInfo
 
 import pytest
 from hypothesis import given, settings
@@ -25,19 +26,25 @@ from sorta.core.ports import Kind
 from sorta.core.reading import ReadsAs
 from sorta.core.rules import (
     AccountIs,
+    Action,
     AddTags,
     AnswerWith,
+    Anything,
+    AskConsent,
     BareMention,
+    BringBack,
     Carries,
     Condition,
     Conditions,
     FirstContact,
     GiveTo,
+    HandItOver,
     HasWords,
     HideIt,
     HoursAre,
     KindIs,
     LanguageIs,
+    LetWatch,
     LikeIt,
     NetworkIs,
     OnAd,
@@ -54,11 +61,12 @@ from sorta.core.rules import (
     SettleIt,
     StandingIs,
     StopHere,
+    TellMembers,
     WindowIs,
     check_body,
 )  # fmt: skip
 from sorta.core.targets import Priority
-from sorta.core.trial import Trial
+from sorta.core.trial import MOST_LISTED, Trial
 from sorta.core.words import fold_text
 
 AT = datetime(2026, 11, 20, 18, 30, tzinfo=UTC)  # a Friday
@@ -87,7 +95,7 @@ HEARD = Heard(
     on_ad=True,
     has_link=True,
 )
-ALL = Conditions()
+ALL = Conditions(parts=(Anything(),))
 
 
 def both(*parts: Condition) -> Conditions:
@@ -195,13 +203,13 @@ def test_what_a_member_set_by_hand_is_left_alone() -> None:
         ({"name": "  "}, "name"),
         ({"then": ()}, "does nothing"),
         ({"then": (SetPriority(priority=Priority.LOW), SetPriority(priority=Priority.HIGH))}, "two of"),
-        ({"then": (SettleIt(), ParkIt(choice=ParkFor.TOMORROW))}, "both settle and park"),
+        ({"then": (SettleIt(), ParkIt(choice=ParkFor.TOMORROW))}, "both settle it and park it"),
         ({"then": (GiveTo(),)}, "to whom"),
         ({"then": (GiveTo(member=1, team=1),)}, "to whom"),
         ({"then": (AnswerWith(text=" "),)}, "1 to 2000"),
         ({"when": both(HasWords(words=("?!",)))}, "no letters"),
         ({"when": both(SentimentIs(at_least=0.5, at_most=-0.5))}, "lower bound"),
-        ({"when": both(Conditions())}, "conditions of its own"),
+        ({"when": both(Conditions())}, "has no condition"),
         ({"when": both(both(both(both(both(OnAd())))))}, "deep"),
         ({"when": both(WindowIs(days=(), starts=0, ends=10))}, "weekdays"),
         ({"when": both(*[OnAd()] * 61)}, "at most 60"),
@@ -289,26 +297,88 @@ def hear(n: int, minutes: float, *, person: int | None = None) -> Heard:
 
 def test_a_trial_compares_and_keeps_examples() -> None:
     before = [rule(1, both(OnAd()), SetPriority(priority=Priority.HIGH))]
-    after = [*before, rule(0, ALL, SetPriority(priority=Priority.LOW), SettleIt(), AnswerWith(text="Hello"))]
+    after = [
+        *before,
+        rule(0, ALL, SetPriority(priority=Priority.LOW), SettleIt(), AnswerWith(language="any", text="Hello")),
+    ]
     trial = Trial(before, after, 0)
     trial.take(hear(n, n * 60 * 25, person=n % 2) for n in range(4))
     assert (trial.messages, trial.matched, trial.answers) == (4, 4, 4)
     assert trial.before.counts == {"priority:2": 4}
-    assert trial.after.counts == {"priority:2": 4, "settled": 4, "answered": 4}
+    assert trial.after.counts == {"priority:2": 4, "settled:no_reply_needed": 4, "acknowledged:text:Hello": 4}
     assert trial.lost_to == {("priority", 1): 4}
-    assert trial.examples[0].lost == (("priority", 1),)
-    assert trial.examples[0].differs
+    assert trial.examples[0].comes == ("acknowledged:text:Hello", "settled:no_reply_needed")
+    assert (trial.examples[0].goes, trial.differing) == ((), 4)
+
+
+EVERY_ACTION = [
+    (SetPriority(priority=Priority.LOW), SetPriority(priority=Priority.HIGH)),
+    (AddTags(tags=(1, 2)), AddTags(tags=(1, 3))),
+    (AddTags(tags=(1,), person=True), AddTags(tags=(2,), person=True)),
+    (GiveTo(team=1), GiveTo(member=1)),
+    (LikeIt(), None),
+    (HideIt(), None),
+    (AnswerWith(language="any", text="Hello"), AnswerWith(language="any", text="Hello!")),
+    (AnswerWith(language="any", text="Hello"), AnswerWith(language="any", text="Hello", answers=True)),
+    (AnswerWith(language="any", saved=1), AnswerWith(language="any", saved=2)),
+    (SettleIt(), SettleIt(how="answered")),
+    (ParkIt(choice=ParkFor.TOMORROW), ParkIt(choice=ParkFor.NEXT_WEEK)),
+    (HandItOver(desk=1), HandItOver(desk=2)),
+    (LetWatch(members=(1,)), LetWatch(members=(2,))),
+    (TellMembers(members=(1,)), TellMembers(members=(2,))),
+    (AskConsent(), None),
+    (BringBack(), None),
+    (StopHere(), None),
+]
+
+
+@pytest.mark.parametrize(("was", "now"), EVERY_ACTION, ids=lambda a: getattr(a, "type", "nothing"))
+def test_a_trial_tells_every_difference(was: Any, now: Any) -> None:
+    """Changed, added or taken away: whatever an action brings about, a trial shows for each message that it changes."""
+    keep = LetWatch(members=(9,))
+    below = rule(2, ALL, LikeIt()) if isinstance(was, StopHere) else rule(2, ALL, keep)
+    one, other = [rule(1, ALL, keep, was), below], [rule(1, ALL, keep, *([now] if now else [])), below]
+    trial = Trial(one, other, 1)
+    trial.take(hear(n, n * 60 * 25) for n in range(3))
+    assert trial.differing == 3
+    assert all(e.comes or e.goes for e in trial.examples)
+
+
+def test_every_action_there_is_has_a_difference() -> None:
+    assert {type(a) for pair in EVERY_ACTION for a in pair if a is not None} == set(get_args(get_args(Action)[0]))
+
+
+def test_a_trial_lists_what_a_narrower_rule_meets_no_more_and_says_how_much_is_not_listed() -> None:
+    before = [rule(1, ALL, LikeIt())]
+    trial = Trial(before, [rule(1, both(HasWords(words=("nowhere",))), LikeIt())], 1)
+    trial.take(hear(n, n) for n in range(MOST_LISTED + 5))
+    assert (trial.matched, trial.differing, len(trial.examples), trial.unlisted) == (0, MOST_LISTED + 5, MOST_LISTED, 5)
+    assert trial.examples[0].goes == ("liked",)
+
+
+def test_a_day_between_two_answers_to_a_person_is_24_hours_when_the_clock_goes_back() -> None:
+    """Europe/Berlin, 25 October 2026: from 2:30 to 2:30 the next day are 25 hours or 24, by which 2:30 it is."""
+    zone = ZoneInfo("Europe/Berlin")
+    after = [rule(0, ALL, AnswerWith(language="any", text="Hello"))]
+    for fold, count in ((0, 2), (1, 2)):
+        trial = Trial([], after, 0)
+        start = datetime(2026, 10, 25, 2, 30, tzinfo=zone, fold=fold)
+        trial.take([replace(HEARD, at=start, conversation=1), replace(HEARD, at=datetime(2026, 10, 26, 2, 30, tzinfo=zone), conversation=2)])  # fmt: skip
+        assert trial.answers == count
+    trial = Trial([], after, 0)
+    trial.take([replace(HEARD, at=datetime(2026, 10, 24, 3, 15, tzinfo=zone), conversation=1), replace(HEARD, at=datetime(2026, 10, 25, 2, 45, tzinfo=zone, fold=1), conversation=2)])  # fmt: skip
+    assert trial.answers == 2, "24 and a half hours on a clock that was put back"
 
 
 def test_a_trial_keeps_the_limits_of_answers_and_sees_a_storm() -> None:
-    after = [rule(0, ALL, AnswerWith(text="Hello"))]
+    after = [rule(0, ALL, AnswerWith(language="any", text="Hello"))]
     trial = Trial([], after, 0)
     trial.take([hear(1, 0), hear(2, 1, person=1), hear(1, 2)])
     assert trial.answers == 1
     trial = Trial([], after, 0)
     trial.take(hear(n, n / 10) for n in range(40))
     assert trial.answers == 20
-    assert trial.after.switched_off == {0}
+    assert trial.after.stopped == {0}
 
 
 # -- fuzzed ----------------------------------------------------------------------------------------------------
@@ -343,7 +413,7 @@ ACTIONS = st.sampled_from(
         GiveTo(team=1),
         LikeIt(),
         HideIt(),
-        AnswerWith(text="Hello {first name}"),
+        AnswerWith(language="any", text="Hello {first name}"),
         SettleIt(),
         ParkIt(choice=ParkFor.TOMORROW),
         StopHere(),

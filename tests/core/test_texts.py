@@ -1,6 +1,8 @@
 """Saved replies: tidied, checked, fitted, filled in."""
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from sorta.core.errors import Invalid
 from sorta.core.texts import (
@@ -37,6 +39,39 @@ def test_placeholders_are_filled(text: str, filled: str) -> None:
 def test_what_is_not_known_is_left_out_with_its_space() -> None:
     nobody = Placeholders(first_name="", account="Us")
     assert fill_in("Thank you {first name}, says {account}.", nobody) == "Thank you, says Us."
+
+
+@pytest.mark.parametrize(
+    ("text", "neutral"),
+    [
+        ("Thank you for telling us, {first name}.", "Thank you for telling us."),
+        ("Hi {first name|there}, we look into it.", "Hi there, we look into it."),
+        ("Hello, {first name}, we look into it", "Hello, we look into it"),
+        ("{first name}, we look into it", "We look into it"),
+        ("{first name}: look\n{first name}! see", "Look\nSee"),
+        ("Hi {first name}!", "Hi!"),
+        ("Hi, {first name} and all", "Hi, and all"),
+        ("For {first name | you}", "For you"),
+        ("{first name}", ""),
+    ],
+)
+def test_what_is_not_known_leaves_a_whole_sentence(text: str, neutral: str) -> None:
+    check_placeholders(text, (), "text")
+    assert fill_in(text, Placeholders(first_name="", account="Us")) == neutral
+    known = fill_in(text, Placeholders(first_name="Petra", account="Us"))
+    assert known == text.replace("{first name|there}", "Petra").replace("{first name | you}", "Petra").replace("{first name}", "Petra")  # fmt: skip
+
+
+_WORDS = st.lists(st.sampled_from(["Thank you", "for telling us", ",", ".", "!", " ", "\n", "we look"]), max_size=6)
+
+
+@given(_WORDS, _WORDS)
+def test_no_comma_is_left_before_a_full_stop(before: list[str], after: list[str]) -> None:
+    """By chance: what closes over a missing name leaves no space or comma before the end that was not there before."""
+    text = f"{''.join(before)}{{first name}}{''.join(after)}"
+    plain = fill_in(text, Placeholders(first_name="", account="Us"))
+    for wrong in (",.", ", .", " ,", ",!", " !", " ."):
+        assert plain.count(wrong) <= text.replace("{first name}", "N").count(wrong)
 
 
 def test_a_name_that_looks_like_a_placeholder_is_not_filled_again() -> None:

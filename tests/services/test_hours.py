@@ -6,7 +6,7 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from sorta.core.errors import Invalid, NotAllowed
+from sorta.core.errors import AskFirst, Invalid, NotAllowed
 from sorta.core.parking import ParkFor
 from sorta.core.targets import Priority
 from sorta.services import acts, desk, hours
@@ -28,7 +28,7 @@ async def set_hours(world: World, who: str = "mara", **more: Any) -> None:
 async def test_what_comes_in_is_due_by_the_hours(world: World) -> None:
     await set_hours(world, special={"2026-11-21": "closed"})
     targets = {**TARGETS, "private": {**TARGETS["private"], "normal": 60}}
-    await set_hours(world, special={"2026-11-21": "closed"}, targets=targets)
+    await set_hours(world, special={"2026-11-21": "closed"}, targets=targets, sure=True)
     id = await world.hear("hi", handle="a", kind="private", at=FRIDAY)
     assert (await world.row(id))["due"] == datetime(2026, 11, 20, 17, 0, tzinfo=COPENHAGEN)
     id = await world.hear("hello", handle="b", at=FRIDAY)
@@ -96,3 +96,33 @@ async def test_what_makes_no_sense_is_refused_and_changes_nothing(world: World, 
 async def test_a_responder_may_not_set_hours(world: World) -> None:
     with pytest.raises(NotAllowed):
         await set_hours(world, "ilse")
+
+
+async def test_a_slip_is_asked_about_and_kept_when_it_is_meant(world: World) -> None:
+    mara = world.scopes["mara"]
+    with pytest.raises(AskFirst, match="through the night, for 16 hours"):
+        await set_hours(world, week=["17-9", *OFFICE[1:]])
+    assert (await hours.get_hours(world.house, mara, world.now))["week"] == ["00:00-24:00"] * 7
+    await set_hours(world, week=["17-9", *OFFICE[1:]], sure=True)
+    assert (await hours.get_hours(world.house, mara, world.now))["week"][0] == "17:00-09:00"
+
+
+async def test_a_calendar_file_is_read_by_the_hours_there_are(world: World) -> None:
+    await set_hours(world)
+    lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:x"]
+    for uid, more in (("1", "DTSTART:20261224T130000|SUMMARY:Eve"), ("2", "DTSTART;VALUE=DATE:20261225|SUMMARY:Free|TRANSP:TRANSPARENT")):  # fmt: skip
+        lines += [
+            "BEGIN:VEVENT",
+            f"UID:{uid}",
+            "DTSTAMP:20260101T000000Z",
+            *more.split("|"),
+            "DURATION:P1D",
+            "END:VEVENT",
+        ]
+    text = "\r\n".join([*lines, "END:VCALENDAR", ""])
+    found = await hours.read_calendar(world.house, world.scopes["mara"], text, FRIDAY)
+    assert [(d["day"].isoformat(), d["hours"]) for d in found["dates"]] == [
+        ("2026-12-24", "09:00-13:00"),
+        ("2026-12-25", "13:00-17:00"),
+    ]
+    assert [(o["name"], o["why"]) for o in found["left_out"]] == [("Free", "the calendar marks that time as free")]

@@ -211,7 +211,7 @@ async def test_a_rules_answer_can_be_stopped_in_its_grace(world: World) -> None:
     from sorta.core.rules import AnswerWith
     from tests.services.test_ruling import add
 
-    await add(world, AnswerWith(text="Thank you for writing"))
+    await add(world, AnswerWith(language="any", text="Thank you for writing"))
     id = await world.hear("hi")
     await go(world, seconds=9)
     sheet = await desk.get_sheet(world.house, world.scopes["ilse"], id, world.now)

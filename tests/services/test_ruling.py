@@ -14,6 +14,7 @@ from sorta.core.routing import Way
 from sorta.core.rules import (
     AddTags,
     AnswerWith,
+    Anything,
     Condition,
     Conditions,
     FirstContact,
@@ -41,7 +42,7 @@ pytestmark = pytest.mark.anyio
 
 
 async def add(world: World, *then: Any, when: tuple[Condition, ...] = (), name: str = "A rule", on: bool = True) -> int:
-    body = RuleBody(name=name, when=Conditions(parts=when), then=then)
+    body = RuleBody(name=name, when=Conditions(parts=when or (Anything(),)), then=then)
     return await rules.add_rule(world.house, world.scopes["mara"], body, on=on, now=world.now)
 
 
@@ -69,7 +70,6 @@ async def test_every_effect_is_in_the_trail_with_the_rule_and_the_words(world: W
         AddTags(tags=(tag,)),
         AddTags(tags=(tag,), person=True),
         GiveTo(member=ilse),
-        LikeIt(),
         HideIt(),
         LetWatch(members=(mara,)),
         TellMembers(members=(mara, ilse)),
@@ -92,7 +92,7 @@ async def test_every_effect_is_in_the_trail_with_the_rule_and_the_words(world: W
         assert [r["id"] for r in desk.read_rows(page)] == [id], filters
     found = (await events(world, id))[1:]
     assert [e.kind for e in found] == [
-        "prioritised", "tagged", "person_tagged", "assigned", "moderated", "moderated", "watched", "alerted",
+        "prioritised", "tagged", "person_tagged", "assigned", "moderated", "watched", "alerted",
     ]  # fmt: skip
     for event in found:
         assert event.member_id is None
@@ -100,11 +100,10 @@ async def test_every_effect_is_in_the_trail_with_the_rule_and_the_words(world: W
         assert event.data["rule"]["version"] == 1
         assert event.data["rule"]["evidence"] == [{"type": "words", "words": ["CUT ON"], "value": None}]
     (hit,) = await hits(world, rule)
-    assert set(hit["effects"]) == {"priority", "tag", "assign", "like", "hide", "watch", "alert"}
+    assert set(hit["effects"]) == {"priority", "tag", "assign", "hide", "watch", "alert"}
     for _ in range(2):
         await delivery.deliver_due(world.house, world.workspace_id, world.now)
     (thing,) = [t for t in await world.things() if "CUT ON" in t["content"]]
-    assert thing["likedByPage"]
     assert thing["hidden"]
     told = await alerts.list_alerts(world.house, world.scopes["ilse"], 10)
     assert told["unread"] == 1
@@ -161,7 +160,7 @@ async def test_a_changed_rule_counts_from_the_next_message_on(world: World) -> N
     mara = world.scopes["mara"]
     rule = await add(world, SetPriority(priority=Priority.HIGH))
     assert (await world.row(await world.hear("One", handle="a")))["priority"] == 2
-    body = RuleBody(name="A rule", when=Conditions(), then=(SetPriority(priority=Priority.LOW),))
+    body = RuleBody(name="A rule", when=Conditions(parts=(Anything(),)), then=(SetPriority(priority=Priority.LOW),))
     await rules.set_rule(world.house, mara, rule, body=body, on=None, version=1, now=world.now)
     assert (await world.row(await world.hear("Two", handle="b")))["priority"] == 0
     with pytest.raises(Invalid, match="meanwhile"):
@@ -243,7 +242,7 @@ async def test_evening_out_proposes_and_does_nothing(world: World) -> None:
 
 
 async def test_an_acknowledgement_goes_out_once_and_leaves_the_move_with_us(world: World) -> None:
-    await add(world, AnswerWith(text="Thank you {first name}, we are looking into it."))
+    await add(world, AnswerWith(language="any", text="Thank you {first name}, we are looking into it."))
     post = (await world.publish())["object"]["id"]
     id = await world.hear("It is broken", parent=post)
     await world.hear("Really", parent=post, at=world.after(minutes=1))
@@ -260,7 +259,7 @@ async def test_an_acknowledgement_goes_out_once_and_leaves_the_move_with_us(worl
 
 async def test_two_automatic_repliers_do_not_talk_to_each_other(world: World) -> None:
     """One says it is a program and is never answered; one does not, and the limits end it after one answer."""
-    await add(world, AnswerWith(text="We are closed", answers=True))
+    await add(world, AnswerWith(language="any", text="We are closed", answers=True))
     for n in range(5):
         await world.hear(f"I am away {n}", kind="private", handle="robot", program=True, at=world.after(minutes=n))
     for n in range(5):
@@ -269,8 +268,8 @@ async def test_two_automatic_repliers_do_not_talk_to_each_other(world: World) ->
     assert await answers_outside(world) == ["We are closed"]
 
 
-async def test_a_storm_switches_the_rule_off_and_alerts_the_leads(world: World) -> None:
-    rule = await add(world, AnswerWith(text="Hello"), SetPriority(priority=Priority.HIGH))
+async def test_a_storm_stops_the_answers_and_nothing_else_and_alerts_the_leads(world: World) -> None:
+    rule = await add(world, AnswerWith(language="any", text="Hello"), SetPriority(priority=Priority.HIGH))
     post = (await world.publish())["object"]["id"]
     said = [await world.say("storm", handle=f"s{n}", parent=post) for n in range(15)]
     await world.take(*said)
@@ -283,16 +282,31 @@ async def test_a_storm_switches_the_rule_off_and_alerts_the_leads(world: World) 
             break
     assert len(await answers_outside(world)) == 20
     (row,) = (await rules.list_rules(world.house, world.scopes["mara"], world.now))["rules"]
-    assert row["switched_on"] is False
+    assert row["switched_on"] is True
+    assert row["answers_off_at"] is not None
     assert "More than 20" in row["off_reason"]
     for name, count in (("mara", 1), ("noor", 1), ("ilse", 0)):
         assert (await alerts.list_alerts(world.house, world.scopes[name], 5))["unread"] == count
-    assert len([h for h in await hits(world, rule) if "reply" in h["effects"]]) == 20
+    found = await hits(world, rule)
+    assert len([h for h in found if "reply" in h["effects"]]) == 20
+    assert len([h for h in found if "priority" in h["effects"]]) == 30, "it goes on sorting"
+    # A member lets it answer again: it counts from then.
+    mara = world.scopes["mara"]
+    await rules.set_rule(
+        world.house, mara, rule, body=None, on=None, answers=True, version=1, now=world.after(minutes=1)
+    )
+    for n in range(20):
+        await world.hear("storm", handle=f"u{n}", parent=post, at=world.after(minutes=2))
+    assert len([h for h in await hits(world, rule) if "reply" in h["effects"]]) == 40
+    await world.hear("storm", handle="one more", parent=post, at=world.after(minutes=2))
+    assert (await hits(world, rule))[-1]["lost"] == [{"effect": "reply", "why": "storm"}]
+    await world.hear("storm", handle="and one", parent=post, at=world.after(minutes=2))
+    assert (await hits(world, rule))[-1]["lost"] == [{"effect": "reply", "why": "answers_off"}]
 
 
 async def test_nothing_is_answered_while_outgoing_is_held_and_all_of_it_goes_when_released(world: World) -> None:
     mara = world.scopes["mara"]
-    rule = await add(world, AnswerWith(text="Hello"), LikeIt())
+    rule = await add(world, AnswerWith(language="any", text="Hello"), LikeIt())
     await outgoing.hold(world.house, mara, "Something serious happened", world.now)
     await world.hear("Hi")
     assert (await hits(world, rule))[0]["lost"] == [{"effect": "reply", "why": "held"}]
@@ -308,7 +322,7 @@ async def test_nothing_is_answered_while_outgoing_is_held_and_all_of_it_goes_whe
 
 async def test_a_rule_edited_while_it_runs_never_answers_twice(world: World) -> None:
     mara = world.scopes["mara"]
-    rule = await add(world, AnswerWith(text="Hello"))
+    rule = await add(world, AnswerWith(language="any", text="Hello"))
     account = world.accounts["commonfold"]
     post = (await world.publish())["object"]["id"]
     said = [await world.say(f"n{n}", parent=post, handle=f"p{n % 4}") for n in range(12)]
@@ -316,7 +330,11 @@ async def test_a_rule_edited_while_it_runs_never_answers_twice(world: World) -> 
 
     async def edit() -> None:
         for version in range(1, 6):
-            body = RuleBody(name=f"Edited {version}", when=Conditions(), then=(AnswerWith(text="Hello"),))
+            body = RuleBody(
+                name=f"Edited {version}",
+                when=Conditions(parts=(Anything(),)),
+                then=(AnswerWith(language="any", text="Hello"),),
+            )
             await rules.set_rule(world.house, mara, rule, body=body, on=None, version=version, now=world.now)
 
     await asyncio.gather(edit(), *(ingest.take_in(world.house, account, [s], world.now) for s in seens))
@@ -397,11 +415,31 @@ async def test_rules_go_to_a_file_and_come_from_one(world: World) -> None:
         await rules.import_rules(world.house, otto, file, world.now)
     assert (await rules.list_rules(world.house, otto, world.now))["rules"] == []
     file["rules"][0]["then"] = file["rules"][0]["then"][:1]
-    assert await rules.import_rules(world.house, otto, file, world.now) == 1
+    assert await rules.import_rules(world.house, otto, file, world.now) == {"count": 1, "known": 0}
+    assert await rules.import_rules(world.house, otto, file, world.now) == {"count": 0, "known": 1}
     (row,) = (await rules.list_rules(world.house, otto, world.now))["rules"]
     other = row["body"]["then"][0]["tags"][0]
     assert other != tag
     assert row["body"]["when"]["parts"][0]["tags"] == [other]
+    assert row["switched_on"] is False
+    for change, words in (
+        ({"wen": file["rules"][0]["when"]}, "‘when’ is missing|‘wen’ is nothing"),
+        (
+            {"when": {"type": "group", "of": "all", "part": []}},
+            "‘part’ is nothing that stands in the rule. Is it spelt right",
+        ),
+        ({"when": {"type": "group", "of": "all", "parts": []}}, "no condition"),
+        (
+            {"when": {"type": "group", "of": "all", "parts": [{"type": "ad"}, {"type": "moon"}]}},
+            "no 'moon' in condition 2",
+        ),
+        ({"then": [{"type": "like"}, {"type": "dance"}]}, "no 'dance' in action 2"),
+        ({"then": [{"type": "priority", "priority": 99}]}, "In action 1"),
+    ):
+        broken = {**file, "rules": [{**{k: v for k, v in file["rules"][0].items() if not ("wen" in change and k == "when")}, **change}]}  # fmt: skip
+        with pytest.raises(Invalid, match=words):
+            await rules.import_rules(world.house, otto, broken, world.now)
+    assert len((await rules.list_rules(world.house, otto, world.now))["rules"]) == 1
     with pytest.raises(Invalid, match="no file of rules"):
         await rules.import_rules(world.house, otto, {"format": "x", "names": {}, "rules": []}, world.now)
 
@@ -422,7 +460,7 @@ async def test_rules_are_ordered_copied_removed_and_what_they_did_stays_explaine
     assert len(await hits(world, one)) == 1
     async with world.house.db.transact(world.workspace_id) as conn:
         assert [r["id"] for r in await store.list_active(conn, world.workspace_id)] == [two]
-    body = replace(RuleBody(name="Bad", when=Conditions(), then=(GiveTo(team=999),)))
+    body = replace(RuleBody(name="Bad", when=Conditions(parts=(Anything(),)), then=(GiveTo(team=999),)))
     with pytest.raises(Invalid, match="a team that is not here"):
         await rules.add_rule(world.house, mara, body, on=True, now=world.now)
 

@@ -8,7 +8,7 @@ import pytest
 
 from sorta.core.errors import ChangedElsewhere, SortaError, TooLate
 from sorta.core.ports import Moderation
-from sorta.core.rules import Conditions, RuleBody, SetPriority
+from sorta.core.rules import Anything, Conditions, RuleBody, SetPriority
 from sorta.core.targets import Priority
 from sorta.services import acts, alerts, delivery, desk, hours, moderation, outgoing, rules
 from sorta.store import hours as hours_store
@@ -44,7 +44,9 @@ async def test_of_two_orders_the_later_is_told_that_it_was_changed(world: World)
         await rules.add_rule(
             world.house,
             mara,
-            RuleBody(name=f"Rule {n}", when=Conditions(), then=(SetPriority(priority=Priority.LOW),)),
+            RuleBody(
+                name=f"Rule {n}", when=Conditions(parts=(Anything(),)), then=(SetPriority(priority=Priority.LOW),)
+            ),
             on=False,
             now=world.now,
         )

@@ -16,8 +16,8 @@ async def get_hours(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.Hou
 
 
 @router.put("/hours", status_code=204)
-async def set_hours(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.NewHours) -> None:
-    """Work so from now on; dues are counted anew in the background."""
+async def set_hours(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.SetHours) -> None:
+    """Work so from now on; dues are counted anew in the background. What looks like a slip is asked about: say it is `sure`."""
     await hours.set_hours(
         house,
         scope,
@@ -26,15 +26,16 @@ async def set_hours(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.
         special=body.special,
         targets={audience.value: minutes.model_dump() for audience, minutes in body.targets.items()},
         now=now,
+        sure=bool(body.sure),
     )
 
 
 @router.post("/hours/calendar")
 async def read_calendar(
     house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.CalendarFile
-) -> list[shapes.ReadDate]:
-    """The special dates an iCalendar file holds; nothing is kept yet."""
-    return [shapes.ReadDate.model_validate(one) for one in await hours.read_calendar(house, scope, body.text, now)]
+) -> shapes.ReadCalendar:
+    """The special dates an iCalendar file holds, and what of it is left out; nothing is kept yet."""
+    return shapes.ReadCalendar.model_validate(await hours.read_calendar(house, scope, body.text, now))
 
 
 @router.get("/hours/calendar.ics", response_class=Response)

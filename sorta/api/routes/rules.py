@@ -1,8 +1,8 @@
 """Rules, their trials, and the review of what they did."""
 
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import rules as shapes
@@ -53,14 +53,16 @@ async def export_rules(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.
 
 @router.post("/rules/file")
 async def import_rules(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.RuleFile) -> shapes.Imported:
-    """Add the rules of a file at the bottom, all or none."""
-    return shapes.Imported(count=await rules.import_rules(house, scope, body.model_dump(), now))
+    """Add the rules of a file at the bottom, switched off, all or none; those that are here already are left out."""
+    return shapes.Imported.model_validate(await rules.import_rules(house, scope, body.model_dump(), now))
 
 
 @router.patch("/rules/{rule_id}", status_code=204)
 async def set_rule(house: HouseDep, scope: ScopeDep, now: NowDep, rule_id: int, body: shapes.ChangedRule) -> None:
     """A rule as it is from now on."""
-    await rules.set_rule(house, scope, rule_id, body=body.body, on=body.on, version=body.version, now=now)
+    await rules.set_rule(
+        house, scope, rule_id, body=body.body, on=body.on, version=body.version, now=now, answers=bool(body.answers)
+    )
 
 
 @router.post("/rules/{rule_id}/copy")
@@ -90,9 +92,16 @@ async def start_trial(house: HouseDep, scope: ScopeDep, now: NowDep, body: shape
 
 
 @router.get("/trials/{trial_id}")
-async def get_trial(house: HouseDep, scope: ScopeDep, trial_id: int) -> shapes.Trial:
-    """How far a trial has come, and what came out."""
-    return shapes.Trial.model_validate(await trials.get_trial(house, scope, trial_id))
+async def get_trial(
+    house: HouseDep,
+    scope: ScopeDep,
+    trial_id: int,
+    limit: Annotated[int, Query(ge=1, le=5000)] = 50,
+    differing: bool = False,
+) -> shapes.Trial:
+    """How far a trial has come, and what came out; of the messages it meets, or of those alone that come out differently."""
+    found = await trials.get_trial(house, scope, trial_id, limit=limit, only_differing=differing)
+    return shapes.Trial.model_validate(found)
 
 
 @router.delete("/trials/{trial_id}", status_code=204)

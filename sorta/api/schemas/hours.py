@@ -2,7 +2,7 @@
 
 from datetime import date, datetime
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from sorta.core.targets import Audience
 
@@ -30,6 +30,19 @@ class ReadDate(BaseModel):
     name: str
 
 
+class LeftOut(BaseModel):
+    """An event of a file that changes no date, and why."""
+
+    name: str
+    day: date | None
+    why: str
+
+
+class ReadCalendar(BaseModel):
+    dates: list[ReadDate]
+    left_out: list[LeftOut]
+
+
 class NewHours(BaseModel):
     """Hours as people write them: a text for each weekday, Monday first; special dates by ISO date, 'closed' for none."""
 
@@ -37,6 +50,19 @@ class NewHours(BaseModel):
     week: list[str] = Field(min_length=7, max_length=7)
     special: dict[str, str]
     targets: dict[Audience, Minutes]
+
+
+class SetHours(NewHours):
+    model_config = ConfigDict(extra="forbid")
+
+    sure: bool | None = Field(None, description="What looks like a slip is meant so")
+
+
+class SkippedTime(BaseModel):
+    """A time at which hours begin or end and which a clock change skips, and what it becomes."""
+
+    day: date
+    words: str
 
 
 class DayAhead(BaseModel):
@@ -59,4 +85,5 @@ class Hours(NewHours):
     changed_at: datetime | None
     progress: Progress | None
     ahead: list[DayAhead]
+    skipped: list[SkippedTime]
     is_open: bool

@@ -19,7 +19,8 @@ class StoredRule(BaseModel):
     owner_id: int
     changed_by: int
     changed_at: datetime
-    off_reason: str | None
+    off_reason: str | None = Field(description="Why it answers no more by itself")
+    answers_off_at: datetime | None
     hits: int
     last_at: datetime | None
 
@@ -53,6 +54,7 @@ class ChangedRule(BaseModel):
     version: int
     body: RuleBody | None = None
     on: bool | None = None
+    answers: bool | None = Field(None, description="Let it answer again, counted from now")
 
 
 class CheckedRule(BaseModel):
@@ -85,6 +87,7 @@ class RuleFile(BaseModel):
 
 class Imported(BaseModel):
     count: int
+    known: int = Field(description="How many of the file were here already")
 
 
 class NewTrial(BaseModel):
@@ -102,8 +105,9 @@ class TrialDay(BaseModel):
 
 
 class TrialOutcome(BaseModel):
-    """How often something would have come out: 'priority:3', 'team:4', 'member:2', 'hidden', 'liked', 'answered',
-    'settled', 'tagged'."""
+    """How often something would have come out: 'priority:3', 'team:4', 'member:2', 'tag:7', 'person_tag:7', 'hidden',
+    'liked', 'answered:saved:5', 'acknowledged:text:…', 'settled:junk', 'parked:tomorrow', 'handed_over:1', 'watch:2',
+    'alert:2', 'consent', 'brought_back'."""
 
     name: str
     before: int
@@ -131,20 +135,23 @@ class TrialExample(BaseModel):
     kind: Kind
     person_name: str
     network: str
+    matched: bool = Field(description="Whether the rule in question meets it")
     evidence: list[ShownEvidence]
-    won: list[str]
-    differs: bool
+    comes: list[str] = Field(description="What comes out that did not, named as outcomes are")
+    goes: list[str] = Field(description="What does not come out any more")
 
 
 class TrialResult(BaseModel):
     messages: int
     matched: int
+    differing: int = Field(description="For how many messages something else comes out")
     answers: int
     days: list[TrialDay]
     outcomes: list[TrialOutcome]
     lost: list[LostCount]
-    switched_off: list[int]
+    stopped: list[int] = Field(description="Rules that would have stopped answering by themselves")
     examples: list[TrialExample]
+    more: int = Field(description="How many more there are")
 
 
 class Trial(BaseModel):

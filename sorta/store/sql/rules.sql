@@ -1,16 +1,19 @@
 -- list_rules: the rules in their order, with how often each was met since and when last
-select r.id, r.position, r.switched_on, r.version, r.body, r.owner_id, r.changed_by, r.changed_at, r.off_reason,
+select r.id, r.position, r.switched_on, r.version, r.body, r.owner_id, r.changed_by, r.changed_at, r.off_reason, r.answers_off_at,
   h.hits, h.last_at
 from rule r left join lateral (select count(*) as hits, max(x.at) as last_at from rule_hit x
   where x.rule_id = r.id and x.at >= %(since)s) h on true
 where r.workspace_id = %(workspace_id)s and r.removed_at is null order by r.position, r.id;
 
--- list_active: the rules that are switched on, in their order
-select id, version, body from rule
+-- list_active: the rules that are switched on, in their order, those that answer with a saved reply with its language
+select id, version, body, answers_off_at is null as answers,
+  coalesce((select jsonb_object_agg(s.id, s.body->'language') from saved_reply s where s.workspace_id = rule.workspace_id
+    and s.id in (select (a->>'saved')::bigint from jsonb_array_elements(rule.body->'then') a where a->>'saved' is not null)), '{}') as spoken
+from rule
 where workspace_id = %(workspace_id)s and removed_at is null and switched_on order by position, id;
 
 -- get_rule: one rule, until the transaction ends
-select id, position, switched_on, version, body, owner_id, changed_by, changed_at, off_reason from rule
+select id, position, switched_on, version, body, owner_id, changed_by, changed_at, off_reason, answers_off_at from rule
 where workspace_id = %(workspace_id)s and id = %(id)s and removed_at is null for update;
 
 -- add_rule: a new rule at the bottom
@@ -20,12 +23,14 @@ from rule where workspace_id = %(workspace_id)s returning id;
 
 -- set_rule: a rule as it is from now on
 update rule set body = %(body)s, switched_on = %(switched_on)s, version = version + 1, changed_by = %(member_id)s,
-  changed_at = %(now)s, off_reason = %(off_reason)s
+  changed_at = %(now)s, off_reason = case when %(answers)s then null else off_reason end,
+  answers_off_at = case when %(answers)s then null else answers_off_at end,
+  answers_since = case when %(answers)s then %(now)s else answers_since end
 where workspace_id = %(workspace_id)s and id = %(id)s returning version;
 
--- switch_off: a rule that went too far, in its version
-update rule set switched_on = false, off_reason = %(reason)s, version = version + 1, changed_at = %(now)s
-where workspace_id = %(workspace_id)s and id = %(id)s and switched_on returning version;
+-- stop_answers: a rule that answered too often answers no more
+update rule set answers_off_at = %(now)s, off_reason = %(reason)s
+where workspace_id = %(workspace_id)s and id = %(id)s and answers_off_at is null returning version;
 
 -- add_version: keeps a version of a rule
 insert into rule_version (rule_id, version, workspace_id, body, switched_on, member_id, at)
@@ -55,16 +60,39 @@ insert into rule_hit (workspace_id, rule_id, version, conversation_id, message_i
 select %(workspace_id)s, h.rule_id, h.version, h.conversation_id, h.message_id, h.at, h.evidence, h.effects, h.lost
 from jsonb_populate_recordset(null::rule_hit, %(hits)s) h;
 
--- lock_rule: whether a rule is still switched on; nobody else counts its answers until the transaction ends
-select switched_on from rule where workspace_id = %(workspace_id)s and id = %(rule_id)s for no key update;
+-- lock_person: no other rule answers this person until the transaction ends
+select pg_advisory_xact_lock(hashtextextended('auto_answer', %(person_id)s)) is null as locked;
+
+-- lock_rule: whether a rule still answers; nobody else counts its answers until the transaction ends
+select switched_on and answers_off_at is null from rule where workspace_id = %(workspace_id)s and id = %(rule_id)s for no key update;
 
 -- count_answers: the automatic answers that bear on one more; after `lock_rule`, for a statement that waits for a
 -- lock goes on counting what it saw before
-select (select count(*) from auto_answer a where a.conversation_id = %(conversation_id)s and a.rule_id = %(rule_id)s) as in_conversation,
+select (select count(*) from auto_answer a where a.conversation_id = %(conversation_id)s) as in_conversation,
   (select count(*) from auto_answer a where a.person_id = %(person_id)s and a.at > %(day_ago)s
     and a.at <= %(now)s) as to_person,
-  (select count(*) from auto_answer a where a.rule_id = %(rule_id)s and a.at > %(lately)s and a.at <= %(now)s) as by_rule
-from workspace w where w.id = %(workspace_id)s;
+  (select count(*) from auto_answer a where a.rule_id = %(rule_id)s and a.at > greatest(%(lately)s, r.answers_since)
+    and a.at <= %(now)s) as by_rule
+from rule r where r.workspace_id = %(workspace_id)s and r.id = %(rule_id)s;
+
+-- get_author: what rules must know of an author and a conversation before they do anything outside
+select
+  exists (select from message m where m.workspace_id = %(workspace_id)s and m.conversation_id = %(conversation_id)s and not m.inbound
+    and m.rule_id is null and not exists (select from outbox o where o.message_id = m.id and o.what = 'reply'
+      and o.state in ('refused', 'withdrawn'))) as is_answered,
+  exists (select from presence p where p.workspace_id = %(workspace_id)s and p.conversation_id = %(conversation_id)s
+    and p.doing = 'writing' and p.at > %(present)s) as is_writing,
+  exists (select from conversation c where c.workspace_id = %(workspace_id)s and c.person_id = %(person_id)s
+    and c.settled_as = 'junk') as has_junk,
+  exists (select from conversation c join message m on m.conversation_id = c.id where c.workspace_id = %(workspace_id)s
+    and c.person_id = %(person_id)s and m.hidden) as has_hidden;
+
+-- list_stoppable: the answers of rules in a conversation that are not out yet, with their act in the trail
+select m.id as message_id, t.seq from message m
+join trail t on t.conversation_id = m.conversation_id and t.kind = 'replied' and t.data->'message' = to_jsonb(m.id)
+join outbox o on o.message_id = m.id and o.what = 'reply'
+where m.workspace_id = %(workspace_id)s and m.conversation_id = %(conversation_id)s and m.rule_id is not null
+  and o.state in ('queued', 'waiting') order by m.id;
 
 -- add_answer: one automatic answer more
 insert into auto_answer (workspace_id, rule_id, conversation_id, person_id, message_id, at)
@@ -94,7 +122,11 @@ where workspace_id = %(workspace_id)s and id = %(id)s and reviewed_at is null re
 -- list_heard: messages of the past as rules see them, in their order of arrival
 select m.id, m.conversation_id, c.person_id, m.kind, c.network, m.account_id, m.body, m.arrived_at, m.language, m.sentiment,
   m.reads_as, m.evidence, m.rating, m.attachments <> '[]' as has_attachment, c.post_id, i.reach, p.standing,
-  coalesce(i.automatic, false) as automatic, coalesce(po.is_ad, false) as on_ad, a.handle as own_handle,
+  coalesce(i.automatic, false) as automatic, coalesce(po.is_ad, false) as on_ad, a.handle as own_handle, p.blocked,
+  not exists (select from message e where e.conversation_id = m.conversation_id and e.inbound
+    and (e.sent_at, e.id) < (m.sent_at, m.id)) as first_message,
+  exists (select from message e where e.conversation_id = m.conversation_id and not e.inbound and e.rule_id is null
+    and e.sent_at < m.sent_at) as answered,
   array(select t.tag_id from person_tag t where t.person_id = c.person_id and t.workspace_id = %(workspace_id)s) as person_tags
 from message m join conversation c on c.id = m.conversation_id join person p on p.id = c.person_id
 join account a on a.id = m.account_id left join identity i on i.id = m.identity_id left join post po on po.id = c.post_id

@@ -5,6 +5,9 @@ left join (select saved_reply_id, count(*) as uses, max(at) as last_used_at from
   where workspace_id = %(workspace_id)s group by saved_reply_id) u on u.saved_reply_id = r.id
 where r.workspace_id = %(workspace_id)s and (r.archived_at is null or %(archived)s) order by lower(r.body ->> 'name'), r.id;
 
+-- get_languages: the language that each saved reply is written in
+select id, body->>'language' as language from saved_reply where workspace_id = %(workspace_id)s;
+
 -- get_saved_reply: one saved reply
 select id, body, archived_at from saved_reply where workspace_id = %(workspace_id)s and id = %(id)s;
 

@@ -962,7 +962,7 @@ export interface paths {
         get: operations["get_hours"];
         /**
          * Set Hours
-         * @description Work so from now on; dues are counted anew in the background.
+         * @description Work so from now on; dues are counted anew in the background. What looks like a slip is asked about: say it is `sure`.
          */
         put: operations["set_hours"];
         post?: never;
@@ -983,7 +983,7 @@ export interface paths {
         put?: never;
         /**
          * Read Calendar
-         * @description The special dates an iCalendar file holds; nothing is kept yet.
+         * @description The special dates an iCalendar file holds, and what of it is left out; nothing is kept yet.
          */
         post: operations["read_calendar"];
         delete?: never;
@@ -1903,7 +1903,7 @@ export interface paths {
         put?: never;
         /**
          * Import Rules
-         * @description Add the rules of a file at the bottom, all or none.
+         * @description Add the rules of a file at the bottom, switched off, all or none; those that are here already are left out.
          */
         post: operations["import_rules"];
         delete?: never;
@@ -2253,7 +2253,7 @@ export interface paths {
         };
         /**
          * Get Trial
-         * @description How far a trial has come, and what came out.
+         * @description How far a trial has come, and what came out; of the messages it meets, or of those alone that come out differently.
          */
         get: operations["get_trial"];
         put?: never;
@@ -2512,9 +2512,8 @@ export interface components {
              */
             groups: number[];
             /**
-             * Type
-             * @default account
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "account";
         };
@@ -2538,9 +2537,8 @@ export interface components {
             /** Tags */
             tags: number[];
             /**
-             * Type
-             * @default tag
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "tag";
         };
@@ -2667,6 +2665,9 @@ export interface components {
         /**
          * AnswerWith
          * @description Answer with this text or this saved reply, placeholders filled. `answers` False only acknowledges: it stays our move.
+         *
+         *     `language` (ISO 639, or 'any') is the one it is written for: others are not answered with it. None for what its words
+         *     are read as; a saved reply has a language of its own.
          */
         AnswerWith: {
             /**
@@ -2674,6 +2675,8 @@ export interface components {
              * @default false
              */
             answers: boolean;
+            /** Language */
+            language?: string | null;
             /** Saved */
             saved?: number | null;
             /**
@@ -2682,11 +2685,21 @@ export interface components {
              */
             text: string;
             /**
-             * Type
-             * @default reply
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "reply";
+        };
+        /**
+         * Anything
+         * @description Every message.
+         */
+        Anything: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "anything";
         };
         /**
          * Approval
@@ -2745,9 +2758,8 @@ export interface components {
          */
         AskConsent: {
             /**
-             * Type
-             * @default consent
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "consent";
         };
@@ -2866,11 +2878,21 @@ export interface components {
              */
             none_of: string[];
             /**
-             * Type
-             * @default bare_mention
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "bare_mention";
+        };
+        /**
+         * BringBack
+         * @description It needs an answer also when it only thanks for what is settled: the conversation comes back.
+         */
+        BringBack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "bring_back";
         };
         /**
          * CalendarFile
@@ -2886,9 +2908,8 @@ export interface components {
          */
         Carries: {
             /**
-             * Type
-             * @default carries
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "carries";
             /**
@@ -2994,6 +3015,11 @@ export interface components {
          * @description What is left out stays; `version` is the one that was looked at.
          */
         ChangedRule: {
+            /**
+             * Answers
+             * @description Let it answer again, counted from now
+             */
+            answers?: boolean | null;
             body?: components["schemas"]["RuleBody"] | null;
             /** On */
             on?: boolean | null;
@@ -3035,7 +3061,7 @@ export interface components {
         };
         /**
          * Conditions
-         * @description Conditions of which all, any or none must hold. An empty group of all always holds.
+         * @description Conditions of which all, any or none must hold. A group of nothing never holds.
          */
         Conditions: {
             /**
@@ -3048,11 +3074,10 @@ export interface components {
              * Parts
              * @default []
              */
-            parts: (components["schemas"]["KindIs"] | components["schemas"]["NetworkIs"] | components["schemas"]["AccountIs"] | components["schemas"]["HasWords"] | components["schemas"]["BareMention"] | components["schemas"]["LanguageIs"] | components["schemas"]["SentimentIs"] | components["schemas"]["ReadsAsOneOf"] | components["schemas"]["RatingIs"] | components["schemas"]["Carries"] | components["schemas"]["PersonTagged"] | components["schemas"]["ReachIs"] | components["schemas"]["StandingIs"] | components["schemas"]["FirstContact"] | components["schemas"]["HoursAre"] | components["schemas"]["WindowIs"] | components["schemas"]["PostIs"] | components["schemas"]["OnAd"] | components["schemas"]["Conditions"])[];
+            parts: (components["schemas"]["Anything"] | components["schemas"]["KindIs"] | components["schemas"]["NetworkIs"] | components["schemas"]["AccountIs"] | components["schemas"]["HasWords"] | components["schemas"]["BareMention"] | components["schemas"]["LanguageIs"] | components["schemas"]["SentimentIs"] | components["schemas"]["ReadsAsOneOf"] | components["schemas"]["RatingIs"] | components["schemas"]["Carries"] | components["schemas"]["PersonTagged"] | components["schemas"]["ReachIs"] | components["schemas"]["StandingIs"] | components["schemas"]["FirstContact"] | components["schemas"]["FirstMessage"] | components["schemas"]["NobodyAnswered"] | components["schemas"]["HoursAre"] | components["schemas"]["WindowIs"] | components["schemas"]["PostIs"] | components["schemas"]["OnAd"] | components["schemas"]["Conditions"])[];
             /**
-             * Type
-             * @default group
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "group";
         };
@@ -3682,11 +3707,21 @@ export interface components {
          */
         FirstContact: {
             /**
-             * Type
-             * @default first_contact
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "first_contact";
+        };
+        /**
+         * FirstMessage
+         * @description It is the first thing they say in its conversation.
+         */
+        FirstMessage: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "first_message";
         };
         /** FollowUp */
         FollowUp: {
@@ -3769,9 +3804,8 @@ export interface components {
             /** Team */
             team?: number | null;
             /**
-             * Type
-             * @default assign
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "assign";
         };
@@ -3797,9 +3831,8 @@ export interface components {
             /** Desk */
             desk: number;
             /**
-             * Type
-             * @default hand_over
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "hand_over";
         };
@@ -3839,9 +3872,8 @@ export interface components {
              */
             mode: "any" | "all" | "none";
             /**
-             * Type
-             * @default words
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "words";
             /** Words */
@@ -3891,9 +3923,8 @@ export interface components {
          */
         HideIt: {
             /**
-             * Type
-             * @default hide
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "hide";
         };
@@ -3945,6 +3976,8 @@ export interface components {
             /** Member Id */
             member_id: number | null;
             progress: components["schemas"]["Progress"] | null;
+            /** Skipped */
+            skipped: components["schemas"]["SkippedTime"][];
             /** Special */
             special: {
                 [key: string]: string;
@@ -3966,9 +3999,8 @@ export interface components {
             /** Inside */
             inside: boolean;
             /**
-             * Type
-             * @default hours
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "hours";
         };
@@ -4002,6 +4034,11 @@ export interface components {
         Imported: {
             /** Count */
             count: number;
+            /**
+             * Known
+             * @description How many of the file were here already
+             */
+            known: number;
         };
         /** Joined */
         Joined: {
@@ -4092,9 +4129,8 @@ export interface components {
             /** Kinds */
             kinds: components["schemas"]["Kind"][];
             /**
-             * Type
-             * @default kind
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "kind";
         };
@@ -4106,11 +4142,22 @@ export interface components {
             /** Languages */
             languages: string[];
             /**
-             * Type
-             * @default language
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "language";
+        };
+        /**
+         * LeftOut
+         * @description An event of a file that changes no date, and why.
+         */
+        LeftOut: {
+            /** Day */
+            day: string | null;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
         };
         /**
          * LetWatch
@@ -4120,9 +4167,8 @@ export interface components {
             /** Members */
             members: number[];
             /**
-             * Type
-             * @default watch
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "watch";
         };
@@ -4132,9 +4178,8 @@ export interface components {
          */
         LikeIt: {
             /**
-             * Type
-             * @default like
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "like";
         };
@@ -4535,9 +4580,8 @@ export interface components {
             /** Networks */
             networks: string[];
             /**
-             * Type
-             * @default network
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "network";
         };
@@ -4580,24 +4624,6 @@ export interface components {
             member_id?: number | null;
             /** Words */
             words: string;
-        };
-        /**
-         * NewHours
-         * @description Hours as people write them: a text for each weekday, Monday first; special dates by ISO date, 'closed' for none.
-         */
-        NewHours: {
-            /** Special */
-            special: {
-                [key: string]: string;
-            };
-            /** Targets */
-            targets: {
-                [key: string]: components["schemas"]["Minutes"];
-            };
-            /** Time Zone */
-            time_zone: string;
-            /** Week */
-            week: string[];
         };
         /** NewJoin */
         NewJoin: {
@@ -4737,6 +4763,17 @@ export interface components {
              */
             shared: boolean;
         };
+        /**
+         * NobodyAnswered
+         * @description Nobody of us has answered in its conversation, here or on the network itself; what rules sent does not count.
+         */
+        NobodyAnswered: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "nobody_answered";
+        };
         /** Note */
         Note: {
             /**
@@ -4805,9 +4842,8 @@ export interface components {
          */
         OnAd: {
             /**
-             * Type
-             * @default ad
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "ad";
         };
@@ -4906,9 +4942,8 @@ export interface components {
         ParkIt: {
             choice: components["schemas"]["ParkFor"];
             /**
-             * Type
-             * @default park
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "park";
         };
@@ -5008,9 +5043,8 @@ export interface components {
             /** Tags */
             tags: number[];
             /**
-             * Type
-             * @default person_tag
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "person_tag";
         };
@@ -5172,9 +5206,8 @@ export interface components {
             /** Post */
             post: number;
             /**
-             * Type
-             * @default post
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "post";
         };
@@ -5425,9 +5458,8 @@ export interface components {
             /** At Most */
             at_most: number;
             /**
-             * Type
-             * @default rating
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "rating";
         };
@@ -5439,9 +5471,8 @@ export interface components {
             /** At Least */
             at_least: number;
             /**
-             * Type
-             * @default reach
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "reach";
         };
@@ -5449,6 +5480,13 @@ export interface components {
         Read: {
             /** Seq */
             seq: number;
+        };
+        /** ReadCalendar */
+        ReadCalendar: {
+            /** Dates */
+            dates: components["schemas"]["ReadDate"][];
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
         };
         /**
          * ReadDate
@@ -5479,9 +5517,8 @@ export interface components {
             /** Reads As */
             reads_as: components["schemas"]["ReadsAs"][];
             /**
-             * Type
-             * @default reads_as
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "reads_as";
         };
@@ -5758,7 +5795,7 @@ export interface components {
             /** Name */
             name: string;
             /** Then */
-            then: (components["schemas"]["SetPriority"] | components["schemas"]["AddTags"] | components["schemas"]["GiveTo"] | components["schemas"]["LikeIt"] | components["schemas"]["HideIt"] | components["schemas"]["AnswerWith"] | components["schemas"]["SettleIt"] | components["schemas"]["ParkIt"] | components["schemas"]["LetWatch"] | components["schemas"]["TellMembers"] | components["schemas"]["AskConsent"] | components["schemas"]["HandItOver"] | components["schemas"]["StopHere"])[];
+            then: (components["schemas"]["SetPriority"] | components["schemas"]["AddTags"] | components["schemas"]["GiveTo"] | components["schemas"]["LikeIt"] | components["schemas"]["HideIt"] | components["schemas"]["AnswerWith"] | components["schemas"]["SettleIt"] | components["schemas"]["ParkIt"] | components["schemas"]["LetWatch"] | components["schemas"]["TellMembers"] | components["schemas"]["AskConsent"] | components["schemas"]["HandItOver"] | components["schemas"]["BringBack"] | components["schemas"]["StopHere"])[];
             when: components["schemas"]["Conditions"];
         };
         /**
@@ -5966,9 +6003,8 @@ export interface components {
             /** At Most */
             at_most?: number | null;
             /**
-             * Type
-             * @default sentiment
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "sentiment";
         };
@@ -5996,6 +6032,26 @@ export interface components {
             /** Workspaces */
             workspaces: components["schemas"]["Workspace"][];
         };
+        /** SetHours */
+        SetHours: {
+            /** Special */
+            special: {
+                [key: string]: string;
+            };
+            /**
+             * Sure
+             * @description What looks like a slip is meant so
+             */
+            sure?: boolean | null;
+            /** Targets */
+            targets: {
+                [key: string]: components["schemas"]["Minutes"];
+            };
+            /** Time Zone */
+            time_zone: string;
+            /** Week */
+            week: string[];
+        };
         /**
          * SetPriority
          * @description Make it as pressing as this.
@@ -6003,9 +6059,8 @@ export interface components {
         SetPriority: {
             priority: components["schemas"]["Priority"];
             /**
-             * Type
-             * @default priority
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "priority";
         };
@@ -6020,7 +6075,7 @@ export interface components {
         };
         /**
          * SettleIt
-         * @description SettleIt it.
+         * @description Settle it.
          */
         SettleIt: {
             /**
@@ -6030,9 +6085,8 @@ export interface components {
              */
             how: "answered" | "no_reply_needed" | "junk";
             /**
-             * Type
-             * @default settle
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "settle";
         };
@@ -6160,6 +6214,19 @@ export interface components {
             password: string;
         };
         /**
+         * SkippedTime
+         * @description A time at which hours begin or end and which a clock change skips, and what it becomes.
+         */
+        SkippedTime: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * Slot
          * @description A quarter of an hour with what falls due in it, by priority; or a folded gap of closed time.
          */
@@ -6189,9 +6256,8 @@ export interface components {
             /** At Least */
             at_least: number;
             /**
-             * Type
-             * @default standing
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "standing";
         };
@@ -6201,9 +6267,8 @@ export interface components {
          */
         StopHere: {
             /**
-             * Type
-             * @default stop
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "stop";
         };
@@ -6229,6 +6294,8 @@ export interface components {
         };
         /** StoredRule */
         StoredRule: {
+            /** Answers Off At */
+            answers_off_at: string | null;
             body: components["schemas"]["RuleBody"];
             /**
              * Changed At
@@ -6243,7 +6310,10 @@ export interface components {
             id: number;
             /** Last At */
             last_at: string | null;
-            /** Off Reason */
+            /**
+             * Off Reason
+             * @description Why it answers no more by itself
+             */
             off_reason: string | null;
             /** Owner Id */
             owner_id: number;
@@ -6380,9 +6450,8 @@ export interface components {
             /** Members */
             members: number[];
             /**
-             * Type
-             * @default alert
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "alert";
         };
@@ -6512,15 +6581,28 @@ export interface components {
         TrialExample: {
             /** Body */
             body: string;
+            /**
+             * Comes
+             * @description What comes out that did not, named as outcomes are
+             */
+            comes: string[];
             /** Conversation Id */
             conversation_id: number;
-            /** Differs */
-            differs: boolean;
             /** Evidence */
             evidence: components["schemas"]["ShownEvidence"][];
+            /**
+             * Goes
+             * @description What does not come out any more
+             */
+            goes: string[];
             /** Id */
             id: number;
             kind: components["schemas"]["Kind"];
+            /**
+             * Matched
+             * @description Whether the rule in question meets it
+             */
+            matched: boolean;
             /** Network */
             network: string;
             /** Person Name */
@@ -6529,13 +6611,12 @@ export interface components {
             reads_as: string | null;
             /** Sentiment */
             sentiment: number | null;
-            /** Won */
-            won: string[];
         };
         /**
          * TrialOutcome
-         * @description How often something would have come out: 'priority:3', 'team:4', 'member:2', 'hidden', 'liked', 'answered',
-         *     'settled', 'tagged'.
+         * @description How often something would have come out: 'priority:3', 'team:4', 'member:2', 'tag:7', 'person_tag:7', 'hidden',
+         *     'liked', 'answered:saved:5', 'acknowledged:text:…', 'settled:junk', 'parked:tomorrow', 'handed_over:1', 'watch:2',
+         *     'alert:2', 'consent', 'brought_back'.
          */
         TrialOutcome: {
             /** After */
@@ -6551,6 +6632,11 @@ export interface components {
             answers: number;
             /** Days */
             days: components["schemas"]["TrialDay"][];
+            /**
+             * Differing
+             * @description For how many messages something else comes out
+             */
+            differing: number;
             /** Examples */
             examples: components["schemas"]["TrialExample"][];
             /** Lost */
@@ -6559,10 +6645,18 @@ export interface components {
             matched: number;
             /** Messages */
             messages: number;
+            /**
+             * More
+             * @description How many more there are
+             */
+            more: number;
             /** Outcomes */
             outcomes: components["schemas"]["TrialOutcome"][];
-            /** Switched Off */
-            switched_off: number[];
+            /**
+             * Stopped
+             * @description Rules that would have stopped answering by themselves
+             */
+            stopped: number[];
         };
         /**
          * TriedAgain
@@ -6808,9 +6902,8 @@ export interface components {
             /** Starts */
             starts: number;
             /**
-             * Type
-             * @default window
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "window";
         };
@@ -8764,7 +8857,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewHours"];
+                "application/json": components["schemas"]["SetHours"];
             };
         };
         responses: {
@@ -8808,7 +8901,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadDate"][];
+                    "application/json": components["schemas"]["ReadCalendar"];
                 };
             };
             /** @description Client Error */
@@ -11335,7 +11428,10 @@ export interface operations {
     };
     get_trial: {
         parameters: {
-            query?: never;
+            query?: {
+                limit?: number;
+                differing?: boolean;
+            };
             header?: never;
             path: {
                 trial_id: number;

@@ -41,10 +41,13 @@ export const PART_WORDS: Record<string, string> = {
   reach: 'Reach',
   standing: 'Standing',
   first_contact: 'First contact',
+  first_message: 'First message here',
+  nobody_answered: 'Nobody has answered',
   hours: 'Working hours',
   window: 'Weekly window',
   post: 'One post',
   ad: 'On an ad',
+  anything: 'Every message',
   group: 'A group of conditions',
 }
 export const ACTION_WORDS: Record<string, string> = {
@@ -57,6 +60,7 @@ export const ACTION_WORDS: Record<string, string> = {
   settle: 'Settle it',
   hand_over: 'Hand it over',
   park: 'Park it',
+  bring_back: 'Bring it back, thanks too',
   consent: 'Ask for approval of answers',
   watch: 'Let members watch',
   alert: 'Alert members',
@@ -81,6 +85,9 @@ export function makePart(type: string): Part {
     reach: { at_least: 50 },
     standing: { at_least: 60 },
     first_contact: {},
+    first_message: {},
+    nobody_answered: {},
+    anything: {},
     hours: { inside: false },
     window: { days: [0, 1, 2, 3, 4], starts: 1320, ends: 360 },
     post: { post: 0 },
@@ -94,7 +101,7 @@ export function makeAction(type: string): Part {
     priority: { priority: 3 },
     tag: { tags: [], person: false },
     assign: { member: null, team: null },
-    reply: { text: '', saved: null, answers: false },
+    reply: { text: '', saved: null, answers: false, language: null },
     settle: { how: 'no_reply_needed' },
     hand_over: { desk: 0 },
     park: { choice: 'tomorrow' },
@@ -218,6 +225,12 @@ export function sayPart(part: Part, names: Names): Piece[] {
       return [plain('comes from a person with '), ask(`standing of ${Number(part.at_least)} or more`)]
     case 'first_contact':
       return [plain('is their '), ask('first contact')]
+    case 'first_message':
+      return [plain('is the '), ask('first message of its conversation')]
+    case 'nobody_answered':
+      return [plain('has been answered by '), ask('nobody of us')]
+    case 'anything':
+      return [plain('is '), ask('any message')]
     case 'hours':
       return [plain('arrives '), ask(part.inside ? 'within working hours' : 'outside working hours')]
     case 'window':
@@ -331,6 +344,8 @@ export function sayAction(action: Part, names: Names): Piece[] {
       ]
     case 'consent':
       return [plain('let answers be '), done('approved first')]
+    case 'bring_back':
+      return [done('bring it back, also when it only thanks')]
     default:
       return [done('stop here')]
   }
@@ -343,7 +358,7 @@ export function sayRule(body: Body, names: Names): Piece[] {
   const isAll = body.when.of !== 'any' && body.when.of !== 'none'
   const kind = isAll ? parts.find((p) => p.type === 'kind') : undefined
   const place = isAll ? parts.find((p) => p.type === 'account' || p.type === 'network') : undefined
-  const rest = parts.filter((p) => p !== kind && p !== place)
+  const rest = parts.filter((p) => p !== kind && p !== place && (!isAll || p.type !== 'anything'))
   const what = kind
     ? sayList(
         list(kind.kinds).map((k, n) => (n === 0 ? article(KINDS[String(k)] ?? '') : (KINDS[String(k)] ?? ''))),
@@ -387,22 +402,31 @@ export function sayRule(body: Body, names: Names): Piece[] {
   return pieces
 }
 
-/** What an outcome of a trial is called: 'priority:3', 'team:4', 'hidden'. */
+/** What an outcome of a trial is called: 'priority:3', 'team:4', 'answered:saved:5', 'hidden'. */
 export function sayOutcome(name: string, names: Names): string {
-  const [what, id] = name.split(':')
-  if (what === 'priority') return PRIORITIES[Number(id)] ?? name
-  if (what === 'team') return `Given to ${names.team(Number(id))}`
-  if (what === 'member') return `Given to ${names.member(Number(id))}`
-  return (
-    {
-      hidden: 'Hidden',
-      liked: 'Liked',
-      answered: 'Answered by rule',
-      settled: 'Settled by rule',
-      handed_over: 'Handed over',
-      tagged: 'Tagged',
-    }[name] ?? name
-  )
+  const [what = '', which = '', ...rest] = name.split(':')
+  const id = Number(which)
+  const text = rest.join(':')
+  const answer = which === 'saved' ? names.saved(Number(text)) : `“${text.slice(0, 60)}${text.length > 60 ? ' …' : ''}”`
+  const said: Record<string, () => string> = {
+    priority: () => PRIORITIES[id] ?? name,
+    team: () => `Given to ${names.team(id)}`,
+    member: () => `Given to ${names.member(id)}`,
+    tag: () => `Tagged ${names.tag(id)}`,
+    person_tag: () => `The person tagged ${names.tag(id)}`,
+    hidden: () => 'Hidden',
+    liked: () => 'Liked',
+    answered: () => `Answered: ${answer}`,
+    acknowledged: () => `Acknowledged: ${answer}`,
+    settled: () => `Settled, ${SETTLED[which] ?? which}`,
+    parked: () => `Parked, ${PARKING.find(([key]) => key === which)?.[1].toLowerCase() ?? which}`,
+    handed_over: () => `Handed over to ${names.desk(id)}`,
+    watch: () => `Watched by ${names.member(id)}`,
+    alert: () => `${names.member(id)} alerted`,
+    consent: () => 'Answers approved first',
+    brought_back: () => 'Brought back',
+  }
+  return said[what]?.() ?? name
 }
 /** A warning about a rule; `place` says the other rule's. */
 export function sayWarning(
@@ -411,7 +435,10 @@ export function sayWarning(
 ): string {
   if (w.kind === 'never') return 'No message can ever meet this: two of its conditions exclude each other.'
   if (w.kind === 'stopped') return `It never acts: every message it would meet stops at ${place(w.other)}.`
-  if (w.kind === 'shadowed') return `It never acts: all it does has been decided by ${place(w.other)} before.`
+  if (w.kind === 'shadowed')
+    return w.other === null
+      ? 'It never acts: its answer is written for a language that its messages are not in.'
+      : `It never acts: all it does has been decided by ${place(w.other)}.`
   return `It disagrees with ${place(w.other)} about ${EFFECT_WORDS[w.what ?? ''] ?? w.what}; ${place(w.other)} wins.`
 }
 export const EFFECT_WORDS: Record<string, string> = {

@@ -26,7 +26,15 @@ const mayChange = computed(() => session.may('manage_rules'))
 const { names } = useNames()
 const { byMember } = useDirectory()
 const rules = useRules(workspaceId)
-const { trial, problem: trialProblem, start, cancel } = useTrial(workspaceId)
+const {
+  trial,
+  problem: trialProblem,
+  start,
+  cancel,
+  onlyDiffering,
+  showMore,
+  showOnlyDiffering,
+} = useTrial(workspaceId)
 const list = computed(() => rules.data.value)
 const isReview = computed(() => route.name === 'review')
 const chosen = ref<number | null>(null)
@@ -91,10 +99,17 @@ async function upload(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
   if (file) {
-    const count = await rules.importFile(await file.text())
-    done.value = count === null ? null : `${count} rules were added at the bottom.`
+    const made = await rules.importFile(await file.text())
+    done.value = made && sayImported(made.count, made.known)
   }
   input.value = ''
+}
+function sayImported(count: number, known: number): string {
+  const rules = (n: number): string => `${n} ${n === 1 ? 'rule' : 'rules'}`
+  const left = known ? ` ${rules(known)} of the file ${known === 1 ? 'was' : 'were'} here already.` : ''
+  return count
+    ? `${rules(count)} ${count === 1 ? 'was' : 'were'} added at the bottom, switched off: look at them, then switch them on.${left}`
+    : `Nothing was added.${left}`
 }
 function onNotice(notice: Notice): void {
   if (notice.kind === 'rules' || notice.kind === 'everything') {
@@ -219,6 +234,7 @@ watch(workspaceId, () => ((chosen.value = editing.value = null), void cancel()))
             :say-member="first"
             @choose="choose"
             @toggle="rules.toggle"
+            @answers="rules.letAnswer"
             @order="rules.order"
             @act="act" />
         </template>
@@ -235,7 +251,10 @@ watch(workspaceId, () => ((chosen.value = editing.value = null), void cancel()))
           :names="names"
           :title="trialTitle"
           :places="places"
+          :only-differing="onlyDiffering"
           @cancel="cancel"
+          @more="showMore"
+          @only="showOnlyDiffering"
           @days="(d) => start(editing ?? chosen ?? 0, editing !== null ? draft : (picked?.body ?? draft), d)" />
         <p v-else-if="trialProblem" role="alert" class="text-brick">{{ trialProblem }}</p>
         <p v-else class="mt-10 text-center text-ink-2">

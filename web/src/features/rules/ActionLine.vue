@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import type { RuleAction } from '@/api/types'
 import MultiPick from '@/components/ui/MultiPick.vue'
+import { LANGUAGES, sayLanguage } from '@/lib/filters'
 import { ACTION_WORDS } from '@/lib/rules'
 import { PARKING, PRIORITIES, SETTLED } from '@/lib/words'
 import { useNames } from './useNames'
@@ -102,9 +103,22 @@ const owner = computed(() =>
         data-test="rule-reply"
         @input="set({ text: text($event) })" />
       <p class="text-xs text-ink-2">
-        {first name}, {account} and {link:name} are filled in. At most once a conversation, once a day a person, never
-        to a program.
+        {first name}, {account} and {link:name} are filled in; {first name|there} says “there” where no name is known.
+        It waits for the time in which a reply can be called back, and anybody can stop it. At most once a conversation
+        and once a day a person, over all rules; never after one of us has answered, nor while one is writing.
       </p>
+      <label v-if="action.saved == null" class="mt-1 flex items-center gap-1.5"
+        >Written for
+        <select
+          :value="action.language ?? ''"
+          :class="field"
+          data-test="rule-language"
+          @change="set({ language: text($event) || null })">
+          <option value="">the language of its words</option>
+          <option value="any">any language</option>
+          <option v-for="l in LANGUAGES" :key="l" :value="l">{{ sayLanguage(l) }}</option>
+        </select></label
+      >
       <label class="flex items-center gap-1.5"
         ><input
           type="checkbox"
@@ -146,6 +160,9 @@ const owner = computed(() =>
       :model-value="action.members"
       @update:model-value="(v) => set({ members: v })" />
     <span v-else-if="action.type === 'hide'" class="text-ink-2">and list it for review in the morning</span>
+    <span v-else-if="action.type === 'bring_back'" class="text-ink-2"
+      >a settled conversation they only give thanks for waits for an answer all the same</span
+    >
     <span v-else-if="action.type === 'stop'" class="text-ink-2">no rule further down is read</span>
   </div>
 </template>

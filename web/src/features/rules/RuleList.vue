@@ -20,6 +20,7 @@ const props = defineProps<{
 const emit = defineEmits<{
   choose: [id: number]
   toggle: [rule: StoredRule]
+  answers: [rule: StoredRule]
   order: [ids: number[]]
   act: [what: 'edit' | 'copy' | 'remove' | 'versions', id: number]
 }>()
@@ -149,7 +150,15 @@ const choices = [
         <p
           v-if="rule.off_reason"
           class="col-start-2 border-l-[3px] border-brick-line bg-brick-wash px-2.5 py-1 text-[13px] text-brick sm:col-end-5">
-          Switched off by itself: {{ rule.off_reason }}.
+          It answers no more: {{ rule.off_reason }}. The rest of it goes on.
+          <button
+            v-if="mayChange"
+            type="button"
+            class="font-semibold underline"
+            data-test="answers-on"
+            @click="emit('answers', rule)">
+            Let it answer again
+          </button>
         </p>
         <p v-if="chosen === rule.id" class="col-start-2 text-xs text-ink-2 sm:col-end-5">
           Owned by {{ sayMember(rule.owner_id) }}, changed by {{ sayMember(rule.changed_by) }}

@@ -12,9 +12,15 @@ const props = defineProps<{
   names: Names
   title: string
   places: Map<number, number>
+  onlyDiffering: boolean
 }>()
-const emit = defineEmits<{ cancel: []; days: [days: number] }>()
+const emit = defineEmits<{ cancel: []; days: [days: number]; more: []; only: [differing: boolean] }>()
 const MANY_ANSWERS = 25
+const MOST = 5000
+const lists = computed(() => [
+  { only: true, words: `${result.value?.differing.toLocaleString('en-GB')} that come out differently` },
+  { only: false, words: 'these, and all that it meets' },
+])
 const result = computed(() => props.trial.result)
 const most = computed(() => Math.max(1, ...(result.value?.days ?? []).map((d) => d.messages)))
 const fullest = computed(() => [...(result.value?.days ?? [])].sort((a, b) => b.matched - a.matched)[0])
@@ -118,20 +124,33 @@ const sayWhy = (e: {
         {{ places.get(l.to) ?? l.to }} before.
       </p>
       <p
-        v-if="result.switched_off.length"
+        v-if="result.stopped.length"
         class="mt-2 border-l-[3px] border-brick-line bg-brick-wash px-2.5 py-1 text-[13px] text-brick">
-        More than 20 answers within 10 minutes: it would have switched itself off.
+        More than 20 answers within 10 minutes: it would have stopped answering.
       </p>
       <p
         v-else-if="result.answers > MANY_ANSWERS"
         class="mt-2 border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[13px] text-honey-ink">
         It would have answered {{ result.answers }} times. Read the examples before you trust it.
       </p>
-      <ul class="mt-3 grid grid-cols-[minmax(0,1fr)] gap-1.5">
-        <li v-for="e in result.examples.slice(0, 12)" :key="e.id">
+      <p class="mt-3 flex flex-wrap gap-x-3 gap-y-1 text-[13px]" role="group" aria-label="Which messages are listed">
+        <button
+          v-for="one in lists"
+          :key="one.words"
+          type="button"
+          class="underline"
+          :class="one.only === onlyDiffering ? 'font-bold text-pine' : 'text-ink-2'"
+          :aria-pressed="one.only === onlyDiffering"
+          @click="emit('only', one.only)">
+          {{ one.words }}
+        </button>
+      </p>
+      <ul class="mt-2 grid grid-cols-[minmax(0,1fr)] gap-1.5">
+        <li v-for="e in result.examples" :key="e.id">
           <RouterLink
             :to="{ name: 'desk', params: { workspace: String(workspaceId), conversation: String(e.conversation_id) } }"
-            class="block rounded-md border border-rule-soft bg-sheet px-2.5 py-2 hover:border-rule">
+            class="block rounded-md border border-rule-soft bg-sheet px-2.5 py-2 hover:border-rule"
+            data-test="trial-example">
             <span class="flex justify-between gap-2 text-xs text-ink-2"
               ><span class="truncate">{{ e.person_name }}, {{ KINDS[e.kind] }} on {{ names.network(e.network) }}</span
               ><span class="whitespace-nowrap">{{ sayWhy(e) }}</span></span
@@ -145,11 +164,32 @@ const sayWhy = (e: {
                 >{{ p.text }}</component
               ></span
             >
-            <span v-if="!e.differs" class="text-xs text-ink-2">Nothing would have come out differently</span>
+            <span v-for="name in e.comes" :key="'+' + name" class="block text-xs font-semibold text-pine"
+              >New: {{ sayOutcome(name, names) }}</span
+            >
+            <span v-for="name in e.goes" :key="'-' + name" class="block text-xs text-ink-2"
+              >No more: {{ sayOutcome(name, names) }}</span
+            >
+            <span v-if="!e.comes.length && !e.goes.length" class="text-xs text-ink-2"
+              >Nothing would have come out differently</span
+            >
           </RouterLink>
         </li>
       </ul>
-      <p v-if="result.matched > 12" class="mt-1 text-xs text-ink-2">The first 12 of {{ result.matched }}.</p>
+      <p v-if="!result.examples.length" class="mt-1 text-ink-2">
+        {{ onlyDiffering ? 'Nothing would have come out differently.' : 'It would have met nothing.' }}
+      </p>
+      <button
+        v-if="result.more && result.examples.length < MOST"
+        type="button"
+        class="mt-2 font-semibold text-pine underline"
+        data-test="trial-more"
+        @click="emit('more')">
+        Show more of the {{ result.more.toLocaleString('en-GB') }} left
+      </button>
+      <p v-else-if="result.more" class="mt-2 text-xs text-ink-2">
+        {{ result.more.toLocaleString('en-GB') }} more are counted and not listed.
+      </p>
     </template>
   </section>
 </template>

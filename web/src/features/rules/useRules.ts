@@ -2,7 +2,7 @@
 import { useAsk } from '@/composables/useAsk'
 import { computed, ref, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { RuleBody, RuleFile, Rules, RuleVersion, RuleWarning, StoredRule } from '@/api/types'
+import type { Imported, RuleBody, RuleFile, Rules, RuleVersion, RuleWarning, StoredRule } from '@/api/types'
 
 export function useRules(workspaceId: Ref<number>) {
   const path = computed(() => ({ workspace_id: workspaceId.value }))
@@ -56,6 +56,16 @@ export function useRules(workspaceId: Ref<number>) {
         }),
       ),
     )
+  /** Let a rule that answered too often answer again, counted from now. */
+  const letAnswer = (rule: StoredRule) =>
+    attempt(() =>
+      take(
+        api.PATCH('/api/workspaces/{workspace_id}/rules/{rule_id}', {
+          ...at(rule.id),
+          body: { version: rule.version, answers: true },
+        }),
+      ),
+    )
   const copy = (id: number) =>
     attempt(() => take(api.POST('/api/workspaces/{workspace_id}/rules/{rule_id}/copy', at(id))))
   const remove = (id: number) =>
@@ -82,7 +92,7 @@ export function useRules(workspaceId: Ref<number>) {
   }
   const exportFile = (): Promise<RuleFile> =>
     take(api.GET('/api/workspaces/{workspace_id}/rules/file', { params: { path: path.value } }))
-  async function importFile(text: string): Promise<number | null> {
+  async function importFile(text: string): Promise<Imported | null> {
     let file: RuleFile
     try {
       file = JSON.parse(text) as RuleFile
@@ -90,12 +100,8 @@ export function useRules(workspaceId: Ref<number>) {
       problem.value = 'This file is not JSON.'
       return null
     }
-    return (
-      (
-        await attempt(() =>
-          take(api.POST('/api/workspaces/{workspace_id}/rules/file', { params: { path: path.value }, body: file })),
-        )
-      )?.count ?? null
+    return attempt(() =>
+      take(api.POST('/api/workspaces/{workspace_id}/rules/file', { params: { path: path.value }, body: file })),
     )
   }
   return {
@@ -105,6 +111,7 @@ export function useRules(workspaceId: Ref<number>) {
     refetch,
     save,
     toggle,
+    letAnswer,
     copy,
     remove,
     order,

@@ -9,6 +9,10 @@ export function useTrial(workspaceId: Ref<number>) {
   const trial = ref<Trial | null>(null)
   const problem = ref<string | null>(null)
   let timer: ReturnType<typeof setTimeout> | undefined
+  const PAGE = 50
+  /** How many messages are shown, and whether only those for which something else comes out. */
+  const shown = ref(PAGE)
+  const onlyDiffering = ref(true)
   const at = (id: number) => ({ params: { path: { workspace_id: workspaceId.value, trial_id: id } } })
 
   async function guard(work: () => Promise<void>): Promise<void> {
@@ -23,13 +27,16 @@ export function useTrial(workspaceId: Ref<number>) {
   async function look(id: number): Promise<void> {
     clearTimeout(timer)
     await guard(async () => {
-      trial.value = await take(api.GET('/api/workspaces/{workspace_id}/trials/{trial_id}', at(id)))
+      const query = { limit: shown.value, differing: onlyDiffering.value }
+      const { path } = at(id).params
+      trial.value = await take(api.GET('/api/workspaces/{workspace_id}/trials/{trial_id}', { params: { path, query } }))
       if (trial.value.state === 'waiting' || trial.value.state === 'running')
         timer = setTimeout(() => void look(id), LOOK_MS)
     })
   }
   async function start(ruleId: number, body: RuleBody, days: number): Promise<void> {
     await cancel()
+    shown.value = PAGE
     await guard(async () => {
       const made = await take(
         api.POST('/api/workspaces/{workspace_id}/trials', {
@@ -47,6 +54,15 @@ export function useTrial(workspaceId: Ref<number>) {
     if (running && (running.state === 'waiting' || running.state === 'running'))
       await guard(() => take(api.DELETE('/api/workspaces/{workspace_id}/trials/{trial_id}', at(running.id))))
   }
+  async function showMore(): Promise<void> {
+    shown.value = Math.min(5000, shown.value + 10 * PAGE)
+    if (trial.value) await look(trial.value.id)
+  }
+  async function showOnlyDiffering(only: boolean): Promise<void> {
+    onlyDiffering.value = only
+    shown.value = PAGE
+    if (trial.value) await look(trial.value.id)
+  }
   onScopeDispose(() => clearTimeout(timer))
-  return { trial, problem, start, cancel }
+  return { trial, problem, start, cancel, onlyDiffering, showMore, showOnlyDiffering }
 }

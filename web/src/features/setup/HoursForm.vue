@@ -53,6 +53,7 @@ watch(
 function touch(): void {
   isTouched.value = true
   isSaved.value = false
+  question.value = null
 }
 function addSpecial(): void {
   if (!draft.value || !newDay.value) return
@@ -63,15 +64,17 @@ function addSpecial(): void {
   newDay.value = ''
   touch()
 }
-async function save(): Promise<void> {
+/** What looks like a slip is asked about once, and kept when it is meant so. */
+const question = ref<string | null>(null)
+async function save(sure = false): Promise<void> {
   if (!draft.value) return
   try {
-    problem.value = null
+    problem.value = question.value = null
     const { special, ...rest } = draft.value
     await take(
       api.PUT('/api/workspaces/{workspace_id}/hours', {
         params: { path: path.value },
-        body: { ...rest, special: Object.fromEntries(special.map((s) => [s.day, s.hours])) },
+        body: { ...rest, special: Object.fromEntries(special.map((s) => [s.day, s.hours])), sure },
       }),
     )
     isTouched.value = false
@@ -79,11 +82,13 @@ async function save(): Promise<void> {
     await refetch()
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
+    if (error.kind === 'ask-first') question.value = error.message
+    else problem.value = error.message
   }
 }
 /** Dates of an iCalendar file come into the form, to be looked at and saved. */
 const read = ref<string | null>(null)
+const leftOut = ref<{ name: string; day: string | null; why: string }[]>([])
 async function readFile(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
@@ -96,14 +101,16 @@ async function readFile(event: Event): Promise<void> {
         body: { text: await file.text() },
       }),
     )
-    const days = new Set(found.map((d) => d.day))
+    const { dates } = found
+    const days = new Set(dates.map((d) => d.day))
     draft.value.special = [
       ...draft.value.special.filter((s) => !days.has(s.day)),
-      ...found.map(({ day, hours }) => ({ day, hours })),
+      ...dates.map(({ day, hours }) => ({ day, hours })),
     ].sort((a, b) => a.day.localeCompare(b.day))
-    read.value = found.length
-      ? `${found.length} dates from the file: ${[...new Set(found.map((d) => d.name))].slice(0, 4).join(', ')}. Save to keep them.`
+    read.value = dates.length
+      ? `${dates.length} dates from the file: ${[...new Set(dates.map((d) => d.name))].slice(0, 4).join(', ')}. Save to keep them.`
       : 'The file holds no closed or open dates for the next two years.'
+    leftOut.value = found.left_out
     touch()
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error
@@ -118,6 +125,8 @@ const sayDay = (day: string): string =>
     month: 'short',
     timeZone: 'UTC',
   })
+/** Special dates lie up to years ahead: they carry their year. */
+const sayDate = (day: string): string => `${sayDay(day)} ${day.slice(0, 4)}`
 defineExpose({ refetch })
 </script>
 
@@ -130,7 +139,7 @@ defineExpose({ refetch })
     </p>
     <form
       class="grid gap-6 rounded-md border border-rule bg-sheet p-4 md:grid-cols-[minmax(0,1fr)_200px]"
-      @submit.prevent="save"
+      @submit.prevent="save()"
       @input="touch">
       <fieldset :disabled="!mayManage" class="grid min-w-0 gap-4">
         <label class="text-[13px]"
@@ -156,15 +165,15 @@ defineExpose({ refetch })
           <p
             v-for="(s, n) in draft.special"
             :key="s.day"
-            class="mb-1 grid grid-cols-[96px_minmax(0,1fr)_auto] items-center gap-x-2 text-[13px]">
-            <span>{{ sayDay(s.day) }}</span><input
+            class="mb-1 grid grid-cols-[120px_minmax(0,1fr)_auto] items-center gap-x-2 text-[13px]">
+            <span>{{ sayDate(s.day) }}</span><input
               v-model="s.hours"
               class="max-w-72 rounded border border-rule bg-raised px-2 py-0.5"
-              :aria-label="`Hours on ${sayDay(s.day)}`" />
+              :aria-label="`Hours on ${sayDate(s.day)}`" />
             <button
               type="button"
               class="underline"
-              :aria-label="`Forget ${sayDay(s.day)}`"
+              :aria-label="`Forget ${sayDate(s.day)}`"
               @click="(draft.special.splice(n, 1), touch())">
               Forget
             </button>
@@ -228,7 +237,32 @@ defineExpose({ refetch })
             </tbody>
           </table>
         </div>
-        <p v-if="read" role="status" class="text-[13px] text-honey" data-test="calendar-read">{{ read }}</p>
+        <div v-if="read" role="status" class="text-[13px] text-honey-ink" data-test="calendar-read">
+          <p>{{ read }}</p>
+          <details v-if="leftOut.length" class="mt-1 text-ink-2" data-test="calendar-left-out">
+            <summary class="cursor-pointer">
+              {{ leftOut.length }} {{ leftOut.length === 1 ? 'event' : 'events' }} of the file
+              {{ leftOut.length === 1 ? 'changes' : 'change' }} nothing
+            </summary>
+            <ul class="ml-4 list-disc">
+              <li v-for="(one, n) in leftOut.slice(0, 200)" :key="n">
+                {{ one.name }}<template v-if="one.day">, {{ sayDate(one.day) }}</template
+                >: {{ one.why }}
+              </li>
+              <li v-if="leftOut.length > 200">and {{ leftOut.length - 200 }} more</li>
+            </ul>
+          </details>
+        </div>
+        <div
+          v-if="question"
+          role="alert"
+          class="border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1.5 text-[13px] text-honey-ink"
+          data-test="hours-question">
+          <p>{{ question }} Is that meant?</p>
+          <button type="button" class="mt-1 font-bold underline" data-test="hours-sure" @click="save(true)">
+            Yes, save it so
+          </button>
+        </div>
         <p v-if="mayManage" class="flex items-center gap-3">
           <button type="submit" class="rounded bg-pine px-3 py-1 font-bold text-on-pine" data-test="save-hours">
             Save
@@ -251,6 +285,9 @@ defineExpose({ refetch })
           <span>{{ sayDay(d.day) }}</span><span :class="d.special ? 'font-semibold text-honey' : ''">{{
             d.hours
           }}</span>
+        </p>
+        <p v-for="s in data.skipped" :key="s.day + s.words" class="mt-1 text-[12.5px] text-honey-ink">
+          {{ sayDate(s.day) }}: {{ s.words }}
         </p>
       </div>
     </form>
