@@ -81,17 +81,27 @@ async def assign(
     now: datetime,
     team_id: int | None = None,
 ) -> int:
-    """Take it, give it to a colleague or a team, or leave it to nobody. Raises Invalid for somebody not here."""
+    """Take it, give it to a colleague or a team, or leave it to nobody. Given to somebody of the team that has it, it stays
+    that team's. Raises Invalid for somebody not here."""
+    said = _check_note(note)
+    scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as conn:
+        teams = {t["id"]: t["members"] for t in await sorting.list_teams(conn, scope.workspace_id)}
         if owner_id is not None:
             members = await people.list_members(conn, scope.workspace_id)
             if owner_id not in {m.id for m in members}:
                 raise Invalid("That member does not work in this workspace.", "owner_id")
-        if team_id is not None and team_id not in {t["id"] for t in await sorting.list_teams(conn, scope.workspace_id)}:
+        if team_id is not None and team_id not in teams:
             raise Invalid("There is no such team in this workspace.", "team_id")
-    return await _act(
-        house, scope, conversation_id, now, "assigned", owner=owner_id, team=team_id, note=_check_note(note)
-    )
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(conversation_id)
+        team = conversation.facts.team
+        kept = team if team is not None and owner_id in teams.get(team, ()) else None
+        event = ledger.add(
+            conversation, "assigned", member_id=scope.member_id, owner=owner_id, team=team_id or kept, note=said
+        )
+        await ledger.write()
+    return event.seq
 
 
 async def tag(house: House, scope: Scope, conversation_id: int, *, name: str, on: bool, now: datetime) -> int:

@@ -17,12 +17,11 @@ from sorta.core.deciding import (
 from sorta.core.permissions import Permission
 from sorta.core.rules import RuleRef
 from sorta.services.alerts import add_alerts
+from sorta.services.house import PRESENT_FOR
 from sorta.services.trail import Ledger, Open
 from sorta.store import alerts, outbox, rules
 
 log = structlog.get_logger()
-#: A member who is writing is heard of at least this often.
-WRITING_FOR = timedelta(seconds=25)
 
 
 async def find_obstacle(
@@ -31,13 +30,7 @@ async def find_obstacle(
     """Why this rule must not answer this message now; None when it may, and then nobody else counts its answers or those to
     this person until the transaction ends. A rule that has answered too often answers no more, and the leads are told."""
     conn, workspace_id = ledger.conn, ledger.workspace_id
-    author = await rules.get_author(
-        conn,
-        workspace_id,
-        conversation_id=conversation.id,
-        person_id=heard.person,
-        present=ledger.now - WRITING_FOR,
-    )
+    author = await get_author(ledger, conversation, heard.person)
     counted = await rules.count_answers(
         conn,
         workspace_id,
@@ -66,16 +59,17 @@ async def find_obstacle(
     return obstacle
 
 
-async def is_answered(ledger: Ledger, conversation: Open, person_id: int) -> bool:
-    """Whether one of us has answered in a conversation, here or on the network itself."""
-    author = await rules.get_author(
+async def get_author(ledger: Ledger, conversation: Open, person_id: int) -> dict[str, bool]:
+    """What rules must know before they do anything outside: whether one of us has answered in the conversation
+    (`is_answered`) or is writing there (`is_writing`), and whether anything of this person's was settled as junk
+    (`has_junk`) or is hidden (`has_hidden`)."""
+    return await rules.get_author(
         ledger.conn,
         ledger.workspace_id,
         conversation_id=conversation.id,
         person_id=person_id,
-        present=ledger.now - WRITING_FOR,
+        present=ledger.now - PRESENT_FOR,
     )
-    return author["is_answered"]
 
 
 async def _stop(ledger: Ledger, rule: RuleRef) -> None:

@@ -21,7 +21,7 @@ from sorta.services.answers import describe_front
 from sorta.services.consent import find_needs_of_both
 from sorta.services.filters import make_pattern, make_query, read_filters
 from sorta.services.hours import get_promise
-from sorta.services.house import House, Scope
+from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.links import get_link_length
 from sorta.services.trail import Open, read_events, read_facts
 from sorta.store import accounts, desk, people, persons, scheduled, trail
@@ -34,8 +34,6 @@ MOST_AT_ONCE = 5000
 #: For how long it is remembered that words are common, and of how many.
 COMMON_FOR = timedelta(minutes=10)
 MOST_REMEMBERED = 2000
-#: A member nobody has heard of for this long has left the desk.
-PRESENT_FOR = timedelta(seconds=25)
 
 
 def get_band_edges(scope: Scope, now: datetime) -> dict[str, datetime]:

@@ -18,6 +18,10 @@ from sorta.store.queue import Queue
 __all__ = ["Conflict", "House", "Scope", "Unavailable", "Unstorable"]
 
 
+#: A member nobody has heard of for this long has left the desk.
+PRESENT_FOR = timedelta(seconds=25)
+
+
 @dataclass(frozen=True, kw_only=True)
 class House:
     """The application's parts. `undo_for` is how long a reply is held back so that it can be undone;

@@ -23,7 +23,7 @@ from sorta.core.ports import (
 from sorta.core.reading import Reading, is_only_thanks, read
 from sorta.core.standing import POINTS, REACTION_POINTS
 from sorta.core.threading import GOES_ON_FOR, get_thread_key
-from sorta.services.auto_answers import call_back, is_answered
+from sorta.services.auto_answers import call_back, get_author
 from sorta.services.cases import follow
 from sorta.services.hours import get_promise
 from sorta.services.house import House
@@ -215,7 +215,7 @@ async def _rule(
     ledger = ruling.ledger
     answered = ledger.has_answer(conversation)
     if ruling.book.asks_answered and found.conversation is not None and not answered:
-        answered = await is_answered(ledger, conversation, found.person_id)
+        answered = (await get_author(ledger, conversation, found.person_id))["is_answered"]
     row = HeardRow(
         id=found.message_id,
         conversation_id=conversation.id,

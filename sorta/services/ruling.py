@@ -47,7 +47,7 @@ from sorta.services import moderation
 from sorta.services.alerts import add_alerts
 from sorta.services.answers import make_outgoing_message, queue_outgoing
 from sorta.services.approvals import withdraw_overtaken
-from sorta.services.auto_answers import WRITING_FOR, find_obstacle
+from sorta.services.auto_answers import find_obstacle, get_author
 from sorta.services.cases import hand_over_by_rule
 from sorta.services.consent import find_needs
 from sorta.services.house import House
@@ -302,13 +302,7 @@ class Ruling:
         """Nobody is liked who is blocked, or of whom something is hidden or was settled as junk."""
         if heard.blocked or told.was_junk:
             return "blocked" if heard.blocked else "junk"
-        author = await rules.get_author(
-            self.ledger.conn,
-            self.ledger.workspace_id,
-            conversation_id=conversation.id,
-            person_id=heard.person,
-            present=self.ledger.now - WRITING_FOR,
-        )
+        author = await get_author(self.ledger, conversation, heard.person)
         if author["has_junk"] or author["has_hidden"]:
             return "junk" if author["has_junk"] else "hidden"
         return self._moderate(conversation, heard, told, match, Moderation.LIKE)

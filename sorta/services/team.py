@@ -1,5 +1,6 @@
 """The team: who is there, who has how much, who a team gives work to, and evening out. Used by ruling and the API."""
 
+import asyncio
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
@@ -12,7 +13,7 @@ from sorta.core.permissions import Permission
 from sorta.core.routing import Candidate, Choice, Way, Work, even_out
 from sorta.core.targets import Priority
 from sorta.core.working_time import WeeklyHours, read_spans, say_spans
-from sorta.services.house import House, Scope
+from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.store import sorting
 from sorta.store import team as store
 from sorta.store.db import Conn
@@ -127,20 +128,21 @@ async def set_way(house: House, scope: Scope, team_id: int, way: Way) -> None:
         await tell(conn, make_notice(scope.workspace_id, "team"))
 
 
-async def list_work(house: House, scope: Scope) -> list[dict[str, Any]]:
+async def list_work(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:
     """The open work that members have in hand."""
     async with house.db.transact(scope.workspace_id) as conn:
-        return await store.list_work(conn, scope.workspace_id)
+        return await store.list_work(conn, scope.workspace_id, now - PRESENT_FOR)
 
 
 async def propose_evening(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:
     """Passes that would even out the load, each with the conversation it is about; nothing is done.
 
-    What a team has been given stays within it.
+    What a team has been given stays within it; what somebody is in the middle of stays with them: it waits for approval or
+    for advice, an answer is being written, is on its way or set for later, or its owner has it open.
     """
     async with house.db.transact(scope.workspace_id) as conn:
         loads = await store.list_loads(conn, scope.workspace_id, now)
-        work = await store.list_work(conn, scope.workspace_id)
+        work = await store.list_work(conn, scope.workspace_id, now - PRESENT_FOR)
         teams = {t["id"]: frozenset(t["members"]) for t in await sorting.list_teams(conn, scope.workspace_id)}
     candidates = [
         Candidate(
@@ -160,10 +162,12 @@ async def propose_evening(house: House, scope: Scope, now: datetime) -> list[dic
             owner=row["owner_id"],
             priority=Priority(row["priority"]),
             language=row["language"],
-            is_pinned=row["move"] == "in_review" or row["is_drafted"],
+            is_pinned=row["move"] == "in_review" or row["is_drafted"] or row["is_busy"],
+            is_begun=row["is_begun"],
             team=teams.get(row["team_id"]),
         )
         for row in work
     ]
     about = {row["id"]: row for row in work}
-    return [{"giver": p.giver, "taker": p.taker, **about[p.conversation]} for p in even_out(candidates, piles)]
+    passes = await asyncio.to_thread(even_out, candidates, piles)
+    return [{"giver": p.giver, "taker": p.taker, **about[p.conversation]} for p in passes]

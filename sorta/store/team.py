@@ -28,8 +28,8 @@ async def list_loads(conn: Conn, workspace_id: int, now: datetime) -> list[dict[
     return await db.fetch_dicts(conn, SQL.list_loads, {"workspace_id": workspace_id, "now": now})
 
 
-async def list_work(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_work, {"workspace_id": workspace_id})
+async def list_work(conn: Conn, workspace_id: int, present: datetime) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_work, {"workspace_id": workspace_id, "present": present})
 
 
 async def set_availability(conn: Conn, workspace_id: int, member_id: int, given: Mapping[str, Any]) -> None:

@@ -1,14 +1,16 @@
 """Whom a team gives work to, and evening out, held against SciPy's exact assignment as reference."""
 
+import random
+from collections import Counter
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import Bounds, LinearConstraint, milp
 
-from sorta.core.routing import Candidate, Way, Work, choose, even_out
+from sorta.core.routing import STEP, Candidate, Pass, Way, Work, choose, even_out
 from sorta.core.targets import Priority
 
 NOW = datetime(2026, 11, 20, 12, 0, tzinfo=UTC)
@@ -71,50 +73,116 @@ def test_what_a_team_was_given_stays_within_it() -> None:
     assert {p.taker for p in even_out(team, work)} == {3}
 
 
-def find_best(loads: list[float], weights: list[float]) -> float:
-    """The lowest highest load that any distribution of the weights gives: a mixed-integer programme (SciPy's HiGHS)."""
-    people, items = len(loads), len(weights)
-    n = people * items + 1
-    cost = np.zeros(n)
-    cost[-1] = 1
-    once = np.zeros((items, n))
-    for i in range(items):
-        once[i, i * people : (i + 1) * people] = 1
-    under = np.zeros((people, n))
-    for p in range(people):
-        for i in range(items):
-            under[p, i * people + p] = weights[i]
-        under[p, -1] = -1
+def find_best(team: list[Candidate], work: list[Work]) -> tuple[float, int]:
+    """How little anybody has to lie beyond one step of what is fair, and the fewest passes that do it: exactly, as a
+    mixed-integer programme (SciPy's HiGHS). Nobody both gives and takes."""
+    share = sum(w.weight for w in work) / sum(c.capacity for c in team)
+    fair = {c.member: share * c.capacity for c in team}
+    pairs = [
+        (w, c)
+        for w in work
+        if not w.is_pinned
+        for c in team
+        if c.member != w.owner and (w.team is None or c.member in w.team)
+    ]
+    people, n = len(team), len(pairs)
+    # One variable a pass, one a member for what lies beyond a step, one a member: 1 for who takes, 0 for who gives.
+    cost = np.concatenate([np.ones(n), np.full(people, 1000.0), np.zeros(people)])
+    rows, low, high = [], [], []
+
+    def add(row: np.ndarray, least: float, at_most: float) -> None:
+        rows.append(row)
+        low.append(least)
+        high.append(at_most)
+
+    for one in {w.conversation for w, _ in pairs}:
+        add(np.array([float(w.conversation == one) for w, _ in pairs] + [0.0] * 2 * people), -np.inf, 1)
+    for i, c in enumerate(team):
+        load = sum(w.weight for w in work if w.owner == c.member)
+        change = np.array(
+            [w.weight * ((t.member == c.member) - (w.owner == c.member)) for w, t in pairs] + [0.0] * 2 * people
+        )
+        over, under = change.copy(), -change.copy()
+        over[n + i] = under[n + i] = -1
+        add(over, -np.inf, STEP + fair[c.member] - load)
+        add(under, -np.inf, STEP - fair[c.member] + load)
+        for k, (w, t) in enumerate(pairs):
+            row = np.zeros(n + 2 * people)
+            row[k] = 1
+            if t.member == c.member:
+                row[n + people + i] = -1
+                add(row, -np.inf, 0)
+            elif w.owner == c.member:
+                row[n + people + i] = 1
+                add(row, -np.inf, 1)
     found = milp(
         cost,
-        constraints=[LinearConstraint(once, 1, 1), LinearConstraint(under, -np.inf, -np.array(loads))],
-        integrality=np.append(np.ones(n - 1), 0),
-        bounds=Bounds(0, np.append(np.ones(n - 1), np.inf)),
+        constraints=LinearConstraint(np.array(rows), np.array(low), np.array(high)),
+        integrality=np.concatenate([np.ones(n), np.zeros(people), np.ones(people)]),
+        bounds=Bounds(0, np.concatenate([np.ones(n), np.full(people, np.inf), np.ones(people)])),
     )
-    return float(found.fun)
+    passes = round(float(found.x[:n].sum()))
+    return float(found.x[n : n + people].sum()), passes
 
 
-@settings(max_examples=25, deadline=None)
-@given(st.lists(st.sampled_from(list(Priority)), min_size=1, max_size=7))
-def test_evening_out_comes_close_to_the_best_there_is(priorities: list[Priority]) -> None:
-    """Passing one at a time ends within the heaviest single item of the optimum."""
-    team = [who(n) for n in (1, 2, 3)]
-    work = [Work(conversation=n, owner=1, priority=p) for n, p in enumerate(priorities)]
-    owner = {w.conversation: 1 for w in work} | {p.conversation: p.taker for p in even_out(team, work)}
-    loads = [sum(w.weight for w in work if owner[w.conversation] == m) for m in (1, 2, 3)]
-    best = find_best([0.0, 0.0, 0.0], [w.weight for w in work])
-    assert max(loads) <= best + max(w.weight for w in work)
-    assert sum(loads) == sum(w.weight for w in work)
+def settle_loads(team: list[Candidate], work: list[Work], passes: list[Pass]) -> float:
+    """What lies beyond one step of what is fair after these passes."""
+    owner = {w.conversation: w.owner for w in work} | {p.conversation: p.taker for p in passes}
+    share = sum(w.weight for w in work) / sum(c.capacity for c in team)
+    loads = {c.member: sum(w.weight for w in work if owner[w.conversation] == c.member) for c in team}
+    return sum(max(0.0, abs(loads[c.member] - share * c.capacity) - STEP) for c in team)
 
 
-@given(st.lists(st.tuples(st.integers(1, 3), st.sampled_from(list(Priority))), max_size=25))
-def test_evening_out_only_ever_helps_and_ends(given_work: list[tuple[int, Priority]]) -> None:
-    team = [who(n) for n in (1, 2, 3)]
-    work = [Work(conversation=n, owner=o, priority=p) for n, (o, p) in enumerate(given_work)]
+def test_evening_out_needs_as_few_passes_as_the_exact_optimum() -> None:
+    """Small teams by chance, capacities, teams and pinned work among them; the shares are printed, run with -s."""
+    chance = random.Random(20261127)
+    as_good = as_few = 0
+    more = Counter[int]()
+    for _ in range(60):
+        team = [who(m, capacity=chance.choice([10, 20, 40])) for m in range(1, chance.randint(3, 5))]
+        work = [
+            Work(
+                conversation=n,
+                owner=chance.choice([1, 1, 1, 2, len(team)]),
+                priority=chance.choice([Priority.LOW, *[Priority.NORMAL] * 4, Priority.HIGH, Priority.URGENT]),
+                is_pinned=chance.random() < 0.15,
+                team=frozenset({1, 2}) if chance.random() < 0.15 else None,
+            )
+            for n in range(chance.randint(4, 14))
+        ]
+        passes = even_out(team, work)
+        assert not {p.giver for p in passes} & {p.taker for p in passes}
+        assert all(not w.is_pinned for w in work for p in passes if p.conversation == w.conversation)
+        best, fewest = find_best(team, work)
+        beyond = settle_loads(team, work, passes)
+        as_good += beyond <= best + 1e-6
+        if beyond <= best + 1e-6:
+            more[len(passes) - fewest] += 1
+            as_few += len(passes) <= fewest
+        assert beyond <= best + 4.0, "never further off than the heaviest single piece"
+    print(
+        f"as even as can be: {as_good} of 60, with as few passes as can be: {as_few}; passes more than needed: {dict(more)}"
+    )
+    assert as_good >= 54
+    assert as_few >= 0.9 * as_good
+
+
+@given(st.lists(st.tuples(st.integers(1, 4), st.sampled_from(list(Priority)), st.booleans()), max_size=25))
+def test_evening_out_only_ever_helps_and_nobody_gives_and_takes(given_work: list[tuple[int, Priority, bool]]) -> None:
+    team = [who(1), who(2, is_away=True), who(3, is_off_shift=True), who(4, capacity=10)]
+    work = [Work(conversation=n, owner=o, priority=p, is_pinned=pin) for n, (o, p, pin) in enumerate(given_work)]
     passes = even_out(team, work)
-    owner = {w.conversation: w.owner for w in work}
-    before = max([sum(w.weight for w in work if w.owner == m) for m in (1, 2, 3)], default=0)
-    owner |= {p.conversation: p.taker for p in passes}
-    after = max([sum(w.weight for w in work if owner[w.conversation] == m) for m in (1, 2, 3)], default=0)
-    assert after <= before
-    assert len(passes) <= len(work)
+    assert passes == even_out(team, work)
+    assert not {p.giver for p in passes} & {p.taker for p in passes}
+    assert {p.taker for p in passes} <= {1, 4}
+    assert len({p.conversation for p in passes}) == len(passes)
+    left = [
+        w for w in work if w.owner == 2 and not w.is_pinned and w.conversation not in {p.conversation for p in passes}
+    ]
+    assert not left or len(work) >= 4 * 10, "whoever is away gives all there is room for"
+
+
+def test_what_nobody_has_begun_is_passed_rather_than_what_somebody_has() -> None:
+    team = [who(1), who(2)]
+    work = [Work(conversation=n, owner=1, priority=Priority.NORMAL, is_begun=n < 5) for n in range(8)]
+    assert {p.conversation for p in even_out(team, work)} == {5, 6, 7}

@@ -238,6 +238,23 @@ async def test_evening_out_proposes_and_does_nothing(world: World) -> None:
     assert next(m for m in state["members"] if m["member_id"] == ilse.member_id)["in_hand"] == 6
 
 
+async def test_what_somebody_is_in_the_middle_of_stays_and_a_teams_matter_stays_in_the_team(world: World) -> None:
+    mara, ilse, ana, noor = (world.scopes[n] for n in ("mara", "ilse", "ana", "noor"))
+    care = await sorting.add_team(world.house, world.workspace_id, "Animal care", [ilse.member_id, ana.member_id])
+    ids = [await world.hear("x", handle=f"p{n}") for n in range(8)]
+    for id in ids:
+        await acts.assign(world.house, mara, id, owner_id=None, team_id=care, note=None, now=world.now)
+        await acts.assign(world.house, mara, id, owner_id=ilse.member_id, note=None, now=world.now)
+    assert {(await world.row(id))["team_id"] for id in ids} == {care}, "given within the team it stays the team's"
+    await desk.set_presence(world.house, ilse, ids[0], "reading", world.now)
+    await desk.set_draft(world.house, noor, ids[1], mode="public", body="Hm", shared=False, now=world.now)
+    passes = await team.propose_evening(world.house, mara, world.now)
+    assert {p["taker"] for p in passes} == {ana.member_id}
+    assert not {p["id"] for p in passes} & set(ids[:2])
+    await acts.assign(world.house, mara, ids[2], owner_id=noor.member_id, note=None, now=world.now)
+    assert (await world.row(ids[2]))["team_id"] is None, "given outside the team it is the team's no more"
+
+
 # -- automatic answers under attack ----------------------------------------------------------------------------
 
 

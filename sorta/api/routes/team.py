@@ -18,9 +18,9 @@ async def get_team(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.Team
 
 
 @router.get("/team/work")
-async def list_work(house: HouseDep, scope: ScopeDep) -> list[shapes.WorkItem]:
+async def list_work(house: HouseDep, scope: ScopeDep, now: NowDep) -> list[shapes.WorkItem]:
     """The open work that members have in hand."""
-    return [shapes.WorkItem.model_validate(one) for one in await team.list_work(house, scope)]
+    return [shapes.WorkItem.model_validate(one) for one in await team.list_work(house, scope, now)]
 
 
 @router.get("/team/even")

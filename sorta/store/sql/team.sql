@@ -30,7 +30,14 @@ where ms.workspace_id = %(workspace_id)s order by m.name, m.id;
 
 -- list_work: the open work that members have in hand, for evening out
 select c.id, c.owner_id, c.team_id, c.priority, c.language, c.person_name, c.preview, c.network, c.due, c.move,
-  exists (select from draft d where d.conversation_id = c.id) as is_drafted
+  exists (select from draft d where d.conversation_id = c.id) as is_drafted,
+  cardinality(c.advice_waiting) > 0 or jsonb_array_length(c.answering) > 0
+    or exists (select from presence p where p.workspace_id = c.workspace_id and p.conversation_id = c.id
+      and p.member_id = c.owner_id and p.at > %(present)s)
+    or exists (select from scheduled_reply s where s.workspace_id = c.workspace_id and s.conversation_id = c.id
+      and s.state = 'waiting') as is_busy,
+  exists (select from message m where m.workspace_id = c.workspace_id and m.conversation_id = c.id
+    and m.member_id = c.owner_id) as is_begun
 from conversation c where c.workspace_id = %(workspace_id)s and c.owner_id is not null
   and c.move in ('unsorted', 'our_move', 'in_review') order by c.sort_due, c.sort_rank, c.id limit 2000;
 
