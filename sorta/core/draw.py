@@ -1,49 +1,46 @@
-"""Prize draws that anybody can check again (PRODUCT.md 11). Used by services.draws and by `check-draw`.
+"""Prize draws that nobody can bend and anybody can check again (PRODUCT.md 11). Used by services.draws and by `check-draw`.
 
-The winners are picked as RFC 3797 says (section 4): MD5 over a key framed by a counter gives a number for each place,
-which picks among those not picked yet. The key holds a seed whose SHA-256 was published before the deadline, so nobody
-can choose the seed after they have seen who takes part, and the number of entries.
+A seed is made when a draw is announced, and its SHA-256 published; nobody can read the seed before the list of entries is
+fixed, at the deadline, and the list's SHA-256 published. Then every entry is ranked by HMAC-SHA-256 (RFC 2104) of its own
+name under the seed, the lowest first: what one entry's rank is depends on no other entry, so that leaving one out, or in,
+moves nobody else. Where a public value was named beforehand it is mixed in, and not even who runs the machine knows the key.
 """
 
 import hashlib
+import hmac
 import json
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Invalid
 from sorta.core.words import check_pattern, find_first, fold_text
 
-FORMAT = "sorta-draw/1"
+FORMAT = "sorta-draw/2"
+PROCEDURE = "HMAC-SHA-256 (RFC 2104) of each entry's id, in UTF-8, under the key, in UTF-8; the lowest is first"
 LONGEST_NAME = 120
+LONGEST_SOURCE = 200
 MOST_PLACES = 200
-#: The counter of RFC 3797 has two bytes.
-MOST_ENTRIES = 65_535
+MOST_ENTRIES = 100_000
 
 
-# -- the procedure of RFC 3797 -----------------------------------------------------------------------------------
+# -- the procedure -------------------------------------------------------------------------------------------------
 
 
-def make_key(*sources: Sequence[int]) -> bytes:
-    """The key: each source's numbers in rising order, each followed by a stop, each source by a slash (section 4.3)."""
-    return "".join("".join(f"{n}." for n in sorted(source)) + "/" for source in sources).encode()
+def commit(seed: str) -> str:
+    """What is published of a seed when a draw is announced: its SHA-256, in hexadecimal."""
+    return hashlib.sha256(seed.encode()).hexdigest()
 
 
-def pick(key: bytes, pool: int, count: int) -> list[int]:
-    """Numbers from 1 to `pool` in the order in which they are picked, `count` of them or all (sections 4.1, 4.4)."""
-    left = list(range(1, pool + 1))
-    picked = []
-    for n in range(min(count, pool)):
-        frame = n.to_bytes(2, "big")
-        digest = hashlib.md5(frame + key + frame, usedforsecurity=False).digest()
-        picked.append(left.pop(int.from_bytes(digest, "big") % len(left)))
-    return picked
+def make_key(seed: str, public_value: str | None) -> str:
+    """What entries are ranked under: the seed, and the public value that was named beforehand."""
+    return seed if public_value is None else f"{seed}|{public_value}"
 
 
-def commit(seed: int) -> str:
-    """What is published of a seed before the draw: SHA-256 of its decimal digits, in hexadecimal."""
-    return hashlib.sha256(str(seed).encode()).hexdigest()
+def rank(key: str, entry_id: str) -> str:
+    """An entry's rank, in hexadecimal: its own, whoever else takes part."""
+    return hmac.new(key.encode(), entry_id.encode(), hashlib.sha256).hexdigest()
 
 
 # -- who takes part ------------------------------------------------------------------------------------------------
@@ -54,7 +51,8 @@ class DrawRules:
     """What is fixed when a draw is announced: who takes part, until when, and how many win.
 
     `words`: an entry has one of them, or any where there are none. `staff` are tags of people who are left out.
-    `first_only`: replies to other comments are no entries.
+    `first_only`: replies to other comments are no entries. `public_source` names a value that nobody knows yet, and where it
+    will be published after the deadline, such as the numbers of a lottery: it is mixed into the key.
     """
 
     name: str
@@ -64,13 +62,16 @@ class DrawRules:
     first_only: bool = True
     winners: int = 1
     reserves: int = 0
+    public_source: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Said:
-    """What one person said under the post. `person` is the same for all identities that were joined."""
+    """What one person said under the post. `id` is the network's name for it, `person` the same for all identities that
+    were joined."""
 
     message: int
+    id: str
     person: int
     name: str
     handle: str
@@ -90,6 +91,7 @@ class Entry:
 
     number: int
     message: int
+    id: str
     person: int
     name: str
     handle: str
@@ -117,8 +119,11 @@ def check_rules(rules: DrawRules, now: datetime) -> DrawRules:
         raise Invalid(f"1 to {MOST_PLACES} can win.", "winners")
     if not 0 <= rules.reserves <= MOST_PLACES:
         raise Invalid(f"0 to {MOST_PLACES} can stand in.", "reserves")
+    source = " ".join(rules.public_source.split())
+    if len(source) > LONGEST_SOURCE:
+        raise Invalid(f"The public value is named in at most {LONGEST_SOURCE} characters.", "public_source")
     words = tuple(dict.fromkeys(check_pattern(word) for word in rules.words))
-    return DrawRules(**{**rules.__dict__, "name": name, "words": words})
+    return DrawRules(**{**rules.__dict__, "name": name, "words": words, "public_source": source})
 
 
 def list_entries(said: Iterable[Said], rules: DrawRules) -> tuple[tuple[Entry, ...], tuple[Excluded, ...]]:
@@ -134,7 +139,15 @@ def list_entries(said: Iterable[Said], rules: DrawRules) -> tuple[tuple[Entry, .
             continue
         number = known[one.person] = len(entries) + 1
         entries.append(
-            Entry(number=number, message=one.message, person=one.person, name=one.name, handle=one.handle, at=one.at)
+            Entry(
+                number=number,
+                message=one.message,
+                id=one.id,
+                person=one.person,
+                name=one.name,
+                handle=one.handle,
+                at=one.at,
+            )
         )
     if len(entries) > MOST_ENTRIES:
         raise Invalid(f"A draw has at most {MOST_ENTRIES:,} entries.", "entries")
@@ -166,48 +179,76 @@ def _why_not(one: Said, rules: DrawRules) -> str | None:
 # -- the certificate -----------------------------------------------------------------------------------------------
 
 
-def draw(entries: Sequence[Entry], rules: DrawRules, seed: int) -> tuple[list[int], list[int]]:
-    """The numbers of the winners and of those who stand in, each in their order."""
-    picked = pick(make_key([seed], [len(entries)]), len(entries), rules.winners + rules.reserves)
-    return picked[: rules.winners], picked[rules.winners :]
+def list_shown(entries: Iterable[Entry]) -> list[dict[str, Any]]:
+    """The entries as they are published: people go by what they are called in public."""
+    return [
+        {"number": e.number, "id": e.id, "name": e.name, "handle": e.handle, "at": e.at.isoformat()} for e in entries
+    ]
+
+
+def digest(listed: Sequence[Mapping[str, Any]]) -> str:
+    """SHA-256, in hexadecimal, of a list of entries: JSON without spaces, keys in their order, in UTF-8."""
+    text = json.dumps(list(listed), ensure_ascii=False, separators=(",", ":"), sort_keys=True)
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+def draw(ids: Mapping[int, str], rules: DrawRules, key: str) -> tuple[list[int], list[int]]:
+    """The numbers of the winners and of those who stand in, each in their order; `ids` by the number of the entry."""
+    ranked = sorted(ids, key=lambda number: rank(key, ids[number]))
+    return ranked[: rules.winners], ranked[rules.winners : rules.winners + rules.reserves]
+
+
+def check_public_value(rules: DrawRules, value: str) -> str | None:
+    """The public value as it is mixed in, none where none was named. Raises Invalid when it is missing, or not wanted."""
+    said = " ".join(value.split())
+    if not rules.public_source:
+        if said:
+            raise Invalid("No public value was named when it was announced: none can be mixed in now.", "public_value")
+        return None
+    if not 1 <= len(said) <= LONGEST_SOURCE:
+        raise Invalid(f"Say the public value that was named: {rules.public_source}.", "public_value")
+    return said
 
 
 def make_certificate(
     rules: DrawRules,
     *,
     post: Mapping[str, Any],
-    seed: int,
+    seed: str,
+    public_value: str | None,
     announced_at: datetime,
+    closed_at: datetime,
     drawn_at: datetime,
-    entries: Sequence[Entry],
-    excluded: Sequence[Excluded],
+    listed: Sequence[Mapping[str, Any]],
+    excluded: Sequence[Mapping[str, Any]],
+    earlier: Sequence[Mapping[str, Any]],
 ) -> dict[str, Any]:
-    """All that somebody needs to check a draw again, as JSON values. People go by what they are called in public."""
-    winners, reserves = draw(entries, rules, seed)
-    listed = [{"number": e.number, "name": e.name, "handle": e.handle, "at": e.at.isoformat()} for e in entries]
+    """All that somebody needs to check a draw again, as JSON values. `listed` are the entries as they were published when
+    the list was closed, `earlier` the draws that were announced under the same post before."""
+    key = make_key(seed, public_value)
+    ids = {int(e["number"]): str(e["id"]) for e in listed}
+    winners, reserves = draw(ids, rules, key)
     return {
         "format": FORMAT,
         "name": rules.name,
         "post": dict(post),
         "announced_at": announced_at.isoformat(),
         "deadline": rules.deadline.isoformat(),
+        "closed_at": closed_at.isoformat(),
         "drawn_at": drawn_at.isoformat(),
         "commitment": commit(seed),
-        "seed": str(seed),
-        "key": make_key([seed], [len(entries)]).decode(),
-        "procedure": "RFC 3797, section 4: MD5 over counter, key, counter; modulo those left",
+        "seed": seed,
+        "public": None if public_value is None else {"source": rules.public_source, "value": public_value},
+        "key": key,
+        "procedure": PROCEDURE,
         "places": {"winners": rules.winners, "reserves": rules.reserves},
-        "entries": listed,
-        "entries_sha256": _digest(listed),
-        "excluded": [{k: v for k, v in asdict(one).items() if k != "message"} for one in excluded],
+        "entries": [dict(e) for e in listed],
+        "entries_sha256": digest(listed),
+        "excluded": [dict(x) for x in excluded],
         "winners": winners,
         "reserves": reserves,
+        "earlier": [dict(e) for e in earlier],
     }
-
-
-def _digest(listed: Sequence[Mapping[str, Any]]) -> str:
-    text = json.dumps(list(listed), ensure_ascii=False, separators=(",", ":"), sort_keys=True)
-    return hashlib.sha256(text.encode()).hexdigest()
 
 
 def check_certificate(told: Mapping[str, Any]) -> list[str]:
@@ -215,29 +256,33 @@ def check_certificate(told: Mapping[str, Any]) -> list[str]:
     try:
         if told["format"] != FORMAT:
             raise Invalid(f"It says it is a {str(told['format'])[:40]}; this checks {FORMAT}.", "format")
-        seed, listed = int(told["seed"]), list(told["entries"])
+        seed, listed = str(told["seed"]), list(told["entries"])
         places = int(told["places"]["winners"]), int(told["places"]["reserves"])
         numbers = [int(e["number"]) for e in listed]
+        ids = [str(e["id"]) for e in listed]
         times = [datetime.fromisoformat(e["at"]) for e in listed]
-        announced, deadline, drawn = (datetime.fromisoformat(told[k]) for k in ("announced_at", "deadline", "drawn_at"))
+        announced, deadline, closed, drawn = (
+            datetime.fromisoformat(told[k]) for k in ("announced_at", "deadline", "closed_at", "drawn_at")
+        )
+        public = None if told["public"] is None else str(told["public"]["value"])
         said = {k: told[k] for k in ("commitment", "key", "entries_sha256", "winners", "reserves")}
     except (KeyError, TypeError, ValueError) as error:
         raise Invalid(f"It is not shaped as a certificate: {error!r}.", "certificate") from error
     wrong = []
     if commit(seed) != said["commitment"]:
         wrong.append("The seed is not the one that was committed to.")
-    if not announced < deadline <= drawn:
-        wrong.append("It was not announced before the deadline and drawn after it.")
-    if numbers != list(range(1, len(listed) + 1)):
-        wrong.append("The entries are not numbered from 1 without a gap.")
+    if not announced < deadline <= closed < drawn:
+        wrong.append("It was not announced before the deadline, closed after it, and drawn after that.")
+    if numbers != list(range(1, len(listed) + 1)) or len(set(ids)) != len(ids):
+        wrong.append("The entries are not numbered from 1 without a gap, or two have one id.")
     if times != sorted(times) or any(at > deadline for at in times):
         wrong.append("The entries are not in the order of time, or some are later than the deadline.")
-    if _digest(listed) != said["entries_sha256"]:
+    if digest(listed) != said["entries_sha256"]:
         wrong.append("The list of entries has been changed.")
-    key = make_key([seed], [len(listed)])
-    if key.decode() != said["key"]:
-        wrong.append("The key does not belong to the seed and the number of entries.")
-    picked = pick(key, len(listed), sum(places))
-    if [said["winners"], said["reserves"]] != [picked[: places[0]], picked[places[0] :]]:
-        wrong.append("The winners, or those who stand in, are not those that the seed picks.")
+    key = make_key(seed, public)
+    if key != said["key"]:
+        wrong.append("The key does not belong to the seed and the public value.")
+    ranked = [number for _, number in sorted(zip((rank(key, id) for id in ids), numbers, strict=True))]
+    if [said["winners"], said["reserves"]] != [ranked[: places[0]], ranked[places[0] : sum(places)]]:
+        wrong.append("The winners, or those who stand in, are not those that rank first.")
     return wrong

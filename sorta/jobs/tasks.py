@@ -14,6 +14,7 @@ from sorta.services import (
     cases,
     delivery,
     desk,
+    draws,
     hours,
     intake,
     listening,
@@ -57,6 +58,7 @@ def add_tasks(app: App, house: House) -> None:
             await delivery.mark_late(house, workspace_id, now)
             await cases.pass_on_due(house, workspace_id, now)
             await approvals.ask_next(house, workspace_id, now)
+            await draws.close_due(house, workspace_id, now)
             await alerts.tell_late(house, workspace_id, now)
             await alerts.mail_alerts(house, workspace_id, now)
 

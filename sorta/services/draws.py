@@ -1,8 +1,9 @@
-"""Prize draws among a post's commenters: announced with a committed seed, drawn once, certified, winners written to. Used by the API."""
+"""Prize draws among a post's commenters: announced with a committed seed, closed at the deadline, drawn once, certified, winners
+written to. Used by the API and the worker."""
 
 import secrets
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -10,13 +11,13 @@ from pydantic import TypeAdapter
 from sorta.core.answers import Extras
 from sorta.core.draw import (
     DrawRules,
-    Entry,
-    Excluded,
     Said,
+    check_public_value,
     check_rules,
     commit,
-    draw,
+    digest,
     list_entries,
+    list_shown,
     make_certificate,
 )
 from sorta.core.errors import Invalid, NeedsApproval, NotFound, SortaError, TooLate
@@ -27,32 +28,36 @@ from sorta.services.house import House, Scope
 from sorta.services.texts import fill_saved_reply
 from sorta.store import draws, sorting, trail
 from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
 
 RULES = TypeAdapter(DrawRules)
 SAID = TypeAdapter(list[Said])
-SEED_BITS = 128
+SEED_BYTES = 32
 
 
 async def announce(house: House, scope: Scope, post_id: int, rules: DrawRules, now: datetime) -> int:
     """Fix a draw with its seed before its deadline; its number. What was fixed is not changed any more.
 
-    Raises Invalid for the rules, NotFound for a post that is not here.
+    Raises Invalid for the rules or while another draw under the post is open, NotFound for a post that is not here.
     """
     scope.check(Permission.DRAW_PRIZES)
     tidy = check_rules(rules, now)
-    seed = secrets.randbits(SEED_BITS)
+    # Nobody reads it again before the list of entries is fixed: see the migration of `open_seed`.
+    seed = secrets.token_hex(SEED_BYTES)
     async with house.db.transact(scope.workspace_id) as conn:
         if await trail.get_post(conn, scope.workspace_id, post_id) is None:
             raise NotFound("There is no such post in this workspace.")
         if not set(tidy.staff) <= {t["id"] for t in await sorting.list_tags(conn, scope.workspace_id)}:
             raise Invalid("The draw names a tag that is not here.", "staff")
+        if await draws.has_open(conn, scope.workspace_id, post_id):
+            raise Invalid("A draw under this post is open already. Draw or cancel that one first.", "post_id")
         return await draws.add_draw(
             conn,
             scope.workspace_id,
             {
                 "post_id": post_id,
                 "rules": RULES.dump_python(tidy, mode="json"),
-                "seed": str(seed),
+                "seed": seed,
                 "commitment": commit(seed),
                 "deadline": tidy.deadline,
                 "member_id": scope.member_id,
@@ -80,31 +85,52 @@ async def _get(conn: Conn, scope: Scope, id: int) -> dict[str, Any]:
     return row
 
 
-async def _list_entries(
-    conn: Conn, scope: Scope, row: dict[str, Any]
-) -> tuple[DrawRules, tuple[Entry, ...], tuple[Excluded, ...]]:
+async def _list_now(conn: Conn, workspace_id: int, row: dict[str, Any]) -> dict[str, Any]:
+    """Who takes part by now and what is left out, as they are published, with the messages behind the entries."""
     rules = RULES.validate_python(row["rules"])
-    said = SAID.validate_python(await draws.list_said(conn, scope.workspace_id, row["post_id"]))
-    return rules, *list_entries(said, rules)
+    said = SAID.validate_python(await draws.list_said(conn, workspace_id, row["post_id"]))
+    entries, excluded = list_entries(said, rules)
+    return {
+        "entries": list_shown(entries),
+        "excluded": [{"name": x.name, "handle": x.handle, "reason": x.reason} for x in excluded],
+        "messages": [e.message for e in entries],
+    }
+
+
+async def close_due(house: House, workspace_id: int, now: datetime) -> int:
+    """Fix the list of entries of every draw whose deadline has passed; how many. Run by the worker's clock."""
+    async with house.db.transact(workspace_id) as conn:
+        ids = await draws.list_to_close(conn, workspace_id, now)
+    for id in ids:
+        await _close(house, workspace_id, id, now)
+    return len(ids)
+
+
+async def _close(house: House, workspace_id: int, id: int, now: datetime) -> None:
+    """Fix the list of entries, once; its digest stands beside it from then on. Nothing when it is fixed already."""
+    async with house.db.transact(workspace_id) as conn:
+        row = await draws.get_draw(conn, workspace_id, id)
+        if row is None or row["closed_at"] is not None or row["cancelled_at"] is not None or now < row["deadline"]:
+            return
+        listed = await _list_now(conn, workspace_id, row)
+        await draws.set_closed(conn, workspace_id, id, listed=listed, entries_sha256=digest(listed["entries"]), now=now)
+        await tell(conn, make_notice(workspace_id, "draws"))
 
 
 async def get_draw(house: House, scope: Scope, id: int) -> dict[str, Any]:
-    """One draw: until it is drawn with who would take part now, afterwards with the certificate. Raises NotFound."""
+    """One draw: until its list is fixed with who would take part now, then with the list, afterwards with the certificate.
+    Raises NotFound."""
     async with house.db.transact(scope.workspace_id) as conn:
         row = await _get(conn, scope, id)
-        # Once it is drawn the certificate says who took part, whatever is under the post by now.
-        entries, excluded = ((), ()) if row["certificate"] else (await _list_entries(conn, scope, row))[1:]
+        # Once the list is fixed it says who takes part, whatever is under the post by now.
+        told = row["certificate"] or row["listed"] or await _list_now(conn, scope.workspace_id, row)
         notices = {n["message_id"]: n for n in await draws.list_notices(conn, scope.workspace_id, id)}
         conversations = await draws.find_conversations(conn, scope.workspace_id, row["picked"] or [])
     certificate = row["certificate"]
-    told = certificate or {
-        "entries": [{"number": e.number, "name": e.name, "handle": e.handle, "at": e.at} for e in entries],
-        "excluded": [{"name": x.name, "handle": x.handle, "reason": x.reason} for x in excluded],
-    }
     by_number = {e["number"]: e for e in told["entries"]}
     places = [*certificate["winners"], *certificate["reserves"]] if certificate else []
     return {
-        **{k: v for k, v in row.items() if k not in ("certificate", "picked", "seed")},
+        **{k: v for k, v in row.items() if k not in ("certificate", "picked", "listed")},
         "seed": certificate and certificate["seed"],
         "entries": told["entries"],
         "excluded": told["excluded"],
@@ -121,40 +147,63 @@ async def get_draw(house: House, scope: Scope, id: int) -> dict[str, Any]:
     }
 
 
-async def draw_now(house: House, scope: Scope, id: int, now: datetime) -> None:
-    """Draw, once, after the deadline. Raises NotFound, TooLate when it was drawn or cancelled, Invalid before the
-    deadline or when nobody takes part."""
+async def draw_now(house: House, scope: Scope, id: int, now: datetime, *, public_value: str = "") -> None:
+    """Draw, once, from the list that was fixed at the deadline. `public_value` is what was named when it was announced.
+
+    Raises NotFound, TooLate when it was drawn or cancelled, Invalid before the deadline, when nobody takes part, or for the
+    public value.
+    """
     scope.check(Permission.DRAW_PRIZES)
+    # Where the worker has not come to it the list is fixed first, in a transaction of its own: only then is the seed opened.
+    await _close(house, scope.workspace_id, id, now)
     async with house.db.transact(scope.workspace_id) as conn:
         row = await _get(conn, scope, id)
         if row["drawn_at"] is not None or row["cancelled_at"] is not None:
             raise TooLate("It was drawn or cancelled before; a draw is drawn once.")
         if now < row["deadline"]:
             raise Invalid("The deadline has not passed yet: people may still enter.", "deadline")
-        rules, entries, excluded = await _list_entries(conn, scope, row)
-        if not entries:
+        rules, listed = RULES.validate_python(row["rules"]), row["listed"]
+        if not listed["entries"]:
             raise Invalid("Nobody takes part: there is nothing to draw.", "entries")
-        seed = int(row["seed"])
+        value = check_public_value(rules, public_value)
+        seed = await draws.open_seed(conn, scope.workspace_id, id)
+        assert seed is not None
+        earlier = await draws.list_earlier(conn, scope.workspace_id, row["post_id"], id)
         certificate = make_certificate(
             rules,
             post={"title": row["title"], "url": row["url"], "network": row["network"]},
             seed=seed,
+            public_value=value,
             announced_at=row["announced_at"],
-            drawn_at=now,
-            entries=entries,
-            excluded=excluded,
+            closed_at=row["closed_at"],
+            drawn_at=max(now, row["closed_at"] + timedelta(microseconds=1)),
+            listed=listed["entries"],
+            excluded=listed["excluded"],
+            earlier=[_describe_earlier(one) for one in earlier],
         )
-        winners, reserves = draw(entries, rules, seed)
-        by_number = {e.number: e.message for e in entries}
+        message = dict(zip((e["number"] for e in listed["entries"]), listed["messages"], strict=True))
         await draws.set_drawn(
             conn,
             scope.workspace_id,
             id,
             certificate=certificate,
-            picked=[by_number[n] for n in (*winners, *reserves)],
+            picked=[message[n] for n in (*certificate["winners"], *certificate["reserves"])],
+            public_value=value,
             member_id=scope.member_id,
             now=now,
         )
+        await tell(conn, make_notice(scope.workspace_id, "draws"))
+
+
+def _describe_earlier(row: dict[str, Any]) -> dict[str, Any]:
+    ended = row["drawn_at"] or row["cancelled_at"]
+    return {
+        "name": row["name"],
+        "announced_at": row["announced_at"].isoformat(),
+        "commitment": row["commitment"],
+        "outcome": "drawn" if row["drawn_at"] else "cancelled",
+        "at": ended.isoformat() if ended else None,
+    }
 
 
 async def cancel(house: House, scope: Scope, id: int, now: datetime) -> None:

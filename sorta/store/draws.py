@@ -34,11 +34,43 @@ async def set_drawn(
     *,
     certificate: dict[str, Any],
     picked: Sequence[int],
+    public_value: str | None,
     member_id: int,
     now: datetime,
 ) -> bool:
     values = {"workspace_id": workspace_id, "id": id, "member_id": member_id, "now": now, "picked": list(picked)}
+    values |= {"public_value": public_value}
     return await db.fetch_value(conn, SQL.set_drawn, {**values, "certificate": Jsonb(certificate)}) is not None
+
+
+async def set_closed(
+    conn: Conn, workspace_id: int, id: int, *, listed: dict[str, Any], entries_sha256: str, now: datetime
+) -> bool:
+    values = {
+        "workspace_id": workspace_id,
+        "id": id,
+        "listed": Jsonb(listed),
+        "entries_sha256": entries_sha256,
+        "now": now,
+    }
+    return await db.fetch_value(conn, SQL.set_closed, values) is not None
+
+
+async def open_seed(conn: Conn, workspace_id: int, id: int) -> str | None:
+    seed: str | None = await db.fetch_value(conn, SQL.open_seed, {"workspace_id": workspace_id, "id": id})
+    return seed
+
+
+async def list_to_close(conn: Conn, workspace_id: int, now: datetime) -> list[int]:
+    return [r["id"] for r in await db.fetch_dicts(conn, SQL.list_to_close, {"workspace_id": workspace_id, "now": now})]
+
+
+async def has_open(conn: Conn, workspace_id: int, post_id: int) -> bool:
+    return bool(await db.fetch_value(conn, SQL.has_open, {"workspace_id": workspace_id, "post_id": post_id}))
+
+
+async def list_earlier(conn: Conn, workspace_id: int, post_id: int, id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_earlier, {"workspace_id": workspace_id, "post_id": post_id, "id": id})
 
 
 async def cancel_draw(conn: Conn, workspace_id: int, id: int, now: datetime) -> bool:

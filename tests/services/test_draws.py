@@ -9,11 +9,12 @@ from typing import Any
 import pytest
 
 from sorta.core.approval import PolicyBody, PolicyWhen
-from sorta.core.draw import DrawRules, check_certificate
+from sorta.core.draw import DrawRules, check_certificate, digest
 from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
 from sorta.core.texts import SavedReplyBody
 from sorta.main import main
 from sorta.services import acts, approvals, draws, texts
+from sorta.store import draws as store
 from tests.services.test_delivery import go, outside
 from tests.world import World
 
@@ -75,7 +76,7 @@ async def test_announced_drawn_once_and_certified(
     assert main(["", "check-draw", str(file)]) == 2
     printed = capsys.readouterr().out.splitlines()
     assert printed[0].startswith("The draw “Octopus” holds: 6 entries")
-    assert "not those that the seed picks" in printed[1]
+    assert "not those that rank first" in printed[1]
     assert "cannot be checked" in printed[2]
 
 
@@ -119,6 +120,69 @@ async def test_what_comes_after_the_draw_changes_nothing(world: World) -> None:
     async with world.house.db.transact(world.workspace_id) as conn:
         await conn.execute("update person set blocked = true")
     assert await draws.get_draw(world.house, world.scopes["mara"], id) == before
+
+
+async def test_the_list_is_fixed_at_the_deadline_before_anybody_can_know_the_seed(world: World) -> None:
+    post, _ = await contest(world)
+    mara = world.scopes["mara"]
+    id = await announce(world, post)
+    assert await draws.close_due(world.house, world.workspace_id, world.after(hours=23)) == 0
+    async with world.house.db.transact(world.workspace_id) as conn:
+        assert await store.open_seed(conn, world.workspace_id, id) is None
+    with pytest.raises(Exception, match="permission denied"):
+        async with world.house.db.transact(world.workspace_id) as conn:
+            await conn.execute("select seed from draw")
+    assert await draws.close_due(world.house, world.workspace_id, world.after(days=1, seconds=3)) == 1
+    assert await draws.close_due(world.house, world.workspace_id, world.after(days=1, seconds=8)) == 0
+    closed = await draws.get_draw(world.house, mara, id)
+    assert (closed["seed"], closed["drawn_at"], len(closed["entries"])) == (None, None, 6)
+    assert closed["entries_sha256"] == digest(closed["entries"])
+    # Whoever is blocked or hidden now has been on the list, and the digest says so.
+    async with world.house.db.transact(world.workspace_id) as conn:
+        await conn.execute("update person set blocked = true")
+    await draw(world, id)
+    told = await draws.get_certificate(world.house, mara, id)
+    assert check_certificate(told) == []
+    assert told["entries_sha256"] == closed["entries_sha256"]
+    assert told["closed_at"] == world.after(days=1, seconds=3).isoformat()
+    assert all(e["id"].startswith("http") for e in told["entries"])
+
+
+async def test_one_open_draw_a_post_and_earlier_ones_on_the_certificate(world: World) -> None:
+    post, _ = await contest(world)
+    mara = world.scopes["mara"]
+    first = await announce(world, post, name="First")
+    with pytest.raises(Invalid, match="open already"):
+        await announce(world, post)
+    both = await asyncio.gather(*(announce(world, post) for _ in range(2)), return_exceptions=True)
+    assert all(isinstance(b, Invalid) for b in both)
+    await draws.cancel(world.house, mara, first, world.after(hours=1))
+    second = await announce(world, post, name="Second")
+    await draw(world, second)
+    third = await announce(world, post, now=world.after(days=3), deadline=world.after(days=4))
+    await draw(world, third, days=5)
+    told = await draws.get_certificate(world.house, mara, third)
+    assert [(e["name"], e["outcome"]) for e in told["earlier"]] == [("First", "cancelled"), ("Second", "drawn")]
+    assert all(len(e["commitment"]) == 64 for e in told["earlier"])
+
+
+async def test_two_announced_at_once_leave_one_open(world: World) -> None:
+    post, _ = await contest(world)
+    both = await asyncio.gather(*(announce(world, post) for _ in range(2)), return_exceptions=True)
+    assert sum(isinstance(b, int) for b in both) == 1
+    assert len(await draws.list_draws(world.house, world.scopes["mara"])) == 1
+
+
+async def test_a_public_value_named_beforehand_is_mixed_in(world: World) -> None:
+    post, _ = await contest(world)
+    mara = world.scopes["mara"]
+    id = await announce(world, post, public_source="The lottery numbers of Saturday")
+    with pytest.raises(Invalid, match="lottery numbers of Saturday"):
+        await draw(world, id)
+    await draws.draw_now(world.house, mara, id, world.after(days=2), public_value="4 8 15 16 23 42")
+    told = await draws.get_certificate(world.house, mara, id)
+    assert told["public"] == {"source": "The lottery numbers of Saturday", "value": "4 8 15 16 23 42"}
+    assert check_certificate(told) == []
 
 
 async def test_winners_are_written_to_once(world: World) -> None:

@@ -39,9 +39,11 @@ async def get_draw(house: HouseDep, scope: ScopeDep, draw_id: int) -> shapes.Dra
 
 
 @router.post("/draws/{draw_id}/draw", status_code=204)
-async def draw_winners(house: HouseDep, scope: ScopeDep, now: NowDep, draw_id: int) -> None:
-    """Draw, once, after the deadline."""
-    await draws.draw_now(house, scope, draw_id, now)
+async def draw_winners(
+    house: HouseDep, scope: ScopeDep, now: NowDep, draw_id: int, body: shapes.DrawNow | None = None
+) -> None:
+    """Draw, once, from the list that was fixed at the deadline."""
+    await draws.draw_now(house, scope, draw_id, now, public_value=body.public_value if body else "")
 
 
 @router.delete("/draws/{draw_id}", status_code=204)

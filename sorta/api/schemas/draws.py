@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from sorta.core.draw import DrawRules
 
@@ -11,6 +11,12 @@ from sorta.core.draw import DrawRules
 class NewDraw(BaseModel):
     post_id: int
     rules: DrawRules
+
+
+class DrawNow(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    public_value: str = Field("", max_length=1000, description="What was named when it was announced")
 
 
 class DrawAdded(BaseModel):
@@ -33,6 +39,8 @@ class DrawOne(BaseModel):
     drawn_by: int | None
     drawn_at: datetime | None
     cancelled_at: datetime | None
+    closed_at: datetime | None = Field(description="When the list of entries was fixed")
+    entries_sha256: str | None = Field(description="SHA-256 of the list, published when it was fixed")
     entries: int
 
 
@@ -65,7 +73,7 @@ class Place(EntryShown):
 
 
 class DrawInFull(BaseModel):
-    """Until it is drawn, who would take part now; `seed` is shown once it was drawn."""
+    """Until its list is fixed, who would take part now; `seed` is shown once it was drawn."""
 
     id: int
     post_id: int
@@ -81,6 +89,9 @@ class DrawInFull(BaseModel):
     drawn_by: int | None
     drawn_at: datetime | None
     cancelled_at: datetime | None
+    closed_at: datetime | None
+    entries_sha256: str | None
+    public_value: str | None
     entries: list[EntryShown]
     excluded: list[ExcludedShown]
     places: list[Place]

@@ -4,26 +4,48 @@ values (%(workspace_id)s, %(post_id)s, %(rules)s, %(seed)s, %(commitment)s, %(me
 
 -- list_draws: all draws, the latest first
 select d.id, d.post_id, p.title, p.url, a.network, d.rules, d.commitment, d.made_by, d.announced_at, d.deadline, d.drawn_by, d.drawn_at,
-  d.cancelled_at, coalesce(jsonb_array_length(d.certificate -> 'entries'), 0) as entries
+  d.cancelled_at, d.closed_at, d.entries_sha256,
+  coalesce(jsonb_array_length(coalesce(d.certificate, d.listed) -> 'entries'), 0) as entries
 from draw d join post p on p.id = d.post_id join account a on a.id = p.account_id
 where d.workspace_id = %(workspace_id)s order by d.id desc limit 200;
 
 -- get_draw: one draw, until the transaction ends
-select d.id, d.post_id, p.title, p.url, p.account_id, a.network, d.rules, d.seed, d.commitment, d.made_by, d.announced_at, d.deadline,
-  d.drawn_by, d.drawn_at, d.cancelled_at, d.certificate, d.picked
+select d.id, d.post_id, p.title, p.url, p.account_id, a.network, d.rules, d.commitment, d.made_by, d.announced_at, d.deadline,
+  d.drawn_by, d.drawn_at, d.cancelled_at, d.certificate, d.picked, d.closed_at, d.listed, d.entries_sha256, d.public_value
 from draw d join post p on p.id = d.post_id join account a on a.id = p.account_id
 where d.workspace_id = %(workspace_id)s and d.id = %(id)s for update of d;
 
 -- set_drawn: the certificate, once
-update draw set drawn_by = %(member_id)s, drawn_at = %(now)s, certificate = %(certificate)s, picked = %(picked)s
+update draw set drawn_by = %(member_id)s, drawn_at = %(now)s, certificate = %(certificate)s, picked = %(picked)s,
+  public_value = %(public_value)s
 where workspace_id = %(workspace_id)s and id = %(id)s and drawn_at is null and cancelled_at is null returning id;
+
+-- set_closed: the list of entries is fixed, once
+update draw set closed_at = %(now)s, listed = %(listed)s, entries_sha256 = %(entries_sha256)s
+where workspace_id = %(workspace_id)s and id = %(id)s and closed_at is null and cancelled_at is null and deadline <= %(now)s
+returning id;
+
+-- open_seed: the seed of a draw whose list is fixed; nothing before that
+select open_seed(%(workspace_id)s, %(id)s);
+
+-- list_to_close: draws whose deadline has passed and whose list is not fixed yet
+select id from draw where workspace_id = %(workspace_id)s and closed_at is null and cancelled_at is null and deadline <= %(now)s
+order by deadline limit 50;
+
+-- has_open: whether a draw under this post is still to be drawn
+select exists (select from draw where workspace_id = %(workspace_id)s and post_id = %(post_id)s and drawn_at is null
+  and cancelled_at is null);
+
+-- list_earlier: the draws that were announced under the same post before
+select rules ->> 'name' as name, announced_at, commitment, drawn_at, cancelled_at from draw
+where workspace_id = %(workspace_id)s and post_id = %(post_id)s and id < %(id)s order by id;
 
 -- cancel_draw: it will not be drawn
 update draw set cancelled_at = %(now)s
 where workspace_id = %(workspace_id)s and id = %(id)s and drawn_at is null and cancelled_at is null returning id;
 
 -- list_said: what people said under a post, with what decides whether it is an entry
-select m.id as message, c.person_id as person, i.name, i.handle, m.body as text, m.sent_at as at, m.edited_at,
+select m.id as message, m.external_id as id, c.person_id as person, i.name, i.handle, m.body as text, m.sent_at as at, m.edited_at,
   (m.in_reply_to is not null and m.in_reply_to <> p.external_id) as is_reply, m.removed_at is not null as removed, m.hidden,
   pe.blocked, array(select t.tag_id from person_tag t where t.person_id = pe.id and t.workspace_id = m.workspace_id) as tags
 from post p join conversation c on c.post_id = p.id join message m on m.conversation_id = c.id and m.inbound and m.public

@@ -819,7 +819,7 @@ export interface paths {
         put?: never;
         /**
          * Draw Winners
-         * @description Draw, once, after the deadline.
+         * @description Draw, once, from the list that was fixed at the deadline.
          */
         post: operations["draw_winners"];
         delete?: never;
@@ -3377,7 +3377,7 @@ export interface components {
         };
         /**
          * DrawInFull
-         * @description Until it is drawn, who would take part now; `seed` is shown once it was drawn.
+         * @description Until its list is fixed, who would take part now; `seed` is shown once it was drawn.
          */
         DrawInFull: {
             /**
@@ -3387,6 +3387,8 @@ export interface components {
             announced_at: string;
             /** Cancelled At */
             cancelled_at: string | null;
+            /** Closed At */
+            closed_at: string | null;
             /** Commitment */
             commitment: string;
             /**
@@ -3400,6 +3402,8 @@ export interface components {
             drawn_by: number | null;
             /** Entries */
             entries: components["schemas"]["EntryShown"][];
+            /** Entries Sha256 */
+            entries_sha256: string | null;
             /** Excluded */
             excluded: components["schemas"]["ExcludedShown"][];
             /** Id */
@@ -3412,6 +3416,8 @@ export interface components {
             places: components["schemas"]["Place"][];
             /** Post Id */
             post_id: number;
+            /** Public Value */
+            public_value: string | null;
             rules: components["schemas"]["DrawRules"];
             /** Seed */
             seed: string | null;
@@ -3419,6 +3425,15 @@ export interface components {
             title: string;
             /** Url */
             url: string | null;
+        };
+        /** DrawNow */
+        DrawNow: {
+            /**
+             * Public Value
+             * @description What was named when it was announced
+             * @default
+             */
+            public_value: string;
         };
         /**
          * DrawOne
@@ -3432,6 +3447,11 @@ export interface components {
             announced_at: string;
             /** Cancelled At */
             cancelled_at: string | null;
+            /**
+             * Closed At
+             * @description When the list of entries was fixed
+             */
+            closed_at: string | null;
             /** Commitment */
             commitment: string;
             /**
@@ -3445,6 +3465,11 @@ export interface components {
             drawn_by: number | null;
             /** Entries */
             entries: number;
+            /**
+             * Entries Sha256
+             * @description SHA-256 of the list, published when it was fixed
+             */
+            entries_sha256: string | null;
             /** Id */
             id: number;
             /** Made By */
@@ -3464,7 +3489,8 @@ export interface components {
          * @description What is fixed when a draw is announced: who takes part, until when, and how many win.
          *
          *     `words`: an entry has one of them, or any where there are none. `staff` are tags of people who are left out.
-         *     `first_only`: replies to other comments are no entries.
+         *     `first_only`: replies to other comments are no entries. `public_source` names a value that nobody knows yet, and where it
+         *     will be published after the deadline, such as the numbers of a lottery: it is mixed into the key.
          */
         DrawRules: {
             /**
@@ -3479,6 +3505,11 @@ export interface components {
             first_only: boolean;
             /** Name */
             name: string;
+            /**
+             * Public Source
+             * @default
+             */
+            public_source: string;
             /**
              * Reserves
              * @default 0
@@ -8588,7 +8619,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["DrawNow"] | null;
+            };
+        };
         responses: {
             /** @description Successful Response */
             204: {

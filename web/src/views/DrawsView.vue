@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { DrawOne, DrawRules } from '@/api/types'
 import { useClock } from '@/composables/useClock'
+import type { Notice } from '@/composables/useLive'
 import DrawForm from '@/features/draws/DrawForm.vue'
 import DrawSheet from '@/features/draws/DrawSheet.vue'
 import { useDraws } from '@/features/draws/useDraws'
@@ -31,6 +32,10 @@ async function announce(under: number, rules: DrawRules): Promise<void> {
   const made = await state.announce(under, rules)
   if (made) await router.push(at(made.id))
 }
+/** A list is closed by the clock, and colleagues draw. */
+function onNotice(notice: Notice): void {
+  if (notice.kind === 'draws' || notice.kind === 'everything') void state.refetch()
+}
 function stands(d: DrawOne): string {
   if (d.cancelled_at) return 'Cancelled'
   if (d.drawn_at) return `Drawn ${sayTime(d.drawn_at, zone.value)}`
@@ -39,7 +44,7 @@ function stands(d: DrawOne): string {
 </script>
 
 <template>
-  <AppFrame>
+  <AppFrame @notice="onNotice">
     <main class="grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[minmax(260px,320px)_minmax(0,1fr)]">
       <section
         class="min-h-0 flex-col border-r border-rule"
@@ -94,7 +99,7 @@ function stands(d: DrawOne): string {
           :may-draw="mayDraw"
           :problem="state.problem.value"
           :notify="(saved, places) => state.notify(openId ?? 0, saved, places)"
-          @draw="state.drawNow(openId)"
+          @draw="(value) => state.drawNow(openId as number, value)"
           @cancel="state.cancel(openId)" />
         <p v-else-if="state.error.value && openId !== null" role="alert" class="p-8 text-brick">
           {{ state.error.value.message }}

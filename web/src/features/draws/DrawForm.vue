@@ -20,6 +20,7 @@ const staff = ref<number[]>([])
 const firstOnly = ref(true)
 const winners = ref(1)
 const reserves = ref(1)
+const publicSource = ref('')
 let turn = 0
 const failed = ref<string | null>(null)
 watch(
@@ -61,6 +62,7 @@ function announce(): void {
     first_only: firstOnly.value,
     winners: winners.value,
     reserves: reserves.value,
+    public_source: publicSource.value,
   })
 }
 const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
@@ -143,11 +145,20 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
           who stand in for them</label
         ></span
       >
+      <label for="draw-public" class="font-semibold">Public value</label
+      ><input
+        id="draw-public"
+        v-model="publicSource"
+        maxlength="200"
+        :class="[field, 'w-full max-w-xl']"
+        placeholder="none, or what nobody can know before: the lottery numbers of Saturday, say"
+        data-test="draw-public" />
     </div>
     <p class="mt-4 text-xs text-ink-2">
       One entry for each person, however often they wrote; blocked people, removed and hidden comments are left out by
-      themselves. A seed is thrown now and kept; its fingerprint can be published with the announcement, so that
-      everybody can check afterwards that nobody chose it.
+      themselves. A seed is thrown now and sealed, from us too; its fingerprint can be published with the announcement.
+      At the deadline the list is closed and its fingerprint shown; only then is the seed opened, so that nobody can
+      choose whom to leave out. A public value is mixed in besides, and typed in when you draw.
     </p>
     <p v-if="failed" role="alert" class="text-brick">The posts could not be looked up. {{ failed }}</p>
     <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>

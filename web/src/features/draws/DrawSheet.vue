@@ -16,7 +16,8 @@ const props = defineProps<{
   problem: string | null
   notify: (saved: number, places: number[]) => Promise<Notified[] | null>
 }>()
-const emit = defineEmits<{ draw: []; cancel: [] }>()
+const emit = defineEmits<{ draw: [publicValue: string]; cancel: [] }>()
+const publicValue = ref('')
 const { byNetwork, byTag, directory, sayMember } = useDirectory()
 const isOver = computed(() => Date.parse(props.draw.deadline) <= props.now)
 const sentence = computed(() => {
@@ -64,6 +65,19 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
         <dt class="w-28 shrink-0 font-semibold">Fingerprint of the seed</dt>
         <dd class="font-mono break-all select-all" data-test="commitment">{{ draw.commitment }}</dd>
       </div>
+      <div v-if="draw.entries_sha256" class="mt-1 flex gap-3">
+        <dt class="w-28 shrink-0 font-semibold">Fingerprint of the list</dt>
+        <dd class="font-mono break-all select-all" data-test="list-digest">{{ draw.entries_sha256 }}</dd>
+      </div>
+      <div v-if="draw.rules.public_source" class="mt-1 flex gap-3">
+        <dt class="w-28 shrink-0 font-semibold">Public value</dt>
+        <dd>
+          {{ draw.rules.public_source
+          }}<template v-if="draw.public_value"
+            >: <b>{{ draw.public_value }}</b></template
+          >
+        </dd>
+      </div>
       <div v-if="draw.seed" class="mt-1 flex gap-3">
         <dt class="w-28 shrink-0 font-semibold">The seed</dt>
         <dd class="font-mono break-all select-all">{{ draw.seed }}</dd>
@@ -73,14 +87,21 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
     <p v-if="draw.cancelled_at" class="mt-3 font-semibold">
       Cancelled {{ sayTime(draw.cancelled_at, zone) }}: it will not be drawn.
     </p>
-    <div v-else-if="!draw.drawn_at" class="mt-3 flex items-center gap-3">
+    <div v-else-if="!draw.drawn_at" class="mt-3 flex flex-wrap items-center gap-3">
       <template v-if="mayDraw"
+        ><label v-if="isOver && draw.rules.public_source" class="text-[13px]"
+          >What was named above
+          <input
+            v-model="publicValue"
+            class="w-56 rounded border border-rule bg-raised px-1.5 py-0.5"
+            maxlength="200"
+            data-test="public-value" /></label
         ><button
           type="button"
           class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-50"
-          :disabled="!isOver || !draw.entries.length"
+          :disabled="!isOver || !draw.entries.length || (!!draw.rules.public_source && !publicValue.trim())"
           data-test="draw-now"
-          @click="emit('draw')">
+          @click="emit('draw', publicValue)">
           Draw</button
         ><button
           type="button"
@@ -91,7 +112,11 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
         </button></template
       >
       <span class="text-[13px] text-ink-2">{{
-        isOver ? 'The deadline has passed.' : `People can enter until ${sayTime(draw.deadline, zone)}.`
+        draw.closed_at
+          ? `The list was closed ${sayTime(draw.closed_at, zone)}: whatever is said or hidden now changes it no more.`
+          : isOver
+            ? 'The deadline has passed; the list is being closed.'
+            : `People can enter until ${sayTime(draw.deadline, zone)}.`
       }}</span>
     </div>
     <template v-else>
@@ -162,7 +187,7 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
     <div class="mt-5 grid gap-5 lg:grid-cols-2">
       <section>
         <h3 class="mb-1 font-name text-base font-bold">
-          {{ draw.drawn_at ? 'Took part' : 'Take part by now' }}
+          {{ draw.drawn_at ? 'Took part' : draw.closed_at ? 'Take part' : 'Take part by now' }}
           <span class="text-ink-2">{{ draw.entries.length }}</span>
         </h3>
         <ol

@@ -45,8 +45,15 @@ export function useDraws(workspaceId: Ref<number>, openId: Ref<number | null>) {
         api.POST('/api/workspaces/{workspace_id}/draws', { params: { path: path() }, body: { post_id: post, rules } }),
       ),
     )
-  const drawNow = (id: number): Promise<unknown> =>
-    attempt(() => take(api.POST('/api/workspaces/{workspace_id}/draws/{draw_id}/draw', at(id))))
+  const drawNow = (id: number, publicValue: string): Promise<unknown> =>
+    attempt(() =>
+      take(
+        api.POST('/api/workspaces/{workspace_id}/draws/{draw_id}/draw', {
+          ...at(id),
+          body: { public_value: publicValue },
+        }),
+      ),
+    )
   const cancel = (id: number): Promise<unknown> =>
     attempt(() => take(api.DELETE('/api/workspaces/{workspace_id}/draws/{draw_id}', at(id))))
   const notify = (id: number, saved: number, places: number[]): Promise<Notified[] | null> =>
@@ -58,5 +65,6 @@ export function useDraws(workspaceId: Ref<number>, openId: Ref<number | null>) {
         }),
       ),
     )
-  return { draws, draw, error, problem, announce, drawNow, cancel, notify, refetchOne }
+  const refetch = (): Promise<unknown> => Promise.all([refetchAll(), refetchOne()])
+  return { draws, draw, error, problem, announce, drawNow, cancel, notify, refetch, refetchOne }
 }
