@@ -28,6 +28,7 @@ export interface Notice {
     | 'cases'
     | 'draft'
     | 'roles'
+    | 'draws'
   ids?: number[]
   member?: number
   conversation?: number | null
