@@ -20,7 +20,20 @@ from sorta.core.permissions import Role
 from sorta.core.ports import Moderation
 from sorta.core.targets import DEFAULT_MINUTES, Audience, Priority
 from sorta.main import make_house
-from sorta.services import acts, alerts, approvals, delivery, desk, hours, intake, listening, profiles, review, sorting
+from sorta.services import (
+    acts,
+    alerts,
+    approvals,
+    delivery,
+    desk,
+    hours,
+    intake,
+    listening,
+    policies,
+    profiles,
+    review,
+    sorting,
+)
 from sorta.services.house import Scope
 from sorta.settings import Settings
 
@@ -443,7 +456,7 @@ class Stories:
                 roles=(Role.OWNER, Role.LEAD),
             ),
         ):
-            await approvals.add_policy(house, lead, body, on=True, now=self.now - timedelta(days=DAYS))
+            await policies.add_policy(house, lead, body, on=True, now=self.now - timedelta(days=DAYS))
         for who, minutes, filters, text in (
             ("MO", 9, {"move": "our_move", "tag": [animal], "public": True}, "Our keeper is with the ray now, and the vet has been called. Please send us what you saw in a private message, so that she can read it too."),
             ("AR", 2, {"move": "unsorted", "public": True, "reads_as": ["question"], "network": ["commonfold"]}, "Thank you for asking! Yes, you can; the desk at the entrance will help you on the day."),

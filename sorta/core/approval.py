@@ -4,6 +4,8 @@ Several policies that match must all be met; one person's consent counts for eac
 consents to their own words.
 """
 
+import hashlib
+import json
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -143,6 +145,13 @@ def list_needs(
         if words is not None:
             add(policy.id, policy.body.name, policy.body.count, policy.approvers, words)
     return tuple(needs)
+
+
+def fingerprint(*, text: str, links: Mapping[str, str], files: Iterable[int], account: int | None, public: bool) -> str:
+    """What consent is given to: SHA-256, in hexadecimal, of the words, where their links lead, the files beside them, the
+    account that says them and who can read them. Whatever of it changes, it is something else."""
+    said = {"text": text, "links": dict(links), "files": list(files), "account": account, "public": public}
+    return hashlib.sha256(json.dumps(said, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
 
 
 def has_too_few(need: Need) -> bool:

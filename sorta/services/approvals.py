@@ -1,4 +1,4 @@
-"""Replies that wait for consent: proposed, changed, approved, sent back, withdrawn; and the policies. Used by the API."""
+"""Replies that wait for consent: proposed, changed, approved, sent back, withdrawn. Used by the API and the worker."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict
@@ -9,29 +9,27 @@ from sorta.core.answers import Extras
 from sorta.core.approval import (
     Asked,
     Need,
-    Policy,
-    PolicyBody,
-    check_policy,
+    fingerprint,
     get_wait_until,
     has_too_few,
     list_open_needs,
     list_to_ask,
-    list_warnings,
     may_consent,
 )
 from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
 from sorta.core.permissions import Permission
+from sorta.core.texts import list_links
 from sorta.services.alerts import add_alerts
 from sorta.services.answers import EXTRAS, check_may_reply, check_reply, commit_reply
 from sorta.services.attachments import TakenBack, describe_extras, hold, list_described
-from sorta.services.consent import POLICY, find_needs, resolve_policy
+from sorta.services.consent import find_needs, join_words
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.members import get_scope_of
 from sorta.services.roles import list_held_roles
 from sorta.services.trail import Ledger, Open
-from sorta.store import accounts, desk, people, sorting
 from sorta.store import approvals as store
+from sorta.store import desk, links
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
@@ -46,8 +44,26 @@ def read_needs(values: Sequence[Mapping[str, Any]]) -> tuple[Need, ...]:
     )
 
 
-def _list_consents(row: Mapping[str, Any]) -> list[int]:
-    return [c["member"] for c in row["consents"]]
+def _list_consents(row: Mapping[str, Any], targets: Mapping[str, str]) -> list[int]:
+    """Who has consented to what would go out now. Consent is given to words, links, files, account and audience as they
+    are; to anything else it is none, whatever changed and how."""
+    now = _fingerprint(row, targets)
+    return [c["member"] for c in row["consents"] if c.get("of") == now]
+
+
+def _fingerprint(row: Mapping[str, Any], targets: Mapping[str, str]) -> str:
+    extras = row["extras"]
+    return fingerprint(
+        text=row["body"],
+        links={name: targets.get(name, "") for name in list_links(row["body"])},
+        files=extras.get("attachments") or (),
+        account=extras.get("account"),
+        public=row["public"],
+    )
+
+
+async def _list_targets(conn: Conn, workspace_id: int) -> dict[str, str]:
+    return {k["name"]: k["target"] for k in await links.list_kept(conn, workspace_id)}
 
 
 async def propose(
@@ -72,7 +88,7 @@ async def propose(
         conversation = await ledger.get(conversation_id)
         if conversation.facts.proposal_waiting:
             raise TooLate("An answer waits for approval here already.")
-        await check_reply(
+        checked = await check_reply(
             ledger,
             conversation,
             author_id=scope.member_id,
@@ -81,7 +97,9 @@ async def propose(
             seen_seq=seen_seq,
             account=extras.account,
         )
-        needs = await find_needs(conn, conversation, scope, public=public, text=text, account=extras.account)
+        needs = await find_needs(
+            conn, conversation, scope, public=public, text=join_words(text, checked.body), account=extras.account
+        )
         if not needs:
             raise Invalid("This answer needs nobody's approval: it can be sent.", "text")
         await hold(conn, scope.workspace_id, conversation.row, extras.attachments, now)
@@ -125,7 +143,7 @@ async def _ask(
     ]
     chosen = list_to_ask(
         read_needs(row["needs"]),
-        _list_consents(row),
+        _list_consents(row, await _list_targets(conn, workspace_id)),
         row["author_id"],
         asked=asked,
         away=await store.list_away(conn, workspace_id, now),
@@ -191,7 +209,7 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(row["conversation_id"])
         account = row["extras"].get("account")
-        await check_reply(
+        checked = await check_reply(
             ledger,
             conversation,
             author_id=scope.member_id,
@@ -201,7 +219,9 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
             account=account,
         )
         if text.strip() != row["body"]:
-            needs = await find_needs(conn, conversation, scope, public=row["public"], text=text, account=account)
+            needs = await find_needs(
+                conn, conversation, scope, public=row["public"], text=join_words(text, checked.body), account=account
+            )
             # Consent that is void is asked for anew, of everybody again.
             row.update(body=text.strip(), consents=[], asked=[], before_edit=None, edited_by=None)
             row["needs"] = [asdict(need) for need in needs] or row["needs"]
@@ -222,7 +242,8 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         row = await _get(conn, scope, id)
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(row["conversation_id"])
-        needs, consents = read_needs(row["needs"]), _list_consents(row)
+        targets = await _list_targets(conn, scope.workspace_id)
+        needs, consents = read_needs(row["needs"]), _list_consents(row, targets)
         # Who may is asked now, not when the answer was proposed.
         scope.check(Permission.APPROVE)
         if not may_consent(needs, consents, row["author_id"], scope.member_id):
@@ -231,12 +252,10 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         if said != row["body"]:
             row["before_edit"] = row["before_edit"] or row["body"]
             row.update(body=said, edited_by=scope.member_id, consents=[], asked=[])
-        # Policies judge the very words that go out, as they stand now; what was needed before is needed still.
         author = await get_scope_of(conn, scope.workspace_id, row["author_id"])
+        if not author.role.grants & {Permission.REPLY_PUBLICLY if row["public"] else Permission.REPLY_PRIVATELY}:
+            raise NotAllowed(f"{author.name} may not answer here any more: write it yourself, or send it back.")
         account = row["extras"].get("account")
-        judged = await find_needs(conn, conversation, author, public=row["public"], text=said, account=account)
-        needs = _add_needs(needs, judged)
-        row["needs"] = [asdict(need) for need in needs]
         checked = await check_reply(
             ledger,
             conversation,
@@ -244,9 +263,20 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
             public=row["public"],
             text=said,
             seen_seq=seen_seq,
-            account=row["extras"].get("account"),
+            account=account,
         )
-        row["consents"] = [*row["consents"], {"member": scope.member_id, "at": now.isoformat()}]
+        # Policies judge the very words that go out, as they stand now; what was needed before is needed still.
+        judged = await find_needs(
+            conn, conversation, author, public=row["public"], text=join_words(said, checked.body), account=account
+        )
+        needs = _add_needs(needs, judged)
+        row["needs"] = [asdict(need) for need in needs]
+        # Whoever has lost the permission since has consented to nothing that goes out.
+        able = await _list_able(conn, scope.workspace_id)
+        row["consents"] = [
+            *(c for c in row["consents"] if c["member"] in able),
+            {"member": scope.member_id, "at": now.isoformat(), "of": _fingerprint(row, targets)},
+        ]
         ledger.add(
             conversation,
             "consented",
@@ -254,7 +284,7 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
             proposal=id,
             edited=row["edited_by"] == scope.member_id,
         )
-        left = list_open_needs(needs, _list_consents(row), row["author_id"])
+        left = list_open_needs(needs, _list_consents(row, targets), row["author_id"])
         if left:
             row["seen_seq"] = conversation.facts.seq
             await ledger.write()
@@ -337,6 +367,12 @@ async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> No
     await tell(conn, make_notice(workspace_id, "approvals"))
 
 
+async def _list_able(conn: Conn, workspace_id: int) -> frozenset[int]:
+    """The members who may approve now."""
+    held = await list_held_roles(conn, workspace_id)
+    return frozenset(m for m, role in held.items() if Permission.APPROVE in role.grants)
+
+
 def _add_needs(before: Sequence[Need], judged: Sequence[Need]) -> tuple[Need, ...]:
     """The needs there were, as the policies have them now where they still match, and those that have come up since."""
     now = {(need.policy, need.name): need for need in judged}
@@ -368,7 +404,8 @@ async def send_back(house: House, scope: Scope, id: int, *, reason: str, now: da
     async with house.db.transact(scope.workspace_id) as conn:
         row = await _get(conn, scope, id)
         scope.check(Permission.APPROVE)
-        if not may_consent(read_needs(row["needs"]), _list_consents(row), row["author_id"], scope.member_id):
+        consents = _list_consents(row, await _list_targets(conn, scope.workspace_id))
+        if not may_consent(read_needs(row["needs"]), consents, row["author_id"], scope.member_id):
             raise NotAllowed("This answer does not wait for you.")
         await _close(house, conn, scope, row, "sent_back", said, now)
 
@@ -408,11 +445,14 @@ async def list_approvals(house: House, scope: Scope) -> list[dict[str, Any]]:
         rows = await store.list_waiting(conn, scope.workspace_id)
         ids = [id for row in rows for id in row["extras"].get("attachments") or []]
         files = {file["id"]: file for file in await list_described(conn, scope.workspace_id, ids)}
-    return [_describe(row, scope, files) for row in rows]
+        targets = await _list_targets(conn, scope.workspace_id)
+    return [_describe(row, scope, files, targets) for row in rows]
 
 
-def _describe(row: Mapping[str, Any], scope: Scope, files: Mapping[int, dict[str, Any]]) -> dict[str, Any]:
-    needs, consents = read_needs(row["needs"]), _list_consents(row)
+def _describe(
+    row: Mapping[str, Any], scope: Scope, files: Mapping[int, dict[str, Any]], targets: Mapping[str, str]
+) -> dict[str, Any]:
+    needs, consents = read_needs(row["needs"]), _list_consents(row, targets)
     left = list_open_needs(needs, consents, row["author_id"])
     return {
         **row,
@@ -432,7 +472,8 @@ async def get_latest_proposal(conn: Conn, scope: Scope, conversation: Mapping[st
     if row is None or row["state"] not in ("waiting", "sent_back"):
         return None
     files = {file["id"]: file for file in await describe_extras(conn, scope.workspace_id, row["extras"])}
-    return _describe({**row, "last_inbound_seq": conversation["last_inbound_seq"]}, scope, files)
+    targets = await _list_targets(conn, scope.workspace_id)
+    return _describe({**row, "last_inbound_seq": conversation["last_inbound_seq"]}, scope, files, targets)
 
 
 async def count_mine(conn: Conn, scope: Scope) -> int:
@@ -440,84 +481,7 @@ async def count_mine(conn: Conn, scope: Scope) -> int:
     rows = await store.list_needed(conn, scope.workspace_id)
     if Permission.APPROVE not in scope.role.grants:
         return 0
-    return sum(may_consent(read_needs(r["needs"]), _list_consents(r), r["author_id"], scope.member_id) for r in rows)
-
-
-async def set_share(house: House, scope: Scope, share: int) -> None:
-    """After which share of the time left the next is asked, in percent. Raises Invalid."""
-    scope.check(Permission.MANAGE_RULES)
-    if not 10 <= share <= 90:
-        raise Invalid("The next can be asked after 10 to 90 percent of the time left.", "share")
-    async with house.db.transact(scope.workspace_id) as conn:
-        await store.set_share(conn, scope.workspace_id, share)
-        await tell(conn, make_notice(scope.workspace_id, "approvals"))
-
-
-async def get_share(house: House, scope: Scope) -> int:
-    """After which share of the time left the next is asked, in percent."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await store.get_share(conn, scope.workspace_id)
-
-
-# -- policies --------------------------------------------------------------------------------------------------
-
-
-async def list_policies(house: House, scope: Scope) -> list[dict[str, Any]]:
-    """The policies of the workspace, each with what to know about who may consent now."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        roles = await list_held_roles(conn, scope.workspace_id)
-        teams = {t["id"]: set(t["members"]) for t in await sorting.list_teams(conn, scope.workspace_id)}
-        found = []
-        for row in await store.list_policies(conn, scope.workspace_id):
-            body = POLICY.validate_python(row["body"])
-            policy = Policy(id=row["id"], body=body, approvers=resolve_policy(body, roles, teams))
-            found.append({**row, "warnings": list(list_warnings(policy, roles))})
-        return found
-
-
-async def _check(conn: Conn, scope: Scope, body: PolicyBody) -> dict[str, Any]:
-    tidy = check_policy(body)
-    members = {m.id for m in await people.list_members(conn, scope.workspace_id)}
-    teams = {t["id"] for t in await sorting.list_teams(conn, scope.workspace_id)}
-    tags = {t["id"] for t in await sorting.list_tags(conn, scope.workspace_id)}
-    known = {a.id for a in await accounts.list_accounts(conn, scope.workspace_id)}
-    if not (set(tidy.members) <= members and set(tidy.teams) <= teams):
-        raise Invalid("The policy names a member or a team that is not here.", "members")
-    roles = {r["key"] for r in await people.list_roles(conn, scope.workspace_id)}
-    if not {*tidy.roles, *tidy.when.roles} <= roles:
-        raise Invalid("The policy names a role that is not here.", "roles")
-    if not (set(tidy.when.tags) <= tags and set(tidy.when.accounts) <= known):
-        raise Invalid("The policy names a tag or an account that is not here.", "when")
-    made: dict[str, Any] = POLICY.dump_python(tidy, mode="json")
-    return made
-
-
-async def add_policy(house: House, scope: Scope, body: PolicyBody, *, on: bool, now: datetime) -> int:
-    """A new policy; its number. Raises Invalid."""
-    scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        made = await _check(conn, scope, body)
-        id = await store.add_policy(conn, scope.workspace_id, body=made, on=on, member_id=scope.member_id, now=now)
-        await tell(conn, make_notice(scope.workspace_id, "approvals"))
-        return id
-
-
-async def set_policy(house: House, scope: Scope, id: int, body: PolicyBody, *, on: bool, now: datetime) -> None:
-    """A policy as it is from now on; what waits keeps the consent it was asked for. Raises Invalid, NotFound."""
-    scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        made = await _check(conn, scope, body)
-        if not await store.set_policy(
-            conn, scope.workspace_id, id, body=made, on=on, member_id=scope.member_id, now=now
-        ):
-            raise NotFound("There is no such policy in this workspace.")
-        await tell(conn, make_notice(scope.workspace_id, "approvals"))
-
-
-async def remove_policy(house: House, scope: Scope, id: int, now: datetime) -> None:
-    """Take a policy away. Raises NotFound."""
-    scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if not await store.remove_policy(conn, scope.workspace_id, id, member_id=scope.member_id, now=now):
-            raise NotFound("There is no such policy in this workspace.")
-        await tell(conn, make_notice(scope.workspace_id, "approvals"))
+    targets = await _list_targets(conn, scope.workspace_id)
+    return sum(
+        may_consent(read_needs(r["needs"]), _list_consents(r, targets), r["author_id"], scope.member_id) for r in rows
+    )

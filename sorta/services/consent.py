@@ -40,6 +40,11 @@ def resolve_policy(body: PolicyBody, roles: Mapping[int, HeldRole], teams: Mappi
     return frozenset(approvers)
 
 
+def join_words(typed: str, filled: str) -> str:
+    """What policies judge: the words as they go out, and as they were typed, where a placeholder names what it stands for."""
+    return typed if typed.strip() == filled.strip() else f"{filled}\n{typed}"
+
+
 async def find_needs(
     conn: Conn,
     conversation: Open,

@@ -12,7 +12,7 @@ from sorta.core.errors import Invalid, MovedOn, NeedsApproval, NotAllowed, NotFo
 from sorta.services.alerts import add_alerts
 from sorta.services.answers import EXTRAS, check_free_reply, check_may_reply, check_reply, commit_reply
 from sorta.services.attachments import TakenBack, describe_extras, hold
-from sorta.services.consent import find_needs
+from sorta.services.consent import find_needs, join_words
 from sorta.services.house import House, Scope
 from sorta.services.members import get_scope_of
 from sorta.services.trail import Ledger
@@ -183,7 +183,7 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
                 conversation,
                 scope,
                 public=row["public"],
-                text=row["body"],
+                text=join_words(row["body"], checked.body),
                 account=row["extras"].get("account"),
             )
             if needs:

@@ -10,7 +10,7 @@ from sorta.core.errors import Impossible, Invalid, MovedOn, NeedsApproval, NotAl
 from sorta.core.moves import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.targets import Priority
-from sorta.services import accounts, acts, answers, approvals, delivery, desk, intake
+from sorta.services import accounts, acts, answers, approvals, delivery, desk, intake, policies
 from sorta.services.trail import find_mismatches
 from tests.world import SECRET, World
 
@@ -197,7 +197,7 @@ async def test_another_account_of_the_network_answers_in_public_and_says_so(worl
 async def test_a_policy_for_either_account_holds(world: World) -> None:
     nights = await add_other_page(world)
     policy = PolicyBody(name="Nights", when=PolicyWhen(accounts=(nights,)), roles=("owner",))
-    await approvals.add_policy(world.house, world.scopes["mara"], policy, on=True, now=world.now)
+    await policies.add_policy(world.house, world.scopes["mara"], policy, on=True, now=world.now)
     id = await world.hear("hi")
     given = {"public": True, "text": "Hello", "seen_seq": 1, "settle": False, "now": world.now}
     with pytest.raises(NeedsApproval):

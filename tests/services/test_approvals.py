@@ -11,7 +11,7 @@ from sorta.core.approval import PolicyBody, PolicyWhen
 from sorta.core.errors import Invalid, MovedOn, NeedsApproval, NotAllowed, SortaError, TooLate
 from sorta.core.permissions import STARTING, Role
 from sorta.core.rules import AskConsent, Conditions, HasWords, RuleBody
-from sorta.services import acts, alerts, answers, approvals, delivery, desk, policy_trials, rules
+from sorta.services import acts, alerts, answers, approvals, delivery, desk, policies, policy_trials, rules
 from sorta.services.trail import find_mismatches
 from tests.world import World
 
@@ -21,7 +21,7 @@ pytestmark = pytest.mark.anyio
 async def add_policy(world: World, *, count: int = 1, name: str = "Animal care", **when: Any) -> int:
     roles = (Role.OWNER, Role.LEAD) if count == 2 else (Role.OWNER,)
     body = PolicyBody(name=name, when=PolicyWhen(**when), roles=roles, count=count)
-    return await approvals.add_policy(world.house, world.scopes["mara"], body, on=True, now=world.now)
+    return await policies.add_policy(world.house, world.scopes["mara"], body, on=True, now=world.now)
 
 
 async def propose(world: World, id: int, *, who: str = "ilse", text: str = "We are on our way", **more: Any) -> int:
@@ -266,8 +266,8 @@ async def test_one_is_asked_then_the_next_when_their_share_of_the_time_is_over(w
     members = tuple(sorted((noor.member_id, mara.member_id)))
     first, second = ("mara", "noor") if members[0] == mara.member_id else ("noor", "mara")
     body = PolicyBody(name="All", when=PolicyWhen(public=True), members=members)
-    await approvals.add_policy(world.house, mara, body, on=True, now=world.now)
-    await approvals.set_share(world.house, mara, 50)
+    await policies.add_policy(world.house, mara, body, on=True, now=world.now)
+    await policies.set_share(world.house, mara, 50)
     id = await world.hear("hi")
     await propose(world, id)
     assert await told(world) == {first: 1}
@@ -288,7 +288,7 @@ async def test_who_is_away_is_passed_over_and_who_goes_is_followed_by_the_next(w
     members = tuple(sorted((noor.member_id, mara.member_id)))
     first, second = ("mara", "noor") if members[0] == mara.member_id else ("noor", "mara")
     body = PolicyBody(name="All", when=PolicyWhen(public=True), members=members)
-    await approvals.add_policy(world.house, mara, body, on=True, now=world.now)
+    await policies.add_policy(world.house, mara, body, on=True, now=world.now)
 
     async def leave(name: str) -> None:
         async with world.house.db.transact(world.workspace_id) as conn:
@@ -309,11 +309,11 @@ async def test_who_is_away_is_passed_over_and_who_goes_is_followed_by_the_next(w
 
 async def test_the_share_is_10_to_90_percent_and_set_by_who_manages_rules(world: World) -> None:
     with pytest.raises(Invalid):
-        await approvals.set_share(world.house, world.scopes["mara"], 5)
+        await policies.set_share(world.house, world.scopes["mara"], 5)
     with pytest.raises(NotAllowed):
-        await approvals.set_share(world.house, world.scopes["ilse"], 50)
-    await approvals.set_share(world.house, world.scopes["noor"], 25)
-    assert await approvals.get_share(world.house, world.scopes["lise"]) == 25
+        await policies.set_share(world.house, world.scopes["ilse"], 50)
+    await policies.set_share(world.house, world.scopes["noor"], 25)
+    assert await policies.get_share(world.house, world.scopes["lise"]) == 25
 
 
 async def test_a_policy_is_tried_on_what_was_sent(world: World) -> None:
@@ -392,8 +392,8 @@ async def test_who_may_not_approve_any_more_cannot(world: World) -> None:
 async def test_an_observer_named_in_a_policy_approves_nothing_and_it_says_so(world: World) -> None:
     lise, mara = world.scopes["lise"], world.scopes["mara"]
     body = PolicyBody(name="Board", when=PolicyWhen(public=True), members=(lise.member_id,))
-    await approvals.add_policy(world.house, mara, body, on=True, now=world.now)
-    (policy,) = await approvals.list_policies(world.house, mara)
+    await policies.add_policy(world.house, mara, body, on=True, now=world.now)
+    (policy,) = await policies.list_policies(world.house, mara)
     assert any("may not approve" in w for w in policy["warnings"])
     id = await world.hear("Hello")
     proposal = await propose(world, id)

@@ -8,7 +8,7 @@ import pytest
 from sorta.core.answers import Extras
 from sorta.core.approval import PolicyBody, PolicyWhen
 from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound, TooLate
-from sorta.services import acts, answers, approvals, attachments, delivery, desk, scheduling
+from sorta.services import acts, answers, approvals, attachments, delivery, desk, policies, scheduling
 from tests.core.test_attachments import picture
 from tests.world import World
 
@@ -143,7 +143,7 @@ async def test_a_file_that_is_lost_brings_the_answer_back_to_its_author(world: W
 async def test_approvers_see_the_file_and_it_goes_with_the_approved_answer(world: World) -> None:
     ana, noor = world.scopes["ana"], world.scopes["noor"]
     policy = PolicyBody(name="Trainees", when=PolicyWhen(roles=("trainee",)), roles=("owner",))
-    await approvals.add_policy(world.house, world.scopes["mara"], policy, on=True, now=world.now)
+    await policies.add_policy(world.house, world.scopes["mara"], policy, on=True, now=world.now)
     id = await world.hear("hi", network="hushline", kind="private")
     file = await attach(world, id, by="ana")
     proposal = await approvals.propose(

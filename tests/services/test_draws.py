@@ -13,7 +13,7 @@ from sorta.core.draw import DrawRules, check_certificate, digest
 from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
 from sorta.core.texts import SavedReplyBody
 from sorta.main import main
-from sorta.services import acts, approvals, draws, texts
+from sorta.services import acts, approvals, draws, policies, texts
 from sorta.store import draws as store
 from tests.services.test_delivery import go, outside
 from tests.world import World
@@ -215,7 +215,7 @@ async def test_an_answer_to_a_winner_that_needs_approval_is_asked_for(world: Wor
     post, _ = await contest(world, "anna")
     mara = world.scopes["mara"]
     body = PolicyBody(name="Prizes", when=PolicyWhen(words=("won",)), roles=("owner",))
-    await approvals.add_policy(world.house, mara, body, on=True, now=world.now)
+    await policies.add_policy(world.house, mara, body, on=True, now=world.now)
     saved = await texts.add_saved_reply(world.house, mara, SavedReplyBody(name="Won", text="You won!"), world.now)
     id = await announce(world, post)
     await draw(world, id)

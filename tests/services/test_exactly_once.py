@@ -12,7 +12,7 @@ import pytest
 
 from sorta.core.approval import PolicyBody, PolicyWhen
 from sorta.core.ports import Outcome
-from sorta.services import answers, approvals, delivery
+from sorta.services import answers, approvals, delivery, policies
 from sorta.services.house import Unavailable
 from sorta.services.trail import find_mismatches
 from sorta.store import outbox
@@ -121,7 +121,7 @@ async def run_once(world: World, chaos: Chaos, seed: int, now: datetime) -> tupl
 @pytest.mark.parametrize("block", range(4))
 async def test_whatever_dies_and_whenever(world: World, block: int, monkeypatch: pytest.MonkeyPatch) -> None:
     author = PolicyBody(name="Responders", when=PolicyWhen(roles=("responder",)), roles=("owner",))
-    await approvals.add_policy(world.house, world.scopes["mara"], author, on=True, now=world.now)
+    await policies.add_policy(world.house, world.scopes["mara"], author, on=True, now=world.now)
     chaos = Chaos(world, monkeypatch)
     for run in range(RUNS):
         seed = block * RUNS + run

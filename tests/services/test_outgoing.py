@@ -9,7 +9,7 @@ from sorta.core.approval import PolicyBody, PolicyWhen
 from sorta.core.errors import Invalid, NeedsApproval, NotAllowed, NotFound, TooLate
 from sorta.core.permissions import Role
 from sorta.networks.abilities import TABLE
-from sorta.services import acts, approvals, delivery, organisation, outgoing, scheduling
+from sorta.services import acts, delivery, organisation, outgoing, policies, scheduling
 from sorta.services.trail import find_mismatches
 from sorta.store import alerts
 from tests.services.test_acts import reply
@@ -151,7 +151,7 @@ async def test_what_its_author_may_no_more_and_what_needs_approval_by_now_stops(
     await later(world, second, "You get a refund")
     await organisation.set_role(world.house, world.workspace_id, world.scopes["ilse"].member_id, Role.OBSERVER)
     body = PolicyBody(name="Money", when=PolicyWhen(words=("refund",)), roles=("owner",))
-    await approvals.add_policy(world.house, world.scopes["mara"], body, on=True, now=world.now)
+    await policies.add_policy(world.house, world.scopes["mara"], body, on=True, now=world.now)
     assert await send(world, hours=18) == 0
     why = {s["conversation_id"]: s["problem"] for s in (await seen(world, hours=18))["scheduled"]}
     assert "may not reply publicly" in why[first]

@@ -8,7 +8,7 @@ import pytest
 from sorta.core.approval import PolicyBody, PolicyWhen
 from sorta.core.errors import Invalid, NotAllowed, NotFound, SortaError
 from sorta.core.permissions import STARTING, Permission, Role
-from sorta.services import acts, approvals, roles
+from sorta.services import acts, approvals, policies, roles
 from sorta.services.house import Scope
 from tests.world import World
 
@@ -103,11 +103,11 @@ async def test_a_role_that_a_policy_names_stays(world: World) -> None:
     house, noor = world.house, world.scopes["noor"]
     key = await roles.add_role(house, noor, name="Vets", permissions=[Permission.APPROVE])
     body = PolicyBody(name="Animals", when=PolicyWhen(public=True), roles=(key,))
-    await approvals.add_policy(house, noor, body, on=True, now=world.now)
+    await policies.add_policy(house, noor, body, on=True, now=world.now)
     with pytest.raises(Invalid, match="Animals"):
         await roles.remove_role(house, noor, key)
     with pytest.raises(Invalid, match="role that is not here"):
-        await approvals.add_policy(house, noor, replace(body, roles=("own-9",)), on=True, now=world.now)
+        await policies.add_policy(house, noor, replace(body, roles=("own-9",)), on=True, now=world.now)
 
 
 async def test_who_has_an_own_role_that_approves_is_asked(world: World) -> None:
@@ -115,7 +115,7 @@ async def test_who_has_an_own_role_that_approves_is_asked(world: World) -> None:
     key = await roles.add_role(house, noor, name="Vets", permissions=[Permission.APPROVE])
     await roles.give_role(house, noor, ilse.member_id, key)
     body = PolicyBody(name="Animals", when=PolicyWhen(public=True), roles=(key,))
-    await approvals.add_policy(house, noor, body, on=True, now=world.now)
+    await policies.add_policy(house, noor, body, on=True, now=world.now)
     id = await world.hear("the ray is hurt")
     await approvals.propose(
         house, world.scopes["mara"], id, public=True, text="We look.", seen_seq=1, settle=False, now=world.now

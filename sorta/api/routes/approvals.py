@@ -6,7 +6,7 @@ from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import approvals as shapes
 from sorta.api.schemas.files import TakenBack
 from sorta.api.schemas.sorting import Made
-from sorta.services import approvals, policy_trials
+from sorta.services import approvals, policies, policy_trials
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["approvals"])
 
@@ -78,34 +78,34 @@ async def try_policy(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes
 @router.get("/policies")
 async def list_policies(house: HouseDep, scope: ScopeDep) -> list[shapes.StoredPolicy]:
     """The policies."""
-    return [shapes.StoredPolicy.model_validate(one) for one in await approvals.list_policies(house, scope)]
+    return [shapes.StoredPolicy.model_validate(one) for one in await policies.list_policies(house, scope)]
 
 
 @router.post("/policies")
 async def add_policy(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.NewPolicy) -> Made:
     """A new policy."""
-    return Made(id=await approvals.add_policy(house, scope, body.body, on=body.on, now=now))
+    return Made(id=await policies.add_policy(house, scope, body.body, on=body.on, now=now))
 
 
 @router.put("/policies/{policy_id}", status_code=204)
 async def set_policy(house: HouseDep, scope: ScopeDep, now: NowDep, policy_id: int, body: shapes.NewPolicy) -> None:
     """A policy as it is from now on."""
-    await approvals.set_policy(house, scope, policy_id, body.body, on=body.on, now=now)
+    await policies.set_policy(house, scope, policy_id, body.body, on=body.on, now=now)
 
 
 @router.delete("/policies/{policy_id}", status_code=204)
 async def remove_policy(house: HouseDep, scope: ScopeDep, now: NowDep, policy_id: int) -> None:
     """Take a policy away."""
-    await approvals.remove_policy(house, scope, policy_id, now)
+    await policies.remove_policy(house, scope, policy_id, now)
 
 
 @router.get("/approvals/asking")
 async def get_asking(house: HouseDep, scope: ScopeDep) -> shapes.Asking:
     """When the next approver is asked."""
-    return shapes.Asking(share=await approvals.get_share(house, scope))
+    return shapes.Asking(share=await policies.get_share(house, scope))
 
 
 @router.put("/approvals/asking", status_code=204)
 async def set_asking(house: HouseDep, scope: ScopeDep, body: shapes.Asking) -> None:
     """Ask the next sooner or later."""
-    await approvals.set_share(house, scope, body.share)
+    await policies.set_share(house, scope, body.share)

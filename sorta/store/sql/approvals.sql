@@ -48,7 +48,7 @@ select id, author_id, public, body, settle, extras, state, made_at, seen_seq, ne
 where workspace_id = %(workspace_id)s and conversation_id = %(conversation_id)s order by id desc limit 1;
 
 -- list_needed: the consents that waiting proposals need, for counting what waits for a member
-select author_id, needs, consents from proposal where workspace_id = %(workspace_id)s and state = 'waiting' limit 500;
+select author_id, needs, consents, public, body, extras from proposal where workspace_id = %(workspace_id)s and state = 'waiting' limit 500;
 
 -- list_to_ask_anew: waiting proposals with somebody asked whose time is over, or who is away
 select p.id from proposal p where p.workspace_id = %(workspace_id)s and p.state = 'waiting' and exists (
