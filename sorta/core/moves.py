@@ -78,8 +78,9 @@ class Answering:
     """A reply that is not outside yet, and all that was changed because of it.
 
     `covers` are the messages it answers, those that an earlier reply on its way answers too among them. `settles`: the
-    conversation is settled as answered on the strength of it; `before` is how it was settled until then. `parked_until`
-    is the parking that it ended. `stuck` says why it is not out although its time is over: then nothing that it covers
+    conversation is settled as answered on the strength of it; `before` is how it was settled until then, `before_on` the reply which that
+    rested on. `parked_until`
+    is the parking that it ended and `parked_on` the reply which that rested on. `stuck` says why it is not out although its time is over: then nothing that it covers
     counts as answered, until it goes out after all.
     """
 
@@ -87,8 +88,12 @@ class Answering:
     covers: tuple[Unanswered, ...]
     settles: bool
     before: SettledAs | None = None
+    before_on: int | None = None
     parked_until: datetime | None = None
+    parked_on: int | None = None
     stuck: str | None = None
+    #: A rule's acknowledgement: it answers nothing and ends no parking.
+    acknowledges: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -116,7 +121,7 @@ class Facts:
     answered_until: datetime | None = None
     #: Until when what they write joins the case it was handed over in.
     case_until: datetime | None = None
-    #: The message in which they only thanked us for what is settled.
+    #: The message in which they only thanked us for what was settled; it says something while it still is.
     thanked: int | None = None
     #: The conversations that are one matter with this one: what began in public and goes on in private.
     linked: tuple[int, ...] = ()
@@ -236,7 +241,9 @@ def _apply(facts: Facts, event: Event) -> Facts:
             until = datetime.fromisoformat(data["until"])
             return replace(_decide(facts), parked_until=until, parked_on=None, sorted=True)
         case "returned" | "unscheduled":
-            return replace(facts, parked_until=None, parked_on=None)
+            # Over: also what a reply on its way had ended does not come back.
+            answering = tuple(replace(a, parked_until=None) for a in facts.answering)
+            return replace(facts, parked_until=None, parked_on=None, answering=answering)
         case "settled":
             return _settle(facts, SettledAs(data["how"]))
         case "handed_over":
@@ -303,9 +310,7 @@ def _without_covers(answering: tuple[Answering, ...], messages: Iterable[int]) -
 
 def _decide(facts: Facts) -> Facts:
     """A person decided about it: what replies on their way had ended or asked for does not come back."""
-    answering = tuple(
-        replace(a, parked_until=None, settles=a.settles and facts.settled_on == a.message) for a in facts.answering
-    )
+    answering = tuple(replace(a, parked_until=None, settles=a.settles and a.stuck is None) for a in facts.answering)
     return replace(facts, answering=answering)
 
 
@@ -313,7 +318,9 @@ def _arrive(facts: Facts, new: Unanswered) -> Facts:
     if facts.answered_until is not None and new.at <= facts.answered_until:
         # Heard of after the answer that was given to it on the network.
         return facts
-    answering = tuple(replace(a, settles=False, before=None, parked_until=None) for a in facts.answering)
+    answering = tuple(
+        replace(a, settles=False, before=None, before_on=None, parked_until=None) for a in facts.answering
+    )
     return replace(
         facts,
         unanswered=_merge(facts.unanswered, (new,)),
@@ -350,10 +357,14 @@ def _answer_outside(facts: Facts, at: datetime) -> Facts:
     answered = [u.message for a in facts.answering for u in a.covers if u.at <= until]
     left = tuple(u for u in facts.unanswered if u.at > until)
     has_answered = len(left) < len(facts.unanswered)
+    answering = _without_covers(facts.answering, answered)
+    if has_answered and not left:
+        # What a reply on its way had ended is over too.
+        answering = tuple(replace(a, parked_until=None) for a in answering)
     return replace(
         facts,
         unanswered=left,
-        answering=_without_covers(facts.answering, answered),
+        answering=answering,
         answered_until=until,
         parked_until=None if has_answered and not left else facts.parked_until,
         sorted=True,
@@ -381,9 +392,12 @@ def _settle(facts: Facts, how: SettledAs) -> Facts:
     rests_on = _get_live(facts) if how is SettledAs.ANSWERED and not facts.unanswered else None
     if rests_on is not None:
         answering = tuple(
-            replace(a, settles=True, before=facts.settled_as) if a.message == rests_on.message and not a.settles else a
+            replace(a, settles=True, before=facts.settled_as, before_on=facts.settled_on)
+            if a.message == rests_on.message and not a.settles
+            else a
             for a in facts.answering
         )
+        answering = tuple(replace(a, parked_until=None) for a in answering)
     else:
         # Whatever becomes of the replies on their way, it stays as it was decided here.
         answering = tuple(replace(a, covers=(), settles=False, parked_until=None) for a in facts.answering)
@@ -407,7 +421,7 @@ def _reopen(facts: Facts, waiting: tuple[Unanswered, ...]) -> Facts:
         settled_as=None,
         settled_on=None,
         thanked=None,
-        unanswered=waiting,
+        unanswered=_merge(facts.unanswered, waiting),
         # A person says that it waits: a reply that is on its way does not make it answered.
         answering=_without_covers(answering, [u.message for u in waiting]),
         sorted=True,
@@ -417,14 +431,16 @@ def _reopen(facts: Facts, waiting: tuple[Unanswered, ...]) -> Facts:
 def _reply(facts: Facts, message: int, settles: bool, *, answers: bool) -> Facts:
     if not answers:
         # An acknowledgement by rule: they still wait for an answer.
-        acknowledging = Answering(message=message, covers=(), settles=False)
+        acknowledging = Answering(message=message, covers=(), settles=False, acknowledges=True)
         return replace(facts, sorted=True, answering=(*facts.answering, acknowledging))
     answering = Answering(
         message=message,
         covers=_merge(facts.unanswered, *(a.covers for a in facts.answering)),
         settles=settles,
         before=facts.settled_as if settles else None,
+        before_on=facts.settled_on if settles else None,
         parked_until=facts.parked_until,
+        parked_on=facts.parked_on,
     )
     return replace(
         facts,
@@ -445,14 +461,24 @@ def _deliver(facts: Facts, message: int) -> Facts:
         return facts
     answered = [u.message for u in out.covers]
     unanswered = _drop(facts.unanswered, answered)
-    settles = out.stuck is not None and out.settles and facts.settled_as is None and not unanswered
-    rest = tuple(a for a in facts.answering if a.message != message)
+    settles = out.stuck is not None and out.settles and not unanswered
+    at = facts.answering.index(out)
+    # What an earlier reply had ended, this one has ended for good.
+    earlier = tuple(a if out.acknowledges else replace(a, parked_until=None) for a in facts.answering[:at])
+    later = tuple(
+        replace(
+            a,
+            before_on=None if a.before_on == message else a.before_on,
+            parked_on=None if a.parked_on == message else a.parked_on,
+        )
+        for a in facts.answering[at + 1 :]
+    )
     return replace(
         facts,
-        answering=_without_covers(rest, answered),
+        answering=_without_covers((*earlier, *later), answered),
         unanswered=unanswered,
         settled_as=SettledAs.ANSWERED if settles else facts.settled_as,
-        settled_on=None if facts.settled_on == message else facts.settled_on,
+        settled_on=None if settles or facts.settled_on == message else facts.settled_on,
         parked_on=None if facts.parked_on == message else facts.parked_on,
     )
 
@@ -461,11 +487,20 @@ def _take_back(facts: Facts, out: Answering) -> Facts:
     """As if this reply had not been sent, as far as nobody has decided otherwise since; it stays in `answering`."""
     still = {u.message for a in facts.answering if a.message != out.message and a.stuck is None for u in a.covers}
     rested, parked = facts.settled_on == out.message, facts.parked_on == out.message
+    settled_as = out.before if rested else facts.settled_as
+    # What later replies would bring back rested on this one in its turn.
+    answering = tuple(
+        replace(a, parked_until=None, parked_on=None) if a.parked_on == out.message else a for a in facts.answering
+    )
+    answering = tuple(
+        replace(a, before=out.before, before_on=out.before_on) if a.before_on == out.message else a for a in answering
+    )
     return replace(
         facts,
+        answering=answering,
         unanswered=_merge(facts.unanswered, _drop(out.covers, still)),
-        settled_as=out.before if rested else facts.settled_as,
-        settled_on=None if rested else facts.settled_on,
+        settled_as=settled_as,
+        settled_on=out.before_on if rested else facts.settled_on,
         parked_until=None if parked else facts.parked_until,
         parked_on=None if parked else facts.parked_on,
     )
@@ -485,12 +520,16 @@ def _refuse(facts: Facts, message: int) -> Facts:
     if out is None:
         return facts
     back = facts if out.stuck is not None else _take_back(facts, out)
-    is_free = back.parked_until is None and back.settled_as is None
-    return replace(
-        back,
-        answering=tuple(a for a in back.answering if a.message != message),
-        parked_until=out.parked_until if is_free else back.parked_until,
-    )
+    rest = tuple(a for a in back.answering if a.message != message)
+    if out.parked_until is None or back.parked_until is not None:
+        return replace(back, answering=rest)
+    # The parking that it ended is there again, unless a later reply ends it.
+    at = back.answering.index(next(a for a in back.answering if a.message == message))
+    later = next((a for a in rest[at:] if not a.acknowledges), None)
+    if later is None:
+        return replace(back, answering=rest, parked_until=out.parked_until, parked_on=out.parked_on)
+    kept = tuple(replace(a, parked_until=out.parked_until, parked_on=out.parked_on) if a is later else a for a in rest)
+    return replace(back, answering=kept)
 
 
 def _forget(facts: Facts, message: int) -> Facts:

@@ -59,14 +59,24 @@ def _read_answering(value: dict[str, Any]) -> Answering:
         covers=_read_unanswered(value["covers"]),
         settles=value["settles"],
         before=SettledAs(before) if before else None,
+        before_on=value.get("before_on"),
         parked_until=_instant(value.get("parked_until")),
+        parked_on=value.get("parked_on"),
         stuck=value.get("stuck"),
+        acknowledges=bool(value.get("acknowledges")),
     )
 
 
 def _write_answering(one: Answering) -> dict[str, Any]:
     """What is not set is left out: most replies on their way are plain."""
-    more = {"before": one.before, "parked_until": _text(one.parked_until), "stuck": one.stuck}
+    more = {
+        "before": one.before,
+        "before_on": one.before_on,
+        "parked_until": _text(one.parked_until),
+        "parked_on": one.parked_on,
+        "stuck": one.stuck,
+        "acknowledges": one.acknowledges or None,
+    }
     return {
         "message": one.message,
         "covers": _write_unanswered(one.covers),

@@ -4,7 +4,7 @@ select coalesce(json_agg(p), '[]')::text from (
   select c.id, c.account_id, c.person_id, c.person_name, c.handle, c.network, c.kind, c.public, c.preview, c.messages,
     c.move, c.priority, c.owner_id, c.settled_as, c.parked_until, c.awaiting_since, c.due, c.last_at, c.seq, c.team_id,
     c.tags, c.sentiment_band, c.reads_as, c.language, c.rating, c.standing, c.bare_mention,
-    c.thanked is not null as thanked, cardinality(c.linked) > 0 as linked,
+    c.thanked is not null and c.settled_as is not null as thanked, cardinality(c.linked) > 0 as linked,
     jsonb_array_length(c.answering) > 0 as on_its_way,
     (select a->>'stuck' from jsonb_array_elements(c.answering) a where a ? 'stuck' limit 1) as stuck, c.last_inbound_at,
     %(member_id)s = any(c.watchers) as watched,
