@@ -14,7 +14,7 @@ from demo.load import ZONE, Loader, Step, Story
 from demo.themes import Theme
 from sorta.core.approval import PolicyBody, PolicyWhen
 from sorta.core.errors import SortaError
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.permissions import Role
 from sorta.core.ports import Moderation

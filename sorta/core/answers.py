@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 import regex
 
 from sorta.core.errors import Impossible, Invalid
-from sorta.core.moves import Event, SettledAs
+from sorta.core.facts import Event, SettledAs
 from sorta.core.ports import Abilities
 
 _CLUSTER = regex.compile(r"\X")

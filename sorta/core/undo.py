@@ -6,7 +6,8 @@ An act can be taken back by whoever did it, as long as it still stands and has n
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from sorta.core.moves import UNDOABLE, Event
+from sorta.core.facts import Event
+from sorta.core.moves import UNDOABLE
 
 #: What decides where a conversation stands: the latest of these is the one that holds.
 _PLACING = frozenset(

@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Invalid, NotFound, SortaError, TooLate
-from sorta.core.moves import Event, SettledAs
+from sorta.core.facts import Event, SettledAs
 from sorta.core.parking import ParkFor, check_exact, get_parked_until
 from sorta.core.permissions import Permission
 from sorta.core.reading import check_correction

@@ -15,7 +15,8 @@ import structlog
 
 from sorta.core.cases import ENDED, TOLD, CaseState, get_follow_until, joins
 from sorta.core.errors import Impossible, Invalid, NotFound, TooLate, Unreadable
-from sorta.core.moves import Event, SettledAs, Unanswered, list_waiting_without
+from sorta.core.facts import Event, SettledAs, Unanswered
+from sorta.core.moves import list_waiting_without
 from sorta.core.permissions import Permission
 from sorta.core.ports import CaseMessage, DeskRef, DeskRefused, NewCase, Unreachable
 from sorta.core.retry import GiveUp, decide_retry

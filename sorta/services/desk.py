@@ -8,7 +8,7 @@ from typing import Any
 
 from sorta.core.answers import get_obstacle
 from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
-from sorta.core.moves import Move
+from sorta.core.facts import Move
 from sorta.core.names import find_caution
 from sorta.core.permissions import WORDS, Permission
 from sorta.core.targets import Priority, get_audience

@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 
 import structlog
 
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.core.people import find_marks
 from sorta.core.ports import (
     EditSeen,

@@ -7,16 +7,8 @@ from typing import Any
 
 from sorta.core.answers import list_against_ending, say_news
 from sorta.core.errors import MovedOn, NotFound
-from sorta.core.moves import (
-    Answering,
-    Event,
-    Facts,
-    SettledAs,
-    Unanswered,
-    apply,
-    get_move,
-    replay,
-)
+from sorta.core.facts import Answering, Event, Facts, SettledAs, Unanswered, get_move
+from sorta.core.moves import apply, replay
 from sorta.core.targets import Priority, Promise, get_audience, get_due
 from sorta.services.hours import get_promise
 from sorta.services.house import House

@@ -8,7 +8,7 @@ import pytest
 from pydantic import TypeAdapter
 
 from sorta.api.schemas import desk as shapes
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.core.targets import Priority
 from sorta.services import acts, desk
 from tests.api.conftest import Client

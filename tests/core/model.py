@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from sorta.core.moves import Event
+from sorta.core.facts import Event
 
 #: Acts by which somebody decides where a conversation stands.
 DECISIONS = ("kept", "parked", "scheduled", "settled", "handed_over", "reopened")

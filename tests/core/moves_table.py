@@ -4,7 +4,8 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from sorta.core.moves import Event, Facts, Move, get_move, replay
+from sorta.core.facts import Event, Facts, Move, get_move
+from sorta.core.moves import replay
 
 DOC = Path(__file__).parents[2] / "docs" / "moves.md"
 T = datetime(2026, 11, 20, 9, tzinfo=UTC)

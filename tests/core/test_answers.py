@@ -6,7 +6,7 @@ import pytest
 
 from sorta.core.answers import count_graphemes, get_obstacle, list_unseen, prepare_reply
 from sorta.core.errors import Invalid
-from sorta.core.moves import Event
+from sorta.core.facts import Event
 from sorta.networks.abilities import COMMONFOLD, HUSHLINE, QUILLET
 
 T = datetime(2026, 11, 20, 12, tzinfo=UTC)

@@ -7,7 +7,8 @@ from typing import Any
 
 import pytest
 
-from sorta.core.moves import UNDOABLE, Event, Facts, get_move, replay
+from sorta.core.facts import Event, Facts, get_move
+from sorta.core.moves import UNDOABLE, replay
 from sorta.core.undo import Sent, list_undoable
 from tests.core.model import Model
 

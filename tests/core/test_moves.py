@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sorta.core.moves import Event, Facts, Move, SettledAs, Unanswered, apply, get_move, replay
+from sorta.core.facts import Event, Facts, Move, SettledAs, Unanswered, get_move
+from sorta.core.moves import apply, replay
 from sorta.core.targets import Priority
 
 T = datetime(2026, 11, 20, 9, tzinfo=UTC)

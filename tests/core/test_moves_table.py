@@ -4,7 +4,8 @@ from datetime import timedelta
 
 import pytest
 
-from sorta.core.moves import Event, Move, get_move, replay
+from sorta.core.facts import Event, Move, get_move
+from sorta.core.moves import replay
 from tests.core.moves_table import ANSWERED, DOC, EVENTS, PARKED_UNTIL, SETTLING, STORIES, WROTE, T, Told, say, tell
 
 

@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sorta.core.moves import UNDOABLE, Event, replay
+from sorta.core.facts import Event
+from sorta.core.moves import UNDOABLE, replay
 from sorta.core.undo import Sent, list_undoable
 
 T = datetime(2026, 11, 20, 9, tzinfo=UTC)

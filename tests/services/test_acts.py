@@ -7,7 +7,7 @@ import pytest
 from sorta.core.answers import Extras
 from sorta.core.approval import PolicyBody, PolicyWhen
 from sorta.core.errors import Impossible, Invalid, MovedOn, NeedsApproval, NotAllowed, NotFound, TooLate
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.targets import Priority
 from sorta.services import accounts, acts, answers, approvals, delivery, desk, intake, policies

@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 
 from sorta.core.errors import Invalid
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.ports import Moderation
 from sorta.core.reading import ReadsAs

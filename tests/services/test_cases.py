@@ -9,7 +9,7 @@ import pytest
 from standardwebhooks import Webhook
 
 from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound, TooLate, Unreadable
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.core.rules import HandItOver, HasWords
 from sorta.services import acts, cases
 from sorta.services.trail import find_mismatches

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from sorta.core.errors import NotFound
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.services import acts, intake
 from sorta.services.trail import find_mismatches
 from sorta.store import accounts

@@ -11,7 +11,7 @@ from typing import Any
 import pytest
 
 from sorta.core.errors import SortaError
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.targets import DEFAULT_MINUTES, Priority
 from sorta.services import accounts, acts, answers, approvals, cases, delivery, outgoing

@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from sorta.core.errors import MovedOn, TooLate
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.retry import PATIENCE, get_stuck_reason
 from sorta.services import accounts as account_service

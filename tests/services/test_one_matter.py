@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 
 from sorta.core.answers import Extras
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.services import acts, cases, delivery, desk
 from sorta.services.trail import find_mismatches
 from tests.services.test_acts import reply

@@ -8,7 +8,7 @@ import pytest
 
 from sorta.core.answers import Extras
 from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.core.targets import Priority
 from sorta.networks.translator import HttpTranslator
 from sorta.services import acts, answers, desk, listening, overview, profiles, translating

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from sorta.core.errors import Invalid, NotAllowed
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.routing import Way
 from sorta.core.rules import (

@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 
 from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound, TooLate
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.core.ports import Moderation
 from sorta.core.targets import Priority
 from sorta.networks.abilities import TABLE

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from sorta.core.answers import Extras
-from sorta.core.moves import SettledAs
+from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.ports import Moderation
 

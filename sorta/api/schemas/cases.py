@@ -5,7 +5,7 @@ from datetime import datetime
 from pydantic import BaseModel, Field
 
 from sorta.core.cases import CaseState
-from sorta.core.moves import Move
+from sorta.core.facts import Move
 
 
 class Remark(BaseModel):

@@ -8,7 +8,7 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 from sorta.api.schemas.advice import Advice
 from sorta.api.schemas.approvals import Proposal
 from sorta.api.schemas.files import Attachment
-from sorta.core.moves import Move, SettledAs
+from sorta.core.facts import Move, SettledAs
 from sorta.core.ports import Kind, Moderation
 from sorta.core.reading import ReadsAs
 from sorta.core.targets import Band

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
 from sorta.api.schemas.desk import MoveFilters
-from sorta.core.moves import Move, SettledAs
+from sorta.core.facts import Move, SettledAs
 from sorta.core.ports import Kind
 
 

@@ -5,7 +5,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from sorta.core.moves import Move
+from sorta.core.facts import Move
 from sorta.core.ports import Kind
 from sorta.core.rules import RuleBody
 

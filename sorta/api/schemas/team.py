@@ -6,7 +6,7 @@ from typing import Annotated
 from pydantic import AwareDatetime, BaseModel, Field
 
 from sorta.api.schemas.sorting import Team
-from sorta.core.moves import Move
+from sorta.core.facts import Move
 from sorta.core.routing import Way
 
 
