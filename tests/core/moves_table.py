@@ -16,6 +16,7 @@ Told = tuple[str, dict[str, Any]]
 #: What the words of the document's events stand for; 'our answer' is the one of the story.
 EVENTS: dict[str, Told] = {
     "they write": ("arrived", {"message": 2}),
+    "they only thank us": ("arrived", {"message": 2, "thanks": True}),
     "we answer": ("replied", {"message": 8, "public": True, "settle": False}),
     "we answer and settle": ("replied", {"message": 8, "public": True, "settle": True}),
     "our answer is out": ("delivered", {"message": 9}),
