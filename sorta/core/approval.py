@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from sorta.core.errors import Invalid
+from sorta.core.exact import Exact
 from sorta.core.permissions import HeldRole, Permission
 from sorta.core.reading import ReadsAs
 from sorta.core.targets import Priority
@@ -21,7 +22,7 @@ LONGEST_NAME = 80
 
 
 @dataclass(frozen=True, kw_only=True)
-class PolicyWhen:
+class PolicyWhen(Exact):
     """When a reply needs consent: all that is said here must hold; what is left empty is not asked. Roles go by key."""
 
     roles: tuple[str, ...] = ()
@@ -35,7 +36,7 @@ class PolicyWhen:
 
 
 @dataclass(frozen=True, kw_only=True)
-class PolicyBody:
+class PolicyBody(Exact):
     """A policy as somebody writes it: when, who may consent, and how many of them it takes."""
 
     name: str

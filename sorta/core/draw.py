@@ -15,6 +15,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Invalid
+from sorta.core.exact import Exact
 from sorta.core.words import check_pattern, find_first, fold_text
 
 FORMAT = "sorta-draw/2"
@@ -47,7 +48,7 @@ def rank(key: str, entry_id: str) -> str:
 
 
 @dataclass(frozen=True, kw_only=True)
-class DrawRules:
+class DrawRules(Exact):
     """What is fixed when a draw is announced: who takes part, until when, and how many win.
 
     `words`: an entry has one of them, or any where there are none. `staff` are tags of people who are left out.

@@ -6,25 +6,19 @@ shapes, the export's schema and the editor's types are all made from these. core
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Annotated, ClassVar, Literal, TypeAlias
+from typing import Annotated, Literal, TypeAlias
 
 import regex
 from pydantic import Discriminator
 
 from sorta.core.errors import Invalid
+from sorta.core.exact import Exact
 from sorta.core.parking import ParkFor
 from sorta.core.ports import Kind
 from sorta.core.reading import ReadsAs
 from sorta.core.targets import Priority
 from sorta.core.texts import check_placeholders
 from sorta.core.words import check_pattern
-
-
-class Exact:
-    """What is read from outside as it stands: a key that it does not have is refused, never passed over."""
-
-    __pydantic_config__: ClassVar = {"extra": "forbid"}
-
 
 # -- what is asked ---------------------------------------------------------------------------------------------
 

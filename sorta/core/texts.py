@@ -9,6 +9,7 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 
 from sorta.core.errors import Invalid
+from sorta.core.exact import Exact
 
 _PLACEHOLDER = re.compile(r"\{([^{}\n|]{0,80})(?:\|([^{}\n|]{0,80}))?\}")
 _FILL = re.compile(r"(,?[ \u00a0]?)" + _PLACEHOLDER.pattern + r"([,!:]?[ \u00a0]?)")
@@ -22,7 +23,7 @@ LONGEST_SHORTCUT = 24
 
 
 @dataclass(frozen=True, kw_only=True)
-class SavedReplyBody:
+class SavedReplyBody(Exact):
     """A saved reply as somebody writes it. No accounts and no groups: for all of them; no language: for any."""
 
     name: str

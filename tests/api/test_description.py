@@ -1,6 +1,9 @@
 """The API against its own description, by schemathesis: whatever fits it, or just does not, is answered with a declared
 status and never with a 500."""
 
+import json
+import re
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -14,6 +17,7 @@ from tests.api.conftest import Client
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
+DESCRIPTION = Path(__file__).parents[2] / "docs" / "openapi.json"
 #: Of each kind, for each operation.
 CASES = 2
 #: Ends the session that asks, or never ends.
@@ -86,3 +90,29 @@ async def test_every_operation_answers_as_it_is_described(
                 wrong.append(f"{operation.method} {given_['url']} {body}: {answer.status_code} {answer.text[:300]}")
     assert not wrong, "\n".join(wrong)
     assert asked > 200
+
+
+def test_no_request_passes_over_a_key_that_it_does_not_know() -> None:
+    """Every shape that a request body is made of refuses unknown keys."""
+    described = json.loads(DESCRIPTION.read_text())
+    shapes = described["components"]["schemas"]
+
+    def list_refs(value: Any) -> set[str]:
+        return set(re.findall(r"#/components/schemas/(\w+)", json.dumps(value)))
+
+    todo = {
+        ref
+        for ops in described["paths"].values()
+        for op in ops.values()
+        for ref in list_refs(op.get("requestBody", {}))
+    }
+    seen: set[str] = set()
+    while todo:
+        name = todo.pop()
+        seen.add(name)
+        todo |= list_refs(shapes[name]) - seen
+    open_ones = {
+        n for n in seen if shapes[n].get("type") == "object" and shapes[n].get("additionalProperties") is not False
+    }
+    assert open_ones == set()
+    assert len(seen) > 60

@@ -5,45 +5,46 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from sorta.api.schemas.base import Asked
 from sorta.core.answers import Extras
 from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.ports import Moderation
 
 
-class Assign(BaseModel):
+class Assign(Asked):
     act: Literal["assign"]
     owner_id: int | None
     team_id: int | None = None
     note: str | None = None
 
 
-class Prioritise(BaseModel):
+class Prioritise(Asked):
     act: Literal["prioritise"]
     priority: Annotated[int, Field(ge=0, le=3)]
 
 
-class Note(BaseModel):
+class Note(Asked):
     act: Literal["note"]
     text: str
 
 
-class Keep(BaseModel):
+class Keep(Asked):
     act: Literal["keep"]
 
 
-class Park(BaseModel):
+class Park(Asked):
     act: Literal["park"]
     choice: ParkFor | None = None
     until: datetime | None = None
 
 
-class Settle(BaseModel):
+class Settle(Asked):
     act: Literal["settle"]
     how: SettledAs
 
 
-class HandOver(BaseModel):
+class HandOver(Asked):
     """To a support desk, with a note for its people."""
 
     act: Literal["hand_over"]
@@ -51,13 +52,13 @@ class HandOver(BaseModel):
     note: str | None = Field(None, max_length=4000)
 
 
-class Reopen(BaseModel):
+class Reopen(Asked):
     """A settled conversation is our move again."""
 
     act: Literal["reopen"]
 
 
-class Tag(BaseModel):
+class Tag(Asked):
     """A tag on the conversation or, with `person`, on whom it is with; off with `on` false."""
 
     act: Literal["tag"]
@@ -66,12 +67,12 @@ class Tag(BaseModel):
     person: bool = False
 
 
-class Watch(BaseModel):
+class Watch(Asked):
     act: Literal["watch"]
     on: bool = True
 
 
-class Correct(BaseModel):
+class Correct(Asked):
     """A member's word on a message: sentiment negative, neutral or positive; what it reads as; language."""
 
     act: Literal["correct"]
@@ -86,28 +87,28 @@ Act = Annotated[
 ]
 
 
-class OneAct(BaseModel):
+class OneAct(Asked):
     """One act; `seen_seq` is the newest number of the conversation's trail that its author has seen."""
 
     seen_seq: int = Field(ge=0)
     act: Act
 
 
-class Aim(BaseModel):
+class Aim(Asked):
     """A conversation that an act is meant for, as far as its author has seen it."""
 
     id: int
     seen_seq: int = Field(ge=0)
 
 
-class Many(BaseModel):
+class Many(Asked):
     """One act on several conversations."""
 
     on: list[Aim] = Field(min_length=1, max_length=100)
     act: Act
 
 
-class DoneOne(BaseModel):
+class DoneOne(Asked):
     id: int
     seq: int
 
@@ -124,11 +125,11 @@ class DoneMany(BaseModel):
     failed: list[FailedOne]
 
 
-class UndoMany(BaseModel):
+class UndoMany(Asked):
     acts: list[DoneOne] = Field(min_length=1, max_length=100)
 
 
-class Moderate(BaseModel):
+class Moderate(Asked):
     what: Moderation
 
 
@@ -137,14 +138,14 @@ class DoneThere(BaseModel):
     seq: int
 
 
-class Written(BaseModel):
+class Written(Asked):
     """What a reply was before it was translated, and in which language."""
 
     text: str = Field(max_length=20000)
     language: str = Field(pattern=r"^[a-z]{2}$")
 
 
-class Reply(BaseModel):
+class Reply(Asked):
     """`seen_seq` is the newest trail number that its author has seen; `written` is kept beside a translation,
     `saved_reply` is the one it was made from."""
 
@@ -174,5 +175,5 @@ class Done(BaseModel):
     seq: int
 
 
-class Undo(BaseModel):
+class Undo(Asked):
     seq: int

@@ -5,10 +5,11 @@ from typing import Literal
 
 from pydantic import AwareDatetime, BaseModel, Field
 
+from sorta.api.schemas.base import Asked
 from sorta.core.advice import LONGEST_NAME, LONGEST_QUESTION
 
 
-class Question(BaseModel):
+class Question(Asked):
     """Ask somebody by mail; an answer is waited for until `wait_until`."""
 
     to_address: str = Field(max_length=254)

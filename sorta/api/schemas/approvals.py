@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from sorta.api.schemas.acts import Reply
+from sorta.api.schemas.base import Asked
 from sorta.api.schemas.files import Attachment
 from sorta.core.approval import PolicyBody
 from sorta.core.ports import Kind
@@ -35,7 +36,7 @@ class AskedShown(BaseModel):
     until: datetime
 
 
-class Asking(BaseModel):
+class Asking(Asked):
     """After which share of the time left the next is asked, in percent."""
 
     share: int
@@ -107,12 +108,12 @@ class NewProposal(Reply):
     """A reply that is to be approved first."""
 
 
-class ChangedProposal(BaseModel):
+class ChangedProposal(Asked):
     text: str = Field(max_length=20000)
     seen_seq: int = Field(ge=0)
 
 
-class Approval(BaseModel):
+class Approval(Asked):
     """`text` where the approver changes it; `seen_seq` is the newest trail number that they have seen."""
 
     seen_seq: int = Field(ge=0)
@@ -127,7 +128,7 @@ class Approved(BaseModel):
     seq: int | None
 
 
-class SentBack(BaseModel):
+class SentBack(Asked):
     reason: str = Field(max_length=4000)
 
 
@@ -140,12 +141,12 @@ class StoredPolicy(BaseModel):
     warnings: list[str] = Field(description="What to know about who may consent now")
 
 
-class NewPolicy(BaseModel):
+class NewPolicy(Asked):
     body: PolicyBody
     on: bool = True
 
 
-class PolicyToTry(BaseModel):
+class PolicyToTry(Asked):
     body: PolicyBody
     days: int = 28
 

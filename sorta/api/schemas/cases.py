@@ -4,6 +4,7 @@ from datetime import datetime
 
 from pydantic import BaseModel, Field
 
+from sorta.api.schemas.base import Asked
 from sorta.core.cases import CaseState
 from sorta.core.facts import Move
 
@@ -47,6 +48,6 @@ class Cases(BaseModel):
     counts: dict[CaseState, int]
 
 
-class ChangedDesk(BaseModel):
+class ChangedDesk(Asked):
     name: str = Field(max_length=200)
     follow_hours: int

@@ -7,6 +7,7 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
 from sorta.api.schemas.advice import Advice
 from sorta.api.schemas.approvals import Proposal
+from sorta.api.schemas.base import Asked
 from sorta.api.schemas.files import Attachment
 from sorta.core.facts import Move, SettledAs
 from sorta.core.ports import Kind, Moderation
@@ -292,7 +293,7 @@ class Person(BaseModel):
     others: list[OtherConversation]
 
 
-class Draft(BaseModel):
+class Draft(Asked):
     """What one is typing; `shared` shows it to colleagues, `files` stand beside it, `account` is to answer instead."""
 
     mode: Literal["public", "private", "note"]
@@ -432,11 +433,11 @@ class Thread(BaseModel):
     messages: list[ThreadMessage]
 
 
-class Read(BaseModel):
+class Read(Asked):
     seq: int = Field(ge=0)
 
 
-class Presence(BaseModel):
+class Presence(Asked):
     """Null conversation: nothing is open."""
 
     conversation_id: int | None

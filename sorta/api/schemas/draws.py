@@ -3,19 +3,18 @@
 from datetime import datetime
 from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, Field
 
+from sorta.api.schemas.base import Asked
 from sorta.core.draw import DrawRules
 
 
-class NewDraw(BaseModel):
+class NewDraw(Asked):
     post_id: int
     rules: DrawRules
 
 
-class DrawNow(BaseModel):
-    model_config = ConfigDict(extra="forbid")
-
+class DrawNow(Asked):
     public_value: str = Field("", max_length=1000, description="What was named when it was announced")
 
 
@@ -107,7 +106,7 @@ class PostChoice(BaseModel):
     conversations: int
 
 
-class Notify(BaseModel):
+class Notify(Asked):
     saved_reply_id: int
     places: list[int] = Field(min_length=1, max_length=400)
 

@@ -4,10 +4,11 @@ from datetime import date, datetime
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from sorta.api.schemas.base import Asked
 from sorta.core.targets import Audience
 
 
-class Minutes(BaseModel):
+class Minutes(Asked):
     """Working minutes by priority."""
 
     urgent: int
@@ -16,7 +17,7 @@ class Minutes(BaseModel):
     low: int
 
 
-class CalendarFile(BaseModel):
+class CalendarFile(Asked):
     """An iCalendar file as text."""
 
     text: str = Field(max_length=1_000_000)

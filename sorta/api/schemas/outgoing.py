@@ -6,9 +6,10 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from sorta.api.schemas.acts import Reply
+from sorta.api.schemas.base import Asked
 
 
-class Hold(BaseModel):
+class Hold(Asked):
     reason: str = Field(min_length=1, max_length=300)
 
 
@@ -76,7 +77,7 @@ class NewScheduled(Reply):
     send_at: datetime
 
 
-class ChangedScheduled(BaseModel):
+class ChangedScheduled(Asked):
     text: str = Field(max_length=20000)
     send_at: datetime
     seen_seq: int = Field(ge=0)

@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
+from sorta.api.schemas.base import Asked
 from sorta.api.schemas.desk import MoveFilters
 from sorta.core.facts import Move, SettledAs
 from sorta.core.ports import Kind
@@ -151,17 +152,17 @@ class Profile(BaseModel):
     suggestions: list[Suggestion]
 
 
-class NewFact(BaseModel):
+class NewFact(Asked):
     name: str = Field(max_length=200)
     value: str = Field(max_length=4000)
 
 
-class PersonTag(BaseModel):
+class PersonTag(Asked):
     name: str = Field(max_length=200)
     on: bool
 
 
-class NewFollowUp(BaseModel):
+class NewFollowUp(Asked):
     """`member_id` null: one's own."""
 
     words: str = Field(max_length=2000)
@@ -169,15 +170,15 @@ class NewFollowUp(BaseModel):
     member_id: int | None = None
 
 
-class FollowUpDone(BaseModel):
+class FollowUpDone(Asked):
     done: bool
 
 
-class NewJoin(BaseModel):
+class NewJoin(Asked):
     person_id: int
 
 
-class NewListening(BaseModel):
+class NewListening(Asked):
     words: str = Field(max_length=200)
     account_id: int
 
@@ -281,12 +282,12 @@ class Waiting(BaseModel):
     stuck: list[StuckAccount]
 
 
-class Translate(BaseModel):
+class Translate(Asked):
     text: str = Field(max_length=8000)
     language: str = Field(pattern=r"^[a-z]{2}$")
 
 
-class TranslateTo(BaseModel):
+class TranslateTo(Asked):
     language: str = Field("en", pattern=r"^[a-z]{2}$")
 
 

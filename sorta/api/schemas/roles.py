@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel, Field
 
+from sorta.api.schemas.base import Asked
 from sorta.core.permissions import Permission
 
 
@@ -30,7 +31,7 @@ class Roles(BaseModel):
     mine: str
 
 
-class RoleBody(BaseModel):
+class RoleBody(Asked):
     name: str = Field(max_length=200)
     permissions: list[Permission]
 
@@ -39,5 +40,5 @@ class RoleAdded(BaseModel):
     key: str
 
 
-class GivenRole(BaseModel):
+class GivenRole(Asked):
     role: str = Field(max_length=80)

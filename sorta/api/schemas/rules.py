@@ -5,6 +5,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
+from sorta.api.schemas.base import Asked
 from sorta.core.facts import Move
 from sorta.core.ports import Kind
 from sorta.core.rules import RuleBody
@@ -43,12 +44,12 @@ class Rules(BaseModel):
     to_review: int
 
 
-class NewRule(BaseModel):
+class NewRule(Asked):
     body: RuleBody
     on: bool = False
 
 
-class ChangedRule(BaseModel):
+class ChangedRule(Asked):
     """What is left out stays; `version` is the one that was looked at."""
 
     version: int
@@ -57,12 +58,12 @@ class ChangedRule(BaseModel):
     answers: bool | None = Field(None, description="Let it answer again, counted from now")
 
 
-class CheckedRule(BaseModel):
+class CheckedRule(Asked):
     id: int = 0
     body: RuleBody
 
 
-class Order(BaseModel):
+class Order(Asked):
     """`was` is the order that it was made from."""
 
     ids: list[int] = Field(max_length=1000)
@@ -77,7 +78,7 @@ class RuleVersion(BaseModel):
     at: datetime
 
 
-class RuleFile(BaseModel):
+class RuleFile(Asked):
     """Rules as a file; `names` says what the numbers in them mean. The schema of a rule is at `/api/rules.schema.json`."""
 
     format: str
@@ -90,7 +91,7 @@ class Imported(BaseModel):
     known: int = Field(description="How many of the file were here already")
 
 
-class NewTrial(BaseModel):
+class NewTrial(Asked):
     """`rule_id` 0 tries a new rule at the bottom."""
 
     rule_id: int = 0
@@ -190,6 +191,6 @@ class Review(BaseModel):
     items: list[ReviewItem]
 
 
-class Verdict(BaseModel):
+class Verdict(Asked):
     ids: list[int] = Field(min_length=1, max_length=300)
     verdict: Literal["kept", "shown"]

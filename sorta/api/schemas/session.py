@@ -4,10 +4,11 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
+from sorta.api.schemas.base import Asked
 from sorta.core.permissions import Permission
 
 
-class SignIn(BaseModel):
+class SignIn(Asked):
     email: str = Field(max_length=254)
     password: str = Field(max_length=1024)
 
@@ -23,7 +24,7 @@ class Workspace(BaseModel):
 SingleKeys = Literal["plain", "alt", "off"]
 
 
-class Keys(BaseModel):
+class Keys(Asked):
     """Whether single-character keys act as they are, only together with Alt, or not at all (WCAG 2.1.4)."""
 
     single_keys: SingleKeys

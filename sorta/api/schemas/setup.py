@@ -4,6 +4,7 @@ from datetime import datetime
 
 from pydantic import BaseModel, Field
 
+from sorta.api.schemas.base import Asked
 from sorta.core.ports import Kind
 
 
@@ -42,7 +43,7 @@ class Account(BaseModel):
     paused_reason: str | None
 
 
-class NewToken(BaseModel):
+class NewToken(Asked):
     token: str = Field(max_length=4000)
 
 

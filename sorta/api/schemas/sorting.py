@@ -5,6 +5,7 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
+from sorta.api.schemas.base import Asked
 from sorta.core.routing import Way
 
 
@@ -60,7 +61,7 @@ class View(BaseModel):
     query: dict[str, Any]
 
 
-class NewView(BaseModel):
+class NewView(Asked):
     name: str = Field(max_length=200)
     shared: bool = False
     query: dict[str, str | list[str]]

@@ -5,6 +5,7 @@ from typing import Annotated
 
 from pydantic import AwareDatetime, BaseModel, Field
 
+from sorta.api.schemas.base import Asked
 from sorta.api.schemas.sorting import Team
 from sorta.core.facts import Move
 from sorta.core.routing import Way
@@ -44,7 +45,7 @@ class TeamState(BaseModel):
     teams: list[Team]
 
 
-class Availability(BaseModel):
+class Availability(Asked):
     capacity: int = Field(40, ge=0, le=1000)
     languages: list[Annotated[str, Field(pattern=r"^[A-Za-z]{2,3}$")]] = Field([], max_length=20)
     away_from: AwareDatetime | None = None
@@ -53,7 +54,7 @@ class Availability(BaseModel):
     shift: list[str] | None = Field(None, max_length=7)
 
 
-class TeamWay(BaseModel):
+class TeamWay(Asked):
     way: Way
 
 
@@ -97,7 +98,7 @@ class AlertChoice(BaseModel):
     minutes: int
 
 
-class NewAlertChoice(BaseModel):
+class NewAlertChoice(Asked):
     in_app: bool
     by_mail: bool
     minutes: int = Field(15, ge=1, le=1440)

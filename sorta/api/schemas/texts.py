@@ -4,6 +4,7 @@ from datetime import datetime
 
 from pydantic import BaseModel, Field
 
+from sorta.api.schemas.base import Asked
 from sorta.core.texts import SavedReplyBody
 
 
@@ -38,7 +39,7 @@ class Concerns(BaseModel):
     days: int
 
 
-class Archive(BaseModel):
+class Archive(Asked):
     archived: bool
 
 
@@ -97,6 +98,6 @@ class Links(BaseModel):
     days: int
 
 
-class NewKeptLink(BaseModel):
+class NewKeptLink(Asked):
     name: str = Field(max_length=200)
     target: str = Field(max_length=4000)

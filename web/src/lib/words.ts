@@ -165,6 +165,13 @@ export function fromField(field: string, zone: string): number | null {
   return fits.length ? Math.min(...fits) : wall - early * MINUTE
 }
 
+/** What becomes of a time that a clock change skips, as a sentence; nothing for a time that comes. */
+export function saySkipped(field: string, zone: string): string {
+  const at = fromField(field, zone)
+  if (at === null || toField(at, zone) === field) return ''
+  return `${field.slice(11)} does not come that night, for the clocks go forward: it becomes ${toField(at, zone).slice(11)}.`
+}
+
 const segmenter = new Intl.Segmenter(undefined, { granularity: 'grapheme' })
 
 /** A length of a text as a person counts it: grapheme clusters (UAX #29). */
@@ -179,7 +186,7 @@ export const sayBytes = (bytes: number): string =>
 /** What stands in braces as if something would be filled in there, and nothing will; a kept link is the server's to know. */
 export function listUnfilled(text: string): string[] {
   const found = [...text.matchAll(/\{([^{}\n]{1,80})\}/g)].filter(([, what]) => {
-    const name = what?.trim() ?? ''
+    const name = what?.split('|')[0]?.trim() ?? ''
     return name !== '' && !['first name', 'account'].includes(name) && !/^link:\s*[a-z0-9]+(?:-[a-z0-9]+)*$/.test(name)
   })
   return [...new Set(found.map(([whole]) => whole))]

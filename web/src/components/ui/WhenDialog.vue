@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Asks for a day and a time that lie ahead, with some that are often meant. */
 import { ref } from 'vue'
-import { fromField, sayZone, toField } from '@/lib/words'
+import { fromField, saySkipped, sayZone, toField } from '@/lib/words'
 import AppDialog from '@/components/ui/AppDialog.vue'
 
 const props = defineProps<{
@@ -47,6 +47,9 @@ function pick(): void {
         required
         class="mt-1 rounded border border-rule bg-raised px-2 py-1.5"
         data-test="when" />
+      <p v-if="saySkipped(when, zone)" role="status" class="mt-1 text-[13px] text-honey-ink" data-test="skipped">
+        {{ saySkipped(when, zone) }}
+      </p>
       <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
       <p class="mt-2 text-xs text-ink-2">{{ about }}</p>
       <div class="mt-3 flex justify-end gap-2">

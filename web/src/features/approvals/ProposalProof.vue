@@ -25,7 +25,9 @@ const before = computed(() =>
   text.value !== props.proposal.body ? props.proposal.body : (props.proposal.before_edit ?? props.proposal.body),
 )
 const fewest = (count: number, members: number[]): string =>
-  `${count === 2 ? 'two' : 'one'} of ${members.map(sayMember).join(', ')}`
+  count === 1 && members.length === 1
+    ? sayMember(members[0])
+    : `${count === 2 ? 'two' : 'one'} of ${members.map(sayMember).join(', ') || 'nobody here now'}`
 </script>
 
 <template>

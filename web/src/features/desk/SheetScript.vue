@@ -109,7 +109,10 @@ watch(
       :linked="l"
       :zone="zone"
       @open="$emit('open', l.id)" />
-    <p v-if="sheet.conversation.thanked && sheet.conversation.settled_as" class="mb-3 text-[13px] text-ink-2" data-test="thanked">
+    <p
+      v-if="sheet.conversation.thanked && sheet.conversation.settled_as"
+      class="mb-3 text-[13px] text-ink-2"
+      data-test="thanked">
       They thanked you: it stays settled. Bring it back if it needs an answer all the same.
     </p>
   </div>

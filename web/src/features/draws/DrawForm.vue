@@ -5,7 +5,7 @@ import { api, ApiProblem, take } from '@/api/client'
 import type { DrawRules, PostChoice } from '@/api/types'
 import MultiPick from '@/components/ui/MultiPick.vue'
 import { useDirectory } from '@/composables/useDirectory'
-import { fromField, sayTime, sayZone } from '@/lib/words'
+import { fromField, saySkipped, sayTime, sayZone } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; zone: string; post: number | null; problem: string | null }>()
 const emit = defineEmits<{ announce: [post: number, rules: DrawRules]; close: [] }>()
@@ -108,7 +108,10 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
         type="datetime-local"
         required
         :class="[field, 'w-56']"
-        data-test="draw-deadline" />
+        data-test="draw-deadline" /><template v-if="saySkipped(deadline, zone)"
+        ><span />
+        <span role="status" class="text-[13px] text-honey-ink">{{ saySkipped(deadline, zone) }}</span></template
+      >
       <label for="draw-words" class="font-semibold">Has one of the words</label
       ><input id="draw-words" v-model="mustSay" :class="[field, 'w-80']" placeholder="any words will do" />
       <span class="font-semibold">Left out</span

@@ -2,7 +2,7 @@
 /** What is to be done about a person, when and by whom. */
 import { ref } from 'vue'
 import type { Member } from '@/api/types'
-import { fromField, sayZone, toField } from '@/lib/words'
+import { fromField, saySkipped, sayZone, toField } from '@/lib/words'
 
 const props = defineProps<{ members: Member[]; me: number; zone: string }>()
 const emit = defineEmits<{ add: [words: string, dueAt: string, member: number] }>()
@@ -44,5 +44,6 @@ function add(): void {
       :disabled="!words.trim()">
       Remind
     </button>
+    <p v-if="saySkipped(due, zone)" role="status" class="w-full text-honey-ink">{{ saySkipped(due, zone) }}</p>
   </form>
 </template>

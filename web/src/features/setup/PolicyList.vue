@@ -74,7 +74,9 @@ function say(p: PolicyBody): string {
     ...(p.teams ?? []).map((t) => byTeam.value.get(t) ?? '…'),
     ...(p.roles ?? []).map(sayRole),
   ]
-  return `When ${who} writes ${how}${asks.length ? ` ${asks.join(', ')}` : ''}, ${p.count === 2 ? 'two' : 'one'} of ${sayList(by, 'or')} must approve it.`
+  const isOnePerson = by.length === 1 && p.members?.length === 1
+  const approvers = isOnePerson && p.count !== 2 ? by[0] : `${p.count === 2 ? 'two' : 'one'} of ${sayList(by, 'or')}`
+  return `When ${who} writes ${how}${asks.length ? ` ${asks.join(', ')}` : ''}, ${approvers} must approve it.`
 }
 function edit(p?: StoredPolicy): void {
   const b = p?.body

@@ -2,7 +2,7 @@
 /** When a member works and how much they take. */
 import { ref } from 'vue'
 import type { Availability, MemberLoad } from '@/api/types'
-import { fromField, sayZone, toField } from '@/lib/words'
+import { fromField, saySkipped, sayZone, toField } from '@/lib/words'
 import AppDialog from '@/components/ui/AppDialog.vue'
 
 const props = defineProps<{ member: MemberLoad; problem: string | null; zone: string }>()
@@ -54,6 +54,9 @@ function save(): void {
         <legend class="mb-1 font-semibold">Away{{ sayZone(zone) ? `, ${sayZone(zone)}` : '' }}</legend>
         <label>From <input v-model="from" type="datetime-local" :class="field" data-test="away-from" /></label
         ><label>Until <input v-model="until" type="datetime-local" :class="field" /></label>
+        <p v-if="saySkipped(from, zone) || saySkipped(until, zone)" role="status" class="text-honey-ink">
+          {{ saySkipped(from, zone) }} {{ saySkipped(until, zone) }}
+        </p>
         <label>Reason <input v-model="reason" maxlength="200" :class="field" /></label>
         <button
           v-if="from || until"
