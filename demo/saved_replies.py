@@ -52,5 +52,5 @@ async def add_saved_replies(loader: Loader, scope: Scope, now: datetime) -> int:
         said = theme.answers[which]
         body = SavedReplyBody(name=name, text=text or said, shortcut=shortcut, language=language)
         loader.saved[scope.workspace_id, said] = await texts.add_saved_reply(house, scope, body, now)
-    heard = SavedReplyBody(name="We heard you", text=ACKNOWLEDGEMENT, shortcut="heard")
+    heard = SavedReplyBody(name="We heard you", text=ACKNOWLEDGEMENT, shortcut="heard", language="en")
     return await texts.add_saved_reply(house, scope, heard, now)

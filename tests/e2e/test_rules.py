@@ -144,7 +144,7 @@ def test_rules_are_moved_switched_copied_and_taken_to_a_file(enter: Enter, outsi
     page.get_by_test_id("import-rules").set_input_files(
         {"name": "rules.json", "mimeType": "application/json", "buffer": json.dumps(file).encode()}
     )
-    expect(page.get_by_text("1 rules were added at the bottom.")).to_be_visible()
+    expect(page.get_by_text("1 rule was added at the bottom, switched off")).to_be_visible()
     remove(page, "From a file")
     page.get_by_test_id("import-rules").set_input_files(
         {"name": "x.json", "mimeType": "application/json", "buffer": b"no"}
