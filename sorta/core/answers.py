@@ -115,9 +115,13 @@ def check_mode(obstacle: str | None) -> None:
 def list_unseen(events: Iterable[Event], seen_seq: int, member_id: int) -> tuple[int, ...]:
     """Numbers of the events after `seen_seq` that an author must see before answering.
 
-    What the author did is known to the author, and an undone act did not happen.
+    What the author did is known to the author, and an undone act did not happen. Raises Invalid for a number that there is
+    not yet: whoever names it would be held back by nothing that comes.
     """
-    later = [e for e in events if e.seq > seen_seq]
+    trail = list(events)
+    if trail and seen_seq > trail[-1].seq:
+        raise Invalid("Nobody can have seen that much of this conversation yet. Look at it again.", "seen_seq")
+    later = [e for e in trail if e.seq > seen_seq]
     undone = {e.data["of"] for e in later if e.kind == "undone"}
     return tuple(e.seq for e in later if e.kind in _WORDS and e.seq not in undone and e.member_id != member_id)
 

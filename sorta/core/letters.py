@@ -176,15 +176,15 @@ def part_quoted(text: str) -> tuple[str, str]:
     that follow a quotation are the writer's own.
     """
     lines = text.split("\n")
+    has_own = _list_own_below(lines)
     for n, line in enumerate(lines):
         above = _starts_quotation(lines, n)
         if line == "-- " or (line == "--" and n > 0) or above:
-            rest = lines[n + above :]
-            if above and _has_own(rest):
+            if above and has_own[n + above]:
                 continue
             own = "\n".join(lines[:n]).rstrip()
             return (own, "\n".join(lines[n:]).strip("\n")) if own.strip() else (text.strip("\n"), "")
-        if line.lstrip().startswith(">") and not _has_own(lines[n:]):
+        if line.lstrip().startswith(">") and not has_own[n]:
             own = "\n".join(lines[:n]).rstrip()
             return (own, "\n".join(lines[n:]).strip("\n")) if own.strip() else (text.strip("\n"), "")
     return text.strip("\n"), ""
@@ -203,15 +203,18 @@ def _starts_quotation(lines: list[str], n: int) -> int:
     return 0
 
 
-def _has_own(lines: list[str]) -> bool:
-    """Whether somebody wrote between or below quoted lines: something stands there that is neither quoted nor signature,
-    in a letter where lines are quoted with '>'."""
-    quotes = [n for n, line in enumerate(lines) if line.lstrip().startswith(">")]
-    if not quotes:
-        return False
-    for line in lines[quotes[0] :]:
+def _list_own_below(lines: list[str]) -> list[bool]:
+    """For each line, and for the end, whether somebody wrote between or below quoted lines from there on: something stands
+    there that is neither quoted nor signature, in a letter where lines are quoted with '>'. One pass from the end."""
+    found = [False] * (len(lines) + 1)
+    said = False  # Whether the first thing from here on that is no quotation is the writer's own.
+    for n in range(len(lines) - 1, -1, -1):
+        line = lines[n]
+        is_quoted = line.lstrip().startswith(">")
         if line in ("-- ", "--"):
-            return False
-        if line.strip() and not line.lstrip().startswith(">"):
-            return True
-    return False
+            said = False
+        elif line.strip() and not is_quoted:
+            said = True
+        # From a quoted line on it counts; above the first one it is as below.
+        found[n] = said if is_quoted else found[n + 1]
+    return found

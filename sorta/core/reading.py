@@ -74,7 +74,7 @@ _FIND = {
 _LINK = regex.compile(r"(?:https?://|www\.)[^\s<>\"]+[^\s<>\".,;:!?)\]]", regex.IGNORECASE)
 _HANDLE = regex.compile(r"(?<![\w.@])@[\w][\w.\-]*", regex.UNICODE)
 _HASHTAG = regex.compile(r"(?<!\w)#\w+", regex.UNICODE)
-_EMOJI = regex.compile(r"[\p{Extended_Pictographic}\p{Emoji_Modifier}\u200d\ufe0f\p{Regional_Indicator}]+")
+EMOJI = regex.compile(r"[\p{Extended_Pictographic}\p{Emoji_Modifier}\u200d\ufe0f\p{Regional_Indicator}]+")
 _QUESTION_MARK = regex.compile(r"[?؟？¿]")
 
 #: From where sentiment alone decides, with no cue found. VADER's compound is noise near 0.
@@ -88,14 +88,14 @@ def list_links(text: str) -> tuple[str, ...]:
 
 def strip_marks(text: str) -> str:
     """The text without links, handles, hashtags and emoji: what an engine should judge."""
-    for pattern in (_LINK, _HANDLE, _HASHTAG, _EMOJI):
+    for pattern in (_LINK, _HANDLE, _HASHTAG, EMOJI):
         text = pattern.sub(" ", text)
     return " ".join(text.split())
 
 
 def count_other_characters(text: str) -> int:
     """Letters and digits beside handles: 0 for a text that only names somebody."""
-    return len(regex.findall(r"[\p{L}\p{N}]", _EMOJI.sub(" ", _HANDLE.sub(" ", text))))
+    return len(regex.findall(r"[\p{L}\p{N}]", EMOJI.sub(" ", _HANDLE.sub(" ", text))))
 
 
 def names_somebody(text: str) -> bool:

@@ -336,6 +336,7 @@ async def _take_back(ledger: Ledger, scope: Scope, conversation: Open, event: Ev
 async def _withdraw(ledger: Ledger, scope: Scope, conversation: Open, message_id: int) -> TakenBack:
     if not await outbox.withdraw_outgoing(ledger.conn, scope.workspace_id, message_id, "reply"):
         raise TooLate("The reply is already on its way to the network.")
+    ledger.unsay(conversation)
     messages = await trail.list_messages(ledger.conn, scope.workspace_id, conversation.id)
     return next(TakenBack(text=m.body, attachments=m.attachments) for m in messages if m.id == message_id)
 

@@ -99,3 +99,4 @@ async def call_back(ledger: Ledger, conversation: Open, why: str) -> None:
     for one in await rules.list_stoppable(ledger.conn, ledger.workspace_id, conversation.id):
         if await outbox.withdraw_outgoing(ledger.conn, ledger.workspace_id, one["message_id"], "reply"):
             await ledger.add_undone(conversation, one["seq"], None, reason=why)
+            ledger.unsay(conversation)

@@ -7,17 +7,20 @@ in other languages it finds few words and stays near 0. Language: py3langid, bel
 import functools
 from typing import Any
 
+import regex
 from py3langid.langid import MODEL_FILE, LanguageIdentifier
 from vaderSentiment.vaderSentiment import SentimentIntensityAnalyzer
 
 from sorta.core.ports import Judgement
-from sorta.core.reading import strip_marks
+from sorta.core.reading import EMOJI, strip_marks
 from sorta.services.house import House, Scope
 from sorta.store import reading
 
 #: The languages a text is taken for; with fewer to choose from short texts are told apart better.
 LANGUAGES = ("en", "de", "da", "es", "fr", "pl", "nl", "sv", "it", "pt")
 _CERTAIN = 0.8
+#: The engine's work grows with the square of what it is given: so much of a text is judged, and so many emoji in it.
+MOST_JUDGED, MOST_EMOJI = 1500, 30
 
 
 @functools.cache
@@ -33,11 +36,25 @@ def _get_analyzer() -> Any:
     return SentimentIntensityAnalyzer()
 
 
+def cut(text: str) -> str:
+    """What of a text is judged: its beginning, with no more emoji than say something."""
+    left = MOST_EMOJI
+
+    def keep(found: regex.Match[str]) -> str:
+        nonlocal left
+        kept = found[0][: max(0, left)]
+        left -= len(found[0])
+        return kept
+
+    return EMOJI.sub(keep, text[:MOST_JUDGED])
+
+
 class LexiconReader:
     """Implements core.ports.Reader with VADER and py3langid."""
 
     def judge(self, text: str) -> Judgement:
         """See core.ports.Reader. Emoji count for the sentiment, not for the language."""
+        text = cut(text)
         plain = strip_marks(text)
         language = None
         if any(c.isalpha() for c in plain):

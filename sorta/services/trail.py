@@ -140,7 +140,7 @@ async def check_seen(
 ) -> None:
     """Raise MovedOn when a member would settle (`how`) or park (None) a conversation without knowing what happened in it
     since `seen_seq`; without a number nothing is checked."""
-    if seen_seq is None or seen_seq >= conversation.facts.seq:
+    if seen_seq is None or seen_seq == conversation.facts.seq:
         return
     events = await list_events(ledger.conn, ledger.workspace_id, conversation.id)
     news = list_against_ending(events, seen_seq, member_id, how)
@@ -245,6 +245,10 @@ class Ledger:
                 row["bare_mention"] = bool((message["evidence"] or {}).get("bare_mention"))
                 row["rating"] = message["rating"] or row.get("rating")
             row["has_attachment"] = bool(row.get("has_attachment") or message["attachments"])
+
+    def unsay(self, conversation: Open) -> None:
+        """A reply of ours was called back before it left: it was never said."""
+        conversation.row["messages"] -= 1
 
     async def write(self) -> None:
         """Write everything, and tell the listeners once the transaction is committed."""

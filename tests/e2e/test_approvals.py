@@ -96,7 +96,7 @@ def test_a_policy_asks_for_approval_of_words(enter: Enter, outside: Outside) -> 
     page.get_by_role("listbox").get_by_role("option", name="Noor Haddad").click()
     page.keyboard.press("Escape")
     expect(page.get_by_test_id("policy-sentence")).to_have_text(
-        "When anybody writes an answer with the words voucher*, one of Noor must approve it."
+        "When anybody writes an answer with the words voucher*, Noor must approve it."
     )
     page.get_by_test_id("save-policy").click()
     policy = page.get_by_test_id("policy").filter(has_text="Presents")

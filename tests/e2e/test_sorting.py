@@ -239,6 +239,10 @@ def test_what_is_due_follows_hours_and_targets(enter: Enter, outside: Outside) -
     expect(setup.get_by_test_id("target-private-normal")).to_have_value("55")
     setup.get_by_test_id("hours-3").fill("0-24")
     setup.get_by_test_id("save-hours").click()
+    expect(setup.get_by_test_id("hours-question")).to_contain_text(
+        "In private High would be answered within 120 minutes"
+    )
+    setup.get_by_test_id("hours-sure").click()
     expect(row).to_contain_text(re.compile(r"5\d min"), timeout=60_000)
     expect(setup.get_by_text("What is due has followed")).to_be_visible()
 

@@ -170,7 +170,7 @@ async def compare(world: World, id: int, now: datetime) -> dict[str, tuple[Any, 
         "parked": (row["parked_until"], told.parked),
         "proposal": (row["proposal_waiting"], told.proposal),
         "on its way": (bool(row["answering"]), bool(model.list_under_way() | model.list_stuck())),
-        "messages": (row["messages"], len(messages)),
+        "messages": (row["messages"], sum(m.delivery != "withdrawn" for m in messages)),
     }
     return {name: pair for name, pair in pairs.items() if pair[0] != pair[1]}
 

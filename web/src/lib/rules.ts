@@ -441,6 +441,17 @@ export function sayWarning(
       : `It never acts: all it does has been decided by ${place(w.other)}.`
   return `It disagrees with ${place(w.other)} about ${EFFECT_WORDS[w.what ?? ''] ?? w.what}; ${place(w.other)} wins.`
 }
+/** What rules above decide otherwise where both act, in one sentence: that is how an order of rules works, and worth knowing. */
+export function sayDisagreements(
+  warnings: { kind: string; other: number | null; what: string | null }[],
+  place: (id: number | null) => string,
+): string {
+  const by = new Map<string, string[]>()
+  for (const w of warnings.filter((one) => one.kind === 'disagrees'))
+    by.set(place(w.other), [...(by.get(place(w.other)) ?? []), EFFECT_WORDS[w.what ?? ''] ?? w.what ?? ''])
+  const said = [...by].map(([rule, what]) => `${rule} decides ${sayList(what, 'and')}`)
+  return `Where both act, ${sayList(said, 'and')}.`
+}
 export const EFFECT_WORDS: Record<string, string> = {
   priority: 'the priority',
   assign: 'the owner',
@@ -448,5 +459,6 @@ export const EFFECT_WORDS: Record<string, string> = {
   reply: 'the answer',
   park: 'parking',
   hand_over: 'handing over',
+  bring_back: 'bringing back',
   tag: 'tags',
 }

@@ -31,6 +31,8 @@ defineEmits<{
   ask: []
 }>()
 const { sayMember, directory, byNetwork, byTag, byTeam } = useDirectory()
+const sayReading = (as: string): string =>
+  ['praise', 'thanks', 'spam'].includes(as) ? as[0]?.toUpperCase() + as.slice(1) : `A ${as}`
 const latest = computed(() => [...props.sheet.messages].reverse().find((m) => m.inbound))
 
 const c = computed(() => props.sheet.conversation)
@@ -186,7 +188,7 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
       <dl
         class="[&_dd]:text-right [&_dt]:font-semibold [&>div]:flex [&>div]:justify-between [&>div]:gap-2 [&>div]:border-b [&>div]:border-dotted [&>div]:border-rule [&>div]:py-0.5">
         <div v-if="latest.reads_as">
-          <dt>A {{ latest.reads_as }}</dt>
+          <dt>{{ sayReading(latest.reads_as) }}</dt>
           <dd>{{ latest.evidence.words.map((w) => `“${w}”`).join(', ') || 'by its tone' }}</dd>
         </div>
         <div v-if="latest.sentiment">

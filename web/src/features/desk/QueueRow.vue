@@ -86,11 +86,13 @@ const writer = computed(() => props.present[0])
           way
         }}</b>
         <span v-if="row.watched" class="text-sky">watched</span>
-        <span v-if="row.messages > 1 && !row.tags.length" class="whitespace-nowrap">{{ row.messages }} messages</span>
-        <span v-if="row.linked" class="whitespace-nowrap" data-test="row-linked">{{
+        <span v-if="row.messages > 1 && !row.tags.length && !row.thanked" class="whitespace-nowrap"
+          >{{ row.messages }} messages</span
+        >
+        <span v-if="row.linked && !row.settled_as" class="whitespace-nowrap" data-test="row-linked">{{
           row.public ? 'goes on in private' : 'began in public'
         }}</span>
-        <span v-if="row.settled_as"
+        <span v-if="row.settled_as" class="whitespace-nowrap"
           >{{ SETTLED[row.settled_as] }}<span v-if="row.thanked" data-test="row-thanked">, they thanked you</span></span
         >
         <span v-if="writer" class="ml-auto flex items-center gap-1 font-semibold text-plum">

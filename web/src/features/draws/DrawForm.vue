@@ -92,7 +92,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
           ><span class="ml-auto text-xs whitespace-nowrap text-ink-2"
             >{{ byNetwork.get(p.network)?.name
             }}<template v-if="p.published_at">, {{ sayTime(p.published_at, zone) }}</template
-            >, {{ p.conversations }} people</span
+            >, {{ p.conversations }} {{ p.conversations === 1 ? 'person' : 'people' }}</span
           ></label
         >
         <p v-if="!posts.length" class="px-3 py-2 text-ink-2">No post has these words.</p>

@@ -62,15 +62,15 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
     <p class="mt-2">{{ sentence }}</p>
     <dl class="mt-2 max-w-2xl rounded-md border border-rule bg-paper px-3 py-2 text-xs">
       <div class="flex gap-3">
-        <dt class="w-28 shrink-0 font-semibold">Fingerprint of the seed</dt>
+        <dt class="w-36 shrink-0 font-semibold">Fingerprint of the seed</dt>
         <dd class="font-mono break-all select-all" data-test="commitment">{{ draw.commitment }}</dd>
       </div>
       <div v-if="draw.entries_sha256" class="mt-1 flex gap-3">
-        <dt class="w-28 shrink-0 font-semibold">Fingerprint of the list</dt>
+        <dt class="w-36 shrink-0 font-semibold">Fingerprint of the list</dt>
         <dd class="font-mono break-all select-all" data-test="list-digest">{{ draw.entries_sha256 }}</dd>
       </div>
       <div v-if="draw.rules.public_source" class="mt-1 flex gap-3">
-        <dt class="w-28 shrink-0 font-semibold">Public value</dt>
+        <dt class="w-36 shrink-0 font-semibold">Public value</dt>
         <dd>
           {{ draw.rules.public_source
           }}<template v-if="draw.public_value"
@@ -79,7 +79,7 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
         </dd>
       </div>
       <div v-if="draw.seed" class="mt-1 flex gap-3">
-        <dt class="w-28 shrink-0 font-semibold">The seed</dt>
+        <dt class="w-36 shrink-0 font-semibold">The seed</dt>
         <dd class="font-mono break-all select-all">{{ draw.seed }}</dd>
       </div>
     </dl>

@@ -3,7 +3,7 @@
 import { computed, ref, watch } from 'vue'
 import type { RuleAction, RuleBody, RuleGroup, RuleWarning } from '@/api/types'
 import PickMenu from '@/components/ui/PickMenu.vue'
-import { ACTION_WORDS, makeAction, sayWarning, type Names } from '@/lib/rules'
+import { ACTION_WORDS, makeAction, sayDisagreements, sayWarning, type Names } from '@/lib/rules'
 import ActionLine from './ActionLine.vue'
 import ConditionGroup from './ConditionGroup.vue'
 import RuleSentence from './RuleSentence.vue'
@@ -75,12 +75,19 @@ const changeThen = (next: RuleAction[]): void => {
       >
     </fieldset>
     <p
-      v-for="w in warnings"
+      v-for="w in warnings.filter((one) => one.kind !== 'disagrees')"
       :key="w.kind + w.other + w.what"
       role="status"
       class="border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[13px] text-honey-ink"
       data-test="draft-warning">
       {{ sayWarning(w, (id) => `rule ${places.get(id ?? 0) ?? ''}`) }}
+    </p>
+    <p
+      v-if="warnings.some((one) => one.kind === 'disagrees')"
+      role="status"
+      class="text-[13px] text-ink-2"
+      data-test="draft-disagrees">
+      {{ sayDisagreements(warnings, (id) => `rule ${places.get(id ?? 0) ?? ''}`) }}
     </p>
     <p v-if="problem" role="alert" class="text-[13px] font-semibold text-brick" data-test="rule-problem">
       {{ problem }}

@@ -5,7 +5,7 @@ import { ref } from 'vue'
 import type { Rules, RuleWarning, StoredRule } from '@/api/types'
 import { useKeys } from '@/composables/useKeys'
 import PickMenu from '@/components/ui/PickMenu.vue'
-import { sayWarning, type Names } from '@/lib/rules'
+import { sayDisagreements, sayWarning, type Names } from '@/lib/rules'
 import { sayTime } from '@/lib/words'
 import RuleSentence from './RuleSentence.vue'
 
@@ -141,11 +141,17 @@ const choices = [
           >
         </div>
         <p
-          v-for="w in warningsOf(rule.id)"
+          v-for="w in warningsOf(rule.id).filter((one) => one.kind !== 'disagrees')"
           :key="w.kind + w.other"
           class="col-start-2 border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[13px] text-honey-ink sm:col-end-5"
           data-test="rule-warning">
           {{ sayWarning(w, place) }}
+        </p>
+        <p
+          v-if="warningsOf(rule.id).some((one) => one.kind === 'disagrees')"
+          class="col-start-2 text-[12.5px] text-ink-2 sm:col-end-5"
+          data-test="rule-disagrees">
+          {{ sayDisagreements(warningsOf(rule.id), place) }}
         </p>
         <p
           v-if="rule.off_reason"

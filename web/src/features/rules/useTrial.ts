@@ -32,11 +32,13 @@ export function useTrial(workspaceId: Ref<number>) {
       trial.value = await take(api.GET('/api/workspaces/{workspace_id}/trials/{trial_id}', { params: { path, query } }))
       if (trial.value.state === 'waiting' || trial.value.state === 'running')
         timer = setTimeout(() => void look(id), LOOK_MS)
+      else if (trial.value.result?.differing === 0 && onlyDiffering.value) await showOnlyDiffering(false)
     })
   }
   async function start(ruleId: number, body: RuleBody, days: number): Promise<void> {
     await cancel()
     shown.value = PAGE
+    onlyDiffering.value = true
     await guard(async () => {
       const made = await take(
         api.POST('/api/workspaces/{workspace_id}/trials', {

@@ -1,0 +1,33 @@
+"""No text from outside takes the process: work grows no faster than what it is given. Growth is measured in the same process,
+with a generous factor; how fast things are is for `make bench`."""
+
+import time
+
+from sorta.core.letters import part_quoted
+from sorta.services.reading import LexiconReader
+
+
+def test_no_text_takes_the_reader_long() -> None:
+    """Growth, not time: four times as much takes not much more than four times as long (and less, for it is cut)."""
+    reader = LexiconReader()
+    reader.judge("Hello there")
+    for piece in ("😀", "NOT GOOD!!! ", "👨‍👩‍👧‍👦", "terrible ", "!?", "@a ", "don't ", "é", "http://a.b/"):
+        spent = []
+        for size in (3000, 12_000):
+            text = (piece * size)[:size]
+            begun = time.perf_counter()
+            for _ in range(3):
+                reader.judge(text)
+            spent.append(time.perf_counter() - begun)
+        assert spent[1] < 12 * spent[0] + 0.05, piece
+
+
+def test_no_letter_takes_its_reading_long() -> None:
+    for piece in ("> a\n", "a\n> b\n", "-- \n", "On Monday, x@y wrote:\n", "From: a\n", "\n", "> " * 40 + "\n"):
+        spent = []
+        for size in (20_000, 80_000):
+            text = (piece * size)[:size]
+            begun = time.perf_counter()
+            part_quoted(text)
+            spent.append(time.perf_counter() - begun)
+        assert spent[1] < 12 * spent[0] + 0.05, piece
