@@ -22,24 +22,20 @@ def list_declared() -> set[str]:
 
 
 @cache
-def list_needed(package: str) -> tuple[str, ...]:
-    """What an installed package depends on, each the first choice that is installed."""
-    found = subprocess.run(
-        ["dpkg-query", "-W", "-f=${db:Status-Abbrev} ${Pre-Depends}, ${Depends}\n", package],
-        capture_output=True,
-        text=True,
-    )
-    if found.returncode or not found.stdout.startswith("ii"):
-        return ()
-    groups = found.stdout.splitlines()[0][3:].split(",")
-    choices = [[re.split(r"[ (:]", one.strip(), maxsplit=1)[0] for one in group.split("|")] for group in groups]
-    return tuple(next((c for c in some if is_installed(c)), some[0]) for some in choices if some[0])
+def read_installed() -> dict[str, str]:
+    """Every installed package with what it depends on, asked for once."""
+    asked = ["dpkg-query", "-W", "-f=${Package}\t${db:Status-Abbrev}\t${Pre-Depends}, ${Depends}\n"]
+    rows = [line.split("\t") for line in subprocess.run(asked, capture_output=True, text=True).stdout.splitlines()]
+    return {name: needs for name, status, needs in rows if status.startswith("ii")}
 
 
 @cache
-def is_installed(package: str) -> bool:
-    found = subprocess.run(["dpkg-query", "-W", "-f=${db:Status-Abbrev}", package], capture_output=True, text=True)
-    return found.returncode == 0 and "ii" in found.stdout
+def list_needed(package: str) -> tuple[str, ...]:
+    """What an installed package depends on, each the first choice that is installed."""
+    installed = read_installed()
+    groups = installed.get(package, "").split(",")
+    choices = [[re.split(r"[ (:]", one.strip(), maxsplit=1)[0] for one in group.split("|")] for group in groups]
+    return tuple(next((c for c in some if c in installed), some[0]) for some in choices if some[0])
 
 
 def list_all_needed(packages: set[str]) -> set[str]:

@@ -6,6 +6,7 @@ category OPEN. What a calendar marks as free (TRANSP, 3.8.2.7) or cancelled clos
 with its reason. Writing: each span of the week is a weekly recurring event, each special date an event of its own.
 """
 
+from calendar import monthrange
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, time, timedelta
@@ -215,11 +216,18 @@ def _list_categories(event: Any) -> list[Any]:
 _FREQUENCIES = frozenset({"DAILY", "WEEKLY", "MONTHLY", "YEARLY"})
 
 
+def _is_possible(rule: Any) -> bool:
+    """Whether some date has one of a rule's months and one of its days of the month: one that none has would be looked for to
+    the year 9999, day by day."""
+    months = [int(m) for m in rule.get("BYMONTH", [])] or range(1, 13)
+    days = [abs(int(d)) for d in rule.get("BYMONTHDAY", [])] or [1]
+    return any(day <= monthrange(2024, month)[1] for month in months if 1 <= month <= 12 for day in days)
+
+
 def _list_starts(
     event: Any, name: str, start: datetime, zone: ZoneInfo, since: date, until: date
 ) -> Iterator[datetime]:
-    """The local times at which an event begins, within bounds; recurrence by its RRULE, less its EXDATEs. It is never looked
-    for beyond the bounds: a rule that no date meets would be looked for to the year 9999."""
+    """The local times at which an event begins, within bounds; recurrence by its RRULE, less its EXDATEs."""
     rule = event.get("RRULE")
     first, last = datetime.combine(since, time()), datetime.combine(until, time())
     if rule is None:
@@ -232,6 +240,8 @@ def _list_starts(
         raise Invalid(
             f"The recurrence of ‘{name}’ cannot be read: holidays recur by days, weeks, months or years.", "file"
         )
+    if not _is_possible(rule):
+        return
     out = event.get("EXDATE")
     excluded = {
         _on_the_wall(d.dt, zone)

@@ -94,9 +94,6 @@ class Model:
         ]
         return found[-1] if found else "under way"
 
-    def _was_stuck(self, known: "list[_Known]", reply: int) -> bool:
-        return any(k.event.kind == "stuck" and k.event.data["message"] == reply for k in known)
-
     def _list_replies(self, known: "list[_Known]") -> "list[tuple[int, _Known]]":
         return [(n, k) for n, k in enumerate(known) if k.event.kind == "replied"]
 
@@ -138,19 +135,22 @@ class Model:
             if self._get_status(self._known, k.event.data["message"]) == "stuck"
         }
 
+    def _list_statuses(self, known: "list[_Known]") -> tuple[set[int], set[int]]:
+        """The replies that were refused or are late, and those that came late."""
+        status: dict[int, str] = {}
+        stuck: set[int] = set()
+        for k in known:
+            if k.event.kind in ("delivered", "stuck", "refused"):
+                status[k.event.data["message"]] = k.event.kind
+                if k.event.kind == "stuck":
+                    stuck.add(k.event.data["message"])
+        gone = {reply for reply, kind in status.items() if kind != "delivered"}
+        return gone, {reply for reply in stuck if status[reply] == "delivered"}
+
     def _tell(self, known: "list[_Known]", without: set[int] = frozenset()) -> Told:  # type: ignore[assignment]
         told = Told()
-        gone = {
-            k.event.data["message"]
-            for _, k in self._list_replies(known)
-            if self._get_status(known, k.event.data["message"]) in ("refused", "stuck")
-        } | set(without)
-        late = {
-            k.event.data["message"]
-            for _, k in self._list_replies(known)
-            if self._get_status(known, k.event.data["message"]) == "delivered"
-            and self._was_stuck(known, k.event.data["message"])
-        }
+        gone, late = self._list_statuses(known)
+        gone |= without
         for n, one in enumerate(known):
             # What rested on a reply that is late falls with it, and does not come back when it is out after all: but see `_settles`.
             if one.rests_on in gone or one.rests_on in late:

@@ -17,6 +17,7 @@ from sorta.core.approval import (
     PolicyWhen,
     Wanted,
     check_policy,
+    fingerprint,
     get_wait_until,
     has_too_few,
     list_needs,
@@ -213,3 +214,20 @@ def test_the_next_is_asked_within_working_hours() -> None:
     assert get_wait_until(friday, None, 50, office) == datetime(2026, 3, 9, 12, 30, tzinfo=UTC)
     night = datetime(2026, 3, 7, 3, tzinfo=UTC)
     assert get_wait_until(night, night - timedelta(hours=9), 50, office) == datetime(2026, 3, 9, 9, 5, tzinfo=UTC)
+
+
+@pytest.mark.parametrize(
+    "change",
+    [{"text": "hello."}, {"links": {"a": "https://y.example"}}, {"links": {}}, {"files": (1,)}, {"files": (2, 1)}, {"account": 2}, {"account": None}, {"public": False}],
+    ids=str,
+)  # fmt: skip
+def test_consent_is_to_all_that_goes_out(change: dict[str, Any]) -> None:
+    given: dict[str, Any] = {
+        "text": "hello",
+        "links": {"a": "https://x.example"},
+        "files": (1, 2),
+        "account": 1,
+        "public": True,
+    }
+    assert fingerprint(**given) == fingerprint(**given)
+    assert fingerprint(**{**given, **change}) != fingerprint(**given)

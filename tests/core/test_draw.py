@@ -58,10 +58,10 @@ def count_first(picker: Callable[[int], int], pool: int, draws: int) -> list[int
     return counts
 
 
-@pytest.mark.parametrize("pool", [7, 20])
+@pytest.mark.parametrize("pool", [7])
 def test_everybody_is_as_likely_to_win(pool: int) -> None:
     ids = {n: f"https://commonfold.example/notes/{n}" for n in range(1, pool + 1)}
-    first = count_first(lambda seed: draw(ids, RULES, str(seed))[0][0], pool, 100_000 if pool == 7 else 30_000)
+    first = count_first(lambda seed: draw(ids, RULES, str(seed))[0][0], pool, 100_000)
     assert chisquare(first).pvalue > TOO_UNLIKELY
     third = count_first(lambda seed: draw(ids, RULES, str(seed))[1][0], pool, 20_000)
     assert chisquare(third).pvalue > TOO_UNLIKELY

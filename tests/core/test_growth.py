@@ -13,11 +13,10 @@ def test_no_text_takes_the_reader_long() -> None:
     reader.judge("Hello there")
     for piece in ("😀", "NOT GOOD!!! ", "👨‍👩‍👧‍👦", "terrible ", "!?", "@a ", "don't ", "é", "http://a.b/"):
         spent = []
-        for size in (3000, 12_000):
+        for size in (1500, 6000):
             text = (piece * size)[:size]
             begun = time.perf_counter()
-            for _ in range(3):
-                reader.judge(text)
+            reader.judge(text)
             spent.append(time.perf_counter() - begun)
         assert spent[1] < 12 * spent[0] + 0.05, piece
 

@@ -170,7 +170,11 @@ async def test_undone_before_it_leaves_and_no_longer_waited_for_after(world: Wor
     with pytest.raises(TooLate):
         await advice.stop_waiting(world.house, mara, asked["id"], world.now)
     assert (await world.row(id))["move"] == "our_move"
-    await answers.reply(world.house, mara, id, public=True, text="All well", seen_seq=99, settle=False, now=world.now)
+    seen = (await world.row(id))["seq"]
+    given = {"public": True, "text": "All well", "settle": False, "now": world.now}
+    with pytest.raises(Invalid, match="seen that much"):
+        await answers.reply(world.house, mara, id, seen_seq=seen + 1, **given)
+    await answers.reply(world.house, mara, id, seen_seq=seen, **given)
     await delivery.deliver_due(world.house, world.workspace_id, world.after(seconds=15))
     assert await find_mismatches(world.house, world.workspace_id, world.now) == []
 

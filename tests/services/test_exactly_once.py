@@ -19,7 +19,7 @@ from sorta.store import outbox
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
-RUNS = 30
+RUNS = 20
 
 
 class Killed(BaseException):
