@@ -24,7 +24,7 @@ from tests.services.test_cases import tell
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
-SEEDS = 28
+SEEDS = 16
 STEPS = 26
 WHAT = [
     *["write"] * 4, "thank", "late", *["outside"] * 2, *["reply"] * 4, *["reply_settle"] * 3, "propose", *["approve"] * 3, "send_back",
