@@ -66,6 +66,13 @@ def _takes(mine: Action, theirs: Action) -> bool:
     return (mine.type in ONE_VALUED and mine.type == theirs.type) or {mine.type, theirs.type} <= PLACING
 
 
+def _get_spoken(action: Action) -> LanguageIs | None:
+    """The language in which alone an action is up for doing; none when any will do."""
+    if not isinstance(action, AnswerWith) or action.language is None or action.language == ANY_LANGUAGE:
+        return None
+    return LanguageIs(languages=(action.language,))
+
+
 @dataclass(frozen=True, kw_only=True)
 class _Taker:
     """What of another rule leaves nothing to an action, and for which messages."""
@@ -80,8 +87,8 @@ class _Looking:
 
     def __init__(self, rules: Sequence[Rule]) -> None:
         self._rules = rules
-        spoken = [LanguageIs(languages=(a.language,)) for r in rules for a in r.body.then if isinstance(a, AnswerWith) and a.language not in (None, ANY_LANGUAGE)]  # fmt: skip
-        self._table = Table.of([*(rule.body.when for rule in rules), *spoken])
+        spoken = (_get_spoken(action) for rule in rules for action in rule.body.then)
+        self._table = Table.of([*(rule.body.when for rule in rules), *(one for one in spoken if one is not None)])
         self._when = [self._table.read(rule.body.when) for rule in rules]
 
     def _may(self, *formulas: Formula) -> bool:
@@ -89,10 +96,8 @@ class _Looking:
 
     def _reads(self, at: int, action: Action) -> Formula:
         """When a rule's action is up for doing: an answer only where its language is spoken."""
-        if isinstance(action, AnswerWith) and action.language not in (None, ANY_LANGUAGE):
-            assert action.language is not None
-            return all_of((self._when[at], self._table.read(LanguageIs(languages=(action.language,)))))
-        return self._when[at]
+        spoken = _get_spoken(action)
+        return self._when[at] if spoken is None else all_of((self._when[at], self._table.read(spoken)))
 
     def look(self, at: int) -> list[Warning]:
         """What to know about one rule."""

@@ -75,10 +75,10 @@ class Answering:
     """A reply that is not outside yet, and all that was changed because of it.
 
     `covers` are the messages it answers, those that an earlier reply on its way answers too among them. `settles`: the
-    conversation is settled as answered on the strength of it; `before` is how it was settled until then, `before_on` the reply which that
-    rested on. `parked_until`
-    is the parking that it ended and `parked_on` the reply which that rested on. `stuck` says why it is not out although its time is over: then nothing that it covers
-    counts as answered, until it goes out after all.
+    conversation is settled as answered on the strength of it; `before` is how it was settled until then, `before_on`
+    the reply which that rested on. `parked_until` is the parking that it ended and `parked_on` the reply which that
+    rested on. `stuck` says why it is not out although its time is over: then nothing that it covers counts as answered,
+    until it goes out after all.
     """
 
     message: int
