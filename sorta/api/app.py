@@ -16,7 +16,9 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from sorta.api.deps import COOKIE
 from sorta.api.errors import Problem, add_handlers
+from sorta.api.limits import Limits
 from sorta.api.routes import (
     acts,
     advice,
@@ -49,6 +51,36 @@ _POLICY = (
     "default-src 'self'; img-src 'self' data:; font-src 'self' data:; style-src 'self' "
     "'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
+
+
+_ROUTERS = (
+    session.router,
+    desk.router,
+    acts.router,
+    advice.router,
+    approvals.router,
+    cases.router,
+    outgoing.router,
+    draws.router,
+    files.router,
+    sorting.router,
+    people.router,
+    roles.router,
+    overview.router,
+    rules.router,
+    team.router,
+    hours.router,
+    texts.router,
+    setup.router,
+    outer.router,
+    live.router,
+    rules.schema_router,
+)
+
+
+def list_routes() -> list[APIRoute]:
+    """Every way in over HTTP but the built pages."""
+    return [route for router in _ROUTERS for route in router.routes if isinstance(route, APIRoute)]
 
 
 class RequestLog:
@@ -124,31 +156,11 @@ def make_app(
     app.state.demo_accounts = demo_accounts or []
     add_handlers(app)
 
+    for router in _ROUTERS:
+        app.include_router(router)
+    # The last one added is the first to be asked.
+    app.add_middleware(Limits, routes=list_routes(), cookie=COOKIE)
     app.add_middleware(RequestLog)
-    for routes in (
-        session,
-        desk,
-        acts,
-        advice,
-        approvals,
-        cases,
-        outgoing,
-        draws,
-        files,
-        sorting,
-        people,
-        roles,
-        overview,
-        rules,
-        team,
-        hours,
-        texts,
-        setup,
-        outer,
-        live,
-    ):
-        app.include_router(routes.router)
-    app.include_router(rules.schema_router)
     if web is not None:
         _add_pages(app, web)
     return app

@@ -8,7 +8,8 @@ from fastapi import Depends, Request
 from fastapi.exceptions import RequestValidationError
 from pydantic import BaseModel, ValidationError
 
-from sorta.core.errors import Invalid, SignInRefused
+from sorta.core.errors import SignInRefused
+from sorta.core.permissions import Permission
 from sorta.services import sign_in
 from sorta.services.house import House, Scope
 from sorta.services.intake import Intake
@@ -60,15 +61,13 @@ async def get_scope(request: Request, house: HouseDep, token: TokenDep, now: Now
 ScopeDep = Annotated[Scope, Depends(get_scope)]
 
 
-async def read_body(request: Request, largest: int, field: str = "body") -> bytes:
-    """The body as it is, read no further than it may be long, whatever its length is said to be. Raises Invalid."""
-    content = bytearray()
-    async for part in request.stream():
-        content += part
-        if len(content) > largest:
-            size = f"{largest // 2**20} MB" if largest >= 2**20 else f"{largest:,} bytes"
-            raise Invalid(f"It can be {size} large, not more.", field)
-    return bytes(content)
+def needs(permission: Permission) -> Any:
+    """For routes whose bodies take work to read: who may not is told so before anything of it is looked at."""
+
+    async def check(scope: ScopeDep) -> None:
+        scope.check(permission)
+
+    return Depends(check)
 
 
 Q = TypeVar("Q", bound=BaseModel)

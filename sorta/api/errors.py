@@ -38,6 +38,7 @@ _KINDS: dict[type[errors.SortaError], tuple[int, str, str]] = {
     errors.AnotherMember: (409, "another-member", "Somebody else is signed in"),
     errors.SignInRefused: (401, "sign-in", "Sign in"),
     errors.TooManyTries: (429, "too-many-tries", "Too many tries"),
+    errors.Busy: (503, "busy", "Too much at once"),
     errors.Invalid: (422, "invalid", "That cannot be used"),
     errors.AskFirst: (409, "ask-first", "Is that meant?"),
     errors.Impossible: (422, "impossible", "That cannot be done here"),
@@ -100,7 +101,7 @@ def add_handlers(app: FastAPI) -> None:
             more["field"] = error.field
         if isinstance(error, errors.MovedOn):
             more["new_seqs"] = list(error.new_seqs)
-        if isinstance(error, errors.TooManyTries):
+        if isinstance(error, errors.TooManyTries | errors.Busy):
             more["retry_after"] = error.retry_after
             headers["Retry-After"] = str(error.retry_after)
         return make_problem(request, status, kind, title, error.message, headers, **more)

@@ -14,6 +14,7 @@ SortaError
 ├── ChangedElsewhere  somebody (perhaps oneself, in another place) changed the same thing since it was read
 ├── NeedsApproval     the reply may not go out without somebody's consent
 ├── TooLate           the act can no longer be undone
+├── Busy              as much is being done as can be at once; carries the pause in seconds
 └── Unreadable        an activity from a network is malformed or of an unknown kind
 """
 
@@ -48,6 +49,14 @@ class SignInRefused(SortaError):
 
 class TooManyTries(SortaError):
     """Signing in is slowed; `retry_after` is the pause in seconds."""
+
+    def __init__(self, message: str, retry_after: int) -> None:
+        super().__init__(message)
+        self.retry_after = retry_after
+
+
+class Busy(SortaError):
+    """As much is being done as can be at once, for this caller or for all; `retry_after` is the pause in seconds."""
 
     def __init__(self, message: str, retry_after: int) -> None:
         super().__init__(message)

@@ -1,23 +1,33 @@
 """Mail that comes back: read by RFC 5322 and MIME, its own words parted from what it quotes, automatic replies known by
 RFC 3834. Used by services.advice.
 
-Nothing of a letter is ever shown as HTML: where there is no plain text, its HTML is reduced to text with nh3.
+Nothing of a letter is ever shown as HTML: where there is no plain text, its HTML is reduced to text (core.markup).
 """
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 from email import message_from_bytes, policy
+from email.errors import HeaderParseError
+from email.header import decode_header
+from email.headerregistry import HeaderRegistry
 from email.message import EmailMessage
 from email.utils import getaddresses, parseaddr
-from html import unescape
+from typing import Any
 
-import nh3
 import regex
 
 from sorta.core.errors import Unreadable
+from sorta.core.markup import read_html
 
 LONGEST_TEXT = 20_000
 LONGEST_SUBJECT = 300
+#: Bytes of a letter that are read; its words come first, its files after them.
+LARGEST_READ = 2**20
+#: Characters of a header line's value that are read, and of the body.
+LONGEST_HEAD = 8_000
+LONGEST_BODY = 5 * LONGEST_TEXT
+#: Parts that a letter has at most.
+MOST_PARTS = 200
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -39,8 +49,19 @@ class LetterRead:
 
 
 def read_letter(raw: bytes) -> LetterRead:
-    """Read one letter. Raises Unreadable when it has no sender or nothing in it."""
-    message = message_from_bytes(raw, policy=policy.default)
+    """Read one letter, its first megabyte. Raises Unreadable when it has no sender, nothing in it, or is more tangled than a
+    letter is."""
+    try:
+        return _read(raw)
+    except RecursionError as error:
+        raise Unreadable("The letter is nested more deeply than can be read.") from error
+
+
+def _read(raw: bytes) -> LetterRead:
+    raw = raw[:LARGEST_READ]
+    if len(regex.findall(rb"(?m)^--", raw)) + len(regex.findall(rb"(?mi)^content-type:", raw)) > 2 * MOST_PARTS:
+        raise Unreadable(f"The letter has more parts than the {MOST_PARTS} that are read.")
+    message = message_from_bytes(raw, policy=_POLICY)
     assert isinstance(message, EmailMessage)
     name, sender = parseaddr(_head(message, "From"))
     if "@" not in sender:
@@ -64,13 +85,30 @@ def read_letter(raw: bytes) -> LetterRead:
     )
 
 
+class _Heads(HeaderRegistry):
+    """The standard library's parser of structured headers takes time with the square of their length: it reads those that say
+    how a part is written, and of them no more than people write. The others stay text."""
+
+    def __call__(self, name: str, value: str) -> Any:
+        value = value[:LONGEST_HEAD]
+        return super().__call__(name, value[:_LONGEST_KIND]) if name.lower().startswith("content-") else value
+
+
+_LONGEST_KIND = 300
+_POLICY = policy.EmailPolicy(header_factory=_Heads())
+
+
 def _head(message: EmailMessage, name: str) -> str:
-    """A header's value in one line. One that cannot be parsed is taken as it stands."""
+    """A header's value in one line, its words decoded (RFC 2047). One that cannot be is taken as it stands."""
+    # Bytes that are not ASCII come as surrogates: most who send them so mean UTF-8 (RFC 6532).
+    value = str(message.get(name, "")).encode("utf-8", "surrogateescape").decode("utf-8", "replace")
     try:
-        return " ".join(str(message.get(name, "")).split())
-    except (ValueError, IndexError, AttributeError):
-        raw = dict(message.raw_items()).get(name, "")
-        return " ".join(str(raw).split())
+        # What is not encoded comes back as the library's own escape of it.
+        parts = [p if isinstance(p, str) else p.decode(how or "raw-unicode-escape") for p, how in decode_header(value)]
+        value = "".join(parts)
+    except (ValueError, LookupError, HeaderParseError):
+        pass
+    return " ".join(value.split())
 
 
 def _tidy(text: str) -> str:
@@ -121,40 +159,14 @@ def _get_text(message: EmailMessage) -> str:
         # An encoding nobody knows: what can be read of it is better than nothing.
         payload = body.get_payload(decode=True)
         content = payload.decode("utf-8", "replace") if isinstance(payload, bytes) else ""
-    text = html_to_text(content) if body.get_content_type() == "text/html" else content
-    return _clean(text)
+    text = read_html(content) if body.get_content_type() == "text/html" else content
+    return _clean(text[:LONGEST_BODY])
 
 
 def _clean(text: str) -> str:
-    lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
-    kept = [regex.sub(r"[^\P{C}\t\u200c\u200d]", "", line).rstrip() for line in lines]
-    return regex.sub(r"\n{3,}", "\n\n", "\n".join(kept)).strip("\n")
-
-
-def html_to_text(html: str) -> str:
-    """HTML as text: no tag, script, style or comment is left, quotations are marked with '>' and lines stay lines."""
-    kept = nh3.clean(html, tags={"p", "br", "div", "li", "blockquote", "tr"}, attributes={}, clean_content_tags={"script", "style", "title", "head"})  # fmt: skip
-    lines: list[str] = []
-    depth = 0
-    line = ""
-
-    def end() -> None:
-        nonlocal line
-        lines.append("> " * depth + " ".join(line.split()) if depth else " ".join(line.split()))
-        line = ""
-
-    for token in regex.split(r"(<[^>]*>)", kept):
-        tag = regex.fullmatch(r"<(/?)(\w+)[^>]*>", token)
-        if tag is None:
-            line += unescape(token)
-            continue
-        if line.strip() or tag[2] == "br":
-            end()
-        if tag[2] == "blockquote":
-            depth = max(0, depth - 1) if tag[1] else depth + 1
-    if line.strip():
-        end()
-    return "\n".join(lines)
+    text = regex.sub(r"[^\P{C}\n\t\u200c\u200d]", "", text.replace("\r\n", "\n").replace("\r", "\n"))
+    lines = "\n".join(line.rstrip() for line in text.split("\n"))
+    return regex.sub(r"\n{3,}", "\n\n", lines).strip("\n")
 
 
 #: What mail programs write above what they quote, in the languages of the demo; common practice, no source.

@@ -6,10 +6,10 @@ Source: W3C Recommendation "Activity Streams 2.0" and "Activity Vocabulary", 23 
 """
 
 from datetime import datetime
-from html.parser import HTMLParser
 from typing import Any
 
 from sorta.core.errors import Unreadable
+from sorta.core.markup import read_html
 from sorta.core.names import clean_name
 from sorta.core.ports import (
     AccountRef,
@@ -26,20 +26,6 @@ from sorta.core.ports import (
 
 PUBLIC = frozenset({"https://www.w3.org/ns/activitystreams#Public", "as:Public", "Public"})
 _REACTIONS = frozenset({"Like", "Dislike", "Announce"})
-_BREAKS = frozenset({"p", "br", "div", "li"})
-
-
-class _Text(HTMLParser):
-    def __init__(self) -> None:
-        super().__init__(convert_charrefs=True)
-        self.parts: list[str] = []
-
-    def handle_data(self, data: str) -> None:
-        self.parts.append(data)
-
-    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
-        if tag in _BREAKS and self.parts:
-            self.parts.append("\n")
 
 
 def list_values(value: Any) -> list[Any]:
@@ -93,10 +79,7 @@ def get_text(thing: dict[str, Any]) -> str:
     value = get_words(thing, "content")
     if thing.get("mediaType", "text/html") != "text/html":
         return value.strip()
-    parser = _Text()
-    parser.feed(value)
-    parser.close()
-    return "".join(parser.parts).strip()
+    return read_html(value)
 
 
 def get_instant(*candidates: Any) -> datetime:

@@ -262,7 +262,7 @@ async def take_letter(house: House, body: bytes, headers: Mapping[str, str], now
         raise NotFound("No mail is taken in here.")
     check_signature(house.mail_secret, body, headers)
     try:
-        letter = read_letter(base64.b64decode(body, validate=True))
+        letter = await house.workshop.do(_read_letter, body)
     except binascii.Error as error:
         raise Unreadable(f"The letter is not in base64: {error}.") from error
     question = find_question(letter.recipients, letter.answers)
@@ -275,6 +275,10 @@ async def take_letter(house: House, body: bytes, headers: Mapping[str, str], now
         if row is None:
             raise NotFound("The letter answers no question of ours.")
         await _keep(house, conn, workspace_id, row, letter, now)
+
+
+def _read_letter(body: bytes) -> LetterRead:
+    return read_letter(base64.b64decode(body, validate=True))
 
 
 async def _keep(

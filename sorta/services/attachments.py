@@ -85,7 +85,7 @@ async def add_attachment(
     if row is None:
         raise NotFound("There is no such conversation in this workspace.")
     _check_network(row["network"])
-    checked = await asyncio.to_thread(check_file, content, declared, name)
+    checked = await house.workshop.do(check_file, content, declared, name)
     async with house.db.transact(scope.workspace_id) as conn:
         # Or the same content could be taken away as not needed between its being found and its being held.
         await store.lock_files(conn, scope.workspace_id)

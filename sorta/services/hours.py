@@ -149,7 +149,7 @@ async def read_calendar(house: House, scope: Scope, text: str, now: datetime) ->
     week = hours.week if isinstance(hours, WeeklyHours) else (read_spans("0-24"),) * 7
     today = now.astimezone(scope.zone).date()
     until = today.replace(day=1) + timedelta(days=365 * 2)
-    found = await asyncio.to_thread(
+    found = await house.workshop.do(
         calendars.read_calendar, text, scope.zone, today, until, lambda day: tuple(sorted(week[day.weekday()]))
     )
     return {

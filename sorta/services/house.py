@@ -10,6 +10,7 @@ from sorta.core.permissions import HeldRole, Permission, check_permission
 from sorta.core.ports import CaseDesk, MailPost, Network, Reader, Translator
 from sorta.core.suggesting import Suggester
 from sorta.core.targets import Promise
+from sorta.services.workshop import Workshop
 from sorta.store.db import Conflict, Database, Unavailable, Unstorable
 from sorta.store.files import Files
 from sorta.store.live import LiveHub
@@ -34,6 +35,9 @@ class House:
     reader: Reader
     translator: Translator | None = None
     case_desk: CaseDesk | None = None
+    #: Where reading, learning and parsing are done, and where passwords are hashed: two at once, never on the event loop.
+    workshop: Workshop = field(default_factory=Workshop)
+    hashing: Workshop = field(default_factory=lambda: Workshop(waiting=30, name="hashing"))
     undo_for: timedelta = timedelta(seconds=10)
     lease: timedelta = timedelta(seconds=60)
     #: What workspaces promise, each with when it was read; services.hours keeps it.
@@ -64,6 +68,8 @@ class House:
         """Close whatever `open` opened, and the connections to networks."""
         await self.queue.app.close_async()
         await self.db.close()
+        self.workshop.close()
+        self.hashing.close()
         if self.close_networks is not None:
             await self.close_networks()
 

@@ -37,6 +37,7 @@ from sorta.store.rules import HeardRow
 
 log = structlog.get_logger()
 _TRIES = 5
+Readings = Mapping[str, Reading | None]
 
 
 def read_message(house: House, account: Account, seen: MessageSeen) -> Reading | None:
@@ -46,13 +47,17 @@ def read_message(house: House, account: Account, seen: MessageSeen) -> Reading |
     return read(seen.body, house.reader.judge(seen.body), own_handles=(account.handle,))
 
 
+def _read_all(house: House, account: Account, seens: Sequence[Seen]) -> Readings:
+    return {s.external_id: read_message(house, account, s) for s in seens if isinstance(s, MessageSeen)}
+
+
 async def take_in(house: House, account: Account, seens: Sequence[Seen], now: datetime) -> int:
     """Store what was seen, each thing once, in one transaction that is run again when it lost a race.
 
     The number of messages that were new.
     """
     # Reading takes a while and asks nothing of the database: done before the transaction, once.
-    readings = {s.external_id: read_message(house, account, s) for s in seens if isinstance(s, MessageSeen)}
+    readings = await house.workshop.do(_read_all, house, account, seens)
     for attempt in range(_TRIES):
         try:
             async with house.db.transact(account.workspace_id, pipelined=True) as conn:
@@ -62,9 +67,6 @@ async def take_in(house: House, account: Account, seens: Sequence[Seen], now: da
                 raise
             await asyncio.sleep(0.01 * (attempt + 1))
     raise AssertionError("the last try either returns or raises")
-
-
-Readings = Mapping[str, Reading | None]
 
 
 async def _take_in_once(

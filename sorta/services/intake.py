@@ -3,16 +3,18 @@ hooks and the worker."""
 
 import asyncio
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 import structlog
 
-from sorta.core.errors import NotFound, Unreadable
+from sorta.core.bounds import bound
+from sorta.core.errors import Busy, NotFound, Unreadable
 from sorta.core.ports import Seen, Unreachable
 from sorta.services.accounts import get_account, make_ref
-from sorta.services.house import House
+from sorta.services.house import Conflict, House, Unavailable, Unstorable
 from sorta.services.ingest import take_in
 from sorta.services.signatures import check_signature
 from sorta.store import accounts
@@ -30,7 +32,7 @@ def read_body(house: House, account: Account, body: str) -> Seen:
     """One delivered activity in our words. Raises Unreadable."""
     try:
         activity = json.loads(body)
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise Unreadable(f"It is not JSON: {error}.") from error
     return read_activity(house, account, activity)
 
@@ -38,9 +40,29 @@ def read_body(house: House, account: Account, body: str) -> Seen:
 def read_activity(house: House, account: Account, activity: Any) -> Seen:
     """One activity in our words, through the network's adapter. Raises Unreadable."""
     try:
-        return house.networks[account.network].read(activity, make_ref(account))
-    except (KeyError, TypeError, AttributeError, ValueError) as error:
+        return bound(house.networks[account.network].read(activity, make_ref(account)))
+    except (KeyError, TypeError, AttributeError, ValueError, OverflowError) as error:
         raise Unreadable(f"It is not shaped as an activity: {error!r}.") from error
+
+
+@dataclass(frozen=True)
+class _Delivery:
+    """One delivery that a network waits to hear of; it came at `at`."""
+
+    account: Account
+    seen: Seen
+    body: str
+    at: datetime
+    done: asyncio.Future[None]
+
+    def end(self, error: Exception | None = None) -> None:
+        """Tell the caller, unless that was done or they went away: then there is nobody to tell."""
+        if self.done.done():
+            return
+        if error is None:
+            self.done.set_result(None)
+        else:
+            self.done.set_exception(error)
 
 
 class Intake:
@@ -51,63 +73,77 @@ class Intake:
 
     def __init__(self, house: House) -> None:
         self._house = house
-        self._waiting: dict[tuple[int, int], list[tuple[Account, Seen, str, asyncio.Future[None]]]] = {}
+        self._waiting: dict[tuple[int, int], list[_Delivery]] = {}
         self._draining: dict[tuple[int, int], asyncio.Task[None]] = {}
 
     async def take(self, account: Account, body: str, now: datetime) -> None:
         """Store one verified delivery; unreadable ones are kept aside with their reason."""
         try:
-            seen = read_body(self._house, account, body)
+            seen = await self._house.workshop.do(read_body, self._house, account, body)
         except Unreadable as error:
             await keep_aside(self._house, account, now, "webhook", error.message, body)
             return
         key = (account.workspace_id, account.id)
         done: asyncio.Future[None] = asyncio.get_running_loop().create_future()
-        self._waiting.setdefault(key, []).append((account, seen, body, done))
+        self._waiting.setdefault(key, []).append(_Delivery(account, seen, body, now, done))
         if key not in self._draining:
             # A task of its own: no caller who goes away may leave the others waiting.
-            self._draining[key] = asyncio.create_task(self._drain(key, now))
+            self._draining[key] = asyncio.create_task(self._drain(key))
             self._draining[key].add_done_callback(lambda _: self._draining.pop(key))
         await done
 
-    async def _drain(self, key: tuple[int, int], now: datetime) -> None:
+    async def _drain(self, key: tuple[int, int]) -> None:
         while self._waiting.get(key):
             batch = self._waiting[key][: self.LARGEST]
             del self._waiting[key][: self.LARGEST]
             try:
-                await take_in(self._house, batch[0][0], [seen for _, seen, _, _ in batch], now)
+                await take_in(self._house, batch[0].account, [one.seen for one in batch], batch[-1].at)
+            except (Unavailable, Busy) as error:
+                for one in batch:
+                    one.end(error)
             except Exception as error:
                 log.warning("batch failed, taking one by one", account=key[1], error=repr(error))
-                await self._take_singly(batch, now)
-            for *_, done in batch:
-                if not done.done():
-                    done.set_result(None)
+                await self._take_singly(batch)
+            for one in batch:
+                one.end()
+        self._waiting.pop(key, None)
 
-    async def _take_singly(self, batch: list[tuple[Account, Seen, str, asyncio.Future[None]]], now: datetime) -> None:
-        for account, seen, body, done in batch:
+    async def _take_singly(self, batch: Sequence[_Delivery]) -> None:
+        for one in batch:
             try:
-                await take_in_or_keep(self._house, account, seen, body, "webhook", now)
+                await take_in_or_keep(self._house, one.account, one.seen, one.body, "webhook", one.at)
             except Exception as error:
-                done.set_exception(error)
+                one.end(error)
 
 
 async def take_in_or_keep(house: House, account: Account, seen: Seen, body: str, source: str, now: datetime) -> None:
-    """Take one thing in; what the database will not have is kept aside, for another try changes nothing.
+    """Take one thing in; what fails for its own sake is kept aside, for another try changes nothing, and stops nothing else.
 
-    A database that is away is another matter: that raises, and the network sends again.
+    A database that is away, a race lost five times, or too much at once is another matter: that raises, and the network
+    sends again.
     """
     try:
         await take_in(house, account, [seen], now)
-    except (Unreadable, ValueError, KeyError) as error:
+    except (Unavailable, Conflict, Busy):
+        raise
+    except (Unreadable, Unstorable) as error:
         await keep_aside(house, account, now, source, f"It could not be stored: {error}", body)
+    except Exception as error:
+        log.exception("could not be taken in", account=account.id)
+        await keep_aside(house, account, now, source, f"It could not be taken in: {error!r}"[:500], body)
 
 
 async def keep_aside(house: House, account: Account, now: datetime, source: str, reason: str, body: str) -> None:
-    """Keep something that could not be taken in, whole; NUL, which PostgreSQL cannot hold, is written out."""
+    """Keep something that could not be taken in, whole; what PostgreSQL cannot hold of it is written out."""
     async with house.db.transact(account.workspace_id) as conn:
         await accounts.add_aside(
-            conn, account.workspace_id, account.id, now, source, reason, body.replace("\x00", "\\u0000")
+            conn, account.workspace_id, account.id, now, source, _make_storable(reason), _make_storable(body)
         )
+
+
+def _make_storable(text: str) -> str:
+    """NUL and lone surrogates as the escapes that JSON has for them."""
+    return text.encode("utf-8", "backslashreplace").decode().replace("\x00", "\\u0000")
 
 
 async def backfill(house: House, workspace_id: int, account_id: int, now: datetime) -> int:
@@ -119,18 +155,21 @@ async def backfill(house: House, workspace_id: int, account_id: int, now: dateti
     cursor, count = account.backfill_cursor, 0
     while True:
         page = await house.networks[account.network].list_since(make_ref(account), cursor)
-        seens: list[Seen] = []
+        seens: list[tuple[Seen, str]] = []
         for activity in page.activities:
+            body = json.dumps(activity, ensure_ascii=False)
             try:
-                seens.append(read_activity(house, account, activity))
+                seens.append((await house.workshop.do(read_activity, house, account, activity), body))
             except Unreadable as error:
-                text = json.dumps(activity, ensure_ascii=False)
-                await keep_aside(house, account, now, "backfill", error.message, text)
+                await keep_aside(house, account, now, "backfill", error.message, body)
         try:
-            await take_in(house, account, seens, now)
-        except (Unreadable, ValueError, KeyError):
-            for seen in seens:
-                await take_in_or_keep(house, account, seen, repr(seen), "backfill", now)
+            await take_in(house, account, [seen for seen, _ in seens], now)
+        except (Unavailable, Conflict, Busy):
+            raise
+        except Exception as error:
+            log.warning("page failed, taking one by one", account=account.id, error=repr(error))
+            for seen, body in seens:
+                await take_in_or_keep(house, account, seen, body, "backfill", now)
         count += len(page.activities)
         if page.cursor != cursor:
             cursor = page.cursor

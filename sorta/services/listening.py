@@ -8,6 +8,7 @@ from typing import Any
 
 import structlog
 
+from sorta.core.bounds import bound
 from sorta.core.errors import Impossible, Invalid, NotFound, Unreadable
 from sorta.core.permissions import Permission
 from sorta.core.ports import Seen, Unreachable
@@ -72,7 +73,8 @@ async def _listen_for(house: House, workspace_id: int, one: dict[str, Any], now:
         seens: list[Seen] = []
         for activity in page.activities:
             try:
-                seen = network.read_found(activity, ref)
+                read = network.read_found(activity, ref)
+                seen = bound(read) if read is not None else None
             except Unreadable as error:
                 log.warning("found something unreadable", account=account.id, reason=error.message)
                 continue

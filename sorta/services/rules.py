@@ -1,6 +1,5 @@
 """Rules as members keep them: written, ordered, switched, copied, kept in versions, taken to and from a file. Used by the API."""
 
-import asyncio
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, replace
 from datetime import datetime, timedelta
@@ -58,7 +57,7 @@ async def list_rules(house: House, scope: Scope, now: datetime) -> dict[str, Any
         rows = await rules.list_rules(conn, scope.workspace_id, now - timedelta(days=COUNTED_DAYS))
         waiting = await rules.count_review(conn, scope.workspace_id)
         spoken = await texts.get_languages(conn, scope.workspace_id)
-    found = await asyncio.to_thread(list_warnings, [_read(house, row, spoken) for row in rows])
+    found = await house.workshop.do(list_warnings, [_read(house, row, spoken) for row in rows])
     warnings = [asdict(w) for w in found]
     return {"rules": rows, "warnings": warnings, "days": COUNTED_DAYS, "to_review": waiting}
 
@@ -70,7 +69,7 @@ async def check_rule(house: House, scope: Scope, body: RuleBody, id: int) -> lis
         rows = await rules.list_rules(conn, scope.workspace_id, datetime.min.replace(tzinfo=scope.zone))
         spoken = await texts.get_languages(conn, scope.workspace_id)
     written = put_in([_read(house, r, spoken) for r in rows], id, speak(house, tidy, spoken))
-    return [asdict(w) for w in await asyncio.to_thread(list_warnings, written, id)]
+    return [asdict(w) for w in await house.workshop.do(list_warnings, written, id)]
 
 
 def put_in(all_rules: Sequence[Rule], id: int, body: RuleBody) -> list[Rule]:

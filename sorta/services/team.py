@@ -1,6 +1,5 @@
 """The team: who is there, who has how much, who a team gives work to, and evening out. Used by ruling and the API."""
 
-import asyncio
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
@@ -169,5 +168,5 @@ async def propose_evening(house: House, scope: Scope, now: datetime) -> list[dic
         for row in work
     ]
     about = {row["id"]: row for row in work}
-    passes = await asyncio.to_thread(even_out, candidates, piles)
+    passes = await house.workshop.do(even_out, candidates, piles)
     return [{"giver": p.giver, "taker": p.taker, **about[p.conversation]} for p in passes]

@@ -1,6 +1,5 @@
 """Saved replies: written, archived, offered for a conversation with what speaks for each. Used by the API, answers and ruling."""
 
-import asyncio
 from collections.abc import Mapping
 from dataclasses import asdict
 from datetime import datetime, timedelta
@@ -123,7 +122,7 @@ async def offer(house: House, scope: Scope, conversation_id: int) -> list[dict[s
         for id, body in bodies.items()
         if fits(body, account=asked["account_id"], groups=groups, language=asked["language"])
     }
-    ranked = await asyncio.to_thread(suggester.rank, asked["body"] or "", fitting.keys())
+    ranked = await house.workshop.do(suggester.rank, asked["body"] or "", fitting.keys())
     place = {s.reply: (n, s) for n, s in enumerate(ranked)}
     offered = [
         {
@@ -150,7 +149,7 @@ async def _get_suggester(house: House, conn: Conn, workspace_id: int) -> Suggest
         return kept[1]
     learned = await texts.list_learned(conn, workspace_id, MOST_LEARNED)
     answered = [Answered(text=row["body"], reply=row["saved_reply_id"]) for row in learned]
-    suggester = await asyncio.to_thread(Suggester, answered)
+    suggester = await house.workshop.do(Suggester, answered)
     house.suggesters[workspace_id] = (count, suggester)
     return suggester
 

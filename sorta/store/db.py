@@ -30,6 +30,20 @@ class Unstorable(ValueError):
     """The database will not hold this value, however often it is tried."""
 
 
+#: A class of SQLSTATE that is the value's own doing and comes back however often it is tried, though the driver counts it among
+#: troubles of operation: too large for an index or for full text (PostgreSQL, appendix A, class 54).
+_OWN_DOING = frozenset({"54"})
+
+
+def _judge(error: psycopg.Error | PoolTimeout) -> Exception:
+    """What a failure means to whoever asked, by its SQLSTATE: the value's fault, or the database's absence."""
+    state = (error.sqlstate or "") if isinstance(error, psycopg.Error) else ""
+    # A text that no column can hold is refused before it is sent, and so without a SQLSTATE.
+    if state[:2] in _OWN_DOING or isinstance(error, psycopg.DataError | psycopg.IntegrityError):
+        return Unstorable(str(error).splitlines()[0])
+    return Unavailable(str(error) or type(error).__name__)
+
+
 _RETRYABLE = (
     psycopg.errors.UniqueViolation,
     psycopg.errors.SerializationFailure,
@@ -58,10 +72,8 @@ class Database:
         try:
             async with self.pool.connection(timeout=10) as conn:
                 yield conn
-        except (psycopg.OperationalError, PoolTimeout) as error:
-            raise Unavailable(str(error)) from error
-        except psycopg.DataError as error:
-            raise Unstorable(str(error).splitlines()[0]) from error
+        except (psycopg.OperationalError, psycopg.DataError, PoolTimeout) as error:
+            raise _judge(error) from error
 
     @asynccontextmanager
     async def transact(self, workspace_id: int, *, pipelined: bool = False) -> AsyncIterator[Conn]:
@@ -83,10 +95,8 @@ class Database:
                 yield conn
         except _RETRYABLE as error:
             raise Conflict(error.diag.constraint_name) from error
-        except (psycopg.OperationalError, PoolTimeout) as error:
-            raise Unavailable(str(error)) from error
-        except (psycopg.DataError, psycopg.IntegrityError) as error:
-            raise Unstorable(str(error).splitlines()[0]) from error
+        except (psycopg.OperationalError, psycopg.DataError, psycopg.IntegrityError, PoolTimeout) as error:
+            raise _judge(error) from error
 
 
 class Statements:

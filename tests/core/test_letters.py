@@ -8,7 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sorta.core.errors import Unreadable
-from sorta.core.letters import html_to_text, list_answered, part_quoted, read_letter, thread
+from sorta.core.letters import list_answered, part_quoted, read_letter, thread
+from sorta.core.markup import read_html
 
 
 def letter(text: str = "Hello", **heads: str) -> bytes:
@@ -98,7 +99,7 @@ def test_a_report_of_delivery_is_no_answer() -> None:
 
 def test_html_becomes_text_and_nothing_of_it_runs() -> None:
     html = "<p>It is <b>fine</b>.</p><script>alert(1)</script><img src=x onerror=alert(2)><style>p{}</style><div>Second<br>line &lt;3</div><blockquote><p>Is it bad?</p></blockquote>"
-    text = html_to_text(html)
+    text = read_html(html)
     assert text.split("\n") == ["It is fine.", "Second", "line <3", "> Is it bad?"]
     message = EmailMessage()
     message["From"] = "a@b.example"

@@ -5,9 +5,9 @@ from urllib.parse import quote
 
 from fastapi import APIRouter, Query, Request, Response
 
-from sorta.api.deps import HouseDep, NowDep, ScopeDep, read_body
+from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas.files import Attachment
-from sorta.core.attachments import LARGEST, is_image
+from sorta.core.attachments import is_image
 from sorta.services import attachments
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["files"])
@@ -28,7 +28,7 @@ async def add_attachment(
         house,
         scope,
         conversation_id,
-        content=await read_body(request, LARGEST, "file"),
+        content=await request.body(),
         declared=request.headers.get("content-type", ""),
         name=name,
         now=now,

@@ -2,10 +2,12 @@
 
 from fastapi import APIRouter, Response
 
-from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.deps import HouseDep, NowDep, ScopeDep, needs
 from sorta.api.schemas import hours as shapes
+from sorta.core.permissions import Permission
 from sorta.services import hours
 
+_RULES = [needs(Permission.MANAGE_RULES)]
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["hours"])
 
 
@@ -15,7 +17,7 @@ async def get_hours(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.Hou
     return shapes.Hours.model_validate(await hours.get_hours(house, scope, now))
 
 
-@router.put("/hours", status_code=204)
+@router.put("/hours", status_code=204, dependencies=_RULES)
 async def set_hours(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.SetHours) -> None:
     """Work so from now on; dues are counted anew in the background. What looks like a slip is asked about: say it is `sure`."""
     await hours.set_hours(
@@ -30,7 +32,7 @@ async def set_hours(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.
     )
 
 
-@router.post("/hours/calendar")
+@router.post("/hours/calendar", dependencies=_RULES)
 async def read_calendar(
     house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.CalendarFile
 ) -> shapes.ReadCalendar:

@@ -3,13 +3,11 @@
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
 
-from sorta.api.deps import COOKIE, HouseDep, IntakeDep, NowDep, read_body
+from sorta.api.deps import COOKIE, HouseDep, IntakeDep, NowDep
 from sorta.api.schemas.setup import Health
 from sorta.services import accounts, advice, cases, intake, links, sign_in
 
 router = APIRouter(tags=["outer"])
-LARGEST_DELIVERY = 1_000_000
-LARGEST_LETTER = 10 * 2**20
 
 
 @router.post("/hooks/{workspace_id}/{account_id}", status_code=202)
@@ -18,7 +16,7 @@ async def add_delivery(
 ) -> Response:
     """One activity from a network, signed by the Standard Webhooks scheme. Answered once it is stored."""
     account = await accounts.get_account(house, workspace_id, account_id)
-    body = await read_body(request, LARGEST_DELIVERY)
+    body = await request.body()
     intake.verify(account, body, request.headers)
     await door.take(account, body.decode(errors="replace"), now)
     return Response(status_code=202)
@@ -27,7 +25,7 @@ async def add_delivery(
 @router.post("/hooks/{workspace_id}/desks/{desk_id}", status_code=202)
 async def add_case_news(request: Request, house: HouseDep, now: NowDep, workspace_id: int, desk_id: int) -> Response:
     """What a support desk says about a case, signed by the Standard Webhooks scheme."""
-    body = await read_body(request, LARGEST_DELIVERY)
+    body = await request.body()
     await cases.take_told(house, workspace_id, desk_id, body, request.headers, now)
     return Response(status_code=202)
 
@@ -39,7 +37,7 @@ async def add_letter(request: Request, house: HouseDep, now: NowDep) -> Response
 
     Refused with 403, 404 or 422 it goes back to its sender.
     """
-    await advice.take_letter(house, await read_body(request, LARGEST_LETTER), request.headers, now)
+    await advice.take_letter(house, await request.body(), request.headers, now)
     return Response(status_code=202)
 
 

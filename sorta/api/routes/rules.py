@@ -4,12 +4,14 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
 
-from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.deps import HouseDep, NowDep, ScopeDep, needs
 from sorta.api.schemas import rules as shapes
 from sorta.api.schemas.acts import DoneMany
 from sorta.api.schemas.sorting import Made
+from sorta.core.permissions import Permission
 from sorta.services import review, rules, trials
 
+_RULES = [needs(Permission.MANAGE_RULES)]
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["rules"])
 schema_router = APIRouter(tags=["rules"])
 
@@ -26,20 +28,20 @@ async def list_rules(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.Ru
     return shapes.Rules.model_validate(await rules.list_rules(house, scope, now))
 
 
-@router.post("/rules")
+@router.post("/rules", dependencies=_RULES)
 async def add_rule(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.NewRule) -> Made:
     """A new rule at the bottom."""
     return Made(id=await rules.add_rule(house, scope, body.body, on=body.on, now=now))
 
 
-@router.post("/rules/check")
+@router.post("/rules/check", dependencies=_RULES)
 async def check_rule(house: HouseDep, scope: ScopeDep, body: shapes.CheckedRule) -> list[shapes.RuleWarning]:
     """What to know about a rule that is being written."""
     found = await rules.check_rule(house, scope, body.body, body.id)
     return [shapes.RuleWarning.model_validate(one) for one in found]
 
 
-@router.put("/rules/order", status_code=204)
+@router.put("/rules/order", status_code=204, dependencies=_RULES)
 async def set_rule_order(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.Order) -> None:
     """The rules in this order from now on."""
     await rules.set_order(house, scope, body.ids, now, was=body.was)
@@ -51,13 +53,13 @@ async def export_rules(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.
     return shapes.RuleFile.model_validate(await rules.export_rules(house, scope, now))
 
 
-@router.post("/rules/file")
+@router.post("/rules/file", dependencies=_RULES)
 async def import_rules(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.RuleFile) -> shapes.Imported:
     """Add the rules of a file at the bottom, switched off, all or none; those that are here already are left out."""
     return shapes.Imported.model_validate(await rules.import_rules(house, scope, body.model_dump(), now))
 
 
-@router.patch("/rules/{rule_id}", status_code=204)
+@router.patch("/rules/{rule_id}", status_code=204, dependencies=_RULES)
 async def set_rule(house: HouseDep, scope: ScopeDep, now: NowDep, rule_id: int, body: shapes.ChangedRule) -> None:
     """A rule as it is from now on."""
     await rules.set_rule(
@@ -84,7 +86,7 @@ async def list_rule_versions(house: HouseDep, scope: ScopeDep, rule_id: int) -> 
     return [shapes.RuleVersion.model_validate(one) for one in found]
 
 
-@router.post("/trials")
+@router.post("/trials", dependencies=_RULES)
 async def start_trial(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.NewTrial) -> Made:
     """Try a rule on the past, in the background."""
     id = await trials.start_trial(house, scope, body=body.body, rule_id=body.rule_id, days=body.days, now=now)
