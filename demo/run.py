@@ -81,6 +81,7 @@ class Demo:
             "SORTA_ADDRESS": self.address,
             "SORTA_MAIL_SECRET": self.mail_secret,
             "SORTA_FILES": str(self.folder / "files"),
+            "SORTA_ALLOW_PRIVATE": "true",
             "SORTA_LOG_LEVEL": "WARNING",
             **self.more,
         }

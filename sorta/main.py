@@ -6,6 +6,7 @@ python -m sorta.main migrate | web | worker | check | openapi FILE | check-draw 
 import asyncio
 import json
 import logging
+import signal
 import sys
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -19,9 +20,10 @@ from sorta.api.app import make_app
 from sorta.api.schemas.session import DemoAccount
 from sorta.core.draw import check_certificate
 from sorta.core.errors import Invalid
-from sorta.jobs.tasks import add_tasks
+from sorta.jobs.worker import work
 from sorta.networks.case_desk import HttpCaseDesk
 from sorta.networks.mail import SmtpPost
+from sorta.networks.outgoing import Outgoing
 from sorta.networks.registry import make_networks
 from sorta.networks.translator import HttpTranslator
 from sorta.services.house import House
@@ -57,15 +59,16 @@ def set_up_logging(level: str) -> None:
 
 def make_house(settings: Settings) -> House:
     """The parts, not yet opened."""
-    client = httpx.AsyncClient(timeout=settings.network_timeout)
+    client = httpx.AsyncClient(follow_redirects=False)
+    out = Outgoing(client, timeout=settings.network_timeout, allow_private=settings.allow_private)
     return House(
         db=Database(settings.database),
         queue=Queue(settings.database),
         live=LiveHub(settings.database),
-        networks=make_networks(client),
+        networks=make_networks(out),
         reader=LexiconReader(),
-        translator=HttpTranslator(client, settings.translator_url) if settings.translator_url else None,
-        case_desk=HttpCaseDesk(client),
+        translator=HttpTranslator(out, settings.translator_url) if settings.translator_url else None,
+        case_desk=HttpCaseDesk(out),
         post=SmtpPost(settings.mail_server, settings.mail_from) if settings.mail_server else None,
         files=Files(settings.files) if settings.files else None,
         mail_secret=settings.mail_secret,
@@ -99,14 +102,14 @@ def run_web(settings: Settings, demo_accounts: list[DemoAccount] | None = None) 
 
 
 async def run_worker(settings: Settings) -> None:
-    """Work until stopped."""
+    """Work until stopped by a signal, whatever becomes of the database meanwhile."""
     house = make_house(settings)
-    add_tasks(house.queue.app, house)
     await house.open()
+    stop = asyncio.Event()
+    for name in (signal.SIGINT, signal.SIGTERM):
+        asyncio.get_running_loop().add_signal_handler(name, stop.set)
     try:
-        await house.queue.app.run_worker_async(
-            concurrency=8, fetch_job_polling_interval=0.5, shutdown_graceful_timeout=5, delete_jobs="successful"
-        )
+        await work(house, stop)
     finally:
         await house.close()
 

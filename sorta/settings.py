@@ -18,6 +18,9 @@ class Settings(BaseSettings):
     undo_seconds: float = Field(10, description="How long a reply is held back so that it can be undone")
     lease_seconds: float = Field(60, description="After how long a silent delivery is taken up again")
     network_timeout: float = Field(10, description="Seconds to wait for a network's answer")
+    allow_private: bool = Field(
+        False, description="Let networks, desks and the translator be at loopback or private addresses; for the demo"
+    )
     translator_url: str | None = Field(
         None, description="Address of the translator service; without it nothing is translated"
     )

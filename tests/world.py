@@ -15,6 +15,7 @@ from outside.state import State
 from sorta.core.permissions import STARTING, Role
 from sorta.networks.abilities import TABLE
 from sorta.networks.case_desk import HttpCaseDesk
+from sorta.networks.outgoing import Outgoing
 from sorta.networks.registry import make_networks
 from sorta.services import accounts, cases, ingest, intake, organisation
 from sorta.services.house import House, Scope
@@ -125,9 +126,9 @@ async def make_world(conninfo: str, now: datetime, files: Path) -> AsyncIterator
             db=Database(conninfo, min_size=1, max_size=6),
             queue=Queue(conninfo),
             live=LiveHub(conninfo),
-            networks=make_networks(outside),
+            networks=make_networks(Outgoing(outside)),
             reader=LexiconReader(),
-            case_desk=HttpCaseDesk(outside),
+            case_desk=HttpCaseDesk(Outgoing(outside)),
             files=Files(files),
         )
         await house.open()

@@ -180,6 +180,8 @@ class AccountRef:
     handle: str
     api_url: str
     token: str
+    #: Seconds to wait for an answer; None for as long as the installation says.
+    patience: float | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -221,10 +223,11 @@ class Delivered:
 @dataclass(frozen=True, kw_only=True)
 class Postponed:
     """Not now (no answer, an error in passing, or a limit): try again with the same key. `maybe_out` when nobody knows
-    whether the network has taken it."""
+    whether the network has taken it; `silent` when there was no answer at all."""
 
     reason: str
     retry_after: float | None = None
+    silent: bool = False
     maybe_out: bool = False
 
 
@@ -405,6 +408,10 @@ class DeskRefused(Exception):
 
 class Unreachable(Exception):
     """A network, the mail server, a desk or the translator could not be asked just now."""
+
+
+class Silent(Unreachable):
+    """There was no answer at all."""
 
 
 class LetterRefused(Unreachable):

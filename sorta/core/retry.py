@@ -4,6 +4,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 #: Pauses in seconds before the 2nd, 3rd ... try; the last one repeats until `GIVE_UP_AFTER`.
+#: Seconds that a network has to answer a first try; whoever is slower gets more with the next.
+FIRST_PATIENCE = 3.0
 PAUSES = (2, 5, 15, 60, 300, 900, 3600)
 GIVE_UP_AFTER = timedelta(days=2)
 #: How long after its time a reply may still be on its first way out, a try and one more after a pause (PRODUCT.md 3).
@@ -42,6 +44,14 @@ def decide_retry(
     return TryAgain(at=at)
 
 
+def get_silence_pause(silent_for: timedelta) -> timedelta:
+    """How long to leave a network alone that does not answer: soon again at first, for most are back soon, then less often. One
+    request asks; everything else of the account waits for it."""
+    if silent_for < timedelta(minutes=5):
+        return timedelta(seconds=2)
+    return timedelta(seconds=15) if silent_for < timedelta(hours=1) else timedelta(minutes=1)
+
+
 def get_stuck_reason(
     *,
     leaves_at: datetime,
@@ -49,6 +59,7 @@ def get_stuck_reason(
     attempts: int,
     held_reason: str | None,
     paused_reason: str | None,
+    silent_since: datetime | None,
     problem: str | None,
     network: str,
 ) -> str | None:
@@ -59,6 +70,8 @@ def get_stuck_reason(
         return f"Outgoing is held: {held_reason}."
     if paused_reason is not None:
         return paused_reason
+    if silent_since is not None and attempts == 0 and now - silent_since >= PATIENCE:
+        return f"{network} does not answer, since {silent_since:%H:%M} UTC."
     if attempts >= ENOUGH_TRIES and problem is not None:
         return problem
     if now - leaves_at < PATIENCE:

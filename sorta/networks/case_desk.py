@@ -5,12 +5,13 @@ from typing import Any
 import httpx
 
 from sorta.core.ports import CaseMessage, CaseOpened, DeskRef, DeskRefused, NewCase, Unreachable
+from sorta.networks.outgoing import Outgoing
 
 
 class HttpCaseDesk:
     """Implements core.ports.CaseDesk; `client` is shared with the networks."""
 
-    def __init__(self, client: httpx.AsyncClient) -> None:
+    def __init__(self, client: Outgoing) -> None:
         self._client = client
 
     async def open(self, desk: DeskRef, case: NewCase, key: str) -> CaseOpened:
@@ -45,7 +46,9 @@ class HttpCaseDesk:
     async def _post(self, desk: DeskRef, path: str, body: dict[str, Any], key: str) -> dict[str, Any]:
         headers = {"Authorization": f"Bearer {desk.token}", "Idempotency-Key": key}
         try:
-            answer = await self._client.post(f"{desk.api_url}{path}", json=body, headers=headers)
+            answer = await self._client.send(
+                "POST", f"{desk.api_url}{path}", base=desk.api_url, json=body, headers=headers
+            )
             told = answer.json()
         except (httpx.HTTPError, ValueError) as error:
             raise Unreachable(f"The desk did not answer as it should ({type(error).__name__}).") from error

@@ -30,11 +30,14 @@ from sorta.core.ports import (
     Postponed,
     Refused,
     Seen,
+    Silent,
     TokenExpired,
     Unreachable,
 )
 from sorta.networks import activitystreams
+from sorta.networks.outgoing import Outgoing
 
+LONGEST_PAUSE = 24 * 3600
 _PUBLIC = "https://www.w3.org/ns/activitystreams#Public"
 _CONTEXT = "https://www.w3.org/ns/activitystreams"
 #: Each act as an activity of the vocabulary, and whether it is done to the person; the opposite is its Undo.
@@ -55,7 +58,7 @@ class StreamsNetwork:
 
     abilities: Abilities
 
-    def __init__(self, client: httpx.AsyncClient) -> None:
+    def __init__(self, client: Outgoing) -> None:
         self._client = client
 
     def read(self, activity: Any, account: AccountRef) -> Seen:
@@ -116,12 +119,21 @@ class StreamsNetwork:
     ) -> Outcome:
         headers |= {"Authorization": f"Bearer {account.token}", "Idempotency-Key": key}
         try:
-            answer = await self._client.post(f"{account.api_url}/{where}", headers=headers, **content)
+            answer = await self._client.send(
+                "POST",
+                f"{account.api_url}/{where}",
+                base=account.api_url,
+                headers=headers,
+                patience=account.patience,
+                **content,
+            )
         except httpx.HTTPError as error:
             # Only a connection that never came about says for sure that nothing has arrived.
             maybe_out = not isinstance(error, httpx.ConnectError | httpx.ConnectTimeout | httpx.PoolTimeout)
             return Postponed(
-                reason=f"{self.abilities.name} did not answer ({type(error).__name__}).", maybe_out=maybe_out
+                reason=f"{self.abilities.name} did not answer ({type(error).__name__}).",
+                maybe_out=maybe_out,
+                silent=isinstance(error, httpx.TransportError),
             )
         return self._judge(answer)
 
@@ -157,14 +169,20 @@ class StreamsNetwork:
     async def _get_page(self, account: AccountRef, url: str) -> BackfillPage:
         headers = {"Authorization": f"Bearer {account.token}"}
         try:
-            answer = await self._client.get(url, headers=headers)
+            answer = await self._client.send(
+                "GET", url, base=account.api_url, headers=headers, patience=account.patience
+            )
             answer.raise_for_status()
+        except httpx.TransportError as error:
+            raise Silent(f"{self.abilities.name} did not answer ({type(error).__name__}).") from error
         except httpx.HTTPError as error:
             raise Unreachable(f"{self.abilities.name}: {error}") from error
         page = _json(answer)
         items = activitystreams.list_values(page.get("orderedItems"))
         following = activitystreams.get_id(page.get("next"))
-        return BackfillPage(activities=tuple(items), cursor=following or url, more=bool(items) and bool(following))
+        # A page that leads on to itself is the last.
+        more = bool(items) and following is not None and following != url
+        return BackfillPage(activities=tuple(items), cursor=following or url, more=more)
 
 
 def _json(answer: httpx.Response) -> dict[str, Any]:
@@ -176,13 +194,16 @@ def _json(answer: httpx.Response) -> dict[str, Any]:
 
 
 def _get_retry_after(answer: httpx.Response) -> float | None:
-    """Seconds, from either form of the header (RFC 9110, 10.2.3)."""
+    """Seconds, from either form of the header (RFC 9110, 10.2.3); a network that asks for more than a day gets a day."""
     value = answer.headers.get("Retry-After", "").strip()
-    if value.isdigit():
-        return float(value)
+    if value.isdecimal() and value.isascii():
+        return float(min(int(value[:9]), LONGEST_PAUSE))
     if not value:
         return None
     try:
-        return max(0.0, (parsedate_to_datetime(value) - datetime.now(UTC)).total_seconds())
-    except ValueError:
+        at = parsedate_to_datetime(value)
+        # RFC 5322, 3.3: the zone -0000 says nothing about it; RFC 9110 wants GMT.
+        at = at if at.tzinfo is not None else at.replace(tzinfo=UTC)
+        return min(max(0.0, (at - datetime.now(UTC)).total_seconds()), float(LONGEST_PAUSE))
+    except (ValueError, OverflowError):
         return None

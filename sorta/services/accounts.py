@@ -1,5 +1,6 @@
 """Connected accounts, their tokens, and what was kept aside. Used by the API, intake, delivery, listening and the demo."""
 
+from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Invalid, NotFound
@@ -7,7 +8,7 @@ from sorta.core.permissions import Permission
 from sorta.core.ports import AccountRef
 from sorta.networks.abilities import TABLE
 from sorta.services.house import House, Scope
-from sorta.store import accounts
+from sorta.store import accounts, duties
 from sorta.store.accounts import Account
 from sorta.store.db import Unavailable
 from sorta.store.live import make_notice
@@ -26,6 +27,7 @@ async def list_accounts(house: House, scope: Scope) -> list[dict[str, Any]]:
             "name": a.name,
             "handle": a.handle,
             "paused_reason": a.paused_reason,
+            "silent_since": a.silent_since,
         }
         for a in rows
     ]
@@ -56,19 +58,32 @@ async def add_account(house: House, workspace_id: int, values: dict[str, Any]) -
         return await accounts.add_account(conn, workspace_id, values)
 
 
-async def check_health(house: House) -> dict[str, bool]:
-    """Whether the parts that the web process depends on are well; a database that is away is an answer too."""
+#: Seconds that the clock may be behind before the installation is no longer ready.
+MOST_BEHIND = 30
+
+
+async def check_health(house: House, now: datetime) -> dict[str, Any]:
+    """Whether the parts that the web process depends on are well; a database that is away is an answer too. `behind` is by
+    how many seconds the clock's rounds are late."""
     try:
         async with house.db.connect() as conn:
-            return await accounts.get_health(conn)
+            health = await accounts.get_health(conn)
+            if not health["migrations"]:
+                return {**health, "clock": False}
+            behind = await duties.get_behind(conn, now)
     except Unavailable:
-        return {"database": False, "migrations": False, "worker": False}
+        return {"database": False, "migrations": False, "clock": False}
+    return {**health, "clock": behind is not None and behind <= MOST_BEHIND, "behind": behind and max(0.0, behind)}
 
 
-def make_ref(account: Account) -> AccountRef:
-    """What an adapter needs to know of an account."""
+def make_ref(account: Account, patience: float | None = None) -> AccountRef:
+    """What an adapter needs to know of an account; `patience` is how many seconds it waits for an answer."""
     return AccountRef(
-        external_id=account.external_id, handle=account.handle, api_url=account.api_url, token=account.token
+        external_id=account.external_id,
+        handle=account.handle,
+        api_url=account.api_url,
+        token=account.token,
+        patience=patience,
     )
 
 

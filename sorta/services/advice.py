@@ -9,7 +9,7 @@ import binascii
 import secrets
 import string
 from collections.abc import Mapping
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -167,22 +167,38 @@ async def send_due(house: House, workspace_id: int, now: datetime) -> int:
     return len(sendable) + len(overdue)
 
 
+_LEASE = timedelta(minutes=1)
+
+
 async def _send(house: House, workspace_id: int, id: int, now: datetime) -> None:
-    """Send one. The row is held while the mail server is asked, so that two workers do not send it at once."""
+    """Send one: claimed, sent, recorded. While the mail server is asked nobody else sends it; a worker that died in between
+    loses it after a minute, and the letter goes again under the same Message-ID."""
     assert house.post is not None
+    until = now + _LEASE
     async with house.db.transact(workspace_id) as conn:
         row = await store.get_advice(conn, workspace_id, id)
         if row is None or row["state"] != "sending" or row["next_at"] > now:
             return
         letter = await _write(house, conn, workspace_id, row)
-        try:
-            await house.post.send(letter)
-        except LetterRefused as error:
-            conversation = await _end(house, conn, workspace_id, row, "refused", now, problem=str(error))
-            words = f"The question to {row['to_name']} was not taken: {error}"
+        await store.set_advice(conn, workspace_id, id, state="sending", next_at=until, tries=row["tries"])
+    refused: str | None = None
+    away: str | None = None
+    try:
+        await house.post.send(letter)
+    except LetterRefused as error:
+        refused = str(error)
+    except Unreachable as error:
+        away = str(error)
+    async with house.db.transact(workspace_id) as conn:
+        row = await store.get_advice(conn, workspace_id, id)
+        if row is None or row["state"] != "sending" or row["next_at"] != until:
+            return  # Taken back, or sent by somebody else meanwhile.
+        if refused is not None:
+            conversation = await _end(house, conn, workspace_id, row, "refused", now, problem=refused)
+            words = f"The question to {row['to_name']} was not taken: {refused}"
             await _alert(conn, workspace_id, row, conversation, words, "refused", now)
-        except Unreachable as error:
-            await _put_off(house, conn, workspace_id, row, str(error), now)
+        elif away is not None:
+            await _put_off(house, conn, workspace_id, row, away, now)
         else:
             await store.set_advice(conn, workspace_id, id, state="asked", tries=row["tries"] + 1)
             await tell(conn, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))

@@ -7,7 +7,8 @@ from typing import Any
 import structlog
 
 from sorta.core.errors import Invalid
-from sorta.core.ports import Letter, Unreachable
+from sorta.core.ports import Letter, LetterRefused, MailPost, Unreachable
+from sorta.core.retry import PAUSES
 from sorta.services.house import House, Scope
 from sorta.store import alerts as store
 from sorta.store.db import Conn
@@ -26,6 +27,7 @@ OCCASIONS: dict[str, tuple[str, bool]] = {
     "stopped": ("An answer of mine could not be sent at its time", True),
     "case": ("A desk gave back what I handed over", False),
     "advice": ("Outside advice came, or did not come in time", True),
+    "standing_still": ("Something that runs by itself stands still", True),
     "rule_off": ("A rule was switched off by itself", True),
 }
 DUE_SOON_MINUTES = 15
@@ -131,27 +133,63 @@ async def tell_late(house: House, workspace_id: int, now: datetime) -> int:
     return count
 
 
+#: Letters of one round, and how many in a row may fail before the mail server is left alone until the next.
+_LETTERS, _FAILURES = 50, 3
+#: Nobody else mails an alert while it is under way; a worker that died loses it then.
+_LEASE = timedelta(minutes=1)
+#: An address that was refused for good is tried again after this: people mend their mailboxes.
+REFUSED_FOR = timedelta(days=1)
+
+
 async def mail_alerts(house: House, workspace_id: int, now: datetime) -> int:
-    """Mail what is to be mailed; how many went out. What the mail server does not take stays for the next time."""
+    """Mail what is to be mailed, each by itself; how many went out.
+
+    What the mail server does not take now stays for another time; what it will never take stands at the member, and holds up
+    nobody else's.
+    """
     if house.post is None:
         return 0
-    count = 0
     async with house.db.transact(workspace_id) as conn:
-        for row in await store.list_to_mail(conn, workspace_id, now - MAILED_WITHIN):
-            path = f"/w/{workspace_id}/desk/{row['conversation_id'] or ''}"
-            letter = Letter(
-                key=f"alert-{row['id']}",
-                to=row["email"],
-                to_name=row["name"],
-                subject=f"{row['workspace']}: {row['words'][:120]}",
-                text=f"{row['words']}\n\n{house.address}{path}",
-            )
-            try:
-                await house.post.send(letter)
-            except Unreachable as error:
-                await store.set_mailed(conn, workspace_id, row["id"], None, str(error))
-                log.warning("alert not mailed", alert=row["id"], reason=str(error))
-                break
-            await store.set_mailed(conn, workspace_id, row["id"], now, None)
-            count += 1
+        ids = await store.list_to_mail(conn, workspace_id, now, now - MAILED_WITHIN, now - REFUSED_FOR, _LETTERS)
+    count = failed = 0
+    for id in ids:
+        sent = await _mail(house, house.post, workspace_id, id, now)
+        count += sent is True
+        failed = failed + 1 if sent is False else 0
+        if failed >= _FAILURES:
+            break
     return count
+
+
+async def _mail(house: House, post: MailPost, workspace_id: int, id: int, now: datetime) -> bool | None:
+    """True when one alert's letter was taken, False when not now, None when never or it is somebody else's."""
+    async with house.db.transact(workspace_id) as conn:
+        row = await store.claim_mail(conn, workspace_id, id, now, now + _LEASE)
+    if row is None:
+        return None
+    path = f"/w/{workspace_id}/desk/{row['conversation_id'] or ''}"
+    letter = Letter(
+        key=f"alert-{id}",
+        to=row["email"],
+        to_name=row["name"],
+        subject=f"{row['workspace']}: {row['words'][:120]}",
+        text=f"{row['words']}\n\n{house.address}{path}",
+    )
+    try:
+        await post.send(letter)
+    except LetterRefused as error:
+        async with house.db.transact(workspace_id) as conn:
+            await store.set_mailed(conn, workspace_id, id, None, str(error), None)
+            await store.set_mail_refused(conn, row["member_id"], str(error)[:500], now)
+        log.warning("alert refused", alert=id, reason=str(error))
+        return None
+    except Unreachable as error:
+        again = now + timedelta(seconds=PAUSES[min(row["mail_tries"], len(PAUSES)) - 1])
+        async with house.db.transact(workspace_id) as conn:
+            await store.set_mailed(conn, workspace_id, id, None, str(error), again)
+        log.warning("alert not mailed", alert=id, reason=str(error))
+        return False
+    async with house.db.transact(workspace_id) as conn:
+        await store.set_mailed(conn, workspace_id, id, now, None, None)
+        await store.set_mail_refused(conn, row["member_id"], None, None)
+    return True

@@ -23,7 +23,14 @@ from sorta.core.ports import (
     Refused,
     TokenExpired,
 )
-from sorta.core.retry import GiveUp, decide_retry, get_stuck_reason
+from sorta.core.retry import (
+    FIRST_PATIENCE,
+    GiveUp,
+    TryAgain,
+    decide_retry,
+    get_silence_pause,
+    get_stuck_reason,
+)
 from sorta.networks.abilities import TABLE
 from sorta.services.accounts import make_ref
 from sorta.services.alerts import add_alerts
@@ -38,12 +45,18 @@ from sorta.store.live import make_notice, tell
 from sorta.store.outbox import Claimed
 
 log = structlog.get_logger()
+#: What of one account may be under way at once, so that a slow network takes no other's place.
+SLOTS_PER_ACCOUNT = 4
+#: What of one account the clock queues at once.
+QUEUED_AT_ONCE = 20
+#: After so long without an outcome somebody else may ask a silent network.
+ASKING_TAKES = timedelta(seconds=FIRST_PATIENCE + 2)
 
 
 async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime) -> Outcome | None:
     """Try to deliver one reply; None when it is not ours to deliver now."""
     async with house.db.transact(workspace_id) as conn:
-        if await _put_off(house, conn, workspace_id, outbox_id, now):
+        if not await _may_ask(house, conn, workspace_id, outbox_id, now):
             return None
         claimed = await outbox.claim_outgoing(conn, workspace_id, outbox_id, now, now - house.lease)
         if claimed is None:
@@ -51,7 +64,8 @@ async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime
         account = await accounts.get_account(conn, workspace_id, claimed.account_id)
         await _tell(conn, workspace_id, claimed)
     assert account is not None
-    network, ref, key = house.networks[account.network], make_ref(account), str(claimed.key)
+    patience = FIRST_PATIENCE if claimed.attempts == 1 or account.silent_since is not None else None
+    network, ref, key = house.networks[account.network], make_ref(account, patience), str(claimed.key)
     began = time.monotonic()
     if claimed.what == "reply":
         outcome = await _send_reply(house, workspace_id, network, ref, claimed)
@@ -75,19 +89,28 @@ async def _send_reply(house: House, workspace_id: int, network: Network, ref: Ac
     return await network.send(ref, reply, str(claimed.key))
 
 
-async def _put_off(house: House, conn: Conn, workspace_id: int, outbox_id: int, now: datetime) -> bool:
-    """Whether the account has made as many requests as its network takes; then this one is put off."""
-    account = await outbox.lock_account(conn, workspace_id, outbox_id)
+async def _may_ask(house: House, conn: Conn, workspace_id: int, outbox_id: int, now: datetime) -> bool:
+    """Whether the account's network can be asked now.
+
+    Not when as much of the account is under way as may be: its end brings the next. Not when the network is silent and
+    somebody asks it already, or has just asked. Not when it has had as many requests as it takes: then this is put off.
+    """
+    account = await outbox.lock_account(conn, workspace_id, outbox_id, now - house.lease)
     if account is None:
+        return True
+    if account.under_way >= SLOTS_PER_ACCOUNT:
         return False
-    id, network = account
-    tried = await outbox.list_tried(conn, workspace_id, id, now - WINDOW)
-    at = get_next_free(tried, TABLE[network].per_minute, now)
+    if account.silent_since is not None:
+        if account.ask_again_at is not None and account.ask_again_at > now:
+            return False
+        await accounts.set_ask_again(conn, workspace_id, account.id, now + ASKING_TAKES)
+    tried = await outbox.list_tried(conn, workspace_id, account.id, now - WINDOW)
+    at = get_next_free(tried, TABLE[account.network].per_minute, now)
     if at is None:
-        return False
+        return True
     await outbox.put_off(conn, workspace_id, outbox_id, at)
     await queue_delivery(house, conn, workspace_id, outbox_id, at)
-    return True
+    return False
 
 
 async def _tell(conn: Conn, workspace_id: int, claimed: Claimed) -> None:
@@ -97,6 +120,7 @@ async def _tell(conn: Conn, workspace_id: int, claimed: Claimed) -> None:
 
 async def record_outcome(house: House, workspace_id: int, claimed: Claimed, outcome: Outcome, now: datetime) -> None:
     """Write down how a try ended; nothing is written when a later claim has overtaken this one."""
+    is_silent = isinstance(outcome, Postponed) and outcome.silent
     async with house.db.transact(workspace_id) as conn:
         match outcome:
             case Delivered():
@@ -111,6 +135,9 @@ async def record_outcome(house: House, workspace_id: int, claimed: Claimed, outc
                     await _mark_late(house, conn, workspace_id, now, claimed.id)
             case Postponed():
                 await _record_postponed(house, conn, workspace_id, claimed, outcome, now)
+        await note_silence(conn, workspace_id, claimed.account_id, now if is_silent else None)
+        if not is_silent:
+            await queue_deliverable_of(house, conn, workspace_id, claimed.account_id, now)
     log.info("delivery", outbox=claimed.id, attempt=claimed.attempts, outcome=type(outcome).__name__)
 
 
@@ -171,7 +198,7 @@ async def _queue_next(house: House, conn: Conn, workspace_id: int, claimed: Clai
 async def _record_postponed(
     house: House, conn: Conn, workspace_id: int, claimed: Claimed, outcome: Postponed, now: datetime
 ) -> None:
-    decision = decide_retry(
+    decision: TryAgain | GiveUp = decide_retry(
         attempts=claimed.attempts,
         queued_at=claimed.queued_at,
         now=now,
@@ -181,6 +208,11 @@ async def _record_postponed(
     if isinstance(decision, GiveUp):
         await _record_refused(house, conn, workspace_id, claimed, decision.reason, now)
         return
+    if outcome.silent:
+        # Whether the network is back is the account's question, asked at its pace and not at this reply's.
+        account = await accounts.get_account(conn, workspace_id, claimed.account_id)
+        since = (account and account.silent_since) or now
+        decision = TryAgain(at=now + get_silence_pause(now - since))
     if await outbox.set_outgoing(
         conn, workspace_id, claimed, "waiting", outcome.reason, decision.at, maybe_out=outcome.maybe_out
     ):
@@ -214,6 +246,7 @@ async def _mark_late(house: House, conn: Conn, workspace_id: int, now: datetime,
         attempts=row["attempts"],
         held_reason=row["held_reason"],
         paused_reason=row["paused_reason"],
+        silent_since=row["silent_since"],
         problem=row["problem"],
         network=network,
     )
@@ -259,19 +292,45 @@ async def _mark_late(house: House, conn: Conn, workspace_id: int, now: datetime,
     return True
 
 
+async def note_silence(conn: Conn, workspace_id: int, account_id: int, silent_at: datetime | None) -> None:
+    """The account's network did not answer at `silent_at`, or it did: then it is asked as ever."""
+    notice = make_notice(workspace_id, "accounts", ids=[account_id])
+    if silent_at is None:
+        await accounts.set_answering(conn, workspace_id, account_id, notice)
+        return
+    account = await accounts.get_account(conn, workspace_id, account_id)
+    if account is not None:
+        since = account.silent_since or silent_at
+        again = silent_at + get_silence_pause(silent_at - since)
+        await accounts.set_silent(conn, workspace_id, account_id, since, again, notice)
+
+
 async def queue_deliverable(house: House, workspace_id: int, now: datetime) -> int:
-    """Queue every reply that could go out now: what a dead worker or an ended pause left. How many."""
+    """Queue what could go out now, some of each account: what a dead worker or an ended pause left. How many."""
     async with house.db.transact(workspace_id) as conn:
-        ids = await outbox.list_deliverable(conn, workspace_id, now, now - house.lease)
+        ids = await outbox.list_deliverable(conn, workspace_id, now, now - house.lease, most=QUEUED_AT_ONCE)
         for id in ids:
             await queue_delivery(house, conn, workspace_id, id, now)
     return len(ids)
 
 
+async def queue_deliverable_of(house: House, conn: Conn, workspace_id: int, account_id: int, now: datetime) -> None:
+    """Queue as much of one account as may be under way: a place has become free."""
+    for id in await outbox.list_deliverable(
+        conn, workspace_id, now, now - house.lease, most=SLOTS_PER_ACCOUNT, account_id=account_id
+    ):
+        await queue_delivery(house, conn, workspace_id, id, now)
+
+
 async def deliver_due(house: House, workspace_id: int, now: datetime) -> int:
     """Deliver what could go out now, here and at once; how many were tried. For the demo and the tests."""
-    async with house.db.transact(workspace_id) as conn:
-        ids = await outbox.list_deliverable(conn, workspace_id, now, now - house.lease)
-    for id in ids:
-        await deliver(house, workspace_id, id, now)
-    return len(ids)
+    tried: set[int] = set()
+    while True:
+        async with house.db.transact(workspace_id) as conn:
+            found = await outbox.list_deliverable(conn, workspace_id, now, now - house.lease, most=QUEUED_AT_ONCE)
+        fresh = [id for id in found if id not in tried]
+        if not fresh:
+            return len(tried)
+        for id in fresh:
+            await deliver(house, workspace_id, id, now)
+        tried.update(fresh)

@@ -58,15 +58,14 @@ class House:
     close_networks: Callable[[], Awaitable[None]] | None = None
 
     async def open(self) -> None:
-        """Open the database and the queue, and get the reading engine ready; the live connection is opened by who listens."""
+        """Begin to connect, and get the reading engine ready; the live connection is opened by who listens, the queue's own by
+        the worker."""
         # The engine may load its models with the first text; that must not hold up the event loop later.
         await asyncio.to_thread(self.reader.judge, "Ready when you are.")
         await self.db.open()
-        await self.queue.app.open_async()
 
     async def close(self) -> None:
         """Close whatever `open` opened, and the connections to networks."""
-        await self.queue.app.close_async()
         await self.db.close()
         self.workshop.close()
         self.hashing.close()

@@ -12,8 +12,11 @@ import structlog
 
 from sorta.core.bounds import bound
 from sorta.core.errors import Busy, NotFound, Unreadable
-from sorta.core.ports import Seen, Unreachable
+from sorta.core.ports import Seen, Silent, Unreachable
+from sorta.core.retry import FIRST_PATIENCE
+from sorta.networks.abilities import TABLE
 from sorta.services.accounts import get_account, make_ref
+from sorta.services.delivery import note_silence, queue_deliverable_of
 from sorta.services.house import Conflict, House, Unavailable, Unstorable
 from sorta.services.ingest import take_in
 from sorta.services.signatures import check_signature
@@ -21,6 +24,9 @@ from sorta.store import accounts
 from sorta.store.accounts import Account
 
 log = structlog.get_logger()
+#: Pages of one account that one backfill reads, the next going on where it ended; and activities in one transaction.
+MOST_PAGES = 50
+AT_ONCE = 100
 
 
 def verify(account: Account, body: bytes, headers: Mapping[str, str]) -> None:
@@ -149,12 +155,14 @@ def _make_storable(text: str) -> str:
 async def backfill(house: House, workspace_id: int, account_id: int, now: datetime) -> int:
     """Read what the network says happened since we last read, and take it in; the number of activities.
 
-    What came by webhook meanwhile is known and changes nothing. Raises Unreachable.
+    What came by webhook meanwhile is known and changes nothing. A network that never ends is read on with the next call.
+    Raises Unreachable.
     """
     account = await get_account(house, workspace_id, account_id)
     cursor, count = account.backfill_cursor, 0
-    while True:
-        page = await house.networks[account.network].list_since(make_ref(account), cursor)
+    patience = FIRST_PATIENCE if account.silent_since is not None else None
+    for _ in range(MOST_PAGES):
+        page = await house.networks[account.network].list_since(make_ref(account, patience), cursor)
         seens: list[tuple[Seen, str]] = []
         for activity in page.activities:
             body = json.dumps(activity, ensure_ascii=False)
@@ -162,21 +170,45 @@ async def backfill(house: House, workspace_id: int, account_id: int, now: dateti
                 seens.append((await house.workshop.do(read_activity, house, account, activity), body))
             except Unreadable as error:
                 await keep_aside(house, account, now, "backfill", error.message, body)
-        try:
-            await take_in(house, account, [seen for seen, _ in seens], now)
-        except (Unavailable, Conflict, Busy):
-            raise
-        except Exception as error:
-            log.warning("page failed, taking one by one", account=account.id, error=repr(error))
-            for seen, body in seens:
-                await take_in_or_keep(house, account, seen, body, "backfill", now)
+        for start in range(0, len(seens), AT_ONCE):
+            await _take_piece(house, account, seens[start : start + AT_ONCE], now)
         count += len(page.activities)
         if page.cursor != cursor:
             cursor = page.cursor
             async with house.db.transact(workspace_id) as conn:
                 await accounts.set_backfill_cursor(conn, workspace_id, account_id, cursor)
         if not page.more:
-            return count
+            break
+    return count
+
+
+async def _take_piece(house: House, account: Account, piece: Sequence[tuple[Seen, str]], now: datetime) -> None:
+    try:
+        await take_in(house, account, [seen for seen, _ in piece], now)
+    except (Unavailable, Conflict, Busy):
+        raise
+    except Exception as error:
+        log.warning("page failed, taking one by one", account=account.id, error=repr(error))
+        for seen, body in piece:
+            await take_in_or_keep(house, account, seen, body, "backfill", now)
+
+
+async def backfill_unless_silent(house: House, workspace_id: int, account_id: int, now: datetime) -> None:
+    """Backfill, unless the network is silent and was asked just now; what comes of it is noted. Run by the worker's clock.
+    Raises Unreachable."""
+    account = await get_account(house, workspace_id, account_id)
+    if account.silent_since is not None and account.ask_again_at is not None and account.ask_again_at > now:
+        raise Unreachable(f"{TABLE[account.network].name} does not answer; it is asked again in a moment.")
+    try:
+        await backfill(house, workspace_id, account_id, now)
+    except Silent:
+        async with house.db.transact(workspace_id) as conn:
+            await note_silence(conn, workspace_id, account_id, now)
+        raise
+    if account.silent_since is not None:
+        async with house.db.transact(workspace_id) as conn:
+            await note_silence(conn, workspace_id, account_id, None)
+            await queue_deliverable_of(house, conn, workspace_id, account_id, now)
 
 
 async def backfill_all(house: House, workspace_id: int, now: datetime) -> None:

@@ -51,11 +51,13 @@ async def delete_listening(house: House, scope: Scope, id: int) -> None:
             raise NotFound("Nobody listens for that any more.")
 
 
-async def listen(house: House, workspace_id: int, now: datetime) -> None:
-    """Search for everything saved; one that fails says why and holds up no other."""
+async def listen(house: House, workspace_id: int, now: datetime, *, account_id: int | None = None) -> None:
+    """Search for everything saved, or for what is searched from one account; one that fails says why and holds up no other."""
     async with house.db.transact(workspace_id) as conn:
         saved = await listening.list_listening(conn, workspace_id)
     for one in saved:
+        if account_id is not None and one["account_id"] != account_id:
+            continue
         await _listen_for(house, workspace_id, one, now)
 
 

@@ -8,8 +8,8 @@ from sorta.core.permissions import Permission
 from sorta.services.answers import queue_delivery
 from sorta.services.delivery import queue_deliverable
 from sorta.services.house import House, Scope
+from sorta.store import accounts, people, scheduled
 from sorta.store import outgoing as store
-from sorta.store import people, scheduled
 from sorta.store.live import make_notice, tell
 
 
@@ -29,8 +29,11 @@ async def try_now(house: House, scope: Scope, id: int, now: datetime) -> None:
     """Do not wait for the next try. Raises NotFound when it does not wait, or no more."""
     scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as conn:
-        if not await store.try_now(conn, scope.workspace_id, id, now):
+        account = await store.try_now(conn, scope.workspace_id, id, now)
+        if account is None:
             raise NotFound("Nothing of this number waits for another try here.")
+        # A network that was silent is asked now, whatever its pause.
+        await accounts.set_ask_again(conn, scope.workspace_id, account, now)
         await queue_delivery(house, conn, scope.workspace_id, id, now)
         await tell(conn, make_notice(scope.workspace_id, "outgoing"))
 

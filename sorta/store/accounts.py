@@ -24,6 +24,8 @@ class Account:
     hook_secret: str
     paused_reason: str | None
     backfill_cursor: str | None
+    silent_since: datetime | None = None
+    ask_again_at: datetime | None = None
 
 
 async def get_account(conn: Conn, workspace_id: int, id: int) -> Account | None:
@@ -42,6 +44,23 @@ async def add_account(conn: Conn, workspace_id: int, values: dict[str, Any]) -> 
 async def pause_account(conn: Conn, workspace_id: int, id: int, reason: str, notice: str) -> None:
     values = {"workspace_id": workspace_id, "id": id, "reason": reason, "notice": notice}
     await db.execute(conn, SQL.pause_account, values)
+
+
+async def set_silent(
+    conn: Conn, workspace_id: int, id: int, since: datetime, ask_again_at: datetime, notice: str
+) -> None:
+    values = {"workspace_id": workspace_id, "id": id, "since": since, "ask_again_at": ask_again_at, "notice": notice}
+    await db.execute(conn, SQL.set_silent, values)
+
+
+async def set_ask_again(conn: Conn, workspace_id: int, id: int, at: datetime) -> None:
+    await db.execute(conn, SQL.set_ask_again, {"workspace_id": workspace_id, "id": id, "at": at})
+
+
+async def set_answering(conn: Conn, workspace_id: int, id: int, notice: str) -> bool:
+    """True when it had been silent until now."""
+    values = {"workspace_id": workspace_id, "id": id, "notice": notice}
+    return await db.fetch_value(conn, SQL.set_answering, values) is not None
 
 
 async def set_token(conn: Conn, workspace_id: int, id: int, token: str, notice: str) -> None:
@@ -86,7 +105,6 @@ async def set_aside_reason(conn: Conn, workspace_id: int, id: int, reason: str) 
 
 
 async def get_health(conn: Conn) -> dict[str, bool]:
-    """Whether the database answers, is migrated, and has a worker that lives."""
+    """Whether the database answers, and is migrated."""
     applied = await db.fetch_value(conn, SQL.count_migrations, {"names": EXPECTED})
-    worker = await db.fetch_value(conn, SQL.is_worker_alive, {})
-    return {"database": True, "migrations": applied == len(EXPECTED), "worker": bool(worker)}
+    return {"database": True, "migrations": applied == len(EXPECTED)}

@@ -54,12 +54,36 @@ async def set_read(conn: Conn, workspace_id: int, member_id: int, id: int | None
     await db.execute(conn, SQL.set_read, {"workspace_id": workspace_id, "member_id": member_id, "id": id, "now": now})
 
 
-async def list_to_mail(conn: Conn, workspace_id: int, since: datetime) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_to_mail, {"workspace_id": workspace_id, "since": since})
+async def list_to_mail(
+    conn: Conn, workspace_id: int, now: datetime, since: datetime, refused_before: datetime, limit: int
+) -> list[int]:
+    values = {
+        "workspace_id": workspace_id,
+        "now": now,
+        "since": since,
+        "refused_before": refused_before,
+        "limit": limit,
+    }
+    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_to_mail, values)]
 
 
-async def set_mailed(conn: Conn, workspace_id: int, id: int, at: datetime | None, problem: str | None) -> None:
-    await db.execute(conn, SQL.set_mailed, {"workspace_id": workspace_id, "id": id, "at": at, "problem": problem})
+async def claim_mail(
+    conn: Conn, workspace_id: int, id: int, now: datetime, lease_until: datetime
+) -> dict[str, Any] | None:
+    values = {"workspace_id": workspace_id, "id": id, "now": now, "lease_until": lease_until}
+    rows = await db.fetch_dicts(conn, SQL.claim_mail, values)
+    return rows[0] if rows else None
+
+
+async def set_mailed(
+    conn: Conn, workspace_id: int, id: int, at: datetime | None, problem: str | None, again: datetime | None
+) -> None:
+    values = {"workspace_id": workspace_id, "id": id, "at": at, "problem": problem, "again": again}
+    await db.execute(conn, SQL.set_mailed, values)
+
+
+async def set_mail_refused(conn: Conn, member_id: int, reason: str | None, at: datetime | None) -> None:
+    await db.execute(conn, SQL.set_mail_refused, {"member_id": member_id, "reason": reason, "at": at})
 
 
 async def list_choices(conn: Conn, workspace_id: int, member_id: int) -> list[dict[str, Any]]:

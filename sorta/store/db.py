@@ -1,5 +1,6 @@
 """The pool, transactions in a workspace, and named statements. Used by every store module and by services."""
 
+import asyncio
 import re
 from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager, nullcontext
@@ -8,7 +9,7 @@ from typing import Any, LiteralString, TypeVar, cast
 
 import psycopg
 from psycopg.rows import class_row, dict_row
-from psycopg_pool import AsyncConnectionPool, PoolTimeout
+from psycopg_pool import AsyncConnectionPool, PoolTimeout, TooManyRequests
 
 Conn = psycopg.AsyncConnection[Any]
 T = TypeVar("T")
@@ -35,7 +36,11 @@ class Unstorable(ValueError):
 _OWN_DOING = frozenset({"54"})
 
 
-def _judge(error: psycopg.Error | PoolTimeout) -> Exception:
+#: Seconds that a request waits for a connection.
+WAIT = 5
+
+
+def _judge(error: psycopg.Error | PoolTimeout | TooManyRequests) -> Exception:
     """What a failure means to whoever asked, by its SQLSTATE: the value's fault, or the database's absence."""
     state = (error.sqlstate or "") if isinstance(error, psycopg.Error) else ""
     # A text that no column can hold is refused before it is sent, and so without a SQLSTATE.
@@ -57,22 +62,41 @@ class Database:
     def __init__(self, conninfo: str, *, min_size: int = 2, max_size: int = 12) -> None:
         self.conninfo = conninfo
         self.pool = AsyncConnectionPool(
-            conninfo, min_size=min_size, max_size=max_size, open=False, kwargs={"autocommit": True}
+            conninfo,
+            min_size=min_size,
+            max_size=max_size,
+            open=False,
+            kwargs={"autocommit": True},
+            # A pool that cannot connect waits twice as long each time. One that gives up early begins anew with the next who
+            # asks, and so has the database again within a second or two of its return, however long it was away.
+            reconnect_timeout=2,
+            max_waiting=200,
         )
+        self._checking: asyncio.Task[None] | None = None
 
     async def open(self) -> None:
-        await self.pool.open(wait=True, timeout=30)
+        """Begin to connect. A database that is away is waited for by whoever asks, and not here."""
+        await self.pool.open(wait=False)
 
     async def close(self) -> None:
+        if self._checking is not None:
+            self._checking.cancel()
         await self.pool.close()
+
+    def _check_soon(self, conn: Conn | None) -> None:
+        """After one connection was lost the others are, as a rule, lost too: looked at once, not by those who ask next."""
+        if conn is not None and conn.broken and (self._checking is None or self._checking.done()):
+            self._checking = asyncio.create_task(self.pool.check())
 
     @asynccontextmanager
     async def connect(self) -> AsyncIterator[Conn]:
         """A connection outside any workspace: only organisation-level tables show rows on it."""
+        conn: Conn | None = None
         try:
-            async with self.pool.connection(timeout=10) as conn:
+            async with self.pool.connection(timeout=WAIT) as conn:
                 yield conn
-        except (psycopg.OperationalError, psycopg.DataError, PoolTimeout) as error:
+        except (psycopg.OperationalError, psycopg.DataError, PoolTimeout, TooManyRequests) as error:
+            self._check_soon(conn)
             raise _judge(error) from error
 
     @asynccontextmanager
@@ -85,9 +109,10 @@ class Database:
         Raises Conflict when another transaction won a race (the caller may run it again) and Unstorable
         for a value that no column takes.
         """
+        conn: Conn | None = None
         try:
             async with (
-                self.pool.connection(timeout=10) as conn,
+                self.pool.connection(timeout=WAIT) as conn,
                 conn.pipeline() if pipelined else nullcontext(),
                 conn.transaction(),
             ):
@@ -95,7 +120,14 @@ class Database:
                 yield conn
         except _RETRYABLE as error:
             raise Conflict(error.diag.constraint_name) from error
-        except (psycopg.OperationalError, psycopg.DataError, psycopg.IntegrityError, PoolTimeout) as error:
+        except (
+            psycopg.OperationalError,
+            psycopg.DataError,
+            psycopg.IntegrityError,
+            PoolTimeout,
+            TooManyRequests,
+        ) as error:
+            self._check_soon(conn)
             raise _judge(error) from error
 
 

@@ -3,7 +3,7 @@
 import asyncio
 import json
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import asynccontextmanager, suppress
 from typing import Any
 
 import psycopg
@@ -42,9 +42,11 @@ class LiveHub:
         self._task: asyncio.Task[None] | None = None
 
     async def open(self) -> None:
+        """Begin to listen; waits a little for it, and not for a database that is away."""
         ready = asyncio.Event()
         self._task = asyncio.create_task(self._listen(ready))
-        await asyncio.wait_for(ready.wait(), 30)
+        with suppress(TimeoutError):
+            await asyncio.wait_for(ready.wait(), 2)
 
     async def close(self) -> None:
         if self._task is not None:
@@ -54,14 +56,17 @@ class LiveHub:
     async def _listen(self, ready: asyncio.Event) -> None:
         while True:
             try:
-                async with await psycopg.AsyncConnection.connect(self._conninfo, autocommit=True) as conn:
+                async with await psycopg.AsyncConnection.connect(
+                    self._conninfo, autocommit=True, connect_timeout=5
+                ) as conn:
                     await conn.execute(f"listen {CHANNEL}")
                     if ready.is_set():
                         self._tell_all()
                     ready.set()
                     async for notice in conn.notifies():
                         self._tell(notice.payload)
-            except psycopg.OperationalError as error:
+            except Exception as error:
+                # Whatever it was: who listens must not be left listening to nothing.
                 log.warning("live connection lost", error=str(error))
                 await asyncio.sleep(1)
 

@@ -43,10 +43,22 @@ async def withdraw_outgoing(conn: Conn, workspace_id: int, message_id: int, what
     return await db.fetch_value(conn, SQL.withdraw_outgoing, values) is not None
 
 
-async def lock_account(conn: Conn, workspace_id: int, id: int) -> tuple[int, str] | None:
-    """Number and network of the account an entry goes out through, kept from other claims."""
-    rows = await db.fetch_dicts(conn, SQL.lock_account, {"workspace_id": workspace_id, "id": id})
-    return (rows[0]["id"], rows[0]["network"]) if rows else None
+@dataclass(frozen=True, kw_only=True)
+class AccountState:
+    """The account that an entry goes out through, and how much of it is under way; `attempts` are the entry's."""
+
+    id: int
+    network: str
+    silent_since: datetime | None
+    ask_again_at: datetime | None
+    attempts: int
+    under_way: int
+
+
+async def lock_account(conn: Conn, workspace_id: int, id: int, lease_until: datetime) -> AccountState | None:
+    """The account an entry goes out through, kept from other claims."""
+    values = {"workspace_id": workspace_id, "id": id, "lease_until": lease_until}
+    return await db.fetch_one(conn, AccountState, SQL.lock_account, values)
 
 
 async def list_tried(conn: Conn, workspace_id: int, account_id: int, since: datetime) -> list[datetime]:
@@ -95,8 +107,17 @@ async def set_message_external_id(
     await db.execute(conn, SQL.set_message_external_id, values)
 
 
-async def list_deliverable(conn: Conn, workspace_id: int, now: datetime, lease_until: datetime) -> list[int]:
-    values = {"workspace_id": workspace_id, "now": now, "lease_until": lease_until}
+async def list_deliverable(
+    conn: Conn, workspace_id: int, now: datetime, lease_until: datetime, *, most: int, account_id: int | None = None
+) -> list[int]:
+    """Up to `most` of each account, or of one."""
+    values = {
+        "workspace_id": workspace_id,
+        "now": now,
+        "lease_until": lease_until,
+        "most": most,
+        "account_id": account_id,
+    }
     return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_deliverable, values)]
 
 

@@ -31,5 +31,7 @@ async def list_refused(conn: Conn, workspace_id: int, now: datetime) -> list[dic
     return await db.fetch_dicts(conn, SQL.list_refused, {"workspace_id": workspace_id, "now": now})
 
 
-async def try_now(conn: Conn, workspace_id: int, id: int, now: datetime) -> bool:
-    return await db.fetch_value(conn, SQL.try_now, {"workspace_id": workspace_id, "id": id, "now": now}) is not None
+async def try_now(conn: Conn, workspace_id: int, id: int, now: datetime) -> int | None:
+    """The account it goes through, where it waits."""
+    account: int | None = await db.fetch_value(conn, SQL.try_now, {"workspace_id": workspace_id, "id": id, "now": now})
+    return account

@@ -21,8 +21,18 @@ async def add_points(conn: Conn, workspace_id: int, given: Sequence[tuple[int, f
     await db.execute(conn, SQL.add_points, values)
 
 
-async def set_standings(conn: Conn, workspace_id: int, now: datetime) -> None:
-    await db.execute(conn, SQL.set_standings, {"workspace_id": workspace_id, "now": now})
+async def list_new_standings(conn: Conn, workspace_id: int, now: datetime) -> list[tuple[int, int]]:
+    """The people whose standing is another than it was, with the new one, by number."""
+    rows = await db.fetch_dicts(conn, SQL.list_new_standings, {"workspace_id": workspace_id, "now": now})
+    return [(row["id"], row["standing"]) for row in rows]
+
+
+async def set_standings(conn: Conn, workspace_id: int, standings: Sequence[tuple[int, int]]) -> None:
+    """Locks the people's open conversations first, then the people: the order of intake."""
+    ids = [id for id, _ in standings]
+    await db.execute(conn, SQL.lock_open_of, {"workspace_id": workspace_id, "ids": ids})
+    values = {"workspace_id": workspace_id, "ids": ids, "standings": [standing for _, standing in standings]}
+    await db.execute(conn, SQL.set_standings, values)
 
 
 async def get_person(conn: Conn, workspace_id: int, id: int, now: datetime) -> dict[str, Any]:

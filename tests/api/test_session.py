@@ -1,8 +1,11 @@
 """Cookies, the session's word, and errors as problem details."""
 
+from datetime import UTC, datetime, timedelta
+
 import pytest
 
 from sorta.api.deps import COOKIE
+from sorta.services.duties import DUTIES, note_round
 from tests.api.conftest import Client
 from tests.world import PASSWORD, World
 
@@ -88,8 +91,13 @@ async def test_the_unforeseen_is_a_problem_too(mara: Client, world: World, monke
 
 async def test_ready_only_with_a_living_worker(anyone: Client, world: World) -> None:
     answer = await anyone.get("/readyz")
-    assert (answer.status_code, answer.json()) == (503, {"database": True, "migrations": True, "worker": False})
-    async with world.house.db.connect() as conn:
-        await conn.execute("insert into procrastinate_workers default values")
-    assert (await anyone.get("/readyz")).json() == {"database": True, "migrations": True, "worker": True}
-    assert (await anyone.get("/readyz")).status_code == 200
+    assert (answer.status_code, answer.json()) == (
+        503,
+        {"database": True, "migrations": True, "clock": False, "behind": None},
+    )
+    for late, status in ((0, 200), (34, 200), (40, 503)):
+        for duty in DUTIES:
+            await note_round(world.house, duty, datetime.now(UTC) - timedelta(seconds=late))
+        answer = await anyone.get("/readyz")
+        assert (answer.status_code, answer.json()["clock"]) == (status, status == 200), late
+    assert answer.json()["behind"] == pytest.approx(35, abs=1)

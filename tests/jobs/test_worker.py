@@ -1,10 +1,22 @@
-"""The real worker on a real queue: one reply goes out, what was parked comes back, a hole is filled."""
+"""The real worker on a real queue: one reply goes out, what was parked comes back, a hole is filled. And the clock: every duty by
+itself, whatever becomes of the others."""
+
+import asyncio
+from collections.abc import AsyncIterator
+from datetime import UTC, datetime, timedelta
+from typing import Any
 
 import pytest
 
 from sorta.core.parking import ParkFor
+from sorta.core.ports import Unreachable
+from sorta.jobs import worker
+from sorta.jobs.clock import Clock, run_all_once
 from sorta.jobs.tasks import add_tasks
-from sorta.services import acts, workspaces
+from sorta.services import acts, duties, workspaces
+from sorta.services.duties import BY_NAME, DUTIES, Duty, run_once, stands_still
+from sorta.services.house import House, Unavailable
+from sorta.store.duties import DutyRow
 from tests.services.test_acts import reply
 from tests.services.test_delivery import message, outside
 from tests.world import World
@@ -12,8 +24,15 @@ from tests.world import World
 pytestmark = pytest.mark.anyio
 
 
-async def test_a_queued_reply_is_delivered_by_the_worker(world: World) -> None:
+@pytest.fixture
+async def queue(world: World) -> AsyncIterator[None]:
     add_tasks(world.house.queue.app, world.house)
+    async with world.house.queue.app.open_async():
+        yield
+
+
+@pytest.mark.usefixtures("queue")
+async def test_a_queued_reply_is_delivered_by_the_worker(world: World) -> None:
     id = await world.hear("hi")
     await reply(world, id, now=world.now)
     await world.house.queue.app.run_worker_async(wait=False, install_signal_handlers=False, listen_notify=False)
@@ -21,17 +40,183 @@ async def test_a_queued_reply_is_delivered_by_the_worker(world: World) -> None:
     assert await outside(world) == ["Hello"]
 
 
-async def test_the_ticks_are_safe_to_run_twice(world: World) -> None:
-    app = world.house.queue.app
-    add_tasks(app, world.house)
+async def test_the_duties_are_safe_to_do_twice(world: World) -> None:
     id = await world.hear("hi")
+    now = datetime.now(UTC)
     await acts.park(
         world.house, world.scopes["mara"], id, choice=ParkFor.THREE_HOURS, until=None, now=world.after(days=-9)
     )
     missed = await world.say("missed", handle="late")
-    for _ in range(2):
-        for name in ("tick", "backfill"):
-            await app.tasks[name].func(timestamp=0)
+    for n in range(2):
+        await run_all_once(world.house, now + timedelta(hours=2 * n))
     assert await world.kinds(id) == ["arrived", "parked", "returned"]
     assert (await world.find(missed["object"]["id"])).body == "missed"
     assert await workspaces.list_all_workspace_ids(world.house) == [world.workspace_id, world.other_workspace_id]
+    told = await duties.list_duties(world.house, world.scopes["noor"])
+    assert {one["name"] for one in told} == set(BY_NAME)
+    assert [one["problem"] for one in told if one["problem"]] == []
+    # One for each account where it is about accounts.
+    assert len([one for one in told if one["name"] == "backfill"]) == len(world.accounts)
+
+
+def make_duty(run: Any, **more: Any) -> Duty:
+    return Duty(**{"name": "tell_late", "says": "Telling", "every": 5, "within": 0.2, "run": run, **more})
+
+
+async def get_row(world: World, name: str = "tell_late") -> dict[str, Any]:
+    told = await duties.list_duties(world.house, world.scopes["noor"])
+    return next(one for one in told if one["name"] == name)
+
+
+async def test_a_duty_fails_by_itself_and_says_how(world: World) -> None:
+    async def fail(*_: object) -> None:
+        raise ZeroDivisionError("a mistake of ours")
+
+    async def hang(*_: object) -> None:
+        await asyncio.sleep(60)
+
+    async def be_silent(*_: object) -> None:
+        raise Unreachable("Commonfold did not answer.")
+
+    async def succeed(*_: object) -> None:
+        return None
+
+    now = world.now
+    for run, problem in (
+        (fail, "ZeroDivisionError: a mistake of ours"),
+        (hang, "It took longer than 0 seconds."),
+        (be_silent, "Commonfold did not answer."),
+        (succeed, None),
+    ):
+        now += timedelta(minutes=1)
+        assert await run_once(world.house, make_duty(run), world.workspace_id, 0, now)
+        assert (await get_row(world))["problem"] == problem
+    assert not await run_once(world.house, make_duty(fail), world.workspace_id, 0, now + timedelta(seconds=3)), (
+        "not yet"
+    )
+
+
+async def test_nobody_does_what_somebody_is_at_unless_they_died(world: World) -> None:
+    began, go = asyncio.Event(), asyncio.Event()
+
+    async def wait(*_: object) -> None:
+        began.set()
+        await go.wait()
+
+    duty = make_duty(wait, within=10)
+    first = asyncio.create_task(run_once(world.house, duty, world.workspace_id, 0, world.now))
+    await began.wait()
+    assert not await run_once(world.house, duty, world.workspace_id, 0, world.after(seconds=14))
+    # Another workspace's is another's.
+    second = asyncio.create_task(run_once(world.house, duty, world.other_workspace_id, 0, world.now))
+    third = asyncio.create_task(run_once(world.house, duty, world.workspace_id, 0, world.after(seconds=16)))
+    await asyncio.sleep(0.1)
+    go.set()
+    assert await asyncio.gather(first, second, third) == [True, True, True]
+
+
+async def test_one_that_hangs_holds_up_no_other(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A duty that hangs in one workspace is done in the other, and all other duties everywhere."""
+    done: list[tuple[str, int]] = []
+
+    async def hang_in_one(house: House, workspace_id: int, now: datetime) -> None:
+        if workspace_id == world.workspace_id:
+            await asyncio.sleep(60)
+        done.append(("hangs", workspace_id))
+
+    async def other(house: House, workspace_id: int, now: datetime) -> None:
+        done.append(("other", workspace_id))
+
+    these = (
+        make_duty(hang_in_one, name="mail_alerts", every=0.05, within=30),
+        make_duty(other, every=0.05),
+    )
+    monkeypatch.setattr(duties, "DUTIES", these)
+    clock = asyncio.create_task(Clock(world.house).run())
+    for _ in range(100):
+        await asyncio.sleep(0.05)
+        if len(done) > 12:
+            break
+    clock.cancel()
+    await asyncio.gather(clock, return_exceptions=True)
+    assert done.count(("hangs", world.other_workspace_id)) >= 3
+    assert done.count(("other", world.workspace_id)) >= 3
+    assert ("hangs", world.workspace_id) not in done
+
+
+async def test_an_absent_database_stops_neither_clock_nor_queue(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    away, done = True, asyncio.Event()
+
+    async def list_ids(house: House) -> list[int]:
+        if away:
+            raise Unavailable("away")
+        return [world.workspace_id]
+
+    async def succeed(*_: object) -> None:
+        done.set()
+
+    monkeypatch.setattr("sorta.jobs.clock.list_all_workspace_ids", list_ids)
+    monkeypatch.setattr(duties, "DUTIES", (make_duty(succeed, every=5),))
+    stop, begun = asyncio.Event(), []
+
+    async def end_at_once(*_: object) -> None:
+        begun.append(1)
+        if len(begun) % 2:
+            raise RuntimeError("the listener failed")
+
+    monkeypatch.setattr(worker, "PAUSE", 0.01)
+    monkeypatch.setattr(worker, "_work_off", end_at_once)
+    working = asyncio.create_task(worker.work(world.house, stop))
+    await asyncio.sleep(0.3)
+    assert len(begun) > 4
+    away = False
+    await asyncio.wait_for(done.wait(), 3)
+    stop.set()
+    await asyncio.wait_for(working, 5)
+
+
+@pytest.mark.parametrize(
+    ("succeeded", "began", "failures", "still"),
+    [
+        (10, 5, 0, False),
+        (130, 5, 0, False),
+        (130, 5, 1, True),
+        (130, 125, 0, True),
+        (None, 5, 3, False),
+        (None, 5, 10, True),
+    ],
+)
+def test_when_a_duty_stands_still(succeeded: int | None, began: int, failures: int, still: bool) -> None:
+    now = datetime(2026, 11, 20, 12, tzinfo=UTC)
+    row = DutyRow(
+        name="tell_late",
+        target=0,
+        began_at=now - timedelta(seconds=began),
+        succeeded_at=None if succeeded is None else now - timedelta(seconds=succeeded),
+        took_ms=1,
+        failed_at=None,
+        problem="x",
+        failures=failures,
+        account_name=None,
+    )
+    assert stands_still(row, now) is still
+
+
+async def test_who_looks_after_accounts_is_told_once_of_what_stands_still(world: World) -> None:
+    async def fail(*_: object) -> None:
+        raise Unreachable("Commonfold did not answer.")
+
+    duty = next(d for d in DUTIES if d.name == "backfill")
+    account = world.accounts["commonfold"]
+    failing = Duty(name=duty.name, says=duty.says, every=1, within=1, run_for=fail)
+    for n in range(12):
+        await run_once(world.house, failing, world.workspace_id, account.id, world.after(seconds=20 * n))
+    for _ in range(2):
+        await duties.tell_standing_still(world.house, world.workspace_id, world.after(minutes=5))
+    async with world.house.db.transact(world.workspace_id) as conn:
+        rows = await (
+            await conn.execute("select m.email, a.words from alert a join member m on m.id = a.member_id")
+        ).fetchall()
+    assert {row[0].split("@")[0] for row in rows} == {"noor"}
+    ((_, words),) = rows
+    assert "Brinewick Aquarium has not worked yet: Commonfold did not answer." in words

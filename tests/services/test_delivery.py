@@ -192,7 +192,9 @@ async def test_an_overtaken_claim_writes_nothing(world: World) -> None:
     id = await world.hear("hi")
     await reply(world, id)
     async with world.house.db.transact(world.workspace_id) as conn:
-        (due,) = await delivery.outbox.list_deliverable(conn, world.workspace_id, world.after(seconds=11), world.now)
+        (due,) = await delivery.outbox.list_deliverable(
+            conn, world.workspace_id, world.after(seconds=11), world.now, most=9
+        )
         slow = await delivery.outbox.claim_outgoing(conn, world.workspace_id, due, world.after(seconds=11), world.now)
     assert slow is not None
     assert await go(world, seconds=12) == 0

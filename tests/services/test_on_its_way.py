@@ -37,7 +37,14 @@ async def waiting(world: World) -> list[dict]:
 
 
 def reason(**given: object) -> str | None:
-    base = {"attempts": 0, "held_reason": None, "paused_reason": None, "problem": None, "network": "Commonfold"}
+    base = {
+        "attempts": 0,
+        "held_reason": None,
+        "paused_reason": None,
+        "silent_since": None,
+        "problem": None,
+        "network": "Commonfold",
+    }
     return get_stuck_reason(**{**base, **given})  # type: ignore[arg-type]
 
 

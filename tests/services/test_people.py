@@ -10,6 +10,7 @@ from sorta.core.answers import Extras
 from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound
 from sorta.core.facts import SettledAs
 from sorta.core.targets import Priority
+from sorta.networks.outgoing import Outgoing
 from sorta.networks.translator import HttpTranslator
 from sorta.services import acts, answers, desk, listening, overview, profiles, translating
 from sorta.services.house import House
@@ -256,7 +257,7 @@ async def test_a_search_that_fails_says_why_and_goes_on_later(world: World) -> N
 
 @pytest.fixture
 def translating_house(world: World) -> House:
-    object.__setattr__(world.house, "translator", HttpTranslator(world.outside, f"{OUTSIDE}/translator"))
+    object.__setattr__(world.house, "translator", HttpTranslator(Outgoing(world.outside), f"{OUTSIDE}/translator"))
     return world.house
 
 
@@ -302,7 +303,9 @@ async def test_without_a_translator_nothing_pretends(world: World) -> None:
         await translating.translate_message(
             world.house, world.scopes["mara"], message["id"], target="en", now=world.now
         )
-    away = HttpTranslator(httpx.AsyncClient(transport=httpx.MockTransport(lambda _: httpx.Response(500))), "http://x")
+    away = HttpTranslator(
+        Outgoing(httpx.AsyncClient(transport=httpx.MockTransport(lambda _: httpx.Response(500)))), "http://x"
+    )
     object.__setattr__(world.house, "translator", away)
     with pytest.raises(Impossible, match="Nothing is lost"):
         await translating.translate_text(world.house, world.scopes["mara"], "Hi", target="fr")

@@ -530,8 +530,9 @@ async def test_mail_goes_out_once_and_waits_while_the_server_is_away(world: Worl
     await world.hear("Hello\r\nBcc: everybody@evil.example")
     assert await alerts.mail_alerts(house, world.workspace_id, world.now) == 0
     broken = False
-    assert await alerts.mail_alerts(house, world.workspace_id, world.now) == 1
-    assert await alerts.mail_alerts(house, world.workspace_id, world.now) == 0
+    assert await alerts.mail_alerts(house, world.workspace_id, world.after(seconds=1)) == 0, "too soon"
+    assert await alerts.mail_alerts(house, world.workspace_id, world.after(seconds=3)) == 1
+    assert await alerts.mail_alerts(house, world.workspace_id, world.after(seconds=90)) == 0
     assert sent[0].to == "ilse@brinewick.example"
     assert "http://desk.test/w/" in sent[0].text
     await alerts.set_choice(world.house, ilse, occasion="rule", in_app=False, by_mail=False, minutes=15)

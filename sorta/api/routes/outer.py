@@ -63,9 +63,9 @@ async def get_health() -> dict[str, str]:
 
 
 @router.get("/readyz", responses={503: {"model": Health, "description": "Something is missing"}})
-async def get_readiness(house: HouseDep, response: Response) -> Health:
-    """Database, migrations and worker are all well; 503 while one is not."""
-    health = Health.model_validate(await accounts.check_health(house))
-    if not (health.database and health.migrations and health.worker):
+async def get_readiness(house: HouseDep, response: Response, now: NowDep) -> Health:
+    """Database, migrations and clock are all well; 503 while one is not."""
+    health = Health.model_validate(await accounts.check_health(house, now))
+    if not (health.database and health.migrations and health.clock):
         response.status_code = 503
     return health

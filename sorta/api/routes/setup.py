@@ -5,7 +5,7 @@ from fastapi import APIRouter
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import setup as shapes
 from sorta.core.permissions import Permission
-from sorta.services import accounts, desk, intake
+from sorta.services import accounts, desk, duties, intake, retention
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["setup"])
 
@@ -26,6 +26,18 @@ async def list_accounts(house: HouseDep, scope: ScopeDep) -> list[shapes.Account
 async def set_token(house: HouseDep, scope: ScopeDep, account_id: int, body: shapes.NewToken) -> None:
     """Give an account a new access token."""
     await accounts.set_token(house, scope, account_id, body.token)
+
+
+@router.get("/clock")
+async def get_clock(house: HouseDep, scope: ScopeDep) -> shapes.Clock:
+    """What runs by itself for this workspace and how it went last, and what is kept for how long."""
+    return shapes.Clock(
+        duties=[shapes.Duty.model_validate(one) for one in await duties.list_duties(house, scope)],
+        periods=[
+            shapes.Period(name=one.name, says=one.says, days=one.period.total_seconds() / 86400)
+            for one in retention.PERIODS
+        ],
+    )
 
 
 @router.get("/aside")

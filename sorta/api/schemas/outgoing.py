@@ -34,7 +34,8 @@ class WaitingEntry(_Entry):
     state: str
     attempts: int
     not_before: datetime
-    why: Literal["held", "paused", "sending", "behind", "again", "limit", "now"]
+    silent_since: datetime | None
+    why: Literal["held", "paused", "sending", "behind", "again", "silent", "limit", "now"]
     paused_reason: str | None
 
 

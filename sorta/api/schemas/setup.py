@@ -41,6 +41,7 @@ class Account(BaseModel):
     name: str
     handle: str
     paused_reason: str | None
+    silent_since: datetime | None = Field(description="Since when its network does not answer")
 
 
 class NewToken(Asked):
@@ -66,7 +67,39 @@ class TriedAgain(BaseModel):
     reason: str | None
 
 
+class Duty(BaseModel):
+    """Something that runs by itself, for the workspace or for one account of it."""
+
+    name: str
+    says: str
+    account_name: str | None
+    every: float = Field(description="Seconds from one round to the next")
+    succeeded_at: datetime | None
+    failed_at: datetime | None
+    took_ms: int | None
+    problem: str | None = Field(description="What went wrong since it last succeeded")
+    stands_still: bool
+
+
+class Period(BaseModel):
+    """How long a kind of row is kept."""
+
+    name: str
+    says: str
+    days: float
+
+
+class Clock(BaseModel):
+    """What runs by itself, and what is swept after how long."""
+
+    duties: list[Duty]
+    periods: list[Period]
+
+
 class Health(BaseModel):
+    """`clock` is whether the worker's rounds come by; `behind` is by how many seconds they are late."""
+
     database: bool
     migrations: bool
-    worker: bool
+    clock: bool
+    behind: float | None = None

@@ -1,10 +1,10 @@
 -- get_account: one connected account, with its credentials
 select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason,
-  backfill_cursor from account where workspace_id = %(workspace_id)s and id = %(id)s;
+  backfill_cursor, silent_since, ask_again_at from account where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- list_accounts: the connected accounts, with their credentials
 select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason,
-  backfill_cursor from account where workspace_id = %(workspace_id)s order by id;
+  backfill_cursor, silent_since, ask_again_at from account where workspace_id = %(workspace_id)s order by id;
 
 -- add_account: connects an account
 insert into account (workspace_id, network, name, handle, external_id, api_url, token, hook_secret)
@@ -16,8 +16,21 @@ with paused as (update account set paused_reason = %(reason)s
   where workspace_id = %(workspace_id)s and id = %(id)s)
 select pg_notify('sorta_live', %(notice)s);
 
+-- set_silent: the network did not answer, since when, and when it is asked again
+with silent as (update account set silent_since = %(since)s, silent_tries = silent_tries + 1, ask_again_at = %(ask_again_at)s
+  where workspace_id = %(workspace_id)s and id = %(id)s)
+select pg_notify('sorta_live', %(notice)s);
+
+-- set_ask_again: somebody asks a silent network now; everybody else waits for the outcome
+update account set ask_again_at = %(at)s where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- set_answering: the network answers again
+with back as (update account set silent_since = null, silent_tries = 0, ask_again_at = null
+  where workspace_id = %(workspace_id)s and id = %(id)s and silent_since is not null returning 1)
+select pg_notify('sorta_live', %(notice)s) from back;
+
 -- set_token: new credentials; what waited may go out
-with resumed as (update account set token = %(token)s, paused_reason = null
+with resumed as (update account set token = %(token)s, paused_reason = null, silent_since = null, silent_tries = 0, ask_again_at = null
   where workspace_id = %(workspace_id)s and id = %(id)s)
 select pg_notify('sorta_live', %(notice)s);
 
@@ -30,7 +43,7 @@ values (%(workspace_id)s, %(account_id)s, %(now)s, %(source)s, %(reason)s, %(bod
 on conflict (account_id, body_hash) do nothing;
 
 -- list_aside: what could not be taken in and still has not been
-select a.id, a.account_id, a.received_at, a.source, a.reason, a.body, c.name as account_name, c.network
+select a.id, a.account_id, a.received_at, a.source, a.reason, left(a.body, 4000) as body, c.name as account_name, c.network
 from aside a join account c on c.id = a.account_id
 where a.workspace_id = %(workspace_id)s and a.taken_at is null order by a.id desc limit 200;
 
@@ -46,6 +59,3 @@ update aside set reason = %(reason)s where workspace_id = %(workspace_id)s and i
 
 -- count_migrations: how many of the expected migrations have been applied
 select count(*) from _yoyo_migration where migration_id = any(%(names)s);
-
--- is_worker_alive: whether a worker has given a sign of life lately
-select exists (select from procrastinate_workers where last_heartbeat > now() - interval '40 seconds');

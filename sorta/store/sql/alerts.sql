@@ -27,13 +27,25 @@ select count(*) from alert where workspace_id = %(workspace_id)s and member_id =
 update alert set read_at = %(now)s where workspace_id = %(workspace_id)s and member_id = %(member_id)s and read_at is null
   and (%(id)s::bigint is null or id = %(id)s);
 
--- list_to_mail: what is to be mailed; what is older than that is news no more
-select a.id, a.words, a.occasion, a.conversation_id, a.at, m.email, m.name, w.name as workspace
-from alert a join member m on m.id = a.member_id join workspace w on w.id = a.workspace_id
-where a.workspace_id = %(workspace_id)s and a.by_mail and a.mailed_at is null and a.at > %(since)s order by a.id limit 50 for update of a skip locked;
+-- list_to_mail: what is to be mailed now; what is older than that is news no more, and some addresses were refused lately
+select a.id from alert a join member m on m.id = a.member_id
+where a.workspace_id = %(workspace_id)s and a.by_mail and a.mailed_at is null and a.at > %(since)s and a.mail_next_at <= %(now)s
+  and (m.mail_refused_at is null or m.mail_refused_at < %(refused_before)s)
+order by a.mail_tries, a.id limit %(limit)s;
 
--- set_mailed: a mail has gone out, or why it has not
-update alert set mailed_at = %(at)s, problem = %(problem)s where workspace_id = %(workspace_id)s and id = %(id)s;
+-- claim_mail: takes one alert to mail it, with what its letter says
+update alert a set mail_next_at = %(lease_until)s, mail_tries = a.mail_tries + 1 from member m, workspace w
+where a.workspace_id = %(workspace_id)s and a.id = %(id)s and a.mailed_at is null and a.mail_next_at <= %(now)s
+  and m.id = a.member_id and w.id = a.workspace_id
+returning a.words, a.conversation_id, a.mail_tries, m.id as member_id, m.email, m.name, w.name as workspace;
+
+-- set_mailed: a mail has gone out, or why it has not; without another time it is not tried again
+update alert set mailed_at = %(at)s, problem = %(problem)s, mail_next_at = coalesce(%(again)s::timestamptz, 'infinity')
+where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- set_mail_refused: what the mail server said of a member's address, or that it takes it
+update member set mail_refused = %(reason)s, mail_refused_at = %(at)s
+where id = %(member_id)s and (mail_refused is distinct from %(reason)s or mail_refused_at is distinct from %(at)s);
 
 -- list_choices: what a member wants to be told, and how
 select occasion, in_app, by_mail, minutes from alert_choice

@@ -20,7 +20,10 @@ where o.workspace_id = %(workspace_id)s and o.state in ('queued', 'sending', 'wa
   and (o.message_id = %(message_id)s or (%(what)s in ('block', 'unblock') and c.person_id = %(person_id)s)) limit 1;
 
 -- lock_account: the account that an entry goes out through; nobody else claims for it until the transaction ends
-select a.id, a.network from outbox o join account a on a.id = o.account_id
+select a.id, a.network, a.silent_since, a.ask_again_at, o.attempts,
+  (select count(*) from outbox e where e.workspace_id = o.workspace_id and e.account_id = a.id and e.state = 'sending'
+    and e.claimed_at > %(lease_until)s and e.id <> o.id) as under_way
+from outbox o join account a on a.id = o.account_id
 where o.workspace_id = %(workspace_id)s and o.id = %(id)s for no key update of a;
 
 -- list_tried: when the account's network was asked lately
@@ -52,15 +55,22 @@ returning id;
 update message set external_id = %(external_id)s, sent_at = %(at)s
 where workspace_id = %(workspace_id)s and id = %(id)s;
 
--- list_deliverable: replies that could go out now, for the tick that picks up what a dead worker left
-select o.id from outbox o join account a on a.id = o.account_id join workspace w on w.id = o.workspace_id
-where o.workspace_id = %(workspace_id)s and w.held_at is null and a.paused_reason is null and o.not_before <= %(now)s
-  and (o.state in ('queued', 'waiting') or (o.state = 'sending' and o.claimed_at < %(lease_until)s))
-order by o.id limit 500;
+-- list_deliverable: what could go out now, for the clock that picks up what a dead worker left: some of each account, and one to
+-- ask a silent network with
+select x.id from (
+  select o.id, a.silent_since, row_number() over (partition by o.account_id order by o.id) as n
+  from outbox o join account a on a.id = o.account_id join workspace w on w.id = o.workspace_id
+  where o.workspace_id = %(workspace_id)s and w.held_at is null and a.paused_reason is null and o.not_before <= %(now)s
+    and (a.silent_since is null or a.ask_again_at <= %(now)s)
+    and (%(account_id)s::bigint is null or o.account_id = %(account_id)s)
+    and (o.state in ('queued', 'waiting') or (o.state = 'sending' and o.claimed_at < %(lease_until)s))
+    and not exists (select from outbox e where e.conversation_id = o.conversation_id and e.id < o.id
+      and e.state in ('queued', 'sending', 'waiting'))
+) x where x.n <= case when x.silent_since is null then %(most)s else 1 end order by x.id;
 
 -- list_late: replies that should be outside and are not, nobody having been told yet, with what holds them up
 select o.id, o.conversation_id, o.message_id, o.account_id, o.attempts, o.leaves_at, o.problem, a.network, a.name as account_name,
-  a.paused_reason, case when w.held_at is not null then w.held_reason end as held_reason, coalesce(o.member_id, m.member_id) as member_id
+  a.paused_reason, a.silent_since, case when w.held_at is not null then w.held_reason end as held_reason, coalesce(o.member_id, m.member_id) as member_id
 from outbox o join message m on m.id = o.message_id join account a on a.id = o.account_id join workspace w on w.id = o.workspace_id
 where o.workspace_id = %(workspace_id)s and o.state in ('queued', 'sending', 'waiting') and o.stuck is null
   and o.what = 'reply' and o.leaves_at <= %(now)s and (%(id)s::bigint is null or o.id = %(id)s)

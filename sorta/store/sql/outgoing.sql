@@ -15,9 +15,10 @@ select o.id, o.conversation_id, o.account_id, o.what, o.state, o.problem, o.atte
     when o.state = 'sending' then 'sending'
     when exists (select from outbox e where e.conversation_id = o.conversation_id and e.id < o.id
       and e.state in ('queued', 'sending', 'waiting')) then 'behind'
+    when a.silent_since is not null and o.state = 'queued' and o.not_before <= %(now)s then 'silent'
     when o.state = 'waiting' then 'again'
     when o.not_before > %(now)s and o.not_before > o.queued_at + interval '15 seconds' then 'limit' else 'now' end as why,
-  case when a.paused_reason is not null then a.paused_reason end as paused_reason
+  case when a.paused_reason is not null then a.paused_reason end as paused_reason, a.silent_since
 from outbox o join message m on m.id = o.message_id join conversation c on c.id = o.conversation_id
   join account a on a.id = o.account_id join workspace w on w.id = o.workspace_id
 where o.workspace_id = %(workspace_id)s and o.state in ('queued', 'sending', 'waiting') order by o.not_before, o.id limit 300;
@@ -31,4 +32,5 @@ order by o.id desc limit 100;
 
 -- try_now: one that waits to be tried again may go at once
 update outbox set not_before = %(now)s
-where workspace_id = %(workspace_id)s and id = %(id)s and state = 'waiting' returning id;
+where workspace_id = %(workspace_id)s and id = %(id)s and state in ('queued', 'waiting') and (state = 'waiting' or not_before <= %(now)s)
+returning account_id;

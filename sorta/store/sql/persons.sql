@@ -1,21 +1,28 @@
 -- add_points: points for what people did (see the migration)
 select add_points(%(workspace_id)s, %(persons)s::bigint[], %(points)s::real[], %(ats)s::timestamptz[]);
 
--- set_standings: mid-rank percentiles among the people with points, and onto their open conversations
+-- list_new_standings: mid-rank percentiles among the people with points, where they are others than before
 with worth as (
-  select id, points * power(0.5, extract(epoch from %(now)s::timestamptz - points_at) / 2592000) as points
+  select id, standing, points * power(0.5, extract(epoch from %(now)s::timestamptz - points_at) / 2592000) as points
   from person where workspace_id = %(workspace_id)s and points_at is not null
 ), ranked as (
-  select id, round(50.0 * (rank() over (order by points) - 1 + cume_dist() over (order by points) * count(*) over ())
+  select id, standing as was, round(50.0 * (rank() over (order by points) - 1 + cume_dist() over (order by points) * count(*) over ())
     / count(*) over ())::smallint as standing from worth
-), changed as (
-  update person p set standing = r.standing from ranked r
-  where p.workspace_id = %(workspace_id)s and p.id = r.id and p.standing is distinct from r.standing
-  returning p.id, p.standing
 )
-update conversation c set standing = ch.standing from changed ch
-where c.workspace_id = %(workspace_id)s and c.person_id = ch.id and c.move <> 'settled'
-  and c.standing is distinct from ch.standing;
+select id, standing from ranked where was is distinct from standing order by id;
+
+-- lock_open_of: the open conversations of some people, locked before the people are: the order of whoever takes messages in
+select id from conversation where workspace_id = %(workspace_id)s and person_id = any(%(ids)s) and move <> 'settled'
+order by id for no key update;
+
+-- set_standings: new standings of some people, and onto their open conversations
+with given as (
+  select * from unnest(%(ids)s::bigint[], %(standings)s::smallint[]) as g (id, standing)
+), changed as (
+  update person p set standing = g.standing from given g where p.workspace_id = %(workspace_id)s and p.id = g.id
+)
+update conversation c set standing = g.standing from given g
+where c.workspace_id = %(workspace_id)s and c.person_id = g.id and c.move <> 'settled' and c.standing is distinct from g.standing;
 
 -- get_person: a person with how often we met, and the points that standing comes from
 select p.id, p.name, p.blocked, p.first_at, p.standing,

@@ -420,6 +420,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Clock
+         * @description What runs by itself for this workspace and how it went last, and what is kept for how long.
+         */
+        get: operations["get_clock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/conversation-ids": {
         parameters: {
             query?: never;
@@ -2464,7 +2484,7 @@ export interface paths {
         };
         /**
          * Get Readiness
-         * @description Database, migrations and worker are all well; 503 while one is not.
+         * @description Database, migrations and clock are all well; 503 while one is not.
          */
         get: operations["get_readiness"];
         put?: never;
@@ -2495,6 +2515,11 @@ export interface components {
             network_name: string;
             /** Paused Reason */
             paused_reason: string | null;
+            /**
+             * Silent Since
+             * @description Since when its network does not answer
+             */
+            silent_since: string | null;
         };
         /**
          * AccountIs
@@ -3048,6 +3073,16 @@ export interface components {
             id: number;
         };
         /**
+         * Clock
+         * @description What runs by itself, and what is swept after how long.
+         */
+        Clock: {
+            /** Duties */
+            duties: components["schemas"]["Duty"][];
+            /** Periods */
+            periods: components["schemas"]["Period"][];
+        };
+        /**
          * Concerns
          * @description Whom a change concerns: rules that answer with it, and members who used it within `days`.
          */
@@ -3557,6 +3592,36 @@ export interface components {
             words: string;
         };
         /**
+         * Duty
+         * @description Something that runs by itself, for the workspace or for one account of it.
+         */
+        Duty: {
+            /** Account Name */
+            account_name: string | null;
+            /**
+             * Every
+             * @description Seconds from one round to the next
+             */
+            every: number;
+            /** Failed At */
+            failed_at: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Problem
+             * @description What went wrong since it last succeeded
+             */
+            problem: string | null;
+            /** Says */
+            says: string;
+            /** Stands Still */
+            stands_still: boolean;
+            /** Succeeded At */
+            succeeded_at: string | null;
+            /** Took Ms */
+            took_ms: number | null;
+        };
+        /**
          * Edges
          * @description Where the bands end.
          */
@@ -3910,14 +3975,19 @@ export interface components {
             /** Words */
             words: string[];
         };
-        /** Health */
+        /**
+         * Health
+         * @description `clock` is whether the worker's rounds come by; `behind` is by how many seconds they are late.
+         */
         Health: {
+            /** Behind */
+            behind?: number | null;
+            /** Clock */
+            clock: boolean;
             /** Database */
             database: boolean;
             /** Migrations */
             migrations: boolean;
-            /** Worker */
-            worker: boolean;
         };
         /**
          * HeldBack
@@ -4987,6 +5057,18 @@ export interface components {
             persons: components["schemas"]["PersonRow"][];
             /** Total */
             total: number | null;
+        };
+        /**
+         * Period
+         * @description How long a kind of row is kept.
+         */
+        Period: {
+            /** Days */
+            days: number;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
         };
         /**
          * Permission
@@ -7784,6 +7866,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_clock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clock"];
+                };
             };
             /** @description Client Error */
             "4XX": {

@@ -25,6 +25,7 @@ export type Present = Omit<Schemas['Present'], 'doing'> & { doing: Schemas['Pres
 export type Network = Schemas['Network']
 export type Account = Schemas['Account']
 export type Aside = Schemas['Aside']
+export type Clock = Schemas['Clock']
 export type Found = Schemas['Found']
 export type Advice = Schemas['Advice']
 export type Attachment = Schemas['Attachment']

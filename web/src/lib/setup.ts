@@ -9,5 +9,6 @@ export const SETUP_SECTIONS = [
   ['policies-title', 'Approval'],
   ['listening-title', 'Listening'],
   ['reading-title', 'How well messages are read'],
+  ['clock-title', 'What runs by itself'],
   ['aside-title', 'Kept aside'],
 ] as const

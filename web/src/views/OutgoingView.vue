@@ -50,6 +50,8 @@ function sayWhy(one: WaitingEntry): string {
       return 'Waits for the one before it in this conversation'
     case 'again':
       return `${one.problem ?? 'It did not work'} Try ${one.attempts + 1} at ${sayTime(one.not_before, zone.value)}`
+    case 'silent':
+      return `The network has not answered since ${sayTime(one.silent_since ?? one.queued_at, zone.value)}: goes when it does`
     case 'limit':
       return `The network's limit of requests a minute: goes at ${sayTime(one.not_before, zone.value)}`
     default:
@@ -141,12 +143,12 @@ const row =
               ><span v-if="one.what === 'reply'" class="block truncate" dir="auto">{{ one.body }}</span></span
             >
             <span
-              :class="['held', 'paused', 'again'].includes(one.why) ? 'text-brick' : 'text-ink-2'"
+              :class="['held', 'paused', 'again', 'silent'].includes(one.why) ? 'text-brick' : 'text-ink-2'"
               data-test="why-waiting"
               >{{ sayWhy(one) }}</span
             >
             <button
-              v-if="one.why === 'again' && session.may('sort')"
+              v-if="(one.why === 'again' || one.why === 'silent') && session.may('sort')"
               type="button"
               class="font-semibold underline"
               @click="tryNow(one.id)">

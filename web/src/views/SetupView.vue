@@ -5,6 +5,7 @@ import type { Notice } from '@/composables/useLive'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import AccountList from '@/features/setup/AccountList.vue'
 import AsideList from '@/features/setup/AsideList.vue'
+import ClockList from '@/features/setup/ClockList.vue'
 import DeskList from '@/features/setup/DeskList.vue'
 import HoursForm from '@/features/setup/HoursForm.vue'
 import ListeningList from '@/features/setup/ListeningList.vue'
@@ -22,7 +23,10 @@ const { refetchAccounts } = useDirectory()
 const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const page = ref<HTMLElement | null>(null)
-const sections = computed(() => SETUP_SECTIONS.filter(([id]) => id !== 'aside-title' || session.may('manage_accounts')))
+const FOR_OWNERS = ['aside-title', 'clock-title']
+const sections = computed(() =>
+  SETUP_SECTIONS.filter(([id]) => !FOR_OWNERS.includes(id) || session.may('manage_accounts')),
+)
 const policies = ref<InstanceType<typeof PolicyList> | null>(null)
 const roles = ref<InstanceType<typeof RoleTable> | null>(null)
 const hours = ref<InstanceType<typeof HoursForm> | null>(null)
@@ -43,7 +47,7 @@ function onNotice(notice: Notice): void {
         </div>
         <div class="min-w-0">
           <h1 class="mb-4 font-name text-2xl font-bold">Setup</h1>
-          <AccountList :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" />
+          <AccountList :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" :zone="zone" />
           <RoleTable
             :key="`t${workspaceId}`"
             ref="roles"
@@ -75,6 +79,11 @@ function onNotice(notice: Notice): void {
             :workspace-id="workspaceId"
             :may-manage="session.may('manage_tags')" />
           <ReadingAccuracy :key="`r${workspaceId}`" :workspace-id="workspaceId" />
+          <ClockList
+            v-if="session.may('manage_accounts')"
+            :key="`c${workspaceId}`"
+            :workspace-id="workspaceId"
+            :zone="zone" />
           <AsideList v-if="session.may('manage_accounts')" :key="workspaceId" :workspace-id="workspaceId" />
         </div>
       </div>

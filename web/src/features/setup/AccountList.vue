@@ -5,8 +5,9 @@ import type { Account } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import { useDirectory } from '@/composables/useDirectory'
+import { sayTime } from '@/lib/words'
 
-const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
+const props = defineProps<{ workspaceId: number; mayManage: boolean; zone: string }>()
 const { accounts, byNetwork, refetchAccounts } = useDirectory()
 const renewing = ref<Account | null>(null)
 const token = ref('')
@@ -72,15 +73,21 @@ function list(account: Account): string {
           <b>{{ a.name }}</b> <span class="text-ink-2">@{{ a.handle }} on {{ a.network_name }}</span>
           <p class="text-[13px] text-ink-2">{{ list(a) }}</p>
           <p v-if="a.paused_reason" class="text-[13px] font-semibold text-brick">Replies wait. {{ a.paused_reason }}</p>
+          <p v-else-if="a.silent_since" class="text-[13px] font-semibold text-honey-ink">
+            {{ a.network_name }} has not answered since {{ sayTime(a.silent_since, zone) }}. It is asked again by
+            itself; what waits goes out when it answers.
+          </p>
         </div>
-        <span v-if="!a.paused_reason" class="ml-auto text-[13px] font-semibold whitespace-nowrap text-pine"
+        <span
+          v-if="!a.paused_reason && !a.silent_since"
+          class="ml-auto text-[13px] font-semibold whitespace-nowrap text-pine"
           >Connected</span
         >
         <button
           v-if="mayManage"
           type="button"
           class="rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold whitespace-nowrap hover:bg-fold"
-          :class="a.paused_reason ? 'ml-auto' : ''"
+          :class="a.paused_reason || a.silent_since ? 'ml-auto' : ''"
           @click="begin(a)">
           New token
         </button>

@@ -1,0 +1,219 @@
+"""What the clock does for each workspace, each duty by itself: begun, ended, and told of when it stands still. Used by jobs."""
+
+import asyncio
+import time
+from collections.abc import Awaitable, Callable, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import structlog
+
+from sorta.core.permissions import Permission
+from sorta.core.ports import Unreachable
+from sorta.services import (
+    accounts,
+    acts,
+    advice,
+    alerts,
+    approvals,
+    cases,
+    delivery,
+    desk,
+    draws,
+    intake,
+    listening,
+    retention,
+    scheduling,
+)
+from sorta.services.house import House, Scope, Unavailable
+from sorta.store import accounts as account_store
+from sorta.store import alerts as alert_store
+from sorta.store import duties as store
+
+log = structlog.get_logger()
+Run = Callable[[House, int, datetime], Awaitable[object]]
+RunFor = Callable[[House, int, int, datetime], Awaitable[object]]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Duty:
+    """Something the clock does for every workspace, or for every account of it, `every` so many seconds; it is given up after
+    `within` seconds. `says` names it in a sentence that begins with it."""
+
+    name: str
+    says: str
+    every: float
+    within: float
+    run: Run | None = None
+    run_for: RunFor | None = None
+
+
+async def tell_standing_still(house: House, workspace_id: int, now: datetime) -> int:
+    """Tell whoever looks after the accounts of each duty that has not succeeded for long; how many were told."""
+    told = 0
+    async with house.db.transact(workspace_id) as conn:
+        rows = await store.list_duties(conn, workspace_id)
+        still = [row for row in rows if stands_still(row, now)]
+        if not still:
+            return 0
+        members = await alert_store.list_members_with(conn, workspace_id, Permission.MANAGE_ACCOUNTS)
+        for row in still:
+            duty = BY_NAME[row.name]
+            about = f" for {row.account_name}" if row.account_name else ""
+            since = row.succeeded_at
+            words = (
+                f"{duty.says}{about} has not worked {f'since {since:%H:%M} UTC' if since else 'yet'}: "
+                f"{row.problem or 'it does not end in time'}"
+            )
+            told += len(
+                await alerts.add_alerts(
+                    conn,
+                    workspace_id,
+                    members=members,
+                    occasion="standing_still",
+                    words=words,
+                    conversation_id=None,
+                    key=f"duty:{row.name}:{row.target}:{since.isoformat() if since else 'never'}",
+                    now=now,
+                )
+            )
+    return told
+
+
+async def _search(house: House, workspace_id: int, account_id: int, now: datetime) -> None:
+    await listening.listen(house, workspace_id, now, account_id=account_id)
+
+
+async def _close_draws(house: House, workspace_id: int, now: datetime) -> None:
+    await draws.close_due(house, workspace_id, now)
+
+
+DUTIES: Sequence[Duty] = (
+    Duty(name="return_parked", says="Bringing back what was parked", every=5, within=20, run=acts.return_parked),
+    Duty(name="send_scheduled", says="Sending answers at their time", every=5, within=20, run=scheduling.send_due),
+    Duty(
+        name="queue_deliveries", says="Taking up answers that wait", every=5, within=20, run=delivery.queue_deliverable
+    ),
+    Duty(name="mark_late", says="Saying which answers are not out", every=5, within=20, run=delivery.mark_late),
+    Duty(name="tell_late", says="Telling of what is late", every=5, within=20, run=alerts.tell_late),
+    Duty(name="ask_approvers", says="Asking the next approver", every=5, within=20, run=approvals.ask_next),
+    Duty(name="pass_on_cases", says="Passing cases on to their desks", every=5, within=20, run=cases.pass_on_due),
+    Duty(name="close_draws", says="Closing prize draws", every=5, within=60, run=_close_draws),
+    Duty(name="send_advice", says="Mailing questions to advisers", every=5, within=60, run=advice.send_due),
+    Duty(name="mail_alerts", says="Mailing alerts", every=5, within=60, run=alerts.mail_alerts),
+    Duty(name="fold_counts", says="Keeping the counts", every=30, within=30, run=desk.fold_counts),
+    Duty(name="rank_people", says="Bringing standings up to date", every=30, within=60, run=desk.rank_people),
+    Duty(
+        name="backfill", says="Filling holes in what came", every=20, within=60, run_for=intake.backfill_unless_silent
+    ),
+    Duty(name="listen", says="Searching for saved words", every=15, within=60, run_for=_search),
+    Duty(name="tell_standing_still", says="Watching the clock", every=30, within=20, run=tell_standing_still),
+    Duty(name="sweep", says="Sweeping what is out of use", every=3600, within=300, run=retention.sweep),
+)
+BY_NAME = {duty.name: duty for duty in DUTIES}
+#: A duty stands still when it has not succeeded for so many of its rounds, and for so long at least.
+STILL_ROUNDS, STILL_FOR = 10, timedelta(minutes=2)
+
+
+def stands_still(row: store.DutyRow, now: datetime) -> bool:
+    """Whether a duty has failed, or not ended, for so long that somebody must look."""
+    duty = BY_NAME.get(row.name)
+    if duty is None:
+        return False
+    still_for = max(STILL_FOR, timedelta(seconds=STILL_ROUNDS * duty.every))
+    if row.succeeded_at is not None:
+        # One that is not due yet is not late.
+        return now - row.succeeded_at > still_for and (row.failures > 0 or now - row.began_at > still_for)
+    return row.failures >= STILL_ROUNDS
+
+
+async def run_once(house: House, duty: Duty, workspace_id: int, target: int, now: datetime) -> bool:
+    """Do a duty once, when its time has come and nobody else is at it; true when it was done.
+
+    It never raises but for an absent database: what goes wrong is written down and holds up nothing else.
+    """
+    async with house.db.transact(workspace_id) as conn:
+        mine = await store.claim_duty(
+            conn,
+            workspace_id,
+            name=duty.name,
+            target=target,
+            now=now,
+            # A round comes by a little early or late.
+            not_since=now - timedelta(seconds=duty.every * 0.9),
+            lease_until=now + timedelta(seconds=duty.within + 5),
+        )
+    if not mine:
+        return False
+    began, problem = time.monotonic(), None
+    try:
+        async with asyncio.timeout(duty.within):
+            if duty.run is not None:
+                await duty.run(house, workspace_id, now)
+            elif duty.run_for is not None:
+                await duty.run_for(house, workspace_id, target, now)
+    except TimeoutError:
+        problem = f"It took longer than {duty.within:.0f} seconds."
+    except Unavailable as error:
+        problem = f"The database was away: {error}"
+    except Unreachable as error:
+        # The other side's absence is told of as it is, and is no mistake of ours.
+        problem = str(error)
+    except Exception as error:
+        log.exception("a duty failed", duty=duty.name, workspace=workspace_id, target=target)
+        problem = f"{type(error).__name__}: {error}"
+    took = time.monotonic() - began
+    if problem is not None:
+        log.warning("a duty failed", duty=duty.name, workspace=workspace_id, target=target, reason=problem)
+    async with house.db.transact(workspace_id) as conn:
+        values = {
+            "name": duty.name,
+            "target": target,
+            "began_at": now,
+            "now": now + timedelta(seconds=took),
+            "took_ms": round(took * 1000),
+        }
+        await store.set_ended(conn, workspace_id, values, None if problem is None else problem[:1000])
+    return True
+
+
+async def list_targets(house: House, duty: Duty, workspace_id: int) -> list[int]:
+    """What a duty is done for in one workspace: itself, or each account that is not paused."""
+    if duty.run_for is None:
+        return [0]
+    async with house.db.transact(workspace_id) as conn:
+        rows = await account_store.list_accounts(conn, workspace_id)
+    return [row.id for row in rows if row.paused_reason is None]
+
+
+async def note_round(house: House, duty: Duty, now: datetime) -> None:
+    """The clock came by this duty."""
+    async with house.db.connect() as conn:
+        await store.set_came_by(conn, duty.name, duty.every, now)
+
+
+async def list_duties(house: House, scope: Scope) -> list[dict[str, Any]]:
+    """What the clock does for this workspace, with how it went last."""
+    scope.check(Permission.MANAGE_ACCOUNTS)
+    now = datetime.now(UTC)
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await store.list_duties(conn, scope.workspace_id)
+    return [
+        {
+            "name": row.name,
+            "says": BY_NAME[row.name].says,
+            "account_name": row.account_name,
+            "every": BY_NAME[row.name].every,
+            "succeeded_at": row.succeeded_at,
+            "failed_at": row.failed_at,
+            "took_ms": row.took_ms,
+            "problem": row.problem if row.failures else None,
+            "stands_still": stands_still(row, now),
+        }
+        for row in rows
+        if row.name in BY_NAME
+    ]
+
+
+__all__ = ["DUTIES", "Duty", "accounts", "list_duties", "list_targets", "note_round", "run_once", "tell_standing_still"]

@@ -1,0 +1,71 @@
+<script setup lang="ts">
+/** What runs by itself: when each last worked, what went wrong, and what is kept for how long. */
+import { computed, onBeforeUnmount, onMounted } from 'vue'
+import { api, take } from '@/api/client'
+import type { Clock } from '@/api/types'
+import LoadState from '@/components/ui/LoadState.vue'
+import { useAsk } from '@/composables/useAsk'
+import { sayTime } from '@/lib/words'
+
+const props = defineProps<{ workspaceId: number; zone: string }>()
+const { data, refetch, ask } = useAsk<Clock>('What runs by itself', {
+  key: () => ['clock', props.workspaceId],
+  query: () =>
+    take(api.GET('/api/workspaces/{workspace_id}/clock', { params: { path: { workspace_id: props.workspaceId } } })),
+})
+let timer = 0
+onMounted(() => (timer = window.setInterval(() => void refetch(), 15_000)))
+onBeforeUnmount(() => window.clearInterval(timer))
+
+type Duty = Clock['duties'][number]
+/** What needs somebody first. */
+const duties = computed(() =>
+  [...(data.value?.duties ?? [])].sort(
+    (a, b) => Number(b.stands_still) - Number(a.stands_still) || Number(!!b.problem) - Number(!!a.problem),
+  ),
+)
+function sayState(d: Duty): string {
+  const when = d.succeeded_at ? `worked last ${sayTime(d.succeeded_at, props.zone)}` : 'has not worked yet'
+  if (d.stands_still) return `Stands still; ${when}`
+  return d.problem ? `Failed just now; ${when}` : when.charAt(0).toUpperCase() + when.slice(1)
+}
+const sayDays = (days: number): string =>
+  days === 0 ? 'at once' : days < 1 ? `after ${Math.round(days * 24)} hours` : `after ${days} days`
+</script>
+
+<template>
+  <section class="mb-8" aria-labelledby="clock-title">
+    <h2 id="clock-title" class="font-name text-lg font-bold">What runs by itself</h2>
+    <p class="mb-2 text-[13px] text-ink-2">
+      Each is done again and again, whatever becomes of the others. Members who look after accounts are told when one
+      stands still.
+    </p>
+    <LoadState :of="ask">
+      <ul class="rounded-md border border-rule bg-sheet">
+        <li
+          v-for="d in duties"
+          :key="`${d.name} ${d.account_name}`"
+          class="flex flex-wrap items-baseline gap-x-3 border-b border-rule-soft px-4 py-2 last:border-0"
+          data-test="duty">
+          <b class="font-semibold">{{ d.says }}</b>
+          <span v-if="d.account_name" class="text-ink-2">{{ d.account_name }}</span>
+          <span
+            class="ml-auto text-[13px]"
+            :class="
+              d.stands_still ? 'font-semibold text-brick' : d.problem ? 'font-semibold text-honey-ink' : 'text-ink-2'
+            "
+            >{{ sayState(d) }}</span
+          >
+          <p v-if="d.problem" class="basis-full text-[13px] text-ink-2">{{ d.problem }}</p>
+        </li>
+      </ul>
+      <h3 class="mt-4 mb-1 text-[13px] font-semibold">What is swept away</h3>
+      <ul class="grid gap-x-6 text-[13px] text-ink-2 sm:grid-cols-2" data-test="periods">
+        <li v-for="p in data?.periods ?? []" :key="p.name" class="flex justify-between gap-3 py-0.5">
+          <span>{{ p.says }}</span> <span class="whitespace-nowrap">{{ sayDays(p.days) }}</span>
+        </li>
+      </ul>
+      <p class="mt-1 text-[13px] text-ink-2">Conversations, their trail, people, cases and draws are kept for good.</p>
+    </LoadState>
+  </section>
+</template>
