@@ -18,6 +18,7 @@ from fastapi import FastAPI
 
 from sorta.api.app import make_app
 from sorta.api.schemas.session import DemoAccount
+from sorta.api.serving import BoundedProtocol
 from sorta.core.draw import check_certificate
 from sorta.core.errors import Invalid
 from sorta.jobs.worker import work
@@ -98,6 +99,13 @@ def run_web(settings: Settings, demo_accounts: list[DemoAccount] | None = None) 
         port=settings.port,
         log_level="warning",
         timeout_graceful_shutdown=2,
+        timeout_keep_alive=15,
+        limit_concurrency=3000,
+        http=BoundedProtocol,
+        ws="none",
+        proxy_headers=bool(settings.trusted_proxies),
+        forwarded_allow_ips=settings.trusted_proxies,
+        server_header=False,
     )
 
 

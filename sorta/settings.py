@@ -14,6 +14,10 @@ class Settings(BaseSettings):
     database: str = Field(description="PostgreSQL address of the application's role (not the owner)")
     owner_database: str | None = Field(None, description="PostgreSQL address of the owning role, for migrations")
     port: int = Field(8700, description="Port that the web process listens on, loopback only")
+    trusted_proxies: str = Field(
+        "",
+        description="Addresses, with commas between, whose word on where a request came from is taken; none unless set",
+    )
     secure_cookies: bool = Field(False, description="Send cookies over HTTPS only; on wherever TLS is")
     undo_seconds: float = Field(10, description="How long a reply is held back so that it can be undone")
     lease_seconds: float = Field(60, description="After how long a silent delivery is taken up again")

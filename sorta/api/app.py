@@ -8,16 +8,16 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 
 import structlog
-from fastapi import FastAPI
-from fastapi.responses import FileResponse
+from fastapi import FastAPI, Request
+from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from sorta.api.deps import COOKIE
-from sorta.api.errors import Problem, add_handlers
+from sorta.api.deps import COOKIE, HouseDep, NowDep, TokenDep, name_cookie
+from sorta.api.errors import Problem, add_handlers, make_unforeseen
 from sorta.api.limits import Limits
 from sorta.api.routes import (
     acts,
@@ -43,14 +43,23 @@ from sorta.api.routes import (
 )
 from sorta.api.schemas.session import DemoAccount
 from sorta.core.suggesting import load_library
+from sorta.services import sign_in
 from sorta.services.house import House
 from sorta.services.intake import Intake
 
 log = structlog.get_logger()
-_POLICY = (
-    "default-src 'self'; img-src 'self' data:; font-src 'self' data:; style-src 'self' "
-    "'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
-)
+#: What browsers obey. The page asks for nothing of another host, is shown in nobody's frame and uses no device of its reader.
+_HEADERS = {
+    "Content-Security-Policy": "default-src 'self'; img-src 'self' data:; font-src 'self' data:; style-src 'self' "
+    "'unsafe-inline'; object-src 'none'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'",
+    "X-Content-Type-Options": "nosniff",
+    "X-Frame-Options": "DENY",
+    "Referrer-Policy": "same-origin",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+    "Permissions-Policy": "camera=(), microphone=(), geolocation=(), payment=(), usb=(), display-capture=()",
+}
+_SECURE_HEADERS = {"Strict-Transport-Security": "max-age=31536000"}
 
 
 _ROUTERS = (
@@ -86,8 +95,9 @@ def list_routes() -> list[APIRoute]:
 class RequestLog:
     """Gives every request an id, logs it when it is answered, and adds the headers that browsers obey."""
 
-    def __init__(self, app: ASGIApp) -> None:
+    def __init__(self, app: ASGIApp, *, secure: bool) -> None:
         self._app = app
+        self._headers = {**_HEADERS, **(_SECURE_HEADERS if secure else {})}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -97,19 +107,29 @@ class RequestLog:
         structlog.contextvars.clear_contextvars()
         structlog.contextvars.bind_contextvars(request_id=id)
         began = time.perf_counter()
+        has_started = False
 
         async def send_with_headers(message: Message) -> None:
+            nonlocal has_started
             if message["type"] == "http.response.start":
+                has_started = True
                 headers = MutableHeaders(scope=message)
                 headers["X-Request-Id"] = id
-                headers["X-Content-Type-Options"] = "nosniff"
-                headers["Referrer-Policy"] = "same-origin"
-                headers["Content-Security-Policy"] = _POLICY
+                for name, value in self._headers.items():
+                    headers[name] = value
+                if scope["path"].startswith("/api/") and "cache-control" not in headers:
+                    headers["Cache-Control"] = "no-store"
                 took = round((time.perf_counter() - began) * 1000, 1)
                 log.info("request", method=scope["method"], path=scope["path"], status=message["status"], ms=took)
             await send(message)
 
-        await self._app(scope, receive, send_with_headers)
+        try:
+            await self._app(scope, receive, send_with_headers)
+        except Exception as error:
+            # Answered here and not by the framework's outermost layer, so that these answers have the headers too.
+            if has_started:
+                raise
+            await make_unforeseen(Request(scope), error)(scope, receive, send_with_headers)
 
 
 def _name_route(route: APIRoute) -> str:
@@ -146,7 +166,7 @@ def make_app(
         separate_input_output_schemas=False,
         docs_url=None,
         redoc_url=None,
-        openapi_url="/api/openapi.json",
+        openapi_url=None,
         responses={"4XX": {"model": Problem, "content": {"application/problem+json": {}}}},
     )
     app.state.house = house
@@ -159,8 +179,14 @@ def make_app(
     for router in _ROUTERS:
         app.include_router(router)
     # The last one added is the first to be asked.
-    app.add_middleware(Limits, routes=list_routes(), cookie=COOKIE)
-    app.add_middleware(RequestLog)
+    app.add_middleware(Limits, routes=list_routes(), cookie=name_cookie(COOKIE, secure=secure_cookies))
+    app.add_middleware(RequestLog, secure=secure_cookies)
+
+    @app.get("/api/openapi.json", include_in_schema=False)
+    async def get_description(house: HouseDep, token: TokenDep, now: NowDep) -> JSONResponse:
+        await sign_in.get_session(house, token, now)
+        return JSONResponse(app.openapi())
+
     if web is not None:
         _add_pages(app, web)
     return app

@@ -14,7 +14,8 @@ from sorta.services import sign_in
 from sorta.services.house import House, Scope
 from sorta.services.intake import Intake
 
-COOKIE = "sorta_session"
+#: What the cookies are called, after `__Host-` where they go over https only: then no other host can set them (RFC 6265bis, 4.1.3.2).
+COOKIE, DEVICE_COOKIE = "sorta_session", "sorta_device"
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
@@ -35,9 +36,19 @@ async def get_now() -> datetime:
     return datetime.now(UTC)
 
 
+def name_cookie(name: str, *, secure: bool) -> str:
+    """The name that a cookie has here."""
+    return f"__Host-{name}" if secure else name
+
+
+def read_cookie(request: Request, name: str) -> str | None:
+    """A cookie's value, if it came along."""
+    return request.cookies.get(name_cookie(name, secure=request.app.state.secure_cookies))
+
+
 async def get_token(request: Request) -> str:
     """The session's token. Raises SignInRefused when there is none."""
-    token = request.cookies.get(COOKIE)
+    token = read_cookie(request, COOKIE)
     if not token:
         raise SignInRefused("Sign in to go on.")
     return token

@@ -73,6 +73,13 @@ def make_problem(
     return JSONResponse(body.model_dump(exclude_none=True), status, headers, media_type="application/problem+json")
 
 
+def make_unforeseen(request: Request, error: Exception) -> JSONResponse:
+    """What is said of a mistake of ours: where the log has it, and nothing of what it was."""
+    log.error("unforeseen error", exc_info=error)
+    detail = "Something went wrong here, and nothing was changed."
+    return make_problem(request, 500, "unforeseen", "Something went wrong", detail)
+
+
 def _say(error: dict[str, Any]) -> str:
     match error["type"]:
         case "extra_forbidden" | "unexpected_keyword_argument":
@@ -132,9 +139,3 @@ def add_handlers(app: FastAPI) -> None:
     async def on_conflict(request: Request, error: Conflict) -> JSONResponse:
         detail = "Somebody else changed the same thing at the same moment. Nothing was changed here; try again."
         return make_problem(request, 409, "conflict", "Changed at the same moment", detail)
-
-    @app.exception_handler(Exception)
-    async def on_unforeseen(request: Request, error: Exception) -> JSONResponse:
-        log.exception("unforeseen error")
-        detail = "Something went wrong here, and nothing was changed."
-        return make_problem(request, 500, "unforeseen", "Something went wrong", detail)

@@ -8,6 +8,7 @@ import structlog
 from sorta.jobs.clock import Clock
 from sorta.jobs.tasks import add_tasks
 from sorta.services.house import House
+from sorta.services.workspaces import list_all_workspace_ids
 
 log = structlog.get_logger()
 #: Jobs at a time. Each account has few places among them (services.delivery), so that many silent ones leave most free.
@@ -48,6 +49,8 @@ async def keep_going(name: str, run: Callable[[], Awaitable[None]], stop: asynci
 
 async def _work_off(house: House, stop: asyncio.Event) -> None:
     """The queue's own worker, until it is told to stop or something in it fails."""
+    # Its pool would wait half a minute for a database that is away; ours says so at once, and is asked again.
+    await list_all_workspace_ids(house)
     async with house.queue.app.open_async():
         worker = asyncio.create_task(
             house.queue.app.run_worker_async(

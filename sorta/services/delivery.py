@@ -95,10 +95,10 @@ async def _may_ask(house: House, conn: Conn, workspace_id: int, outbox_id: int, 
     Not when as much of the account is under way as may be: its end brings the next. Not when the network is silent and
     somebody asks it already, or has just asked. Not when it has had as many requests as it takes: then this is put off.
     """
-    account = await outbox.lock_account(conn, workspace_id, outbox_id, now - house.lease)
+    account = await outbox.lock_account(conn, workspace_id, outbox_id)
     if account is None:
         return True
-    if account.under_way >= SLOTS_PER_ACCOUNT:
+    if await outbox.count_under_way(conn, workspace_id, account.id, now - house.lease) >= SLOTS_PER_ACCOUNT:
         return False
     if account.silent_since is not None:
         if account.ask_again_at is not None and account.ask_again_at > now:

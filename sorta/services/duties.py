@@ -4,7 +4,7 @@ import asyncio
 import time
 from collections.abc import Awaitable, Callable, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 import structlog
@@ -12,7 +12,6 @@ import structlog
 from sorta.core.permissions import Permission
 from sorta.core.ports import Unreachable
 from sorta.services import (
-    accounts,
     acts,
     advice,
     alerts,
@@ -193,10 +192,9 @@ async def note_round(house: House, duty: Duty, now: datetime) -> None:
         await store.set_came_by(conn, duty.name, duty.every, now)
 
 
-async def list_duties(house: House, scope: Scope) -> list[dict[str, Any]]:
+async def list_duties(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:
     """What the clock does for this workspace, with how it went last."""
     scope.check(Permission.MANAGE_ACCOUNTS)
-    now = datetime.now(UTC)
     async with house.db.transact(scope.workspace_id) as conn:
         rows = await store.list_duties(conn, scope.workspace_id)
     return [
@@ -214,6 +212,3 @@ async def list_duties(house: House, scope: Scope) -> list[dict[str, Any]]:
         for row in rows
         if row.name in BY_NAME
     ]
-
-
-__all__ = ["DUTIES", "Duty", "accounts", "list_duties", "list_targets", "note_round", "run_once", "tell_standing_still"]

@@ -1,23 +1,40 @@
 """Signing in and out, and who is asking. Used by the API's dependencies."""
 
+import asyncio
 import hashlib
 import hmac
 import secrets
+import time
+from collections.abc import AsyncGenerator, Callable, Mapping
+from contextlib import suppress
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-import anyio
+import structlog
 from pwdlib import PasswordHash
 
-from sorta.core.errors import AnotherMember, NotFound, NotOurPage, SignInRefused, TooManyTries
-from sorta.services.house import House, Scope
+from sorta.core.errors import AnotherMember, Busy, NotFound, NotOurPage, SignInRefused, TooManyTries
+from sorta.services.house import House, Scope, Unavailable
 from sorta.services.roles import read_role
 from sorta.store import people
+from sorta.store.db import Conn
+from sorta.store.live import TooManyStreams
 
+log = structlog.get_logger()
+
+#: A session ends after so long, and when nobody has used it for so long; use is written down no more often than this.
 SESSION_FOR = timedelta(days=14)
-#: Tries that cost nothing; after them each doubles the pause, up to a quarter of an hour.
-FREE_TRIES = 5
+IDLE_FOR = timedelta(days=3)
+TOUCHED_EVERY = timedelta(minutes=5)
+DEVICE_FOR = timedelta(days=180)
+#: Tries that cost nothing: of one account from one address, or on a device it is known by; from one address; of one account from
+#: anywhere. After them each doubles the pause, up to a quarter of an hour. An address is an office, and an account everybody's to
+#: try: whoever is known by their device is slowed by neither.
+FREE_TRIES, FREE_FROM, FREE_ACCOUNT = 5, 20, 50
 LONGEST_PAUSE = 900
+#: Seconds between two looks whether a stream's listener may still listen.
+LOOKED_AT_EVERY = 10.0
 
 _hasher = PasswordHash.recommended()
 #: Verified against when nobody has that address, so that both answers take as long.
@@ -33,32 +50,57 @@ def _hash_token(token: str) -> bytes:
     return hashlib.sha256(token.encode()).digest()
 
 
-def get_pause(tries: int, last_at: datetime, now: datetime) -> int:
+def get_pause(tries: int, free: int, last_at: datetime, now: datetime) -> int:
     """Whole seconds to wait before the next try, 0 when it is free."""
-    if tries < FREE_TRIES or now - last_at > timedelta(minutes=15):
+    if tries < free or now - last_at > timedelta(minutes=15):
         return 0
-    pause = min(2.0 ** (tries - FREE_TRIES + 1), LONGEST_PAUSE)
+    pause = min(2.0 ** min(tries - free + 1, 20), LONGEST_PAUSE)
     left = pause - (now - last_at).total_seconds()
     return max(0, int(-(-left // 1)))
 
 
-async def sign_in(house: House, *, email: str, password: str, came_from: str, now: datetime) -> str:
-    """The token of a new session. Raises SignInRefused or TooManyTries."""
-    keys = [f"email:{email.strip().lower()}", f"from:{came_from}"]
+@dataclass(frozen=True, kw_only=True)
+class Entered:
+    """A new session's token, and that of the device it is on."""
+
+    token: str
+    device: str
+
+
+async def sign_in(
+    house: House, *, email: str, password: str, came_from: str, now: datetime, device: str | None = None
+) -> Entered:
+    """Open a session. `device` is the token of a device somebody signed in on before.
+
+    The try is counted before the password is looked at, so that tries at the same moment count too; no connection is held
+    while it is hashed. Raises SignInRefused, TooManyTries, or Busy when too many are at it.
+    """
+    address = email.strip().lower()
     async with house.db.connect() as conn:
-        failures = await people.list_failures(conn, keys)
-        pause = max((get_pause(f["tries"], f["last_at"], now) for f in failures), default=0)
-        if pause:
-            raise TooManyTries(f"Too many tries. Wait {pause} seconds, then try again.", pause)
-        member = await people.get_member_for_sign_in(conn, email.strip().lower())
-        stored = member.password_hash if member else _NOBODY
-        fits = await anyio.to_thread.run_sync(_hasher.verify, password, stored)
-        if member is None or not fits:
-            for key in keys:
-                await people.add_failure(conn, key, now)
-            raise SignInRefused("E-mail address and password do not belong together.")
-        await people.delete_failures(conn, keys)
-        token = secrets.token_urlsafe(32)
+        known = device is not None and await people.is_device_of(conn, _hash_token(device), address)
+        own = f"device:{_hash_token(device or '').hex()}" if known else f"pair:{address}|{came_from}"
+        counted = (
+            {own: FREE_TRIES}
+            if known
+            else {own: FREE_TRIES, f"email:{address}": FREE_ACCOUNT, f"from:{came_from}": FREE_FROM}
+        )
+        await _count(conn, counted, now)
+        member = await people.get_member_for_sign_in(conn, address)
+    try:
+        fits = await house.hashing.do(_hasher.verify, password, member.password_hash if member else _NOBODY)
+    except Busy:
+        # Nobody has looked at the password: it was no try.
+        async with house.db.connect() as conn:
+            await people.take_back_try(conn, list(counted))
+        raise
+    if member is None or not fits:
+        log.warning("sign-in refused", email=address, came_from=came_from)
+        raise SignInRefused("E-mail address and password do not belong together.")
+    token, device = secrets.token_urlsafe(32), device if known and device else secrets.token_urlsafe(32)
+    async with house.db.connect() as conn, conn.transaction():
+        await people.delete_failures(conn, [own])
+        await people.take_back_try(conn, [key for key in counted if key != own])
+        await people.set_device(conn, _hash_token(device), member.id, now)
         await people.add_session(
             conn,
             token_hash=_hash_token(token),
@@ -67,7 +109,60 @@ async def sign_in(house: House, *, email: str, password: str, came_from: str, no
             now=now,
             expires_at=now + SESSION_FOR,
         )
-    return token
+    log.info("signed in", member=member.id, came_from=came_from)
+    return Entered(token=token, device=device)
+
+
+async def _count(conn: Conn, keys: Mapping[str, int], now: datetime) -> None:
+    """Count one try under each key, with how many are free; none is counted while one must be waited for. Raises TooManyTries."""
+    async with conn.transaction():
+        # In one order for everybody, or two who try at once would wait for each other.
+        pauses = [get_pause(*_with(await people.lock_tries(conn, key, now), keys[key]), now) for key in sorted(keys)]
+        if max(pauses):
+            raise TooManyTries(f"Too many tries. Wait {max(pauses)} seconds, then try again.", max(pauses))
+        for key in sorted(keys):
+            await people.add_failure(conn, key, now)
+
+
+def _with(found: tuple[int, datetime], free: int) -> tuple[int, int, datetime]:
+    tries, last_at = found
+    return tries, free, last_at
+
+
+async def stream_notices(
+    house: House, token: str, scope: Scope, get_now: Callable[[], datetime]
+) -> AsyncGenerator[str, None]:
+    """Notices of the workspace, the first a greeting; ends when the session has, or the member belongs here no more.
+
+    Raises Busy when as many streams are open as may be.
+    """
+    try:
+        async with house.live.subscribe(scope.workspace_id, scope.member_id) as queue:
+            yield '{"kind":"hello"}'
+            looked_at = time.monotonic()
+            while True:
+                notice: str | None = None
+                with suppress(TimeoutError):
+                    notice = await asyncio.wait_for(queue.get(), LOOKED_AT_EVERY)
+                if time.monotonic() - looked_at >= LOOKED_AT_EVERY:
+                    looked_at = time.monotonic()
+                    if not await _may_listen(house, token, scope, get_now()):
+                        return
+                if notice is not None:
+                    yield notice
+    except TooManyStreams as error:
+        raise Busy("Sorta is open in too many places at once. Close some of them.", 30) from error
+
+
+async def _may_listen(house: House, token: str, scope: Scope, now: datetime) -> bool:
+    try:
+        await get_scope(house, token, scope.workspace_id, now, touch=False)
+    except (SignInRefused, NotFound):
+        return False
+    except Unavailable:
+        # A database that is away says nothing of anybody; it also has no news.
+        return True
+    return True
 
 
 async def sign_out(house: House, token: str) -> None:
@@ -79,7 +174,7 @@ async def sign_out(house: House, token: str) -> None:
 async def get_session(house: House, token: str, now: datetime) -> people.Session:
     """Who the token belongs to. Raises SignInRefused when it has run out or never was."""
     async with house.db.connect() as conn:
-        session = await people.get_session(conn, _hash_token(token), now)
+        session = await people.get_session(conn, _hash_token(token), now, now - IDLE_FOR)
     if session is None:
         raise SignInRefused("Sign in to go on.")
     return session
@@ -90,7 +185,7 @@ async def find_member(house: House, token: str | None, now: datetime) -> int | N
     if not token:
         return None
     async with house.db.connect() as conn:
-        session = await people.get_session(conn, _hash_token(token), now)
+        session = await people.get_session(conn, _hash_token(token), now, now - IDLE_FOR)
     return None if session is None else session.member_id
 
 
@@ -110,14 +205,17 @@ async def list_workspaces(house: House, member_id: int) -> list[dict[str, object
     ]
 
 
-async def get_scope(house: House, token: str, workspace_id: int, now: datetime) -> Scope:
-    """Who asks and what they are in the workspace. Raises SignInRefused, or NotFound when not a member."""
+async def get_scope(house: House, token: str, workspace_id: int, now: datetime, *, touch: bool = True) -> Scope:
+    """Who asks and what they are in the workspace. `touch` says that somebody uses the session. Raises SignInRefused, or
+    NotFound when not a member."""
     async with house.db.connect() as conn:
-        found = await people.get_scope(conn, _hash_token(token), workspace_id, now)
+        found = await people.get_scope(conn, _hash_token(token), workspace_id, now, now - IDLE_FOR)
         if found is None:
-            if await people.get_session(conn, _hash_token(token), now) is None:
+            if await people.get_session(conn, _hash_token(token), now, now - IDLE_FOR) is None:
                 raise SignInRefused("Sign in to go on.")
             raise NotFound("There is no such workspace, or you are not a member of it.")
+        if touch and now - found["seen_at"] > TOUCHED_EVERY:
+            await people.touch_session(conn, _hash_token(token), now)
     return Scope(
         workspace_id=workspace_id,
         member_id=found["member_id"],
@@ -130,7 +228,8 @@ async def get_scope(house: House, token: str, workspace_id: int, now: datetime) 
 
 def check_csrf(sent: str | None, expected: str) -> None:
     """Raise NotOurPage unless the request carries the session's own word, which other sites cannot know."""
-    if not hmac.compare_digest(sent or "", expected):
+    # As bytes: a word with letters outside ASCII is wrong, and no error.
+    if not hmac.compare_digest((sent or "").encode("utf-8", "replace"), expected.encode()):
         raise NotOurPage("This request did not come from Sorta's own page. Reload the page and try again.")
 
 

@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+from collections import Counter
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
 from typing import Any
@@ -30,6 +31,14 @@ async def tell(conn: Conn, notice: str) -> None:
     await db.execute(conn, SQL.tell, {"notice": notice})
 
 
+#: Streams of one member (the tabs of a browser share one), streams of a process, and notices that wait for one to be read.
+STREAMS_OF_A_MEMBER, STREAMS, LONGEST_QUEUE = 12, 2000, 200
+
+
+class TooManyStreams(Exception):
+    """As many are open as may be."""
+
+
 class LiveHub:
     """One LISTEN per process; every subscriber has a queue of its own and misses nothing while it is open.
 
@@ -39,6 +48,7 @@ class LiveHub:
     def __init__(self, conninfo: str) -> None:
         self._conninfo = conninfo
         self._subscribers: dict[int, set[asyncio.Queue[str]]] = {}
+        self._of_members: Counter[int] = Counter()
         self._task: asyncio.Task[None] | None = None
 
     async def open(self) -> None:
@@ -73,19 +83,41 @@ class LiveHub:
     def _tell(self, payload: str) -> None:
         workspace = json.loads(payload)["workspace"]
         for queue in self._subscribers.get(workspace, ()):
-            queue.put_nowait(payload)
+            _put(queue, workspace, payload)
 
     def _tell_all(self) -> None:
         for workspace, queues in self._subscribers.items():
             for queue in queues:
-                queue.put_nowait(make_notice(workspace, "everything"))
+                _put(queue, workspace, make_notice(workspace, "everything"))
 
     @asynccontextmanager
-    async def subscribe(self, workspace_id: int) -> AsyncIterator[asyncio.Queue[str]]:
-        """A queue of the notices of one workspace for as long as the block runs."""
-        queue: asyncio.Queue[str] = asyncio.Queue()
+    async def subscribe(self, workspace_id: int, member_id: int) -> AsyncIterator[asyncio.Queue[str]]:
+        """A queue of the notices of one workspace for as long as the block runs. Raises TooManyStreams."""
+        if self._of_members[member_id] >= STREAMS_OF_A_MEMBER or self._of_members.total() >= STREAMS:
+            raise TooManyStreams
+        queue: asyncio.Queue[str] = asyncio.Queue(LONGEST_QUEUE)
+        self._of_members[member_id] += 1
         self._subscribers.setdefault(workspace_id, set()).add(queue)
         try:
             yield queue
         finally:
             self._subscribers[workspace_id].discard(queue)
+            if not self._subscribers[workspace_id]:
+                del self._subscribers[workspace_id]
+            self._of_members[member_id] -= 1
+            if not self._of_members[member_id]:
+                del self._of_members[member_id]
+
+    def count(self) -> tuple[int, int]:
+        """Streams that are open, and the notices that wait in the longest of their queues."""
+        queues = [queue for those in self._subscribers.values() for queue in those]
+        return len(queues), max((queue.qsize() for queue in queues), default=0)
+
+
+def _put(queue: asyncio.Queue[str], workspace_id: int, payload: str) -> None:
+    """Whoever does not read is told at last, instead of everything that happened, that it is a lot."""
+    if queue.full():
+        while not queue.empty():
+            queue.get_nowait()
+        payload = make_notice(workspace_id, "everything")
+    queue.put_nowait(payload)

@@ -45,20 +45,22 @@ async def withdraw_outgoing(conn: Conn, workspace_id: int, message_id: int, what
 
 @dataclass(frozen=True, kw_only=True)
 class AccountState:
-    """The account that an entry goes out through, and how much of it is under way; `attempts` are the entry's."""
+    """The account that an entry goes out through."""
 
     id: int
     network: str
     silent_since: datetime | None
     ask_again_at: datetime | None
-    attempts: int
-    under_way: int
 
 
-async def lock_account(conn: Conn, workspace_id: int, id: int, lease_until: datetime) -> AccountState | None:
+async def lock_account(conn: Conn, workspace_id: int, id: int) -> AccountState | None:
     """The account an entry goes out through, kept from other claims."""
-    values = {"workspace_id": workspace_id, "id": id, "lease_until": lease_until}
-    return await db.fetch_one(conn, AccountState, SQL.lock_account, values)
+    return await db.fetch_one(conn, AccountState, SQL.lock_account, {"workspace_id": workspace_id, "id": id})
+
+
+async def count_under_way(conn: Conn, workspace_id: int, account_id: int, lease_until: datetime) -> int:
+    values = {"workspace_id": workspace_id, "account_id": account_id, "lease_until": lease_until}
+    return int(await db.fetch_value(conn, SQL.count_under_way, values))
 
 
 async def list_tried(conn: Conn, workspace_id: int, account_id: int, since: datetime) -> list[datetime]:

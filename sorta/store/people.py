@@ -57,7 +57,6 @@ async def get_member_for_sign_in(conn: Conn, email: str) -> MemberForSignIn | No
 async def add_session(
     conn: Conn, *, token_hash: bytes, member_id: int, csrf: str, now: datetime, expires_at: datetime
 ) -> None:
-    await db.execute(conn, SQL.delete_old_sessions, {"now": now})
     values = {
         "token_hash": token_hash,
         "member_id": member_id,
@@ -72,13 +71,28 @@ async def delete_session(conn: Conn, token_hash: bytes) -> None:
     await db.execute(conn, SQL.delete_session, {"token_hash": token_hash})
 
 
-async def get_session(conn: Conn, token_hash: bytes, now: datetime) -> Session | None:
-    return await db.fetch_one(conn, Session, SQL.get_session, {"token_hash": token_hash, "now": now})
+async def touch_session(conn: Conn, token_hash: bytes, now: datetime) -> None:
+    await db.execute(conn, SQL.touch_session, {"token_hash": token_hash, "now": now})
 
 
-async def get_scope(conn: Conn, token_hash: bytes, workspace_id: int, now: datetime) -> dict[str, Any] | None:
+async def set_device(conn: Conn, token_hash: bytes, member_id: int, now: datetime) -> None:
+    await db.execute(conn, SQL.set_device, {"token_hash": token_hash, "member_id": member_id, "now": now})
+
+
+async def is_device_of(conn: Conn, token_hash: bytes, email: str) -> bool:
+    return bool(await db.fetch_value(conn, SQL.is_device_of, {"token_hash": token_hash, "email": email}))
+
+
+async def get_session(conn: Conn, token_hash: bytes, now: datetime, idle_since: datetime) -> Session | None:
+    values = {"token_hash": token_hash, "now": now, "idle_since": idle_since}
+    return await db.fetch_one(conn, Session, SQL.get_session, values)
+
+
+async def get_scope(
+    conn: Conn, token_hash: bytes, workspace_id: int, now: datetime, idle_since: datetime
+) -> dict[str, Any] | None:
     """Session, role and zone in one call, on a connection of no workspace."""
-    values = {"token_hash": token_hash, "workspace_id": workspace_id, "now": now}
+    values = {"token_hash": token_hash, "workspace_id": workspace_id, "now": now, "idle_since": idle_since}
     async with conn.transaction():
         await conn.execute("select set_config('app.workspace_id', %s, true)", [str(workspace_id)])
         rows = await db.fetch_dicts(conn, SQL.get_scope, values)
@@ -105,8 +119,14 @@ async def list_members(conn: Conn, workspace_id: int) -> list[MemberRow]:
     return await db.fetch_all(conn, MemberRow, SQL.list_members, {"workspace_id": workspace_id})
 
 
-async def list_failures(conn: Conn, keys: list[str]) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.get_failures, {"keys": keys})
+async def lock_tries(conn: Conn, key: str, now: datetime) -> tuple[int, datetime]:
+    """How often, and when last."""
+    (row,) = await db.fetch_dicts(conn, SQL.lock_tries, {"key": key, "now": now})
+    return row["tries"], row["last_at"]
+
+
+async def take_back_try(conn: Conn, keys: list[str]) -> None:
+    await db.execute(conn, SQL.take_back_try, {"keys": keys})
 
 
 async def add_failure(conn: Conn, key: str, now: datetime) -> None:

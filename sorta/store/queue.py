@@ -14,7 +14,10 @@ class Queue:
 
     def __init__(self, conninfo: str) -> None:
         self.app = procrastinate.App(
-            connector=procrastinate.PsycopgConnector(conninfo=conninfo, min_size=1, max_size=4)
+            # As store.db: a database that is away is given up soon, and so is there again soon; it holds up no stopping either.
+            connector=procrastinate.PsycopgConnector(
+                conninfo=conninfo, min_size=1, max_size=4, timeout=3, reconnect_timeout=2
+            )
         )
 
     async def add_job(self, conn: Conn, name: str, once: str, at: datetime | None = None, **arguments: Any) -> None:

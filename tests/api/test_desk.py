@@ -212,8 +212,8 @@ async def test_live_tells_ids_to_this_workspace_only(world: World) -> None:
     await world.house.live.open()
     try:
         async with (
-            world.house.live.subscribe(world.workspace_id) as ours,
-            world.house.live.subscribe(world.other_workspace_id) as theirs,
+            world.house.live.subscribe(world.workspace_id, 1) as ours,
+            world.house.live.subscribe(world.other_workspace_id, 2) as theirs,
         ):
             id = await world.hear("hi")
             notice = json.loads(await asyncio.wait_for(ours.get(), 2))

@@ -2,9 +2,11 @@
 
 from datetime import UTC, datetime, timedelta
 
+import httpx
 import pytest
 
-from sorta.api.deps import COOKIE
+from sorta.api.app import make_app
+from sorta.api.deps import COOKIE, DEVICE_COOKIE
 from sorta.services.duties import DUTIES, note_round
 from tests.api.conftest import Client
 from tests.world import PASSWORD, World
@@ -14,9 +16,10 @@ pytestmark = [pytest.mark.anyio, pytest.mark.usefixtures("no_blocking")]
 
 async def test_the_cookie_is_for_this_site_and_no_script(anyone: Client) -> None:
     answer = await anyone.post("/api/session", json={"email": "mara@brinewick.example", "password": PASSWORD})
-    cookie = answer.headers["set-cookie"]
-    assert cookie.startswith(f"{COOKIE}=")
-    assert {"HttpOnly", "SameSite=strict", "Path=/"} <= {part.strip() for part in cookie.split(";")}
+    cookies = answer.headers.get_list("set-cookie")
+    assert [c.partition("=")[0] for c in cookies] == [COOKIE, DEVICE_COOKIE]
+    for cookie in cookies:
+        assert {"HttpOnly", "SameSite=strict", "Path=/"} <= {part.strip() for part in cookie.split(";")}
     assert anyone.cookies[COOKIE] not in (await anyone.get("/api/session")).text
 
 
@@ -101,3 +104,104 @@ async def test_ready_only_with_a_living_worker(anyone: Client, world: World) -> 
         answer = await anyone.get("/readyz")
         assert (answer.status_code, answer.json()["clock"]) == (status, status == 200), late
     assert answer.json()["behind"] == pytest.approx(35, abs=1)
+
+
+async def test_every_answer_says_what_browsers_are_to_obey(
+    anyone: Client, mara: Client, world: World, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    async def fail(*_: object) -> None:
+        raise RuntimeError("secret details")
+
+    here = f"/api/workspaces/{world.workspace_id}"
+    answers = [
+        await mara.get(f"{here}/accounts"),
+        await anyone.get(f"{here}/accounts"),
+        await anyone.get("/api/nothing"),
+        await anyone.post("/api/session", content=b"x" * 100_000),
+        await anyone.post("/hooks/1/1", content=b"{}"),
+        await anyone.get("/readyz"),
+    ]
+    monkeypatch.setattr("sorta.services.accounts.list_accounts", fail)
+    answers.append(await mara.get(f"{here}/accounts"))
+    assert [a.status_code for a in answers] == [200, 401, 404, 413, 403, 503, 500]
+    for answer in answers:
+        for name in (
+            "content-security-policy",
+            "x-content-type-options",
+            "x-frame-options",
+            "referrer-policy",
+            "permissions-policy",
+            "x-request-id",
+        ):
+            assert answer.headers.get(name), (answer.url, name)
+        assert "strict-transport-security" not in answer.headers
+        if answer.url.path.startswith("/api/"):
+            assert answer.headers["cache-control"] == "no-store"
+
+
+async def test_over_https_cookies_are_this_hosts_alone(world: World) -> None:
+    app = make_app(world.house, secure_cookies=True)
+    transport = httpx.ASGITransport(app=app)
+    async with Client(transport=transport, base_url="https://sorta.test") as client:
+        await client.enter("mara")
+        assert set(client.cookies) == {f"__Host-{COOKIE}", f"__Host-{DEVICE_COOKIE}"}
+        answer = await client.get("/api/session")
+        assert (answer.status_code, answer.headers["strict-transport-security"]) == (200, "max-age=31536000")
+        assert (await client.delete("/api/session")).status_code == 204
+        assert (await client.get("/api/session")).status_code == 401
+        # Another host of the domain could have set one without the prefix: it is nothing here.
+        client.cookies.set(COOKIE, "x", domain="sorta.test")
+        assert (await client.get("/api/session")).json()["detail"] == "Sign in to go on."
+
+
+async def test_the_description_is_for_who_is_signed_in(anyone: Client, mara: Client) -> None:
+    assert (await anyone.get("/api/openapi.json")).status_code == 401
+    assert "paths" in (await mara.get("/api/openapi.json")).json()
+
+
+async def test_a_word_in_other_letters_is_refused_and_no_error(mara: Client, world: World) -> None:
+    answer = await mara.put("/api/session/keys", json={"single_keys": "off"}, headers={"X-CSRF-Token": "ä".encode()})
+    assert answer.status_code == 403
+
+
+async def test_a_connection_that_says_nothing_is_not_kept(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A real server: silent, half a head, a head without end; and one that speaks is heard."""
+    import asyncio
+
+    import uvicorn
+
+    from sorta.api import serving
+
+    monkeypatch.setattr(serving, "HEAD_WITHIN", 0.3)
+
+    async def app(scope: dict, receive: object, send: object) -> None:
+        await send({"type": "http.response.start", "status": 204, "headers": []})  # type: ignore[operator]
+        await send({"type": "http.response.body", "body": b""})  # type: ignore[operator]
+
+    config = uvicorn.Config(app, port=0, http=serving.BoundedProtocol, lifespan="off", log_level="critical", ws="none")
+    server = uvicorn.Server(config)
+    serve = asyncio.create_task(server.serve())
+    while not server.started:  # noqa: ASYNC110
+        await asyncio.sleep(0.01)
+    port = server.servers[0].sockets[0].getsockname()[1]
+
+    async def ask(*pieces: bytes) -> bytes:
+        reader, writer = await asyncio.open_connection("127.0.0.1", port)
+        try:
+            for piece in pieces:
+                writer.write(piece)
+                await writer.drain()
+            return await asyncio.wait_for(reader.read(100), 3)
+        except ConnectionError:
+            return b""
+        finally:
+            writer.close()
+
+    try:
+        assert await ask() == b""
+        assert await ask(b"GET / HTTP/1.1\r\nHost: a\r\n") == b""
+        assert await ask(b"GET / HTTP/1.1\r\n", *[b"X-A: " + b"a" * 10_000 + b"\r\n"] * 8) == b""
+        assert (await ask(b"GET / HTTP/1.1\r\nHost: a\r\n\r\n")).startswith(b"HTTP/1.1 204")
+    finally:
+        server.should_exit = True
+        await serve

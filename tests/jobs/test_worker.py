@@ -52,7 +52,7 @@ async def test_the_duties_are_safe_to_do_twice(world: World) -> None:
     assert await world.kinds(id) == ["arrived", "parked", "returned"]
     assert (await world.find(missed["object"]["id"])).body == "missed"
     assert await workspaces.list_all_workspace_ids(world.house) == [world.workspace_id, world.other_workspace_id]
-    told = await duties.list_duties(world.house, world.scopes["noor"])
+    told = await duties.list_duties(world.house, world.scopes["noor"], world.now)
     assert {one["name"] for one in told} == set(BY_NAME)
     assert [one["problem"] for one in told if one["problem"]] == []
     # One for each account where it is about accounts.
@@ -64,7 +64,7 @@ def make_duty(run: Any, **more: Any) -> Duty:
 
 
 async def get_row(world: World, name: str = "tell_late") -> dict[str, Any]:
-    told = await duties.list_duties(world.house, world.scopes["noor"])
+    told = await duties.list_duties(world.house, world.scopes["noor"], world.now)
     return next(one for one in told if one["name"] == name)
 
 

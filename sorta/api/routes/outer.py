@@ -3,7 +3,7 @@
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
 
-from sorta.api.deps import COOKIE, HouseDep, IntakeDep, NowDep
+from sorta.api.deps import COOKIE, HouseDep, IntakeDep, NowDep, read_cookie
 from sorta.api.schemas.setup import Health
 from sorta.services import accounts, advice, cases, intake, links, sign_in
 
@@ -15,9 +15,8 @@ async def add_delivery(
     request: Request, house: HouseDep, door: IntakeDep, now: NowDep, workspace_id: int, account_id: int
 ) -> Response:
     """One activity from a network, signed by the Standard Webhooks scheme. Answered once it is stored."""
-    account = await accounts.get_account(house, workspace_id, account_id)
     body = await request.body()
-    intake.verify(account, body, request.headers)
+    account = await intake.find_signed(house, workspace_id, account_id, body, request.headers)
     await door.take(account, body.decode(errors="replace"), now)
     return Response(status_code=202)
 
@@ -50,7 +49,7 @@ async def open_link(request: Request, house: HouseDep, now: NowDep, slug: str) -
         slug,
         user_agent=request.headers.get("user-agent", ""),
         method=request.method,
-        member_of=await sign_in.find_member(house, request.cookies.get(COOKIE), now),
+        member_of=await sign_in.find_member(house, read_cookie(request, COOKIE), now),
         now=now,
     )
     return RedirectResponse(target, status_code=302, headers={"Cache-Control": "no-store"})

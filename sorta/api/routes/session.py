@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter, Request, Response, status
 
-from sorta.api.deps import COOKIE, HouseDep, NowDep, TokenDep
+from sorta.api.deps import COOKIE, DEVICE_COOKIE, HouseDep, NowDep, TokenDep, name_cookie, read_cookie
 from sorta.api.schemas.session import Demo, DemoAccount, Keys, Session, SignIn, Workspace
 from sorta.services import sign_in
 
@@ -12,18 +12,29 @@ router = APIRouter(prefix="/api", tags=["session"])
 @router.post("/session", status_code=status.HTTP_204_NO_CONTENT)
 async def add_session(request: Request, body: SignIn, house: HouseDep, now: NowDep) -> Response:
     """Sign in: sets the session's cookie, which no script can read and no other site can send."""
-    came_from = request.client.host if request.client else "unknown"
-    token = await sign_in.sign_in(house, email=body.email, password=body.password, came_from=came_from, now=now)
-    response = Response(status_code=status.HTTP_204_NO_CONTENT)
-    response.set_cookie(
-        COOKIE,
-        token,
-        max_age=int(sign_in.SESSION_FOR.total_seconds()),
-        httponly=True,
-        samesite="strict",
-        secure=request.app.state.secure_cookies,
-        path="/",
+    entered = await sign_in.sign_in(
+        house,
+        email=body.email,
+        password=body.password,
+        came_from=request.client.host if request.client else "unknown",
+        now=now,
+        device=read_cookie(request, DEVICE_COOKIE),
     )
+    response = Response(status_code=status.HTTP_204_NO_CONTENT)
+    secure = request.app.state.secure_cookies
+    for name, value, lasts in (
+        (COOKIE, entered.token, sign_in.SESSION_FOR),
+        (DEVICE_COOKIE, entered.device, sign_in.DEVICE_FOR),
+    ):
+        response.set_cookie(
+            name_cookie(name, secure=secure),
+            value,
+            max_age=int(lasts.total_seconds()),
+            httponly=True,
+            samesite="strict",
+            secure=secure,
+            path="/",
+        )
     return response
 
 
@@ -58,7 +69,9 @@ async def delete_session(request: Request, house: HouseDep, token: TokenDep, now
     sign_in.check_csrf(request.headers.get("X-CSRF-Token"), session.csrf)
     await sign_in.sign_out(house, token)
     response = Response(status_code=status.HTTP_204_NO_CONTENT)
-    response.delete_cookie(COOKIE, path="/", httponly=True, samesite="strict")
+    secure = request.app.state.secure_cookies
+    name = name_cookie(COOKIE, secure=secure)
+    response.delete_cookie(name, path="/", httponly=True, samesite="strict", secure=secure)
     return response
 
 

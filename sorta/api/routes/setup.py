@@ -29,10 +29,10 @@ async def set_token(house: HouseDep, scope: ScopeDep, account_id: int, body: sha
 
 
 @router.get("/clock")
-async def get_clock(house: HouseDep, scope: ScopeDep) -> shapes.Clock:
+async def get_clock(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.Clock:
     """What runs by itself for this workspace and how it went last, and what is kept for how long."""
     return shapes.Clock(
-        duties=[shapes.Duty.model_validate(one) for one in await duties.list_duties(house, scope)],
+        duties=[shapes.Duty.model_validate(one) for one in await duties.list_duties(house, scope, now)],
         periods=[
             shapes.Period(name=one.name, says=one.says, days=one.period.total_seconds() / 86400)
             for one in retention.PERIODS

@@ -20,11 +20,12 @@ where o.workspace_id = %(workspace_id)s and o.state in ('queued', 'sending', 'wa
   and (o.message_id = %(message_id)s or (%(what)s in ('block', 'unblock') and c.person_id = %(person_id)s)) limit 1;
 
 -- lock_account: the account that an entry goes out through; nobody else claims for it until the transaction ends
-select a.id, a.network, a.silent_since, a.ask_again_at, o.attempts,
-  (select count(*) from outbox e where e.workspace_id = o.workspace_id and e.account_id = a.id and e.state = 'sending'
-    and e.claimed_at > %(lease_until)s and e.id <> o.id) as under_way
-from outbox o join account a on a.id = o.account_id
+select a.id, a.network, a.silent_since, a.ask_again_at from outbox o join account a on a.id = o.account_id
 where o.workspace_id = %(workspace_id)s and o.id = %(id)s for no key update of a;
+
+-- count_under_way: how much of an account is being sent; asked after the account is locked, so that no claim goes unseen
+select count(*) from outbox where workspace_id = %(workspace_id)s and account_id = %(account_id)s and state = 'sending'
+  and claimed_at > %(lease_until)s;
 
 -- list_tried: when the account's network was asked lately
 select tried_at from outbox where workspace_id = %(workspace_id)s and account_id = %(account_id)s and tried_at > %(since)s;

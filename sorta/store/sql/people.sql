@@ -2,30 +2,37 @@
 select id, organisation_id, name, initials, email, password_hash from member where email = %(email)s;
 
 -- add_session: opens a session; only the token's hash is kept
-insert into session (token_hash, member_id, csrf, created_at, expires_at)
-values (%(token_hash)s, %(member_id)s, %(csrf)s, %(now)s, %(expires_at)s);
+insert into session (token_hash, member_id, csrf, created_at, expires_at, seen_at)
+values (%(token_hash)s, %(member_id)s, %(csrf)s, %(now)s, %(expires_at)s, %(now)s);
+
+-- touch_session: somebody uses it
+update session set seen_at = %(now)s where token_hash = %(token_hash)s and seen_at < %(now)s;
+
+-- set_device: the member has signed in on this device
+insert into device (token_hash, member_id, seen_at) values (%(token_hash)s, %(member_id)s, %(now)s)
+on conflict (token_hash) do update set seen_at = excluded.seen_at, member_id = excluded.member_id;
+
+-- is_device_of: whether the member with this e-mail address has signed in on this device before
+select exists (select from device d join member m on m.id = d.member_id where d.token_hash = %(token_hash)s and m.email = %(email)s);
 
 -- delete_session: ends a session
 delete from session where token_hash = %(token_hash)s;
 
--- delete_old_sessions: forgets sessions that have run out
-delete from session where expires_at < %(now)s;
-
 -- get_session: who a session belongs to
 select s.member_id, s.csrf, m.name, m.initials, m.email, m.single_keys
 from session s join member m on m.id = s.member_id
-where s.token_hash = %(token_hash)s and s.expires_at > %(now)s;
+where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %(idle_since)s;
 
 -- set_single_keys: how a member wants single-character keys
 update member set single_keys = %(how)s where id = %(member_id)s;
 
 -- get_scope: who a session belongs to and what they are in the workspace of the transaction
-select s.member_id, s.csrf, m.name, ms.role, r.name as role_name, r.permissions, w.time_zone, w.id as workspace_id
+select s.member_id, s.csrf, s.seen_at, m.name, ms.role, r.name as role_name, r.permissions, w.time_zone, w.id as workspace_id
 from session s join member m on m.id = s.member_id
   join membership ms on ms.member_id = m.id and ms.workspace_id = %(workspace_id)s
   join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
   join workspace w on w.id = ms.workspace_id
-where s.token_hash = %(token_hash)s and s.expires_at > %(now)s;
+where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %(idle_since)s;
 
 -- list_workspaces: the workspaces a member works in; shows rows of the member set in the transaction
 select w.id, w.name, w.time_zone, ms.role, r.name as role_name, r.permissions
@@ -43,8 +50,12 @@ select m.id, m.name, m.initials, ms.role, r.name as role_name, r.permissions
 from membership ms join member m on m.id = ms.member_id join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
 where ms.workspace_id = %(workspace_id)s order by m.name;
 
--- get_failures: how often signing in failed lately under these keys
-select key, tries, last_at from sign_in_failure where key = any(%(keys)s);
+-- lock_tries: how often signing in was tried under a key, kept from others who count it
+insert into sign_in_failure (key, tries, last_at) values (%(key)s, 0, %(now)s)
+on conflict (key) do update set key = excluded.key returning tries, last_at;
+
+-- take_back_try: a try that was none after all
+update sign_in_failure set tries = greatest(tries - 1, 0) where key = any(%(keys)s);
 
 -- add_failure: counts one more failed try; after a quiet quarter of an hour counting starts anew
 insert into sign_in_failure as f (key, tries, last_at) values (%(key)s, 1, %(now)s)

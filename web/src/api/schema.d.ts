@@ -1165,7 +1165,8 @@ export interface paths {
         };
         /**
          * Stream Live
-         * @description Notices of one workspace. Starts with `hello`; after a lost connection fetch everything anew.
+         * @description Notices of one workspace. Starts with `hello`; after a lost connection fetch everything anew. Ends within seconds when
+         *     the session ends or the member belongs here no more.
          */
         get: operations["stream_live"];
         put?: never;
@@ -6899,6 +6900,8 @@ export interface components {
             queued_at: string;
             /** Rule Id */
             rule_id: number | null;
+            /** Silent Since */
+            silent_since: string | null;
             /** State */
             state: string;
             /** What */
@@ -6907,7 +6910,7 @@ export interface components {
              * Why
              * @enum {string}
              */
-            why: "held" | "paused" | "sending" | "behind" | "again" | "limit" | "now";
+            why: "held" | "paused" | "sending" | "behind" | "again" | "silent" | "limit" | "now";
         };
         /**
          * WaitingProposal
