@@ -55,6 +55,9 @@ class Demo:
         self.more = more or {}
         self.environment: dict[str, str] = {}
         self.children: list[subprocess.Popen[bytes]] = []
+        #: The parts by name: how each is started, and its process.
+        self.parts: dict[str, tuple[tuple[str, ...], dict[str, str]]] = {}
+        self.running: dict[str, subprocess.Popen[bytes]] = {}
         self.cluster: cluster.Cluster | None = None
 
     @property
@@ -88,6 +91,7 @@ class Demo:
 
     def start(self, name: str, *arguments: str, environment: dict[str, str]) -> subprocess.Popen[bytes]:
         """One part as a process of its own, its words in a file."""
+        self.parts[name] = (arguments, environment)
         with (self.folder / f"{name}.log").open("ab") as log:
             child = subprocess.Popen(
                 [sys.executable, "-m", *arguments],
@@ -97,7 +101,17 @@ class Demo:
                 start_new_session=True,
             )
         self.children.append(child)
+        self.running[name] = child
         return child
+
+    def start_again(self) -> list[str]:
+        """Start every part that has ended by itself once more; their names."""
+        ended = [name for name, child in self.running.items() if child.poll() is not None]
+        for name in ended:
+            self.children.remove(self.running[name])
+            arguments, environment = self.parts[name]
+            self.start(name, *arguments, environment=environment)
+        return ended
 
     def start_outside(self) -> None:
         state = str(self.folder / "outside.sqlite")
@@ -173,7 +187,7 @@ def run(demo: Demo) -> None:
     httpx.post(f"{demo.outside}/control/mailhook", json=hook).raise_for_status()
     demo.start_worker()
     web = demo.start("web", "demo.run", "--web", environment=environment)
-    wait_for(f"{demo.address}/readyz", web, demo.folder / "web.log")
+    wait_for(f"{demo.address}/readyz", web, demo.folder / "web.log", seconds=90)
 
 
 def main() -> None:
@@ -203,9 +217,14 @@ def main() -> None:
         for account in ACCOUNTS:
             print(f"    {account.email:<26}{account.name}, {account.about}")
         print("\n  Ctrl C stops everything; what was done is kept.", flush=True)
-        while all(child.poll() is None for child in demo.children):
+        again: list[float] = []
+        while True:
             time.sleep(0.5)
-        raise SystemExit("One part has stopped; its words are in " + str(folder))
+            for name in demo.start_again():
+                print(f"The {name} had stopped and is started again; its words are in {folder / name}.log", flush=True)
+                again = [at for at in again if at > time.monotonic() - 60] + [time.monotonic()]
+                if len(again) > 5:
+                    raise SystemExit(f"The {name} stops again and again; its words are in {folder / name}.log")
     except KeyboardInterrupt:
         print("\nStopping ...", flush=True)
     finally:

@@ -10,6 +10,8 @@ import signal
 import sys
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from types import TracebackType
+from typing import Any
 
 import httpx
 import structlog
@@ -42,20 +44,39 @@ WEB = Path(__file__).resolve().parent.parent / "web" / "dist"
 
 
 def set_up_logging(level: str) -> None:
-    """One JSON object a line, with the request's id."""
-    logging.basicConfig(level=level, format="%(message)s")
+    """One JSON object a line, with the request's id: ours, those of libraries, and the last one of a process that fails."""
+    shared: list[Any] = [
+        structlog.contextvars.merge_contextvars,
+        structlog.processors.add_log_level,
+        structlog.processors.TimeStamper(fmt="iso", utc=True),
+        structlog.processors.format_exc_info,
+    ]
+    handler = logging.StreamHandler()
+    handler.setFormatter(
+        structlog.stdlib.ProcessorFormatter(
+            foreign_pre_chain=[structlog.stdlib.add_logger_name, *shared],
+            processors=[
+                structlog.stdlib.ProcessorFormatter.remove_processors_meta,
+                structlog.processors.JSONRenderer(),
+            ],
+        )
+    )
+    logging.basicConfig(level=level, handlers=[handler], force=True)
     for chatty in ("procrastinate", "httpx", "uvicorn.access"):
         logging.getLogger(chatty).setLevel(logging.WARNING)
+    logging.captureWarnings(True)
     structlog.configure(
-        processors=[
-            structlog.contextvars.merge_contextvars,
-            structlog.processors.add_log_level,
-            structlog.processors.TimeStamper(fmt="iso", utc=True),
-            structlog.processors.format_exc_info,
-            structlog.processors.JSONRenderer(),
-        ],
+        processors=[*shared, structlog.processors.JSONRenderer()],
         wrapper_class=structlog.make_filtering_bound_logger(logging.getLevelNamesMapping()[level]),
+        logger_factory=structlog.PrintLoggerFactory(sys.stderr),
     )
+    log = structlog.get_logger()
+
+    def tell_end(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        if not issubclass(kind, KeyboardInterrupt):
+            log.critical("the process ends", exc_info=(kind, error, trace))
+
+    sys.excepthook = tell_end
 
 
 def make_house(settings: Settings) -> House:
@@ -106,6 +127,8 @@ def run_web(settings: Settings, demo_accounts: list[DemoAccount] | None = None) 
         proxy_headers=bool(settings.trusted_proxies),
         forwarded_allow_ips=settings.trusted_proxies,
         server_header=False,
+        # As all others are written, and not in its own way.
+        log_config=None,
     )
 
 

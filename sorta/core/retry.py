@@ -6,6 +6,8 @@ from datetime import datetime, timedelta
 #: Pauses in seconds before the 2nd, 3rd ... try; the last one repeats until `GIVE_UP_AFTER`.
 #: Seconds that a network has to answer a first try; whoever is slower gets more with the next.
 FIRST_PATIENCE = 3.0
+#: And one that is asked whether it is back: with the pause it is noticed within three seconds.
+PROBE_PATIENCE = 2.0
 PAUSES = (2, 5, 15, 60, 300, 900, 3600)
 GIVE_UP_AFTER = timedelta(days=2)
 #: How long after its time a reply may still be on its first way out, a try and one more after a pause (PRODUCT.md 3).
@@ -48,7 +50,7 @@ def get_silence_pause(silent_for: timedelta) -> timedelta:
     """How long to leave a network alone that does not answer: soon again at first, for most are back soon, then less often. One
     request asks; everything else of the account waits for it."""
     if silent_for < timedelta(minutes=5):
-        return timedelta(seconds=2)
+        return timedelta(seconds=1)
     return timedelta(seconds=15) if silent_for < timedelta(hours=1) else timedelta(minutes=1)
 
 

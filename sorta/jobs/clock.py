@@ -13,6 +13,8 @@ from sorta.services.workspaces import list_all_workspace_ids
 log = structlog.get_logger()
 #: Workspaces and accounts that one duty is done for at a time.
 AT_ONCE = 6
+#: Seconds between the beginnings of two duties' rounds, so that they do not all ask the database at the same moment.
+APART = 0.15
 
 
 class Clock:
@@ -27,15 +29,16 @@ class Clock:
         """All duties, each round by its own time."""
         try:
             async with asyncio.TaskGroup() as group:
-                for duty in duties.DUTIES:
-                    group.create_task(self._go_round(duty))
+                for n, duty in enumerate(duties.DUTIES):
+                    group.create_task(self._go_round(duty, n * APART))
         finally:
             for task in self._tasks:
                 task.cancel()
             await asyncio.gather(*self._tasks, return_exceptions=True)
 
-    async def _go_round(self, duty: Duty) -> None:
+    async def _go_round(self, duty: Duty, after: float) -> None:
         slots = asyncio.Semaphore(AT_ONCE)
+        await asyncio.sleep(after)
         while True:
             # A database that comes back is asked within a second.
             pause = min(duty.every, 60.0)

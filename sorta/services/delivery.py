@@ -25,6 +25,7 @@ from sorta.core.ports import (
 )
 from sorta.core.retry import (
     FIRST_PATIENCE,
+    PROBE_PATIENCE,
     GiveUp,
     TryAgain,
     decide_retry,
@@ -50,7 +51,7 @@ SLOTS_PER_ACCOUNT = 4
 #: What of one account the clock queues at once.
 QUEUED_AT_ONCE = 20
 #: After so long without an outcome somebody else may ask a silent network.
-ASKING_TAKES = timedelta(seconds=FIRST_PATIENCE + 2)
+ASKING_TAKES = timedelta(seconds=PROBE_PATIENCE + 2)
 
 
 async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime) -> Outcome | None:
@@ -64,7 +65,9 @@ async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime
         account = await accounts.get_account(conn, workspace_id, claimed.account_id)
         await _tell(conn, workspace_id, claimed)
     assert account is not None
-    patience = FIRST_PATIENCE if claimed.attempts == 1 or account.silent_since is not None else None
+    patience = FIRST_PATIENCE if claimed.attempts == 1 else None
+    if account.silent_since is not None:
+        patience = PROBE_PATIENCE
     network, ref, key = house.networks[account.network], make_ref(account, patience), str(claimed.key)
     began = time.monotonic()
     if claimed.what == "reply":

@@ -10,7 +10,8 @@ from typing import Any
 import structlog
 
 from sorta.core.permissions import Permission
-from sorta.core.ports import Unreachable
+from sorta.core.ports import Abilities, Unreachable
+from sorta.networks.abilities import TABLE
 from sorta.services import (
     acts,
     advice,
@@ -46,6 +47,8 @@ class Duty:
     within: float
     run: Run | None = None
     run_for: RunFor | None = None
+    #: Of which accounts it is done, where it is about accounts.
+    fits: Callable[[Abilities], bool] = lambda abilities: True
 
 
 async def tell_standing_still(house: House, workspace_id: int, now: datetime) -> int:
@@ -106,7 +109,9 @@ DUTIES: Sequence[Duty] = (
     Duty(
         name="backfill", says="Filling holes in what came", every=20, within=60, run_for=intake.backfill_unless_silent
     ),
-    Duty(name="listen", says="Searching for saved words", every=15, within=60, run_for=_search),
+    Duty(
+        name="listen", says="Searching for saved words", every=15, within=60, run_for=_search, fits=lambda a: a.search
+    ),
     Duty(name="tell_standing_still", says="Watching the clock", every=30, within=20, run=tell_standing_still),
     Duty(name="sweep", says="Sweeping what is out of use", every=3600, within=300, run=retention.sweep),
 )
@@ -183,7 +188,7 @@ async def list_targets(house: House, duty: Duty, workspace_id: int) -> list[int]
         return [0]
     async with house.db.transact(workspace_id) as conn:
         rows = await account_store.list_accounts(conn, workspace_id)
-    return [row.id for row in rows if row.paused_reason is None]
+    return [row.id for row in rows if row.paused_reason is None and duty.fits(TABLE[row.network])]
 
 
 async def note_round(house: House, duty: Duty, now: datetime) -> None:
@@ -202,6 +207,7 @@ async def list_duties(house: House, scope: Scope, now: datetime) -> list[dict[st
             "name": row.name,
             "says": BY_NAME[row.name].says,
             "account_name": row.account_name,
+            "network": row.network,
             "every": BY_NAME[row.name].every,
             "succeeded_at": row.succeeded_at,
             "failed_at": row.failed_at,

@@ -15,7 +15,7 @@ import structlog
 from sorta.core.bounds import bound
 from sorta.core.errors import Busy, NotFound, Unreadable
 from sorta.core.ports import Seen, Silent, Unreachable
-from sorta.core.retry import FIRST_PATIENCE
+from sorta.core.retry import PROBE_PATIENCE
 from sorta.networks.abilities import TABLE
 from sorta.services.accounts import get_account, make_ref
 from sorta.services.delivery import note_silence, queue_deliverable_of
@@ -180,7 +180,7 @@ async def backfill(house: House, workspace_id: int, account_id: int, now: dateti
     """
     account = await get_account(house, workspace_id, account_id)
     cursor, count = account.backfill_cursor, 0
-    patience = FIRST_PATIENCE if account.silent_since is not None else None
+    patience = PROBE_PATIENCE if account.silent_since is not None else None
     for _ in range(MOST_PAGES):
         page = await house.networks[account.network].list_since(make_ref(account, patience), cursor)
         seens: list[tuple[Seen, str]] = []

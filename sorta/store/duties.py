@@ -21,6 +21,7 @@ class DutyRow:
     problem: str | None
     failures: int
     account_name: str | None
+    network: str | None = None
 
 
 async def claim_duty(

@@ -16,7 +16,7 @@ class Queue:
         self.app = procrastinate.App(
             # As store.db: a database that is away is given up soon, and so is there again soon; it holds up no stopping either.
             connector=procrastinate.PsycopgConnector(
-                conninfo=conninfo, min_size=1, max_size=4, timeout=3, reconnect_timeout=2
+                conninfo=conninfo, min_size=1, max_size=8, timeout=5, reconnect_timeout=2
             )
         )
 

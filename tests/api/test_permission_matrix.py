@@ -99,7 +99,12 @@ NEEDS: dict[str, Permission | None] = {
     "set_scheduled": None,
     "remove_scheduled": None,
 }
-READS = {"list_aside": P.MANAGE_ACCOUNTS, "get_clock": P.MANAGE_ACCOUNTS, "export_people": P.EXPORT, "get_everything": P.EXPORT}
+READS = {
+    "list_aside": P.MANAGE_ACCOUNTS,
+    "get_clock": P.MANAGE_ACCOUNTS,
+    "export_people": P.EXPORT,
+    "get_everything": P.EXPORT,
+}
 #: A tag that is new is added to the workspace's tags.
 ALSO = {"set_person_tag": (P.MANAGE_TAGS,), "import_rules": (P.MANAGE_TAGS,)}
 ACTS: dict[str, dict[str, Any]] = {

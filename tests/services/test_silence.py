@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from sorta.core.ports import Letter, LetterRefused, Outcome, Postponed, Unreachable
-from sorta.core.retry import FIRST_PATIENCE, get_silence_pause
+from sorta.core.retry import FIRST_PATIENCE, PROBE_PATIENCE, get_silence_pause
 from sorta.services import accounts, alerts, delivery, duties, outgoing
 from sorta.services.delivery import SLOTS_PER_ACCOUNT
 from sorta.services.intake import backfill_unless_silent
@@ -112,12 +112,12 @@ async def test_a_silent_network_is_read_at_its_pace_too(world: World, monkeypatc
     with pytest.raises(Unreachable):
         await backfill_unless_silent(house, world.workspace_id, account.id, world.now)
     with pytest.raises(Unreachable, match="in a moment"):
-        await backfill_unless_silent(house, world.workspace_id, account.id, world.after(seconds=1))
+        await backfill_unless_silent(house, world.workspace_id, account.id, world.after(seconds=0.5))
     assert asked == [None]
     await queue_many(world, 1)
     silent = False
     await backfill_unless_silent(house, world.workspace_id, account.id, world.after(seconds=20))
-    assert asked == [None, FIRST_PATIENCE]
+    assert asked == [None, PROBE_PATIENCE]
     # The reading noticed that it is back: what waited is asked for as ever.
     assert await try_all(world, 21) == 1
     assert await outside(world) == ["Hello 0"]
@@ -134,7 +134,7 @@ async def test_a_paused_account_is_not_asked_at_all(world: World) -> None:
 
 def test_how_soon_a_silent_network_is_asked_again() -> None:
     pauses = [get_silence_pause(timedelta(seconds=s)).total_seconds() for s in (0, 299, 300, 3599, 3600, 90_000)]
-    assert pauses == [2, 2, 15, 15, 60, 60]
+    assert pauses == [1, 1, 15, 15, 60, 60]
 
 
 class Post:

@@ -73,6 +73,7 @@ class Duty(BaseModel):
     name: str
     says: str
     account_name: str | None
+    network: str | None
     every: float = Field(description="Seconds from one round to the next")
     succeeded_at: datetime | None
     failed_at: datetime | None

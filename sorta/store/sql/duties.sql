@@ -14,7 +14,7 @@ update duty set lease_until = %(now)s, failed_at = %(now)s, took_ms = %(took_ms)
 where workspace_id = %(workspace_id)s and name = %(name)s and target = %(target)s and began_at = %(began_at)s;
 
 -- list_duties: every duty of a workspace, with the account it is about
-select d.name, d.target, d.began_at, d.succeeded_at, d.took_ms, d.failed_at, d.problem, d.failures, a.name as account_name
+select d.name, d.target, d.began_at, d.succeeded_at, d.took_ms, d.failed_at, d.problem, d.failures, a.name as account_name, a.network
 from duty d left join account a on a.workspace_id = d.workspace_id and a.id = d.target
 where d.workspace_id = %(workspace_id)s order by d.name, d.target;
 

@@ -3608,6 +3608,8 @@ export interface components {
             failed_at: string | null;
             /** Name */
             name: string;
+            /** Network */
+            network: string | null;
             /**
              * Problem
              * @description What went wrong since it last succeeded

@@ -138,7 +138,7 @@ const row =
               ><RouterLink class="font-bold hover:underline" :to="desk(one.conversation_id)">{{
                 one.person_name
               }}</RouterLink>
-              <span class="text-ink-2"
+              <span class="ml-1.5 text-ink-2"
                 >{{ sayWhat(one.what, one.public) }} by {{ sayWho(one) }}, {{ sayTime(one.queued_at, zone) }}</span
               ><span v-if="one.what === 'reply'" class="block truncate" dir="auto">{{ one.body }}</span></span
             >
@@ -177,7 +177,7 @@ const row =
               ><RouterLink class="font-bold hover:underline" :to="desk(one.conversation_id)">{{
                 one.person_name
               }}</RouterLink>
-              <span class="text-ink-2">{{ sayWhat('reply', one.public) }} by {{ sayMember(one.author_id) }}</span
+              <span class="ml-1.5 text-ink-2">{{ sayWhat('reply', one.public) }} by {{ sayMember(one.author_id) }}</span
               ><span class="block truncate" dir="auto">{{ one.body }}</span></span
             >
             <span
@@ -206,7 +206,7 @@ const row =
                 ><RouterLink class="font-bold hover:underline" :to="desk(one.conversation_id)">{{
                   one.person_name
                 }}</RouterLink>
-                <span class="text-ink-2"
+                <span class="ml-1.5 text-ink-2"
                   >{{ sayWhat('reply', one.public) }} by {{ sayMember(one.author_id) }}, for
                   {{ sayTime(one.send_at, zone) }}</span
                 ><span class="block truncate" dir="auto">{{ one.body }}</span></span
@@ -221,7 +221,7 @@ const row =
                 ><RouterLink class="font-bold hover:underline" :to="desk(one.conversation_id)">{{
                   one.person_name
                 }}</RouterLink>
-                <span class="text-ink-2"
+                <span class="ml-1.5 text-ink-2"
                   >{{ sayWhat(one.what, one.public) }} by {{ sayWho(one) }}, {{ sayTime(one.queued_at, zone) }}</span
                 ><span v-if="one.what === 'reply'" class="block truncate" dir="auto">{{ one.body }}</span></span
               >

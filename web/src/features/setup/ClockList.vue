@@ -5,6 +5,7 @@ import { api, take } from '@/api/client'
 import type { Clock } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useAsk } from '@/composables/useAsk'
+import { useDirectory } from '@/composables/useDirectory'
 import { sayTime } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; zone: string }>()
@@ -13,17 +14,28 @@ const { data, refetch, ask } = useAsk<Clock>('What runs by itself', {
   query: () =>
     take(api.GET('/api/workspaces/{workspace_id}/clock', { params: { path: { workspace_id: props.workspaceId } } })),
 })
+const { byNetwork } = useDirectory()
 let timer = 0
 onMounted(() => (timer = window.setInterval(() => void refetch(), 15_000)))
 onBeforeUnmount(() => window.clearInterval(timer))
 
 type Duty = Clock['duties'][number]
-/** What needs somebody first. */
-const duties = computed(() =>
-  [...(data.value?.duties ?? [])].sort(
-    (a, b) => Number(b.stands_still) - Number(a.stands_still) || Number(!!b.problem) - Number(!!a.problem),
-  ),
-)
+interface Line {
+  duty: Duty
+  /** Accounts that it is done for, all of them well; 0 when it is about the workspace or about one account. */
+  accounts: number
+}
+/** What needs somebody first, each account by itself; what works, all accounts in a line. */
+const lines = computed<Line[]>(() => {
+  const found: Line[] = []
+  for (const duty of data.value?.duties ?? []) {
+    const same = duty.account_name && !duty.problem ? found.find((l) => l.accounts && l.duty.name === duty.name) : null
+    if (same) same.accounts += 1
+    else found.push({ duty, accounts: duty.account_name && !duty.problem ? 1 : 0 })
+  }
+  const rank = (l: Line): number => (l.duty.stands_still ? 0 : l.duty.problem ? 1 : 2)
+  return found.sort((a, b) => rank(a) - rank(b))
+})
 function sayState(d: Duty): string {
   const when = d.succeeded_at ? `worked last ${sayTime(d.succeeded_at, props.zone)}` : 'has not worked yet'
   if (d.stands_still) return `Stands still; ${when}`
@@ -43,12 +55,15 @@ const sayDays = (days: number): string =>
     <LoadState :of="ask">
       <ul class="rounded-md border border-rule bg-sheet">
         <li
-          v-for="d in duties"
-          :key="`${d.name} ${d.account_name}`"
+          v-for="{ duty: d, accounts } in lines"
+          :key="`${d.name} ${d.network} ${d.account_name} ${accounts}`"
           class="flex flex-wrap items-baseline gap-x-3 border-b border-rule-soft px-4 py-2 last:border-0"
           data-test="duty">
           <b class="font-semibold">{{ d.says }}</b>
-          <span v-if="d.account_name" class="text-ink-2">{{ d.account_name }}</span>
+          <span v-if="accounts" class="text-ink-2">{{ accounts === 1 ? '1 account' : `${accounts} accounts` }}</span>
+          <span v-else-if="d.network" class="text-ink-2"
+            >{{ d.account_name }} on {{ byNetwork.get(d.network)?.name ?? d.network }}</span
+          >
           <span
             class="ml-auto text-[13px]"
             :class="
