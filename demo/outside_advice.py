@@ -35,6 +35,7 @@ ASKED: tuple[tuple[str, str, str, int, tuple[tuple[float, str, bool], ...]], ...
 
 async def ask_some(loader: Loader, scope: Scope, now: datetime) -> None:
     """Two of the open conversations about the ray."""
+    await advice.set_domains(loader.house, scope, [address.partition("@")[2] for address, *_ in ASKED])
     tag = await acts.get_tag(loader.house, scope, "animal care", make=True)
     filters = {"move": "our_move", "tag": [tag]}
     answer = await desk.list_rows(loader.house, scope, filters=filters, order="newest", cursor=None, limit=2, now=now)

@@ -34,6 +34,31 @@ def check_address(address: str) -> str:
     return said
 
 
+_DOMAIN = regex.compile(r"(?=.{3,253}$)(?:[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?\.)+[a-z]{2,63}")
+MOST_DOMAINS = 50
+
+
+def check_domains(domains: Iterable[str]) -> tuple[str, ...]:
+    """Mail domains as they are kept: lower case, each once, in order. Raises Invalid."""
+    said = tuple(sorted({one.strip().lower().removeprefix("@") for one in domains if one.strip()}))
+    for one in said:
+        if not _DOMAIN.fullmatch(one):
+            raise Invalid(f"‘{one[:60]}’ is no mail domain, such as example.org.", "domains")
+    if len(said) > MOST_DOMAINS:
+        raise Invalid(f"At most {MOST_DOMAINS} domains can be listed.", "domains")
+    return said
+
+
+def check_allowed(address: str, domains: Iterable[str]) -> None:
+    """Raise Invalid unless the address is at one of the domains itself: what stands under one is another's."""
+    if address.rpartition("@")[2].lower() in (listed := tuple(domains)):
+        return
+    where = f"Only at {', '.join(listed)}." if listed else "None is listed yet."
+    raise Invalid(
+        f"Nobody at {address.rpartition('@')[2]} can be asked from here. {where} Setup has the list.", "to_address"
+    )
+
+
 def check_question(question: str) -> str:
     """The question, tidied. Raises Invalid."""
     said = question.strip()

@@ -27,6 +27,7 @@ class Permission(StrEnum):
     MANAGE_MEMBERS = "manage_members"
     HOLD_OUTGOING = "hold_outgoing"
     DRAW_PRIZES = "draw_prizes"
+    ASK_OUTSIDE = "ask_outside"
 
 
 class Role(StrEnum):
@@ -57,6 +58,7 @@ _RESPONDER = frozenset(
         Permission.REPLY_WITHOUT_APPROVAL,
         Permission.MODERATE,
         Permission.MANAGE_TAGS,
+        Permission.ASK_OUTSIDE,
     }
 )
 
@@ -90,6 +92,7 @@ WORDS: dict[Permission, str] = {
     Permission.MANAGE_MEMBERS: "manage members, their roles and when they work",
     Permission.HOLD_OUTGOING: "hold what goes out",
     Permission.DRAW_PRIZES: "draw prizes",
+    Permission.ASK_OUTSIDE: "ask people outside by mail",
 }
 
 

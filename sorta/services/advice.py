@@ -8,7 +8,7 @@ import base64
 import binascii
 import secrets
 import string
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -20,6 +20,8 @@ from sorta.core.advice import (
     TOKEN_LENGTH,
     Said,
     check_address,
+    check_allowed,
+    check_domains,
     check_question,
     check_wait,
     find_question,
@@ -34,6 +36,7 @@ from sorta.core.ports import Letter, LetterRefused, Unreachable
 from sorta.core.retry import GiveUp, decide_retry
 from sorta.networks.abilities import TABLE
 from sorta.services.alerts import add_alerts
+from sorta.services.consent import check_words
 from sorta.services.house import House, Scope
 from sorta.services.signatures import check_signature
 from sorta.services.trail import Ledger, Open
@@ -59,10 +62,10 @@ async def ask(
 ) -> int:
     """Ask somebody outside; the act's number in the trail.
 
-    Raises Invalid for the address, the question or the time, Impossible when this installation sends no mail or takes
-    none in.
+    Raises Invalid for the address, the question or the time, NeedsApproval for words that need consent, Impossible when this
+    installation sends no mail or takes none in.
     """
-    scope.check(Permission.REPLY_PRIVATELY)
+    scope.check(Permission.ASK_OUTSIDE)
     address, said, until = check_address(to_address), check_question(question), check_wait(wait_until, now)
     name = " ".join(to_name.split())[:LONGEST_NAME] or address
     async with house.db.transact(scope.workspace_id) as conn:
@@ -70,6 +73,8 @@ async def ask(
         conversation = await ledger.get(conversation_id)
         if not can_ask(house):
             raise Impossible("This installation sends no mail, or takes no answers in; nobody can be asked so.")
+        check_allowed(address, await store.list_domains(conn, scope.workspace_id))
+        await check_words(conn, conversation, scope, text=f"{said}\n{name}", what="A question to somebody outside")
         id = await store.add_advice(
             conn,
             scope.workspace_id,
@@ -333,6 +338,21 @@ async def _keep(
         else f"From {row['to_name']} came {letter.automatic} about {about}."
     )
     await _alert(conn, workspace_id, row, conversation, words, letter.message_id, now)
+
+
+async def list_domains(house: House, scope: Scope) -> list[str]:
+    """The mail domains at which people outside can be asked."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await store.list_domains(conn, scope.workspace_id)
+
+
+async def set_domains(house: House, scope: Scope, domains: Sequence[str]) -> None:
+    """People can be asked at these mail domains from now on. Raises Invalid."""
+    scope.check(Permission.MANAGE_RULES)
+    said = check_domains(domains)
+    async with house.db.transact(scope.workspace_id) as conn:
+        await store.set_domains(conn, scope.workspace_id, said)
+    log.warning("mail domains set", workspace=scope.workspace_id, member=scope.member_id, domains=said)
 
 
 async def list_addresses(house: House, scope: Scope) -> list[dict[str, Any]]:

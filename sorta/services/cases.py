@@ -23,6 +23,7 @@ from sorta.core.retry import GiveUp, decide_retry
 from sorta.services.alerts import add_alerts
 from sorta.services.approvals import withdraw_overtaken
 from sorta.services.auto_answers import call_back
+from sorta.services.consent import check_words
 from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
 from sorta.services.signatures import check_signature
@@ -63,6 +64,8 @@ async def hand_over(
         desk = await cases.get_desk(conn, scope.workspace_id, desk_id)
         if desk is None or desk["removed_at"] is not None:
             raise NotFound("There is no such desk in this workspace.")
+        if said:
+            await check_words(conn, conversation, scope, text=said, what="A note to a desk")
         await check_seen(ledger, conversation, scope.member_id, seen_seq=seen_seq, how=SettledAs.HANDED_OVER)
         await call_back(ledger, conversation, f"{scope.name} handed the conversation over")
         await withdraw_overtaken(ledger, conversation, f"{scope.name} handed the conversation over")

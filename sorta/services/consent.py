@@ -1,6 +1,12 @@
-"""Which consent a reply needs in this workspace. Used by answers, approvals, ruling and the sheet."""
+"""The gate of everything that leaves: which consent words need in this workspace, and by which ways they leave at all. Used by
+answers, approvals, scheduling, ruling, advice, cases and the sheet.
+
+`WAYS` declares every way out; a test reads the services' code and fails where something leaves by a way that is not declared, or
+whose gate is not passed.
+"""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -17,6 +23,45 @@ from sorta.store import approvals, sorting
 from sorta.store.db import Conn
 
 POLICY = TypeAdapter(PolicyBody)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Way:
+    """One way out. `where` is the function that sends it off or writes it to be sent. Its gate, one of the functions `through`, is
+    called in it or, with `called_by`, in every function that calls it but those named in `wordless`. None where no words of a
+    member or a rule go: then `why` says so."""
+
+    where: str
+    through: tuple[str, ...] | None = None
+    called_by: bool = False
+    wordless: tuple[str, ...] = ()
+    why: str = ""
+
+
+_WRITTEN = "Sends off what was written to be sent, as it was."
+WAYS: tuple[Way, ...] = (
+    # Members' replies: at once, approved, at their time, to the winners of a draw.
+    Way(where="answers.commit_reply", through=("find_needs", "check_free_reply"), called_by=True),
+    # Rules' replies, and what rules ask of a network.
+    Way(where="ruling.Ruling._queue", through=("find_needs",), called_by=True, wordless=("ruling.Ruling._moderate",)),
+    Way(where="ruling.Ruling.finish", why="Writes to be sent what `_queue` was given."),
+    Way(where="answers.queue_outgoing", why="Writes to be sent what its callers, each a way of its own, let out."),
+    Way(where="moderation.moderate", why="An act says no words; it has a permission of its own."),
+    Way(where="advice.ask", through=("check_words",)),
+    Way(
+        where="cases._pass",
+        through=("check_words",),
+        called_by=True,
+        wordless=("cases.hand_over_by_rule", "cases.follow"),
+    ),
+    Way(where="links.shorten", why="An address, made while words are checked, of what those words name."),
+    Way(where="delivery.deliver", why=_WRITTEN),
+    Way(where="delivery._send_reply", why=_WRITTEN),
+    Way(where="advice._send", why=_WRITTEN),
+    Way(where="cases.pass_on", why=_WRITTEN),
+    Way(where="alerts._mail", why="To members, in Sorta's own words."),
+    Way(where="translating._ask", why="To the installation's own translator."),
+)
 
 
 async def list_active_policies(conn: Conn, workspace_id: int, roles: dict[int, HeldRole]) -> list[Policy]:
@@ -106,3 +151,17 @@ async def check_needs_nobody(
     if needs:
         names = ", ".join(need.name for need in needs)
         raise NeedsApproval(f"It needs approval first: {names}. Your words are kept; ask for approval.")
+
+
+async def check_words(conn: Conn, conversation: Open, scope: Scope, *, text: str, what: str) -> None:
+    """Let words out that cannot wait for consent: a question to somebody outside, a note to another desk.
+
+    The policies judge them as they judge a private reply; that a role's replies all need approval is no matter of these words:
+    the way has a permission of its own. `what` names them in a sentence. Raises NeedsApproval.
+    """
+    needs = [n for n in await find_needs(conn, conversation, scope, public=False, text=text) if n.policy]
+    if needs:
+        names = ", ".join(need.name for need in needs)
+        raise NeedsApproval(
+            f"{what} cannot go out in these words, which need consent here: {names}. Say it without them."
+        )

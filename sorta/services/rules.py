@@ -148,7 +148,20 @@ async def add_rule(house: House, scope: Scope, body: RuleBody, *, on: bool, now:
         return await _add(house, conn, scope, body, on=on, now=now)
 
 
+def answers_by_itself(body: RuleBody) -> bool:
+    """Whether a rule sends words out."""
+    return any(isinstance(action, AnswerWith) for action in body.then)
+
+
+def check_may_let_answer(scope: Scope, *bodies: RuleBody) -> None:
+    """Raise NotAllowed when one of the rules answers and the member's own answers need approval: what they may not send
+    themselves no rule sends for them."""
+    if any(answers_by_itself(body) for body in bodies):
+        scope.check(Permission.REPLY_WITHOUT_APPROVAL)
+
+
 async def _add(house: House, conn: Conn, scope: Scope, body: RuleBody, *, on: bool, now: datetime) -> int:
+    check_may_let_answer(scope, body)
     tidy = await _check(house, conn, scope, body)
     if len(await rules.list_rules(conn, scope.workspace_id, now)) >= MOST_RULES:
         raise Invalid(f"A workspace has at most {MOST_RULES} rules.", "name")
@@ -174,7 +187,11 @@ async def set_rule(
         row = await _get(conn, scope, id)
         if row["version"] != version:
             raise Invalid("Somebody changed this rule meanwhile. Look at it again; yours is kept here.", "version")
-        tidy = await _check(house, conn, scope, body or BODY.validate_python(row["body"]))
+        was = BODY.validate_python(row["body"])
+        # Switching one off, as it is, is anybody's who may change rules.
+        if (row["switched_on"] if on is None else on) or body is not None or answers:
+            check_may_let_answer(scope, was, body or was)
+        tidy = await _check(house, conn, scope, body or was)
         switched = row["switched_on"] if on is None else on
         await rules.set_rule(
             conn,

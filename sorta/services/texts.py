@@ -53,9 +53,13 @@ async def add_saved_reply(house: House, scope: Scope, body: SavedReplyBody, now:
 
 
 async def set_saved_reply(house: House, scope: Scope, id: int, body: SavedReplyBody, now: datetime) -> None:
-    """A saved reply as it is from now on; rules that answer with it use it at once. Raises Invalid, NotFound."""
+    """A saved reply as it is from now on; rules that answer with it use it at once. Raises Invalid, NotFound, NotAllowed for who
+    needs approval while such a rule is on."""
     scope.check(Permission.MANAGE_REPLIES)
     async with house.db.transact(scope.workspace_id) as conn:
+        if any(rule["on"] for rule in await _list_rules_with(conn, scope, id, now)):
+            # What it says a rule says, unasked.
+            scope.check(Permission.REPLY_WITHOUT_APPROVAL)
         made = await _check(conn, scope, id, body)
         if not await texts.set_saved_reply(conn, scope.workspace_id, id, body=made, member_id=scope.member_id, now=now):
             raise NotFound("There is no such saved reply in this workspace.")

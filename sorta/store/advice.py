@@ -1,5 +1,6 @@
 """Questions outside and what came back. Used by services.advice."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -86,3 +87,12 @@ async def add_answer(conn: Conn, workspace_id: int, values: dict[str, Any]) -> b
 async def get_thread(conn: Conn, workspace_id: int, conversation_id: int, to_address: str) -> LastLetter | None:
     values = {"workspace_id": workspace_id, "conversation_id": conversation_id, "to_address": to_address}
     return await db.fetch_one(conn, LastLetter, SQL.get_thread, values)
+
+
+async def list_domains(conn: Conn, workspace_id: int) -> list[str]:
+    rows = await db.fetch_dicts(conn, SQL.list_domains, {"workspace_id": workspace_id})
+    return [row["domain"] for row in rows]
+
+
+async def set_domains(conn: Conn, workspace_id: int, domains: Sequence[str]) -> None:
+    await db.execute(conn, SQL.set_domains, {"workspace_id": workspace_id, "domains": list(domains)})

@@ -50,6 +50,7 @@ BODIES = {
     "set_role": {"name": "x", "permissions": ["see"]},
     "give_role": {"role": "owner"},
     "set_desk": {"name": "x", "follow_hours": 1},
+    "set_advice_domains": {"domains": []},
     "add_saved_reply": {"name": "x", "text": "x"},
     "set_saved_reply": {"name": "x", "text": "x"},
     "set_saved_reply_archived": {"archived": True},

@@ -37,9 +37,10 @@ class PostBox:
 
 
 @pytest.fixture
-def box(world: World) -> PostBox:
+async def box(world: World) -> PostBox:
     made = PostBox()
     world.house = replace(world.house, post=made, mail_secret=SECRET)
+    await advice.set_domains(world.house, world.scopes["noor"], ["clinic.example", "law.example"])
     return made
 
 

@@ -29,3 +29,15 @@ async def stop_waiting(house: HouseDep, scope: ScopeDep, now: NowDep, advice_id:
 async def list_advice_addresses(house: HouseDep, scope: ScopeDep) -> list[shapes.Address]:
     """Who was asked before, the latest first."""
     return [shapes.Address.model_validate(one) for one in await advice.list_addresses(house, scope)]
+
+
+@router.get("/advice-domains")
+async def list_advice_domains(house: HouseDep, scope: ScopeDep) -> shapes.Domains:
+    """The mail domains at which people outside can be asked."""
+    return shapes.Domains(domains=await advice.list_domains(house, scope))
+
+
+@router.put("/advice-domains", status_code=204)
+async def set_advice_domains(house: HouseDep, scope: ScopeDep, body: shapes.Domains) -> None:
+    """People outside can be asked at these mail domains from now on."""
+    await advice.set_domains(house, scope, body.domains)

@@ -1,12 +1,18 @@
 """Shapes of questions to people without a login."""
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, BaseModel, Field
 
 from sorta.api.schemas.base import Asked
 from sorta.core.advice import LONGEST_NAME, LONGEST_QUESTION
+
+
+class Domains(Asked):
+    """The mail domains at which people outside can be asked."""
+
+    domains: list[Annotated[str, Field(max_length=254)]] = Field(max_length=100)
 
 
 class Question(Asked):

@@ -52,3 +52,9 @@ on conflict do nothing returning id;
 select r.message_id, r.answers from advice_answer r join advice a on a.id = r.advice_id
 where a.workspace_id = %(workspace_id)s and a.conversation_id = %(conversation_id)s and a.to_address = %(to_address)s
   and r.automatic is null order by r.at desc, r.id desc limit 1;
+
+-- list_domains: the mail domains that people outside can be asked at
+select unnest(mail_domains) as domain from workspace where id = %(workspace_id)s;
+
+-- set_domains: the mail domains from now on
+update workspace set mail_domains = %(domains)s where id = %(workspace_id)s;

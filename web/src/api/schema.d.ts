@@ -172,6 +172,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/advice-domains": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Advice Domains
+         * @description The mail domains at which people outside can be asked.
+         */
+        get: operations["list_advice_domains"];
+        /**
+         * Set Advice Domains
+         * @description People outside can be asked at these mail domains from now on.
+         */
+        put: operations["set_advice_domains"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/advice/{advice_id}/stop-waiting": {
         parameters: {
             query?: never;
@@ -3336,6 +3360,14 @@ export interface components {
             teams: components["schemas"]["Team"][];
         };
         /**
+         * Domains
+         * @description The mail domains at which people outside can be asked.
+         */
+        Domains: {
+            /** Domains */
+            domains: string[];
+        };
+        /**
          * Done
          * @description The act's number in the trail, for undoing it.
          */
@@ -5078,7 +5110,7 @@ export interface components {
          * @description What a role can hold.
          * @enum {string}
          */
-        Permission: "see" | "sort" | "reply_publicly" | "reply_privately" | "reply_without_approval" | "approve" | "moderate" | "manage_replies" | "manage_tags" | "export" | "manage_accounts" | "manage_rules" | "manage_members" | "hold_outgoing" | "draw_prizes";
+        Permission: "see" | "sort" | "reply_publicly" | "reply_privately" | "reply_without_approval" | "approve" | "moderate" | "manage_replies" | "manage_tags" | "export" | "manage_accounts" | "manage_rules" | "manage_members" | "hold_outgoing" | "draw_prizes" | "ask_outside";
         /**
          * PermissionOne
          * @description `words` go after 'may'.
@@ -7412,6 +7444,72 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Address"][];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_advice_domains: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Domains"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_advice_domains: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Domains"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

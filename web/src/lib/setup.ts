@@ -7,6 +7,7 @@ export const SETUP_SECTIONS = [
   ['saved-title', 'Saved replies'],
   ['links-title', 'Links'],
   ['policies-title', 'Approval'],
+  ['domains-title', 'Outside advice'],
   ['listening-title', 'Listening'],
   ['reading-title', 'How well messages are read'],
   ['clock-title', 'What runs by itself'],

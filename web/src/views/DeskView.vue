@@ -376,7 +376,7 @@ const decisions = useDecisions(
       cap: 'Shift N',
       words: 'Ask somebody outside, by mail',
       run: onlyOne(() => (isAsking.value = true)),
-      isOffered: () => directory.value?.can_ask === true,
+      isOffered: () => directory.value?.can_ask === true && session.may('ask_outside'),
     },
   ],
   computed(() => maySort.value && (isMany.value || isSeen.value)),
@@ -581,6 +581,7 @@ const doables = computed<Doable[]>(() => [
             :now="now"
             :may-moderate="session.may('moderate')"
             :may-sort="maySort"
+            :may-ask="session.may('ask_outside')"
             :me="me"
             @open="(id) => go(id)"
             @block="block"

@@ -7,6 +7,7 @@ import AccountList from '@/features/setup/AccountList.vue'
 import AsideList from '@/features/setup/AsideList.vue'
 import ClockList from '@/features/setup/ClockList.vue'
 import DeskList from '@/features/setup/DeskList.vue'
+import DomainList from '@/features/setup/DomainList.vue'
 import HoursForm from '@/features/setup/HoursForm.vue'
 import ListeningList from '@/features/setup/ListeningList.vue'
 import PolicyList from '@/features/setup/PolicyList.vue'
@@ -74,6 +75,7 @@ function onNotice(notice: Notice): void {
             ref="policies"
             :workspace-id="workspaceId"
             :may-manage="session.may('manage_rules')" />
+          <DomainList :key="`m${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_rules')" />
           <ListeningList
             :key="`l${workspaceId}`"
             :workspace-id="workspaceId"

@@ -21,6 +21,7 @@ const props = defineProps<{
   now: number
   mayModerate: boolean
   maySort: boolean
+  mayAsk: boolean
   me: number
 }>()
 defineEmits<{
@@ -247,7 +248,7 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
       <p class="break-words whitespace-pre-wrap" dir="auto">{{ noteOf(e) }}</p>
     </section>
     <button
-      v-if="directory?.can_ask && maySort"
+      v-if="directory?.can_ask && mayAsk"
       type="button"
       class="flex items-center gap-1.5 text-xs font-semibold text-ink hover:underline"
       title="By mail, somebody without a login"

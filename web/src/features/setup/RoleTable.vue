@@ -33,6 +33,7 @@ const SHORT: Record<Permission, string> = {
   manage_members: 'Members',
   hold_outgoing: 'Hold outgoing',
   draw_prizes: 'Draw prizes',
+  ask_outside: 'Ask outside',
 }
 const draft = ref<{ key: string | null; name: string; permissions: Permission[] } | null>(null)
 const problem = ref<string | null>(null)
