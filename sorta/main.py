@@ -109,6 +109,7 @@ def make_web(settings: Settings, demo_accounts: list[DemoAccount] | None = None)
         secure_cookies=settings.secure_cookies,
         demo_password=settings.demo_password,
         demo_accounts=demo_accounts,
+        metrics_token=settings.metrics_token,
     )
 
 

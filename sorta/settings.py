@@ -36,4 +36,7 @@ class Settings(BaseSettings):
     address: str = Field("", description="Where members reach Sorta, for links in mails")
     files: Path | None = Field(None, description="Folder for files sent along with answers; without it none can be")
     demo_password: str | None = Field(None, description="Shown on the sign-in page; set by the demo alone")
+    metrics_token: str | None = Field(
+        None, description="What whoever reads /metrics says as a bearer token; without it there are none"
+    )
     log_level: str = Field("INFO", description="Least severe level that is logged")

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import structlog
 from fastapi import FastAPI, Request
-from fastapi.responses import FileResponse, JSONResponse
+from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 from starlette.datastructures import Headers, MutableHeaders
@@ -19,6 +19,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from sorta.api.deps import COOKIE, HouseDep, NowDep, TokenDep, name_cookie
 from sorta.api.errors import Problem, add_handlers, make_unforeseen
 from sorta.api.limits import Limits
+from sorta.api.metrics import Meter, answer, check_token
 from sorta.api.routes import (
     acts,
     advice,
@@ -43,7 +44,7 @@ from sorta.api.routes import (
 )
 from sorta.api.schemas.session import DemoAccount
 from sorta.core.suggesting import load_library
-from sorta.services import sign_in
+from sorta.services import metrics, sign_in
 from sorta.services.house import House
 from sorta.services.intake import Intake
 
@@ -95,8 +96,8 @@ def list_routes() -> list[APIRoute]:
 class RequestLog:
     """Gives every request an id, logs it when it is answered, and adds the headers that browsers obey."""
 
-    def __init__(self, app: ASGIApp, *, secure: bool) -> None:
-        self._app = app
+    def __init__(self, app: ASGIApp, *, secure: bool, meter: Meter) -> None:
+        self._app, self._meter = app, meter
         self._headers = {**_HEADERS, **(_SECURE_HEADERS if secure else {})}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -119,7 +120,10 @@ class RequestLog:
                     headers[name] = value
                 if scope["path"].startswith("/api/") and "cache-control" not in headers:
                     headers["Cache-Control"] = "no-store"
-                took = round((time.perf_counter() - began) * 1000, 1)
+                spent = time.perf_counter() - began
+                route = getattr(scope.get("route"), "path", "other")
+                self._meter.requests.labels(scope["method"], route, message["status"]).observe(spent)
+                took = round(spent * 1000, 1)
                 log.info("request", method=scope["method"], path=scope["path"], status=message["status"], ms=took)
             await send(message)
 
@@ -143,17 +147,21 @@ def make_app(
     secure_cookies: bool = False,
     demo_password: str | None = None,
     demo_accounts: list[DemoAccount] | None = None,
+    metrics_token: str | None = None,
 ) -> FastAPI:
-    """The application; `web` is the folder of the built pages."""
+    """The application; `web` is the folder of the built pages, `metrics_token` what whoever reads its figures has to say."""
+    meter = Meter()
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         await asyncio.to_thread(load_library)
         await house.open()
         await house.live.open()
+        watching = asyncio.create_task(meter.watch_loop())
         try:
             yield
         finally:
+            watching.cancel()
             await house.live.close()
             await house.close()
 
@@ -180,7 +188,12 @@ def make_app(
         app.include_router(router)
     # The last one added is the first to be asked.
     app.add_middleware(Limits, routes=list_routes(), cookie=name_cookie(COOKIE, secure=secure_cookies))
-    app.add_middleware(RequestLog, secure=secure_cookies)
+    app.add_middleware(RequestLog, secure=secure_cookies, meter=meter)
+
+    @app.get("/metrics", include_in_schema=False)
+    async def get_metrics(request: Request, now: NowDep) -> Response:
+        check_token(request, metrics_token)
+        return answer(meter, await metrics.collect(house, now))
 
     @app.get("/api/openapi.json", include_in_schema=False)
     async def get_description(house: HouseDep, token: TokenDep, now: NowDep) -> JSONResponse:
@@ -200,7 +213,7 @@ def _add_pages(app: FastAPI, web: Path) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     async def get_page(path: str) -> FileResponse:
-        if path.startswith(("api/", "hooks/", "l/")):
+        if path.startswith(("api/", "hooks/", "l/", "metrics")):
             raise HTTPException(404, "There is nothing at this address.")
         if path in top:
             return FileResponse(web / path)

@@ -1,0 +1,72 @@
+"""Figures for an operator: for who has the token, in Prometheus's own format, and told also while the database is away."""
+
+from pathlib import Path
+
+import httpx
+import pytest
+from prometheus_client.parser import text_string_to_metric_families
+
+from sorta.api.app import make_app
+from sorta.jobs.clock import run_all_once
+from sorta.services import metrics
+from sorta.services.duties import DUTIES
+from sorta.services.house import Unavailable
+from tests.services.test_acts import reply
+from tests.world import World
+
+pytestmark = pytest.mark.anyio
+OPERATING = Path(__file__).parents[2] / "docs" / "operating.md"
+
+
+async def ask(world: World, said: str | None = "Bearer figures", token: str | None = "figures") -> httpx.Response:
+    transport = httpx.ASGITransport(app=make_app(world.house, metrics_token=token))
+    async with httpx.AsyncClient(transport=transport, base_url="http://sorta.test") as client:
+        await client.get("/healthz")
+        return await client.get("/metrics", headers={"Authorization": said} if said else {})
+
+
+async def read(world: World) -> dict[str, dict[tuple[tuple[str, str], ...], float]]:
+    """Every figure by name and labels, read by the format's own parser."""
+    found: dict[str, dict[tuple[tuple[str, str], ...], float]] = {}
+    for family in text_string_to_metric_families((await ask(world)).text):
+        for sample in family.samples:
+            found.setdefault(sample.name, {})[tuple(sorted(sample.labels.items()))] = sample.value
+    return found
+
+
+async def test_they_are_for_who_has_the_token(world: World) -> None:
+    assert (await ask(world)).status_code == 200
+    assert [(await ask(world, said)).status_code for said in (None, "Bearer x", "figures")] == [403] * 3
+    assert (await ask(world, token=None)).status_code == 404
+
+
+async def test_what_is_told(world: World) -> None:
+    await run_all_once(world.house, world.now)
+    await reply(world, await world.hear("hi"))
+    account = str(world.accounts["commonfold"].id)
+    async with world.house.db.transact(world.workspace_id) as conn:
+        await conn.execute("update account set silent_since = now() - interval '1 hour' where id = %s", [account])
+    found = await read(world)
+    of = (("account", account), ("network", "commonfold"), ("workspace", str(world.workspace_id)))
+    assert found["sorta_account_silent_seconds"][of] == pytest.approx(3600, abs=30)
+    queued = (("account", account), ("state", "queued"), ("workspace", str(world.workspace_id)))
+    assert found["sorta_outbox"][queued] == 1
+    assert found["sorta_database_up"][()] == 1
+    here = {dict(labels)["duty"] for labels in found["sorta_duty_age_seconds"]}
+    assert here == {duty.name for duty in DUTIES}
+    assert any(dict(k)["route"] == "/healthz" and v >= 1 for k, v in found["sorta_request_seconds_count"].items())
+
+
+async def test_an_absent_database_is_a_figure_too(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    async def away(*_: object) -> None:
+        raise Unavailable("away")
+
+    monkeypatch.setattr("sorta.services.metrics.list_all_workspace_ids", away)
+    found = await read(world)
+    assert found["sorta_database_up"][()] == 0
+    assert () in found["sorta_workshop_busy"]
+
+
+def test_every_figure_is_explained_to_the_operator() -> None:
+    said = OPERATING.read_text()
+    assert [name for name in metrics.HELP if f"`{name}`" not in said] == []
