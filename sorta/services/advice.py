@@ -185,7 +185,8 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> None
         if row is None or row["state"] != "sending" or row["next_at"] > now:
             return
         letter = await _write(house, conn, workspace_id, row)
-        await store.set_advice(conn, workspace_id, id, state="sending", next_at=until, tries=row["tries"])
+        # Counted before it is sent: what may be outside is not taken back any more.
+        await store.set_advice(conn, workspace_id, id, state="sending", next_at=until, tries=row["tries"] + 1)
     refused: str | None = None
     away: str | None = None
     try:
@@ -205,14 +206,14 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> None
         elif away is not None:
             await _put_off(house, conn, workspace_id, row, away, now)
         else:
-            await store.set_advice(conn, workspace_id, id, state="asked", tries=row["tries"] + 1)
+            await store.set_advice(conn, workspace_id, id, state="asked", tries=row["tries"])
             await tell(conn, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))
 
 
 async def _put_off(
     house: House, conn: Conn, workspace_id: int, row: Mapping[str, Any], reason: str, now: datetime
 ) -> None:
-    tries = row["tries"] + 1
+    tries = row["tries"]
     decision = decide_retry(attempts=tries, queued_at=row["asked_at"], now=now, retry_after=None, reason=reason)
     if isinstance(decision, GiveUp):
         conversation = await _end(house, conn, workspace_id, row, "refused", now, problem=decision.reason)

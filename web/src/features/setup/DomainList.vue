@@ -39,8 +39,8 @@ async function save(): Promise<void> {
   <section class="mb-8" aria-labelledby="domains-title">
     <h2 id="domains-title" class="font-name text-lg font-bold">Outside advice</h2>
     <p class="mb-2 text-[13px] text-ink-2">
-      Members whose role may ask people outside can ask them at these mail domains, and nowhere else. What they write
-      goes past the approval policies first.
+      Members whose role may ask people outside can ask them at these mail domains, and nowhere else. The approval
+      policies judge what they write.
     </p>
     <LoadState :of="ask" :lines="1">
       <form v-if="mayManage" class="rounded-md border border-rule bg-sheet px-4 py-3" @submit.prevent="save">
