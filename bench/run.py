@@ -230,8 +230,24 @@ async def _count(conn: Any, workspace_id: int) -> int:
     return 1
 
 
+async def sign_in_many(house: House, account: Account, count: int) -> list[str]:
+    """The session tokens of so many members: one of them may listen in so many places at once and no more."""
+    from sorta.services import sign_in
+
+    async with house.db.connect() as conn:
+        (trust,) = await (await conn.execute("select organisation_id from member limit 1")).fetchone()  # type: ignore[misc]
+    tokens = []
+    for n in range(count):
+        email = f"b{n}@b.example"
+        member = await organisation.add_member(house, trust, email=email, name=f"B{n}", initials="B", password="bench")
+        await organisation.set_role(house, account.workspace_id, member, Role.OWNER)
+        entered = await sign_in.sign_in(house, email=email, password="bench", came_from=f"b{n}", now=datetime.now(UTC))
+        tokens.append(entered.token)
+    return tokens
+
+
 async def bench_live(
-    house: House, account: Account, scope: Any, address: str, cookie: str, listeners: int = 200, events: int = 60
+    house: House, account: Account, scope: Any, address: str, tokens: list[str], listeners: int = 200, events: int = 60
 ) -> None:
     """From the commit of an act to its event at each of 200 listeners."""
     heard: list[float] = []
@@ -239,11 +255,12 @@ async def bench_live(
     ready = asyncio.Event()
     connected = 0
 
-    async def listen() -> None:
+    async def listen(token: str) -> None:
         nonlocal connected
         reader, writer = await asyncio.open_connection("127.0.0.1", int(address.rsplit(":", 1)[1]))
         writer.write(
-            f"GET /api/workspaces/{account.workspace_id}/live HTTP/1.1\r\nHost: x\r\nCookie: {cookie}\r\n\r\n".encode()
+            f"GET /api/workspaces/{account.workspace_id}/live HTTP/1.1\r\nHost: x\r\n"
+            f"Cookie: sorta_session={token}\r\n\r\n".encode()
         )
         while True:
             line = (await reader.readline()).decode()
@@ -258,7 +275,7 @@ async def bench_live(
             if not line:
                 return
 
-    tasks = [asyncio.create_task(listen()) for _ in range(listeners)]
+    tasks = [asyncio.create_task(listen(tokens[n % len(tokens)])) for n in range(listeners)]
     await asyncio.wait_for(ready.wait(), 30)
     async with house.db.transact(account.workspace_id) as conn:
         ids = [
@@ -306,13 +323,12 @@ async def run(conversations: int) -> None:
                     admin.execute("vacuum analyze")
                 await client.post(f"{address}/api/session", json={"email": "b@b.example", "password": "bench"})
                 await bench_queue(house, account, member_id, conninfo, pg, address, client)
-                cookie = "; ".join(f"{k}={v}" for k, v in client.cookies.items())
                 from sorta.services import sign_in
 
                 scope = await sign_in.get_scope(
                     house, client.cookies["sorta_session"], account.workspace_id, datetime.now(UTC)
                 )
-                await bench_live(house, account, scope, address, cookie)
+                await bench_live(house, account, scope, address, await sign_in_many(house, account, 20))
         finally:
             web.terminate()
             web.wait(10)

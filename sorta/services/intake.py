@@ -91,6 +91,10 @@ class _Delivery:
             self.done.set_exception(error)
 
 
+#: Characters of a delivery that are read at once: a thread takes longer to begin than these to be read.
+SHORT = 8_000
+
+
 class Intake:
     """Takes in one account's stream. Deliveries that come together share a transaction: each caller is
     answered only when its own is committed, and one that fails is then tried alone, so it blocks nobody."""
@@ -105,7 +109,10 @@ class Intake:
     async def take(self, account: Account, body: str, now: datetime) -> None:
         """Store one verified delivery; unreadable ones are kept aside with their reason."""
         try:
-            seen = await self._house.workshop.do(read_body, self._house, account, body)
+            if len(body) <= SHORT:
+                seen = read_body(self._house, account, body)
+            else:
+                seen = await self._house.workshop.do(read_body, self._house, account, body)
         except Unreadable as error:
             await keep_aside(self._house, account, now, "webhook", error.message, body)
             return

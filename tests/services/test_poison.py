@@ -126,15 +126,16 @@ async def test_trouble_is_told_apart_by_its_sqlstate(world: World) -> None:
     operation to the driver (psycopg.errors)."""
     assert issubclass(psycopg.errors.ProgramLimitExceeded, psycopg.OperationalError)
 
-    async def ask(statement: LiteralString, **values: Any) -> None:
+    async def ask(statement: LiteralString, within: int = 0, **values: Any) -> None:
+        """Ended by the database after `within` milliseconds; 0 for never."""
         async with world.house.db.transact(world.workspace_id) as conn:
-            await conn.execute("set local statement_timeout = 2000")
+            await conn.execute(f"set local statement_timeout = {within}")  # type: ignore[arg-type]
             await db.fetch_value(conn, statement, values)
 
     with pytest.raises(Unstorable, match="too long for tsvector"):
         await ask("select to_tsvector('simple', %(words)s)", words=" ".join(f"w{n}" for n in range(200_000)))
     with pytest.raises(Unavailable, match="statement timeout"):
-        await ask("select pg_sleep(5)")
+        await ask("select pg_sleep(30)", within=50)
     with pytest.raises(Unstorable):
         await ask("select %(words)s", words="a\x00b")
 
