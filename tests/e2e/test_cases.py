@@ -109,9 +109,13 @@ def test_somebody_without_a_login_is_asked_by_mail_and_answers_into_the_margin(
 ) -> None:
     outside.say("Is the octopus really three hearts rich, 8301", name="Petra Lindqvist")
     page = enter("mara")
+    # Nobody is asked anywhere that is not listed.
+    word = {"X-CSRF-Token": page.request.get("/api/session").json()["csrf"]}
+    listed = {"domains": ["castellund.example"]}
+    assert page.request.put("/api/workspaces/1/advice-domains", data=listed, headers=word).status == 204
     open_message(page, "Is the octopus really three hearts rich, 8301")
     page.keyboard.press("Shift+N")
-    page.get_by_test_id("advice-address").fill("nobody@clinic.example")
+    page.get_by_test_id("advice-address").fill("nobody@castellund.example")
     page.get_by_test_id("advice-name").fill("Dr. Lund")
     page.get_by_test_id("advice-question").fill("Three hearts, is that right? 8301")
     page.get_by_test_id("advice-ask").click()
@@ -119,7 +123,7 @@ def test_somebody_without_a_login_is_asked_by_mail_and_answers_into_the_margin(
     box = page.get_by_test_id("advice").last
     expect(box).to_contain_text("could not be sent: 550")
     page.get_by_test_id("ask-outside").click()
-    page.get_by_test_id("advice-address").fill("lund@clinic.example")
+    page.get_by_test_id("advice-address").fill("lund@castellund.example")
     page.get_by_test_id("advice-name").fill("Dr. Lund")
     page.get_by_test_id("advice-question").fill("Three hearts, is that right? 8301")
     page.get_by_test_id("advice-ask").click()
