@@ -30,6 +30,11 @@ class GiveUp:
     reason: str
 
 
+def get_pause(attempts: int) -> int:
+    """Seconds to wait after try number `attempts` (from 1) failed in passing."""
+    return PAUSES[min(attempts, len(PAUSES)) - 1]
+
+
 def decide_retry(
     *, attempts: int, queued_at: datetime, now: datetime, retry_after: float | None, reason: str
 ) -> TryAgain | GiveUp:
@@ -37,7 +42,7 @@ def decide_retry(
 
     `retry_after` is what the network asked for, in seconds; it is obeyed when longer than our pause.
     """
-    pause = PAUSES[min(attempts, len(PAUSES)) - 1]
+    pause = get_pause(attempts)
     if retry_after is not None:
         pause = max(pause, int(-(-retry_after // 1)))
     at = now + timedelta(seconds=pause)

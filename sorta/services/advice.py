@@ -9,7 +9,7 @@ import binascii
 import secrets
 import string
 from collections.abc import Mapping, Sequence
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -35,7 +35,7 @@ from sorta.core.permissions import Permission
 from sorta.core.ports import Letter, LetterRefused, Unreachable
 from sorta.core.retry import GiveUp, decide_retry
 from sorta.networks.abilities import TABLE
-from sorta.services.alerts import add_alerts
+from sorta.services.alerts import MAIL_LEASE, add_alerts
 from sorta.services.consent import check_words
 from sorta.services.house import House, Scope
 from sorta.services.signatures import check_signature
@@ -172,14 +172,11 @@ async def send_due(house: House, workspace_id: int, now: datetime) -> int:
     return len(sendable) + len(overdue)
 
 
-_LEASE = timedelta(minutes=1)
-
-
 async def _send(house: House, workspace_id: int, id: int, now: datetime) -> None:
     """Send one: claimed, sent, recorded. While the mail server is asked nobody else sends it; a worker that died in between
     loses it after a minute, and the letter goes again under the same Message-ID."""
     assert house.post is not None
-    until = now + _LEASE
+    until = now + MAIL_LEASE
     async with house.db.transact(workspace_id) as conn:
         row = await store.get_advice(conn, workspace_id, id)
         if row is None or row["state"] != "sending" or row["next_at"] > now:

@@ -8,7 +8,7 @@ import structlog
 
 from sorta.core.errors import Invalid
 from sorta.core.ports import Letter, LetterRefused, MailPost, Unreachable
-from sorta.core.retry import PAUSES
+from sorta.core.retry import get_pause
 from sorta.services.house import House, Scope
 from sorta.store import alerts as store
 from sorta.store.db import Conn
@@ -135,8 +135,8 @@ async def tell_late(house: House, workspace_id: int, now: datetime) -> int:
 
 #: Letters of one round, and how many in a row may fail before the mail server is left alone until the next.
 _LETTERS, _FAILURES = 50, 3
-#: Nobody else mails an alert while it is under way; a worker that died loses it then.
-_LEASE = timedelta(minutes=1)
+#: Nobody else mails a letter while it is under way; a worker that died loses it then.
+MAIL_LEASE = timedelta(minutes=1)
 #: An address that was refused for good is tried again after this: people mend their mailboxes.
 REFUSED_FOR = timedelta(days=1)
 
@@ -164,7 +164,7 @@ async def mail_alerts(house: House, workspace_id: int, now: datetime) -> int:
 async def _mail(house: House, post: MailPost, workspace_id: int, id: int, now: datetime) -> bool | None:
     """True when one alert's letter was taken, False when not now, None when never or it is somebody else's."""
     async with house.db.transact(workspace_id) as conn:
-        row = await store.claim_mail(conn, workspace_id, id, now, now + _LEASE)
+        row = await store.claim_mail(conn, workspace_id, id, now, now + MAIL_LEASE)
     if row is None:
         return None
     path = f"/w/{workspace_id}/desk/{row['conversation_id'] or ''}"
@@ -184,7 +184,7 @@ async def _mail(house: House, post: MailPost, workspace_id: int, id: int, now: d
         log.warning("alert refused", alert=id, reason=str(error))
         return None
     except Unreachable as error:
-        again = now + timedelta(seconds=PAUSES[min(row["mail_tries"], len(PAUSES)) - 1])
+        again = now + timedelta(seconds=get_pause(row["mail_tries"]))
         async with house.db.transact(workspace_id) as conn:
             await store.set_mailed(conn, workspace_id, id, None, str(error), again)
         log.warning("alert not mailed", alert=id, reason=str(error))

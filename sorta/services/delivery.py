@@ -213,9 +213,8 @@ async def _record_postponed(
         return
     if outcome.silent:
         # Whether the network is back is the account's question, asked at its pace and not at this reply's.
-        account = await accounts.get_account(conn, workspace_id, claimed.account_id)
-        since = (account and account.silent_since) or now
-        decision = TryAgain(at=now + get_silence_pause(now - since))
+        _, again = await _time_silence(conn, workspace_id, claimed.account_id, now)
+        decision = TryAgain(at=again)
     if await outbox.set_outgoing(
         conn, workspace_id, claimed, "waiting", outcome.reason, decision.at, maybe_out=outcome.maybe_out
     ):
@@ -301,11 +300,17 @@ async def note_silence(conn: Conn, workspace_id: int, account_id: int, silent_at
     if silent_at is None:
         await accounts.set_answering(conn, workspace_id, account_id, notice)
         return
+    since, again = await _time_silence(conn, workspace_id, account_id, silent_at)
+    await accounts.set_silent(conn, workspace_id, account_id, since, again, notice)
+
+
+async def _time_silence(
+    conn: Conn, workspace_id: int, account_id: int, silent_at: datetime
+) -> tuple[datetime, datetime]:
+    """Since when an account's network that did not answer at `silent_at` is silent, and when it is asked again."""
     account = await accounts.get_account(conn, workspace_id, account_id)
-    if account is not None:
-        since = account.silent_since or silent_at
-        again = silent_at + get_silence_pause(silent_at - since)
-        await accounts.set_silent(conn, workspace_id, account_id, since, again, notice)
+    since = (account and account.silent_since) or silent_at
+    return since, silent_at + get_silence_pause(silent_at - since)
 
 
 async def queue_deliverable(house: House, workspace_id: int, now: datetime) -> int:

@@ -190,13 +190,9 @@ async def backfill(house: House, workspace_id: int, account_id: int, now: dateti
     patience = PROBE_PATIENCE if account.silent_since is not None else None
     for _ in range(MOST_PAGES):
         page = await house.networks[account.network].list_since(make_ref(account, patience), cursor)
-        seens: list[tuple[Seen, str]] = []
-        for activity in page.activities:
-            body = json.dumps(activity, ensure_ascii=False)
-            try:
-                seens.append((await house.workshop.do(read_activity, house, account, activity), body))
-            except Unreadable as error:
-                await keep_aside(house, account, now, "backfill", error.message, body)
+        seens, unreadable = await house.workshop.do(_read_page, house, account, page.activities)
+        for activity, reason in unreadable:
+            await keep_aside(house, account, now, "backfill", reason, _write_out(activity))
         for start in range(0, len(seens), AT_ONCE):
             await _take_piece(house, account, seens[start : start + AT_ONCE], now)
         count += len(page.activities)
@@ -209,15 +205,33 @@ async def backfill(house: House, workspace_id: int, account_id: int, now: dateti
     return count
 
 
-async def _take_piece(house: House, account: Account, piece: Sequence[tuple[Seen, str]], now: datetime) -> None:
+def _read_page(
+    house: House, account: Account, activities: Sequence[Any]
+) -> tuple[list[tuple[Seen, Any]], list[tuple[Any, str]]]:
+    """What of a page can be read, each with its activity; and the activities that cannot, with why."""
+    seens: list[tuple[Seen, Any]] = []
+    unreadable: list[tuple[Any, str]] = []
+    for activity in activities:
+        try:
+            seens.append((read_activity(house, account, activity), activity))
+        except Unreadable as error:
+            unreadable.append((activity, error.message))
+    return seens, unreadable
+
+
+def _write_out(activity: Any) -> str:
+    return json.dumps(activity, ensure_ascii=False)
+
+
+async def _take_piece(house: House, account: Account, piece: Sequence[tuple[Seen, Any]], now: datetime) -> None:
     try:
         await take_in(house, account, [seen for seen, _ in piece], now)
     except (Unavailable, Conflict, Busy):
         raise
     except Exception as error:
         log.warning("page failed, taking one by one", account=account.id, error=repr(error))
-        for seen, body in piece:
-            await take_in_or_keep(house, account, seen, body, "backfill", now)
+        for seen, activity in piece:
+            await take_in_or_keep(house, account, seen, _write_out(activity), "backfill", now)
 
 
 async def backfill_unless_silent(house: House, workspace_id: int, account_id: int, now: datetime) -> None:

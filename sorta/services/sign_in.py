@@ -117,16 +117,14 @@ async def _count(conn: Conn, keys: Mapping[str, int], now: datetime) -> None:
     """Count one try under each key, with how many are free; none is counted while one must be waited for. Raises TooManyTries."""
     async with conn.transaction():
         # In one order for everybody, or two who try at once would wait for each other.
-        pauses = [get_pause(*_with(await people.lock_tries(conn, key, now), keys[key]), now) for key in sorted(keys)]
-        if max(pauses):
-            raise TooManyTries(f"Too many tries. Wait {max(pauses)} seconds, then try again.", max(pauses))
+        pause = 0
+        for key in sorted(keys):
+            tries, last_at = await people.lock_tries(conn, key, now)
+            pause = max(pause, get_pause(tries, keys[key], last_at, now))
+        if pause:
+            raise TooManyTries(f"Too many tries. Wait {pause} seconds, then try again.", pause)
         for key in sorted(keys):
             await people.add_failure(conn, key, now)
-
-
-def _with(found: tuple[int, datetime], free: int) -> tuple[int, int, datetime]:
-    tries, last_at = found
-    return tries, free, last_at
 
 
 async def stream_notices(
