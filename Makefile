@@ -1,6 +1,7 @@
 # `make demo` and `make test` do all set-up themselves; the second time it is quick.
 SHELL := /bin/bash
 PY := .venv/bin/python
+COMPILE := --generate-hashes --no-emit-index-url --no-emit-find-links --strip-extras --allow-unsafe
 
 .PHONY: setup demo demo-reset test check fmt bench types lock screenshots
 
@@ -38,5 +39,6 @@ bench: setup      ## speed, as ratios to floors of the same run
 screenshots: setup ## the pictures in docs/screenshots, from the demo's data
 	@$(PY) -m demo.screenshots
 
-lock: setup       ## requirements.txt from pyproject.toml
-	@.venv/bin/pip-compile -q --generate-hashes --no-emit-index-url --no-emit-find-links --strip-extras --extra dev --allow-unsafe -o requirements.txt pyproject.toml
+lock: setup       ## requirements.txt (the product) and dev/requirements.txt (it and its tests) from pyproject.toml
+	@.venv/bin/pip-compile -q $(COMPILE) -o requirements.txt pyproject.toml
+	@.venv/bin/pip-compile -q $(COMPILE) --extra dev -c requirements.txt -o dev/requirements.txt pyproject.toml

@@ -23,6 +23,7 @@ import httpx
 import psycopg
 import uvloop
 
+from bench.measure import ENTER, KEY, KEYS
 from bench.run import furnish
 from demo.run import wait_for
 from dev import cluster
@@ -215,11 +216,17 @@ async def run(count: int) -> None:
     folder = Path(tempfile.mkdtemp(prefix="sorta-bench-"))
     with cluster.temporary(durable=True) as pg:
         pg.create_database("sorta")
-        apply_migrations(pg.conninfo("sorta_owner", "sorta"))
-        conninfo = pg.conninfo("sorta_app", "sorta")
+        apply_migrations(pg.conninfo("sorta_owner", "sorta"), KEYS)
+        conninfo = pg.conninfo("sorta_web", "sorta")
         port = cluster.get_free_port()
-        environment = {**os.environ, "SORTA_DATABASE": conninfo, "SORTA_PORT": str(port), "SORTA_LOG_LEVEL": "ERROR"}
-        house = make_house(Settings(database=conninfo))
+        environment = {
+            **os.environ,
+            "SORTA_DATABASE": conninfo,
+            "SORTA_KEYS": KEY,
+            "SORTA_PORT": str(port),
+            "SORTA_LOG_LEVEL": "ERROR",
+        }
+        house = make_house(Settings(database=conninfo, keys=KEY))
         await house.open()
         with (folder / "web.log").open("wb") as log:
             web = subprocess.Popen([sys.executable, "-m", "bench.web"], env=environment, stdout=log, stderr=log)  # noqa: ASYNC220
@@ -229,7 +236,7 @@ async def run(count: int) -> None:
             address = f"http://127.0.0.1:{port}"
             wait_for(f"{address}/healthz", web, folder / "web.log")
             with psycopg.connect(conninfo, autocommit=True, prepare_threshold=2) as conn:
-                conn.execute("select set_config('app.workspace_id', '1', false)")
+                conn.execute(ENTER, ["1", KEYS.sign_pass(1, time.time())])
                 async with httpx.AsyncClient() as client:
                     signed = await client.post(f"{address}/api/session", json={"email": "b@b.example", "password": "bench"})  # fmt: skip
                 cookie = "; ".join(f"{k}={v}" for k, v in signed.cookies.items())

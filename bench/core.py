@@ -18,6 +18,7 @@ import uvloop
 from psycopg.types.json import Jsonb
 from rank_bm25 import BM25Okapi
 
+from bench.measure import KEY, KEYS
 from bench.run import furnish
 from dev import cluster
 from sorta.core.deciding import Heard, decide
@@ -188,8 +189,8 @@ async def bench_recount(conversations: int) -> None:
     """Every due anew after a change of hours."""
     with cluster.temporary(durable=True) as pg:
         pg.create_database("sorta")
-        apply_migrations(pg.conninfo("sorta_owner", "sorta"))
-        house = make_house(Settings(database=pg.conninfo("sorta_app", "sorta")))
+        apply_migrations(pg.conninfo("sorta_owner", "sorta"), KEYS)
+        house = make_house(Settings(database=pg.conninfo("sorta_web", "sorta"), keys=KEY))
         await house.open()
         try:
             workspace_id, _, account = await furnish(house)

@@ -6,6 +6,8 @@ import time
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
 
+from sorta.store.keyring import Keyring, make_key
+
 Work = Callable[[int], Awaitable[int]]
 
 
@@ -59,3 +61,9 @@ def show(name: str, found: Ratio, target: str, met: bool) -> None:
         f"{found.subject:9,.0f}/s against {found.floor:9,.0f}/s   target {target} {'met' if met else 'MISSED'}",
         flush=True,
     )
+
+
+#: The keys of what the bench starts, and how a connection of its own enters a workspace with a pass.
+KEY = make_key()
+KEYS = Keyring.read(KEY)
+ENTER = "select set_config('app.workspace_id', %s, false), set_config('app.pass', %s, false)"

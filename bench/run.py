@@ -21,7 +21,7 @@ import psycopg
 import uvloop
 from standardwebhooks import Webhook
 
-from bench.measure import compare, rate, show
+from bench.measure import ENTER, KEY, KEYS, compare, rate, show
 from demo.run import wait_for
 from dev import cluster
 from sorta.core.permissions import Role
@@ -190,7 +190,7 @@ async def bench_queue(
 
     bound = await psycopg.AsyncConnection.connect(conninfo, autocommit=True)
     free = await psycopg.AsyncConnection.connect(pg.conninfo("sorta_admin", "sorta"), autocommit=True)
-    await bound.execute("select set_config('app.workspace_id', %s, false)", [str(account.workspace_id)])
+    await bound.execute(ENTER, [str(account.workspace_id), KEYS.sign_pass(account.workspace_id, time.time())])
     row = await (
         await bound.execute(
             "select due, priority, id from conversation where workspace_id = %s and move = 'unsorted' "
@@ -300,18 +300,24 @@ async def run(conversations: int) -> None:
     folder = Path(tempfile.mkdtemp(prefix="sorta-bench-"))
     with cluster.temporary(durable=True) as pg:
         pg.create_database("sorta")
-        apply_migrations(pg.conninfo("sorta_owner", "sorta"))
+        apply_migrations(pg.conninfo("sorta_owner", "sorta"), KEYS)
         with pg.admin("sorta") as admin:
             admin.execute("create table bench_floor (id bigint generated always as identity primary key, body text)")
             admin.execute("grant all on bench_floor to sorta_app")
-        conninfo = pg.conninfo("sorta_app", "sorta")
+        conninfo = pg.conninfo("sorta_web", "sorta")
         port = cluster.get_free_port()
-        environment = {**os.environ, "SORTA_DATABASE": conninfo, "SORTA_PORT": str(port), "SORTA_LOG_LEVEL": "ERROR"}
+        environment = {
+            **os.environ,
+            "SORTA_DATABASE": conninfo,
+            "SORTA_KEYS": KEY,
+            "SORTA_PORT": str(port),
+            "SORTA_LOG_LEVEL": "ERROR",
+        }
         with (folder / "web.log").open("wb") as log:
             arguments = [sys.executable, "-m", "bench.web"]
             web = subprocess.Popen(arguments, env=environment, stdout=log, stderr=log)  # noqa: ASYNC220
         address = f"http://127.0.0.1:{port}"
-        house = make_house(Settings(database=conninfo))
+        house = make_house(Settings(database=conninfo, keys=KEY))
         await house.open()
         try:
             wait_for(f"{address}/healthz", web, folder / "web.log")

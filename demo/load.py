@@ -178,7 +178,8 @@ class Loader:
         """From now on the networks tell Sorta by webhook."""
         for account in self.pages.values():
             url = f"{self.sorta_address}/hooks/{account.workspace_id}/{account.id}"
-            await self.control("hook", page=account.external_id, url=url, secret=account.hook_secret)
+            secret, *_ = accounts.list_hook_secrets(self.house, account, datetime.now(UTC))
+            await self.control("hook", page=account.external_id, url=url, secret=secret)
 
     # -- steps outside ---------------------------------------------------------------------------------
     async def publish(self, page: str, network: str, title: str, text: str, when: datetime) -> None:

@@ -22,8 +22,9 @@ from demo import world
 from demo.stories import load
 from dev import cluster
 from sorta.api.schemas.session import DemoAccount
-from sorta.main import run_web, set_up_logging
+from sorta.main import run_web, seal, set_up_logging
 from sorta.settings import Settings
+from sorta.store.keyring import Keyring, make_key
 from sorta.store.migrate import apply_migrations
 
 PASSWORD = "low-tide-at-noon"
@@ -73,9 +74,14 @@ class Demo:
         self.cluster = cluster.start(self.folder / "pg", cluster.get_free_port())
         if not self.cluster.has_database("sorta"):
             self.cluster.create_database("sorta")
-        apply_migrations(self.cluster.conninfo("sorta_owner", "sorta"))
+        kept = self.folder / "keys"
+        if not kept.exists():
+            kept.touch(mode=0o600)
+            kept.write_text(f"{make_key()}\n")
+        apply_migrations(self.cluster.conninfo("sorta_owner", "sorta"), Keyring.read(kept.read_text()))
         return {
-            "SORTA_DATABASE": self.cluster.conninfo("sorta_app", "sorta"),
+            "SORTA_DATABASE": self.cluster.conninfo("sorta_worker", "sorta"),
+            "SORTA_KEYS_FILE": str(kept),
             "SORTA_PORT": str(self.port),
             "SORTA_DEMO_PASSWORD": PASSWORD,
             "SORTA_TRANSLATOR_URL": f"{self.outside}/translator",
@@ -173,12 +179,14 @@ def run(demo: Demo) -> None:
         for leftover in demo.folder.glob("outside.sqlite*"):
             leftover.unlink()
     environment = demo.start_database()
+    os.environ.update(environment)
+    if loaded.exists():
+        asyncio.run(seal(Settings()))
     demo.start_outside()
     if not loaded.exists():
         print(
             "Loading four weeks of the Brinewick Trust; this happens once and takes about two minutes ...", flush=True
         )
-        os.environ.update(environment)
         set_up_logging("WARNING")
         asyncio.run(load(Settings(), demo.outside, size=demo.size))
         loaded.touch()
@@ -186,7 +194,9 @@ def run(demo: Demo) -> None:
     hook = {"url": f"{demo.address}/hooks/mail", "secret": demo.mail_secret}
     httpx.post(f"{demo.outside}/control/mailhook", json=hook).raise_for_status()
     demo.start_worker()
-    web = demo.start("web", "demo.run", "--web", environment=environment)
+    assert demo.cluster is not None
+    web_only = {**environment, "SORTA_DATABASE": demo.cluster.conninfo("sorta_web", "sorta")}
+    web = demo.start("web", "demo.run", "--web", environment=web_only)
     wait_for(f"{demo.address}/readyz", web, demo.folder / "web.log", seconds=90)
 
 

@@ -25,10 +25,10 @@ fi
 # -- Python ------------------------------------------------------------------------------------------------
 [ -x .venv/bin/python ] || python3 -m venv .venv
 stamp=.venv/.requirements
-if ! cmp -s requirements.txt "$stamp"; then
+if ! cmp -s dev/requirements.txt "$stamp"; then
   say "Installing the Python packages ..."
-  .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes --no-deps -r requirements.txt 2> >(grep -v '^WARNING: Location' >&2)
-  cp requirements.txt "$stamp"
+  .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes --no-deps -r dev/requirements.txt 2> >(grep -v '^WARNING: Location' >&2)
+  cp dev/requirements.txt "$stamp"
 fi
 
 # -- Texts rated by people, for checking the reading ------------------------------------------------------------

@@ -383,7 +383,9 @@ def main() -> None:
     parser.add_argument("--state", default=":memory:")
     given = parser.parse_args()
     app = make_app(State(given.state), f"http://127.0.0.1:{given.port}", given.mail_port)
-    uvicorn.run(app, host="127.0.0.1", port=given.port, log_level="warning", timeout_graceful_shutdown=2)
+    uvicorn.run(
+        app, host="127.0.0.1", port=given.port, log_level="warning", timeout_graceful_shutdown=2, timeout_keep_alive=120
+    )
 
 
 if __name__ == "__main__":

@@ -27,6 +27,14 @@ class State:
         self._db.row_factory = sqlite3.Row
         self._db.executescript("pragma journal_mode=wal; pragma synchronous=normal;" + _SCHEMA)
 
+    def save(self) -> bytes:
+        """Everything, to be begun with again."""
+        return self._db.serialize()
+
+    def restore(self, saved: bytes) -> None:
+        """Begin with what was saved, in memory."""
+        self._db.deserialize(saved)
+
     def _all(self, query: str, *values: Any) -> list[dict[str, Any]]:
         return [dict(row) for row in self._db.execute(query, values).fetchall()]
 

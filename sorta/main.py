@@ -1,6 +1,6 @@
 """Composition root: reads the settings, makes the parts, runs web, worker or a command.
 
-python -m sorta.main migrate | web | worker | check | openapi FILE | check-draw CERTIFICATE
+python -m sorta.main migrate | make-key | seal | web | worker | check | openapi FILE | check-draw CERTIFICATE
 """
 
 import asyncio
@@ -31,11 +31,13 @@ from sorta.networks.registry import make_networks
 from sorta.networks.translator import HttpTranslator
 from sorta.services.house import House
 from sorta.services.reading import LexiconReader
+from sorta.services.sealing import seal_again
 from sorta.services.trail import find_mismatches
 from sorta.services.workspaces import list_all_workspace_ids
 from sorta.settings import Settings
 from sorta.store.db import Database
 from sorta.store.files import Files
+from sorta.store.keyring import Keyring, KeysUnfit, make_key
 from sorta.store.live import LiveHub
 from sorta.store.migrate import apply_migrations
 from sorta.store.queue import Queue
@@ -79,12 +81,22 @@ def set_up_logging(level: str) -> None:
     sys.excepthook = tell_end
 
 
+def read_keys(settings: Settings) -> Keyring:
+    """The installation's keys. Ends the process with a sentence where there are none."""
+    try:
+        return Keyring.read(settings.keys_file.read_text() if settings.keys_file else settings.keys)
+    except (OSError, KeysUnfit) as error:
+        raise SystemExit(f"Sorta cannot start without its keys. {error}") from None
+
+
 def make_house(settings: Settings) -> House:
     """The parts, not yet opened."""
+    keys = read_keys(settings)
     client = httpx.AsyncClient(follow_redirects=False)
     out = Outgoing(client, timeout=settings.network_timeout, allow_private=settings.allow_private)
     return House(
-        db=Database(settings.database),
+        db=Database(settings.database, keys=keys),
+        keys=keys,
         queue=Queue(settings.database),
         live=LiveHub(settings.database),
         networks=make_networks(out),
@@ -161,6 +173,16 @@ async def check(settings: Settings) -> int:
         await house.close()
 
 
+async def seal(settings: Settings) -> int:
+    """Seal every secret again with the newest key; how many."""
+    house = make_house(settings)
+    await house.open()
+    try:
+        return sum([await seal_again(house, workspace_id) for workspace_id in await list_all_workspace_ids(house)])
+    finally:
+        await house.close()
+
+
 def check_draw(path: Path) -> int:
     """Check a prize draw's certificate again; 0 when it holds."""
     try:
@@ -178,7 +200,7 @@ def check_draw(path: Path) -> int:
 
 def write_openapi(path: Path) -> None:
     """The API's description, sorted, so that a change shows as one."""
-    app = make_app(make_house(Settings(database="postgresql://unused")))
+    app = make_app(make_house(Settings(database="postgresql://unused", keys=make_key())))
     path.write_text(json.dumps(app.openapi(), indent=1, sort_keys=True) + "\n")
 
 
@@ -188,12 +210,19 @@ def main(argv: list[str]) -> int:
     if command == "openapi":
         write_openapi(Path(argv[2]))
         return 0
+    if command == "make-key":
+        print(make_key())
+        return 0
     if command == "check-draw" and len(argv) == 3:
         return check_draw(Path(argv[2]))
     settings = Settings()
     set_up_logging(settings.log_level)
     if command == "migrate":
-        print(f"{apply_migrations(settings.owner_database or settings.database)} migrations applied")
+        print(
+            f"{apply_migrations(settings.owner_database or settings.database, read_keys(settings))} migrations applied"
+        )
+    elif command == "seal":
+        print(f"{asyncio.run(seal(settings))} secrets sealed with the newest key")
     elif command == "web":
         run_web(settings)
     elif command == "worker":

@@ -13,6 +13,11 @@ class Settings(BaseSettings):
 
     database: str = Field(description="PostgreSQL address of the application's role (not the owner)")
     owner_database: str | None = Field(None, description="PostgreSQL address of the owning role, for migrations")
+    keys: str = Field(
+        "",
+        description="Keys, newest first with commas between, that seal secrets and sign passes; `make-key` makes one",
+    )
+    keys_file: Path | None = Field(None, description="A file with the keys, one a line, instead of the setting")
     port: int = Field(8700, description="Port that the web process listens on, loopback only")
     trusted_proxies: str = Field(
         "",

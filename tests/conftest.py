@@ -1,6 +1,6 @@
 """A PostgreSQL of the tests' own, a migrated template, a fresh copy of it for each test; and a small world."""
 
-import functools
+import asyncio
 import itertools
 from collections.abc import AsyncIterator, Iterator
 from datetime import UTC, datetime
@@ -10,12 +10,14 @@ import pytest
 import structlog
 from blockbuster import BlockBuster
 from hypothesis import settings
+from pwdlib import PasswordHash
+from pwdlib.hashers.argon2 import Argon2Hasher
 
 from dev import cluster
 from dev.cluster import Cluster
-from sorta.services import organisation
+from sorta.services import sign_in
 from sorta.store.migrate import apply_migrations
-from tests.world import World, make_world
+from tests.world import KEYS, Furnished, World, furnish, make_world
 
 NOW = datetime(2026, 11, 20, 12, 0, tzinfo=UTC)
 # The same cases every time, so that a run's verdict is the change's doing; `--hypothesis-profile=default` looks for new ones.
@@ -39,32 +41,35 @@ def _no_log() -> None:
 def pg() -> Iterator[Cluster]:
     with cluster.temporary() as made:
         made.create_database("template_sorta")
-        apply_migrations(made.conninfo("sorta_owner", "template_sorta"))
+        apply_migrations(made.conninfo("sorta_owner", "template_sorta"), KEYS)
         yield made
 
 
 @pytest.fixture(scope="session", autouse=True)
-def _hash_once() -> Iterator[None]:
-    """Argon2 is slow on purpose; the one password of the tests is hashed once."""
+def _hash_quickly() -> Iterator[None]:
+    """Argon2 is slow on purpose; here it takes no longer than anything else. How slow it is in life is its own test's."""
+    weak = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=64, parallelism=1),))
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(organisation, "hash_password", functools.cache(organisation.hash_password))
+        patch.setattr(sign_in, "_hasher", weak)
+        patch.setattr(sign_in, "_NOBODY", weak.hash("nobody"))
         yield
 
 
+@pytest.fixture(scope="session")
+def furnished(pg: Cluster, tmp_path_factory: pytest.TempPathFactory) -> Furnished:
+    """A database with what every world begins with, to be copied."""
+    pg.create_database("template_world", "template_sorta")
+    return asyncio.run(furnish(pg.conninfo("sorta_web", "template_world"), NOW, tmp_path_factory.mktemp("files")))
+
+
 @pytest.fixture
-def database(pg: Cluster) -> Iterator[str]:
-    """The name of an empty, migrated database that is gone afterwards."""
+async def world(pg: Cluster, furnished: Furnished, tmp_path: Path) -> AsyncIterator[World]:
+    """Two workspaces with members and accounts, and the Outside in the same process; gone afterwards."""
     name = f"test_{next(_numbers)}"
-    pg.create_database(name, "template_sorta")
-    yield name
-    pg.drop_database(name)
-
-
-@pytest.fixture
-async def world(pg: Cluster, database: str, tmp_path: Path) -> AsyncIterator[World]:
-    """Two workspaces with members and accounts, and the Outside in the same process."""
-    async with make_world(pg.conninfo("sorta_app", database), NOW, tmp_path / "files") as made:
+    pg.create_database(name, "template_world")
+    async with make_world(pg.conninfo("sorta_web", name), NOW, tmp_path / "files", furnished) as made:
         yield made
+    pg.drop_database(name)
 
 
 @pytest.fixture

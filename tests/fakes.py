@@ -5,7 +5,9 @@ from typing import Any, cast
 
 from sorta.core.ports import AccountRef, Network
 from sorta.services.house import House
+from sorta.services.sealing import TOKEN
 from sorta.store.accounts import Account
+from tests.world import KEYS
 
 
 def fake_house_with(adapter: Network, ref: AccountRef) -> tuple[Account, House]:
@@ -18,9 +20,9 @@ def fake_house_with(adapter: Network, ref: AccountRef) -> tuple[Account, House]:
         handle=ref.handle,
         external_id=ref.external_id,
         api_url="",
-        token="",
+        token=KEYS.seal(TOKEN, 1, "tok"),
         hook_secret="",
         paused_reason=None,
         backfill_cursor=None,
     )
-    return account, cast(House, cast(Any, SimpleNamespace(networks={"n": adapter})))
+    return account, cast(House, cast(Any, SimpleNamespace(networks={"n": adapter}, keys=KEYS)))

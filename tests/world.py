@@ -2,7 +2,8 @@
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from dataclasses import dataclass, field
+from copy import copy
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -24,10 +25,12 @@ from sorta.store import trail
 from sorta.store.accounts import Account
 from sorta.store.db import Database
 from sorta.store.files import Files
+from sorta.store.keyring import Keyring, make_key
 from sorta.store.live import LiveHub
 from sorta.store.queue import Queue
 
 OUTSIDE = "http://outside.test"
+KEYS = Keyring.read(make_key())
 PASSWORD = "correct horse"
 SECRET = "whsec_MfKQ9r8GKYqrTwjUPD8ILPZIo2LaLaSw"
 ROLES = {"mara": Role.LEAD, "ilse": Role.RESPONDER, "ana": Role.TRAINEE, "noor": Role.OWNER, "lise": Role.OBSERVER}
@@ -117,13 +120,40 @@ class World:
         return self.now + timedelta(**span)
 
 
+@dataclass(frozen=True)
+class Furnished:
+    """What a world is begun with again in a copy of its database: the Outside's state, and who and what is there."""
+
+    outside: bytes
+    fields: dict[str, Any]
+
+
+async def furnish(conninfo: str, now: datetime, files: Path) -> Furnished:
+    """Furnish an empty database, for worlds to be begun in copies of it."""
+    state = State(":memory:")
+    async with _make_house(conninfo, now, files, state) as world:
+        await _furnish(world)
+        names = ("workspace_id", "other_workspace_id", "scopes", "accounts", "desk_id")
+        return Furnished(state.save(), {name: getattr(world, name) for name in names})
+
+
 @asynccontextmanager
-async def make_world(conninfo: str, now: datetime, files: Path) -> AsyncIterator[World]:
-    outside_app = make_outside(State(":memory:"), OUTSIDE)
+async def make_world(conninfo: str, now: datetime, files: Path, furnished: Furnished) -> AsyncIterator[World]:
+    """A world in a copy of the database that was furnished."""
+    state = State(":memory:")
+    state.restore(furnished.outside)
+    async with _make_house(conninfo, now, files, state) as world:
+        yield replace(world, **{name: copy(value) for name, value in furnished.fields.items()})
+
+
+@asynccontextmanager
+async def _make_house(conninfo: str, now: datetime, files: Path, state: State) -> AsyncIterator[World]:
+    outside_app = make_outside(state, OUTSIDE)
     transport = httpx.ASGITransport(app=outside_app)
     async with httpx.AsyncClient(transport=transport, base_url=OUTSIDE) as outside:
         house = House(
-            db=Database(conninfo, min_size=1, max_size=6),
+            db=Database(conninfo, keys=KEYS, min_size=1, max_size=6),
+            keys=KEYS,
             queue=Queue(conninfo),
             live=LiveHub(conninfo),
             networks=make_networks(Outgoing(outside)),
@@ -133,9 +163,7 @@ async def make_world(conninfo: str, now: datetime, files: Path) -> AsyncIterator
         )
         await house.open()
         try:
-            world = World(house, outside, now, files=files)
-            await _furnish(world)
-            yield world
+            yield World(house, outside, now, files=files)
         finally:
             await house.close()
 

@@ -6,8 +6,12 @@ from typing import Any
 from sorta.core.errors import Invalid, NotFound
 from sorta.core.permissions import Permission
 from sorta.core.ports import AccountRef
+from sorta.core.security import Happening
 from sorta.networks.abilities import TABLE
 from sorta.services.house import House, Scope
+from sorta.services.sealing import HOOK_SECRET, TOKEN
+from sorta.services.security_log import note
+from sorta.services.signatures import BOTH_FOR, list_taken, make_hook_secret
 from sorta.store import accounts, duties
 from sorta.store.accounts import Account
 from sorta.store.db import Unavailable
@@ -39,10 +43,37 @@ async def set_token(house: House, scope: Scope, account_id: int, token: str) -> 
     if not token.strip():
         raise Invalid("Paste the new access token.", "token")
     async with house.db.transact(scope.workspace_id) as conn:
-        if await accounts.get_account(conn, scope.workspace_id, account_id) is None:
+        account = await accounts.get_account(conn, scope.workspace_id, account_id)
+        if account is None:
             raise NotFound("There is no such account in this workspace.")
         notice = make_notice(scope.workspace_id, "accounts", ids=[account_id])
-        await accounts.set_token(conn, scope.workspace_id, account_id, token.strip(), notice)
+        sealed = house.keys.seal(TOKEN, scope.workspace_id, token.strip())
+        await accounts.set_token(conn, scope.workspace_id, account_id, sealed, notice)
+        await note(conn, scope, Happening.TOKEN_CHANGED, _name(account), account=account_id)
+
+
+async def change_hook_secret(house: House, scope: Scope, account_id: int, now: datetime) -> tuple[str, datetime]:
+    """A new secret for what the network delivers, shown this once, and until when the one before is taken too."""
+    scope.check(Permission.MANAGE_ACCOUNTS)
+    secret, until = make_hook_secret(), now + BOTH_FOR
+    sealed = house.keys.seal(HOOK_SECRET, scope.workspace_id, secret)
+    async with house.db.transact(scope.workspace_id) as conn:
+        account = await accounts.get_account(conn, scope.workspace_id, account_id)
+        if account is None:
+            raise NotFound("There is no such account in this workspace.")
+        await accounts.change_hook_secret(conn, scope.workspace_id, account_id, sealed, until)
+        await note(conn, scope, Happening.SECRET_CHANGED, _name(account), account=account_id)
+    return secret, until
+
+
+def _name(account: Account) -> str:
+    return f"{account.name} on {TABLE[account.network].name}"
+
+
+def list_hook_secrets(house: House, account: Account, now: datetime) -> list[str]:
+    """What the network may sign its deliveries with now."""
+    taken = list_taken(account.hook_secret, account.hook_secret_before, account.hook_secret_until, now)
+    return [house.keys.open(HOOK_SECRET, account.workspace_id, kept) for kept in taken]
 
 
 async def list_aside(house: House, scope: Scope) -> list[dict[str, Any]]:
@@ -55,7 +86,11 @@ async def list_aside(house: House, scope: Scope) -> list[dict[str, Any]]:
 async def add_account(house: House, workspace_id: int, values: dict[str, Any]) -> int:
     """Connect an account; its number."""
     async with house.db.transact(workspace_id) as conn:
-        return await accounts.add_account(conn, workspace_id, values)
+        sealed = {
+            "token": house.keys.seal(TOKEN, workspace_id, values["token"]),
+            "hook_secret": house.keys.seal(HOOK_SECRET, workspace_id, values["hook_secret"]),
+        }
+        return await accounts.add_account(conn, workspace_id, {**values, **sealed})
 
 
 #: Seconds that the clock may be behind before the installation is no longer ready.
@@ -76,13 +111,13 @@ async def check_health(house: House, now: datetime) -> dict[str, Any]:
     return {**health, "clock": behind is not None and behind <= MOST_BEHIND, "behind": behind and max(0.0, behind)}
 
 
-def make_ref(account: Account, patience: float | None = None) -> AccountRef:
+def make_ref(house: House, account: Account, patience: float | None = None) -> AccountRef:
     """What an adapter needs to know of an account; `patience` is how many seconds it waits for an answer."""
     return AccountRef(
         external_id=account.external_id,
         handle=account.handle,
         api_url=account.api_url,
-        token=account.token,
+        token=house.keys.open(TOKEN, account.workspace_id, account.token),
         patience=patience,
     )
 

@@ -34,10 +34,12 @@ from sorta.core.letters import LetterRead, read_letter, thread
 from sorta.core.permissions import Permission
 from sorta.core.ports import Letter, LetterRefused, Unreachable
 from sorta.core.retry import GiveUp, decide_retry
+from sorta.core.security import Happening
 from sorta.networks.abilities import TABLE
 from sorta.services.alerts import MAIL_LEASE, add_alerts
 from sorta.services.consent import check_words
 from sorta.services.house import House, Scope
+from sorta.services.security_log import note
 from sorta.services.signatures import check_signature
 from sorta.services.trail import Ledger, Open
 from sorta.store import advice as store
@@ -279,7 +281,7 @@ async def take_letter(house: House, body: bytes, headers: Mapping[str, str], now
     """
     if house.mail_secret is None:
         raise NotFound("No mail is taken in here.")
-    check_signature(house.mail_secret, body, headers)
+    check_signature([house.mail_secret], body, headers)
     try:
         letter = await house.workshop.do(_read_letter, body)
     except binascii.Error as error:
@@ -350,7 +352,7 @@ async def set_domains(house: House, scope: Scope, domains: Sequence[str]) -> Non
     said = check_domains(domains)
     async with house.db.transact(scope.workspace_id) as conn:
         await store.set_domains(conn, scope.workspace_id, said)
-    log.warning("mail domains set", workspace=scope.workspace_id, member=scope.member_id, domains=said)
+        await note(conn, scope, Happening.MAIL_DOMAINS, ", ".join(said) or "nobody", domains=said)
 
 
 async def list_addresses(house: House, scope: Scope) -> list[dict[str, Any]]:

@@ -20,13 +20,16 @@ from sorta.core.moves import list_waiting_without
 from sorta.core.permissions import Permission
 from sorta.core.ports import CaseMessage, DeskRef, DeskRefused, NewCase, Unreachable
 from sorta.core.retry import GiveUp, decide_retry
+from sorta.core.security import Happening
 from sorta.services.alerts import add_alerts
 from sorta.services.approvals import withdraw_overtaken
 from sorta.services.auto_answers import call_back
 from sorta.services.consent import check_words
 from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
-from sorta.services.signatures import check_signature
+from sorta.services.sealing import DESK_HOOK_SECRET, DESK_TOKEN
+from sorta.services.security_log import note
+from sorta.services.signatures import BOTH_FOR, check_signature, list_taken, make_hook_secret
 from sorta.services.trail import Ledger, Open, check_seen, list_events
 from sorta.store import cases, people, trail
 from sorta.store.db import Conn
@@ -174,7 +177,7 @@ async def pass_on(house: House, workspace_id: int, case_id: int, now: datetime) 
         opener = await _name_opener(conn, workspace_id, row)
         waiting = await cases.list_unpassed(conn, workspace_id, case_id)
     assert conversation is not None
-    ref = DeskRef(api_url=row["api_url"], token=row["token"])
+    ref = DeskRef(api_url=row["api_url"], token=house.keys.open(DESK_TOKEN, workspace_id, row["token"]))
     external_id = row["external_id"]
     try:
         if external_id is None:
@@ -366,7 +369,8 @@ async def take_told(
         desk = await cases.get_desk(conn, workspace_id, desk_id)
     if desk is None:
         raise NotFound("There is no such desk.")
-    check_signature(desk["hook_secret"], body, headers)
+    taken = list_taken(desk["hook_secret"], desk["hook_secret_before"], desk["hook_secret_until"], now)
+    check_signature([house.keys.open(DESK_HOOK_SECRET, workspace_id, kept) for kept in taken], body, headers)
     external_id, told_id, state, by, remark, at = _read_told(body)
     async with house.db.transact(workspace_id) as conn:
         id = await cases.find_case(conn, workspace_id, desk_id, external_id)
@@ -437,7 +441,24 @@ async def list_cases(
 async def add_desk(house: House, workspace_id: int, values: Mapping[str, Any]) -> int:
     """Connect a desk: name, api_url, token, hook_secret, follow_hours. Its number."""
     async with house.db.transact(workspace_id) as conn:
-        return await cases.add_desk(conn, workspace_id, **values)
+        sealed = {
+            "token": house.keys.seal(DESK_TOKEN, workspace_id, values["token"]),
+            "hook_secret": house.keys.seal(DESK_HOOK_SECRET, workspace_id, values["hook_secret"]),
+        }
+        return await cases.add_desk(conn, workspace_id, **{**values, **sealed})
+
+
+async def change_hook_secret(house: House, scope: Scope, id: int, now: datetime) -> tuple[str, datetime]:
+    """A new secret for what the desk tells us, shown this once, and until when the one before is taken too."""
+    scope.check(Permission.MANAGE_ACCOUNTS)
+    secret, until = make_hook_secret(), now + BOTH_FOR
+    sealed = house.keys.seal(DESK_HOOK_SECRET, scope.workspace_id, secret)
+    async with house.db.transact(scope.workspace_id) as conn:
+        name = await cases.change_hook_secret(conn, scope.workspace_id, id, sealed, until)
+        if name is None:
+            raise NotFound("There is no such desk in this workspace.")
+        await note(conn, scope, Happening.SECRET_CHANGED, name, desk=id)
+    return secret, until
 
 
 async def set_desk(house: House, scope: Scope, id: int, *, name: str, follow_hours: int) -> None:

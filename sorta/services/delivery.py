@@ -68,7 +68,7 @@ async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime
     patience = FIRST_PATIENCE if claimed.attempts == 1 else None
     if account.silent_since is not None:
         patience = PROBE_PATIENCE
-    network, ref, key = house.networks[account.network], make_ref(account, patience), str(claimed.key)
+    network, ref, key = house.networks[account.network], make_ref(house, account, patience), str(claimed.key)
     began = time.monotonic()
     if claimed.what == "reply":
         outcome = await _send_reply(house, workspace_id, network, ref, claimed)

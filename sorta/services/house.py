@@ -13,6 +13,7 @@ from sorta.core.targets import Promise
 from sorta.services.workshop import Workshop
 from sorta.store.db import Conflict, Database, Unavailable, Unstorable
 from sorta.store.files import Files
+from sorta.store.keyring import Keyring
 from sorta.store.live import LiveHub
 from sorta.store.queue import Queue
 
@@ -29,6 +30,7 @@ class House:
     `lease` is after how long a delivery nobody has heard of again is taken up by another worker."""
 
     db: Database
+    keys: Keyring
     queue: Queue
     live: LiveHub
     networks: Mapping[str, Network]

@@ -2,9 +2,7 @@
 hooks and the worker."""
 
 import asyncio
-import base64
 import json
-import secrets
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -17,11 +15,11 @@ from sorta.core.errors import Busy, NotFound, Unreadable
 from sorta.core.ports import Seen, Silent, Unreachable
 from sorta.core.retry import PROBE_PATIENCE
 from sorta.networks.abilities import TABLE
-from sorta.services.accounts import get_account, make_ref
+from sorta.services.accounts import get_account, list_hook_secrets, make_ref
 from sorta.services.delivery import note_silence, queue_deliverable_of
 from sorta.services.house import Conflict, House, Unavailable, Unstorable
 from sorta.services.ingest import take_in
-from sorta.services.signatures import check_signature
+from sorta.services.signatures import check_signature, make_hook_secret
 from sorta.store import accounts
 from sorta.store.accounts import Account
 
@@ -32,26 +30,21 @@ AT_ONCE = 100
 
 
 #: What the deliveries of an account that is not there are verified with: nobody has it, and the answer takes as long.
-_NOBODY = f"whsec_{base64.b64encode(secrets.token_bytes(24)).decode()}"
+_NOBODY = make_hook_secret()
 
 
 async def find_signed(
-    house: House, workspace_id: int, account_id: int, body: bytes, headers: Mapping[str, str]
+    house: House, workspace_id: int, account_id: int, body: bytes, headers: Mapping[str, str], now: datetime
 ) -> Account:
     """The account that a delivery is signed for. Raises NotAllowed where it is not signed, or there is no such account: the two
     look alike."""
     try:
         account = await get_account(house, workspace_id, account_id)
     except NotFound:
-        check_signature(_NOBODY, body, headers)
+        check_signature([_NOBODY], body, headers)
         raise
-    verify(account, body, headers)
+    check_signature(list_hook_secrets(house, account, now), body, headers)
     return account
-
-
-def verify(account: Account, body: bytes, headers: Mapping[str, str]) -> None:
-    """Raise NotAllowed unless the delivery is signed for this account and at most 5 minutes old."""
-    check_signature(account.hook_secret, body, headers)
 
 
 def read_body(house: House, account: Account, body: str) -> Seen:
@@ -65,8 +58,9 @@ def read_body(house: House, account: Account, body: str) -> Seen:
 
 def read_activity(house: House, account: Account, activity: Any) -> Seen:
     """One activity in our words, through the network's adapter. Raises Unreadable."""
+    ref = make_ref(house, account)
     try:
-        return bound(house.networks[account.network].read(activity, make_ref(account)))
+        return bound(house.networks[account.network].read(activity, ref))
     except (KeyError, TypeError, AttributeError, ValueError, OverflowError) as error:
         raise Unreadable(f"It is not shaped as an activity: {error!r}.") from error
 
@@ -189,7 +183,7 @@ async def backfill(house: House, workspace_id: int, account_id: int, now: dateti
     cursor, count = account.backfill_cursor, 0
     patience = PROBE_PATIENCE if account.silent_since is not None else None
     for _ in range(MOST_PAGES):
-        page = await house.networks[account.network].list_since(make_ref(account, patience), cursor)
+        page = await house.networks[account.network].list_since(make_ref(house, account, patience), cursor)
         seens, unreadable = await house.workshop.do(_read_page, house, account, page.activities)
         for activity, reason in unreadable:
             await keep_aside(house, account, now, "backfill", reason, _write_out(activity))

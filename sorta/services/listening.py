@@ -63,7 +63,7 @@ async def listen(house: House, workspace_id: int, now: datetime, *, account_id: 
 
 async def _listen_for(house: House, workspace_id: int, one: dict[str, Any], now: datetime) -> None:
     account = await get_account(house, workspace_id, one["account_id"])
-    network, ref = house.networks[account.network], make_ref(account)
+    network, ref = house.networks[account.network], make_ref(house, account)
     cursor, found, problem = one["cursor"], 0, None
     for _ in range(_PAGES):
         try:

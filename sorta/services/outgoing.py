@@ -5,9 +5,11 @@ from typing import Any
 
 from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
 from sorta.core.permissions import Permission
+from sorta.core.security import Happening
 from sorta.services.answers import queue_delivery
 from sorta.services.delivery import queue_deliverable
 from sorta.services.house import House, Scope
+from sorta.services.security_log import note
 from sorta.store import accounts, people, scheduled
 from sorta.store import outgoing as store
 from sorta.store.live import make_notice, tell
@@ -52,6 +54,7 @@ async def hold(house: House, scope: Scope, reason: str, now: datetime) -> None:
                 held["held_by"], "Somebody"
             )
             raise ChangedElsewhere(f"{by} holds it already: {held['held_reason']}. It stays held for that reason.")
+        await note(conn, scope, Happening.HELD, said)
         await tell(conn, make_notice(scope.workspace_id, "outgoing"))
 
 
@@ -60,5 +63,6 @@ async def release(house: House, scope: Scope, now: datetime) -> None:
     scope.check(Permission.HOLD_OUTGOING)
     async with house.db.transact(scope.workspace_id) as conn:
         await store.release(conn, scope.workspace_id)
+        await note(conn, scope, Happening.RELEASED)
         await tell(conn, make_notice(scope.workspace_id, "outgoing"))
     await queue_deliverable(house, scope.workspace_id, now)

@@ -6,9 +6,11 @@ from typing import Any
 from sorta.core.approval import Policy, PolicyBody, check_policy, list_warnings
 from sorta.core.errors import Invalid, NotFound
 from sorta.core.permissions import Permission
+from sorta.core.security import Happening
 from sorta.services.consent import POLICY, resolve_policy
 from sorta.services.house import House, Scope
 from sorta.services.roles import list_held_roles
+from sorta.services.security_log import note
 from sorta.store import accounts, people, sorting
 from sorta.store import approvals as store
 from sorta.store.db import Conn
@@ -51,6 +53,7 @@ async def add_policy(house: House, scope: Scope, body: PolicyBody, *, on: bool, 
     async with house.db.transact(scope.workspace_id) as conn:
         made = await _check(conn, scope, body)
         id = await store.add_policy(conn, scope.workspace_id, body=made, on=on, member_id=scope.member_id, now=now)
+        await note(conn, scope, Happening.POLICY_ADDED, made["name"], policy=id, on=on)
         await tell(conn, make_notice(scope.workspace_id, "approvals"))
         return id
 
@@ -64,6 +67,7 @@ async def set_policy(house: House, scope: Scope, id: int, body: PolicyBody, *, o
             conn, scope.workspace_id, id, body=made, on=on, member_id=scope.member_id, now=now
         ):
             raise NotFound("There is no such policy in this workspace.")
+        await note(conn, scope, Happening.POLICY_CHANGED, made["name"], policy=id, on=on)
         await tell(conn, make_notice(scope.workspace_id, "approvals"))
 
 
@@ -71,8 +75,10 @@ async def remove_policy(house: House, scope: Scope, id: int, now: datetime) -> N
     """Take a policy away. Raises NotFound."""
     scope.check(Permission.MANAGE_RULES)
     async with house.db.transact(scope.workspace_id) as conn:
-        if not await store.remove_policy(conn, scope.workspace_id, id, member_id=scope.member_id, now=now):
+        name = await store.remove_policy(conn, scope.workspace_id, id, member_id=scope.member_id, now=now)
+        if name is None:
             raise NotFound("There is no such policy in this workspace.")
+        await note(conn, scope, Happening.POLICY_REMOVED, name, policy=id)
         await tell(conn, make_notice(scope.workspace_id, "approvals"))
 
 

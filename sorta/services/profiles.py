@@ -8,12 +8,14 @@ from typing import Any
 from sorta.core.errors import Impossible, Invalid, NotFound
 from sorta.core.people import Candidate, Mark, check_fact, find_marks, suggest
 from sorta.core.permissions import Permission
+from sorta.core.security import Happening
 from sorta.core.standing import POINTS, REACTION_POINTS
 from sorta.core.tables import write_csv
 from sorta.networks.abilities import TABLE
 from sorta.services.acts import get_tag
 from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
+from sorta.services.security_log import note
 from sorta.store import people, persons, profiles, sorting
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -63,6 +65,7 @@ async def export_persons(house: House, scope: Scope, *, filters: Mapping[str, An
             conn, scope.workspace_id, filters=_read_filters(filters), order=order, cursor=None, limit=MOST_EXPORTED
         )
         tags = {t["id"]: t["name"] for t in await sorting.list_tags(conn, scope.workspace_id)}
+        await note(conn, scope, Happening.EXPORTED, f"{len(rows)} people as a table", order=order)
     head = ("Number", "Name", "Handles", "Networks", "Reach", "Standing", "Conversations", "First", "Lately", "Tags", "Blocked")  # fmt: skip
     return write_csv(
         head,
@@ -127,6 +130,7 @@ async def get_everything(house: House, scope: Scope, id: int, now: datetime) -> 
     async with house.db.transact(scope.workspace_id) as conn:
         said = await persons.list_all_messages(conn, scope.workspace_id, profile["id"])
         tags = {t["id"]: t["name"] for t in await sorting.list_tags(conn, scope.workspace_id)}
+        await note(conn, scope, Happening.EXPORTED, f"everything about {profile['name']}", person=profile["id"])
     profile.pop("suggestions")
     return {**profile, "tags": [tags[t] for t in profile["tags"]], "messages": said}
 

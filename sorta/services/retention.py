@@ -34,6 +34,7 @@ PERIODS: Sequence[Kept] = (
         name="acts_done", says="Likes, removals and the like, once the network has done them", period=timedelta(days=90)
     ),
     Kept(name="tally_zeros", says="Counts that have come to nothing", period=timedelta(0)),
+    Kept(name="security_events", says="The security log", period=timedelta(days=400), above=True),
     Kept(name="sessions", says="Sessions that have run out", period=timedelta(days=1), above=True),
     Kept(name="devices", says="Devices nobody signs in on any more", period=timedelta(days=180), above=True),
     Kept(name="sign_in_failures", says="Failed tries to sign in", period=timedelta(days=1), above=True),

@@ -14,7 +14,9 @@ from sorta.core.permissions import (
     check_role,
     check_within,
 )
+from sorta.core.security import Happening
 from sorta.services.house import House, Scope
+from sorta.services.security_log import note
 from sorta.store import approvals, people
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -76,6 +78,7 @@ async def add_role(house: House, scope: Scope, *, name: str, permissions: Sequen
         await people.lock_roles(conn, scope.workspace_id)
         _check_name_is_free(await _list_roles(conn, scope.workspace_id), said, made.key)
         await people.add_role(conn, scope.workspace_id, key=made.key, name=said, permissions=sorted(grants))
+        await note(conn, scope, Happening.ROLE_ADDED, said, permissions=sorted(grants))
         await tell(conn, make_notice(scope.workspace_id, "roles"))
     return made.key
 
@@ -98,6 +101,8 @@ async def set_role(house: House, scope: Scope, key: str, *, name: str, permissio
             raise Invalid("You would lock yourself out: your own role has to go on managing members.", "permissions")
         _check_name_is_free(roles, said, key)
         await people.change_role(conn, scope.workspace_id, key=key, name=said, permissions=sorted(grants))
+        changed = {"permissions": sorted(grants), "before": sorted(before.grants)}
+        await note(conn, scope, Happening.ROLE_CHANGED, said, **changed)
         await tell(conn, make_notice(scope.workspace_id, "roles"))
 
 
@@ -116,6 +121,7 @@ async def remove_role(house: House, scope: Scope, key: str) -> None:
         if named:
             raise Invalid(f"The policy “{named[0]}” names it. Change that first.", "key")
         await people.delete_role(conn, scope.workspace_id, key)
+        await note(conn, scope, Happening.ROLE_REMOVED, role.name)
         await tell(conn, make_notice(scope.workspace_id, "roles"))
 
 
@@ -138,4 +144,7 @@ async def give_role(house: House, scope: Scope, member_id: int, key: str) -> Non
         check_within(scope.role, _pick(roles, held[member_id]), _pick(roles, key))
         check_owner_stays(held, member_id, key)
         await people.set_role(conn, scope.workspace_id, member_id, key)
+        name = next(m.name for m in await people.list_members(conn, scope.workspace_id) if m.id == member_id)
+        given = {"to": member_id, "role": key, "before": held[member_id]}
+        await note(conn, scope, Happening.ROLE_GIVEN, f"{name} is {roles[key].name} now", **given)
         await tell(conn, make_notice(scope.workspace_id, "roles"))

@@ -15,8 +15,10 @@ import structlog
 from pwdlib import PasswordHash
 
 from sorta.core.errors import AnotherMember, Busy, NotFound, NotOurPage, SignInRefused, TooManyTries
+from sorta.core.security import Happening
 from sorta.services.house import House, Scope, Unavailable
 from sorta.services.roles import read_role
+from sorta.services.security_log import note_sign_in
 from sorta.store import people
 from sorta.store.db import Conn
 from sorta.store.live import TooManyStreams
@@ -94,7 +96,11 @@ async def sign_in(
             await people.take_back_try(conn, list(counted))
         raise
     if member is None or not fits:
-        log.warning("sign-in refused", email=address, came_from=came_from)
+        if member is None:
+            log.info("security", kind="sign_in_refused", email=address, came_from=came_from)
+        else:
+            async with house.db.connect() as conn:
+                await note_sign_in(conn, member.id, Happening.SIGN_IN_REFUSED, came_from)
         raise SignInRefused("E-mail address and password do not belong together.")
     token, device = secrets.token_urlsafe(32), device if known and device else secrets.token_urlsafe(32)
     async with house.db.connect() as conn, conn.transaction():
@@ -105,11 +111,10 @@ async def sign_in(
             conn,
             token_hash=_hash_token(token),
             member_id=member.id,
-            csrf=secrets.token_urlsafe(24),
             now=now,
             expires_at=now + SESSION_FOR,
         )
-    log.info("signed in", member=member.id, came_from=came_from)
+        await note_sign_in(conn, member.id, Happening.SIGNED_IN, came_from)
     return Entered(token=token, device=device)
 
 
@@ -166,7 +171,9 @@ async def _may_listen(house: House, token: str, scope: Scope, now: datetime) -> 
 async def sign_out(house: House, token: str) -> None:
     """End the session; a second time changes nothing."""
     async with house.db.connect() as conn:
-        await people.delete_session(conn, _hash_token(token))
+        member_id = await people.delete_session(conn, _hash_token(token))
+        if member_id is not None:
+            await note_sign_in(conn, member_id, Happening.SIGNED_OUT)
 
 
 async def get_session(house: House, token: str, now: datetime) -> people.Session:
@@ -207,7 +214,9 @@ async def get_scope(house: House, token: str, workspace_id: int, now: datetime, 
     """Who asks and what they are in the workspace. `touch` says that somebody uses the session. Raises SignInRefused, or
     NotFound when not a member."""
     async with house.db.connect() as conn:
-        found = await people.get_scope(conn, _hash_token(token), workspace_id, now, now - IDLE_FOR)
+        async with conn.transaction():
+            await house.db.enter(conn, workspace_id)
+            found = await people.get_scope(conn, _hash_token(token), workspace_id, now, now - IDLE_FOR)
         if found is None:
             if await people.get_session(conn, _hash_token(token), now, now - IDLE_FOR) is None:
                 raise SignInRefused("Sign in to go on.")
@@ -220,8 +229,14 @@ async def get_scope(house: House, token: str, workspace_id: int, now: datetime, 
         name=found["name"],
         role=read_role(found["role"], found["role_name"], found["permissions"]),
         zone=ZoneInfo(found["time_zone"]),
-        csrf=found["csrf"],
+        csrf=make_csrf(token),
     )
+
+
+def make_csrf(token: str) -> str:
+    """The word that a page of this session says to write: made from the session's token by HMAC, so that nobody has to keep it,
+    and telling nothing of it."""
+    return hmac.new(token.encode(), b"csrf", hashlib.sha256).hexdigest()
 
 
 def check_csrf(sent: str | None, expected: str) -> None:

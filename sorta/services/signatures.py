@@ -1,17 +1,38 @@
 """Whether what others call us with is theirs: the Standard Webhooks scheme. Used by ingest, cases and advice."""
 
-from collections.abc import Mapping
+import base64
+import secrets
+from collections.abc import Mapping, Sequence
+from datetime import datetime, timedelta
 
 from standardwebhooks.webhooks import Webhook, WebhookVerificationError
 
 from sorta.core.errors import NotAllowed
 
+#: For how long the secret before is taken beside a new one: until whoever signs has been told the new one.
+BOTH_FOR = timedelta(days=3)
 
-def check_signature(secret: str, body: bytes, headers: Mapping[str, str]) -> None:
-    """Raise NotAllowed unless the body is signed with the secret and at most 5 minutes old."""
-    try:
-        Webhook(secret).verify(body, dict(headers), json_parse=False)
-    except (WebhookVerificationError, ValueError) as error:
-        # A header that is not shaped as the scheme says, or a body that is no text, is a ValueError there.
-        why = str(error) if isinstance(error, WebhookVerificationError) else "the signature cannot be read"
-        raise NotAllowed(f"The delivery is not taken: {why}.") from error
+
+def make_hook_secret() -> str:
+    """A new secret in the scheme's own form: 24 random bytes, the least it asks for."""
+    return f"whsec_{base64.b64encode(secrets.token_bytes(24)).decode()}"
+
+
+def check_signature(taken: Sequence[str], body: bytes, headers: Mapping[str, str]) -> None:
+    """Raise NotAllowed unless the body is signed with one of the secrets and at most 5 minutes old."""
+    for number, secret in enumerate(taken, 1):
+        try:
+            Webhook(secret).verify(body, dict(headers), json_parse=False)
+            return
+        except (WebhookVerificationError, ValueError) as error:
+            if number < len(taken):
+                continue
+            # A header that is not shaped as the scheme says, or a body that is no text, is a ValueError there.
+            why = str(error) if isinstance(error, WebhookVerificationError) else "the signature cannot be read"
+            raise NotAllowed(f"The delivery is not taken: {why}.") from error
+    raise NotAllowed("The delivery is not taken: nobody can sign for it.")
+
+
+def list_taken(secret: str, before: str | None, until: datetime | None, now: datetime) -> list[str]:
+    """The secrets that are taken now: the newest, and the one before while it is being changed."""
+    return [secret] if before is None or until is None or until <= now else [secret, before]

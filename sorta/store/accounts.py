@@ -13,6 +13,8 @@ SQL = db.Statements("accounts")
 
 @dataclass(frozen=True, kw_only=True)
 class Account:
+    """A connected account; its token and secrets as they are kept, sealed."""
+
     id: int
     workspace_id: int
     network: str
@@ -26,6 +28,8 @@ class Account:
     backfill_cursor: str | None
     silent_since: datetime | None = None
     ask_again_at: datetime | None = None
+    hook_secret_before: str | None = None
+    hook_secret_until: datetime | None = None
 
 
 async def get_account(conn: Conn, workspace_id: int, id: int) -> Account | None:
@@ -66,6 +70,11 @@ async def set_answering(conn: Conn, workspace_id: int, id: int, notice: str) -> 
 async def set_token(conn: Conn, workspace_id: int, id: int, token: str, notice: str) -> None:
     values = {"workspace_id": workspace_id, "id": id, "token": token, "notice": notice}
     await db.execute(conn, SQL.set_token, values)
+
+
+async def change_hook_secret(conn: Conn, workspace_id: int, id: int, sealed: str, until: datetime) -> None:
+    values = {"workspace_id": workspace_id, "id": id, "sealed": sealed, "until": until}
+    await db.execute(conn, SQL.change_hook_secret, values)
 
 
 async def set_backfill_cursor(conn: Conn, workspace_id: int, id: int, cursor: str) -> None:

@@ -31,9 +31,11 @@ async def set_policy(
     return await db.fetch_value(conn, SQL.set_policy, values) is not None
 
 
-async def remove_policy(conn: Conn, workspace_id: int, id: int, *, member_id: int, now: datetime) -> bool:
+async def remove_policy(conn: Conn, workspace_id: int, id: int, *, member_id: int, now: datetime) -> str | None:
+    """The policy's name, None when there is none."""
     values = {"workspace_id": workspace_id, "id": id, "member_id": member_id, "now": now}
-    return await db.fetch_value(conn, SQL.remove_policy, values) is not None
+    name: str | None = await db.fetch_value(conn, SQL.remove_policy, values)
+    return name
 
 
 async def get_asked(conn: Conn, workspace_id: int, conversation_id: int) -> dict[str, Any]:

@@ -29,6 +29,13 @@ async def set_desk(conn: Conn, workspace_id: int, id: int, *, name: str, follow_
     return await db.fetch_value(conn, SQL.set_desk, values) is not None
 
 
+async def change_hook_secret(conn: Conn, workspace_id: int, id: int, sealed: str, until: datetime) -> str | None:
+    """The desk's name, None when there is none."""
+    values = {"workspace_id": workspace_id, "id": id, "sealed": sealed, "until": until}
+    name: str | None = await db.fetch_value(conn, SQL.change_hook_secret, values)
+    return name
+
+
 async def get_latest(conn: Conn, workspace_id: int, conversation_id: int, desk_id: int | None) -> dict[str, Any] | None:
     values = {"workspace_id": workspace_id, "conversation_id": conversation_id, "desk_id": desk_id}
     rows = await db.fetch_dicts(conn, SQL.get_latest, values)

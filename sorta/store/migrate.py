@@ -5,11 +5,14 @@ from pathlib import Path
 import psycopg
 from yoyo import get_backend, read_migrations
 
+from sorta.store.keyring import Keyring
+
 FOLDER = Path(__file__).parent / "migrations"
 
 
-def apply_migrations(conninfo: str) -> int:
-    """Apply what is missing, as the owning role; the number of files applied."""
+def apply_migrations(conninfo: str, keys: Keyring) -> int:
+    """Apply what is missing, as the owning role, and let the database know what checks the passes that `keys` sign; the number
+    of files applied."""
     backend = get_backend(conninfo.replace("postgresql://", "postgresql+psycopg://"))
     try:
         with backend.lock():
@@ -20,6 +23,9 @@ def apply_migrations(conninfo: str) -> int:
         backend.connection.close()
     with psycopg.connect(conninfo, autocommit=True) as conn:
         conn.execute("grant select on _yoyo_migration to sorta_app")
+        with conn.transaction():
+            conn.execute("delete from pass_key")
+            conn.cursor().executemany("insert into pass_key values (%s, %s, %s)", keys.list_pads())
     return count
 
 

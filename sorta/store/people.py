@@ -23,7 +23,6 @@ class MemberForSignIn:
 @dataclass(frozen=True, kw_only=True)
 class Session:
     member_id: int
-    csrf: str
     name: str
     initials: str
     email: str
@@ -54,21 +53,20 @@ async def get_member_for_sign_in(conn: Conn, email: str) -> MemberForSignIn | No
     return await db.fetch_one(conn, MemberForSignIn, SQL.get_member_for_sign_in, {"email": email})
 
 
-async def add_session(
-    conn: Conn, *, token_hash: bytes, member_id: int, csrf: str, now: datetime, expires_at: datetime
-) -> None:
+async def add_session(conn: Conn, *, token_hash: bytes, member_id: int, now: datetime, expires_at: datetime) -> None:
     values = {
         "token_hash": token_hash,
         "member_id": member_id,
-        "csrf": csrf,
         "now": now,
         "expires_at": expires_at,
     }
     await db.execute(conn, SQL.add_session, values)
 
 
-async def delete_session(conn: Conn, token_hash: bytes) -> None:
-    await db.execute(conn, SQL.delete_session, {"token_hash": token_hash})
+async def delete_session(conn: Conn, token_hash: bytes) -> int | None:
+    """Whose it was."""
+    member_id: int | None = await db.fetch_value(conn, SQL.delete_session, {"token_hash": token_hash})
+    return member_id
 
 
 async def touch_session(conn: Conn, token_hash: bytes, now: datetime) -> None:
@@ -91,11 +89,9 @@ async def get_session(conn: Conn, token_hash: bytes, now: datetime, idle_since: 
 async def get_scope(
     conn: Conn, token_hash: bytes, workspace_id: int, now: datetime, idle_since: datetime
 ) -> dict[str, Any] | None:
-    """Session, role and zone in one call, on a connection of no workspace."""
+    """Session, role and zone in one call, in the workspace of the transaction."""
     values = {"token_hash": token_hash, "workspace_id": workspace_id, "now": now, "idle_since": idle_since}
-    async with conn.transaction():
-        await conn.execute("select set_config('app.workspace_id', %s, true)", [str(workspace_id)])
-        rows = await db.fetch_dicts(conn, SQL.get_scope, values)
+    rows = await db.fetch_dicts(conn, SQL.get_scope, values)
     return rows[0] if rows else None
 
 

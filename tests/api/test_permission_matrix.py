@@ -23,6 +23,8 @@ P = Permission
 #: or changes nothing.
 NEEDS: dict[str, Permission | None] = {
     "set_token": P.MANAGE_ACCOUNTS,
+    "change_hook_secret": P.MANAGE_ACCOUNTS,
+    "change_desk_hook_secret": P.MANAGE_ACCOUNTS,
     "try_aside": P.MANAGE_ACCOUNTS,
     "set_desk": P.MANAGE_ACCOUNTS,
     "try_case_again": P.SORT,
@@ -103,6 +105,7 @@ NEEDS: dict[str, Permission | None] = {
 READS = {
     "list_aside": P.MANAGE_ACCOUNTS,
     "get_clock": P.MANAGE_ACCOUNTS,
+    "list_security_log": P.MANAGE_MEMBERS,
     "export_people": P.EXPORT,
     "get_everything": P.EXPORT,
 }

@@ -144,7 +144,12 @@ class Unreading:
 async def _fill(demo: Demo, count: int) -> None:
     """Many conversations in the garden's workspace, by the function that takes in live traffic."""
     # What they read as does not matter here, and takes a third of the time.
-    house = replace(make_house(Settings(database=demo.environment["SORTA_DATABASE"])), reader=Unreading())
+    house = replace(
+        make_house(
+            Settings(database=demo.environment["SORTA_DATABASE"], keys_file=demo.environment["SORTA_KEYS_FILE"])
+        ),
+        reader=Unreading(),
+    )
     await house.open()
     try:
         async with house.db.transact(2) as conn:

@@ -13,6 +13,7 @@ import psycopg
 import pytest
 
 from dev import cluster
+from sorta.store.keyring import Keyring, make_key
 from sorta.store.migrate import apply_migrations
 
 #: Seconds that anything is waited for before the test fails; what is asked of them is less, and measured in `make bench`.
@@ -43,24 +44,26 @@ def test_web_and_worker_outlive_their_database(folder: Path, tmp_path: Path) -> 
     parts: list[subprocess.Popen[bytes]] = []
     try:
         pg.create_database("sorta")
-        apply_migrations(pg.conninfo("sorta_owner", "sorta"))
+        key = make_key()
+        apply_migrations(pg.conninfo("sorta_owner", "sorta"), Keyring.read(key))
         with psycopg.connect(pg.conninfo("sorta_owner", "sorta"), autocommit=True) as conn:
             conn.execute("insert into organisation (name) values ('Trust')")
         web = cluster.get_free_port()
-        environment = {**os.environ, "SORTA_DATABASE": pg.conninfo("sorta_app", "sorta"), "SORTA_PORT": str(web)}
+        environment = {**os.environ, "SORTA_KEYS": key, "SORTA_PORT": str(web)}
         address = f"http://127.0.0.1:{web}"
         # Begun while the database is away: that is no reason to end either.
         pg.stop()
         for name in ("web", "worker"):
             command = [sys.executable, "-m", "sorta.main", name]
             with (tmp_path / f"{name}.log").open("wb") as log:
-                parts.append(subprocess.Popen(command, env=environment, stdout=log, stderr=log))
+                its_own = {**environment, "SORTA_DATABASE": pg.conninfo(f"sorta_{name}", "sorta")}
+                parts.append(subprocess.Popen(command, env=its_own, stdout=log, stderr=log))
         wait_until("alive", lambda: httpx.get(f"{address}/healthz").status_code == 200)
         assert httpx.get(f"{address}/readyz", timeout=LONG).status_code == 503
         for n in range(2):
             pg = cluster.start(folder, port)
             wait_until("ready", lambda: httpx.get(f"{address}/readyz", timeout=LONG).status_code == 200)
-            with psycopg.connect(pg.conninfo("sorta_app", "sorta"), autocommit=True) as conn:
+            with psycopg.connect(pg.conninfo("sorta_worker", "sorta"), autocommit=True) as conn:
                 since = conn.execute("select clock_timestamp()").fetchone()
                 assert since is not None
 

@@ -4,6 +4,7 @@ import asyncio
 import json
 import threading
 from contextlib import AsyncExitStack
+from pathlib import Path
 from types import SimpleNamespace
 
 import pytest
@@ -201,3 +202,15 @@ async def test_the_sessions_own_word(world: World) -> None:
     for sent in (None, "", "abd", "äöü", "\udc80"):
         with pytest.raises(NotAllowed):
             sign_in.check_csrf(sent, "abc")
+
+
+def test_passwords_are_hashed_as_slowly_as_is_advised() -> None:
+    """OWASP, Password Storage Cheat Sheet: Argon2id with at least 19 MiB, two passes and one thread (from memory)."""
+    from argon2 import extract_parameters
+    from pwdlib import PasswordHash
+
+    used = extract_parameters(PasswordHash.recommended().hash("correct horse"))
+    assert used.type.name == "ID"
+    assert used.memory_cost >= 19 * 1024
+    assert used.time_cost >= 2
+    assert "PasswordHash.recommended()" in Path(sign_in.__file__).read_text()

@@ -17,7 +17,7 @@ from sorta.store import desk, migrate, overview, profiles
 from tests.world import World
 
 #: Tables above the workspaces, and those of packages.
-ABOVE = {"organisation", "workspace", "member", "session", "sign_in_failure", "device", "clock"}
+ABOVE = {"organisation", "workspace", "member", "session", "sign_in_failure", "device", "clock", "pass_key"}
 #: The first four hex digits of each applied file; a changed file fails, a new one is added here.
 APPLIED = json.loads((Path(__file__).parent / "migrations.json").read_text())
 
@@ -26,7 +26,7 @@ APPLIED = json.loads((Path(__file__).parent / "migrations.json").read_text())
 def app(pg: Cluster):
     """One empty database for all that only looks."""
     pg.create_database("looking", "template_sorta")
-    with psycopg.connect(pg.conninfo("sorta_app", "looking"), autocommit=True) as conn:
+    with psycopg.connect(pg.conninfo("sorta_worker", "looking"), autocommit=True) as conn:
         yield conn
     pg.drop_database("looking")
 

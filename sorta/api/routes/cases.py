@@ -6,6 +6,7 @@ from fastapi import APIRouter, Query
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import cases as shapes
+from sorta.api.schemas.setup import HookSecret
 from sorta.core.cases import CaseState
 from sorta.services import cases
 
@@ -41,6 +42,13 @@ async def list_cases(
 async def try_case_again(house: HouseDep, scope: ScopeDep, now: NowDep, case_id: int) -> None:
     """Pass on now what waits for a case."""
     await cases.try_again(house, scope, case_id, now)
+
+
+@router.post("/desks/{desk_id}/hook-secret")
+async def change_desk_hook_secret(house: HouseDep, scope: ScopeDep, now: NowDep, desk_id: int) -> HookSecret:
+    """A new secret for what the desk tells, shown this once."""
+    secret, until = await cases.change_hook_secret(house, scope, desk_id, now)
+    return HookSecret(secret=secret, before_until=until)
 
 
 @router.put("/desks/{desk_id}", status_code=204)

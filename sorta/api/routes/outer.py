@@ -16,7 +16,7 @@ async def add_delivery(
 ) -> Response:
     """One activity from a network, signed by the Standard Webhooks scheme. Answered once it is stored."""
     body = await request.body()
-    account = await intake.find_signed(house, workspace_id, account_id, body, request.headers)
+    account = await intake.find_signed(house, workspace_id, account_id, body, request.headers, now)
     await door.take(account, body.decode(errors="replace"), now)
     return Response(status_code=202)
 

@@ -48,7 +48,7 @@ async def get_session(house: HouseDep, token: TokenDep, now: NowDep) -> Session:
         name=session.name,
         initials=session.initials,
         email=session.email,
-        csrf=session.csrf,
+        csrf=sign_in.make_csrf(token),
         single_keys=session.single_keys,
         workspaces=[Workspace.model_validate(w) for w in workspaces],
     )
@@ -58,15 +58,15 @@ async def get_session(house: HouseDep, token: TokenDep, now: NowDep) -> Session:
 async def set_keys(request: Request, body: Keys, house: HouseDep, token: TokenDep, now: NowDep) -> None:
     """How the member wants single-character keys."""
     session = await sign_in.get_session(house, token, now)
-    sign_in.check_csrf(request.headers.get("X-CSRF-Token"), session.csrf)
+    sign_in.check_csrf(request.headers.get("X-CSRF-Token"), sign_in.make_csrf(token))
     await sign_in.set_single_keys(house, session.member_id, body.single_keys)
 
 
 @router.delete("/session", status_code=status.HTTP_204_NO_CONTENT)
 async def delete_session(request: Request, house: HouseDep, token: TokenDep, now: NowDep) -> Response:
     """Sign out."""
-    session = await sign_in.get_session(house, token, now)
-    sign_in.check_csrf(request.headers.get("X-CSRF-Token"), session.csrf)
+    await sign_in.get_session(house, token, now)
+    sign_in.check_csrf(request.headers.get("X-CSRF-Token"), sign_in.make_csrf(token))
     await sign_in.sign_out(house, token)
     response = Response(status_code=status.HTTP_204_NO_CONTENT)
     secure = request.app.state.secure_cookies

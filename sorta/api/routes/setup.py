@@ -5,7 +5,7 @@ from fastapi import APIRouter
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import setup as shapes
 from sorta.core.permissions import Permission
-from sorta.services import accounts, desk, duties, intake, retention
+from sorta.services import accounts, desk, duties, intake, retention, security_log
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["setup"])
 
@@ -28,6 +28,13 @@ async def set_token(house: HouseDep, scope: ScopeDep, account_id: int, body: sha
     await accounts.set_token(house, scope, account_id, body.token)
 
 
+@router.post("/accounts/{account_id}/hook-secret")
+async def change_hook_secret(house: HouseDep, scope: ScopeDep, now: NowDep, account_id: int) -> shapes.HookSecret:
+    """A new secret for what the network delivers, shown this once."""
+    secret, until = await accounts.change_hook_secret(house, scope, account_id, now)
+    return shapes.HookSecret(secret=secret, before_until=until)
+
+
 @router.get("/clock")
 async def get_clock(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.Clock:
     """What runs by itself for this workspace and how it went last, and what is kept for how long."""
@@ -38,6 +45,12 @@ async def get_clock(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.Clo
             for one in retention.PERIODS
         ],
     )
+
+
+@router.get("/security-log")
+async def list_security_log(house: HouseDep, scope: ScopeDep, before: int | None = None) -> list[shapes.SecurityEntry]:
+    """Signing in, who may do what, secrets, holds and exports, the newest first."""
+    return [shapes.SecurityEntry.model_validate(e) for e in await security_log.list_entries(house, scope, before)]
 
 
 @router.get("/aside")

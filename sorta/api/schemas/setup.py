@@ -48,6 +48,23 @@ class NewToken(Asked):
     token: str = Field(max_length=4000)
 
 
+class HookSecret(BaseModel):
+    """A new signing secret; shown this once."""
+
+    secret: str
+    before_until: datetime = Field(description="Until when the secret before is taken too")
+
+
+class SecurityEntry(BaseModel):
+    """Something that happened around who may do what; `words` go on from the member's name."""
+
+    id: int
+    at: datetime
+    name: str
+    words: str
+    came_from: str | None = Field(description="The address somebody signed in from")
+
+
 class Aside(BaseModel):
     """Something that could not be taken in, whole, with the reason."""
 

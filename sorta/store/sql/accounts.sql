@@ -1,10 +1,10 @@
 -- get_account: one connected account, with its credentials
 select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason,
-  backfill_cursor, silent_since, ask_again_at from account where workspace_id = %(workspace_id)s and id = %(id)s;
+  backfill_cursor, silent_since, ask_again_at, hook_secret_before, hook_secret_until from account where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- list_accounts: the connected accounts, with their credentials
 select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason,
-  backfill_cursor, silent_since, ask_again_at from account where workspace_id = %(workspace_id)s order by id;
+  backfill_cursor, silent_since, ask_again_at, hook_secret_before, hook_secret_until from account where workspace_id = %(workspace_id)s order by id;
 
 -- add_account: connects an account
 insert into account (workspace_id, network, name, handle, external_id, api_url, token, hook_secret)
@@ -33,6 +33,10 @@ select pg_notify('sorta_live', %(notice)s) from back;
 with resumed as (update account set token = %(token)s, paused_reason = null, silent_since = null, silent_tries = 0, ask_again_at = null
   where workspace_id = %(workspace_id)s and id = %(id)s)
 select pg_notify('sorta_live', %(notice)s);
+
+-- change_hook_secret: a new secret for what the network delivers; the one before is taken too for a while
+update account set hook_secret_before = hook_secret, hook_secret = %(sealed)s, hook_secret_until = %(until)s
+where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- set_backfill_cursor: how far the account's activities have been read
 update account set backfill_cursor = %(cursor)s where workspace_id = %(workspace_id)s and id = %(id)s;

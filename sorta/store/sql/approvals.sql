@@ -12,7 +12,7 @@ where workspace_id = %(workspace_id)s and id = %(id)s and removed_at is null ret
 
 -- remove_policy: takes a policy away
 update policy set removed_at = %(now)s, changed_by = %(member_id)s
-where workspace_id = %(workspace_id)s and id = %(id)s and removed_at is null returning id;
+where workspace_id = %(workspace_id)s and id = %(id)s and removed_at is null returning body->>'name';
 
 -- get_asked: what policies ask of the conversation a reply stands in
 select m.reads_as, i.reach from message m left join identity i on i.id = m.identity_id

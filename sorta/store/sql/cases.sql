@@ -1,9 +1,9 @@
 -- list_desks: the support desks
-select id, name, api_url, token, hook_secret, follow_hours from support_desk
+select id, name, api_url, follow_hours from support_desk
 where workspace_id = %(workspace_id)s and removed_at is null order by lower(name), id;
 
 -- get_desk: one support desk, also one that was removed
-select id, name, api_url, token, hook_secret, follow_hours, removed_at from support_desk
+select id, name, api_url, token, hook_secret, hook_secret_before, hook_secret_until, follow_hours, removed_at from support_desk
 where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- add_desk: a new support desk
@@ -13,6 +13,10 @@ values (%(workspace_id)s, %(name)s, %(api_url)s, %(token)s, %(hook_secret)s, %(f
 -- set_desk: how far apart messages still join one case, and the name
 update support_desk set name = %(name)s, follow_hours = %(follow_hours)s
 where workspace_id = %(workspace_id)s and id = %(id)s and removed_at is null returning id;
+
+-- change_hook_secret: a new secret for what the desk tells; the one before is taken too for a while
+update support_desk set hook_secret_before = hook_secret, hook_secret = %(sealed)s, hook_secret_until = %(until)s
+where workspace_id = %(workspace_id)s and id = %(id)s and removed_at is null returning name;
 
 -- get_latest: the latest case of a conversation at a desk
 select id, desk_id, state, last_passed_at from support_case

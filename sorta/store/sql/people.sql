@@ -2,8 +2,8 @@
 select id, organisation_id, name, initials, email, password_hash from member where email = %(email)s;
 
 -- add_session: opens a session; only the token's hash is kept
-insert into session (token_hash, member_id, csrf, created_at, expires_at, seen_at)
-values (%(token_hash)s, %(member_id)s, %(csrf)s, %(now)s, %(expires_at)s, %(now)s);
+insert into session (token_hash, member_id, created_at, expires_at, seen_at)
+values (%(token_hash)s, %(member_id)s, %(now)s, %(expires_at)s, %(now)s);
 
 -- touch_session: somebody uses it
 update session set seen_at = %(now)s where token_hash = %(token_hash)s and seen_at < %(now)s;
@@ -16,10 +16,10 @@ on conflict (token_hash) do update set seen_at = excluded.seen_at, member_id = e
 select exists (select from device d join member m on m.id = d.member_id where d.token_hash = %(token_hash)s and m.email = %(email)s);
 
 -- delete_session: ends a session
-delete from session where token_hash = %(token_hash)s;
+delete from session where token_hash = %(token_hash)s returning member_id;
 
 -- get_session: who a session belongs to
-select s.member_id, s.csrf, m.name, m.initials, m.email, m.single_keys
+select s.member_id, m.name, m.initials, m.email, m.single_keys
 from session s join member m on m.id = s.member_id
 where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %(idle_since)s;
 
@@ -27,7 +27,7 @@ where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %
 update member set single_keys = %(how)s where id = %(member_id)s;
 
 -- get_scope: who a session belongs to and what they are in the workspace of the transaction
-select s.member_id, s.csrf, s.seen_at, m.name, ms.role, r.name as role_name, r.permissions, w.time_zone, w.id as workspace_id
+select s.member_id, s.seen_at, m.name, ms.role, r.name as role_name, r.permissions, w.time_zone, w.id as workspace_id
 from session s join member m on m.id = s.member_id
   join membership ms on ms.member_id = m.id and ms.workspace_id = %(workspace_id)s
   join role r on r.workspace_id = ms.workspace_id and r.key = ms.role

@@ -38,6 +38,9 @@ delete from outbox where id in (select id from outbox where workspace_id = %(wor
 -- tally_zeros: counts that have come to nothing
 delete from tally where workspace_id = %(workspace_id)s and n = 0 and %(before)s::timestamptz is not null and %(limit)s > 0;
 
+-- security_events: what happened around who may do what
+delete from security_event where id in (select id from security_event where at < %(before)s limit %(limit)s);
+
 -- sessions: sessions that have run out
 delete from session where token_hash in (select token_hash from session where expires_at < %(before)s limit %(limit)s);
 

@@ -112,6 +112,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/accounts/{account_id}/hook-secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Hook Secret
+         * @description A new secret for what the network delivers, shown this once.
+         */
+        post: operations["change_hook_secret"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/accounts/{account_id}/token": {
         parameters: {
             query?: never;
@@ -758,6 +778,26 @@ export interface paths {
          */
         put: operations["set_desk"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/desks/{desk_id}/hook-secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Desk Hook Secret
+         * @description A new secret for what the desk tells, shown this once.
+         */
+        post: operations["change_desk_hook_secret"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2144,6 +2184,26 @@ export interface paths {
          * @description Take back an answer that was to be sent later.
          */
         delete: operations["remove_scheduled"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/security-log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Security Log
+         * @description Signing in, who may do what, secrets, holds and exports, the newest first.
+         */
+        get: operations["list_security_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -4068,6 +4128,20 @@ export interface components {
         Hold: {
             /** Reason */
             reason: string;
+        };
+        /**
+         * HookSecret
+         * @description A new signing secret; shown this once.
+         */
+        HookSecret: {
+            /**
+             * Before Until
+             * Format: date-time
+             * @description Until when the secret before is taken too
+             */
+            before_until: string;
+            /** Secret */
+            secret: string;
         };
         /**
          * Horizon
@@ -6136,6 +6210,28 @@ export interface components {
              */
             state: "waiting" | "stopped";
         };
+        /**
+         * SecurityEntry
+         * @description Something that happened around who may do what; `words` go on from the member's name.
+         */
+        SecurityEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Came From
+             * @description The address somebody signed in from
+             */
+            came_from: string | null;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+        };
         /** SentBack */
         SentBack: {
             /** Reason */
@@ -7340,6 +7436,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Account"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    change_hook_secret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HookSecret"];
                 };
             };
             /** @description Client Error */
@@ -8614,6 +8743,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    change_desk_hook_secret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                desk_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HookSecret"];
+                };
             };
             /** @description Client Error */
             "4XX": {
@@ -11426,6 +11588,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakenBack"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_security_log: {
+        parameters: {
+            query?: {
+                before?: number | null;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecurityEntry"][];
                 };
             };
             /** @description Client Error */

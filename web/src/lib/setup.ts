@@ -1,15 +1,28 @@
-/** The sections of Setup in their order: the id of each heading, and its words. */
-export const SETUP_SECTIONS = [
-  ['accounts-title', 'Accounts'],
-  ['roles-title', 'Members and roles'],
-  ['desks-title', 'Support desks'],
-  ['hours-title', 'Working hours and targets'],
-  ['saved-title', 'Saved replies'],
-  ['links-title', 'Links'],
-  ['policies-title', 'Approval'],
-  ['domains-title', 'Outside advice'],
-  ['listening-title', 'Listening'],
-  ['reading-title', 'How well messages are read'],
-  ['clock-title', 'What runs by itself'],
-  ['aside-title', 'Kept aside'],
-] as const
+type Needed = 'manage_accounts' | 'manage_members'
+interface Section {
+  /** The id of its heading. */
+  id: string
+  words: string
+  /** What one has to hold to see it. */
+  needs?: Needed
+}
+/** The sections of Setup in their order. */
+const SECTIONS: readonly Section[] = [
+  { id: 'accounts-title', words: 'Accounts' },
+  { id: 'roles-title', words: 'Members and roles' },
+  { id: 'desks-title', words: 'Support desks' },
+  { id: 'hours-title', words: 'Working hours and targets' },
+  { id: 'saved-title', words: 'Saved replies' },
+  { id: 'links-title', words: 'Links' },
+  { id: 'policies-title', words: 'Approval' },
+  { id: 'domains-title', words: 'Outside advice' },
+  { id: 'listening-title', words: 'Listening' },
+  { id: 'reading-title', words: 'How well messages are read' },
+  { id: 'clock-title', words: 'What runs by itself', needs: 'manage_accounts' },
+  { id: 'security-title', words: 'Security log', needs: 'manage_members' },
+  { id: 'aside-title', words: 'Kept aside', needs: 'manage_accounts' },
+]
+
+/** Those that somebody sees, `may` saying what they hold. */
+export const listSections = (may: (permission: Needed) => boolean): Section[] =>
+  SECTIONS.filter((s) => !s.needs || may(s.needs))

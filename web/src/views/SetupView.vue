@@ -14,9 +14,10 @@ import PolicyList from '@/features/setup/PolicyList.vue'
 import LinkList from '@/features/setup/LinkList.vue'
 import ReadingAccuracy from '@/features/setup/ReadingAccuracy.vue'
 import RoleTable from '@/features/setup/RoleTable.vue'
+import SecurityLog from '@/features/setup/SecurityLog.vue'
 import SectionList from '@/features/setup/SectionList.vue'
 import SavedReplyList from '@/features/setup/SavedReplyList.vue'
-import { SETUP_SECTIONS } from '@/lib/setup'
+import { listSections } from '@/lib/setup'
 import { useSession } from '@/stores/session'
 
 const session = useSession()
@@ -24,10 +25,7 @@ const { refetchAccounts } = useDirectory()
 const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const page = ref<HTMLElement | null>(null)
-const FOR_OWNERS = ['aside-title', 'clock-title']
-const sections = computed(() =>
-  SETUP_SECTIONS.filter(([id]) => !FOR_OWNERS.includes(id) || session.may('manage_accounts')),
-)
+const sections = computed(() => listSections(session.may).map(({ id, words }) => [id, words] as const))
 const policies = ref<InstanceType<typeof PolicyList> | null>(null)
 const roles = ref<InstanceType<typeof RoleTable> | null>(null)
 const hours = ref<InstanceType<typeof HoursForm> | null>(null)
@@ -54,7 +52,11 @@ function onNotice(notice: Notice): void {
             ref="roles"
             :workspace-id="workspaceId"
             :may-manage="session.may('manage_members')" />
-          <DeskList :key="`d${workspaceId}`" :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" />
+          <DeskList
+            :key="`d${workspaceId}`"
+            :workspace-id="workspaceId"
+            :zone="zone"
+            :may-manage="session.may('manage_accounts')" />
           <HoursForm
             ref="hours"
             :key="`h${workspaceId}`"
@@ -84,6 +86,11 @@ function onNotice(notice: Notice): void {
           <ClockList
             v-if="session.may('manage_accounts')"
             :key="`c${workspaceId}`"
+            :workspace-id="workspaceId"
+            :zone="zone" />
+          <SecurityLog
+            v-if="session.may('manage_members')"
+            :key="`g${workspaceId}`"
             :workspace-id="workspaceId"
             :zone="zone" />
           <AsideList v-if="session.may('manage_accounts')" :key="workspaceId" :workspace-id="workspaceId" />

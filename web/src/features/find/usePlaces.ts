@@ -3,7 +3,7 @@ import { computed, type ComputedRef } from 'vue'
 import { useRouter, type RouteLocationRaw } from 'vue-router'
 import type { Move } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
-import { SETUP_SECTIONS } from '@/lib/setup'
+import { listSections } from '@/lib/setup'
 import { MOVES } from '@/lib/words'
 import { useSession } from '@/stores/session'
 import type { Doable } from './FindPalette.vue'
@@ -34,7 +34,9 @@ export function usePlaces(pickMove?: (move: Move) => void): ComputedRef<Doable[]
       go('Outgoing: what waits, what is sent later', { name: 'outgoing', params }),
       go('Prize draws', { name: 'draws', params }),
       ...(directory.value?.desks.length ? [go('Cases: what was handed over', { name: 'cases', params })] : []),
-      ...SETUP_SECTIONS.map(([id, words]) => go(`Setup: ${words}`, { name: 'setup', params, hash: `#${id}` })),
+      ...listSections(session.may).map(({ id, words }) =>
+        go(`Setup: ${words}`, { name: 'setup', params, hash: `#${id}` }),
+      ),
       ...(session.session?.workspaces ?? [])
         .filter((w) => w.id !== session.workspaceId)
         .map((w) => go(`Workspace: ${w.name}`, { name: 'desk', params: { workspace: String(w.id) } })),

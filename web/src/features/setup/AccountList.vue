@@ -1,16 +1,26 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Account } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import { useDirectory } from '@/composables/useDirectory'
+import NewSecret from '@/features/setup/NewSecret.vue'
 import { sayTime } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; mayManage: boolean; zone: string }>()
 const { accounts, byNetwork, refetchAccounts } = useDirectory()
 const renewing = ref<Account | null>(null)
 const token = ref('')
+const signing = ref<Account | null>(null)
+const signingOf = computed(
+  () =>
+    signing.value && {
+      kind: 'account' as const,
+      id: signing.value.id,
+      name: `${signing.value.name} on ${signing.value.network_name}`,
+    },
+)
 const problem = ref<string | null>(null)
 
 function begin(account: Account): void {
@@ -91,6 +101,13 @@ function list(account: Account): string {
           @click="begin(a)">
           New token
         </button>
+        <button
+          v-if="mayManage"
+          type="button"
+          class="rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold whitespace-nowrap hover:bg-fold"
+          @click="signing = a">
+          New signing secret
+        </button>
       </li>
     </ul>
     <AppDialog
@@ -117,5 +134,6 @@ function list(account: Account): string {
         </div>
       </form>
     </AppDialog>
+    <NewSecret :workspace-id="workspaceId" :zone="zone" :of="signingOf" @close="signing = null" />
   </section>
 </template>

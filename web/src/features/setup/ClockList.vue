@@ -41,8 +41,9 @@ function sayState(d: Duty): string {
   if (d.stands_still) return `Stands still; ${when}`
   return d.problem ? `Failed just now; ${when}` : when.charAt(0).toUpperCase() + when.slice(1)
 }
+const count = (n: number, word: string): string => `after ${n} ${word}${n === 1 ? '' : 's'}`
 const sayDays = (days: number): string =>
-  days === 0 ? 'at once' : days < 1 ? `after ${Math.round(days * 24)} hours` : `after ${days} days`
+  days === 0 ? 'at once' : days < 1 ? count(Math.round(days * 24), 'hour') : count(days, 'day')
 </script>
 
 <template>

@@ -1,15 +1,20 @@
 <script setup lang="ts">
 /** Support desks: their names, and how far apart messages still join one case. */
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Directory } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
+import NewSecret from '@/features/setup/NewSecret.vue'
 
-const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
+const props = defineProps<{ workspaceId: number; mayManage: boolean; zone: string }>()
 const { directory, refetchDirectory } = useDirectory()
 const shown = ref<Directory['desks']>([])
 const problem = ref<{ id: number; words: string } | null>(null)
 const saved = ref<number | null>(null)
+const signing = ref<Directory['desks'][number] | null>(null)
+const signingOf = computed(
+  () => signing.value && { kind: 'desk' as const, id: signing.value.id, name: signing.value.name },
+)
 watch(
   () => directory.value?.desks,
   (desks) => (shown.value = (desks ?? []).map((d) => ({ ...d }))),
@@ -64,8 +69,16 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
       <button v-if="mayManage" type="submit" class="ml-auto rounded bg-pine px-3 py-1 font-bold text-on-pine">
         Save
       </button>
+      <button
+        v-if="mayManage"
+        type="button"
+        class="rounded border border-rule bg-raised px-2.5 py-1 font-semibold whitespace-nowrap hover:bg-fold"
+        @click="signing = desk">
+        New signing secret
+      </button>
       <span v-if="saved === desk.id && !problem" role="status" class="text-pine">Saved</span>
       <span v-if="problem?.id === desk.id" role="alert" class="text-brick">{{ problem.words }}</span>
     </form>
+    <NewSecret :workspace-id="workspaceId" :zone="zone" :of="signingOf" @close="signing = null" />
   </section>
 </template>

@@ -1,0 +1,49 @@
+"""What happens around who may do what: the kinds the security log knows, and each in words."""
+
+from enum import StrEnum
+
+
+class Happening(StrEnum):
+    """A kind of entry; its words follow the member's name, `{what}` is what it is about."""
+
+    SIGNED_IN = "signed_in"
+    SIGN_IN_REFUSED = "sign_in_refused"
+    SIGNED_OUT = "signed_out"
+    ROLE_GIVEN = "role_given"
+    ROLE_ADDED = "role_added"
+    ROLE_CHANGED = "role_changed"
+    ROLE_REMOVED = "role_removed"
+    POLICY_ADDED = "policy_added"
+    POLICY_CHANGED = "policy_changed"
+    POLICY_REMOVED = "policy_removed"
+    TOKEN_CHANGED = "token_changed"
+    SECRET_CHANGED = "secret_changed"
+    MAIL_DOMAINS = "mail_domains"
+    HELD = "held"
+    RELEASED = "released"
+    EXPORTED = "exported"
+
+
+WORDS = {
+    Happening.SIGNED_IN: "signed in",
+    Happening.SIGN_IN_REFUSED: "was not let in: the password was wrong",
+    Happening.SIGNED_OUT: "signed out",
+    Happening.ROLE_GIVEN: "gave a role: {what}",
+    Happening.ROLE_ADDED: "made the role {what}",
+    Happening.ROLE_CHANGED: "changed what the role {what} holds",
+    Happening.ROLE_REMOVED: "removed the role {what}",
+    Happening.POLICY_ADDED: "made the approval policy {what}",
+    Happening.POLICY_CHANGED: "changed the approval policy {what}",
+    Happening.POLICY_REMOVED: "removed the approval policy {what}",
+    Happening.TOKEN_CHANGED: "gave {what} a new access token",
+    Happening.SECRET_CHANGED: "made a new signing secret for {what}",
+    Happening.MAIL_DOMAINS: "set whom outside can be asked: {what}",
+    Happening.HELD: "held everything outgoing: {what}",
+    Happening.RELEASED: "let go out what was held",
+    Happening.EXPORTED: "exported {what}",
+}
+
+
+def say(happening: Happening, what: str) -> str:
+    """The entry in words, to stand after the member's name."""
+    return WORDS[happening].format(what=what)

@@ -1,0 +1,20 @@
+"""Everything that is kept sealed, by table. Used by services.sealing."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("sealed")
+_LOCK = {"account": SQL.lock_accounts, "support_desk": SQL.lock_desks}
+_SET = {"account": SQL.set_account, "support_desk": SQL.set_desk}
+
+
+async def lock_rows(conn: Conn, workspace_id: int, table: str) -> list[dict[str, Any]]:
+    """Each row's number and secrets, as they are kept, until the transaction ends."""
+    return await db.fetch_dicts(conn, _LOCK[table], {"workspace_id": workspace_id})
+
+
+async def set_row(conn: Conn, workspace_id: int, table: str, row: Mapping[str, Any]) -> None:
+    await db.execute(conn, _SET[table], {"workspace_id": workspace_id, **row})

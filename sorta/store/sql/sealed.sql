@@ -1,0 +1,13 @@
+-- lock_accounts: what is sealed of each account, until the transaction ends
+select id, token, hook_secret, hook_secret_before from account where workspace_id = %(workspace_id)s order by id for update;
+
+-- set_account: an account's secrets, sealed again
+update account set token = %(token)s, hook_secret = %(hook_secret)s, hook_secret_before = %(hook_secret_before)s
+where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- lock_desks: what is sealed of each support desk, until the transaction ends
+select id, token, hook_secret, hook_secret_before from support_desk where workspace_id = %(workspace_id)s order by id for update;
+
+-- set_desk: a desk's secrets, sealed again
+update support_desk set token = %(token)s, hook_secret = %(hook_secret)s, hook_secret_before = %(hook_secret_before)s
+where workspace_id = %(workspace_id)s and id = %(id)s;

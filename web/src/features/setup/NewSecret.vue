@@ -1,0 +1,107 @@
+<script setup lang="ts">
+/** A new signing secret of an account or a desk: asked for, then shown once with until when the one before is taken. */
+import { ref, watch } from 'vue'
+import { api, ApiProblem, take } from '@/api/client'
+import AppDialog from '@/components/ui/AppDialog.vue'
+import { sayTime } from '@/lib/words'
+
+const props = defineProps<{
+  workspaceId: number
+  zone: string
+  /** What it is a secret of; null while nobody asks. */
+  of: { kind: 'account' | 'desk'; id: number; name: string } | null
+}>()
+const emit = defineEmits<{ close: [] }>()
+const made = ref<{ secret: string; before_until: string } | null>(null)
+const problem = ref<string | null>(null)
+const busy = ref(false)
+const copied = ref(false)
+watch(
+  () => props.of,
+  () => {
+    made.value = problem.value = null
+    copied.value = false
+  },
+)
+async function make(): Promise<void> {
+  const of = props.of
+  if (!of || busy.value) return
+  busy.value = true
+  problem.value = null
+  try {
+    if (of.kind === 'account') {
+      const path = { workspace_id: props.workspaceId, account_id: of.id }
+      made.value = await take(
+        api.POST('/api/workspaces/{workspace_id}/accounts/{account_id}/hook-secret', { params: { path } }),
+      )
+    } else {
+      const path = { workspace_id: props.workspaceId, desk_id: of.id }
+      made.value = await take(
+        api.POST('/api/workspaces/{workspace_id}/desks/{desk_id}/hook-secret', { params: { path } }),
+      )
+    }
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    problem.value = error.message
+  } finally {
+    busy.value = false
+  }
+}
+async function copy(): Promise<void> {
+  if (!made.value) return
+  try {
+    await navigator.clipboard.writeText(made.value.secret)
+    copied.value = true
+  } catch {
+    problem.value = 'The browser does not let Sorta copy. Select the secret and copy it yourself.'
+  }
+}
+</script>
+
+<template>
+  <AppDialog :open="of !== null" :title="`New signing secret for ${of?.name ?? ''}`" @close="emit('close')">
+    <template v-if="!made">
+      <p class="text-[13px]">
+        With it {{ of?.kind === 'desk' ? 'the desk' : 'the network' }} signs what it sends here. The one before is taken
+        too for three days, so that nothing is lost while you change it over there.
+      </p>
+      <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
+      <div class="mt-3 flex justify-end gap-2">
+        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
+          Cancel
+        </button>
+        <button type="button" :disabled="busy" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" @click="make">
+          Make a new secret
+        </button>
+      </div>
+    </template>
+    <template v-else>
+      <label class="block text-xs font-semibold text-ink-2" for="secret">The new secret, shown this once</label>
+      <div class="mt-1 flex gap-2">
+        <input
+          id="secret"
+          :value="made.secret"
+          readonly
+          class="w-full rounded border border-rule bg-raised px-3 py-2 font-mono text-[13px]"
+          data-test="secret"
+          @focus="($event.target as HTMLInputElement).select()" />
+        <button
+          type="button"
+          class="rounded border border-rule bg-raised px-3 text-[13px] font-semibold hover:bg-fold"
+          @click="copy">
+          {{ copied ? 'Copied' : 'Copy' }}
+        </button>
+      </div>
+      <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
+      <p class="mt-2 text-[13px]" role="status">
+        Enter it {{ of?.kind === 'desk' ? 'at the desk' : 'on the network’s page for connected programs' }}. The one
+        before is taken until {{ sayTime(made.before_until, zone) }}.
+      </p>
+      <div class="mt-3 flex justify-end">
+        <button type="button" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" @click="emit('close')">
+          I have kept it
+        </button>
+      </div>
+    </template>
+  </AppDialog>
+</template>

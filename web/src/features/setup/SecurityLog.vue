@@ -1,0 +1,86 @@
+<script setup lang="ts">
+/** The security log: signing in, who may do what, secrets, holds and exports, newest first. */
+import { computed, ref } from 'vue'
+import { api, ApiProblem, take } from '@/api/client'
+import type { SecurityEntry } from '@/api/types'
+import LoadState from '@/components/ui/LoadState.vue'
+import { useAsk } from '@/composables/useAsk'
+import { sayTime } from '@/lib/words'
+
+const props = defineProps<{ workspaceId: number; zone: string }>()
+/** As many as the server gives at once; fewer are the last. */
+const PAGE = 100
+const older = ref<SecurityEntry[]>([])
+const problem = ref<string | null>(null)
+const asking = ref(false)
+const load = (before: number | null = null): Promise<SecurityEntry[]> =>
+  take(
+    api.GET('/api/workspaces/{workspace_id}/security-log', {
+      params: { path: { workspace_id: props.workspaceId }, query: { before } },
+    }),
+  )
+const { data, ask } = useAsk<SecurityEntry[]>('The security log', {
+  key: () => ['security-log', props.workspaceId],
+  query: () => load(),
+})
+const entries = computed(() => {
+  const newest = data.value ?? []
+  const last = newest.at(-1)?.id ?? 0
+  return [...newest, ...older.value.filter((e) => e.id < last)]
+})
+const ended = ref(false)
+const hasMore = computed(() => !ended.value && entries.value.length >= PAGE)
+async function more(): Promise<void> {
+  if (asking.value) return
+  asking.value = true
+  problem.value = null
+  try {
+    const page = await load(entries.value.at(-1)?.id ?? null)
+    older.value = [...older.value, ...page]
+    ended.value = page.length < PAGE
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    problem.value = error.message
+  } finally {
+    asking.value = false
+  }
+}
+</script>
+
+<template>
+  <section class="mb-8" aria-labelledby="security-title">
+    <h2 id="security-title" class="font-name text-lg font-bold">Security log</h2>
+    <p class="mb-2 text-[13px] text-ink-2">
+      Signing in, who may do what, secrets, holds and exports. Nobody can change it.
+    </p>
+    <LoadState :of="ask">
+      <p v-if="!entries.length" class="text-[13px] text-ink-2">Nothing has happened yet.</p>
+      <ol
+        v-else
+        class="max-h-96 overflow-y-auto rounded-md border border-rule bg-sheet"
+        tabindex="0"
+        aria-label="Entries">
+        <li
+          v-for="e in entries"
+          :key="e.id"
+          class="flex flex-wrap items-baseline gap-x-3 border-b border-rule-soft px-4 py-1.5 text-[13px] last:border-0"
+          data-test="security-entry">
+          <span class="w-28 shrink-0 whitespace-nowrap text-ink-2">{{ sayTime(e.at, zone) }}</span>
+          <span class="min-w-0 flex-1"
+            ><b class="font-semibold">{{ e.name }}</b> {{ e.words
+            }}<span v-if="e.came_from" class="text-ink-2"> from {{ e.came_from }}</span></span
+          >
+        </li>
+      </ol>
+      <p v-if="problem" role="alert" class="mt-2 text-[13px] text-brick">{{ problem }}</p>
+      <button
+        v-if="hasMore"
+        type="button"
+        :disabled="asking"
+        class="mt-2 rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold hover:bg-fold"
+        @click="more">
+        Older entries
+      </button>
+    </LoadState>
+  </section>
+</template>
