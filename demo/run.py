@@ -86,6 +86,7 @@ class Demo:
             "SORTA_DEMO_PASSWORD": PASSWORD,
             "SORTA_TRANSLATOR_URL": f"{self.outside}/translator",
             "SORTA_MAIL_SERVER": f"127.0.0.1:{self.mail_port}",
+            "SORTA_MAIL_SECURITY": "none",
             "SORTA_MAIL_FROM": "desk@brinewick.example",
             "SORTA_ADDRESS": self.address,
             "SORTA_MAIL_SECRET": self.mail_secret,

@@ -4,6 +4,8 @@ a mail gateway would: the letter as it is, by signed webhook. Used by outside.ap
 import asyncio
 import base64
 import secrets
+import ssl
+from collections.abc import Mapping
 from datetime import UTC, datetime
 from email import message_from_bytes, policy
 from email.message import EmailMessage
@@ -11,7 +13,7 @@ from email.utils import format_datetime, getaddresses, parseaddr
 from typing import Annotated, Any
 
 import httpx
-from aiosmtpd.smtp import SMTP, Envelope, Session
+from aiosmtpd.smtp import SMTP, AuthResult, Envelope, Session
 from fastapi import Body, FastAPI
 from fastapi.responses import JSONResponse
 
@@ -67,10 +69,29 @@ def describe(raw: bytes, to: str) -> dict[str, Any]:
     }
 
 
-async def start_mail(state: State, port: int) -> asyncio.Server:
-    """Listen on loopback, in the loop that runs, until closed."""
+async def start_mail(
+    state: State, port: int, *, tls: ssl.SSLContext | None = None, users: Mapping[str, str] | None = None
+) -> asyncio.Server:
+    """Listen on loopback, in the loop that runs, until closed. With `tls` nothing goes on before STARTTLS (RFC 3207); with
+    `users`, their passwords by their names, nothing before somebody signs in (RFC 4954)."""
     loop = asyncio.get_running_loop()
-    return await loop.create_server(lambda: SMTP(MailBox(state), hostname="outside", loop=loop), "127.0.0.1", port)
+
+    def let_in(server: SMTP, session: Session, envelope: Envelope, mechanism: str, said: Any) -> AuthResult:
+        name, word = said.login.decode(), said.password.decode()
+        return AuthResult(success=users is not None and users.get(name) == word, handled=False)
+
+    def make() -> SMTP:
+        return SMTP(
+            MailBox(state),
+            hostname="outside",
+            loop=loop,
+            tls_context=tls,
+            require_starttls=tls is not None,
+            auth_required=users is not None,
+            authenticator=let_in,
+        )
+
+    return await loop.create_server(make, "127.0.0.1", port)
 
 
 def write_answer(letter: dict[str, Any], text: str, *, away: bool) -> EmailMessage:

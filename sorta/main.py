@@ -89,6 +89,23 @@ def read_keys(settings: Settings) -> Keyring:
         raise SystemExit(f"Sorta cannot start without its keys. {error}") from None
 
 
+def make_post(settings: Settings) -> SmtpPost | None:
+    """What mails go out through. Ends the process with a sentence where the settings cannot be used."""
+    if not settings.mail_server:
+        return None
+    try:
+        return SmtpPost(
+            settings.mail_server,
+            settings.mail_from,
+            security=settings.mail_security,
+            user=settings.mail_user,
+            password=settings.mail_password.get_secret_value(),
+            trusted=settings.mail_ca,
+        )
+    except (OSError, ValueError) as error:
+        raise SystemExit(f"Sorta cannot send mail as it is set up. {error}") from None
+
+
 def make_house(settings: Settings) -> House:
     """The parts, not yet opened."""
     keys = read_keys(settings)
@@ -103,7 +120,7 @@ def make_house(settings: Settings) -> House:
         reader=LexiconReader(),
         translator=HttpTranslator(out, settings.translator_url) if settings.translator_url else None,
         case_desk=HttpCaseDesk(out),
-        post=SmtpPost(settings.mail_server, settings.mail_from) if settings.mail_server else None,
+        post=make_post(settings),
         files=Files(settings.files) if settings.files else None,
         mail_secret=settings.mail_secret,
         address=settings.address.rstrip("/"),

@@ -1,8 +1,9 @@
 """All settings, read by main only. Every one is listed in CONTRIBUTING.md, which a test holds."""
 
 from pathlib import Path
+from typing import Literal
 
-from pydantic import Field
+from pydantic import Field, SecretStr
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
@@ -34,6 +35,14 @@ class Settings(BaseSettings):
         None, description="Address of the translator service; without it nothing is translated"
     )
     mail_server: str | None = Field(None, description="host:port that takes mail by SMTP; without it nothing is mailed")
+    mail_security: Literal["starttls", "tls", "none"] = Field(
+        "starttls", description="How the mail server is spoken to: starttls, tls from the first byte, or none"
+    )
+    mail_user: str | None = Field(None, description="Who signs in to the mail server; nobody unless set")
+    mail_password: SecretStr = Field(SecretStr(""), description="The password of who signs in to the mail server")
+    mail_ca: Path | None = Field(
+        None, description="A file of certificates that the mail server's may be signed with, beside the system's"
+    )
     mail_from: str = Field("sorta@localhost", description="Sender of what is mailed")
     mail_secret: str | None = Field(
         None, description="Standard Webhooks secret of whoever passes mail on to us; without it nobody outside is asked"

@@ -1,5 +1,6 @@
 """What the documents promise is there."""
 
+import re
 from pathlib import Path
 
 from sorta.settings import Settings
@@ -18,3 +19,9 @@ def test_every_picture_is_linked_and_every_link_has_its_picture() -> None:
     pictures = {f"docs/screenshots/{p.name}" for p in (ROOT / "docs" / "screenshots").glob("*.png")}
     linked = {part.split(")")[0] for part in text.split("](")[1:] if part.split(")")[0].endswith(".png")}
     assert pictures == linked
+
+
+def test_every_test_that_the_threats_name_is_there() -> None:
+    named = set(re.findall(r"`(tests/[^`]+)`", (ROOT / "docs" / "threats.md").read_text()))
+    assert len(named) > 15
+    assert [one for one in sorted(named) if not (ROOT / one).is_file()] == []

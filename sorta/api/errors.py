@@ -39,6 +39,7 @@ _KINDS: dict[type[errors.SortaError], tuple[int, str, str]] = {
     errors.SignInRefused: (401, "sign-in", "Sign in"),
     errors.TooManyTries: (429, "too-many-tries", "Too many tries"),
     errors.Busy: (503, "busy", "Too much at once"),
+    errors.NoRoom: (507, "no-room", "No room for it"),
     errors.Invalid: (422, "invalid", "That cannot be used"),
     errors.AskFirst: (409, "ask-first", "Is that meant?"),
     errors.Impossible: (422, "impossible", "That cannot be done here"),

@@ -11,12 +11,14 @@ import filetype
 import regex
 from PIL import Image
 
-from sorta.core.errors import Invalid
+from sorta.core.errors import Invalid, NoRoom
 
 LARGEST = 10 * 2**20
 MOST_PIXELS = 50_000_000
 #: With one answer.
 MOST = 4
+#: Bytes that one member's files may have that no answer holds yet, and all files of a workspace.
+MOST_PUT_BY, MOST_OF_WORKSPACE = 200 * 2**20, 20 * 2**30
 LONGEST_NAME = 120
 
 #: The types taken, each with the ending its name gets.
@@ -42,6 +44,20 @@ class Checked:
 
     media_type: str
     name: str
+
+
+def check_room(size: int, *, put_by: int, in_workspace: int) -> None:
+    """Raise NoRoom when a file of `size` bytes is one too many beside what the member has put by and what the workspace has."""
+    if put_by + size > MOST_PUT_BY:
+        raise NoRoom(
+            f"You have {put_by // 2**20} MB of files beside answers that were not sent; {MOST_PUT_BY // 2**20} MB is the most. "
+            "Send or take away some of them first."
+        )
+    if in_workspace + size > MOST_OF_WORKSPACE:
+        raise NoRoom(
+            f"The files of this workspace have come to {MOST_OF_WORKSPACE // 2**30} GB, the most that is kept. "
+            "Tell whoever runs this installation."
+        )
 
 
 def check_file(content: bytes, declared: str, name: str) -> Checked:

@@ -63,6 +63,10 @@ class Busy(SortaError):
         self.retry_after = retry_after
 
 
+class NoRoom(SortaError):
+    """Nothing more can be kept: a quota is used up, or the disk is full."""
+
+
 class Invalid(SortaError):
     """A value cannot be used; `field` names it."""
 

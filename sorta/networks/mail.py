@@ -2,19 +2,45 @@
 
 import asyncio
 import smtplib
+import ssl
 from email.headerregistry import Address
 from email.message import EmailMessage
 from email.utils import formatdate
+from pathlib import Path
+from typing import Literal
 
 from sorta.core.ports import Letter, LetterRefused, Unreachable
+
+Security = Literal["starttls", "tls", "none"]
 
 
 class SmtpPost:
     """Hands letters to one mail server, each in a thread, for smtplib waits."""
 
-    def __init__(self, server: str, sender: str, *, timeout: float = 10) -> None:
+    def __init__(
+        self,
+        server: str,
+        sender: str,
+        *,
+        security: Security = "none",
+        user: str | None = None,
+        password: str = "",
+        trusted: Path | None = None,
+        timeout: float = 10,
+    ) -> None:
+        """`security` is `starttls` (RFC 3207: nothing is said before it is private), `tls` from the first byte (RFC 8314, 3), or
+        `none`. `user` signs in (RFC 4954). `trusted` holds certificates trusted beside the system's.
+
+        Raises ValueError where a password would go out for everybody to read.
+        """
         host, _, port = server.rpartition(":")
         self._host, self._port, self._timeout = host or server, int(port or 25), timeout
+        self._security, self._user, self._password = security, user, password
+        if user and security == "none":
+            raise ValueError(
+                "Nobody signs in to a mail server without TLS: set SORTA_MAIL_SECURITY to starttls or tls."
+            )
+        self._context = None if security == "none" else _make_context(trusted)
         self.sender = sender
 
     async def send(self, letter: Letter) -> None:
@@ -25,8 +51,15 @@ class SmtpPost:
         except smtplib.SMTPRecipientsRefused as error:
             [(code, said), *_] = error.recipients.values()
             raise _judge(code, said) from error
-        except smtplib.SMTPResponseException as error:
+        except smtplib.SMTPDataError as error:
             raise _judge(error.smtp_code, error.smtp_error) from error
+        except smtplib.SMTPAuthenticationError as error:
+            # From here on it is not the letter that is refused, but we: it waits until that is put right.
+            raise Unreachable(f"The mail server did not let Sorta sign in: {error.smtp_code}") from error
+        except smtplib.SMTPResponseException as error:
+            raise Unreachable(
+                f"The mail server takes nothing from us: {_say(error.smtp_code, error.smtp_error)}"
+            ) from error
         except (OSError, smtplib.SMTPException) as error:
             raise Unreachable(f"The mail server did not take it: {error}") from error
 
@@ -51,14 +84,34 @@ class SmtpPost:
         return message
 
     def _hand_over(self, message: EmailMessage) -> None:
-        with smtplib.SMTP(self._host, self._port, timeout=self._timeout) as server:
+        with self._connect() as server:
+            if self._security == "starttls":
+                server.starttls(context=self._context)
+            if self._user:
+                server.login(self._user, self._password)
             server.send_message(message)
+
+    def _connect(self) -> smtplib.SMTP:
+        if self._security == "tls":
+            return smtplib.SMTP_SSL(self._host, self._port, timeout=self._timeout, context=self._context)
+        return smtplib.SMTP(self._host, self._port, timeout=self._timeout)
+
+
+def _make_context(trusted: Path | None) -> ssl.SSLContext:
+    context = ssl.create_default_context()
+    if trusted is not None:
+        context.load_verify_locations(trusted)
+    return context
 
 
 def _judge(code: int, said: bytes | str) -> Unreachable:
     """What a server's answer means: 5yz is for good, 4yz for now (RFC 5321, 4.2.1)."""
-    words = said.decode("ascii", "replace") if isinstance(said, bytes) else said
-    return LetterRefused(f"{code} {words}") if code >= 500 else Unreachable(f"{code} {words}")
+    words = _say(code, said)
+    return LetterRefused(words) if code >= 500 else Unreachable(words)
+
+
+def _say(code: int, said: bytes | str) -> str:
+    return f"{code} {said.decode('ascii', 'replace') if isinstance(said, bytes) else said}"
 
 
 def _one_line(text: str) -> str:

@@ -104,10 +104,13 @@ async def check_health(house: House, now: datetime) -> dict[str, Any]:
         async with house.db.connect() as conn:
             health = await accounts.get_health(conn)
             if not health["migrations"]:
-                return {**health, "clock": False}
+                return {**health, "keys": False, "clock": False}
+            async with conn.transaction():
+                await house.db.enter(conn, 1)
+                health["keys"] = await accounts.is_chosen(conn)
             behind = await duties.get_behind(conn, now)
     except Unavailable:
-        return {"database": False, "migrations": False, "clock": False}
+        return {"database": False, "migrations": False, "keys": False, "clock": False}
     return {**health, "clock": behind is not None and behind <= MOST_BEHIND, "behind": behind and max(0.0, behind)}
 
 

@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from sorta.core.attachments import MOST, check_file
-from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound, TooLate
+import structlog
+
+from sorta.core.attachments import MOST, check_file, check_room
+from sorta.core.errors import Impossible, Invalid, NoRoom, NotAllowed, NotFound, TooLate
 from sorta.core.permissions import Permission
 from sorta.core.ports import OutgoingFile
 from sorta.networks.abilities import TABLE
@@ -17,7 +19,7 @@ from sorta.store import attachments as store
 from sorta.store import trail
 from sorta.store.attachments import AttachmentRow
 from sorta.store.db import Conn
-from sorta.store.files import Files
+from sorta.store.files import DiskFull, Files
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -30,6 +32,9 @@ class TakenBack:
 
 #: What was put beside a draft and never sent goes after this long.
 KEPT_FOR = timedelta(days=30)
+#: What nobody finished, or wrote down, is looked at after this long (and no more after three times as long), so many at once.
+LEFT_BEHIND, AT_ONCE = timedelta(days=1), 500
+log = structlog.get_logger()
 
 
 def _get_files(house: House) -> Files:
@@ -89,7 +94,14 @@ async def add_attachment(
     async with house.db.transact(scope.workspace_id) as conn:
         # Or the same content could be taken away as not needed between its being found and its being held.
         await store.lock_files(conn, scope.workspace_id)
-        sha256 = await asyncio.to_thread(files.add, scope.workspace_id, content)
+        check_room(len(content), **await store.measure(conn, scope.workspace_id, scope.member_id))
+        try:
+            sha256 = await asyncio.to_thread(files.add, scope.workspace_id, content)
+        except DiskFull as error:
+            log.error("no room for files", reason=str(error))
+            raise NoRoom(
+                "There is no room for files on this machine just now; nothing was kept. Tell whoever runs this installation."
+            ) from error
         values = {
             "conversation_id": conversation_id,
             "member_id": scope.member_id,
@@ -145,12 +157,17 @@ async def _drop(house: House, conn: Conn, workspace_id: int, sha256s: Sequence[s
 
 
 async def sweep(house: House, workspace_id: int, now: datetime) -> int:
-    """Take away what was never sent; how many. Run by the worker's clock."""
+    """Take away what was never sent, and what a process that was killed left behind; how many. Run by the worker's clock."""
     if house.files is None:
         return 0
     async with house.db.transact(workspace_id) as conn:
         gone = await store.remove_unused(conn, workspace_id, now - KEPT_FOR)
         await _drop(house, conn, workspace_id, gone)
+    await asyncio.to_thread(house.files.remove_parts, workspace_id, now - LEFT_BEHIND)
+    left = await asyncio.to_thread(house.files.list_kept, workspace_id, now - 3 * LEFT_BEHIND, now - LEFT_BEHIND)
+    for first in range(0, len(left), AT_ONCE):
+        async with house.db.transact(workspace_id) as conn:
+            await _drop(house, conn, workspace_id, left[first : first + AT_ONCE])
     return len(gone)
 
 

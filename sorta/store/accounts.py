@@ -113,6 +113,11 @@ async def set_aside_reason(conn: Conn, workspace_id: int, id: int, reason: str) 
     await db.execute(conn, SQL.set_aside_reason, {"workspace_id": workspace_id, "id": id, "reason": reason})
 
 
+async def is_chosen(conn: Conn) -> bool:
+    """Whether the transaction's workspace may be seen, as the database has it."""
+    return bool(await db.fetch_value(conn, SQL.is_chosen, {}))
+
+
 async def get_health(conn: Conn) -> dict[str, bool]:
     """Whether the database answers, and is migrated."""
     applied = await db.fetch_value(conn, SQL.count_migrations, {"names": EXPECTED})

@@ -53,6 +53,12 @@ async def remove_unused(conn: Conn, workspace_id: int, before: datetime) -> list
     return [row["sha256"] for row in rows]
 
 
+async def measure(conn: Conn, workspace_id: int, member_id: int) -> dict[str, int]:
+    """Bytes: `put_by` of the member's files that no answer holds, `in_workspace` of all."""
+    (row,) = await db.fetch_dicts(conn, SQL.measure, {"workspace_id": workspace_id, "member_id": member_id})
+    return row
+
+
 async def list_needed(conn: Conn, workspace_id: int, sha256s: Sequence[str]) -> set[str]:
     rows = await db.fetch_dicts(conn, SQL.list_needed, {"workspace_id": workspace_id, "sha256s": list(sha256s)})
     return {row["sha256"] for row in rows}

@@ -8,6 +8,7 @@ import pytest
 from sorta.api.app import make_app
 from sorta.api.deps import COOKIE, DEVICE_COOKIE
 from sorta.services.duties import DUTIES, note_round
+from sorta.store.keyring import Keyring, make_key
 from tests.api.conftest import Client
 from tests.world import PASSWORD, World
 
@@ -96,7 +97,7 @@ async def test_ready_only_with_a_living_worker(anyone: Client, world: World) -> 
     answer = await anyone.get("/readyz")
     assert (answer.status_code, answer.json()) == (
         503,
-        {"database": True, "migrations": True, "clock": False, "behind": None},
+        {"database": True, "migrations": True, "keys": True, "clock": False, "behind": None},
     )
     for late, status in ((0, 200), (34, 200), (40, 503)):
         for duty in DUTIES:
@@ -104,6 +105,15 @@ async def test_ready_only_with_a_living_worker(anyone: Client, world: World) -> 
         answer = await anyone.get("/readyz")
         assert (answer.status_code, answer.json()["clock"]) == (status, status == 200), late
     assert answer.json()["behind"] == pytest.approx(35, abs=1)
+
+
+async def test_not_ready_with_a_key_the_database_does_not_know(anyone: Client, world: World) -> None:
+    for duty in DUTIES:
+        await note_round(world.house, duty, datetime.now(UTC))
+    assert (await anyone.get("/readyz")).status_code == 200
+    world.house.db._keys = Keyring.read(make_key())
+    answer = await anyone.get("/readyz")
+    assert (answer.status_code, answer.json()["keys"], answer.json()["database"]) == (503, False, True)
 
 
 async def test_every_answer_says_what_browsers_are_to_obey(

@@ -1,5 +1,7 @@
 """Files that go along: kept beside the database, held by one answer, delivered once, gone when never sent."""
 
+import errno
+import os
 from datetime import timedelta
 from pathlib import Path
 
@@ -7,8 +9,10 @@ import pytest
 
 from sorta.core.answers import Extras
 from sorta.core.approval import PolicyBody, PolicyWhen
-from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound, TooLate
+from sorta.core.attachments import MOST_OF_WORKSPACE, MOST_PUT_BY, check_room
+from sorta.core.errors import Impossible, Invalid, NoRoom, NotAllowed, NotFound, TooLate
 from sorta.services import acts, answers, approvals, attachments, delivery, desk, policies, scheduling
+from sorta.store import files as disk
 from tests.core.test_attachments import picture
 from tests.world import World
 
@@ -179,3 +183,82 @@ async def test_approvers_see_the_file_and_it_goes_with_the_approved_answer(world
     assert await scheduling.send_due(world.house, world.workspace_id, world.after(hours=3)) == 1
     await delivery.deliver_due(world.house, world.workspace_id, world.after(hours=3, seconds=11))
     assert (await world.things("hushline"))[0]["attachment"][0]["name"] == "ray.png"
+
+
+@pytest.mark.parametrize(
+    ("put_by", "in_workspace", "fits"),
+    [
+        (0, 0, True),
+        (MOST_PUT_BY - 10, MOST_PUT_BY, True),
+        (MOST_PUT_BY - 9, MOST_PUT_BY, False),
+        (0, MOST_OF_WORKSPACE - 10, True),
+        (0, MOST_OF_WORKSPACE - 9, False),
+    ],
+)
+def test_room_ends_where_it_is_said(put_by: int, in_workspace: int, fits: bool) -> None:
+    if fits:
+        check_room(10, put_by=put_by, in_workspace=in_workspace)
+    else:
+        with pytest.raises(NoRoom):
+            check_room(10, put_by=put_by, in_workspace=in_workspace)
+
+
+async def test_what_one_member_puts_by_is_bounded_and_what_is_sent_is_not_counted(
+    world: World, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    size = len(picture("PNG"))
+    monkeypatch.setattr("sorta.core.attachments.MOST_PUT_BY", 2 * size)
+    id = await world.hear("hi", network="hushline", kind="private")
+    first = await attach(world, id)
+    await attach(world, id)
+    with pytest.raises(NoRoom, match="Send or take away"):
+        await attach(world, id)
+    await attach(world, id, by="ilse")
+    await send(world, id, (first,))
+    await attach(world, id)
+
+
+async def test_a_workspace_counts_each_content_once(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    id = await world.hear("hi", network="hushline", kind="private")
+    monkeypatch.setattr("sorta.core.attachments.MOST_OF_WORKSPACE", 2 * len(picture("PNG")))
+    for _ in range(3):
+        await attach(world, id)
+    await attach(world, id, "seal.gif", kind="GIF")
+    with pytest.raises(NoRoom, match="workspace"):
+        await attach(world, id, "seal.jpeg", kind="JPEG")
+
+
+@pytest.mark.parametrize("how", ["nothing free", "full while writing"])
+async def test_a_full_disk_is_said_and_leaves_nothing_half_written(
+    world: World, monkeypatch: pytest.MonkeyPatch, how: str
+) -> None:
+    id = await world.hear("hi", network="hushline", kind="private")
+
+    def fail(_: int) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    if how == "nothing free":
+        monkeypatch.setattr(disk, "KEPT_FREE", 2**62)
+    else:
+        monkeypatch.setattr(os, "fsync", fail)
+    with pytest.raises(NoRoom, match="nothing was kept"):
+        await attach(world, id)
+    assert list_files(world) == []
+    monkeypatch.undo()
+    await attach(world, id)
+
+
+async def test_what_a_killed_process_left_is_swept_and_what_is_held_stays(world: World) -> None:
+    id = await world.hear("hi", network="hushline", kind="private")
+    await send(world, id, (await attach(world, id),))
+    (held,) = list_files(world)
+    folder = held.parent.parent
+    part, unclaimed, young = held.parent / f"{disk.PART}x", folder / "aa" / ("a" * 64), folder / "bb" / ("b" * 64)
+    for path in (held, part, unclaimed, young):
+        if path is not held:
+            path.parent.mkdir(exist_ok=True)
+            path.write_bytes(b"left")
+        at = world.after(days=-2 if path is not young else 0).timestamp()
+        os.utime(path, (at, at))
+    await attachments.sweep(world.house, world.workspace_id, world.now)
+    assert set(list_files(world)) == {held, young}

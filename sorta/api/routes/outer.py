@@ -63,8 +63,8 @@ async def get_health() -> dict[str, str]:
 
 @router.get("/readyz", responses={503: {"model": Health, "description": "Something is missing"}})
 async def get_readiness(house: HouseDep, response: Response, now: NowDep) -> Health:
-    """Database, migrations and clock are all well; 503 while one is not."""
+    """Database, migrations, keys and clock are all well; 503 while one is not."""
     health = Health.model_validate(await accounts.check_health(house, now))
-    if not (health.database and health.migrations and health.clock):
+    if not (health.database and health.migrations and health.keys and health.clock):
         response.status_code = 503
     return health

@@ -115,9 +115,11 @@ class Clock(BaseModel):
 
 
 class Health(BaseModel):
-    """`clock` is whether the worker's rounds come by; `behind` is by how many seconds they are late."""
+    """`keys` is whether the database knows the key that this process signs with; `clock` whether the worker's rounds come by,
+    `behind` by how many seconds they are late."""
 
     database: bool
     migrations: bool
+    keys: bool
     clock: bool
     behind: float | None = None

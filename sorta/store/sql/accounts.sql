@@ -61,5 +61,8 @@ update aside set taken_at = %(now)s where workspace_id = %(workspace_id)s and id
 -- set_aside_reason: why it could still not be taken in
 update aside set reason = %(reason)s where workspace_id = %(workspace_id)s and id = %(id)s;
 
+-- is_chosen: whether the database knows the key that the pass of this transaction was signed with
+select chosen_workspace() is not null;
+
 -- count_migrations: how many of the expected migrations have been applied
 select count(*) from _yoyo_migration where migration_id = any(%(names)s);

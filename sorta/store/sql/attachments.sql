@@ -22,5 +22,11 @@ returning sha256;
 -- lock_files: until the transaction ends nobody else adds or removes contents of the workspace
 select pg_advisory_xact_lock(hashtext('attachment'), %(workspace_id)s::bigint::integer);
 
+-- measure: bytes of the member's files that no answer holds, and of all files of the workspace, each content once
+select (select coalesce(sum(size), 0)::bigint from attachment where workspace_id = %(workspace_id)s and member_id = %(member_id)s
+    and used_at is null) as put_by,
+  (select coalesce(sum(size), 0)::bigint from (select distinct on (sha256) size from attachment
+    where workspace_id = %(workspace_id)s order by sha256) c) as in_workspace;
+
 -- list_needed: of these contents, those that a file still has
 select distinct sha256 from attachment where workspace_id = %(workspace_id)s and sha256 = any(%(sha256s)s);

@@ -2569,7 +2569,7 @@ export interface paths {
         };
         /**
          * Get Readiness
-         * @description Database, migrations and clock are all well; 503 while one is not.
+         * @description Database, migrations, keys and clock are all well; 503 while one is not.
          */
         get: operations["get_readiness"];
         put?: never;
@@ -4072,7 +4072,8 @@ export interface components {
         };
         /**
          * Health
-         * @description `clock` is whether the worker's rounds come by; `behind` is by how many seconds they are late.
+         * @description `keys` is whether the database knows the key that this process signs with; `clock` whether the worker's rounds come by,
+         *     `behind` by how many seconds they are late.
          */
         Health: {
             /** Behind */
@@ -4081,6 +4082,8 @@ export interface components {
             clock: boolean;
             /** Database */
             database: boolean;
+            /** Keys */
+            keys: boolean;
             /** Migrations */
             migrations: boolean;
         };
