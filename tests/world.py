@@ -19,6 +19,7 @@ from sorta.networks.case_desk import HttpCaseDesk
 from sorta.networks.outgoing import Outgoing
 from sorta.networks.registry import make_networks
 from sorta.services import accounts, cases, ingest, intake, organisation
+from sorta.services.accounts import make_ref
 from sorta.services.house import House, Scope
 from sorta.services.reading import LexiconReader
 from sorta.store import trail
@@ -71,6 +72,10 @@ class World:
         to = "brinewick" if kind == "private" else None
         body = {"network": network, "kind": kind, "handle": handle, "name": handle.capitalize(), "text": text}
         return await self.control("say", **{**body, **more}, page="brinewick", parent=parent, to=to, tell=False)
+
+    def get_token(self, network: str = "commonfold") -> str:
+        """What the account shows its network."""
+        return make_ref(self.house, self.accounts[network]).token
 
     async def cases(self) -> list[dict[str, Any]]:
         """What the support desk outside holds, oldest first."""

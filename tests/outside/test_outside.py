@@ -24,7 +24,7 @@ async def send(
         "inReplyTo": parent,
         "to": ["https://www.w3.org/ns/activitystreams#Public"] if public else [],
     }
-    headers = {"Authorization": f"Bearer {world.accounts[network].token}", **({"Idempotency-Key": key} if key else {})}
+    headers = {"Authorization": f"Bearer {world.get_token(network)}", **({"Idempotency-Key": key} if key else {})}
     return await world.outside.post(f"/api/{network}/objects", json=body, headers=headers)
 
 
@@ -71,7 +71,7 @@ async def test_the_collection_is_read_page_by_page(world: World) -> None:
     post = (await world.publish())["object"]["id"]
     for n in range(60):
         await world.say(f"n{n}", parent=post)
-    headers = {"Authorization": f"Bearer {world.accounts['commonfold'].token}"}
+    headers = {"Authorization": f"Bearer {world.get_token('commonfold')}"}
     first = (await world.outside.get("/api/commonfold/activities", headers=headers)).json()
     rest = (await world.outside.get(first["next"], headers=headers)).json()
     end = (await world.outside.get(rest["next"], headers=headers)).json()

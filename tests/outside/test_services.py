@@ -10,7 +10,7 @@ pytestmark = pytest.mark.anyio
 
 
 async def search(world: World, network: str, words: str, after: int = 0) -> httpx.Response:
-    token = world.accounts[network].token
+    token = world.get_token(network)
     return await world.outside.get(
         f"/api/{network}/search", params={"words": words, "after": after}, headers={"Authorization": f"Bearer {token}"}
     )
@@ -23,7 +23,7 @@ async def test_search_finds_what_is_public_and_goes_on_where_it_stopped(world: W
     await world.say("the seal and the rain, in private", network="quillet", kind="private")
     page = (await search(world, "quillet", "seal rain")).json()
     assert [a["object"]["content"] for a in page["orderedItems"]] == ["a Seal in the rain", "rain on a SEAL"]
-    headers = {"Authorization": f"Bearer {world.accounts['quillet'].token}"}
+    headers = {"Authorization": f"Bearer {world.get_token('quillet')}"}
     assert (await world.outside.get(page["next"], headers=headers)).json()["orderedItems"] == []
     gone = page["orderedItems"][0]["object"]["id"]
     await world.control("remove", id=gone)

@@ -139,7 +139,7 @@ class Play:
                 await outgoing.hold(house, mara, "Storm", now)
             case "release":
                 await outgoing.release(house, mara, now)
-                token = world.accounts["commonfold"].token
+                token = world.get_token("commonfold")
                 await accounts.set_token(house, world.scopes["noor"], world.accounts["commonfold"].id, token)
             case "deliver":
                 await delivery.deliver_due(house, ws, now)
