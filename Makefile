@@ -3,7 +3,7 @@ SHELL := /bin/bash
 PY := .venv/bin/python
 COMPILE := --generate-hashes --no-emit-index-url --no-emit-find-links --strip-extras --allow-unsafe
 
-.PHONY: setup demo demo-reset test check fmt bench types lock screenshots
+.PHONY: setup demo demo-reset test check fmt fuzz soak bench types audit lock screenshots
 
 setup:            ## Debian packages, Python and web dependencies, the built pages
 	@bash dev/setup.sh
@@ -30,14 +30,24 @@ types:            ## the API's description and the types made from it (after `ma
 	@$(PY) -m sorta.main openapi docs/openapi.json
 	@cd web && PATH="$$(bash ../dev/node.sh):$$PATH" npm run --silent types
 
+fuzz: setup       ## ten thousand bent deliveries and spoilt letters; every way in with more cases, and up to its limit
+	@SORTA_FUZZ=10000 SORTA_CASES=20 SORTA_SIZES=60000,240000 $(PY) -m pytest -q -n 2 tests/api/test_fuzz.py tests/api/test_description.py tests/api/test_entries.py
+
+soak: setup       ## ten simulated hours with faults, in ten minutes
+	@$(PY) -m bench.soak
+
 bench: setup      ## speed, as ratios to floors of the same run
 	@$(PY) -m bench.run
 	@$(PY) -m bench.big
 	@$(PY) -m bench.core
 	@$(PY) -m bench.paint
+	@$(PY) -m bench.soak
 
 screenshots: setup ## the pictures in docs/screenshots, from the demo's data
 	@$(PY) -m demo.screenshots
+
+audit: setup      ## what the product stands on: versions, dates, what was withdrawn
+	@PATH="$$(bash dev/node.sh):$$PATH" $(PY) -m dev.audit
 
 lock: setup       ## requirements.txt (the product) and dev/requirements.txt (it and its tests) from pyproject.toml
 	@.venv/bin/pip-compile -q $(COMPILE) -o requirements.txt pyproject.toml

@@ -15,6 +15,7 @@ from playwright.sync_api import sync_playwright
 
 from demo.run import PASSWORD, Demo, run
 from dev import cluster
+from dev.browser import find_browser
 
 #: In the page: `asked` starts the clock at the next key, `shown` resolves when `look()` says something else, painted.
 _WATCH = """
@@ -58,7 +59,7 @@ def main() -> None:
         run(demo)
         httpx.post(f"{demo.outside}/control/settings", json={"pace": "paused"})
         with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])  # fmt: skip
+            browser = playwright.chromium.launch(executable_path=find_browser(), args=["--no-sandbox", "--disable-gpu"])  # fmt: skip
             context = browser.new_context(base_url=demo.address, viewport={"width": 1280, "height": 800})
             context.add_init_script(_FIRST)
             page = context.new_page()

@@ -11,6 +11,7 @@ from playwright.sync_api import Page, sync_playwright
 
 from demo.run import PASSWORD, Demo, run
 from dev import cluster
+from dev.browser import find_browser
 
 SHOTS: tuple[tuple[Literal["light", "dark"], str], ...] = (("light", "desk"), ("dark", "desk-dark"))
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
@@ -48,9 +49,7 @@ def main() -> None:
     try:
         run(demo)
         with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(
-                executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
-            )
+            browser = playwright.chromium.launch(executable_path=find_browser(), args=["--no-sandbox", "--disable-gpu"])
             for scheme, name in SHOTS:
                 context = browser.new_context(
                     base_url=demo.address, viewport={"width": 1280, "height": 800}, color_scheme=scheme, locale="en-GB"

@@ -10,6 +10,8 @@ from pathlib import Path
 
 import pytest
 
+from dev.audit import read_locked
+
 ROOT = Path(__file__).parent.parent
 SETUP = ROOT / "dev" / "setup.sh"
 #: What a bare Debian has, and what the README asks for.
@@ -106,3 +108,10 @@ def test_the_browsers_driver_needs_a_library_that_a_bare_system_lacks() -> None:
     assert "libatomic1" in owners
     assert "libatomic1" not in list_all_needed(list_bare())
     assert "libatomic1" in list_declared()
+
+
+def test_the_products_lock_is_part_of_the_tests_and_has_none_of_their_tools() -> None:
+    product, with_tests = (read_locked(ROOT / path) for path in ("requirements.txt", "dev/requirements.txt"))
+    assert product.items() <= with_tests.items()
+    assert {"pytest", "playwright", "hypothesis", "mypy", "ruff"} <= set(with_tests) - set(product)
+    assert not re.search(r"https?://(?!peps|pip)", (ROOT / "requirements.txt").read_text())

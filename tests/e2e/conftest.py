@@ -10,6 +10,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_play
 
 from demo.run import PASSWORD, Demo, run
 from dev import cluster
+from dev.browser import find_browser
 
 CHROMIUM = [
     "--no-sandbox",
@@ -99,7 +100,7 @@ def outside(demo: Demo) -> Iterator[Outside]:
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
         playwright.selectors.set_test_id_attribute("data-test")
-        opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        opened = playwright.chromium.launch(executable_path=find_browser(), args=CHROMIUM)
         yield opened
         opened.close()
 

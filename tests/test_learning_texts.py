@@ -1,0 +1,61 @@
+"""The texts that reading is to be learned from are in order, and none of them is the demo's."""
+
+import re
+from collections import Counter
+from pathlib import Path
+
+import pytest
+
+from sorta.core.words import fold_text
+
+ROOT = Path(__file__).parent.parent
+FILES = sorted((ROOT / "texts").glob("*.txt"))
+LINE = re.compile(r"(-|[qcpts]+) ([-+0]) (\S.*)")
+#: Words in a row that would be the demo's own.
+IN_A_ROW = 5
+
+
+def read_lines(path: Path) -> list[tuple[str, str, str]]:
+    found = []
+    for number, line in enumerate(path.read_text().splitlines(), 1):
+        if line.startswith("#"):
+            assert re.fullmatch(r"# author: \w+  topic: \S.*", line), f"{path.name}:{number}"
+            continue
+        matched = LINE.fullmatch(line)
+        assert matched, f"{path.name}:{number}: {line}"
+        found.append((matched[1], matched[2], matched[3]))
+    return found
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda p: p.stem)
+def test_each_line_says_what_it_is(path: Path) -> None:
+    lines = read_lines(path)
+    assert len(lines) >= 40
+    for labels, feeling, text in lines:
+        assert len(set(labels)) == len(labels), text
+        assert len(text) <= 300
+        assert not ("s" in labels and feeling == "+"), text
+        assert not (labels in ("p", "t", "pt") and feeling == "-"), text
+
+
+def test_no_text_stands_twice_in_a_language() -> None:
+    told: Counter[tuple[str, str]] = Counter()
+    for path in FILES:
+        told.update((path.stem[:2], fold_text(text).text.casefold()) for _, _, text in read_lines(path))
+    assert [one for one, times in told.items() if times > 1] == []
+
+
+def split(text: str) -> list[str]:
+    return re.findall(r"\w+", fold_text(text).text.casefold())
+
+
+def test_none_of_them_is_the_demos() -> None:
+    said = split(" . ".join(p.read_text() for p in sorted((ROOT / "demo").glob("*.py"))))
+    rows = {tuple(said[n : n + IN_A_ROW]) for n in range(len(said) - IN_A_ROW + 1)}
+    taken = []
+    for path in FILES:
+        for _, _, text in read_lines(path):
+            words = split(text)
+            if any(tuple(words[n : n + IN_A_ROW]) in rows for n in range(len(words) - IN_A_ROW + 1)):
+                taken.append((path.name, text))
+    assert taken == []
