@@ -14,7 +14,9 @@ import os
 import random
 import re
 import shutil
+import signal
 import sqlite3
+import subprocess
 import sys
 import time
 from collections import Counter
@@ -38,6 +40,15 @@ MISCHIEF = (
     {"fail": 3}, {"slow_ms": 1500}, {"lose": 3}, {"limit": 3}, {"drop": 5}, {"duplicate": True}, {"reorder": True},
 )  # fmt: skip
 TOKEN = "soak"
+#: A process that sleeps, and says by how much it woke late.
+IDLE = """
+import signal, sys, time
+signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+while True:
+    begun = time.perf_counter()
+    time.sleep(0.25)
+    print(max(0.0, time.perf_counter() - begun - 0.25))
+"""
 #: How long everything may take to become calm.
 PATIENCE = 240
 
@@ -72,6 +83,7 @@ class Soak:
         self.begun = time.monotonic()
         self.outside = httpx.AsyncClient(base_url=demo.outside, timeout=30)
         self.web = httpx.AsyncClient(base_url=demo.address, timeout=30)
+        self.idle = subprocess.Popen([sys.executable, "-u", "-c", IDLE], stdout=subprocess.PIPE, text=True)
 
     @property
     def an_hour(self) -> float:
@@ -251,7 +263,9 @@ class Soak:
 
     async def report(self) -> bool:
         """Print the figures; whether all are as they should be."""
-        doubled = self.look("select external_id from message group by account_id, external_id having count(*) > 1")
+        doubled = self.look(
+            "select external_id from message where external_id is not null group by account_id, external_id having count(*) > 1"
+        )
         out = await self.count_out()
         refused = {
             w
@@ -268,7 +282,8 @@ class Soak:
         }
         not_out = {w for w in known if not out[w] and not any(w in p for p in paused)}
         twice = {w for w, times in out.items() if times > 1}
-        lag, slow = await self.read_lag()
+        lag, buckets = await self.read_lag()
+        floor = self.read_floor()
         growth = max((g for g in map(self.measure_growth, self.tally.lives.values()) if g), default=0.0)
         errors = self.tally.statuses["500"]
         print(f"faults: {dict(self.tally.faults)}; answers by status: {dict(self.tally.statuses)}")
@@ -288,7 +303,11 @@ class Soak:
             (f"still waiting to go out {self.count_waiting()}", self.count_waiting() == 0),
             (f"answers that were a 500: {errors}", errors == 0),
             (f"memory at most {growth:.2f} times that of an hour after the start (target <= 1.2)", growth <= 1.2),
-            (f"event loop's lag, 99 of 100 within {lag * 1000:.0f} ms of {slow} looks (target <= 50)", lag <= 0.05),
+            (
+                f"event loop's lag: 99 of 100 looks within {lag * 1000:.0f} ms (target <= 50, or what a process that does"
+                f" nothing saw meanwhile: {floor * 1000:.0f} ms); {buckets}",
+                lag <= max(0.05, floor),
+            ),
         ]
         for words, is_well in checks:
             print(f"{'ok  ' if is_well else 'FAIL'} {words}")
@@ -302,15 +321,23 @@ class Soak:
             return None
         return max(later) / later[0]
 
-    async def read_lag(self) -> tuple[float, int]:
-        """The bound that 99 of 100 looks at the web process's loop were within, and how many there were."""
+    async def read_lag(self) -> tuple[float, str]:
+        """The bound that 99 of 100 looks at the web process's loop were within, and how many were within each."""
         text = (await self.web.get("/metrics", headers={"Authorization": f"Bearer {TOKEN}"})).text
         buckets = [
-            (float(b), float(n))
-            for b, n in re.findall(r'sorta_event_loop_lag_seconds_bucket\{le="([^"]+)"\} (\S+)', text)
+            (float(bound), float(count))
+            for bound, count in re.findall(r'sorta_event_loop_lag_seconds_bucket\{le="([^"]+)"\} (\S+)', text)
         ]
         total = buckets[-1][1]
-        return next(bound for bound, count in buckets if count >= 0.99 * total), int(total)
+        shown = ", ".join(f"{count / total:.1%} within {bound * 1000:.0f}" for bound, count in buckets[3:-1])
+        return next(bound for bound, count in buckets if count >= 0.99 * total), shown
+
+    def read_floor(self) -> float:
+        """The same of a process that only sleeps: how late this machine wakes anybody."""
+        self.idle.send_signal(signal.SIGTERM)
+        said, _ = self.idle.communicate(timeout=10)
+        late = sorted(float(one) for one in said.split())
+        return late[int(0.99 * len(late))] if late else 0.0
 
 
 def read_size(pid: int) -> int:

@@ -55,7 +55,6 @@ class Demo:
         self.mail_secret = f"whsec_{secrets.token_hex(24)}"
         self.more = more or {}
         self.environment: dict[str, str] = {}
-        self.children: list[subprocess.Popen[bytes]] = []
         #: The parts by name: how each is started, and its process.
         self.parts: dict[str, tuple[tuple[str, ...], dict[str, str]]] = {}
         self.running: dict[str, subprocess.Popen[bytes]] = {}
@@ -107,7 +106,6 @@ class Demo:
                 stderr=log,
                 start_new_session=True,
             )
-        self.children.append(child)
         self.running[name] = child
         return child
 
@@ -115,7 +113,6 @@ class Demo:
         """Start every part that has ended by itself once more; their names."""
         ended = [name for name, child in self.running.items() if child.poll() is not None]
         for name in ended:
-            self.children.remove(self.running[name])
             arguments, environment = self.parts[name]
             self.start(name, *arguments, environment=environment)
         return ended
@@ -133,16 +130,23 @@ class Demo:
             state,
             environment={},
         )
-        wait_for(f"{self.outside}/healthz", self.children[-1], self.folder / "outside.log")
+        wait_for(f"{self.outside}/healthz", self.running["outside"], self.folder / "outside.log")
 
     def start_worker(self) -> subprocess.Popen[bytes]:
         """The worker, also again after it died."""
         return self.start("worker", "sorta.main", "worker", environment=self.environment)
 
+    def start_web(self) -> None:
+        """The application, in the role that cannot choose its workspace; waits until it is ready."""
+        assert self.cluster is not None
+        environment = {**self.environment, "SORTA_DATABASE": self.cluster.conninfo("sorta_web", "sorta")}
+        web = self.start("web", "demo.run", "--web", environment=environment)
+        wait_for(f"{self.address}/readyz", web, self.folder / "web.log", seconds=90)
+
     def stop(self) -> None:
-        for child in reversed(self.children):
+        for child in reversed(self.running.values()):
             child.terminate()
-        for child in self.children:
+        for child in self.running.values():
             with contextlib.suppress(subprocess.TimeoutExpired):
                 child.wait(8)
             child.kill()
@@ -195,10 +199,7 @@ def run(demo: Demo) -> None:
     hook = {"url": f"{demo.address}/hooks/mail", "secret": demo.mail_secret}
     httpx.post(f"{demo.outside}/control/mailhook", json=hook).raise_for_status()
     demo.start_worker()
-    assert demo.cluster is not None
-    web_only = {**environment, "SORTA_DATABASE": demo.cluster.conninfo("sorta_web", "sorta")}
-    web = demo.start("web", "demo.run", "--web", environment=web_only)
-    wait_for(f"{demo.address}/readyz", web, demo.folder / "web.log", seconds=90)
+    demo.start_web()
 
 
 def main() -> None:

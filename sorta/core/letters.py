@@ -155,8 +155,8 @@ def _get_text(message: EmailMessage) -> str:
         return ""
     try:
         content = str(body.get_content())
-    except (LookupError, UnicodeError, AssertionError):
-        # An encoding nobody knows: what can be read of it is better than nothing.
+    except (LookupError, ValueError, AssertionError):
+        # An encoding nobody knows, or that is no name at all: what can be read of it is better than nothing.
         payload = body.get_payload(decode=True)
         content = payload.decode("utf-8", "replace") if isinstance(payload, bytes) else ""
     text = read_html(content) if body.get_content_type() == "text/html" else content

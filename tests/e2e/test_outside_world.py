@@ -91,10 +91,9 @@ def test_a_worker_killed_in_the_middle_of_sending(enter: Enter, outside: Outside
             break
         page.wait_for_timeout(25)
     assert said["delivery"] == "sending"
-    worker = next(c for c in demo.children if "worker" in c.args)
+    worker = demo.running["worker"]
     os.kill(worker.pid, signal.SIGKILL)
     worker.wait()
-    demo.children.remove(worker)
     outside.control("mischief/commonfold", slow_ms=0)
     page.wait_for_timeout(1500)
     page.goto(f"/w/1/desk/{id}")

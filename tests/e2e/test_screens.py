@@ -100,7 +100,9 @@ def test_axe_finds_nothing_serious_in_either_theme(enter: Enter, demo: Demo, out
         check(page)
 
 
-def test_the_outsides_page_is_accessible_too(enter: Enter, demo: Demo) -> None:
+def test_the_outsides_page_is_accessible_too(enter: Enter, demo: Demo, outside: Outside) -> None:
+    # It shows the newest things only: whatever was said before, a post is among them now.
+    outside.publish("Seen by all", "Two new rays")
     page = enter("mara")
     page.goto(demo.outside)
     expect(page.get_by_role("button", name="Comment", exact=True).first).to_be_visible()

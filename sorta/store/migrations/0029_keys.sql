@@ -59,6 +59,9 @@ alter table support_desk add column hook_secret_before text, add column hook_sec
 -- The word that a page says to write is made from the session's token, which is not kept.
 alter table session drop column csrf;
 
+-- Counted and never read.
+alter table account drop column silent_tries;
+
 -- Who came in, was refused, changed what others may or what is shown outside: kept beside the log.
 create table security_event (
   id bigint generated always as identity primary key,

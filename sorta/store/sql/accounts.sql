@@ -17,7 +17,7 @@ with paused as (update account set paused_reason = %(reason)s
 select pg_notify('sorta_live', %(notice)s);
 
 -- set_silent: the network did not answer, since when, and when it is asked again
-with silent as (update account set silent_since = %(since)s, silent_tries = silent_tries + 1, ask_again_at = %(ask_again_at)s
+with silent as (update account set silent_since = %(since)s, ask_again_at = %(ask_again_at)s
   where workspace_id = %(workspace_id)s and id = %(id)s)
 select pg_notify('sorta_live', %(notice)s);
 
@@ -25,12 +25,12 @@ select pg_notify('sorta_live', %(notice)s);
 update account set ask_again_at = %(at)s where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- set_answering: the network answers again
-with back as (update account set silent_since = null, silent_tries = 0, ask_again_at = null
+with back as (update account set silent_since = null, ask_again_at = null
   where workspace_id = %(workspace_id)s and id = %(id)s and silent_since is not null returning 1)
 select pg_notify('sorta_live', %(notice)s) from back;
 
 -- set_token: new credentials; what waited may go out
-with resumed as (update account set token = %(token)s, paused_reason = null, silent_since = null, silent_tries = 0, ask_again_at = null
+with resumed as (update account set token = %(token)s, paused_reason = null, silent_since = null, ask_again_at = null
   where workspace_id = %(workspace_id)s and id = %(id)s)
 select pg_notify('sorta_live', %(notice)s);
 
