@@ -25,8 +25,9 @@ fi
 
 if ! command -v chromium-headless-shell >/dev/null && [ "$(id -u)" = 0 ] && [ ! -e .venv/.no-shell ]; then
   say "Installing chromium-headless-shell, with which the browser's tests are quicker ..."
-  DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium-headless-shell >/dev/null 2>&1 ||
-    { apt-get update -qq >/dev/null 2>&1 && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium-headless-shell >/dev/null 2>&1; } ||
+  soon=(-qq -o Acquire::http::Timeout=15 -o Acquire::Retries=0)
+  shell_of() { DEBIAN_FRONTEND=noninteractive apt-get install -y "${soon[@]}" --no-install-recommends chromium-headless-shell; }
+  { shell_of || { apt-get update "${soon[@]}" && shell_of; }; } >/dev/null 2>&1 ||
     { say "It cannot be had just now; Chromium serves."; mkdir -p .venv; touch .venv/.no-shell; }
 fi
 
