@@ -9,9 +9,9 @@ from sorta.core.ports import AccountRef
 from sorta.core.security import Happening
 from sorta.networks.abilities import TABLE
 from sorta.services.house import House, Scope
-from sorta.services.sealing import HOOK_SECRET, TOKEN
+from sorta.services.sealing import HOOK_SECRET, TOKEN, open_taken, seal_row
 from sorta.services.security_log import note
-from sorta.services.signatures import BOTH_FOR, list_taken, make_hook_secret
+from sorta.services.signatures import BOTH_FOR, make_hook_secret
 from sorta.store import accounts, duties
 from sorta.store.accounts import Account
 from sorta.store.db import Unavailable
@@ -72,8 +72,8 @@ def _name(account: Account) -> str:
 
 def list_hook_secrets(house: House, account: Account, now: datetime) -> list[str]:
     """What the network may sign its deliveries with now."""
-    taken = list_taken(account.hook_secret, account.hook_secret_before, account.hook_secret_until, now)
-    return [house.keys.open(HOOK_SECRET, account.workspace_id, kept) for kept in taken]
+    kept = account.hook_secret, account.hook_secret_before, account.hook_secret_until
+    return open_taken(house, HOOK_SECRET, account.workspace_id, *kept, now)
 
 
 async def list_aside(house: House, scope: Scope) -> list[dict[str, Any]]:
@@ -86,11 +86,7 @@ async def list_aside(house: House, scope: Scope) -> list[dict[str, Any]]:
 async def add_account(house: House, workspace_id: int, values: dict[str, Any]) -> int:
     """Connect an account; its number."""
     async with house.db.transact(workspace_id) as conn:
-        sealed = {
-            "token": house.keys.seal(TOKEN, workspace_id, values["token"]),
-            "hook_secret": house.keys.seal(HOOK_SECRET, workspace_id, values["hook_secret"]),
-        }
-        return await accounts.add_account(conn, workspace_id, {**values, **sealed})
+        return await accounts.add_account(conn, workspace_id, seal_row(house, workspace_id, "account", values))
 
 
 #: Seconds that the clock may be behind before the installation is no longer ready.

@@ -27,9 +27,9 @@ from sorta.services.auto_answers import call_back
 from sorta.services.consent import check_words
 from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
-from sorta.services.sealing import DESK_HOOK_SECRET, DESK_TOKEN
+from sorta.services.sealing import DESK_HOOK_SECRET, DESK_TOKEN, open_taken, seal_row
 from sorta.services.security_log import note
-from sorta.services.signatures import BOTH_FOR, check_signature, list_taken, make_hook_secret
+from sorta.services.signatures import BOTH_FOR, check_signature, make_hook_secret
 from sorta.services.trail import Ledger, Open, check_seen, list_events
 from sorta.store import cases, people, trail
 from sorta.store.db import Conn
@@ -369,8 +369,8 @@ async def take_told(
         desk = await cases.get_desk(conn, workspace_id, desk_id)
     if desk is None:
         raise NotFound("There is no such desk.")
-    taken = list_taken(desk["hook_secret"], desk["hook_secret_before"], desk["hook_secret_until"], now)
-    check_signature([house.keys.open(DESK_HOOK_SECRET, workspace_id, kept) for kept in taken], body, headers)
+    kept = desk["hook_secret"], desk["hook_secret_before"], desk["hook_secret_until"]
+    check_signature(open_taken(house, DESK_HOOK_SECRET, workspace_id, *kept, now), body, headers)
     external_id, told_id, state, by, remark, at = _read_told(body)
     async with house.db.transact(workspace_id) as conn:
         id = await cases.find_case(conn, workspace_id, desk_id, external_id)
@@ -441,11 +441,7 @@ async def list_cases(
 async def add_desk(house: House, workspace_id: int, values: Mapping[str, Any]) -> int:
     """Connect a desk: name, api_url, token, hook_secret, follow_hours. Its number."""
     async with house.db.transact(workspace_id) as conn:
-        sealed = {
-            "token": house.keys.seal(DESK_TOKEN, workspace_id, values["token"]),
-            "hook_secret": house.keys.seal(DESK_HOOK_SECRET, workspace_id, values["hook_secret"]),
-        }
-        return await cases.add_desk(conn, workspace_id, **{**values, **sealed})
+        return await cases.add_desk(conn, workspace_id, **seal_row(house, workspace_id, "support_desk", values))
 
 
 async def change_hook_secret(house: House, scope: Scope, id: int, now: datetime) -> tuple[str, datetime]:

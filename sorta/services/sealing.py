@@ -1,5 +1,9 @@
 """What is sealed, and sealing it again with a newer key. Used by main, and by those who keep a secret."""
 
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
 from sorta.services.house import House
 from sorta.store import sealed
 
@@ -10,6 +14,23 @@ TABLES = {
     "account": {"token": TOKEN, "hook_secret": HOOK_SECRET, "hook_secret_before": HOOK_SECRET},
     "support_desk": {"token": DESK_TOKEN, "hook_secret": DESK_HOOK_SECRET, "hook_secret_before": DESK_HOOK_SECRET},
 }
+
+
+def seal_row(house: House, workspace_id: int, table: str, values: Mapping[str, Any]) -> dict[str, Any]:
+    """The values of a new row of one of TABLES, its secrets as they are kept."""
+    columns = TABLES[table]
+    return {
+        name: house.keys.seal(columns[name], workspace_id, value) if name in columns else value
+        for name, value in values.items()
+    }
+
+
+def open_taken(
+    house: House, purpose: str, workspace_id: int, kept: str, before: str | None, until: datetime | None, now: datetime
+) -> list[str]:
+    """The signing secrets that are taken now: the newest, and the one before while it is being changed."""
+    taken = [kept] if before is None or until is None or until <= now else [kept, before]
+    return [house.keys.open(purpose, workspace_id, one) for one in taken]
 
 
 async def seal_again(house: House, workspace_id: int) -> int:

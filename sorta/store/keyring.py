@@ -80,12 +80,9 @@ class Keyring:
 
     def seal_again(self, purpose: str, workspace_id: int, kept: str) -> str:
         """What is kept, sealed with the newest key; also what was kept before anything was sealed. Raises NotSealed."""
-        if not kept.startswith(MARK):
-            return self.seal(purpose, workspace_id, kept)
-        try:
-            return MARK + self._make(purpose, workspace_id).rotate(kept[len(MARK) :].encode()).decode()
-        except InvalidToken:
-            raise NotSealed(f"{purpose} of workspace {workspace_id} was sealed with a key that is not here.") from None
+        return self.seal(
+            purpose, workspace_id, self.open(purpose, workspace_id, kept) if kept.startswith(MARK) else kept
+        )
 
     def sign_pass(self, workspace_id: int, now: float) -> str:
         """What a connection shows to see the workspace within the hour of `now` (seconds of the epoch), as the database's
