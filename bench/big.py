@@ -116,7 +116,7 @@ insert into tally (workspace_id, move, dimension, value, n)
 select c.workspace_id, c.move, d.dimension, d.value, count(*) from conversation c cross join lateral (
   select * from (values ('all', ''), ('owner', coalesce(c.owner_id::text, '')), ('team', c.team_id::text),
     ('account', c.account_id::text), ('kind', c.kind), ('public', c.public::text), ('priority', c.priority::text),
-    ('sentiment', c.sentiment_band::text), ('reads_as', c.reads_as), ('language', c.language)) v(dimension, value)
+    ('sentiment', c.sentiment_band::text), ('language', c.language)) v(dimension, value)
   where v.value is not null union all select 'tag', t::text from unnest(c.tags) t) d group by 1, 2, 3, 4;
 """
 

@@ -120,7 +120,7 @@ def make_heards(count: int, dice: random.Random) -> list[Heard]:
             text=fold_text(" ".join(dice.choices(WORDS, k=dice.randint(4, 30)))),
             sentiment=dice.uniform(-1, 1),
             reach=dice.randint(0, 99),
-            reads_as=dice.choice([None, *ReadsAs]),
+            chances={label: dice.random() for label in ReadsAs},
             mentions_other=dice.random() < 0.2,
             other_characters=dice.randint(0, 90),
         )

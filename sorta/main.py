@@ -1,6 +1,6 @@
 """Composition root: reads the settings, makes the parts, runs web, worker or a command.
 
-python -m sorta.main migrate | make-key | seal | web | worker | check | openapi FILE | check-draw CERTIFICATE
+python -m sorta.main migrate | make-key | learn | seal | web | worker | check | openapi FILE | check-draw CERTIFICATE
 """
 
 import asyncio
@@ -30,18 +30,21 @@ from sorta.networks.outgoing import Outgoing
 from sorta.networks.registry import make_networks
 from sorta.networks.translator import HttpTranslator
 from sorta.services.house import House
-from sorta.services.reading import LexiconReader
+from sorta.services.lessons import teach
+from sorta.services.reading import LearnedReader
 from sorta.services.sealing import seal_again
 from sorta.services.trail import find_mismatches
 from sorta.services.workspaces import list_all_workspace_ids
-from sorta.settings import Settings
+from sorta.settings import LEARNED, Settings
 from sorta.store.db import Database
 from sorta.store.files import Files
 from sorta.store.keyring import Keyring, KeysUnfit, make_key
 from sorta.store.live import LiveHub
 from sorta.store.migrate import apply_migrations
 from sorta.store.queue import Queue
+from sorta.store.weights import NoWeights
 
+TEXTS = Path(__file__).resolve().parent.parent / "texts"
 WEB = Path(__file__).resolve().parent.parent / "web" / "dist"
 
 
@@ -89,6 +92,14 @@ def read_keys(settings: Settings) -> Keyring:
         raise SystemExit(f"Sorta cannot start without its keys. {error}") from None
 
 
+def read_weights(settings: Settings) -> LearnedReader:
+    """What messages are read by. Ends the process with a sentence where nothing was learned yet."""
+    try:
+        return LearnedReader.load(settings.reading)
+    except NoWeights as error:
+        raise SystemExit(f"Sorta cannot read messages yet. {error} `python -m sorta.main learn` makes it.") from None
+
+
 def make_post(settings: Settings) -> SmtpPost | None:
     """What mails go out through. Ends the process with a sentence where the settings cannot be used."""
     if not settings.mail_server:
@@ -117,7 +128,7 @@ def make_house(settings: Settings) -> House:
         queue=Queue(settings.database),
         live=LiveHub(settings.database),
         networks=make_networks(out),
-        reader=LexiconReader(),
+        reader=read_weights(settings),
         translator=HttpTranslator(out, settings.translator_url) if settings.translator_url else None,
         case_desk=HttpCaseDesk(out),
         post=make_post(settings),
@@ -229,6 +240,9 @@ def main(argv: list[str]) -> int:
         return 0
     if command == "make-key":
         print(make_key())
+        return 0
+    if command == "learn":
+        print("learned from the texts" if teach(TEXTS, LEARNED) else "there is nothing new to learn from")
         return 0
     if command == "check-draw" and len(argv) == 3:
         return check_draw(Path(argv[2]))

@@ -6,6 +6,9 @@ from typing import Literal
 from pydantic import Field, SecretStr
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+#: Where `python -m sorta.main learn` keeps what it learned.
+LEARNED = Path(__file__).resolve().parent / "learned" / "reading.npz"
+
 
 class Settings(BaseSettings):
     """Read from the environment, each name with `SORTA_` in front."""
@@ -48,6 +51,7 @@ class Settings(BaseSettings):
         None, description="Standard Webhooks secret of whoever passes mail on to us; without it nobody outside is asked"
     )
     address: str = Field("", description="Where members reach Sorta, for links in mails")
+    reading: Path = Field(LEARNED, description="The file of weights that messages are read by; `learn` makes it")
     files: Path | None = Field(None, description="Folder for files sent along with answers; without it none can be")
     demo_password: str | None = Field(None, description="Shown on the sign-in page; set by the demo alone")
     metrics_token: str | None = Field(

@@ -7,6 +7,10 @@ from pathlib import Path
 import pytest
 
 from sorta.core.words import fold_text
+from sorta.services.lessons import Unwritten, get_hash, read_texts
+from sorta.services.lessons import split as split_texts
+from sorta.settings import LEARNED
+from sorta.store import weights
 
 ROOT = Path(__file__).parent.parent
 FILES = sorted((ROOT / "texts").glob("*.txt"))
@@ -59,3 +63,43 @@ def test_none_of_them_is_the_demos() -> None:
             if any(tuple(words[n : n + IN_A_ROW]) in rows for n in range(len(words) - IN_A_ROW + 1)):
                 taken.append((path.name, text))
     assert taken == []
+
+
+def test_set_aside_is_a_fifth_and_none_of_it_is_learned_from() -> None:
+    taught, aside = split_texts(read_texts(ROOT / "texts"))
+    assert 0.15 < len(aside) / (len(taught) + len(aside)) < 0.3
+    assert {o.group for o in taught}.isdisjoint(o.group for o in aside)
+
+
+def test_none_of_what_is_learned_from_is_in_the_second_hand() -> None:
+    taught = {fold_text(o.text).text.casefold() for o in read_texts(ROOT / "texts")}
+    second = read_texts(ROOT / "tests" / "reading" / "second_hand")
+    assert len(second) >= 300
+    assert [o.text for o in second if fold_text(o.text).text.casefold() in taught] == []
+
+
+def test_the_weights_are_of_these_texts() -> None:
+    assert weights.get_learned_from(LEARNED) == get_hash(ROOT / "texts")
+
+
+@pytest.mark.parametrize(
+    ("lines", "wrong"),
+    [
+        ("q - no part yet", "line 1"),
+        ("# author: a  topic: b\nx 0 what", "line 2"),
+        ("# author: a  topic: b\nq 0", "line 2"),
+    ],
+)
+def test_a_line_that_says_nothing_is_named(tmp_path: Path, lines: str, wrong: str) -> None:
+    (tmp_path / "en-1.txt").write_text(lines)
+    with pytest.raises(Unwritten, match=wrong):
+        read_texts(tmp_path)
+
+
+@pytest.mark.parametrize("content", [b"", b"PK not an archive", b"\x80\x04."])
+def test_a_file_that_holds_no_weights_is_told(tmp_path: Path, content: bytes) -> None:
+    path = tmp_path / "reading.npz"
+    path.write_bytes(content)
+    with pytest.raises(weights.NoWeights):
+        weights.load(path)
+    assert weights.get_learned_from(path) is None

@@ -1,5 +1,6 @@
 """What most tests need: two workspaces, members, accounts, and the Outside speaking to the real adapters in memory."""
 
+import functools
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from copy import copy
@@ -21,7 +22,8 @@ from sorta.networks.registry import make_networks
 from sorta.services import accounts, cases, ingest, intake, organisation
 from sorta.services.accounts import make_ref
 from sorta.services.house import House, Scope
-from sorta.services.reading import LexiconReader
+from sorta.services.reading import LearnedReader
+from sorta.settings import LEARNED
 from sorta.store import trail
 from sorta.store.accounts import Account
 from sorta.store.db import Database
@@ -35,6 +37,12 @@ KEYS = Keyring.read(make_key())
 PASSWORD = "correct horse"
 SECRET = "whsec_MfKQ9r8GKYqrTwjUPD8ILPZIo2LaLaSw"
 ROLES = {"mara": Role.LEAD, "ilse": Role.RESPONDER, "ana": Role.TRAINEE, "noor": Role.OWNER, "lise": Role.OBSERVER}
+
+
+@functools.cache
+def get_reader() -> LearnedReader:
+    """What messages are read by, loaded once."""
+    return LearnedReader.load(LEARNED)
 
 
 @dataclass
@@ -162,7 +170,7 @@ async def _make_house(conninfo: str, now: datetime, files: Path, state: State) -
             queue=Queue(conninfo),
             live=LiveHub(conninfo),
             networks=make_networks(Outgoing(outside)),
-            reader=LexiconReader(),
+            reader=get_reader(),
             case_desk=HttpCaseDesk(Outgoing(outside)),
             files=Files(files),
         )

@@ -68,7 +68,7 @@ class Wanted:
     text: Folded
     tags: tuple[int, ...] = ()
     priority: Priority = Priority.NORMAL
-    reads_as: str | None = None
+    reads_as: tuple[str, ...] = ()
     reach: int | None = None
 
 
@@ -112,7 +112,7 @@ def matches(when: PolicyWhen, wanted: Wanted) -> tuple[str, ...] | None:
         return None
     if when.priority_at_least is not None and wanted.priority < when.priority_at_least:
         return None
-    if when.reads_as and wanted.reads_as not in when.reads_as:
+    if when.reads_as and set(when.reads_as).isdisjoint(wanted.reads_as):
         return None
     if when.reach_at_least is not None and (wanted.reach is None or wanted.reach < when.reach_at_least):
         return None

@@ -5,12 +5,12 @@ and core.trial.
 """
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import TypeAlias
 
 from sorta.core.ports import Kind
-from sorta.core.reading import ReadsAs
+from sorta.core.reading import LEVELS, ReadsAs, Sureness
 from sorta.core.rules import (
     ANY_LANGUAGE,
     NEVER_WITH,
@@ -54,7 +54,7 @@ from sorta.core.words import Folded, find_all, find_first
 class Heard:
     """One inbound message with what is known about it when the rules are read.
 
-    `other_characters` are its letters and digits beside handles. `at` is the arrival on the wall clock of the workspace;
+    `chances` are those of what it reads as, `sentiment_chance` that of its tone. `other_characters` are its letters and digits beside handles. `at` is the arrival on the wall clock of the workspace;
     `automatic` says that a program wrote it; `answered` that one of us has answered in its conversation, here or outside.
     """
 
@@ -72,8 +72,9 @@ class Heard:
     other_characters: int = 0
     language: str | None = None
     sentiment: float | None = None
-    reads_as: ReadsAs | None = None
-    reading_words: tuple[str, ...] = ()
+    sentiment_chance: float = 0.0
+    chances: Mapping[ReadsAs, float] = field(default_factory=dict)
+    reading_words: Mapping[ReadsAs, tuple[str, ...]] = field(default_factory=dict)
     sentiment_words: tuple[str, ...] = ()
     rating: int | None = None
     has_link: bool = False
@@ -130,11 +131,18 @@ def _check_bare(when: BareMention, heard: Heard) -> _Found:
 
 
 def _check_sentiment(when: SentimentIs, heard: Heard) -> _Found:
-    if heard.sentiment is None:
+    if heard.sentiment is None or heard.sentiment_chance < LEVELS[when.sureness or Sureness.LIKELY]:
         return None
     low = when.at_least is None or heard.sentiment >= when.at_least
     high = when.at_most is None or heard.sentiment <= when.at_most
     return _yes(low and high, "sentiment", f"{heard.sentiment:.2f}", heard.sentiment_words)
+
+
+def _check_reading(when: ReadsAsOneOf, heard: Heard) -> _Found:
+    level = LEVELS[when.sureness or Sureness.LIKELY]
+    held = [label for label in when.reads_as if heard.chances.get(label, 0.0) >= level]
+    found = (Evidence(type="reads_as", words=heard.reading_words.get(label, ()), value=label.value) for label in held)
+    return tuple(found) or None
 
 
 def is_in_window(when: WindowIs, at: datetime) -> bool:
@@ -172,7 +180,7 @@ _CHECKS: Mapping[type, Callable[..., _Found]] = {
     BareMention: _check_bare,
     LanguageIs: lambda w, h: _yes(h.language in w.languages, "language", h.language),
     SentimentIs: _check_sentiment,
-    ReadsAsOneOf: lambda w, h: _yes(h.reads_as in w.reads_as, "reads_as", h.reads_as, h.reading_words),
+    ReadsAsOneOf: _check_reading,
     RatingIs: lambda w, h: _yes(h.rating is not None and h.rating <= w.at_most, "rating", h.rating),
     Carries: lambda w, h: _yes(h.has_link if w.what == "link" else h.has_attachment, "carries", w.what),
     PersonTagged: lambda w, h: _yes(not h.person_tags.isdisjoint(w.tags), "person_tag"),

@@ -17,7 +17,7 @@ from typing import Any, TypeAlias
 
 from sorta.core.deciding import is_in_window
 from sorta.core.ports import Kind
-from sorta.core.reading import ReadsAs
+from sorta.core.reading import LEVELS, Sureness
 from sorta.core.rules import (
     AccountIs,
     Anything,
@@ -137,7 +137,12 @@ class Table:
             case SentimentIs():
                 low = -1.0 if condition.at_least is None else condition.at_least
                 high = 1.0 if condition.at_most is None else condition.at_most
-                return self._atom(("sentiment", None), lambda v: v is not None and low <= v <= high)
+                lies = self._atom(("sentiment", None), lambda v: v is not None and low <= v <= high)
+                level = _get_level(condition)
+                return all_of((lies, self._atom(("sentiment_chance", None), lambda v: v >= level)))
+            case ReadsAsOneOf():
+                level = _get_level(condition)
+                return any_of(self._atom(("reads_as", label), lambda v: v >= level) for label in condition.reads_as)
             case RatingIs():
                 return self._atom(("rating", None), lambda v: v is not None and v <= condition.at_most)
             case ReachIs() | StandingIs():
@@ -222,8 +227,6 @@ def _get_plain(condition: Condition) -> tuple[Fact, Sequence[Any]]:
             return ("network", None), condition.networks
         case LanguageIs():
             return ("language", None), condition.languages
-        case ReadsAsOneOf():
-            return ("reads_as", None), condition.reads_as
         case Carries():
             return (condition.what, None), (True,)
         case FirstContact():
@@ -235,6 +238,10 @@ def _get_plain(condition: Condition) -> tuple[Fact, Sequence[Any]]:
         case OnAd():
             return ("ad", None), (True,)
     raise AssertionError(f"{condition!r} asks for nothing known")
+
+
+def _get_level(condition: ReadsAsOneOf | SentimentIs) -> float:
+    return LEVELS[condition.sureness or Sureness.LIKELY]
 
 
 def _fold_all(words: Iterable[str]) -> tuple[str, ...]:
@@ -270,6 +277,9 @@ def _list_asked(condition: Condition) -> Iterable[tuple[Fact, Iterable[Any]]]:
             yield ("minute", None), {at % (7 * 1440) for at in days | ends}
         case SentimentIs():
             yield ("sentiment", None), [b for b in (condition.at_least, condition.at_most) if b is not None]
+            yield ("sentiment_chance", None), (_get_level(condition),)
+        case ReadsAsOneOf():
+            yield from ((("reads_as", label), (_get_level(condition),)) for label in condition.reads_as)
         case RatingIs():
             yield ("rating", None), range(1, 6)
         case ReachIs() | StandingIs():
@@ -284,8 +294,8 @@ def _list_values(fact: Fact, points: set[Any]) -> list[Any]:
     match fact[0]:
         case "kind":
             return list(Kind)
-        case "reads_as":
-            return [None, *ReadsAs]
+        case "reads_as" | "sentiment_chance":
+            return [0.0, *sorted(points)]
         case "network" | "language" | "account" | "post":
             return [None, *sorted(points)]
         case "sentiment":

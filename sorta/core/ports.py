@@ -3,7 +3,8 @@
 Adapters (sorta.networks) turn a network's activities into the values here; services take them in.
 """
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
 from typing import Any, Protocol
@@ -289,11 +290,13 @@ class Network(Protocol):
 
 @dataclass(frozen=True, kw_only=True)
 class Judgement:
-    """What an engine makes of a text: sentiment -1 to 1, the language's code or None, and the words behind it."""
+    """What an engine makes of a text: the language's code or None; the chance of each of core.reading.ReadsAs, by itself; that of each
+    Tone, together 1; and the words of the text that weighed most for each of both. Without letters there may be no chances."""
 
-    sentiment: float
     language: str | None
-    sentiment_words: tuple[str, ...] = ()
+    chances: Mapping[str, float] = field(default_factory=dict)
+    tones: Mapping[str, float] = field(default_factory=dict)
+    words: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
 class Reader(Protocol):

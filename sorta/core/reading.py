@@ -1,12 +1,13 @@
-"""What a message reads as, with the words that decided it (PRODUCT.md 5). Used by services.reading.
+"""What a message reads as, how sure that is, and the words that decided it (PRODUCT.md 5). Used by services.ingest.
 
-An engine (core.ports.Reader) judges language and sentiment; the rules here say what the text reads as.
-The cue words are our own, from common practice, no source; they are a hint for a member, who can correct it.
+An engine (core.ports.Reader) gives chances; here they become what is shown, filtered by and asked for by rules. Below `UNSURE_BELOW`
+nothing is said of a message but that it is not sure.
 """
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import Any, Literal
 
 import regex
 
@@ -15,7 +16,7 @@ from sorta.core.ports import Judgement
 
 
 class ReadsAs(StrEnum):
-    """What a message can read as."""
+    """What a message can read as; several at once."""
 
     QUESTION = "question"
     COMPLAINT = "complaint"
@@ -24,61 +25,119 @@ class ReadsAs(StrEnum):
     SPAM = "spam"
 
 
+class Tone(StrEnum):
+    """How its writer feels."""
+
+    NEGATIVE = "negative"
+    NEUTRAL = "neutral"
+    POSITIVE = "positive"
+
+
+class Sureness(StrEnum):
+    """How sure a reading must be for a rule."""
+
+    LIKELY = "likely"
+    SURE = "sure"
+
+
+#: Under these chances nothing is said; from these a rule takes it for likely, or sure.
+UNSURE_BELOW = 0.6
+#: From here on a label that may hold is shown with its words.
+SHOWN_FROM = 1 - UNSURE_BELOW
+LEVELS = {Sureness.LIKELY: 0.7, Sureness.SURE: 0.9}
+#: What stands in the place of labels where one may hold and none is likely enough.
+NOT_SURE = "not_sure"
+#: From this sentiment on a message is positive, below its negative negative; what is between is neutral.
+BAND = 0.25
+
+
 @dataclass(frozen=True, kw_only=True)
 class Reading:
-    """The reading of one message. `words` decided `reads_as`, `sentiment_words` the sentiment."""
+    """The reading of one message: the chance of each label and of each tone, and the words that weighed most for each.
 
-    sentiment: float
+    `sentiment` is from -1 to 1, or None where it is not sure; its sign and size never contradict the tone.
+    """
+
     language: str | None
-    reads_as: ReadsAs | None
-    words: tuple[str, ...] = ()
+    sentiment: float | None
+    chances: Mapping[ReadsAs, float] = field(default_factory=dict)
+    tones: Mapping[Tone, float] = field(default_factory=dict)
+    words: Mapping[ReadsAs, tuple[str, ...]] = field(default_factory=dict)
     sentiment_words: tuple[str, ...] = ()
     links: tuple[str, ...] = ()
     bare_mention: bool = False
 
+    @property
+    def reads_as(self) -> tuple[str, ...]:
+        """The labels that hold; NOT_SURE alone where one may and none is likely enough; none where none does."""
+        return choose_labels(self.chances)
 
-_CUES: dict[ReadsAs, tuple[str, ...]] = {
-    ReadsAs.SPAM: (
-        "earn \\d+ a day", "followers", "link in profile", "congratulation dear", "you have been selected",
-        "contact our manager", "made back all my money", "crypto", "only today", "forex", "whatsapp me", "casino",
-        "work from home", "the trader",
-    ),
-    ReadsAs.COMPLAINT: (
-        "refund", "charged twice", "not good enough", "disgrace(?:ful)?", "unacceptable", "rude", "broken", "nobody",
-        "waste of", "never again", "still no", "still nothing", "disappoint(?:ed|ing)", "complain(?:t|ing)?", "queue",
-        "queueing", "in the rain", "took my money", "never came", "hurt", "injur(?:ed|y)", "bleeding", "cut on",
-        "hate", "terrible", "awful", "dirty", "shut the", "are not toys", "wrong currency", "got stuck", "expired",
-        "enttäuscht", "beschwerde", "kaputt", "unverschämt", "rückerstattung", "virker ikke", "skuffet", "klage",
-        "elendig", "queja", "decepcion\\w*", "reembolso", "no funciona", "vergüenza", "déçue?s?", "plainte",
-        "rembours\\w+", "honteux", "ne marche pas", "reklamacj\\w+", "zawied\\w+", "nie działa", "zwrot\\w*", "skandal",
-    ),
-    ReadsAs.THANKS: (
-        "thank you", "thanks", "thx", "cheers", "appreciate it", "danke(?:schön)?", "vielen dank", "tak", "tusind tak",
-        "mange tak", "gracias", "merci", "dziękuj\\w+", "dzięki",
-    ),
-    ReadsAs.PRAISE: (
-        "best", "lovely", "love(?:d|ly)?", "wonderful", "beautiful", "amazing", "brilliant", "great", "10/10", "a raise",
-        "stayed for five", "rave", "wunderschön", "toll", "großartig", "fantastisk", "dejlig\\w*", "skøn\\w*",
-        "precios\\w+", "maravill\\w+", "genial", "magnifique", "superbe", "adoré", "wspania\\w+", "pięk\\w+", "cudown\\w+",
-    ),
-    ReadsAs.QUESTION: (
-        "can (?:i|you|we|an?)", "could (?:i|you|we|an?)", "do (?:i|you|we)", "does", "is (?:it|there|the|that)", "are (?:you|the|dogs)",
-        "what", "when", "where", "which", "who", "how", "why", "wann", "wo", "wie", "gilt", "kann (?:ich|man)", "hvornår",
-        "hvor", "kan man", "hvad", "cuándo", "dónde", "cómo", "vale", "est-ce", "quand", "où", "combien", "czy", "kiedy",
-        "gdzie", "ile", "jak",
-    ),
-}  # fmt: skip
-_FIND = {
-    kind: regex.compile(r"(?<!\w)(?:" + "|".join(cues) + r")(?!\w)", regex.IGNORECASE) for kind, cues in _CUES.items()
-}
+
+def choose_labels(chances: Mapping[ReadsAs, float]) -> tuple[str, ...]:
+    """What a row says of these chances; see Reading.reads_as."""
+    held = tuple(label.value for label in ReadsAs if chances.get(label, 0.0) >= UNSURE_BELOW)
+    if held or not chances:
+        return held
+    return (NOT_SURE,) if max(chances.values()) > SHOWN_FROM else ()
+
+
+def say_sureness(chance: float) -> Literal["sure", "likely", "perhaps", "not_sure"]:
+    """How sure a chance is, in a word: sure, likely, perhaps, or not_sure."""
+    if chance >= LEVELS[Sureness.SURE]:
+        return "sure"
+    if chance >= LEVELS[Sureness.LIKELY]:
+        return "likely"
+    return "perhaps" if chance >= UNSURE_BELOW else "not_sure"
+
+
+def list_chances(reads_as: Iterable[str] | None, evidence: Mapping[str, Any] | None) -> dict[ReadsAs, float]:
+    """The chances a kept message has: what a member said is certain; what was kept without chances is likely."""
+    evidence = evidence or {}
+    said = {label: 1.0 if label in (reads_as or ()) else 0.0 for label in ReadsAs}
+    if "reads_as" in evidence.get("corrected", ()):
+        return said
+    if not evidence.get("chances"):
+        return {label: min(chance, LEVELS[Sureness.LIKELY]) for label, chance in said.items()}
+    return {label: float(evidence["chances"].get(label, 0.0)) for label in ReadsAs}
+
+
+def get_tone_chance(sentiment: float | None, evidence: Mapping[str, Any] | None) -> float:
+    """How sure the tone of a kept message is: certain where a member said it, likely where no chances were kept."""
+    evidence = evidence or {}
+    tone = get_tone(sentiment)
+    if tone is None:
+        return 0.0
+    if "sentiment" in evidence.get("corrected", ()):
+        return 1.0
+    return float((evidence.get("tones") or {}).get(tone, LEVELS[Sureness.LIKELY]))
+
+
+def get_tone(sentiment: float | None) -> Tone | None:
+    """The tone of a sentiment; None where it is not sure."""
+    if sentiment is None:
+        return None
+    return Tone.POSITIVE if sentiment >= BAND else Tone.NEGATIVE if sentiment <= -BAND else Tone.NEUTRAL
+
+
+def get_sentiment(tones: Mapping[Tone, float]) -> float | None:
+    """How glad, from -1 to 1, by the chances of the tones; None where no tone is likely enough."""
+    tone = max(Tone, key=lambda t: tones[t])
+    if tones[tone] < UNSURE_BELOW:
+        return None
+    value = tones[Tone.POSITIVE] - tones[Tone.NEGATIVE]
+    match tone:
+        case Tone.POSITIVE:
+            return max(value, BAND)
+        case Tone.NEGATIVE:
+            return min(value, -BAND)
+    return min(max(value, -BAND + 0.01), BAND - 0.01)
+
+
 _LINK = regex.compile(r"(?:https?://|www\.)[^\s<>\"]+[^\s<>\".,;:!?)\]]", regex.IGNORECASE)
 _HANDLE = regex.compile(r"(?<![\w.@])@[\w][\w.\-]*", regex.UNICODE)
 _HASHTAG = regex.compile(r"(?<!\w)#\w+", regex.UNICODE)
 EMOJI = regex.compile(r"[\p{Extended_Pictographic}\p{Emoji_Modifier}\u200d\ufe0f\p{Regional_Indicator}]+")
 _QUESTION_MARK = regex.compile(r"[?؟？¿]")
-
-#: From where sentiment alone decides, with no cue found. VADER's compound is noise near 0.
-_STRONG = 0.5
 
 
 def list_links(text: str) -> tuple[str, ...]:
@@ -115,43 +174,21 @@ def is_bare_mention(text: str) -> bool:
     return names_somebody(text) and count_other_characters(text) <= 30 and not _QUESTION_MARK.search(text)
 
 
-def _find(kind: ReadsAs, text: str) -> tuple[str, ...]:
-    return tuple(dict.fromkeys(m.group().lower() for m in _FIND[kind].finditer(text)))
-
-
 def read(text: str, judged: Judgement, *, own_handles: Iterable[str] = ()) -> Reading:
     """Read one message. `own_handles` are ours."""
-    reads_as, words = _decide(strip_marks(text), text, judged.sentiment)
+    tones = {Tone(t): chance for t, chance in judged.tones.items()}
+    sentiment = get_sentiment(tones) if tones else None
+    tone = get_tone(sentiment)
     return Reading(
-        sentiment=judged.sentiment,
         language=judged.language,
-        reads_as=reads_as,
-        words=words,
-        sentiment_words=judged.sentiment_words,
+        sentiment=sentiment,
+        chances={ReadsAs(label): chance for label, chance in judged.chances.items()},
+        tones=tones,
+        words={label: judged.words.get(label.value, ()) for label in ReadsAs},
+        sentiment_words=judged.words.get(tone.value, ()) if tone and tone is not Tone.NEUTRAL else (),
         links=list_links(text),
         bare_mention=is_bare_mention(without_handles(text, own_handles)),
     )
-
-
-def _decide(plain: str, text: str, sentiment: float) -> tuple[ReadsAs | None, tuple[str, ...]]:
-    found = {kind: _find(kind, plain) for kind in ReadsAs}
-    asks = bool(_QUESTION_MARK.search(text))
-    if found[ReadsAs.SPAM]:
-        return ReadsAs.SPAM, found[ReadsAs.SPAM]
-    complaint = found[ReadsAs.COMPLAINT]
-    if complaint and sentiment < _STRONG and (len(complaint) > 1 or sentiment < 0.3):
-        return ReadsAs.COMPLAINT, complaint
-    if asks:
-        return ReadsAs.QUESTION, ("?", *found[ReadsAs.QUESTION])
-    if found[ReadsAs.THANKS] and sentiment > -_STRONG:
-        return ReadsAs.THANKS, found[ReadsAs.THANKS]
-    if found[ReadsAs.PRAISE] and sentiment >= 0:
-        return ReadsAs.PRAISE, found[ReadsAs.PRAISE]
-    if found[ReadsAs.QUESTION] and regex.match(_FIND[ReadsAs.QUESTION].pattern, plain, flags=regex.IGNORECASE):
-        return ReadsAs.QUESTION, found[ReadsAs.QUESTION]
-    if sentiment <= -_STRONG:
-        return ReadsAs.COMPLAINT, ()
-    return (ReadsAs.PRAISE, ()) if sentiment >= _STRONG else (None, ())
 
 
 #: Words that stand beside thanks and ask for nothing. Common practice, no source; a word that is not here makes it more
@@ -203,12 +240,10 @@ _COURTESY = frozenset(
         "to",
         "of",
         "this",
-        "and",
         "both",
         "cheers",
         "appreciate",
         "appreciated",
-        "much",
         "have",
         "day",
         "evening",
@@ -235,7 +270,6 @@ _COURTESY = frozenset(
         "schnelle",
         "hilfe",
         "antwort",
-        "super",
         "toll",
         "perfekt",
         "alles",
@@ -253,7 +287,6 @@ _COURTESY = frozenset(
         "tak",
         "tusind",
         "mange",
-        "for",
         "hjælpen",
         "svaret",
         "hurtige",
@@ -262,7 +295,6 @@ _COURTESY = frozenset(
         "jer",
         "dig",
         "skal",
-        "have",
         "så",
         "meget",
         "igen",
@@ -295,7 +327,6 @@ _COURTESY = frozenset(
         "rapide",
         "aide",
         "parfait",
-        "super",
         "c",
         "est",
         "très",
@@ -316,7 +347,6 @@ _COURTESY = frozenset(
         "szybką",
         "odpowiedź",
         "pomoc",
-        "super",
         "świetnie",
         "i",
     ]
@@ -362,13 +392,15 @@ def is_only_thanks(text: str) -> bool:
 SENTIMENTS = {"negative": -0.5, "neutral": 0.0, "positive": 0.5}
 
 
-def check_correction(field: str, value: str | None) -> str | float | None:
-    """A member's correction as the value to keep. Raises Invalid for what cannot be said of the field."""
-    match field:
-        case "sentiment" if value in SENTIMENTS:
+def check_correction(field: str, value: object) -> str | float | list[str] | None:
+    """A member's correction as the value to keep: labels in the order of ReadsAs. Raises Invalid for what cannot be said of the field."""
+    match field, value:
+        case "sentiment", str() if value in SENTIMENTS:
             return SENTIMENTS[value]
-        case "reads_as" if value is None or value in set(ReadsAs):
-            return value
-        case "language" if value is None or regex.fullmatch(r"[a-z]{2,3}", value):
+        case "reads_as", list() if set(value) <= set(ReadsAs):
+            return [label.value for label in ReadsAs if label in value]
+        case "language", None:
+            return None
+        case "language", str() if regex.fullmatch(r"[a-z]{2,3}", value):
             return value
     raise Invalid(f"{value!r} cannot be said of {field.replace('_', ' ')}.", "value")

@@ -5,7 +5,7 @@ shapes, the export's schema and the editor's types are all made from these. core
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated, Literal, TypeAlias
 
 import regex
@@ -15,7 +15,7 @@ from sorta.core.errors import Invalid
 from sorta.core.exact import Exact
 from sorta.core.parking import ParkFor
 from sorta.core.ports import Kind
-from sorta.core.reading import ReadsAs
+from sorta.core.reading import ReadsAs, Sureness
 from sorta.core.targets import Priority
 from sorta.core.texts import check_placeholders
 from sorta.core.words import check_pattern
@@ -83,18 +83,20 @@ class LanguageIs(Exact):
 
 @dataclass(frozen=True, kw_only=True)
 class SentimentIs(Exact):
-    """Its sentiment, from -1 to 1, lies within these bounds."""
+    """Its sentiment, from -1 to 1, lies within these bounds, and is so sure; None is as sure as what the rule does takes."""
 
     type: Literal["sentiment"] = "sentiment"
+    sureness: Sureness | None = None
     at_least: float | None = None
     at_most: float | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
 class ReadsAsOneOf(Exact):
-    """It reads as one of these."""
+    """It reads as one of these, so surely; None is as sure as what the rule does takes."""
 
     type: Literal["reads_as"] = "reads_as"
+    sureness: Sureness | None = None
     reads_as: tuple[ReadsAs, ...]
 
 
@@ -340,6 +342,8 @@ ONE_VALUED = ("priority", "assign", "settle", "reply", "park", "hand_over")
 #: Each of these says where the conversation goes: of several the first wins.
 PLACING = frozenset({"settle", "park", "hand_over", "bring_back"})
 ANY_LANGUAGE = "any"
+#: What reaches the one who wrote, or what others see of them.
+REACHES_OUT = frozenset({"reply", "like", "hide"})
 
 
 def get_name(action: Action) -> str:
@@ -358,6 +362,24 @@ class RuleBody(Exact):
     name: str
     when: Conditions
     then: tuple[Action, ...]
+
+
+def make_sure(body: RuleBody) -> RuleBody:
+    """The rule with how sure a reading must be where that is not said: sure for what reaches its writer, else likely."""
+    outside = any(action.type in REACHES_OUT for action in body.then)
+    return replace(body, when=_make_sure(body.when, Sureness.SURE if outside else Sureness.LIKELY))
+
+
+def _make_sure(group: Conditions, sureness: Sureness) -> Conditions:
+    def make(part: Condition) -> Condition:
+        match part:
+            case Conditions():
+                return _make_sure(part, sureness)
+            case ReadsAsOneOf(sureness=None) | SentimentIs(sureness=None):
+                return replace(part, sureness=sureness)
+        return part
+
+    return replace(group, parts=tuple(make(part) for part in group.parts))
 
 
 @dataclass(frozen=True, kw_only=True)

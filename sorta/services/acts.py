@@ -1,6 +1,6 @@
 """What members do to a conversation besides answering, and taking it back. Used by the API."""
 
-from collections.abc import Awaitable, Callable, Sequence
+from collections.abc import Awaitable, Callable, Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -146,7 +146,7 @@ async def watch(house: House, scope: Scope, conversation_id: int, *, on: bool, n
 
 
 async def correct(
-    house: House, scope: Scope, conversation_id: int, *, message_id: int, field: str, value: str | None, now: datetime
+    house: House, scope: Scope, conversation_id: int, *, message_id: int, field: str, value: object, now: datetime
 ) -> int:
     """Say what a message really reads as; the member's word wins and is counted. Raises Invalid, NotFound."""
     scope.check(Permission.SORT)
@@ -157,6 +157,7 @@ async def correct(
         message = await reading.get_reading(conn, scope.workspace_id, message_id)
         if message is None or message["conversation_id"] != conversation_id or not message["inbound"]:
             raise NotFound("There is no such message of theirs in this conversation.")
+        again = field in (message["evidence"] or {}).get("corrected", ())
         event = ledger.add(
             conversation,
             "corrected",
@@ -165,22 +166,37 @@ async def correct(
             field=field,
             was=message[field],
             now=said,
+            again=again,
         )
-        await _set_reading(ledger, scope, conversation, message_id, field, message[field], said)
+        await _set_reading(ledger, scope, conversation, message, field, said, is_said=True)
         await ledger.write()
     return event.seq
 
 
 async def _set_reading(
-    ledger: Ledger, scope: Scope, conversation: Open, message_id: int, field: str, was: Any, value: Any
+    ledger: Ledger,
+    scope: Scope,
+    conversation: Open,
+    message: Mapping[str, Any],
+    field: str,
+    value: Any,
+    *,
+    is_said: bool,
 ) -> None:
-    """The message's column, and the row's when it is the latest message of theirs."""
-    text = None if value is None else str(value)
-    before = None if was is None else str(was)
+    """The message's column, and the row's when it is the latest message of theirs; `is_said` when a member has said it."""
+    others = {*(message["evidence"] or {}).get("corrected", ())} - {field}
     await reading.set_correction(
-        ledger.conn, scope.workspace_id, message_id, field, before, text, scope.member_id, ledger.now
+        ledger.conn,
+        scope.workspace_id,
+        message["id"],
+        field,
+        message[field],
+        value,
+        others | {field} if is_said else others,
+        scope.member_id,
+        ledger.now,
     )
-    if await reading.is_latest(ledger.conn, scope.workspace_id, message_id):
+    if await reading.is_latest(ledger.conn, scope.workspace_id, message["id"]):
         conversation.row[field] = value
 
 
@@ -328,8 +344,13 @@ async def _take_back(ledger: Ledger, scope: Scope, conversation: Open, event: Ev
             on = event.kind == "person_untagged"
             await persons.set_tagged(ledger.conn, scope.workspace_id, person, data["tag"], on=on)
         case "corrected":
-            field = data["field"]
-            await _set_reading(ledger, scope, conversation, data["message"], field, data["now"], data["was"])
+            field, was = data["field"], data["was"]
+            if field == "reads_as" and not isinstance(was, list):
+                # Kept when a message read as one thing at most.
+                was = [was] if was else []
+            message = await reading.get_reading(ledger.conn, scope.workspace_id, data["message"])
+            assert message is not None, "messages are never deleted"
+            await _set_reading(ledger, scope, conversation, message, field, was, is_said=data.get("again", False))
     return None
 
 

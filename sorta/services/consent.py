@@ -136,7 +136,7 @@ async def _find(
             text=fold_text(text),
             tags=facts.tags,
             priority=Priority(facts.priority),
-            reads_as=asked["reads_as"],
+            reads_as=tuple(asked["reads_as"] or ()),
             reach=asked["reach"],
         )
         found[public] = list_needs(policies, wanted, roles=roles, by_rules=facts.consent_rules)

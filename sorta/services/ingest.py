@@ -20,7 +20,7 @@ from sorta.core.ports import (
     RemovalSeen,
     Seen,
 )
-from sorta.core.reading import Reading, is_only_thanks, read
+from sorta.core.reading import SHOWN_FROM, Reading, is_only_thanks, read
 from sorta.core.standing import POINTS, REACTION_POINTS
 from sorta.core.threading import GOES_ON_FOR, get_thread_key
 from sorta.services.auto_answers import call_back, get_author
@@ -239,7 +239,7 @@ async def _rule(
         arrived_at=min(seen.sent_at, now),
         language=reading.language,
         sentiment=reading.sentiment,
-        reads_as=reading.reads_as,
+        reads_as=list(reading.reads_as),
         evidence=_write_reading(reading, is_first=found.conversation is None and found.is_new_person)["evidence"],
         rating=seen.rating,
         has_attachment=bool(seen.attachments),
@@ -362,9 +362,14 @@ def _write_reading(reading: Reading | None, *, is_first: bool) -> dict[str, Any]
     return {
         "language": reading.language,
         "sentiment": reading.sentiment,
-        "reads_as": reading.reads_as.value if reading.reads_as else None,
+        "reads_as": list(reading.reads_as),
         "evidence": {
-            "words": reading.words,
+            "chances": {label: round(chance, 3) for label, chance in reading.chances.items()},
+            "tones": {tone: round(chance, 3) for tone, chance in reading.tones.items()},
+            "words": {
+                label: words for label, words in reading.words.items() if words and reading.chances[label] > SHOWN_FROM
+            },
+            "corrected": [],
             "sentiment_words": reading.sentiment_words,
             "links": reading.links,
             "bare_mention": reading.bare_mention,

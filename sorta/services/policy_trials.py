@@ -48,7 +48,7 @@ async def try_policy(house: House, scope: Scope, body: PolicyBody, *, days: int,
             text=fold_text(row["body"]),
             tags=tuple(row["tags"]),
             priority=Priority(row["priority"]),
-            reads_as=row["reads_as"],
+            reads_as=tuple(row["reads_as"] or ()),
             reach=row["reach"],
         )
         # Whatever else needs approval here is not this policy's doing.

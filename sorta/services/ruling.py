@@ -19,7 +19,14 @@ from sorta.core.deciding import Heard, Match, decide
 from sorta.core.errors import Invalid
 from sorta.core.parking import get_parked_until
 from sorta.core.ports import Kind, Moderation
-from sorta.core.reading import ReadsAs, count_other_characters, names_somebody, without_handles
+from sorta.core.reading import (
+    ReadsAs,
+    count_other_characters,
+    get_tone_chance,
+    list_chances,
+    names_somebody,
+    without_handles,
+)
 from sorta.core.rules import (
     ANY_LANGUAGE,
     Action,
@@ -38,6 +45,7 @@ from sorta.core.rules import (
     SetPriority,
     SettleIt,
     TellMembers,
+    make_sure,
 )
 from sorta.core.targets import Promise
 from sorta.core.texts import fill_in, list_links, without_placeholders
@@ -108,7 +116,7 @@ def speak(house: House, body: RuleBody, spoken: Mapping[str, str | None]) -> Rul
         return action.language or house.reader.judge(without_placeholders(action.text)).language
 
     then = tuple(replace(a, language=get_language(a)) if isinstance(a, AnswerWith) else a for a in body.then)
-    return replace(body, then=then)
+    return make_sure(replace(body, then=then))
 
 
 def make_heard(row: HeardRow, *, promise: Promise, zone: ZoneInfo, groups: Mapping[int, frozenset[int]]) -> Heard:
@@ -130,8 +138,9 @@ def make_heard(row: HeardRow, *, promise: Promise, zone: ZoneInfo, groups: Mappi
         other_characters=count_other_characters(others),
         language=row.language,
         sentiment=row.sentiment,
-        reads_as=ReadsAs(row.reads_as) if row.reads_as else None,
-        reading_words=tuple(evidence.get("words", ())),
+        sentiment_chance=get_tone_chance(row.sentiment, evidence),
+        chances=list_chances(row.reads_as, evidence),
+        reading_words={ReadsAs(label): tuple(words) for label, words in evidence.get("words", {}).items()},
         sentiment_words=tuple(evidence.get("sentiment_words", ())),
         rating=row.rating,
         has_link=bool(evidence.get("links")),

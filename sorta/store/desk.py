@@ -30,6 +30,8 @@ _ORDERS: dict[str, tuple[LiteralString, LiteralString]] = {
 }
 #: The moves stand in the statement itself, so that indexes of the open ones can be used by a prepared one.
 MOVES: tuple[LiteralString, ...] = ("unsorted", "our_move", "in_review", "their_move", "parked", "settled")
+#: What a row can read as; these stand in the statement for the same reason.
+READINGS: tuple[LiteralString, ...] = ("question", "complaint", "praise", "thanks", "spam", "not_sure")
 #: What a conversation is filed under, when one value is asked for: walked in the order of due by an index of its own.
 _FILED: dict[str, LiteralString] = {
     "watched": "t.under = 'watch' and t.value = %(member_id)s",
@@ -44,7 +46,7 @@ _ONE: dict[str, LiteralString] = {
     "network_one": "network = %(network_one)s",
     "kind_one": "kind = %(kind_one)s",
     "sentiment_one": "sentiment_band = %(sentiment_one)s",
-    "reads_as_one": "reads_as = %(reads_as_one)s",
+    **{f"reads_as_{label}": f"'{label}' = any(reads_as)" for label in READINGS},
     "language_one": "language = %(language_one)s",
     "priority_one": "sort_rank = -(%(priority_one)s::smallint)",
     "owner_one": "owner_id = %(owner_one)s",
@@ -65,7 +67,7 @@ FILTERS: dict[str, LiteralString] = {
     "tag": f"id in ({_FILED_IDS}t.under = 'tag' and t.value = any(%(tag)s))",
     "person_tag": f"id in ({_FILED_IDS}t.under = 'person_tag' and t.value = any(%(person_tag)s))",
     "sentiment": "sentiment_band = any(%(sentiment)s)",
-    "reads_as": "reads_as = any(%(reads_as)s)",
+    "reads_as": "reads_as && %(reads_as)s",
     "bare_mention": "bare_mention = %(bare_mention)s",
     "language": "language = any(%(language)s)",
     "priority": "priority = any(%(priority)s)",
@@ -109,13 +111,14 @@ def narrow(filters: Mapping[str, Any]) -> dict[str, Any]:
     elif owners is not None and len(owners) == 1 and not values.get("nobody"):
         values["owner_one"] = values.pop("owner")[0]
         del values["nobody"]
+    if len(values.get("reads_as") or ()) == 1:
+        values[f"reads_as_{values.pop('reads_as')[0]}"] = True
     for name in (
         "team",
         "account",
         "network",
         "kind",
         "sentiment",
-        "reads_as",
         "language",
         "priority",
         "tag",

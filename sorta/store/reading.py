@@ -1,7 +1,10 @@
 """What messages read as, and corrections of it. Used by services.reading and services.sorting."""
 
+from collections.abc import Collection
 from datetime import datetime
 from typing import Any
+
+from psycopg.types.json import Jsonb
 
 from sorta.store import db
 from sorta.store.db import Conn
@@ -28,17 +31,33 @@ async def is_latest(conn: Conn, workspace_id: int, id: int) -> bool:
 
 
 async def set_correction(
-    conn: Conn, workspace_id: int, id: int, field: str, was: str | None, now: str | None, member_id: int, at: datetime
+    conn: Conn,
+    workspace_id: int,
+    id: int,
+    field: str,
+    was: Any,
+    value: Any,
+    corrected: Collection[str],
+    member_id: int,
+    at: datetime,
 ) -> None:
-    """The member's word replaces what was read; the first reading is kept for counting."""
+    """The member's word replaces what was read; the first reading is kept for counting. `corrected` are all the fields of the
+    message that a member has said."""
     values = {
         "workspace_id": workspace_id,
         "id": id,
         "field": field,
-        "was": was,
-        "now": now,
+        "was": _write(was),
+        "now": _write(value),
+        "value": value,
+        "corrected": Jsonb({"corrected": sorted(corrected)}),
         "member_id": member_id,
         "at": at,
     }
     await db.execute(conn, _SET[field], values)
     await db.execute(conn, SQL.set_correction, values)
+
+
+def _write(value: Any) -> str | None:
+    """A value as corrections are kept: labels with spaces between, the rest as it is."""
+    return " ".join(value) if isinstance(value, list) else None if value is None else str(value)

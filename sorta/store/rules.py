@@ -27,7 +27,7 @@ class HeardRow:
     arrived_at: datetime
     language: str | None
     sentiment: float | None
-    reads_as: str | None
+    reads_as: list[str] | None
     evidence: dict[str, Any] | None
     rating: int | None
     has_attachment: bool

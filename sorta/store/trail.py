@@ -62,7 +62,7 @@ class MessageRow:
     removed_by: int | None
     language: str | None
     sentiment: float | None
-    reads_as: str | None
+    reads_as: list[str] | None
     evidence: dict[str, Any] | None
     rating: int | None
     attachments: list[dict[str, Any]]

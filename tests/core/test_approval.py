@@ -43,7 +43,7 @@ WANTED = Wanted(
     text=fold_text("We will REFUND you"),
     tags=(7,),
     priority=Priority.HIGH,
-    reads_as="complaint",
+    reads_as=("complaint",),
     reach=60,
 )
 

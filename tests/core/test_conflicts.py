@@ -19,6 +19,7 @@ from sorta.core.errors import Invalid
 from sorta.core.meeting import BUDGET, Table
 from sorta.core.parking import ParkFor
 from sorta.core.ports import Kind
+from sorta.core.reading import ReadsAs, Sureness
 from sorta.core.rules import (
     Action,
     AddTags,
@@ -39,6 +40,7 @@ from sorta.core.rules import (
     ParkIt,
     PersonTagged,
     ReachIs,
+    ReadsAsOneOf,
     Rule,
     RuleBody,
     SentimentIs,
@@ -57,7 +59,12 @@ TEXTS = [". ".join(p for p in parts if p) for parts in itertools.product(["", "r
 FACTS: dict[str, list[dict[str, object]]] = {
     "kind": [{"kind": kind} for kind in (Kind.COMMENT, Kind.REVIEW, Kind.MENTION, Kind.REPLY)],
     "text": [{"text": fold_text(text)} for text in TEXTS],
-    "sentiment": [{"sentiment": value} for value in (None, -1.0, -0.5, -0.3, -0.2, 0.0, 0.3, 0.4, 0.5, 1.0)],
+    "sentiment": [
+        {"sentiment": value, "sentiment_chance": chance}
+        for value in (None, -1.0, -0.5, -0.3, -0.2, 0.0, 0.3, 0.4, 0.5, 1.0)
+        for chance in (0.6, 0.8, 0.95)
+    ],
+    "reads": [{"chances": {ReadsAs.COMPLAINT: c, ReadsAs.SPAM: s}} for c in (0.1, 0.8, 0.95) for s in (0.1, 0.7, 0.9)],
     "reach": [{"reach": value} for value in (None, 0, 40, 60)],
     "open": [{"is_open": value} for value in (True, False)],
     "language": [{"language": value} for value in (None, "en", "da")],
@@ -69,7 +76,8 @@ FACTS: dict[str, list[dict[str, object]]] = {
 PARTS: dict[str, list[Condition]] = {
     "kind": [KindIs(kinds=kinds) for kinds in ((Kind.COMMENT,), (Kind.REVIEW, Kind.MENTION), (Kind.COMMENT, Kind.REVIEW))],
     "text": [HasWords(mode=mode, words=words) for mode in ("any", "all", "none") for words in (("ray",), ("ray*",), ("cut", "ray"), ("cut on",), ("cut on", "rays"))],
-    "sentiment": [SentimentIs(at_most=-0.5), SentimentIs(at_least=0.3), SentimentIs(at_least=-0.2, at_most=0.3), SentimentIs(at_most=0.5)],
+    "sentiment": [SentimentIs(at_most=-0.5), SentimentIs(at_least=0.3), SentimentIs(at_least=-0.2, at_most=0.3), SentimentIs(at_most=0.5), SentimentIs(at_most=-0.5, sureness=Sureness.SURE)],
+    "reads": [ReadsAsOneOf(reads_as=labels, sureness=s) for labels in ((ReadsAs.COMPLAINT,), (ReadsAs.COMPLAINT, ReadsAs.SPAM)) for s in (None, Sureness.SURE)],
     "reach": [ReachIs(at_least=40), ReachIs(at_least=60)],
     "open": [HoursAre(inside=True), HoursAre(inside=False)],
     "language": [LanguageIs(languages=("en",)), LanguageIs(languages=("en", "da"))],

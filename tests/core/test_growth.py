@@ -4,12 +4,12 @@ by the processor's time and with a generous factor; how fast things are is for `
 import time
 
 from sorta.core.letters import part_quoted
-from sorta.services.reading import LexiconReader
+from tests.world import get_reader
 
 
 def test_no_text_takes_the_reader_long() -> None:
     """Growth, not time: four times as much takes not much more than four times as long (and less, for it is cut)."""
-    reader = LexiconReader()
+    reader = get_reader()
     reader.judge("Hello there")
     for piece in ("😀", "NOT GOOD!!! ", "👨‍👩‍👧‍👦", "terrible ", "!?", "@a ", "don't ", "é", "http://a.b/"):
         spent = []

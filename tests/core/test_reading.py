@@ -5,10 +5,18 @@ import pytest
 from sorta.core.errors import Invalid
 from sorta.core.ports import Judgement
 from sorta.core.reading import (
+    BAND,
+    LEVELS,
+    NOT_SURE,
     ReadsAs,
+    Sureness,
+    Tone,
     check_correction,
+    get_tone,
+    get_tone_chance,
     is_bare_mention,
     is_only_thanks,
+    list_chances,
     list_links,
     read,
     strip_marks,
@@ -16,38 +24,66 @@ from sorta.core.reading import (
 from tests.core.corpus import read_topics
 
 
-def judge(text: str, sentiment: float = 0.0, **more):
-    return read(text, Judgement(sentiment=sentiment, language="en"), **more)
+def judge(text: str, chances: dict[str, float] | None = None, tones: tuple[float, float, float] = (0, 1, 0), **more):
+    judged = Judgement(
+        language="en",
+        chances=dict.fromkeys(ReadsAs, 0.0) | (chances or {}),
+        tones=dict(zip(("negative", "neutral", "positive"), tones, strict=True)),
+        words={"complaint": ("still no", "refund"), "negative": ("still no",), "positive": ("love",)},
+    )
+    return read(text, judged, **more)
 
 
 @pytest.mark.parametrize(
-    ("text", "sentiment", "expected"),
+    ("chances", "shown"),
     [
-        ("Are you open on the 26th?", 0, ReadsAs.QUESTION),
-        ("Gilt die Jahreskarte auch an Feiertagen?", 0, ReadsAs.QUESTION),
-        ("when do the snowdrops start", 0, ReadsAs.QUESTION),
-        ("Charged twice for the family pass. Can you refund one?", -0.2, ReadsAs.COMPLAINT),
-        ("Mit årskort virker ikke", 0, ReadsAs.COMPLAINT),
-        ("Thank you, see you soon", 0.3, ReadsAs.THANKS),
-        ("Dziękuję bardzo", 0, ReadsAs.THANKS),
-        ("Lovely jellyfish hall", 0.6, ReadsAs.PRAISE),
-        ("EARN 900 A DAY from home, link in profile", 0, ReadsAs.SPAM),
-        ("so very sad and bad", -0.8, ReadsAs.COMPLAINT),
-        ("Inky", 0, None),
+        ({}, ()),
+        ({"complaint": 0.4}, ()),
+        ({"complaint": 0.41}, (NOT_SURE,)),
+        ({"complaint": 0.59, "spam": 0.5}, (NOT_SURE,)),
+        ({"complaint": 0.6}, ("complaint",)),
+        ({"complaint": 0.6, "spam": 0.5}, ("complaint",)),
+        ({"thanks": 0.9, "question": 0.7, "complaint": 0.1}, ("question", "thanks")),
     ],
 )
-def test_reads_as(text: str, sentiment: float, expected: ReadsAs | None) -> None:
-    assert judge(text, sentiment).reads_as is expected
+def test_what_is_likely_enough_is_said_and_else_that_it_is_not_sure(
+    chances: dict[str, float], shown: tuple[str, ...]
+) -> None:
+    assert judge("Still no refund.", chances).reads_as == shown
 
 
-def test_the_words_that_decided_stand_in_the_text() -> None:
-    reading = judge("Still no refund. It has been nine days.", -0.3)
-    assert reading.words == ("still no", "refund")
-    assert all(word in "still no refund. it has been nine days." for word in reading.words)
+@pytest.mark.parametrize(
+    ("tones", "sentiment", "words"),
+    [
+        ((0.9, 0.1, 0.0), -0.9, ("still no",)),
+        ((0.6, 0.0, 0.4), -BAND, ("still no",)),
+        ((0.4, 0.0, 0.6), BAND, ("love",)),
+        ((0.0, 0.65, 0.35), BAND - 0.01, ()),
+        ((0.2, 0.6, 0.2), 0.0, ()),
+        ((0.3, 0.4, 0.3), None, ()),
+        ((0.41, 0.0, 0.59), None, ()),
+    ],
+)
+def test_a_sentiment_never_contradicts_its_tone(
+    tones: tuple[float, float, float], sentiment: float | None, words: tuple[str, ...]
+) -> None:
+    reading = judge("I love it, but still no refund.", tones=tones)
+    assert reading.sentiment == pytest.approx(sentiment)
+    assert reading.sentiment_words == words
+    likeliest = max(Tone, key=lambda t: reading.tones[t])
+    assert get_tone(reading.sentiment) == (likeliest if sentiment is not None else None)
 
 
-def test_a_cue_inside_another_word_is_none() -> None:
-    assert judge("The whole queenly greatness").reads_as is None
+def test_what_a_member_said_is_certain_and_what_was_kept_without_chances_is_likely() -> None:
+    kept = {"chances": {"complaint": 0.93, "question": 0.2}, "tones": {"negative": 0.8}, "corrected": []}
+    assert list_chances(["complaint"], kept)[ReadsAs.COMPLAINT] == 0.93
+    assert get_tone_chance(-0.6, kept) == 0.8
+    said = {**kept, "corrected": ["reads_as", "sentiment"]}
+    assert list_chances(["question"], said)[ReadsAs.QUESTION] == 1.0
+    assert list_chances(["question"], said)[ReadsAs.COMPLAINT] == 0.0
+    assert get_tone_chance(-0.5, said) == 1.0
+    assert list_chances(["complaint"], {"chances": {}})[ReadsAs.COMPLAINT] == LEVELS[Sureness.LIKELY]
+    assert get_tone_chance(None, kept) == 0.0
 
 
 @pytest.mark.parametrize(
@@ -79,19 +115,20 @@ def test_links_and_marks() -> None:
     ("field", "value", "kept"),
     [
         ("sentiment", "negative", -0.5),
-        ("reads_as", "praise", "praise"),
-        ("reads_as", None, None),
+        ("reads_as", ["thanks", "question"], ["question", "thanks"]),
+        ("reads_as", [], []),
         ("language", "da", "da"),
     ],
 )
-def test_a_correction_that_can_be_said(field: str, value: str | None, kept: object) -> None:
+def test_a_correction_that_can_be_said(field: str, value: object, kept: object) -> None:
     assert check_correction(field, value) == kept
 
 
 @pytest.mark.parametrize(
-    ("field", "value"), [("sentiment", "blue"), ("reads_as", "poem"), ("language", "Danish"), ("body", "x")]
+    ("field", "value"),
+    [("sentiment", "blue"), ("reads_as", ["poem"]), ("reads_as", None), ("language", "Danish"), ("body", "x")],
 )
-def test_a_correction_that_cannot(field: str, value: str) -> None:
+def test_a_correction_that_cannot(field: str, value: object) -> None:
     with pytest.raises(Invalid):
         check_correction(field, value)
 

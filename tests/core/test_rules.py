@@ -23,7 +23,7 @@ from sorta.core.deciding import (
 from sorta.core.errors import Invalid
 from sorta.core.parking import ParkFor
 from sorta.core.ports import Kind
-from sorta.core.reading import ReadsAs
+from sorta.core.reading import ReadsAs, Sureness
 from sorta.core.rules import (
     AccountIs,
     Action,
@@ -64,6 +64,7 @@ from sorta.core.rules import (
     TellMembers,
     WindowIs,
     check_body,
+    make_sure,
 )  # fmt: skip
 from sorta.core.targets import Priority
 from sorta.core.trial import MOST_LISTED, Trial
@@ -85,8 +86,9 @@ HEARD = Heard(
     other_characters=26,
     language="en",
     sentiment=-0.44,
-    reads_as=ReadsAs.COMPLAINT,
-    reading_words=("cut on",),
+    chances={ReadsAs.COMPLAINT: 0.8, ReadsAs.QUESTION: 0.95},
+    sentiment_chance=0.8,
+    reading_words={ReadsAs.COMPLAINT: ("cut on",)},
     person_tags=frozenset({5}),
     reach=50,
     standing=64,
@@ -129,6 +131,8 @@ def rule(id: int, when: Conditions, *then: Any, on: bool = True) -> Rule:
         (SentimentIs(at_least=-0.5, at_most=0), True),
         (ReadsAsOneOf(reads_as=(ReadsAs.COMPLAINT,)), True),
         (ReadsAsOneOf(reads_as=(ReadsAs.PRAISE,)), False),
+        (ReadsAsOneOf(reads_as=(ReadsAs.COMPLAINT,), sureness=Sureness.SURE), False),
+        (ReadsAsOneOf(reads_as=(ReadsAs.COMPLAINT, ReadsAs.QUESTION), sureness=Sureness.SURE), True),
         (RatingIs(at_most=5), False),
         (Carries(what="link"), True),
         (Carries(what="attachment"), False),
@@ -451,6 +455,36 @@ HEARDS = st.builds(
     st.booleans(),
     st.integers(1, 99),
 )
+
+
+@pytest.mark.parametrize(
+    ("then", "sureness"),
+    [
+        ((SetPriority(priority=Priority.URGENT),), Sureness.LIKELY),
+        ((SettleIt(), AddTags(tags=(1,))), Sureness.LIKELY),
+        ((SetPriority(priority=Priority.URGENT), LikeIt()), Sureness.SURE),
+        ((HideIt(),), Sureness.SURE),
+        ((AnswerWith(text="Hello"),), Sureness.SURE),
+    ],
+)
+def test_what_reaches_them_takes_a_sure_reading_where_nothing_else_is_said(
+    then: tuple[Any, ...], sureness: Sureness
+) -> None:
+    asks = Conditions(
+        of="any",
+        parts=(
+            ReadsAsOneOf(reads_as=(ReadsAs.PRAISE,)),
+            Conditions(
+                of="none",
+                parts=(SentimentIs(at_most=0), ReadsAsOneOf(reads_as=(ReadsAs.SPAM,), sureness=Sureness.LIKELY)),
+            ),
+        ),
+    )
+    outer, inner = make_sure(RuleBody(name="x", when=asks, then=then)).when.parts
+    assert isinstance(outer, ReadsAsOneOf)
+    assert isinstance(inner, Conditions)
+    assert outer.sureness is sureness
+    assert [getattr(part, "sureness", None) for part in inner.parts] == [sureness, Sureness.LIKELY]
 
 
 @given(SETS, HEARDS)

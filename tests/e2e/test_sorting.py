@@ -116,10 +116,26 @@ def test_a_reading_is_corrected_and_counted(enter: Enter, outside: Outside) -> N
     page = enter("mara")
     open_message(page, "Wet socks again")
     page.keyboard.press("c")
-    page.get_by_role("dialog").get_by_role("button", name="complaint", exact=True).click()
-    expect(page.get_by_test_id("reading").last).to_contain_text("reads as complaint")
+    dialog = page.get_by_role("dialog")
+    for pressed in dialog.locator("[aria-pressed=true]").all():
+        pressed.click()
+    dialog.get_by_role("button", name="complaint", exact=True).click()
+    dialog.get_by_role("button", name="thanks", exact=True).click()
+    dialog.get_by_test_id("save-labels").click()
+    expect(page.get_by_test_id("reading").last).to_contain_text("reads as a complaint and thanks")
+    expect(page.get_by_test_id("evidence")).to_contain_text("said by a member")
     page.goto("/w/1/setup")
-    expect(page.get_by_text("what it reads as praise to complaint")).to_be_visible()
+    expect(page.get_by_text("to complaint thanks")).to_be_visible()
+
+
+def test_how_sure_a_reading_is_stands_in_words_and_on_request_in_numbers(enter: Enter, outside: Outside) -> None:
+    outside.say("When do you open on Sunday, and where do I park?", name="Odd Hagen")
+    page = enter("mara")
+    open_message(page, "where do I park")
+    box = page.get_by_test_id("evidence")
+    expect(box.locator("[data-label=question]")).to_contain_text("A question, sure")
+    box.get_by_test_id("chances").click()
+    expect(box.locator("[data-label=question]")).to_contain_text("%")
 
 
 def test_the_whole_thread_shows_what_is_answered(enter: Enter, outside: Outside) -> None:

@@ -115,10 +115,10 @@ async def test_a_correction_wins_is_counted_and_undone(world: World) -> None:
     house, mara = world.house, world.scopes["mara"]
     id = await world.hear("Still no refund. It has been nine days.")
     message = await message_of(world, id)
-    assert (message["reads_as"], message["evidence"]["first_contact"]) == ("complaint", True)
+    assert (message["reads_as"], message["evidence"]["first_contact"]) == (["complaint"], True)
     assert await rows(world, reads_as=["complaint"]) == [id]
     seq = await acts.correct(
-        house, mara, id, message_id=message["id"], field="reads_as", value="question", now=world.now
+        house, mara, id, message_id=message["id"], field="reads_as", value=["question"], now=world.now
     )
     assert await rows(world, reads_as=["complaint"]) == []
     assert await rows(world, reads_as=["question"]) == [id]
@@ -128,9 +128,9 @@ async def test_a_correction_wins_is_counted_and_undone(world: World) -> None:
     await acts.undo(house, mara, id, seq=seq, now=world.now)
     fields = {f["field"]: f for f in (await reading.get_accuracy(house, mara))["fields"]}
     assert fields["reads_as"]["corrected"] == 0
-    assert (await message_of(world, id))["reads_as"] == "complaint"
+    assert (await message_of(world, id))["reads_as"] == ["complaint"]
     with pytest.raises(NotFound):
-        await acts.correct(house, mara, id, message_id=message["id"] + 99, field="reads_as", value=None, now=world.now)
+        await acts.correct(house, mara, id, message_id=message["id"] + 99, field="reads_as", value=[], now=world.now)
 
 
 @pytest.mark.parametrize(
@@ -254,7 +254,7 @@ async def test_several_at_once_report_honestly(world: World) -> None:
 async def test_each_filter_lets_through_what_it_says(world: World) -> None:
     house, mara = world.house, world.scopes["mara"]
     ray = await world.hear("The ray is bleeding, I hate this terrible place", handle="ray")
-    love = await world.hear("Lovely afternoon, wonderful", network="quillet", kind="mention", handle="love")
+    love = await world.hear("Lovely afternoon, wonderful seals, we were so happy", network="quillet", kind="mention", handle="love")
     secret = await world.hear(
         "¿Cuándo puedo recoger mi carné anual?", network="hushline", kind="private", handle="rosa"
     )

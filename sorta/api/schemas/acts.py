@@ -10,6 +10,7 @@ from sorta.core.answers import Extras
 from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.ports import Moderation
+from sorta.core.reading import ReadsAs
 
 
 class Assign(Asked):
@@ -78,7 +79,9 @@ class Correct(Asked):
     act: Literal["correct"]
     message_id: int
     field: Literal["sentiment", "reads_as", "language"]
-    value: str | None = Field(None, max_length=20)
+    value: str | list[ReadsAs] | None = Field(
+        None, description="For what it reads as all the labels, none for none of them"
+    )
 
 
 Act = Annotated[

@@ -6,11 +6,10 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from sorta.api.schemas.acts import Reply
-from sorta.api.schemas.base import Asked
+from sorta.api.schemas.base import Asked, Shown
 from sorta.api.schemas.files import Attachment
 from sorta.core.approval import PolicyBody
 from sorta.core.ports import Kind
-from sorta.core.reading import ReadsAs
 
 
 class NeedShown(BaseModel):
@@ -93,7 +92,7 @@ class WaitingProposal(BaseModel):
     priority: int
     due: datetime | None
     preview: str
-    reads_as: ReadsAs | None
+    reads_as: list[Shown] | None
     standing: int | None
     seq: int
     mine: bool

@@ -1,6 +1,13 @@
 """What all shapes of requests are made from."""
 
+from typing import Literal, TypeAlias
+
 from pydantic import BaseModel, ConfigDict
+
+from sorta.core.reading import ReadsAs
+
+#: What a row reads as, or that nothing is sure enough to be said of it.
+Shown: TypeAlias = ReadsAs | Literal["not_sure"]
 
 
 class Asked(BaseModel):

@@ -1,17 +1,17 @@
 """Shapes of the desk."""
 
 from datetime import date, datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, TypeAlias
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, computed_field
 
 from sorta.api.schemas.advice import Advice
 from sorta.api.schemas.approvals import Proposal
-from sorta.api.schemas.base import Asked
+from sorta.api.schemas.base import Asked, Shown
 from sorta.api.schemas.files import Attachment
 from sorta.core.facts import Move, SettledAs
 from sorta.core.ports import Kind, Moderation
-from sorta.core.reading import ReadsAs
+from sorta.core.reading import SHOWN_FROM, ReadsAs, Tone, get_tone, say_sureness
 from sorta.core.targets import Band
 
 #: A day on the workspace's calendar.
@@ -44,7 +44,7 @@ class Row(BaseModel):
     team_id: int | None
     tags: list[int]
     sentiment_band: int | None
-    reads_as: ReadsAs | None
+    reads_as: list[Shown] | None
     language: str | None
     rating: int | None
     standing: int | None
@@ -72,7 +72,7 @@ class Filters(BaseModel):
     tag: list[int] = []
     person_tag: list[int] = []
     sentiment: list[Annotated[int, Field(ge=-1, le=1)]] = []
-    reads_as: list[ReadsAs] = []
+    reads_as: list[Shown] = []
     bare_mention: bool | None = None
     language: list[Annotated[str, Field(pattern=r"^[a-z]{2,3}$")]] = []
     priority: list[Annotated[int, Field(ge=0, le=3)]] = []
@@ -182,14 +182,27 @@ class Post(BaseModel):
     reactions: int
 
 
-class Evidence(BaseModel):
-    """Why a message was read as it was."""
+#: How sure a reading is, in a word; Sureness and what lies below it.
+Said: TypeAlias = Literal["sure", "likely", "perhaps", "not_sure"]
 
-    words: list[str]
+
+class Evidence(BaseModel):
+    """Why a message was read as it was: the chance of each label by itself, of each tone together 1, and the words that weighed
+    most for each label; none when no word stands out. `corrected` are the fields that a member has said."""
+
+    chances: dict[ReadsAs, float]
+    tones: dict[Tone, float]
+    words: dict[ReadsAs, list[str]]
+    corrected: list[Literal["reads_as", "sentiment", "language"]]
     sentiment_words: list[str]
     links: list[str]
     bare_mention: bool
     first_contact: bool
+
+    @computed_field(description="The chances in a word, but of labels that hardly hold")  # type: ignore[prop-decorator]
+    @property
+    def sureness(self) -> dict[ReadsAs, Said]:
+        return {label: say_sureness(chance) for label, chance in self.chances.items() if chance > SHOWN_FROM}
 
 
 class Offered(BaseModel):
@@ -227,7 +240,7 @@ class Message(BaseModel):
     removed_by: int | None
     language: str | None
     sentiment: float | None
-    reads_as: ReadsAs | None
+    reads_as: list[Shown] | None
     evidence: Evidence | None
     rating: int | None
     attachments: list[Attachment]
@@ -246,6 +259,11 @@ class Message(BaseModel):
     leaves_at: datetime | None
     stuck: str | None
     translations: list[Translation]
+
+    @computed_field(description="The tone of the sentiment; none where that is not sure")  # type: ignore[prop-decorator]
+    @property
+    def tone(self) -> Tone | None:
+        return get_tone(self.sentiment)
 
 
 class Event(BaseModel):

@@ -5,7 +5,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from sorta.api.schemas.base import Asked
+from sorta.api.schemas.base import Asked, Shown
 from sorta.core.facts import Move
 from sorta.core.ports import Kind
 from sorta.core.rules import RuleBody
@@ -132,7 +132,7 @@ class TrialExample(BaseModel):
     conversation_id: int
     body: str
     sentiment: float | None
-    reads_as: str | None
+    reads_as: list[Shown] | None
     kind: Kind
     person_name: str
     network: str

@@ -58,8 +58,9 @@ with taken as (
   select t.move, d.dimension, d.value, sum(t.sign) as n from taken t cross join lateral (
     select * from (values ('all', ''), ('owner', coalesce(t.owner_id::text, '')), ('team', t.team_id::text),
       ('account', t.account_id::text), ('kind', t.kind), ('public', t.public::text),
-      ('priority', t.priority::text), ('sentiment', t.sentiment_band::text), ('reads_as', t.reads_as),
+      ('priority', t.priority::text), ('sentiment', t.sentiment_band::text),
       ('language', t.language)) v(dimension, value) where v.value is not null
+    union all select 'reads_as', r from unnest(t.reads_as) r
     union all select 'tag', g::text from unnest(t.tags) g) d
   group by 1, 2, 3 having sum(t.sign) <> 0
 )

@@ -20,13 +20,13 @@ select m.id, m.conversation_id, m.inbound, m.body, m.sentiment, m.reads_as, m.la
 from message m where m.workspace_id = %(workspace_id)s and m.id = %(id)s for no key update;
 
 -- set_sentiment: a member's word on the sentiment
-update message set sentiment = %(now)s::real where workspace_id = %(workspace_id)s and id = %(id)s;
+update message set sentiment = %(value)s::real, evidence = evidence || %(corrected)s where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- set_reads_as: a member's word on what a message reads as
-update message set reads_as = %(now)s where workspace_id = %(workspace_id)s and id = %(id)s;
+update message set reads_as = %(value)s::text[], evidence = evidence || %(corrected)s where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- set_language: a member's word on the language
-update message set language = %(now)s where workspace_id = %(workspace_id)s and id = %(id)s;
+update message set language = %(value)s, evidence = evidence || %(corrected)s where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- set_correction: keeps what it was read as at first beside the member's word
 insert into correction (workspace_id, message_id, field, was, now, member_id, at)

@@ -3307,8 +3307,11 @@ export interface components {
             field: "sentiment" | "reads_as" | "language";
             /** Message Id */
             message_id: number;
-            /** Value */
-            value?: string | null;
+            /**
+             * Value
+             * @description For what it reads as all the labels, none for none of them
+             */
+            value?: string | components["schemas"]["ReadsAs"][] | null;
         };
         /** Correction */
         Correction: {
@@ -3797,19 +3800,39 @@ export interface components {
         };
         /**
          * Evidence
-         * @description Why a message was read as it was.
+         * @description Why a message was read as it was: the chance of each label by itself, of each tone together 1, and the words that weighed
+         *     most for each label; none when no word stands out. `corrected` are the fields that a member has said.
          */
         Evidence: {
             /** Bare Mention */
             bare_mention: boolean;
+            /** Chances */
+            chances: {
+                [key: string]: number;
+            };
+            /** Corrected */
+            corrected: ("reads_as" | "sentiment" | "language")[];
             /** First Contact */
             first_contact: boolean;
             /** Links */
             links: string[];
             /** Sentiment Words */
             sentiment_words: string[];
+            /**
+             * Sureness
+             * @description The chances in a word, but of labels that hardly hold
+             */
+            readonly sureness: {
+                [key: string]: "sure" | "likely" | "perhaps" | "not_sure";
+            };
+            /** Tones */
+            tones: {
+                [key: string]: number;
+            };
             /** Words */
-            words: string[];
+            words: {
+                [key: string]: string[];
+            };
         };
         /** ExcludedShown */
         ExcludedShown: {
@@ -4607,7 +4630,8 @@ export interface components {
             public: boolean;
             /** Rating */
             rating: number | null;
-            reads_as: components["schemas"]["ReadsAs"] | null;
+            /** Reads As */
+            reads_as: (components["schemas"]["ReadsAs"] | "not_sure")[] | null;
             /** Removed At */
             removed_at: string | null;
             /** Removed By */
@@ -4627,6 +4651,8 @@ export interface components {
             sentiment: number | null;
             /** Stuck */
             stuck: string | null;
+            /** @description The tone of the sentiment; none where that is not sure */
+            readonly tone: components["schemas"]["Tone"] | null;
             /** Translations */
             translations: components["schemas"]["Translation"][];
             /** Url */
@@ -5730,17 +5756,18 @@ export interface components {
         };
         /**
          * ReadsAs
-         * @description What a message can read as.
+         * @description What a message can read as; several at once.
          * @enum {string}
          */
         ReadsAs: "question" | "complaint" | "praise" | "thanks" | "spam";
         /**
          * ReadsAsOneOf
-         * @description It reads as one of these.
+         * @description It reads as one of these, so surely; None is as sure as what the rule does takes.
          */
         ReadsAsOneOf: {
             /** Reads As */
             reads_as: components["schemas"]["ReadsAs"][];
+            sureness?: components["schemas"]["Sureness"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5985,7 +6012,8 @@ export interface components {
             public: boolean;
             /** Rating */
             rating: number | null;
-            reads_as: components["schemas"]["ReadsAs"] | null;
+            /** Reads As */
+            reads_as: (components["schemas"]["ReadsAs"] | "not_sure")[] | null;
             /** Sentiment Band */
             sentiment_band: number | null;
             /** Seq */
@@ -6242,13 +6270,14 @@ export interface components {
         };
         /**
          * SentimentIs
-         * @description Its sentiment, from -1 to 1, lies within these bounds.
+         * @description Its sentiment, from -1 to 1, lies within these bounds, and is so sure; None is as sure as what the rule does takes.
          */
         SentimentIs: {
             /** At Least */
             at_least?: number | null;
             /** At Most */
             at_most?: number | null;
+            sureness?: components["schemas"]["Sureness"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -6633,6 +6662,12 @@ export interface components {
             value: string;
         };
         /**
+         * Sureness
+         * @description How sure a reading must be for a rule.
+         * @enum {string}
+         */
+        Sureness: "likely" | "sure";
+        /**
          * Tag
          * @description A tag on the conversation or, with `person`, on whom it is with; off with `on` false.
          */
@@ -6748,6 +6783,12 @@ export interface components {
              */
             sent_at: string;
         };
+        /**
+         * Tone
+         * @description How its writer feels.
+         * @enum {string}
+         */
+        Tone: "negative" | "neutral" | "positive";
         /** Translate */
         Translate: {
             /** Language */
@@ -6855,7 +6896,7 @@ export interface components {
             /** Person Name */
             person_name: string;
             /** Reads As */
-            reads_as: string | null;
+            reads_as: (components["schemas"]["ReadsAs"] | "not_sure")[] | null;
             /** Sentiment */
             sentiment: number | null;
         };
@@ -7099,7 +7140,8 @@ export interface components {
             priority: number;
             /** Public */
             public: boolean;
-            reads_as: components["schemas"]["ReadsAs"] | null;
+            /** Reads As */
+            reads_as: (components["schemas"]["ReadsAs"] | "not_sure")[] | null;
             /** Seen Seq */
             seen_seq: number;
             /** Seq */
@@ -8159,7 +8201,7 @@ export interface operations {
                 tag?: number[];
                 person_tag?: number[];
                 sentiment?: number[];
-                reads_as?: components["schemas"]["ReadsAs"][];
+                reads_as?: (components["schemas"]["ReadsAs"] | "not_sure")[];
                 bare_mention?: boolean | null;
                 language?: string[];
                 priority?: number[];
@@ -8218,7 +8260,7 @@ export interface operations {
                 tag?: number[];
                 person_tag?: number[];
                 sentiment?: number[];
-                reads_as?: components["schemas"]["ReadsAs"][];
+                reads_as?: (components["schemas"]["ReadsAs"] | "not_sure")[];
                 bare_mention?: boolean | null;
                 language?: string[];
                 priority?: number[];
@@ -8678,7 +8720,7 @@ export interface operations {
                 tag?: number[];
                 person_tag?: number[];
                 sentiment?: number[];
-                reads_as?: components["schemas"]["ReadsAs"][];
+                reads_as?: (components["schemas"]["ReadsAs"] | "not_sure")[];
                 bare_mention?: boolean | null;
                 language?: string[];
                 priority?: number[];
@@ -9935,7 +9977,7 @@ export interface operations {
                 tag?: number[];
                 person_tag?: number[];
                 sentiment?: number[];
-                reads_as?: components["schemas"]["ReadsAs"][];
+                reads_as?: (components["schemas"]["ReadsAs"] | "not_sure")[];
                 bare_mention?: boolean | null;
                 language?: string[];
                 priority?: number[];

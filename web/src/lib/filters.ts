@@ -94,12 +94,30 @@ export const TITLES: Record<string, string> = {
   person: 'Person',
 }
 export const SENTIMENTS: Record<string, string> = { '-1': 'negative', '0': 'neutral', '1': 'positive' }
-export const READS_AS: Record<string, string> = {
+export type Label = 'question' | 'complaint' | 'praise' | 'thanks' | 'spam'
+export const LABELS: readonly Label[] = ['question', 'complaint', 'praise', 'thanks', 'spam']
+export const READS_AS: Record<Label, string> = {
   question: 'question',
   complaint: 'complaint',
   praise: 'praise',
   thanks: 'thanks',
   spam: 'spam',
+}
+/** What a row can read as, to filter by. */
+export const SHOWN_AS: Record<string, string> = { ...READS_AS, not_sure: 'not sure' }
+const WITHOUT_ARTICLE = ['praise', 'thanks', 'spam']
+/** 'a complaint', 'praise'. */
+export const sayLabel = (label: string): string => (WITHOUT_ARTICLE.includes(label) ? label : `a ${label}`)
+export const SURENESS: Record<string, string> = {
+  sure: 'sure',
+  likely: 'likely',
+  perhaps: 'perhaps',
+  not_sure: 'not sure',
+}
+/** 'a complaint and a question', 'something it is not sure of'; '' for none of them. */
+export function sayReads(labels: readonly string[] | null): string {
+  if (!labels?.length) return ''
+  return labels[0] === 'not_sure' ? 'something it is not sure of' : labels.map(sayLabel).join(' and ')
 }
 
 const names = new Intl.DisplayNames(['en'], { type: 'language' })

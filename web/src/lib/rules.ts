@@ -1,5 +1,5 @@
 /** Rules as sentences that read aloud; each thing that can be changed is a slot. */
-import { sayLanguage } from '@/lib/filters'
+import { sayLabel, sayLanguage } from '@/lib/filters'
 import { KINDS, PARKING, PRIORITIES, SETTLED } from '@/lib/words'
 
 /** A piece of a sentence: plain, what is asked, what is done, or what is done and urgent. */
@@ -66,6 +66,8 @@ export const ACTION_WORDS: Record<string, string> = {
   alert: 'Alert members',
   stop: 'Stop here',
 }
+const saySureness = (part: Part): string =>
+  part.sureness === 'sure' ? ', surely' : part.sureness === 'likely' ? ', likely' : ''
 export const WEEKDAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as const
 
 /** A fresh condition or action of a type, as it is first shown. */
@@ -169,11 +171,9 @@ export function sayPart(part: Part, names: Names): Piece[] {
       return [
         ask(
           `reads as ${sayList(
-            list(part.reads_as).map((r) =>
-              ['praise', 'thanks', 'spam'].includes(String(r)) ? String(r) : article(String(r)),
-            ),
+            list(part.reads_as).map((r) => sayLabel(String(r))),
             'or',
-          )}`,
+          )}${saySureness(part)}`,
         ),
       ]
     case 'sentiment': {
@@ -185,7 +185,7 @@ export function sayPart(part: Part, names: Names): Piece[] {
           : high != null
             ? `at most ${sayNumber(high)}`
             : `at least ${sayNumber(low ?? -1)}`
-      return [plain('has a '), ask(`sentiment of ${words}`)]
+      return [plain('has a '), ask(`sentiment of ${words}${saySureness(part)}`)]
     }
     case 'bare_mention': {
       const none = list(part.none_of).map(String)

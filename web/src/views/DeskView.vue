@@ -27,6 +27,7 @@ import SheetHead from '@/features/desk/SheetHead.vue'
 import SheetScript from '@/features/desk/SheetScript.vue'
 import ThreadDialog from '@/features/desk/ThreadDialog.vue'
 import UndoLine from '@/features/desk/UndoLine.vue'
+import type { Label } from '@/lib/filters'
 import { useActs, type TakenBack } from '@/features/desk/useActs'
 import { useComposer } from '@/features/desk/useComposer'
 import { useDecisions } from '@/features/desk/useDecisions'
@@ -187,7 +188,7 @@ const { asking, lastOfTheirs, moderate, moderateLast, block, translate, openOuts
 )
 async function correct(
   field: 'sentiment' | 'reads_as' | 'language',
-  value: string | null,
+  value: string | Label[] | null,
   words: string,
 ): Promise<void> {
   const message = correcting.value
@@ -587,7 +588,8 @@ const doables = computed<Doable[]>(() => [
             @block="block"
             @again="takeOn"
             @undo="undoAt"
-            @ask="isAsking = true" />
+            @ask="isAsking = true"
+            @correct="correcting = lastOfTheirs ?? null" />
         </div>
       </section>
       <section

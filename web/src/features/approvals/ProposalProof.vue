@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** An answer as a proof: what they said beside what we would say, and why it is here. */
+import { sayReads } from '@/lib/filters'
 import { computed, ref, watch } from 'vue'
 import type { Sheet, WaitingProposal } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
@@ -40,9 +41,8 @@ const fewest = (count: number, members: number[]): string =>
       data-test="proof-need">
       <b>Needs {{ fewest(n.count, n.members) }}:</b> {{ n.name
       }}<template v-if="n.words.length">, because of {{ n.words.map((w) => `“${w}”`).join(', ') }}</template
-      >.<template v-if="proposal.reads_as">
-        Their last message reads as {{ ['praise', 'thanks', 'spam'].includes(proposal.reads_as) ? '' : 'a '
-        }}{{ proposal.reads_as }}.</template
+      >.<template v-if="proposal.reads_as?.length">
+        Their last message reads as {{ sayReads(proposal.reads_as) }}.</template
       >
     </p>
     <p

@@ -7,7 +7,7 @@ import KeyCap from '@/components/ui/KeyCap.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { BANDS } from '@/lib/bands'
-import { ORDERS, READS_AS, sayLanguage, SENTIMENTS, TITLES, toggle, type Filters, type Order } from '@/lib/filters'
+import { ORDERS, SHOWN_AS, sayLanguage, SENTIMENTS, TITLES, toggle, type Filters, type Order } from '@/lib/filters'
 import { KINDS, PRIORITIES, sayDay, sayTime } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
@@ -101,7 +101,7 @@ const groups = computed<{ name: string; choices: Choice[] }[]>(() => {
     },
     {
       name: 'reads_as',
-      choices: Object.entries(READS_AS).map(([value, text]) => ({ value, text, n: of('reads_as', value) })),
+      choices: Object.entries(SHOWN_AS).map(([value, text]) => ({ value, text, n: of('reads_as', value) })),
     },
     {
       name: 'sentiment',

@@ -10,6 +10,7 @@ import AdviceBox from '@/features/advice/AdviceBox.vue'
 import CaseBox from '@/features/cases/CaseBox.vue'
 import { CASE_WORDS } from '@/features/cases/useCases'
 import ProposalBox from '@/features/desk/ProposalBox.vue'
+import ReadingBox from '@/features/desk/ReadingBox.vue'
 import WhyList from '@/features/desk/WhyList.vue'
 import { ruleOf } from '@/lib/why'
 import { KINDS, MODERATION, MOVE_WORDS, PRIORITIES, sayLength, sayTime, SETTLED } from '@/lib/words'
@@ -30,10 +31,9 @@ defineEmits<{
   again: [mode: ReplyMode, back: CameBack]
   undo: [seq: number]
   ask: []
+  correct: []
 }>()
 const { sayMember, directory, byNetwork, byTag, byTeam } = useDirectory()
-const sayReading = (as: string): string =>
-  ['praise', 'thanks', 'spam'].includes(as) ? as[0]?.toUpperCase() + as.slice(1) : `A ${as}`
 const latest = computed(() => [...props.sheet.messages].reverse().find((m) => m.inbound))
 
 const c = computed(() => props.sheet.conversation)
@@ -51,6 +51,9 @@ const titleOf = (e: TrailEvent): string =>
   e.kind === 'noted'
     ? sayMember(e.member_id)
     : `${sayMember(e.member_id)} to ${e.data.team ? byTeam.value.get(Number(e.data.team)) : sayMember(Number(e.data.owner))}`
+
+const sayValue = (value: unknown): string =>
+  (Array.isArray(value) ? value.join(' and ').replace('_', ' ') : value == null ? '' : String(value)) || 'none'
 
 function say(e: TrailEvent): string {
   const rule = ruleOf(e)
@@ -95,7 +98,7 @@ function say(e: TrailEvent): string {
     case 'unwatched':
       return `${who} stopped watching`
     case 'corrected':
-      return `${who} corrected ${String(e.data.field).replace('_', ' ')}: ${e.data.was ?? 'none'} to ${e.data.now ?? 'none'}`
+      return `${who} corrected ${String(e.data.field).replace('_', ' ')}: ${sayValue(e.data.was)} to ${sayValue(e.data.now)}`
     case 'moderated':
       return `${who} asked the network: ${MODERATION[String(e.data.what)]?.word.toLowerCase()}`
     case 'moderation_done':
@@ -179,33 +182,7 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
       </dl>
     </section>
     <WhyList :workspace-id="workspaceId" :sheet="sheet" :zone="zone" />
-    <section
-      v-if="
-        latest?.evidence &&
-        (latest.reads_as || latest.sentiment || latest.evidence.first_contact || latest.evidence.bare_mention)
-      "
-      data-test="evidence">
-      <h2 class="mb-1 text-xs font-semibold text-ink-2">How it reads</h2>
-      <dl
-        class="[&_dd]:text-right [&_dt]:font-semibold [&>div]:flex [&>div]:justify-between [&>div]:gap-2 [&>div]:border-b [&>div]:border-dotted [&>div]:border-rule [&>div]:py-0.5">
-        <div v-if="latest.reads_as">
-          <dt>{{ sayReading(latest.reads_as) }}</dt>
-          <dd>{{ latest.evidence.words.map((w) => `“${w}”`).join(', ') || 'by its tone' }}</dd>
-        </div>
-        <div v-if="latest.sentiment">
-          <dt>Sentiment {{ latest.sentiment > 0 ? '+' : '−' }}{{ Math.abs(latest.sentiment).toFixed(2) }}</dt>
-          <dd>{{ latest.evidence.sentiment_words.map((w) => `“${w}”`).join(', ') }}</dd>
-        </div>
-        <div v-if="latest.evidence.first_contact">
-          <dt>First contact</dt>
-          <dd>never wrote before</dd>
-        </div>
-        <div v-if="latest.evidence.bare_mention">
-          <dt>Bare mention</dt>
-          <dd>only names somebody</dd>
-        </div>
-      </dl>
-    </section>
+    <ReadingBox v-if="latest?.evidence" :message="latest" :may-correct="maySort" @correct="$emit('correct')" />
     <ProposalBox
       v-if="sheet.proposal"
       :workspace-id="workspaceId"

@@ -5,7 +5,7 @@ import type { CameBack, Message, Moderation } from '@/api/types'
 import FileChips from '@/components/ui/FileChips.vue'
 import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
-import { sayLanguage } from '@/lib/filters'
+import { sayLanguage, sayReads } from '@/lib/filters'
 import { MODERATION, sayTime } from '@/lib/words'
 
 const props = defineProps<{
@@ -47,13 +47,9 @@ const missing = computed(() => (props.message.inbound ? props.message.offered.fi
 const reading = computed(() => {
   const m = props.message
   if (!m.evidence) return ''
-  const tone =
-    m.sentiment === null
-      ? ''
-      : `sentiment ${m.sentiment > 0 ? '+' : m.sentiment < 0 ? '−' : ''}${Math.abs(m.sentiment).toFixed(2)}`
   return [
-    m.reads_as ? `reads as ${m.reads_as}` : '',
-    tone,
+    m.reads_as?.length ? `reads as ${sayReads(m.reads_as)}` : '',
+    m.tone === 'neutral' ? '' : (m.tone ?? ''),
     m.language ? sayLanguage(m.language) : '',
     m.evidence.bare_mention ? 'bare mention' : '',
   ]
@@ -153,7 +149,7 @@ const delivery = computed(() => {
           v-if="reading && maySort"
           type="button"
           class="hover:underline"
-          :title="`Because of: ${[...(message.evidence?.words ?? []), ...(message.evidence?.sentiment_words ?? [])].join(', ') || 'no single word'}. Correct it (C)`"
+          title="Correct it (C)"
           data-test="reading"
           @click="$emit('correct')">
           {{ reading }}

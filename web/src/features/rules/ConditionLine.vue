@@ -8,6 +8,7 @@ import { PART_WORDS, sayClock, WEEKDAYS } from '@/lib/rules'
 import { KINDS } from '@/lib/words'
 import { usePosts } from '@/composables/usePosts'
 import { useNames } from './useNames'
+import SurenessPick from './SurenessPick.vue'
 import WordsField from './WordsField.vue'
 
 const part = defineModel<RulePart>({ required: true })
@@ -71,12 +72,14 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
       :choices="networks"
       :model-value="part.networks"
       @update:model-value="(v) => set({ networks: v })" />
-    <MultiPick
-      v-else-if="part.type === 'reads_as'"
-      label="Reads as"
-      :choices="readings"
-      :model-value="part.reads_as"
-      @update:model-value="(v) => set({ reads_as: v })" />
+    <template v-else-if="part.type === 'reads_as'">
+      <MultiPick
+        label="Reads as"
+        :choices="readings"
+        :model-value="part.reads_as"
+        @update:model-value="(v) => set({ reads_as: v })" />
+      <SurenessPick :model-value="part.sureness ?? null" @update:model-value="(sureness) => set({ sureness })" />
+    </template>
     <template v-else-if="part.type === 'sentiment'">
       at least
       <input
@@ -98,6 +101,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
         :value="part.at_most"
         aria-label="Sentiment at most"
         @change="set({ at_most: number($event) })" />
+      <SurenessPick :model-value="part.sureness ?? null" @update:model-value="(sureness) => set({ sureness })" />
     </template>
     <template v-else-if="part.type === 'bare_mention'">
       at most

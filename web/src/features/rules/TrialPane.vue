@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What a rule would have done: days, what would have come out, examples with their words marked. */
+import { sayReads } from '@/lib/filters'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { Trial } from '@/api/types'
@@ -38,11 +39,11 @@ function mark(text: string, words: string[]): { text: string; on: boolean }[] {
 const wordsOf = (evidence: { words: string[] }[]): string[] => evidence.flatMap((e) => e.words)
 const sayWhy = (e: {
   evidence: { type: string; value: string | null }[]
-  reads_as: string | null
+  reads_as: string[] | null
   sentiment: number | null
 }): string =>
-  e.reads_as
-    ? `reads as ${e.reads_as}${e.sentiment ? `, ${e.sentiment > 0 ? '+' : '−'}${Math.abs(e.sentiment).toFixed(2)}` : ''}`
+  e.reads_as?.length
+    ? `reads as ${sayReads(e.reads_as)}${e.sentiment ? `, ${e.sentiment > 0 ? '+' : '−'}${Math.abs(e.sentiment).toFixed(2)}` : ''}`
     : ''
 </script>
 

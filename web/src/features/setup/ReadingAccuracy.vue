@@ -49,7 +49,7 @@ const share = (f: { looked_at: number; corrected: number }): string =>
     <ul v-if="data.latest.length" class="text-[13px]">
       <li v-for="c in data.latest.slice(0, 5)" :key="c.message_id + c.field" class="py-0.5">
         {{ sayTime(c.at, session.workspace?.time_zone ?? 'UTC') }} {{ sayMember(c.member_id) }}:
-        {{ WORDS[c.field]?.toLowerCase() }} {{ c.was ?? 'none' }} to {{ c.now ?? 'none' }},
+        {{ WORDS[c.field]?.toLowerCase() }} {{ c.was || 'none' }} to {{ c.now || 'none' }},
         <RouterLink
           class="underline"
           :to="{ name: 'desk', params: { workspace: String(workspaceId), conversation: String(c.conversation_id) } }"

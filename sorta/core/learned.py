@@ -1,0 +1,149 @@
+"""What a text says by a model that has learned: how likely it is each thing, and which words weighed most.
+
+The model is linear: the weights of a text's words, pieces of words and plain facts (core.pieces) are summed for each of the
+things it can be, and the sum is made a chance that was fitted on texts the weights had not seen (Platt, 1999; for how it
+feels a matrix of them, Guo et al., 2017; both from memory). Weights are plain arrays. Learned by core.learning, used by
+services.reading.
+"""
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, TypeAlias
+
+import numpy as np
+
+from sorta.core.feeling_words import FeelingWords
+from sorta.core.pieces import PLAIN, Known, Token, list_pieces, list_plain, list_tokens, list_words
+
+Array: TypeAlias = "np.ndarray[Any, Any]"
+#: What a text can be; any of them together.
+LABELS = ("question", "complaint", "praise", "thanks", "spam")
+#: How its writer feels; one of them.
+TONES = ("negative", "neutral", "positive")
+HEADS = (*LABELS, *TONES)
+#: How much pieces of words and plain facts count beside words; chosen on the written texts, see docs/decisions/0031-reading.md.
+PIECES_COUNT, PLAIN_COUNT = 1.5, 0.6
+#: A word is shown when it has such a share of what speaks for the outcome; so many are shown at most.
+_SHARE, _MOST_SHOWN = 0.14, 4
+_SHOWN = frozenset({"word", "number", "mark", "emoji", "money", "tag", "link"})
+
+
+@dataclass(frozen=True, kw_only=True)
+class Weights:
+    """What was learned. `words` and `pieces` name the rows of `coef` in that order, PLAIN the last ones; a column is a head.
+
+    `idf` is what each word and piece counts for its rarity. `slope` and `offset` make the sums of LABELS chances, `turn` and
+    `shift` those of TONES. `feeling` are the lists of
+    core.feeling_words, `learned_from` is the hash of what all was learned from.
+    """
+
+    words: tuple[str, ...]
+    pieces: tuple[str, ...]
+    idf: Array
+    coef: Array
+    intercept: Array
+    slope: Array
+    offset: Array
+    turn: Array
+    shift: Array
+    feeling: Mapping[str, Mapping[str, tuple[str, ...]]]
+    learned_from: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Said:
+    """What a text says: the chance of each of LABELS and of each of TONES (these add up to 1), and the words that weighed most
+    for each, as they stand in the text; none when no word stands out."""
+
+    chances: Mapping[str, float]
+    tones: Mapping[str, float]
+    words: Mapping[str, tuple[str, ...]]
+
+
+class Learned:
+    """Judges texts by weights."""
+
+    def __init__(self, weights: Weights) -> None:
+        self.weights = weights
+        self._feeling = FeelingWords(weights.feeling)
+        self._words = {word: n for n, word in enumerate(weights.words)}
+        self._pieces = {piece: n + len(weights.words) for n, piece in enumerate(weights.pieces)}
+
+    def judge(self, text: str, known: Known) -> Said:
+        """Judge one text."""
+        tokens = list_tokens(text)
+        rows, values, owners = self._see(text, tokens, known)
+        coef = self.weights.coef[rows]
+        sums = values @ coef + self.weights.intercept
+        chances = to_chances(sums[: len(LABELS)], self.weights.slope, self.weights.offset)
+        tones = to_tones(sums[len(LABELS) :], self.weights.turn, self.weights.shift)
+        told = self._weigh(tokens, coef * values[:, None], owners)
+        return Said(
+            chances=dict(zip(LABELS, map(float, chances), strict=True)),
+            tones=dict(zip(TONES, map(float, tones), strict=True)),
+            words={head: _say(text, tokens, told[:, n]) for n, head in enumerate(HEADS)},
+        )
+
+    def _see(self, text: str, tokens: Sequence[Token], known: Known) -> tuple[Array, Array, list[tuple[int, ...]]]:
+        """The rows of the weights that a text has, how much it has of each, and the tokens each is from."""
+        words = self._count(list_words(tokens), self._words, 1.0)
+        pieces = self._count(list_pieces(tokens), self._pieces, PIECES_COUNT)
+        first = len(self._words) + len(self._pieces)
+        plain = np.array(list_plain(text, tokens, known, self._feeling)) * PLAIN_COUNT
+        rows = np.concatenate([words[0], pieces[0], np.arange(first, first + len(PLAIN))])
+        return rows, np.concatenate([words[1], pieces[1], plain]), words[2] + pieces[2]
+
+    def _count(
+        self, found: Sequence[tuple[str, tuple[int, ...]]], known: Mapping[str, int], counts: float
+    ) -> tuple[Array, Array, list[tuple[int, ...]]]:
+        """Term frequency (1 + log) by rarity, of length `counts` in all."""
+        times: Counter[int] = Counter()
+        owners: dict[int, list[int]] = {}
+        for form, tokens in found:
+            row = known.get(form)
+            if row is not None:
+                times[row] += 1
+                owners.setdefault(row, []).extend(tokens)
+        rows = np.array(list(times), dtype=np.intp)
+        values = (1 + np.log(np.array(list(times.values()), dtype=float))) * self.weights.idf[rows]
+        length = float(np.sqrt(values @ values))
+        return rows, values * (counts / length) if length else values, [tuple(owners[row]) for row in times]
+
+    def _weigh(self, tokens: Sequence[Token], weighed: Array, owners: Sequence[tuple[int, ...]]) -> Array:
+        """What each token adds to the sum of each head: a row's weight is shared among the tokens it is from."""
+        told: Array = np.zeros((len(tokens), len(HEADS)))
+        if owners:
+            whose = np.fromiter((t for of in owners for t in of), dtype=np.intp)
+            times = np.array([len(of) for of in owners])
+            np.add.at(told, whose, np.repeat(weighed[: len(owners)] / times[:, None], times, axis=0))
+        return told
+
+
+def to_chances(sums: Array, slope: Array, offset: Array) -> Array:
+    """The chances that belong to the sums of LABELS."""
+    chances: Array = 1 / (1 + np.exp(-np.clip(sums * slope + offset, -30, 30)))
+    return chances
+
+
+def to_tones(sums: Array, turn: Array, shift: Array) -> Array:
+    """The chances that belong to the sums of TONES; they add up to 1."""
+    turned = sums @ turn + shift
+    powers = np.exp(turned - turned.max(axis=-1, keepdims=True))
+    chances: Array = powers / powers.sum(axis=-1, keepdims=True)
+    return chances
+
+
+def _say(text: str, tokens: Sequence[Token], told: Array) -> tuple[str, ...]:
+    """The words that speak most for a head, in the order they stand; neighbours are said together."""
+    speaks = [n for n, token in enumerate(tokens) if told[n] > 0 and token.kind in _SHOWN]
+    whole = sum(float(told[n]) for n in speaks)
+    most = sorted(speaks, key=lambda n: -float(told[n]))[:_MOST_SHOWN]
+    shown = sorted(n for n in most if told[n] >= _SHARE * whole)
+    runs: list[list[int]] = []
+    for n in shown:
+        if runs and n == runs[-1][-1] + 1:
+            runs[-1].append(n)
+        else:
+            runs.append([n])
+    return tuple(dict.fromkeys(text[tokens[run[0]].start : tokens[run[-1]].end] for run in runs))

@@ -1,0 +1,147 @@
+"""What a learned model sees of a text: its words, the pieces of them, and a few plain facts. Used by core.learned and core.learning.
+
+A text is cut into tokens, each with where it stands, so that what weighed most can be shown in the writer's own letters.
+Everything here is linear in the text's length.
+"""
+
+import itertools
+import math
+import unicodedata
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import regex
+
+from sorta.core.feeling_words import COUNTED, FeelingWords
+
+#: Link, name, hashtag, word, number, emoji, marks: in this order, so that a link is not taken for words.
+_TOKEN = regex.compile(
+    r"""(?P<link>(?:https?://|www\.)\S+|\b[\p{L}\d-]+(?:\.[\p{L}\d-]+)*\.(?:example|com|org|net|io|me|info)\b\S*)
+    |(?P<name>(?<![\w.@])@[\w.\-]*\w)
+    |(?P<tag>(?<!\w)\#\w+)
+    |(?P<number>\p{N}[\p{N}.,:]*)
+    |(?P<word>[\p{L}\p{M}]+(?:['’ʼ-][\p{L}\p{M}]+)*)
+    |(?P<emoji>(?:[\p{Extended_Pictographic}\p{Regional_Indicator}][\p{Emoji_Modifier}\u200d\ufe0f]*)+)
+    |(?P<money>\p{Sc})
+    |(?P<mark>[?¿؟？]+|[!¡！]+|\.{2,}|…|>{2,})""",
+    regex.VERBOSE,
+)  # fmt: skip
+_LONG = regex.compile(r"(\p{L})\1{2,}")
+_FACES = {":)": "😀", ":-)": "😀", ":(": "🙁", ":-(": "🙁", ":D": "😀", ";)": "😉", ";-)": "😉", ":/": "😕"}
+_FACE = regex.compile(r"(?<!\S)(?::-?\)|:-?\(|:D|;-?\)|:/)(?!\S)")
+#: Pieces of words have so many letters, the space around a word counted.
+SHORTEST, LONGEST = 2, 5
+#: No word is longer to the model: what goes on beyond says nothing more.
+LONGEST_WORD = 40
+PLAIN = (
+    "asks", "ends asking", "shouts", "exclaims", "trails off", "number", "several numbers", "money", "link", "names somebody",
+    "names several", "hashtag", "emoji", "emoji glad", "emoji sad", "no letters", "length", "short", "drawn out", "lines",
+    "English glad", "English sad", *COUNTED,
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Token:
+    """A part of a text: its kind, how the model knows it, and where it stands."""
+
+    kind: str
+    form: str
+    start: int
+    end: int
+
+
+def list_tokens(text: str) -> list[Token]:
+    """The tokens of a text, in order. Folded: case, width, digits to 0, letters drawn out to two; accents are kept."""
+    text = _FACE.sub(lambda m: _pad(_FACES[m[0]], len(m[0])), text)
+    found = []
+    for match in _TOKEN.finditer(text):
+        kind = match.lastgroup or ""
+        found.append(Token(kind, _fold(kind, match[0]), *match.span()))
+    return found
+
+
+def _pad(face: str, length: int) -> str:
+    return face + " " * (length - len(face))
+
+
+def _fold(kind: str, said: str) -> str:
+    match kind:
+        case "link" | "name" | "tag":
+            return f"<{kind}>"
+        case "number":
+            return regex.sub(r"\p{N}", "0", said.rstrip(".,:"))[:8]
+        case "mark":
+            return {"…": "...", "¿": "?", "؟": "?", "？": "?", "¡": "!", "！": "!"}.get(said[0], said[0]) * min(
+                2, len(said)
+            )
+        case "emoji":
+            return said.replace("\ufe0f", "")[:4]
+    plain = unicodedata.normalize("NFKC", said.replace("’", "'").replace("ʼ", "'")).casefold()
+    return _LONG.sub(r"\1\1", plain)[:LONGEST_WORD]
+
+
+def list_words(tokens: Sequence[Token]) -> list[tuple[str, tuple[int, ...]]]:
+    """Words and pairs of neighbours, each with the tokens it is made of."""
+    forms = [t.form for t in tokens]
+    found: list[tuple[str, tuple[int, ...]]] = [(form, (n,)) for n, form in enumerate(forms)]
+    found += [(f"{a} {b}", (n, n + 1)) for n, (a, b) in enumerate(itertools.pairwise(forms))]
+    return found
+
+
+def list_pieces(tokens: Sequence[Token]) -> list[tuple[str, tuple[int, ...]]]:
+    """Pieces of each token with a space at either end, each with the token it is from."""
+    found: list[tuple[str, tuple[int, ...]]] = []
+    for n, token in enumerate(tokens):
+        if token.kind in ("link", "name", "tag"):
+            continue
+        whole = f" {token.form} "
+        for length in range(SHORTEST, LONGEST + 1):
+            if len(whole) < length:
+                break
+            found += [(whole[at : at + length], (n,)) for at in range(len(whole) - length + 1)]
+    return found
+
+
+@dataclass(frozen=True, kw_only=True)
+class Known:
+    """What is known of a text beside its letters: its language or None, how it feels by its words if it may be English (-1 to 1),
+    and how its emoji feel."""
+
+    language: str | None = None
+    english: float | None = None
+    emoji: float = 0.0
+
+
+def list_plain(text: str, tokens: Sequence[Token], known: Known, feeling: FeelingWords) -> list[float]:
+    """The facts of PLAIN, each 0 to 1."""
+    kinds = [t.kind for t in tokens]
+    marks = [t.form for t in tokens if t.kind == "mark"]
+    letters = [c for c in text if c.isalpha()]
+    upper = sum(c.isupper() for c in letters)
+    numbers, names = kinds.count("number"), kinds.count("name")
+    asks = any(m[0] == "?" for m in marks)
+    return [
+        float(asks),
+        float(bool(tokens) and tokens[-1].form[0] == "?"),
+        upper / len(letters) if len(letters) >= 8 and upper > len(letters) / 3 else 0.0,
+        min(1.0, sum(len(m) for m in marks if m[0] == "!") / 3),
+        float("..." in marks or ".." in marks),
+        float(numbers > 0),
+        float(numbers > 1),
+        float("money" in kinds),
+        float("link" in kinds),
+        float(names > 0),
+        float(names > 1),
+        float("tag" in kinds),
+        float("emoji" in kinds),
+        max(0.0, known.emoji),
+        max(0.0, -known.emoji),
+        float(not letters),
+        min(1.0, math.log1p(len(text)) / 6),
+        float(kinds.count("word") <= 3),
+        float(bool(_LONG.search(text))),
+        float("\n" in text.strip()),
+        max(0.0, known.english or 0.0),
+        max(0.0, -(known.english or 0.0)),
+        *feeling.count([t.form for t in tokens if t.kind == "word"], known.language),
+    ]

@@ -1,0 +1,92 @@
+"""The written texts that reading is learned from, and learning from them. Used by main, the evaluation and the tests."""
+
+import hashlib
+import re
+from collections.abc import Sequence
+from pathlib import Path
+
+from sorta.core import feeling_words, learned, learning, pieces
+from sorta.core.feeling_words import KINDS
+from sorta.core.learning import Lesson, is_set_aside, learn
+from sorta.services.reading import find_out
+from sorta.store import weights
+
+_LABELS = {"q": "question", "c": "complaint", "p": "praise", "t": "thanks", "s": "spam"}
+_TONES = {"-": "negative", "0": "neutral", "+": "positive"}
+_LINE = re.compile(r"(-|[qcpts]+) ([-+0]) (\S.*)")
+_PART = re.compile(r"# author: (\w+)  topic: (\S.*)")
+
+
+#: What the texts are learned from with: a change there is learned anew.
+_METHOD = (feeling_words, pieces, learned, learning)
+
+
+class Unwritten(ValueError):
+    """A line of the written texts is not as texts/README.md says."""
+
+
+def read_texts(folder: Path) -> list[Lesson]:
+    """Every text of a folder's files, in a fixed order. Raises Unwritten with the file and the line that is wrong."""
+    found: list[Lesson] = []
+    for path in sorted(folder.glob("*.txt")):
+        found += read_file(path)
+    return found
+
+
+def read_file(path: Path) -> list[Lesson]:
+    """The texts of one file; its name begins with their language. Raises Unwritten."""
+    language, group, found = path.name[:2], "", []
+    for number, line in enumerate(path.read_text(encoding="utf-8").splitlines(), 1):
+        if part := _PART.fullmatch(line):
+            group = f"{language} {part[1]} {part[2]}"
+            continue
+        said = _LINE.fullmatch(line)
+        if not said or not group:
+            raise Unwritten(f"{path.name}, line {number}: “{line[:60]}” is neither a part nor a text.")
+        labels = frozenset(_LABELS[c] for c in said[1] if c in _LABELS)
+        found.append(make_lesson(said[3], language, labels, _TONES[said[2]], group))
+    return found
+
+
+def make_lesson(text: str, language: str, labels: frozenset[str], tone: str, group: str, counts: float = 1.0) -> Lesson:
+    """A text to learn from, with what is known of its words and emoji."""
+    return Lesson(
+        text=text, language=language, labels=labels, tone=tone, group=group, known=find_out(text), counts=counts
+    )
+
+
+def read_feeling_words(folder: Path) -> dict[str, dict[str, tuple[str, ...]]]:
+    """The lists of core.feeling_words, one file a language. Raises Unwritten."""
+    found: dict[str, dict[str, tuple[str, ...]]] = {}
+    for path in sorted((folder / "words").glob("*.txt")):
+        for number, line in enumerate(path.read_text(encoding="utf-8").splitlines(), 1):
+            kind, colon, words = line.partition(":")
+            if not colon or kind not in KINDS:
+                raise Unwritten(
+                    f"{path.name}, line {number}: a list begins with one of {', '.join(KINDS)} and a colon."
+                )
+            found.setdefault(path.stem, {})[kind] = tuple(words.split())
+    return found
+
+
+def split(lessons: Sequence[Lesson]) -> tuple[list[Lesson], list[Lesson]]:
+    """Those that are learned from, and those that are set aside for testing."""
+    return [o for o in lessons if not is_set_aside(o.group)], [o for o in lessons if is_set_aside(o.group)]
+
+
+def get_hash(folder: Path) -> str:
+    """What learning depends on: the texts, and how they are learned from."""
+    digest = hashlib.sha256()
+    for path in [*sorted(folder.rglob("*.txt")), *(Path(m.__file__ or "") for m in _METHOD)]:
+        digest.update(path.name.encode() + b"\0" + path.read_bytes() + b"\0")
+    return digest.hexdigest()
+
+
+def teach(folder: Path, path: Path) -> bool:
+    """Learn from a folder's texts and keep it as `path`; False when that holds what would be learned already. Raises Unwritten."""
+    learned_from = get_hash(folder)
+    if weights.get_learned_from(path) == learned_from:
+        return False
+    taught, _ = split(read_texts(folder))
+    weights.save(path, learn(taught, feeling=read_feeling_words(folder), learned_from=learned_from))
+    return True

@@ -1,0 +1,74 @@
+"""Learned weights as a file: plain arrays, nothing in it that is run when it is read. Used by services.lessons."""
+
+import json
+import os
+from pathlib import Path
+from typing import Any
+from zipfile import BadZipFile
+
+import numpy as np
+
+from sorta.core.learned import Weights
+
+_ARRAYS = ("idf", "coef", "intercept", "slope", "offset", "turn", "shift")
+_NAMES = ("words", "pieces")
+#: What reading a file raises that is missing, cut off, or something else.
+_UNFIT = (OSError, EOFError, ValueError, KeyError, BadZipFile)
+
+
+class NoWeights(Exception):
+    """There is no such file, or it is none of weights."""
+
+
+def save(path: Path, weights: Weights) -> None:
+    """Write the file, whole or not at all."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    half = path.with_suffix(f".{os.getpid()}.npz")
+    # Forms hold no line breaks, so that each list is one text; an array of texts would be as wide as its longest everywhere.
+    named = {name: _to_bytes("\n".join(getattr(weights, name))) for name in _NAMES}
+    np.savez_compressed(
+        half,
+        **{name: getattr(weights, name) for name in _ARRAYS},
+        **named,
+        feeling=_to_bytes(json.dumps(weights.feeling, ensure_ascii=False)),
+        learned_from=_to_bytes(weights.learned_from),
+    )
+    half.replace(path)
+
+
+def _to_bytes(text: str) -> Any:
+    return np.frombuffer(text.encode(), dtype=np.uint8)
+
+
+def load(path: Path) -> Weights:
+    """The weights in a file. Raises NoWeights."""
+    try:
+        with np.load(path, allow_pickle=False) as kept:
+            words, pieces = (tuple(kept[name].tobytes().decode().split("\n")) for name in _NAMES)
+            return Weights(
+                words=words,
+                pieces=pieces,
+                idf=kept["idf"],
+                coef=kept["coef"],
+                intercept=kept["intercept"],
+                slope=kept["slope"],
+                offset=kept["offset"],
+                turn=kept["turn"],
+                shift=kept["shift"],
+                feeling={
+                    language: {kind: tuple(words) for kind, words in kinds.items()}
+                    for language, kinds in json.loads(kept["feeling"].tobytes()).items()
+                },
+                learned_from=kept["learned_from"].tobytes().decode(),
+            )
+    except _UNFIT as error:
+        raise NoWeights(f"{path.name} holds no weights to read with: {error}") from error
+
+
+def get_learned_from(path: Path) -> str | None:
+    """The hash of what the weights in a file were learned from; None without such a file."""
+    try:
+        with np.load(path, allow_pickle=False) as kept:
+            return str(kept["learned_from"].tobytes().decode())
+    except _UNFIT:
+        return None

@@ -1,0 +1,170 @@
+"""Learning and judging: against scikit-learn's own pipeline, by hand, and on texts that chance makes."""
+
+import itertools
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from sklearn.feature_extraction.text import TfidfVectorizer
+
+from sorta.core.feeling_words import COUNTED, FeelingWords
+from sorta.core.learned import HEADS, LABELS, TONES, Learned, Weights
+from sorta.core.learning import Lesson, is_set_aside, learn, measure_calibration, vary
+from sorta.core.pieces import PLAIN, Known, list_pieces, list_plain, list_tokens, list_words
+
+FEELING = {"en": {"glad": ("good", "love*"), "sad": ("bad", "late"), "trouble": ("broke*",), "not": ("not", "never")}}
+SAID = {
+    "where is the {} and when does it open?": ({"question"}, "neutral"),
+    "the {} is broken again, nobody answers": ({"complaint"}, "negative"),
+    "we loved the {}, what a good day": ({"praise"}, "positive"),
+    "thanks for the {}": ({"thanks"}, "positive"),
+    "buy {} cheap, write to me now": ({"spam"}, "neutral"),
+    "the {} is next to the {}": (set(), "neutral"),
+    "why is the {} still broken?": ({"question", "complaint"}, "negative"),
+}
+THINGS = ("tower", "ferry", "pool", "library", "garden", "tram", "shop", "bridge", "museum", "market")
+
+
+def make_lessons() -> list[Lesson]:
+    return [
+        Lesson(text=said.format(a, b), language="en", labels=frozenset(labels), tone=tone, group=f"en someone {a}", known=Known(language="en"))
+        for said, (labels, tone) in SAID.items()
+        for a, b in itertools.permutations(THINGS, 2)
+        if THINGS.index(b) - THINGS.index(a) in (1, -9)
+    ]  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def weights() -> Weights:
+    return learn(make_lessons(), feeling=FEELING, learned_from="these")
+
+
+def test_the_same_texts_teach_the_same(weights: Weights) -> None:
+    again = learn(make_lessons(), feeling=FEELING, learned_from="these")
+    assert (again.words, again.pieces) == (weights.words, weights.pieces)
+    for name in ("idf", "coef", "intercept", "slope", "offset", "turn", "shift"):
+        assert np.array_equal(getattr(again, name), getattr(weights, name)), name
+
+
+@pytest.mark.parametrize(
+    ("text", "label"),
+    [("where is the windmill?", "question"), ("the windmill is broken", "complaint"), ("loved the windmill", "praise"), ("thanks for it", "thanks")],
+)  # fmt: skip
+def test_what_was_taught_is_told_of_something_new(weights: Weights, text: str, label: str) -> None:
+    said = Learned(weights).judge(text, Known(language="en"))
+    assert max(LABELS, key=lambda one: said.chances[one]) == label
+
+
+def test_the_sums_are_those_of_scikit_learn(weights: Weights) -> None:
+    """The reference: TfidfVectorizer with the same words and rarities, and a product of matrices."""
+    texts = ["where is the broken tower?", "thanks thanks thanks", "nothing that it knows: zyx"]
+    whole = []
+    for names, list_them, first, counts in (
+        (weights.words, list_words, 0, 1.0),
+        (weights.pieces, list_pieces, len(weights.words), 1.5),
+    ):
+        vectors = TfidfVectorizer(analyzer=list, sublinear_tf=True, vocabulary=list(names))
+        vectors.idf_ = weights.idf[first : first + len(names)]
+        whole.append(vectors.transform([[f for f, _ in list_them(list_tokens(t))] for t in texts]).toarray() * counts)
+    plain = [list_plain(t, list_tokens(t), Known(language="en"), FeelingWords(FEELING)) for t in texts]
+    sums = np.hstack([*whole, np.array(plain) * 0.6]) @ weights.coef + weights.intercept
+    for text, expected in zip(texts, sums, strict=True):
+        said = Learned(weights).judge(text, Known(language="en"))
+        chances = 1 / (1 + np.exp(-(expected[:5] * weights.slope + weights.offset)))
+        assert [said.chances[label] for label in LABELS] == pytest.approx(list(chances), abs=1e-5)
+        powers = np.exp(expected[5:] @ weights.turn + weights.shift)
+        assert [said.tones[tone] for tone in TONES] == pytest.approx(list(powers / powers.sum()), abs=1e-5)
+
+
+@given(st.text(max_size=120))
+def test_on_any_text_chances_are_chances_and_words_are_its_own(text: str) -> None:
+    said = Learned(_ONE[0]).judge(text, Known())
+    assert all(0 <= chance <= 1 for chance in said.chances.values())
+    assert sum(said.tones.values()) == pytest.approx(1)
+    assert set(said.words) == set(HEADS)
+    assert all(word in text for words in said.words.values() for word in words)
+
+
+_ONE: list[Weights] = []
+
+
+@pytest.fixture(scope="module", autouse=True)
+def _keep(weights: Weights) -> None:
+    # A property test takes no fixture that is made once.
+    _ONE[:] = [weights]
+
+
+@given(st.text(max_size=200))
+def test_tokens_stand_in_order_and_within_the_text(text: str) -> None:
+    at = 0
+    for token in list_tokens(text):
+        assert at <= token.start < token.end <= len(text)
+        at = token.end
+
+
+@pytest.mark.parametrize(
+    ("text", "forms"),
+    [
+        ("Soooo good!!!", ["soo", "good", "!!"]),
+        ("see https://a.example/b?c @anna.k #fun", ["see", "<link>", "<name>", "<tag>"]),
+        ("14:30 or 1.250 €", ["00:00", "or", "0.000", "€"]),
+        ("child's l’eau", ["child's", "l'eau"]),
+        ("Ｗｉｄｅ ¿Qué? …", ["wide", "?", "qué", "?", "..."]),
+        ("ok :) 👍🏽", ["ok", "😀", "👍🏽"]),
+        ("mail a@b.example now", ["mail", "a", "<link>", "now"]),
+    ],
+)
+def test_tokens(text: str, forms: list[str]) -> None:
+    """Common practice, no source."""
+    assert [t.form for t in list_tokens(text)] == forms
+
+
+@pytest.mark.parametrize(
+    ("text", "language", "facts"),
+    [
+        ("good and lovely", "en", {"glad words": 2 / 3, "any glad": 1, "more glad than sad": 1}),
+        ("not good", "en", {"glad words denied": 0.5}),
+        ("never ever so very good", "en", {"glad words": 1 / 3, "any glad": 1, "more glad than sad": 1}),
+        ("BROKEN and late", "en", {"words of trouble": 0.25, "any trouble": 1, "sad words": 1 / 3, "any sad": 1, "more sad than glad": 1}),
+        ("good", "de", {}),
+        ("good", None, {"glad words": 1 / 3, "any glad": 1, "more glad than sad": 1}),
+    ],
+)  # fmt: skip
+def test_feeling_words(text: str, language: str | None, facts: dict[str, float]) -> None:
+    """By hand: `not` reaches three words far."""
+    forms = [t.form for t in list_tokens(text)]
+    found = dict(zip(COUNTED, FeelingWords(FEELING).count(forms, language), strict=True))
+    assert found == pytest.approx(dict.fromkeys(COUNTED, 0.0) | facts)
+
+
+def test_a_word_that_says_two_things_in_two_languages_says_nothing_where_the_language_is_unknown() -> None:
+    two = FeelingWords({"en": {"glad": ("fast",)}, "de": {"sad": ("fast",)}})
+    assert two.count(["fast"], None) == [0.0] * len(COUNTED)
+    assert two.count(["fast"], "en")[0] > 0
+
+
+def test_plain_facts_are_named_and_between_0_and_1() -> None:
+    text = "WHY??? @a @b #c https://x.example 14 and 15 € 😡 ... " + "so " * 300
+    facts = list_plain(text, list_tokens(text), Known(english=-1.0, emoji=-0.5), FeelingWords(FEELING))
+    assert len(facts) == len(PLAIN)
+    assert all(0 <= fact <= 1 for fact in facts)
+
+
+def test_calibration_error_by_hand() -> None:
+    """Ten said .95 of which nine are so, ten said .25 of which five are so: half of .05 and half of .25. Worked by hand."""
+    error = measure_calibration([0.95] * 10 + [0.25] * 10, [True] * 9 + [False] + [True, False] * 5)
+    assert error == pytest.approx(0.15)
+    assert measure_calibration([1.0, 0.0], [True, False]) == 0
+
+
+def test_a_fifth_is_set_aside_and_a_text_is_varied_always_alike() -> None:
+    aside = sum(is_set_aside(f"de someone {n}") for n in range(2000))
+    assert 340 < aside < 460
+    assert vary("Grüße aus Ålesund.") == vary("Grüße aus Ålesund.")
+    assert len({vary(f"Text {n}").replace(str(n), "") for n in range(200)}) >= 8
+
+
+def test_too_little_to_learn_from_is_said() -> None:
+    with pytest.raises(ValueError, match="too few"):
+        learn([o for o in make_lessons() if o.group.endswith(("tower", "pool"))], feeling=FEELING, learned_from="few")
