@@ -1,7 +1,9 @@
-"""Words that say how somebody feels, or that something went wrong: counted in a text as plain facts. Used by core.pieces.
+"""Words that mean much the same in every language, counted in a text as plain facts: gladness, trouble, waiting, asking, ...
+Used by core.pieces.
 
-The lists are written for this (texts/words), by language; `word*` stands for every word that begins so. Where the language of a text is
-not known those of all languages are looked for, but for forms that say one thing here and another there.
+The lists are written for this (texts/words), by language and by what they mean; `word*` stands for every word that begins so. What is
+learned of a meaning in one language holds in all. Where the language of a text is not known, the words of all languages are looked
+for, but for forms that mean one thing here and another there.
 """
 
 from collections.abc import Mapping, Sequence
@@ -9,29 +11,39 @@ from dataclasses import dataclass, field
 
 from sorta.core.words import fold
 
-KINDS = ("glad", "sad", "trouble", "not")
+KINDS = (
+    "glad", "sad", "trouble", "not", "wait", "time", "again", "nobody", "money", "broken", "dirt", "promise", "ask", "please", "book",
+    "thanks", "staff", "family", "spam", "but", "very", "we", "you",
+)  # fmt: skip
+#: Meanings that say more together than each alone.
+_TOGETHER = (
+    ("time", "wait"), ("again", "trouble"), ("again", "broken"), ("not", "glad"), ("not", "broken"), ("but", "glad"), ("but", "sad"),
+    ("staff", "glad"), ("staff", "sad"), ("nobody", "promise"), ("family", "glad"), ("money", "trouble"), ("very", "glad"), ("very", "sad"),
+    ("please", "book"), ("ask", "book"),
+)  # fmt: skip
 COUNTED = (
-    "glad words", "sad words", "words of trouble", "glad words denied", "sad words denied", "any glad", "any sad", "any trouble",
-    "more glad than sad", "more sad than glad",
+    *(f"some {kind}" for kind in KINDS), *(f"much {kind}" for kind in KINDS), *(f"{a} with {b}" for a, b in _TOGETHER),
+    "glad denied", "sad denied", "more glad than sad", "more sad than glad", "begins asking",
 )  # fmt: skip
 _ANY = ""
 #: So far before a word stands what denies it, in words.
 _REACH = 3
+_MUCH = 3
+_NOTHING: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
 class _Forms:
-    whole: Mapping[str, str]
-    begins: Mapping[str, str]
+    whole: Mapping[str, frozenset[str]]
+    begins: Mapping[str, frozenset[str]]
 
-    def get_kind(self, form: str) -> str | None:
-        kind = self.whole.get(form)
-        if kind is None:
-            for end in range(len(form), 1, -1):
-                kind = self.begins.get(form[:end])
-                if kind is not None:
-                    break
-        return kind
+    def get_kinds(self, form: str) -> frozenset[str]:
+        found = self.whole.get(form, _NOTHING)
+        for end in range(2, len(form) + 1):
+            begun = self.begins.get(form[:end])
+            if begun is not None:
+                found = found | begun
+        return found
 
 
 @dataclass(frozen=True)
@@ -42,45 +54,51 @@ class FeelingWords:
     _forms: dict[str, _Forms] = field(default_factory=dict, init=False, compare=False)
 
     def __post_init__(self) -> None:
+        means: dict[str, dict[str, set[str]]] = {}
         for language, kinds in self.lists.items():
-            self._forms[language] = _make_forms([(word, kind) for kind in KINDS for word in kinds.get(kind, ())])
-        said = [(word, kind) for kinds in self.lists.values() for kind in KINDS for word in kinds.get(kind, ())]
-        kinds_of: dict[str, set[str]] = {}
-        for word, kind in said:
-            kinds_of.setdefault(fold(word), set()).add(kind)
-        self._forms[_ANY] = _make_forms([(word, kind) for word, kind in said if len(kinds_of[fold(word)]) == 1])
+            said = [(word, kind) for kind in KINDS for word in kinds.get(kind, ())]
+            self._forms[language] = _make_forms(said)
+            for word, kind in said:
+                means.setdefault(fold(word), {}).setdefault(language, set()).add(kind)
+        agreed = [
+            (word, kind)
+            for word, by_language in means.items()
+            for kind in set.intersection(*by_language.values())
+            if len(by_language) == 1 or len({frozenset(k) for k in by_language.values()}) == 1
+        ]
+        self._forms[_ANY] = _make_forms(agreed)
 
     def count(self, forms: Sequence[str], language: str | None) -> list[float]:
         """The facts of COUNTED for the words of a text, each 0 to 1."""
         known = self._forms.get(language or _ANY)
         if known is None:
             return [0.0] * len(COUNTED)
-        found = [known.get_kind(fold(form)) for form in forms]
-        counts = dict.fromkeys(("glad", "sad", "trouble", "not glad", "not sad"), 0)
-        for n, kind in enumerate(found):
-            if kind in ("glad", "sad") and "not" in found[max(0, n - _REACH) : n]:
-                counts[f"not {kind}"] += 1
-            elif kind in counts:
-                counts[kind or ""] += 1
-        glad, sad, trouble = counts["glad"], counts["sad"], counts["trouble"]
+        found = [known.get_kinds(fold(form)) for form in forms]
+        counts = dict.fromkeys(KINDS, 0)
+        denied = {"glad": 0, "sad": 0}
+        for n, kinds in enumerate(found):
+            for kind in kinds:
+                if kind in denied and any("not" in before for before in found[max(0, n - _REACH) : n]):
+                    denied[kind] += 1
+                else:
+                    counts[kind] += 1
         return [
-            min(1.0, glad / 3),
-            min(1.0, sad / 3),
-            min(1.0, trouble / 4),
-            min(1.0, counts["not glad"] / 2),
-            min(1.0, counts["not sad"] / 2),
-            float(glad > 0),
-            float(sad > 0),
-            float(trouble > 0),
-            float(glad > sad),
-            float(sad > glad),
+            *(float(counts[kind] > 0) for kind in KINDS),
+            *(min(1.0, counts[kind] / _MUCH) for kind in KINDS),
+            *(float(counts[a] > 0 and counts[b] > 0) for a, b in _TOGETHER),
+            float(denied["glad"] > 0),
+            float(denied["sad"] > 0),
+            float(counts["glad"] > counts["sad"]),
+            float(counts["sad"] > counts["glad"]),
+            float(bool(found) and "ask" in found[0]),
         ]
 
 
 def _make_forms(words: Sequence[tuple[str, str]]) -> _Forms:
-    whole: dict[str, str] = {}
-    begins: dict[str, str] = {}
+    whole: dict[str, frozenset[str]] = {}
+    begins: dict[str, frozenset[str]] = {}
     for word, kind in words:
-        # The first kind that names a word keeps it.
-        (begins if word.endswith("*") else whole).setdefault(fold(word.rstrip("*")), kind)
+        into = begins if word.endswith("*") else whole
+        form = fold(word.rstrip("*"))
+        into[form] = into.get(form, _NOTHING) | {kind}
     return _Forms(whole, begins)

@@ -113,7 +113,7 @@ class Known:
 
 
 def list_plain(text: str, tokens: Sequence[Token], known: Known, feeling: FeelingWords) -> list[float]:
-    """The facts of PLAIN, each 0 to 1."""
+    """The facts of PLAIN, each 0 to 1; that it asks counts twice, for few things say so much."""
     kinds = [t.kind for t in tokens]
     marks = [t.form for t in tokens if t.kind == "mark"]
     letters = [c for c in text if c.isalpha()]
@@ -121,8 +121,8 @@ def list_plain(text: str, tokens: Sequence[Token], known: Known, feeling: Feelin
     numbers, names = kinds.count("number"), kinds.count("name")
     asks = any(m[0] == "?" for m in marks)
     return [
-        float(asks),
-        float(bool(tokens) and tokens[-1].form[0] == "?"),
+        2.0 * asks,
+        2.0 * (bool(tokens) and tokens[-1].form[0] == "?"),
         upper / len(letters) if len(letters) >= 8 and upper > len(letters) / 3 else 0.0,
         min(1.0, sum(len(m) for m in marks if m[0] == "!") / 3),
         float("..." in marks or ".." in marks),
