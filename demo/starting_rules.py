@@ -36,7 +36,7 @@ PROTECTED = ("ticket*", "pass", "help", "refund", "open", "closed", "hurt", "los
 
 
 async def add_rules(loader: Loader, scope: Scope, *, heard: int, on: bool, now: datetime) -> list[int]:
-    """The starting rules, in their order; their numbers. `heard` is the saved reply that complaints are acknowledged with."""
+    """The starting rules, in their order; their numbers. `heard` is the saved reply that is offered for complaints."""
     house, ws = loader.house, scope.workspace_id
 
     async def tag(name: str) -> int:
@@ -68,7 +68,7 @@ async def add_rules(loader: Loader, scope: Scope, *, heard: int, on: bool, now: 
             then=(
                 SetPriority(priority=Priority.URGENT),
                 GiveTo(team=care),
-                AnswerWith(saved=heard),
+                AnswerWith(saved=heard, offer=True),
             ),
         ),
         RuleBody(

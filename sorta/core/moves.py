@@ -80,7 +80,16 @@ def _apply(facts: Facts, event: Event) -> Facts:
             return replace(facts, consent_rules=tuple(sorted(names)))
         case "consented" | "changed":
             return facts
-        case "edited" | "undone" | "corrected" | "alerted" | "moderated" | "moderation_done" | "moderation_refused":
+        case (
+            "edited"
+            | "undone"
+            | "corrected"
+            | "alerted"
+            | "offered"
+            | "moderated"
+            | "moderation_done"
+            | "moderation_refused"
+        ):
             return facts
         case "answered_outside":
             return _answer_outside(facts, event.at)

@@ -259,6 +259,7 @@ class HideIt(Exact):
 @dataclass(frozen=True, kw_only=True)
 class AnswerWith(Exact):
     """Answer with this text or this saved reply, placeholders filled. `answers` False only acknowledges: it stays our move.
+    With `offer` nothing goes out: whoever has the conversation is offered the answer, and sends it or not.
 
     `language` (ISO 639, or 'any') is the one it is written for: others are not answered with it. None for what its words
     are read as; a saved reply has a language of its own.
@@ -269,6 +270,7 @@ class AnswerWith(Exact):
     saved: int | None = None
     answers: bool = False
     language: str | None = None
+    offer: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -366,7 +368,7 @@ class RuleBody(Exact):
 
 def make_sure(body: RuleBody) -> RuleBody:
     """The rule with how sure a reading must be where that is not said: sure for what reaches its writer, else likely."""
-    outside = any(action.type in REACHES_OUT for action in body.then)
+    outside = any(a.type in REACHES_OUT and not (isinstance(a, AnswerWith) and a.offer) for a in body.then)
     return replace(body, when=_make_sure(body.when, Sureness.SURE if outside else Sureness.LIKELY))
 
 

@@ -109,7 +109,7 @@ def list_names(action: Action) -> Iterator[str]:
         case LikeIt():
             yield "liked"
         case AnswerWith():
-            how = "answered" if action.answers else "acknowledged"
+            how = "offered" if action.offer else "answered" if action.answers else "acknowledged"
             yield f"{how}:text:{action.text}" if action.saved is None else f"{how}:saved:{action.saved}"
         case SettleIt():
             yield f"settled:{action.how}"
@@ -164,7 +164,11 @@ class Trial:
         came: set[str] = set()
         for match in matches:
             for action in match.effects:
-                if isinstance(action, AnswerWith) and not self._may_answer(match, heard, limits, outcome):
+                if (
+                    isinstance(action, AnswerWith)
+                    and not action.offer
+                    and not self._may_answer(match, heard, limits, outcome)
+                ):
                     continue
                 came.update(list_names(action))
         outcome.counts.update(came)

@@ -150,7 +150,7 @@ async def add_rule(house: House, scope: Scope, body: RuleBody, *, on: bool, now:
 
 def answers_by_itself(body: RuleBody) -> bool:
     """Whether a rule sends words out."""
-    return any(isinstance(action, AnswerWith) for action in body.then)
+    return any(isinstance(action, AnswerWith) and not action.offer for action in body.then)
 
 
 def check_may_let_answer(scope: Scope, *bodies: RuleBody) -> None:

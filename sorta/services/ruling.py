@@ -246,6 +246,8 @@ class Ruling:
                 return await self._like(conversation, heard, told, match)
             case HideIt():
                 return self._moderate(conversation, heard, told, match, Moderation.HIDE)
+            case AnswerWith(offer=True):
+                return await self._offer(conversation, heard, told, match, action)
             case AnswerWith():
                 return await self._reply(conversation, heard, told, match, action)
             case SettleIt() | ParkIt() | HandItOver() if conversation.facts.settled_as is not None:
@@ -342,6 +344,30 @@ class Ruling:
         }
         self._outgoing.append(outgoing)
 
+    async def _fill(self, told: Told, action: AnswerWith) -> str:
+        """An answer's words with all placeholders filled. Raises Invalid, with a code, for what is not there any more."""
+        conn, workspace_id = self.ledger.conn, self.ledger.workspace_id
+        text = action.text if action.saved is None else await get_text(conn, workspace_id, action.saved)
+        if text is None:
+            raise Invalid("saved_reply_archived", "then")
+        values = await get_values(conn, workspace_id, told.person_name, self.account.name)
+        if any(name not in values.links for name in list_links(text)):
+            raise Invalid("link_gone", "then")
+        return fill_in(text, values)
+
+    async def _offer(
+        self, conversation: Open, heard: Heard, told: Told, match: Match, action: AnswerWith
+    ) -> str | None:
+        """An answer that a member may send: it says nothing outside, so none of the limits of automatic ones hold."""
+        if heard.blocked or told.was_junk:
+            return "blocked" if heard.blocked else "junk"
+        try:
+            text = await self._fill(told, action)
+        except Invalid as error:
+            return error.message
+        self._add(conversation, match, "offered", public=conversation.row["public"], text=text, saved=action.saved)
+        return None
+
     async def _reply(
         self, conversation: Open, heard: Heard, told: Told, match: Match, action: AnswerWith
     ) -> str | None:
@@ -359,20 +385,12 @@ class Ruling:
         )
         if obstacle is not None:
             return obstacle
-        text: str | None = action.text
-        if action.saved is not None:
-            text = await get_text(ledger.conn, ledger.workspace_id, action.saved)
-        if text is None:
-            return "saved_reply_archived"
-        values = await get_values(ledger.conn, ledger.workspace_id, told.person_name, self.account.name)
-        if any(name not in values.links for name in list_links(text)):
-            return "link_gone"
         try:
             said = await shorten(
                 ledger.house,
                 ledger.conn,
                 ledger.workspace_id,
-                fill_in(text, values),
+                await self._fill(told, action),
                 account_id=self.account.id,
                 member_id=None,
                 now=ledger.now,

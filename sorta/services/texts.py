@@ -93,7 +93,7 @@ async def _list_rules_with(conn: Conn, scope: Scope, id: int, now: datetime) -> 
     found = []
     for row in await rules.list_rules(conn, scope.workspace_id, now):
         body = RULE.validate_python(row["body"])
-        if any(isinstance(a, AnswerWith) and a.saved == id for a in body.then):
+        if any(isinstance(a, AnswerWith) and not a.offer and a.saved == id for a in body.then):
             found.append({"id": row["id"], "name": body.name, "on": row["switched_on"]})
     return found
 

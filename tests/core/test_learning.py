@@ -13,7 +13,15 @@ from sorta.core.learned import HEADS, LABELS, TONES, Learned, Weights
 from sorta.core.learning import Lesson, is_set_aside, learn, measure_calibration, vary
 from sorta.core.pieces import PLAIN, Known, list_pieces, list_plain, list_tokens, list_words
 
-FEELING = {"en": {"glad": ("good", "love*"), "sad": ("bad", "late"), "trouble": ("broke*",), "not": ("not", "never"), "ask": ("when",)}}
+FEELING = {
+    "en": {
+        "glad": ("good", "love*"),
+        "sad": ("bad", "late"),
+        "trouble": ("broke*",),
+        "not": ("not", "never"),
+        "ask": ("when",),
+    }
+}
 SAID = {
     "where is the {} and when does it open?": ({"question"}, "neutral"),
     "the {} is broken again, nobody answers": ({"complaint"}, "negative"),

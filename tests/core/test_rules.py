@@ -325,6 +325,7 @@ EVERY_ACTION = [
     (AnswerWith(language="any", text="Hello"), AnswerWith(language="any", text="Hello!")),
     (AnswerWith(language="any", text="Hello"), AnswerWith(language="any", text="Hello", answers=True)),
     (AnswerWith(language="any", saved=1), AnswerWith(language="any", saved=2)),
+    (AnswerWith(language="any", text="Hello"), AnswerWith(language="any", text="Hello", offer=True)),
     (SettleIt(), SettleIt(how="answered")),
     (ParkIt(choice=ParkFor.TOMORROW), ParkIt(choice=ParkFor.NEXT_WEEK)),
     (HandItOver(desk=1), HandItOver(desk=2)),
@@ -465,6 +466,7 @@ HEARDS = st.builds(
         ((SetPriority(priority=Priority.URGENT), LikeIt()), Sureness.SURE),
         ((HideIt(),), Sureness.SURE),
         ((AnswerWith(text="Hello"),), Sureness.SURE),
+        ((AnswerWith(text="Hello", offer=True),), Sureness.LIKELY),
     ],
 )
 def test_what_reaches_them_takes_a_sure_reading_where_nothing_else_is_said(

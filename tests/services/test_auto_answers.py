@@ -12,6 +12,7 @@ from sorta.core.reading import ReadsAs
 from sorta.core.rules import (
     AnswerWith,
     BringBack,
+    Conditions,
     FirstMessage,
     HandItOver,
     HasWords,
@@ -20,13 +21,14 @@ from sorta.core.rules import (
     NobodyAnswered,
     ParkIt,
     ReadsAsOneOf,
+    RuleBody,
     SetPriority,
     SettleIt,
 )  # fmt: skip
 from sorta.core.targets import Priority
 from sorta.core.texts import SavedReplyBody
 from sorta.services import acts, delivery, desk, moderation, rules, texts
-from sorta.services.trail import find_mismatches
+from sorta.services.trail import find_mismatches, list_events
 from sorta.store import persons
 from tests.services.test_acts import reply
 from tests.services.test_ruling import add, answers_outside, hits
@@ -255,3 +257,33 @@ async def test_a_rule_that_hands_over_withdraws_what_waits_for_approval(world: W
     await world.hear("And a refund please", parent=post, at=world.after(minutes=1))
     row = await world.row(id)
     assert (row["settled_as"], row["proposal_waiting"]) == (SettledAs.HANDED_OVER, False)
+
+
+async def test_an_answer_that_is_offered_goes_nowhere_until_a_member_sends_it(world: World) -> None:
+    rule = await add(world, AnswerWith(language="any", text="Sorry, {first name|there}", offer=True))
+    id, _ = await hear_twice(world)
+    async with world.house.db.transact(world.workspace_id) as conn:
+        offered = [e for e in await list_events(conn, world.workspace_id, id) if e.kind == "offered"]
+    assert [(e.data["text"][:5], e.data["public"], e.data["saved"]) for e in offered] == [("Sorry", True, None)]
+    assert offered[0].data["rule"]["id"] == rule
+    assert await go(world, minutes=1) == []
+    assert (await hits(world, rule))[-1]["effects"] == ["reply"]
+    await reply(world, id, offered[0].data["text"])
+    assert len(await go(world, minutes=1)) == 1
+    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+
+
+async def test_nothing_is_offered_for_whom_is_blocked(world: World) -> None:
+    id, post = await hear_twice(world)
+    rule = await add(world, AnswerWith(language="any", text="Sorry", offer=True))
+    row = await world.row(id)
+    async with world.house.db.transact(world.workspace_id) as conn:
+        await persons.set_blocked(conn, world.workspace_id, row["person_id"], blocked=True)
+    await world.hear("Again", parent=post, at=world.after(minutes=2))
+    assert await why(world, rule) == ["blocked"]
+
+
+def test_a_rule_that_only_offers_sends_no_words_out() -> None:
+    when = Conditions(parts=(FirstMessage(),))
+    assert not rules.answers_by_itself(RuleBody(name="x", when=when, then=(AnswerWith(text="Hi", offer=True),)))
+    assert rules.answers_by_itself(RuleBody(name="x", when=when, then=(AnswerWith(text="Hi"),)))

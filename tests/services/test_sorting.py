@@ -254,7 +254,9 @@ async def test_several_at_once_report_honestly(world: World) -> None:
 async def test_each_filter_lets_through_what_it_says(world: World) -> None:
     house, mara = world.house, world.scopes["mara"]
     ray = await world.hear("The ray is bleeding, I hate this terrible place", handle="ray")
-    love = await world.hear("Lovely afternoon, wonderful seals, we were so happy", network="quillet", kind="mention", handle="love")
+    love = await world.hear(
+        "Lovely afternoon, wonderful seals, we were so happy", network="quillet", kind="mention", handle="love"
+    )
     secret = await world.hear(
         "¿Cuándo puedo recoger mi carné anual?", network="hushline", kind="private", handle="rosa"
     )

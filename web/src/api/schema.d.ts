@@ -2775,6 +2775,7 @@ export interface components {
         /**
          * AnswerWith
          * @description Answer with this text or this saved reply, placeholders filled. `answers` False only acknowledges: it stays our move.
+         *     With `offer` nothing goes out: whoever has the conversation is offered the answer, and sends it or not.
          *
          *     `language` (ISO 639, or 'any') is the one it is written for: others are not answered with it. None for what its words
          *     are read as; a saved reply has a language of its own.
@@ -2787,6 +2788,11 @@ export interface components {
             answers: boolean;
             /** Language */
             language?: string | null;
+            /**
+             * Offer
+             * @default false
+             */
+            offer: boolean;
             /** Saved */
             saved?: number | null;
             /**

@@ -31,6 +31,7 @@ export const KEY_WORDS = [
   ['R', 'Reply publicly'],
   ['D', 'Write privately'],
   ['N', 'Write a team note'],
+  ['Shift S', 'Send the answer that a rule offers'],
   ['Shift N', 'Ask somebody outside, by mail'],
   ['/', 'A saved reply, while writing'],
   ['Alt 1 … 3', 'A suggested reply, while writing'],

@@ -103,7 +103,7 @@ export function makeAction(type: string): Part {
     priority: { priority: 3 },
     tag: { tags: [], person: false },
     assign: { member: null, team: null },
-    reply: { text: '', saved: null, answers: false, language: null },
+    reply: { text: '', saved: null, answers: false, language: null, offer: true },
     settle: { how: 'no_reply_needed' },
     hand_over: { desk: 0 },
     park: { choice: 'tomorrow' },
@@ -304,11 +304,11 @@ export function sayAction(action: Part, names: Names): Piece[] {
     case 'reply':
       if (action.saved != null)
         return [
-          plain(action.answers ? 'answer with ' : 'acknowledge with '),
+          plain(action.offer ? 'offer the answer ' : action.answers ? 'answer with ' : 'acknowledge with '),
           done(`the saved reply ${names.saved(Number(action.saved))}`),
         ]
       return [
-        plain(action.answers ? 'answer ' : 'acknowledge with '),
+        plain(action.offer ? 'offer the answer ' : action.answers ? 'answer ' : 'acknowledge with '),
         done(`“${String(action.text).slice(0, 60)}${String(action.text).length > 60 ? ' …' : ''}”`),
       ]
     case 'like':

@@ -22,6 +22,7 @@ import KeysSheet from '@/features/desk/KeysSheet.vue'
 import MarginPane from '@/features/desk/MarginPane.vue'
 import MoveTabs from '@/features/desk/MoveTabs.vue'
 import NameDialog from '@/components/ui/NameDialog.vue'
+import OfferStrip from '@/features/desk/OfferStrip.vue'
 import QueueList from '@/features/desk/QueueList.vue'
 import SheetHead from '@/features/desk/SheetHead.vue'
 import SheetScript from '@/features/desk/SheetScript.vue'
@@ -32,6 +33,7 @@ import { useActs, type TakenBack } from '@/features/desk/useActs'
 import { useComposer } from '@/features/desk/useComposer'
 import { useDecisions } from '@/features/desk/useDecisions'
 import { useDeskAddress } from '@/features/desk/useDeskAddress'
+import { useOffer } from '@/features/desk/useOffer'
 import { useOutsideActs } from '@/features/desk/useOutsideActs'
 import { usePresence } from '@/features/desk/usePresence'
 import { useQueue } from '@/features/desk/useQueue'
@@ -68,6 +70,7 @@ const acts = useActs(workspaceId, (id, body) => {
   if (!body || !isDoneWith(body)) void state.refetch()
   if (lostSince.value !== null) void queue.refresh([id])
 })
+const offer = useOffer(state.sheet)
 const composer = useComposer(workspaceId, state, acts, maySort)
 const { write } = useWriting(openId, state, composer, (mode) => pen.value?.choose(mode))
 const hereId = ref<number | null>(null)
@@ -202,6 +205,22 @@ function onSent(settled: boolean, mode: ReplyMode): void {
   void queue.countAgain()
   if (move.value !== 'their_move' || settled) finish(id)
   if (openId.value === id) void state.refetch()
+}
+/** The answer that a rule offers goes into its mode; words that stand there are kept below it. Whether it stands there alone. */
+async function putOffer(): Promise<boolean> {
+  const one = offer.value
+  if (!one) return false
+  const which: ReplyMode = one.public ? 'public' : 'private'
+  await pen.value?.choose(which)
+  if (composer.mode.value !== which) return false
+  const isAlone = composer.text.value.trim() === ''
+  if (isAlone && one.saved !== null) composer.insert({ id: one.saved, text: one.text }, 0, 0)
+  else composer.restoreTo(which, { text: one.text })
+  return isAlone
+}
+async function sendOffer(): Promise<void> {
+  const which: ReplyMode = offer.value?.public ? 'public' : 'private'
+  if ((await putOffer()) && (await composer.send(false))) onSent(false, which)
 }
 /** A colleague's shown words go into the mode they were written in, and the caret with them. */
 async function takeOn(mode: ReplyMode, back: CameBack): Promise<void> {
@@ -371,6 +390,13 @@ const decisions = useDecisions(
         () => bulk.value?.settle(),
         () => head.value?.settle(),
       ),
+    },
+    {
+      key: 'shift+s',
+      cap: 'Shift S',
+      words: 'Send the answer that a rule offers',
+      run: onlyOne(() => void sendOffer()),
+      isOffered: () => offer.value !== null && maySort.value,
     },
     {
       key: 'shift+n',
@@ -555,6 +581,12 @@ const doables = computed<Doable[]>(() => [
             @moderate="moderate"
             @correct="(m) => (correcting = m)"
             @translate="translate" />
+          <OfferStrip
+            v-if="offer && maySort"
+            :offer="offer"
+            :is-sending="composer.isSending.value"
+            @send="sendOffer"
+            @change="putOffer" />
           <Composer
             ref="pen"
             :composer="composer"

@@ -91,6 +91,8 @@ function say(e: TrailEvent): string {
       return `${who} took the person's tag ${byTag.value.get(Number(e.data.tag))} off`
     case 'watched':
       return rule ? `${who} lets ${sayMember(Number(e.data.member))} watch it` : `${who} watches it`
+    case 'offered':
+      return `${who} offered an answer`
     case 'alerted':
       return `${who} alerted ${(e.data.members as number[]).map((m) => sayMember(m)).join(', ')}`
     case 'reopened':

@@ -320,7 +320,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
 
   /** Put a saved reply where the cursor stands; what was typed after '/' to find it goes, and so does one that was put
    * in before and is unchanged. */
-  function insert(one: OfferedReply, from: number, until: number): number {
+  function insert(one: Pick<OfferedReply, 'id' | 'text'>, from: number, until: number): number {
     const before = savedReply.value
     const rest = text.value.slice(0, from) + text.value.slice(until)
     const at = before ? rest.indexOf(before.text) : -1

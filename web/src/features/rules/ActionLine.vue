@@ -102,7 +102,16 @@ const owner = computed(() =>
         aria-label="Text of the answer"
         data-test="rule-reply"
         @input="set({ text: text($event) })" />
-      <p class="text-xs text-ink-2">
+      <label class="flex items-center gap-1.5"
+        ><input
+          type="checkbox"
+          class="accent-pine"
+          data-test="rule-offer"
+          :checked="action.offer ?? false"
+          @change="set({ offer: ($event.target as HTMLInputElement).checked })" />Only offer it: whoever has the
+        conversation sends it with one key, or not</label
+      >
+      <p v-if="!action.offer" class="text-xs text-ink-2">
         {first name}, {account} and {link:name} are filled in; {first name|there} says “there” where no name is known.
         It waits for the time in which a reply can be called back, and anybody can stop it. At most once a conversation
         and once a day a person, over all rules; never after one of us has answered, nor while one is writing.
@@ -119,7 +128,7 @@ const owner = computed(() =>
           <option v-for="l in LANGUAGES" :key="l" :value="l">{{ sayLanguage(l) }}</option>
         </select></label
       >
-      <label class="flex items-center gap-1.5"
+      <label v-if="!action.offer" class="flex items-center gap-1.5"
         ><input
           type="checkbox"
           class="accent-pine"
