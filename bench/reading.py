@@ -27,7 +27,7 @@ from sorta.core.learning import Lesson, measure_calibration
 from sorta.core.reading import LEVELS, NOT_SURE, Reading, ReadsAs, Sureness, Tone, get_tone, read
 from sorta.main import TEXTS
 from sorta.services.lessons import read_texts, split
-from sorta.services.reading import LANGUAGES, LearnedReader
+from sorta.services.reader import LANGUAGES, LearnedReader
 from sorta.settings import LEARNED
 
 ROOT = Path(__file__).parent.parent

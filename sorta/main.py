@@ -31,7 +31,7 @@ from sorta.networks.registry import make_networks
 from sorta.networks.translator import HttpTranslator
 from sorta.services.house import House
 from sorta.services.lessons import teach
-from sorta.services.reading import LearnedReader
+from sorta.services.reader import LearnedReader
 from sorta.services.sealing import seal_again
 from sorta.services.trail import find_mismatches
 from sorta.services.workspaces import list_all_workspace_ids

@@ -22,7 +22,7 @@ from sorta.networks.registry import make_networks
 from sorta.services import accounts, cases, ingest, intake, organisation
 from sorta.services.accounts import make_ref
 from sorta.services.house import House, Scope
-from sorta.services.reading import LearnedReader
+from sorta.services.reader import LearnedReader
 from sorta.settings import LEARNED
 from sorta.store import trail
 from sorta.store.accounts import Account

@@ -8,7 +8,7 @@ from pathlib import Path
 from sorta.core import feeling_words, learned, learning, pieces
 from sorta.core.feeling_words import KINDS
 from sorta.core.learning import Lesson, is_set_aside, learn
-from sorta.services.reading import find_out
+from sorta.services.reader import find_out
 from sorta.store import weights
 
 _LABELS = {"q": "question", "c": "complaint", "p": "praise", "t": "thanks", "s": "spam"}

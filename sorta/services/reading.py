@@ -1,142 +1,87 @@
-"""The engine that reads messages here, and how accurate it has been. Used by ingest and the reading page.
+"""How right the reading has been here: a small sample of each week that members look at, and what they corrected besides."""
 
-What a text says: learned weights (core.learned). Language: py3langid, judged among all it knows, so that a Norwegian text is not
-called Danish. How an English text feels: the mean of the learned and of VADER (Hutto & Gilbert, ICWSM 2014; package vaderSentiment).
-"""
-
-import functools
-from pathlib import Path
+from collections.abc import Mapping, Sequence
+from datetime import date, datetime, time, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
-import regex
-from py3langid.langid import MODEL_FILE, LanguageIdentifier
-from vaderSentiment.vaderSentiment import SentimentIntensityAnalyzer
-
-from sorta.core.learned import LABELS, TONES, Learned, Weights
-from sorta.core.pieces import Known, list_tokens
-from sorta.core.ports import Judgement
-from sorta.core.reading import EMOJI, strip_marks
+from sorta.core.errors import NotFound, TooLate
+from sorta.core.intervals import get_share
+from sorta.core.permissions import Permission
+from sorta.core.reading import NOT_SURE, ReadsAs, check_correction
+from sorta.services import acts
 from sorta.services.house import House, Scope
-from sorta.store import reading, weights
+from sorta.store import reading
 
-#: The languages a text is taken for; one in any other is unknown.
-LANGUAGES = ("en", "de", "da", "es", "fr", "pl", "nl", "sv", "it", "pt")
-#: The likeliest of all languages must be one of ours, and so likely beside the others of ours.
-_CERTAIN = 0.7
-#: From this length on the thirds of a text are judged too: what is in two languages is in none.
-_PARTED_FROM = 60
-_SHORTEST = 4
-#: The engine's work grows with what it is given: so much of a text is judged, and so many emoji in it.
-MOST_JUDGED, MOST_EMOJI = 1500, 30
-_LETTER = regex.compile(r"\p{L}")
-_LATIN = regex.compile(r"\p{Latin}")
+#: So many messages of a week are looked at, and so long what was found of them counts.
+SAMPLE = 20
+COUNTED_FOR = timedelta(days=84)
 
 
-@functools.cache
-def _get_identifier() -> Any:
-    """Loaded on first use: it takes a second and about 100 MB."""
-    return LanguageIdentifier.from_model_file(MODEL_FILE, norm_probs=True)
+def _get_week(now: datetime, zone: ZoneInfo) -> tuple[date, datetime, datetime]:
+    """The Monday of the last whole week, when that week began and when it ended."""
+    today = now.astimezone(zone).date()
+    monday = today - timedelta(days=today.weekday() + 7)
+    begun = datetime.combine(monday, time(), zone)
+    return monday, begun, datetime.combine(monday + timedelta(days=7), time(), zone)
 
 
-@functools.cache
-def _get_analyzer() -> Any:
-    return SentimentIntensityAnalyzer()
-
-
-def feel_english(text: str) -> float:
-    """How an English text feels by its words, -1 to 1: VADER's compound."""
-    return float(_get_analyzer().polarity_scores(text)["compound"])
-
-
-def feel_emoji(text: str) -> float:
-    """How the emoji of a text feel, -1 to 1, by what they are called."""
-    said = "".join(t.form for t in list_tokens(text) if t.kind == "emoji")
-    return feel_english(said) if said else 0.0
-
-
-def find_out(text: str) -> Known:
-    """What is known of a text before it is judged."""
-    language = identify(text)
-    return Known(
-        language=language,
-        english=feel_english(text) if language in (None, "en") else None,
-        emoji=feel_emoji(text),
-    )
-
-
-def cut(text: str) -> str:
-    """What of a text is judged: its beginning, with no more emoji than say something."""
-    left = MOST_EMOJI
-
-    def keep(found: regex.Match[str]) -> str:
-        nonlocal left
-        kept = found[0][: max(0, left)]
-        left -= len(found[0])
-        return kept
-
-    return EMOJI.sub(keep, text[:MOST_JUDGED])
-
-
-def identify(text: str) -> str | None:
-    """The language of a text, links and names left out; None where it is none of ours, mixed or too short to tell."""
-    plain = strip_marks(text)
-    letters = _LETTER.findall(plain)
-    # Ours are all written in Latin letters; what is not is in none of them.
-    if len(letters) < _SHORTEST or len(_LATIN.findall(plain)) < 0.9 * len(letters):
-        return None
-    found = _judge_language(plain)
-    if found is not None and len(plain) >= _PARTED_FROM:
-        words = plain.split(" ")
-        third = max(1, -(-len(words) // 3))
-        parts = {_judge_language(" ".join(words[n : n + third])) for n in range(0, len(words), third)}
-        return found if parts - {None} <= {found} else None
-    return found
-
-
-def _judge_language(plain: str) -> str | None:
-    ranked = _get_identifier().rank(plain)
-    likeliest, chance = ranked[0]
-    ours = sum(c for language, c in ranked if language in LANGUAGES)
-    return str(likeliest) if likeliest in LANGUAGES and chance >= _CERTAIN * ours else None
-
-
-class LearnedReader:
-    """Implements core.ports.Reader by weights that were learned (services.lessons)."""
-
-    def __init__(self, learned: Learned) -> None:
-        self._learned = learned
-
-    @property
-    def weights(self) -> Weights:
-        """What it judges by."""
-        return self._learned.weights
-
-    @classmethod
-    def load(cls, path: Path) -> "LearnedReader":
-        """By the weights in a file. Raises store.weights.NoWeights."""
-        return cls(Learned(weights.load(path)))
-
-    def judge(self, text: str) -> Judgement:
-        """See core.ports.Reader."""
-        text = cut(text)
-        if not list_tokens(text):
-            return Judgement(language=None, chances=dict.fromkeys(LABELS, 0.0), tones=_make_tones(0.0))
-        known = find_out(text)
-        said = self._learned.judge(text, known)
-        tones = said.tones
-        if known.language == "en" and known.english is not None:
-            words = _make_tones(known.english)
-            tones = {tone: (tones[tone] + words[tone]) / 2 for tone in TONES}
-        return Judgement(language=known.language, chances=said.chances, tones=tones, words=said.words)
-
-
-def _make_tones(compound: float) -> dict[str, float]:
-    return {"negative": max(0.0, -compound), "neutral": 1.0 - abs(compound), "positive": max(0.0, compound)}
-
-
-async def get_accuracy(house: House, scope: Scope) -> dict[str, Any]:
-    """How often what a message reads as, its sentiment and its language were left as read by those who sorted it."""
+async def get_accuracy(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
+    """How right the reading has been on messages that somebody looked at for that, by label; what members corrected besides; and
+    what of the last week's sample is still to be looked at."""
+    monday, begun, ended = _get_week(now, scope.zone)
     async with house.db.transact(scope.workspace_id) as conn:
-        rows = await reading.count_accuracy(conn, scope.workspace_id)
+        checks = await reading.list_checks(conn, scope.workspace_id, now - COUNTED_FOR)
+        corrected = await reading.count_corrections(conn, scope.workspace_id, now - COUNTED_FOR)
         latest = await reading.list_corrections(conn, scope.workspace_id, 20)
-    return {"fields": rows, "latest": latest}
+        sample = await reading.list_sample(
+            conn, scope.workspace_id, week=monday, since=begun, until=ended, limit=SAMPLE
+        )
+    return {
+        "looked_at": len(checks),
+        "labels": [_count_label(label.value, checks) for label in ReadsAs],
+        "corrected": [{"field": field, "times": times} for field, times in sorted(corrected.items())],
+        "latest": latest,
+        "week": monday,
+        "sample": len(sample),
+        "to_check": [row for row in sample if not row["is_checked"]],
+    }
+
+
+def _count_label(label: str, checks: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
+    """Of what read as this, how much was; and of what was this, how much read so."""
+    told = [c for c in checks if label in c["was"]]
+    held = [c for c in checks if label in c["labels"]]
+    hits = sum(label in c["labels"] for c in told)
+    return {"label": label, "right": get_share(hits, len(told)), "found": get_share(hits, len(held))}
+
+
+async def check_reading(
+    house: House, scope: Scope, message_id: int, labels: Sequence[str], now: datetime
+) -> int | None:
+    """Say what a message of the sample is; where that is not what it read as, it is corrected: the number of that act.
+
+    Raises Invalid for no labels of ours, NotFound for a message that is not in the sample, TooLate when it was said already.
+    """
+    scope.check(Permission.SORT)
+    said = check_correction("reads_as", list(labels))
+    assert isinstance(said, list)
+    monday, begun, ended = _get_week(now, scope.zone)
+    async with house.db.transact(scope.workspace_id) as conn:
+        sample = await reading.list_sample(
+            conn, scope.workspace_id, week=monday, since=begun, until=ended, limit=SAMPLE
+        )
+        row = next((r for r in sample if r["id"] == message_id), None)
+        if row is None:
+            raise NotFound("This message is not among those of the last week that are looked at.")
+        was = [label for label in row["reads_as"] if label in set(ReadsAs)]
+        is_new = await reading.add_check(
+            conn, scope.workspace_id, message_id, week=monday, was=was, labels=said, member_id=scope.member_id, at=now
+        )
+        if not is_new:
+            raise TooLate("Somebody has looked at this message already.")
+    if said == was and NOT_SURE not in row["reads_as"]:
+        return None
+    return await acts.correct(
+        house, scope, row["conversation_id"], message_id=message_id, field="reads_as", value=said, now=now
+    )

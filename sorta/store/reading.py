@@ -1,7 +1,7 @@
 """What messages read as, and corrections of it. Used by services.reading and services.sorting."""
 
-from collections.abc import Collection
-from datetime import datetime
+from collections.abc import Collection, Sequence
+from datetime import date, datetime
 from typing import Any
 
 from psycopg.types.json import Jsonb
@@ -13,8 +13,43 @@ SQL = db.Statements("reading")
 _SET = {"sentiment": SQL.set_sentiment, "reads_as": SQL.set_reads_as, "language": SQL.set_language}
 
 
-async def count_accuracy(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.count_accuracy, {"workspace_id": workspace_id})
+async def list_sample(
+    conn: Conn, workspace_id: int, *, week: date, since: datetime, until: datetime, limit: int
+) -> list[dict[str, Any]]:
+    values = {"workspace_id": workspace_id, "week": week, "since": since, "until": until, "limit": limit}
+    return await db.fetch_dicts(conn, SQL.list_sample, values)
+
+
+async def add_check(
+    conn: Conn,
+    workspace_id: int,
+    id: int,
+    *,
+    week: date,
+    was: Sequence[str],
+    labels: Sequence[str],
+    member_id: int,
+    at: datetime,
+) -> bool:
+    values = {
+        "workspace_id": workspace_id,
+        "id": id,
+        "week": week,
+        "was": list(was),
+        "labels": list(labels),
+        "member_id": member_id,
+        "at": at,
+    }
+    return await db.fetch_value(conn, SQL.add_check, values) is not None
+
+
+async def list_checks(conn: Conn, workspace_id: int, since: datetime) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_checks, {"workspace_id": workspace_id, "since": since})
+
+
+async def count_corrections(conn: Conn, workspace_id: int, since: datetime) -> dict[str, int]:
+    rows = await db.fetch_dicts(conn, SQL.count_corrections, {"workspace_id": workspace_id, "since": since})
+    return {row["field"]: row["corrected"] for row in rows}
 
 
 async def list_corrections(conn: Conn, workspace_id: int, limit: int) -> list[dict[str, Any]]:

@@ -74,6 +74,7 @@ BODIES = {
     "set_team_way": {"way": "known"},
     "add_scheduled": {"public": True, "text": "x", "seen_seq": 1, "send_at": TOMORROW},
     "set_scheduled": {"text": "x", "seen_seq": 1, "send_at": TOMORROW},
+    "check_reading": {"message_id": 1, "labels": []},
     "add_draw": {"post_id": 999, "rules": {"name": "x", "deadline": TOMORROW}},
     "notify_winners": {"saved_reply_id": 1, "places": [1]},
     "hold_outgoing": {"reason": "x"},

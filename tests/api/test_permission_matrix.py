@@ -57,6 +57,7 @@ NEEDS: dict[str, Permission | None] = {
     "delete_listening": P.MANAGE_TAGS,
     "set_kept_link": P.MANAGE_REPLIES,
     "remove_kept_link": P.MANAGE_REPLIES,
+    "check_reading": P.SORT,
     "add_saved_reply": P.MANAGE_REPLIES,
     "set_saved_reply": P.MANAGE_REPLIES,
     "set_saved_reply_archived": P.MANAGE_REPLIES,

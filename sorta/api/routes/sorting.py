@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter
 
-from sorta.api.deps import HouseDep, ScopeDep
+from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import sorting as shapes
 from sorta.services import reading, sorting
 
@@ -35,6 +35,12 @@ async def delete_view(house: HouseDep, scope: ScopeDep, view_id: int) -> None:
 
 
 @router.get("/reading")
-async def get_reading_accuracy(house: HouseDep, scope: ScopeDep) -> shapes.Accuracy:
-    """How accurate the reading has been here."""
-    return shapes.Accuracy.model_validate(await reading.get_accuracy(house, scope))
+async def get_reading_accuracy(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.Accuracy:
+    """How right the reading has been here, and what of the week's sample is still to be looked at."""
+    return shapes.Accuracy.model_validate(await reading.get_accuracy(house, scope, now))
+
+
+@router.post("/reading/checks", status_code=204)
+async def check_reading(house: HouseDep, scope: ScopeDep, body: shapes.Checked, now: NowDep) -> None:
+    """Say what a message of the week's sample is."""
+    await reading.check_reading(house, scope, body.message_id, body.labels, now)

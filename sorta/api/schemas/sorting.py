@@ -1,11 +1,12 @@
 """Shapes of what one sorts by: tags, teams, groups, views, the accuracy of the reading."""
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
-from sorta.api.schemas.base import Asked
+from sorta.api.schemas.base import Asked, Shown
+from sorta.core.reading import ReadsAs
 from sorta.core.routing import Way
 
 
@@ -71,12 +72,48 @@ class Made(BaseModel):
     id: int
 
 
-class FieldAccuracy(BaseModel):
-    """Of the messages of theirs in conversations that were sorted, how many a member corrected in this field."""
+class Share(BaseModel):
+    """`hits` of `of`, with a 95 % interval (Wilson's)."""
 
+    model_config = ConfigDict(from_attributes=True)
+
+    hits: int
+    of: int
+    low: float
+    high: float
+    is_too_few: bool
+
+
+class LabelAccuracy(BaseModel):
+    """Of the messages that somebody looked at for this: how many of those that read as this are it (`right`), and how many of
+    those that are it read so (`found`)."""
+
+    label: ReadsAs
+    right: Share
+    found: Share
+
+
+class FieldCorrected(BaseModel):
     field: str
-    looked_at: int
-    corrected: int
+    times: int
+
+
+class Sampled(BaseModel):
+    """A message of the week's sample that nobody has looked at yet."""
+
+    id: int
+    conversation_id: int
+    body: str
+    reads_as: list[Shown]
+    person_name: str
+    network: str
+
+
+class Checked(Asked):
+    """What a message of the sample is: all its labels, none for none of them."""
+
+    message_id: int
+    labels: list[ReadsAs]
 
 
 class Correction(BaseModel):
@@ -91,5 +128,10 @@ class Correction(BaseModel):
 
 
 class Accuracy(BaseModel):
-    fields: list[FieldAccuracy]
+    looked_at: int
+    labels: list[LabelAccuracy]
+    corrected: list[FieldCorrected]
     latest: list[Correction]
+    week: date = Field(description="The Monday of the last whole week, whose sample it is")
+    sample: int
+    to_check: list[Sampled]

@@ -1,13 +1,23 @@
--- count_accuracy: messages of theirs in conversations a member has sorted, and how many were corrected, by field
-with looked as (
-  select m.id, m.sentiment, m.reads_as, m.language from message m join conversation c on c.id = m.conversation_id
-  where m.workspace_id = %(workspace_id)s and c.workspace_id = %(workspace_id)s and m.inbound and c.sorted
-    and m.evidence is not null
-)
-select f.field, (select count(*) from looked) as looked_at,
-  (select count(*) from correction k where k.workspace_id = %(workspace_id)s and k.field = f.field
-    and k.was is distinct from k.now) as corrected
-from (values ('reads_as'), ('sentiment'), ('language')) f(field);
+-- list_sample: the messages of a week that are looked at, a few drawn by chance that is always the same; with what was read of each
+select m.id, m.conversation_id, m.body, m.reads_as, m.evidence, c.person_name, c.network, k.labels is not null as is_checked
+from (select i.id from message i where i.workspace_id = %(workspace_id)s and i.inbound and i.removed_at is null and i.evidence is not null
+  and i.arrived_at >= %(since)s and i.arrived_at < %(until)s
+  order by md5(i.id::text || %(week)s::date::text) limit %(limit)s) s
+join message m on m.id = s.id join conversation c on c.id = m.conversation_id
+left join reading_check k on k.message_id = m.id and k.workspace_id = m.workspace_id
+where m.workspace_id = %(workspace_id)s order by md5(m.id::text || %(week)s::date::text);
+
+-- add_check: what a member says a message of the sample is; nothing when somebody has said it already
+insert into reading_check (workspace_id, message_id, week, was, labels, member_id, at)
+values (%(workspace_id)s, %(id)s, %(week)s, %(was)s, %(labels)s, %(member_id)s, %(at)s)
+on conflict do nothing returning message_id;
+
+-- list_checks: what was looked at since, as it was read and as it is
+select was, labels from reading_check where workspace_id = %(workspace_id)s and at >= %(since)s;
+
+-- count_corrections: how often members corrected each field since
+select field, count(*) as corrected from correction
+where workspace_id = %(workspace_id)s and was is distinct from now and at >= %(since)s group by field;
 
 -- list_corrections: the latest corrections, with the message they are about
 select k.message_id, m.conversation_id, k.field, k.was, k.now, k.member_id, k.at, left(m.body, 160) as body

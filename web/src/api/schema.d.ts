@@ -1826,11 +1826,31 @@ export interface paths {
         };
         /**
          * Get Reading Accuracy
-         * @description How accurate the reading has been here.
+         * @description How right the reading has been here, and what of the week's sample is still to be looked at.
          */
         get: operations["get_reading_accuracy"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/reading/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Reading
+         * @description Say what a message of the week's sample is.
+         */
+        post: operations["check_reading"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2629,10 +2649,24 @@ export interface components {
         };
         /** Accuracy */
         Accuracy: {
-            /** Fields */
-            fields: components["schemas"]["FieldAccuracy"][];
+            /** Corrected */
+            corrected: components["schemas"]["FieldCorrected"][];
+            /** Labels */
+            labels: components["schemas"]["LabelAccuracy"][];
             /** Latest */
             latest: components["schemas"]["Correction"][];
+            /** Looked At */
+            looked_at: number;
+            /** Sample */
+            sample: number;
+            /** To Check */
+            to_check: components["schemas"]["Sampled"][];
+            /**
+             * Week
+             * Format: date
+             * @description The Monday of the last whole week, whose sample it is
+             */
+            week: string;
         };
         /**
          * AddTags
@@ -3153,6 +3187,16 @@ export interface components {
             send_at: string;
             /** Text */
             text: string;
+        };
+        /**
+         * Checked
+         * @description What a message of the sample is: all its labels, none for none of them.
+         */
+        Checked: {
+            /** Labels */
+            labels: components["schemas"]["ReadsAs"][];
+            /** Message Id */
+            message_id: number;
         };
         /** CheckedRule */
         CheckedRule: {
@@ -3909,17 +3953,12 @@ export interface components {
             /** Words */
             words: string;
         };
-        /**
-         * FieldAccuracy
-         * @description Of the messages of theirs in conversations that were sorted, how many a member corrected in this field.
-         */
-        FieldAccuracy: {
-            /** Corrected */
-            corrected: number;
+        /** FieldCorrected */
+        FieldCorrected: {
             /** Field */
             field: string;
-            /** Looked At */
-            looked_at: number;
+            /** Times */
+            times: number;
         };
         /**
          * FirstContact
@@ -4375,6 +4414,16 @@ export interface components {
              * @enum {string}
              */
             type: "kind";
+        };
+        /**
+         * LabelAccuracy
+         * @description Of the messages that somebody looked at for this: how many of those that read as this are it (`right`), and how many of
+         *     those that are it read so (`found`).
+         */
+        LabelAccuracy: {
+            found: components["schemas"]["Share"];
+            label: components["schemas"]["ReadsAs"];
+            right: components["schemas"]["Share"];
         };
         /**
          * LanguageIs
@@ -6131,6 +6180,24 @@ export interface components {
             warnings: components["schemas"]["RuleWarning"][];
         };
         /**
+         * Sampled
+         * @description A message of the week's sample that nobody has looked at yet.
+         */
+        Sampled: {
+            /** Body */
+            body: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Id */
+            id: number;
+            /** Network */
+            network: string;
+            /** Person Name */
+            person_name: string;
+            /** Reads As */
+            reads_as: (components["schemas"]["ReadsAs"] | "not_sure")[];
+        };
+        /**
          * SavedReply
          * @description A saved reply, with how often it was used.
          */
@@ -6378,6 +6445,22 @@ export interface components {
          * @enum {string}
          */
         SettledAs: "answered" | "no_reply_needed" | "handed_over" | "junk" | "removed";
+        /**
+         * Share
+         * @description `hits` of `of`, with a 95 % interval (Wilson's).
+         */
+        Share: {
+            /** High */
+            high: number;
+            /** Hits */
+            hits: number;
+            /** Is Too Few */
+            is_too_few: boolean;
+            /** Low */
+            low: number;
+            /** Of */
+            of: number;
+        };
         /**
          * SharedDraft
          * @description What a colleague is typing and shows.
@@ -10825,6 +10908,40 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Accuracy"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    check_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Checked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

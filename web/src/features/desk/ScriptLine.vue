@@ -48,7 +48,8 @@ const reading = computed(() => {
   const m = props.message
   if (!m.evidence) return ''
   return [
-    m.reads_as?.length ? `reads as ${sayReads(m.reads_as)}` : '',
+    m.reads_as?.[0] === 'not_sure' ? 'not sure what it is' : '',
+    m.reads_as?.length && m.reads_as[0] !== 'not_sure' ? `reads as ${sayReads(m.reads_as)}` : '',
     m.tone === 'neutral' ? '' : (m.tone ?? ''),
     m.language ? sayLanguage(m.language) : '',
     m.evidence.bare_mention ? 'bare mention' : '',
