@@ -10,8 +10,8 @@ from playwright.sync_api import Page, expect
 from tests.e2e.conftest import Enter, Outside, open_message
 
 
-def write_rule(page: Page, name: str, words: str, *actions: str) -> None:
-    """A new rule that asks for words; the actions are added as they first come."""
+def write_rule(page: Page, name: str, words: str, *actions: str, offer: bool = False) -> None:
+    """A new rule that asks for words; the actions are added as they first come, but an answer goes out unless it is an `offer`."""
     page.goto("/w/1/rules")
     page.get_by_test_id("new-rule").click()
     page.get_by_test_id("rule-name").fill(name)
@@ -21,6 +21,9 @@ def write_rule(page: Page, name: str, words: str, *actions: str) -> None:
     for action in actions:
         page.get_by_test_id("add-action").get_by_role("button").click()
         page.get_by_role("menuitem", name=action, exact=True).click()
+        if action == "Answer":
+            expect(page.get_by_test_id("rule-offer")).to_be_checked()
+            page.get_by_test_id("rule-offer").set_checked(offer)
 
 
 def save(page: Page, *, on: bool = True) -> None:
@@ -84,6 +87,37 @@ def test_a_rule_is_written_as_a_sentence_tried_and_then_sorts_and_says_why(enter
     why.locator("[data-why=priority]").get_by_role("link").click()
     expect(page.locator("[data-rule]").filter(has_text="Leaks").get_by_role("button", pressed=True)).to_be_visible()
     remove(page, "Leaks")
+
+
+def test_what_a_rule_offers_is_sent_with_one_key_and_never_over_words_that_stand_there(
+    enter: Enter, outside: Outside
+) -> None:
+    page = enter("mara")
+    write_rule(page, "Puddles", "puddle*", "Answer", offer=True)
+    page.get_by_test_id("rule-reply").fill("Sorry for the puddle, {first name}.")
+    expect(page.get_by_test_id("rule-sentence")).to_contain_text("offer the answer “Sorry for the puddle")
+    save(page)
+    outside.say("A puddle by the door, 5150", name="Petra Pfau")
+    open_message(page, "A puddle by the door, 5150")
+    offer = page.get_by_test_id("offer")
+    expect(offer).to_contain_text("The rule “Puddles” offers this")
+    assert not any("Sorry for the puddle" in text for text in outside.list_texts())
+    page.get_by_test_id("answer").get_by_role("textbox").first.fill("My own words")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Shift+S")
+    box = page.get_by_test_id("answer").get_by_role("textbox").first
+    expect(box).to_have_value(re.compile("^Sorry for the puddle, Petra.\n\nMy own words$"))
+    box.fill("")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Shift+S")
+    # The desk goes on to the next; this one is theirs now.
+    expect(offer).to_have_count(0)
+    for _ in range(40):
+        if any("Sorry for the puddle, Petra." in text for text in outside.list_texts()):
+            break
+        page.wait_for_timeout(500)
+    assert sum("Sorry for the puddle, Petra." in text for text in outside.list_texts()) == 1
+    remove(page, "Puddles")
 
 
 def test_a_rule_answers_with_a_saved_reply(enter: Enter, outside: Outside) -> None:
