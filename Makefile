@@ -3,7 +3,7 @@ SHELL := /bin/bash
 PY := .venv/bin/python
 COMPILE := --generate-hashes --no-emit-index-url --no-emit-find-links --strip-extras --allow-unsafe
 
-.PHONY: setup demo demo-reset test check fmt fuzz soak bench types audit lock screenshots
+.PHONY: reading setup demo demo-reset test check fmt fuzz soak bench types audit lock screenshots
 
 setup:            ## Debian packages, Python and web dependencies, the built pages
 	@bash dev/setup.sh
@@ -36,11 +36,15 @@ fuzz: setup       ## ten thousand bent deliveries and spoilt letters; every way 
 soak: setup       ## ten simulated hours with faults, in ten minutes
 	@$(PY) -m bench.soak
 
+reading: setup    ## how well messages are read, on texts that reading was not learned from
+	@$(PY) -m bench.reading
+
 bench: setup      ## speed, as ratios to floors of the same run
 	@$(PY) -m bench.run
 	@$(PY) -m bench.big
 	@$(PY) -m bench.core
 	@$(PY) -m bench.paint
+	@$(PY) -m bench.reading --only cost
 	@$(PY) -m bench.soak
 
 screenshots: setup ## the pictures in docs/screenshots, from the demo's data
