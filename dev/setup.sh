@@ -68,7 +68,7 @@ PY
 fi
 
 # -- What messages are read by: learned from the written texts ------------------------------------------------------
-sum="$(cat $(find texts -name '*.txt' | LC_ALL=C sort) sorta/core/{feeling_words,pieces,learned,learning}.py dev/requirements.txt | sha256sum)"
+sum="$(cat $(find texts -name '*.txt' | LC_ALL=C sort) sorta/core/{words,feeling_words,pieces,learned,learning}.py dev/requirements.txt | sha256sum)"
 if [ ! -f sorta/learned/reading.npz ] || [ "$(cat sorta/learned/.sum 2>/dev/null)" != "$sum" ]; then
   say "Learning how messages read (half a minute) ..."
   .venv/bin/python -m sorta.main learn >&2

@@ -1,11 +1,12 @@
 """Words as rules look for them: whole words; case, accents and width folded; phrases; prefix* (PRODUCT.md 6).
 
-Folding is Unicode's: NFKD without its combining marks, then full case folding (UAX #15, and section 3.13 of the
-standard), and the few Latin letters that have no decomposition. Used by core.rules.
+Folding is Unicode's: NFKD, without the marks of scripts whose marks are accents, full case folding (UAX #15, and section 3.13 of the
+standard), without what is not seen (Default_Ignorable_Code_Point), and the few Latin letters that have no decomposition. Marks that make
+another letter stay: those of Cyrillic, kana, Thai and the scripts of India. Used by core.rules, core.texts and core.feeling_words.
 """
 
 import unicodedata
-from bisect import bisect_left
+from bisect import bisect_right
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
@@ -14,18 +15,36 @@ import regex
 
 from sorta.core.errors import Invalid
 
-_WORD = regex.compile(r"[\p{L}\p{N}][\p{L}\p{N}\p{M}]*(?:['’][\p{L}\p{N}]+)*")
+_UNSPACED_CLASS = r"\p{Han}\p{Hiragana}\p{Katakana}\p{Thai}\p{Lao}\p{Khmer}\p{Myanmar}"
+#: A word begins with a letter or digit; marks, and what is not seen, belong to it. It ends where a script without spaces begins or ends, and
+#: at an apostrophe: of "child's" and "l'eau" people mean "child" and "eau".
+_WORD = regex.compile(
+    rf"[{_UNSPACED_CLASS}ー々ﾞﾟ][{_UNSPACED_CLASS}ー々ﾞﾟ\p{{M}}\p{{Cf}}]*"
+    rf"|(?![{_UNSPACED_CLASS}ﾞﾟ])[\p{{L}}\p{{N}}](?:(?![{_UNSPACED_CLASS}ﾞﾟ])[\p{{L}}\p{{N}}\p{{M}}\p{{Cf}}])*"
+)
 #: Scripts that put no spaces between words: there a word is found wherever it stands.
-_UNSPACED = regex.compile(r"[\p{Han}\p{Hiragana}\p{Katakana}\p{Thai}\p{Lao}\p{Khmer}\p{Myanmar}]")
-_LETTERS = str.maketrans({"ø": "o", "ł": "l", "đ": "d", "ħ": "h", "ı": "i", "æ": "ae", "œ": "oe", "’": "'"})
+_UNSPACED = regex.compile(rf"[{_UNSPACED_CLASS}]")
+#: What nobody sees, the stretching of Arabic words, and the box around a digit.
+_UNSEEN = regex.compile(r"[\p{Default_Ignorable_Code_Point}\u0640\u20e3]")
+#: An accent is a mark on a letter of one of these.
+_ACCENTED = regex.compile(r"([\p{Latin}\p{Greek}\p{Arabic}\p{Hebrew}])\p{M}+")
+_LETTERS = str.maketrans(
+    {"ø": "o", "ł": "l", "đ": "d", "ħ": "h", "ı": "i", "æ": "ae", "œ": "oe", "ð": "d", "þ": "th", "’": "'"}
+)
+#: Between two words this ends a sentence; a full stop does not after so short a word ("St. Pauli", "No. 5").
+_ENDS = regex.compile(r"[!?…。！？؟।]|\n|[.](?=\s|$)")
+_SHORT = 2
+_TITLES = frozenset({"mrs", "prof", "bzw", "str", "tel", "nr", "ave", "sra", "mme", "mgr", "inz"})
 LONGEST_PATTERN = 100
 
 
 @lru_cache(maxsize=8192)
 def fold(text: str) -> str:
-    """A text with case, accents and width folded."""
-    plain = "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
-    return unicodedata.normalize("NFC", plain).casefold().translate(_LETTERS)
+    """A text with case, accents and width folded, without what is not seen."""
+    plain = unicodedata.normalize("NFKD", _UNSEEN.sub("", text))
+    plain = unicodedata.normalize("NFC", _ACCENTED.sub(r"\1", plain)).casefold().translate(_LETTERS)
+    # Full case folding can bring a mark of its own along.
+    return _ACCENTED.sub(r"\1", plain)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,7 +54,7 @@ class Folded:
     text: str
     words: tuple[str, ...]
     spans: tuple[tuple[int, int], ...]
-    #: All words with one space around each, and where each begins there.
+    #: All words with one space around each and a line's end where a sentence ends, and where each word begins there.
     joined: str
     starts: tuple[int, ...]
     known: frozenset[str] = field(compare=False)
@@ -47,17 +66,39 @@ class Folded:
 
 def fold_text(text: str) -> Folded:
     """Make a text ready for looking."""
-    words, spans, starts, at = [], [], [], 1
+    words: list[str] = []
+    spans: list[tuple[int, int]] = []
+    starts: list[int] = []
+    joined = [" "]
+    at = 1
     for found in _WORD.finditer(text):
         folded = fold(found.group())
+        if not folded:
+            continue
+        if spans and _is_parted(text[spans[-1][1] : found.start()], words[-1]):
+            joined.append("\n ")
+            at += 2
         words.append(folded)
         spans.append(found.span())
         starts.append(at)
+        joined.append(f"{folded} ")
         at += len(folded) + 1
-    joined = f" {' '.join(words)} " if words else ""
     return Folded(
-        text=text, words=tuple(words), spans=tuple(spans), joined=joined, starts=tuple(starts), known=frozenset(words)
+        text=text,
+        words=tuple(words),
+        spans=tuple(spans),
+        joined="".join(joined) if words else "",
+        starts=tuple(starts),
+        known=frozenset(words),
     )
+
+
+def _is_parted(between: str, before: str) -> bool:
+    """Whether a sentence ends between two words."""
+    ended = _ENDS.search(between)
+    if ended is None:
+        return False
+    return ended[0] != "." or not (len(before) <= _SHORT or before in _TITLES or before.isdigit())
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -93,27 +134,19 @@ def find_first(said: str, text: Folded) -> str | None:
     pattern = _read(said)
     if not pattern.parts:
         return None
-    if pattern.is_unspaced:
-        return _find_anywhere(pattern, text)
-    if len(pattern.parts) == 1 and not pattern.is_prefix:
+    if len(pattern.parts) == 1 and not pattern.is_prefix and not pattern.is_unspaced:
         if pattern.parts[0] not in text.known:
             return None
         at = text.words.index(pattern.parts[0])
         return text.get_original(at, at)
-    needle = " " + " ".join(pattern.parts) + ("" if pattern.is_prefix else " ")
+    needle = " ".join(pattern.parts)
+    if not pattern.is_unspaced:
+        needle = f" {needle}" if pattern.is_prefix else f" {needle} "
     found = text.joined.find(needle)
     if found < 0:
         return None
-    first = bisect_left(text.starts, found + 1)
+    first = bisect_right(text.starts, found if pattern.is_unspaced else found + 1) - 1
     return text.get_original(first, first + len(pattern.parts) - 1)
-
-
-def _find_anywhere(pattern: _Pattern, text: Folded) -> str | None:
-    needle = "".join(pattern.parts)
-    for at, word in enumerate(text.words):
-        if needle in word:
-            return text.get_original(at, at)
-    return None
 
 
 def find_all(words: Iterable[str], text: Folded) -> tuple[str, ...]:

@@ -5,7 +5,7 @@ import re
 from collections.abc import Sequence
 from pathlib import Path
 
-from sorta.core import feeling_words, learned, learning, pieces
+from sorta.core import feeling_words, learned, learning, pieces, words
 from sorta.core.feeling_words import KINDS
 from sorta.core.learning import Lesson, is_set_aside, learn
 from sorta.services.reader import find_out
@@ -18,7 +18,7 @@ _PART = re.compile(r"# author: (\w+)  topic: (\S.*)")
 
 
 #: What the texts are learned from with: a change there is learned anew.
-_METHOD = (feeling_words, pieces, learned, learning)
+_METHOD = (words, feeling_words, pieces, learned, learning)
 
 
 class Unwritten(ValueError):
