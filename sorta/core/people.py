@@ -5,20 +5,20 @@ customer number, written by them or saved by the team (PRODUCT.md 9).
 """
 
 import re
-import unicodedata
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from sorta.core.errors import Invalid
+from sorta.core.words import fold
 
 #: An address as people type it: RFC 5322's dot-atom, with the domain's labels as RFC 1035 has them.
 _MAIL = re.compile(
     r"(?<![\w.+-])([A-Za-z0-9!#$%&'*+/=?^_`{|}~-]+(?:\.[A-Za-z0-9!#$%&'*+/=?^_`{|}~-]+)*)"
     r"@((?:[A-Za-z0-9](?:[A-Za-z0-9-]{0,61}[A-Za-z0-9])?\.)+[A-Za-z]{2,63})(?![\w-])"
 )
-#: One to three letters, a dash, three to ten digits: common practice for customer numbers, no source.
-_NUMBER = re.compile(r"(?<![\w-])([A-Za-z]{1,3})-(\d{3,10})(?![\w-])")
+#: One to three letters, a dash, three to ten digits: common practice for customer numbers, no source. Standards are numbered so too.
+_NUMBER = re.compile(r"(?<![\w-])(?!(?i:ISO|IEC|DIN|EN|BS|RFC|ITU|UTC|GMT)-)([A-Za-z]{1,3})-(\d{3,10})(?![\w-])")
 LONGEST_FACT = 2000
 
 
@@ -57,9 +57,8 @@ def find_marks(text: str) -> tuple[Mark, ...]:
 
 
 def fold_name(name: str) -> str:
-    """A name without case, accents, width and spare spaces, for telling whether two are the same."""
-    plain = "".join(c for c in unicodedata.normalize("NFKD", name) if not unicodedata.combining(c))
-    return " ".join(plain.casefold().split())
+    """A name folded as words are, without spare spaces, for telling whether two are the same."""
+    return " ".join(fold(name).split())
 
 
 def suggest(name: str, candidates: Iterable[Candidate]) -> Sequence[Suggestion]:

@@ -17,7 +17,7 @@ from sorta.core.feeling_words import COUNTED, FeelingWords
 #: Link, name, hashtag, word, number, emoji, marks: in this order, so that a link is not taken for words.
 _TOKEN = regex.compile(
     r"""(?P<link>(?:https?://|www\.)\S+|\b[\p{L}\d-]+(?:\.[\p{L}\d-]+)*\.(?:example|com|org|net|io|me|info)\b\S*)
-    |(?P<name>(?<![\w.@])@[\w.\-]*\w)
+    |(?P<name>(?<![\w.@])@[\w.\-]*\w(?:@[\w.\-]*\w)?)
     |(?P<tag>(?<!\w)\#\w+)
     |(?P<number>\p{N}[\p{N}.,:]*)
     |(?P<word>[\p{L}\p{M}]+(?:['’ʼ-][\p{L}\p{M}]+)*)

@@ -133,8 +133,11 @@ def get_sentiment(tones: Mapping[Tone, float]) -> float | None:
     return min(max(value, -BAND + 0.01), BAND - 0.01)
 
 
-_LINK = regex.compile(r"(?:https?://|www\.)[^\s<>\"]+[^\s<>\".,;:!?)\]]", regex.IGNORECASE)
-_HANDLE = regex.compile(r"(?<![\w.@])@[\w][\w.\-]*", regex.UNICODE)
+#: No address holds these as they are: quotes that close, and the stops of scripts that put no space after them.
+_NO_LINK = r"\s<>\"“”„«»‘’「」『』。、！？；："
+_LINK = regex.compile(rf"(?:https?://|www\.)[^{_NO_LINK}]+[^{_NO_LINK}.,;:!?)\]']", regex.IGNORECASE)
+#: As networks have them: letters, digits, dots and dashes; where a network is many servers, the server behind a second @.
+_HANDLE = regex.compile(r"(?<![\w.@])@\w[\w.\-]*(?:@\w[\w.\-]*)?", regex.UNICODE)
 _HASHTAG = regex.compile(r"(?<!\w)#\w+", regex.UNICODE)
 EMOJI = regex.compile(r"[\p{Extended_Pictographic}\p{Emoji_Modifier}\u200d\ufe0f\p{Regional_Indicator}]+")
 _QUESTION_MARK = regex.compile(r"[?؟？¿]")
@@ -165,7 +168,9 @@ def names_somebody(text: str) -> bool:
 def without_handles(text: str, handles: Iterable[str]) -> str:
     """A text without these handles: naming us is not naming a friend."""
     for handle in handles:
-        text = regex.sub(rf"(?<!\w)@{regex.escape(handle.lstrip('@'))}(?!\w)", " ", text, flags=regex.IGNORECASE)
+        name = regex.escape(handle.lstrip("@"))
+        # '@ours.fan' and '@ours@elsewhere.example' are not us; a full stop behind us is.
+        text = regex.sub(rf"(?<![\w.@])@{name}(?![\w@]|[.\-]+\w)", " ", text, flags=regex.IGNORECASE)
     return text
 
 

@@ -85,6 +85,7 @@ BODIES = {
 REFUSED = {
     "set_presence": 404,
     "add_listening": 404,
+    "check_reading": 404,
     "add_draw": 404,
     "translate_text": 422,
     "set_alert_choice": 422,

@@ -24,7 +24,14 @@ def make_rule(*then: dict[str, Any], parts: tuple[dict[str, Any], ...] = ()) -> 
 async def test_a_rule_comes_back_as_it_went_and_its_schema_is_published(mara: Client, here: str) -> None:
     rule = make_rule(
         {"type": "priority", "priority": 3},
-        {"type": "reply", "text": "Hello {first name}", "saved": None, "answers": True, "language": "en"},
+        {
+            "type": "reply",
+            "text": "Hello {first name}",
+            "saved": None,
+            "answers": True,
+            "language": "en",
+            "offer": False,
+        },
         parts=(
             {"type": "words", "mode": "any", "words": ["cut on", "sick*"]},
             {

@@ -94,6 +94,7 @@ def test_what_a_member_said_is_certain_and_what_was_kept_without_chances_is_like
         ("@saltyaunt can we go?", False),
         ("@penguinpete " + "x" * 31, False),
         ("no name here", False),
+        ("@anna@social.example look at this one, so nice", True),
         ("mail me at a@b.example", False),
     ],
 )
@@ -104,10 +105,16 @@ def test_bare_mention(text: str, bare: bool) -> None:
 def test_naming_us_is_not_naming_a_friend() -> None:
     assert judge("@brinewick hello", own_handles=["brinewick"]).bare_mention is False
     assert judge("@brinewick @tess hello", own_handles=["@brinewick"]).bare_mention is True
+    assert judge("@brinewick.fan hello", own_handles=["brinewick"]).bare_mention is True
+    assert judge("@brinewick@social.example hello", own_handles=["brinewick"]).bare_mention is True
+    assert judge("hello @brinewick.", own_handles=["brinewick"]).bare_mention is False
+    assert judge("hello @Brinewick!", own_handles=["brinewick"]).bare_mention is False
 
 
 def test_links_and_marks() -> None:
     assert list_links("see https://a.example/b_(c) or www.d.example. ok") == ("https://a.example/b_(c", "www.d.example")
+    assert list_links("看https://a.example/x。好") == ("https://a.example/x",)
+    assert list_links("»https://a.example/x« and “www.b.example/y”") == ("https://a.example/x", "www.b.example/y")
     assert strip_marks("@tess look #seals 🦭 https://a.example/x now") == "look now"
 
 
