@@ -369,19 +369,21 @@ class RuleBody(Exact):
 def make_sure(body: RuleBody) -> RuleBody:
     """The rule with how sure a reading must be where that is not said: sure for what reaches its writer, else likely."""
     outside = any(a.type in REACHES_OUT and not (isinstance(a, AnswerWith) and a.offer) for a in body.then)
-    return replace(body, when=_make_sure(body.when, Sureness.SURE if outside else Sureness.LIKELY))
+    return replace(body, when=put_sureness(body.when, Sureness.SURE if outside else Sureness.LIKELY))
 
 
-def _make_sure(group: Conditions, sureness: Sureness) -> Conditions:
-    def make(part: Condition) -> Condition:
+def put_sureness(group: Conditions, sureness: Sureness, *, over: bool = False) -> Conditions:
+    """The conditions with how sure a reading must be: where that is not said, or with `over` everywhere."""
+
+    def put(part: Condition) -> Condition:
         match part:
             case Conditions():
-                return _make_sure(part, sureness)
-            case ReadsAsOneOf(sureness=None) | SentimentIs(sureness=None):
+                return put_sureness(part, sureness, over=over)
+            case ReadsAsOneOf() | SentimentIs() if over or part.sureness is None:
                 return replace(part, sureness=sureness)
         return part
 
-    return replace(group, parts=tuple(make(part) for part in group.parts))
+    return replace(group, parts=tuple(put(part) for part in group.parts))
 
 
 @dataclass(frozen=True, kw_only=True)

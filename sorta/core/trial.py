@@ -19,7 +19,9 @@ from sorta.core.deciding import (
     Match,
     decide,
     get_answer_obstacle,
+    meets,
 )
+from sorta.core.reading import Sureness
 from sorta.core.rules import (
     Action,
     AddTags,
@@ -36,6 +38,7 @@ from sorta.core.rules import (
     SetPriority,
     SettleIt,
     TellMembers,
+    put_sureness,
 )
 
 #: So many messages are listed that a rule meets or that come out differently; what is beyond them is counted.
@@ -145,6 +148,16 @@ class Trial:
         self.lost_to: Counter[tuple[str, int]] = Counter()
         self.answers = 0
         self.examples: list[Example] = []
+        #: How many messages would meet the rule's conditions at each level of sureness; none when it asks for no reading.
+        self.by_level: dict[Sureness, int] = {}
+        whens = {
+            level: put_sureness(r.body.when, level, over=True) for r in after if r.id == rule for level in Sureness
+        }
+        if len(set(whens.values())) > 1:
+            self._whens = whens
+            self.by_level = dict.fromkeys(Sureness, 0)
+        else:
+            self._whens = {}
 
     def take(self, heards: Iterable[Heard]) -> None:
         """Some more messages."""
@@ -154,6 +167,8 @@ class Trial:
             was, _ = self._run(self._before, heard, self._limits_before, self.before)
             now, matches = self._run(self._after, heard, self._limits_after, self.after)
             mine = next((m for m in matches if m.rule.id == self._rule), None)
+            for level, when in self._whens.items():
+                self.by_level[level] += meets(when, heard) is not None
             if mine is not None or was != now:
                 self._keep(heard, mine, comes=tuple(sorted(now - was)), goes=tuple(sorted(was - now)))
 

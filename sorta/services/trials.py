@@ -139,6 +139,7 @@ def _describe(trial: Trial, since: datetime, until: datetime, zone: ZoneInfo) ->
         "differing": trial.differing,
         "unlisted": trial.unlisted,
         "answers": trial.answers,
+        "levels": {level.value: n for level, n in trial.by_level.items()},
         "days": days,
         "outcomes": [{"name": n, "before": trial.before.counts[n], "after": trial.after.counts[n]} for n in names],
         "lost": [{"effect": e, "to": to, "n": n} for (e, to), n in trial.lost_to.most_common()],

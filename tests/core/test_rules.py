@@ -516,3 +516,21 @@ def test_implication_and_impossibility_are_never_wrong(a: Condition, b: Conditio
         assert meets(b, heard) is not None
     if isinstance(a, Conditions) and is_impossible(a):
         assert meets(a, heard) is None
+
+
+@pytest.mark.parametrize(
+    ("when", "levels"),
+    [
+        (both(ReadsAsOneOf(reads_as=(ReadsAs.COMPLAINT,))), {Sureness.LIKELY: 3, Sureness.SURE: 1}),
+        (both(ReadsAsOneOf(reads_as=(ReadsAs.COMPLAINT,), sureness=Sureness.SURE)), {Sureness.LIKELY: 3, Sureness.SURE: 1}),
+        (Conditions(of="none", parts=(both(ReadsAsOneOf(reads_as=(ReadsAs.COMPLAINT,))),)), {Sureness.LIKELY: 1, Sureness.SURE: 3}),
+        (both(KindIs(kinds=(Kind.COMMENT,))), {}),
+    ],
+)  # fmt: skip
+def test_a_trial_says_how_many_would_meet_it_at_each_level(when: Conditions, levels: dict[Sureness, int]) -> None:
+    mine = rule(1, when, SetPriority(priority=Priority.HIGH))
+    trial = Trial([], [mine], 1)
+    trial.take(
+        replace(HEARD, message=n, chances={ReadsAs.COMPLAINT: chance}) for n, chance in enumerate((0.5, 0.7, 0.89, 0.9))
+    )
+    assert trial.by_level == levels

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 from sorta.api.schemas.base import Asked, Shown
 from sorta.core.facts import Move
 from sorta.core.ports import Kind
+from sorta.core.reading import Sureness
 from sorta.core.rules import RuleBody
 
 
@@ -148,6 +149,9 @@ class TrialResult(BaseModel):
     differing: int = Field(description="For how many messages something else comes out")
     answers: int
     days: list[TrialDay]
+    levels: dict[Sureness, int] = Field(
+        {}, description="How many messages would meet it at each level of sureness; none when it asks for no reading"
+    )
     outcomes: list[TrialOutcome]
     lost: list[LostCount]
     stopped: list[int] = Field(description="Rules that would have stopped answering by themselves")

@@ -7016,6 +7016,14 @@ export interface components {
             differing: number;
             /** Examples */
             examples: components["schemas"]["TrialExample"][];
+            /**
+             * Levels
+             * @description How many messages would meet it at each level of sureness; none when it asks for no reading
+             * @default {}
+             */
+            levels: {
+                [key: string]: number;
+            };
             /** Lost */
             lost: components["schemas"]["LostCount"][];
             /** Matched */

@@ -70,6 +70,10 @@ const sayWhy = (e: {
         {{ result.messages.toLocaleString('en-GB') }} messages, {{ result.matched }} it would have met. Nothing has been
         changed.
       </p>
+      <p v-if="result.levels?.likely !== undefined" class="text-ink-2" data-test="levels">
+        Of how it reads: {{ result.levels.likely }} meet it where likely is enough, {{ result.levels.sure }} where it
+        must be sure.
+      </p>
       <p class="mt-1 flex gap-2 text-[13px]">
         <button
           v-for="d in [7, 14, 28]"
