@@ -26,6 +26,8 @@ HEADS = (*LABELS, *TONES)
 PIECES_COUNT, PLAIN_COUNT = 1.5, 0.6
 #: A word is shown when it has such a share of what speaks for the outcome; so many are shown at most.
 _SHARE, _MOST_SHOWN = 0.14, 4
+#: What is less likely is not shown, so its words are not looked for.
+_WORTH = 0.3
 _SHOWN = frozenset({"word", "number", "mark", "emoji", "money", "tag", "link"})
 
 
@@ -54,7 +56,7 @@ class Weights:
 @dataclass(frozen=True, kw_only=True)
 class Said:
     """What a text says: the chance of each of LABELS and of each of TONES (these add up to 1), and the words that weighed most
-    for each, as they stand in the text; none when no word stands out."""
+    for each that may hold, as they stand in the text; none when no word stands out."""
 
     chances: Mapping[str, float]
     tones: Mapping[str, float]
@@ -82,7 +84,10 @@ class Learned:
         return Said(
             chances=dict(zip(LABELS, map(float, chances), strict=True)),
             tones=dict(zip(TONES, map(float, tones), strict=True)),
-            words={head: _say(text, tokens, told[:, n]) for n, head in enumerate(HEADS)},
+            words={
+                head: _say(text, tokens, told[:, n]) if chance > _WORTH else ()
+                for n, (head, chance) in enumerate(zip(HEADS, (*chances, *tones), strict=True))
+            },
         )
 
     def _see(self, text: str, tokens: Sequence[Token], known: Known) -> tuple[Array, Array, list[tuple[int, ...]]]:

@@ -9,6 +9,7 @@ import math
 import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import regex
 
@@ -50,14 +51,15 @@ class Token:
     end: int
 
 
-def list_tokens(text: str) -> list[Token]:
-    """The tokens of a text, in order. Folded: case, width, digits to 0, letters drawn out to two; accents are kept."""
+@lru_cache(maxsize=16)
+def list_tokens(text: str) -> tuple[Token, ...]:
+    """The tokens of a text, in order; each text is asked for several times in a row. Folded: case, width, digits to 0, letters drawn out to two; accents are kept."""
     text = _FACE.sub(lambda m: _pad(_FACES[m[0]], len(m[0])), text)
     found = []
     for match in _TOKEN.finditer(text):
         kind = match.lastgroup or ""
         found.append(Token(kind, _fold(kind, match[0]), *match.span()))
-    return found
+    return tuple(found)
 
 
 def _pad(face: str, length: int) -> str:

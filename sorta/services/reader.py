@@ -25,6 +25,7 @@ _CERTAIN = 0.7
 #: From this length on the thirds of a text are judged too: what is in two languages is in none.
 _PARTED_FROM = 60
 _SHORTEST = 4
+_LOOKED_AT = 20
 #: The engine's work grows with what it is given: so much of a text is judged, and so many emoji in it.
 MOST_JUDGED, MOST_EMOJI = 1500, 30
 _LETTER = regex.compile(r"\p{L}")
@@ -95,7 +96,8 @@ def identify(text: str) -> str | None:
 def _judge_language(plain: str) -> str | None:
     ranked = _get_identifier().rank(plain)
     likeliest, chance = ranked[0]
-    ours = sum(c for language, c in ranked if language in LANGUAGES)
+    # What comes further down adds nothing that could be seen.
+    ours = sum(c for language, c in ranked[:_LOOKED_AT] if language in LANGUAGES)
     return str(likeliest) if likeliest in LANGUAGES and chance >= _CERTAIN * ours else None
 
 
