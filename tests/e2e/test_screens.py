@@ -140,7 +140,7 @@ class Unreading:
     """An engine that finds nothing in any text."""
 
     def judge(self, text: str) -> Judgement:
-        return Judgement(sentiment=0, language=None)
+        return Judgement(language=None)
 
 
 async def _fill(demo: Demo, count: int) -> None:
