@@ -15,12 +15,13 @@ import numpy as np
 
 from sorta.core.feeling_words import FeelingWords
 from sorta.core.pieces import PLAIN, Known, Token, list_pieces, list_plain, list_tokens, list_words
+from sorta.core.reading import ReadsAs, Tone
 
 Array: TypeAlias = "np.ndarray[Any, Any]"
 #: What a text can be; any of them together.
-LABELS = ("question", "complaint", "praise", "thanks", "spam")
+LABELS = tuple(label.value for label in ReadsAs)
 #: How its writer feels; one of them.
-TONES = ("negative", "neutral", "positive")
+TONES = tuple(tone.value for tone in Tone)
 HEADS = (*LABELS, *TONES)
 #: How much pieces of words and plain facts count beside words; chosen on the written texts, see docs/decisions/0031-reading.md.
 PIECES_COUNT, PLAIN_COUNT = 1.5, 0.6

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from sorta.core.feeling_words import FeelingWords
-from sorta.core.learned import HEADS, LABELS, PIECES_COUNT, PLAIN_COUNT, TONES, Array, Weights, to_chances, to_tones
+from sorta.core.learned import HEADS, LABELS, PIECES_COUNT, PLAIN_COUNT, TONES, Array, Weights
 from sorta.core.pieces import Known, list_pieces, list_plain, list_tokens, list_words
 
 #: A word or piece is learned when so many texts have it, the varied ones counted.
@@ -173,6 +173,3 @@ def measure_calibration(chances: Sequence[float], holds: Sequence[bool], bins: i
     return float(
         sum(abs(given[which == b].mean() - so[which == b].mean()) * (which == b).mean() for b in set(which.tolist()))
     )
-
-
-__all__ = ["Lesson", "is_set_aside", "learn", "measure_calibration", "to_chances", "to_tones", "vary"]

@@ -7,7 +7,7 @@ nothing is said of a message but that it is not sure.
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
-from typing import Any, Literal
+from typing import Any, Literal, TypeAlias
 
 import regex
 
@@ -47,6 +47,8 @@ SHOWN_FROM = 1 - UNSURE_BELOW
 LEVELS = {Sureness.LIKELY: 0.7, Sureness.SURE: 0.9}
 #: What stands in the place of labels where one may hold and none is likely enough.
 NOT_SURE = "not_sure"
+#: How sure a chance is, in a word: the levels of Sureness, and what lies below them.
+Said: TypeAlias = Literal["sure", "likely", "perhaps", "not_sure"]
 #: From this sentiment on a message is positive, below its negative negative; what is between is neutral.
 BAND = 0.25
 
@@ -70,19 +72,14 @@ class Reading:
     @property
     def reads_as(self) -> tuple[str, ...]:
         """The labels that hold; NOT_SURE alone where one may and none is likely enough; none where none does."""
-        return choose_labels(self.chances)
+        held = tuple(label.value for label in ReadsAs if self.chances.get(label, 0.0) >= UNSURE_BELOW)
+        if held or not self.chances:
+            return held
+        return (NOT_SURE,) if max(self.chances.values()) > SHOWN_FROM else ()
 
 
-def choose_labels(chances: Mapping[ReadsAs, float]) -> tuple[str, ...]:
-    """What a row says of these chances; see Reading.reads_as."""
-    held = tuple(label.value for label in ReadsAs if chances.get(label, 0.0) >= UNSURE_BELOW)
-    if held or not chances:
-        return held
-    return (NOT_SURE,) if max(chances.values()) > SHOWN_FROM else ()
-
-
-def say_sureness(chance: float) -> Literal["sure", "likely", "perhaps", "not_sure"]:
-    """How sure a chance is, in a word: sure, likely, perhaps, or not_sure."""
+def say_sureness(chance: float) -> Said:
+    """How sure a chance is, in a word."""
     if chance >= LEVELS[Sureness.SURE]:
         return "sure"
     if chance >= LEVELS[Sureness.LIKELY]:

@@ -149,15 +149,11 @@ class Trial:
         self.answers = 0
         self.examples: list[Example] = []
         #: How many messages would meet the rule's conditions at each level of sureness; none when it asks for no reading.
-        self.by_level: dict[Sureness, int] = {}
         whens = {
             level: put_sureness(r.body.when, level, over=True) for r in after if r.id == rule for level in Sureness
         }
-        if len(set(whens.values())) > 1:
-            self._whens = whens
-            self.by_level = dict.fromkeys(Sureness, 0)
-        else:
-            self._whens = {}
+        self._whens = whens if len(set(whens.values())) > 1 else {}
+        self.by_level = dict.fromkeys(self._whens, 0)
 
     def take(self, heards: Iterable[Heard]) -> None:
         """Some more messages."""

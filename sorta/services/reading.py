@@ -12,31 +12,34 @@ from sorta.core.reading import NOT_SURE, ReadsAs, check_correction
 from sorta.services import acts
 from sorta.services.house import House, Scope
 from sorta.store import reading
+from sorta.store.db import Conn
 
 #: So many messages of a week are looked at, and so long what was found of them counts.
 SAMPLE = 20
 COUNTED_FOR = timedelta(days=84)
 
 
-def _get_week(now: datetime, zone: ZoneInfo) -> tuple[date, datetime, datetime]:
-    """The Monday of the last whole week, when that week began and when it ended."""
+def _get_monday(now: datetime, zone: ZoneInfo) -> date:
+    """The Monday of the last whole week."""
     today = now.astimezone(zone).date()
-    monday = today - timedelta(days=today.weekday() + 7)
-    begun = datetime.combine(monday, time(), zone)
-    return monday, begun, datetime.combine(monday + timedelta(days=7), time(), zone)
+    return today - timedelta(days=today.weekday() + 7)
+
+
+async def _list_sample(conn: Conn, scope: Scope, monday: date) -> list[dict[str, Any]]:
+    """The messages of the week that are looked at."""
+    begun, ended = (datetime.combine(day, time(), scope.zone) for day in (monday, monday + timedelta(days=7)))
+    return await reading.list_sample(conn, scope.workspace_id, week=monday, since=begun, until=ended, limit=SAMPLE)
 
 
 async def get_accuracy(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
     """How right the reading has been on messages that somebody looked at for that, by label; what members corrected besides; and
     what of the last week's sample is still to be looked at."""
-    monday, begun, ended = _get_week(now, scope.zone)
+    monday = _get_monday(now, scope.zone)
     async with house.db.transact(scope.workspace_id) as conn:
         checks = await reading.list_checks(conn, scope.workspace_id, now - COUNTED_FOR)
         corrected = await reading.count_corrections(conn, scope.workspace_id, now - COUNTED_FOR)
         latest = await reading.list_corrections(conn, scope.workspace_id, 20)
-        sample = await reading.list_sample(
-            conn, scope.workspace_id, week=monday, since=begun, until=ended, limit=SAMPLE
-        )
+        sample = await _list_sample(conn, scope, monday)
     return {
         "looked_at": len(checks),
         "labels": [_count_label(label.value, checks) for label in ReadsAs],
@@ -66,11 +69,9 @@ async def check_reading(
     scope.check(Permission.SORT)
     said = check_correction("reads_as", list(labels))
     assert isinstance(said, list)
-    monday, begun, ended = _get_week(now, scope.zone)
+    monday = _get_monday(now, scope.zone)
     async with house.db.transact(scope.workspace_id) as conn:
-        sample = await reading.list_sample(
-            conn, scope.workspace_id, week=monday, since=begun, until=ended, limit=SAMPLE
-        )
+        sample = await _list_sample(conn, scope, monday)
         row = next((r for r in sample if r["id"] == message_id), None)
         if row is None:
             raise NotFound("This message is not among those of the last week that are looked at.")

@@ -13,6 +13,7 @@ import pytest
 
 from dev.cluster import Cluster
 from sorta import store
+from sorta.core.reading import BAND, NOT_SURE, ReadsAs, Tone, get_tone
 from sorta.store import desk, migrate, overview, profiles
 from tests.world import World
 
@@ -164,3 +165,19 @@ def test_a_name_used_twice_fails_at_import(tmp_path: Path, monkeypatch: pytest.M
     monkeypatch.setattr(db, "__file__", str(tmp_path / "db.py"))
     with pytest.raises(ValueError, match="names get_a twice"):
         db.Statements("twice")
+
+
+def test_what_a_row_can_read_as_is_what_the_core_says() -> None:
+    assert (*(label.value for label in ReadsAs), NOT_SURE) == desk.READINGS
+
+
+def test_the_band_of_a_sentiment_is_the_tone_that_the_core_says(app: psycopg.Connection) -> None:
+    """The column is computed; its bounds are core.reading.BAND."""
+    said = app.execute(
+        "select pg_get_expr(d.adbin, d.adrelid) from pg_attrdef d join pg_attribute a on a.attrelid = d.adrelid and a.attnum = d.adnum"
+        " where a.attrelid = 'conversation'::regclass and a.attname = 'sentiment_band'"
+    ).fetchone()
+    bands = {None: None, Tone.NEGATIVE: -1, Tone.NEUTRAL: 0, Tone.POSITIVE: 1}
+    for value in (None, -1.0, -BAND, -BAND + 0.01, 0.0, BAND - 0.01, BAND, 1.0):
+        found = app.execute(f"select {said[0]} from (select %s::real as sentiment) s", (value,)).fetchone()
+        assert found[0] == bands[get_tone(value)], value

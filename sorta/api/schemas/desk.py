@@ -1,7 +1,7 @@
 """Shapes of the desk."""
 
 from datetime import date, datetime
-from typing import Annotated, Any, Literal, TypeAlias
+from typing import Annotated, Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, computed_field
 
@@ -11,7 +11,7 @@ from sorta.api.schemas.base import Asked, Shown
 from sorta.api.schemas.files import Attachment
 from sorta.core.facts import Move, SettledAs
 from sorta.core.ports import Kind, Moderation
-from sorta.core.reading import SHOWN_FROM, ReadsAs, Tone, get_tone, say_sureness
+from sorta.core.reading import SHOWN_FROM, ReadsAs, Said, Tone, get_tone, say_sureness
 from sorta.core.targets import Band
 
 #: A day on the workspace's calendar.
@@ -180,10 +180,6 @@ class Post(BaseModel):
     author: str | None
     comments: int
     reactions: int
-
-
-#: How sure a reading is, in a word; Sureness and what lies below it.
-Said: TypeAlias = Literal["sure", "likely", "perhaps", "not_sure"]
 
 
 class Evidence(BaseModel):
