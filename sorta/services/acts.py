@@ -336,7 +336,7 @@ async def _take_back(ledger: Ledger, scope: Scope, conversation: Open, event: Ev
         case "advice_asked":
             await advice.take_back(ledger.conn, scope.workspace_id, data["advice"])
         case "handed_over":
-            await cases.take_back(ledger.conn, scope.workspace_id, data["case"], joined=data["joined"])
+            await cases.take_back(ledger.conn, scope.workspace_id, data["case"], joined=data["joined"], now=ledger.now)
         case "moderated":
             await moderation.withdraw(ledger, scope, data)
         case "person_tagged" | "person_untagged":

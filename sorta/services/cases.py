@@ -155,10 +155,11 @@ async def _queue(house: House, conn: Conn, workspace_id: int, case: int, at: dat
     await house.queue.add_job(conn, PASS_ON, once=f"case:{case}", at=at, workspace_id=workspace_id, case_id=case)
 
 
-async def take_back(conn: Conn, workspace_id: int, case: int, *, joined: bool) -> None:
-    """Undo a hand-over that has not left yet. Raises TooLate when it has."""
+async def take_back(conn: Conn, workspace_id: int, case: int, *, joined: bool, now: datetime) -> None:
+    """Undo a hand-over that has not left yet. Raises TooLate when it has, or is just leaving."""
     row = await cases.get_case(conn, workspace_id, case)
-    waiting = row is not None and await cases.delete_unpassed(conn, workspace_id, case)
+    is_leaving = row is None or row["next_at"] is None or row["next_at"] <= now
+    waiting = not is_leaving and await cases.delete_unpassed(conn, workspace_id, case)
     if not waiting or not (joined or await cases.delete_case(conn, workspace_id, case)):
         raise TooLate("The desk has it already.")
     await tell(conn, make_notice(workspace_id, "cases", ids=[case]))
@@ -246,6 +247,8 @@ async def _put_off(house: House, workspace_id: int, row: Mapping[str, Any], reas
 async def _refuse(house: House, workspace_id: int, row: Mapping[str, Any], reason: str, now: datetime) -> None:
     """The desk will not have it: it comes back to us, and who handed it over is told."""
     async with house.db.transact(workspace_id) as conn:
+        if await cases.get_case(conn, workspace_id, row["id"]) is None:
+            return  # Taken back meanwhile.
         await cases.set_tries(conn, workspace_id, row["id"], tries=row["tries"], next_at=None, problem=reason)
         await cases.set_state(conn, workspace_id, row["id"], state=CaseState.REFUSED.value, at=now)
         await _bring_back(

@@ -125,6 +125,8 @@ async def record_outcome(house: House, workspace_id: int, claimed: Claimed, outc
     """Write down how a try ended; nothing is written when a later claim has overtaken this one."""
     is_silent = isinstance(outcome, Postponed) and outcome.silent
     async with house.db.transact(workspace_id) as conn:
+        # The conversation before what hangs on it, as everywhere: undo comes the same way.
+        await Ledger(house, conn, workspace_id, now).get(claimed.conversation_id)
         match outcome:
             case Delivered():
                 await _record_delivered(house, conn, workspace_id, claimed, outcome, now)

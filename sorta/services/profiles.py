@@ -235,6 +235,7 @@ async def take_apart(house: House, scope: Scope, join_id: int, now: datetime) ->
         kept, gone = joined["kept_id"], joined["gone_id"]
         if not await profiles.is_person(conn, scope.workspace_id, kept):
             raise Impossible("This person was joined with another one since: take that apart first.")
+        await profiles.lock_persons(conn, scope.workspace_id, [kept, gone])
         await profiles.take_apart(conn, scope.workspace_id, joined, now)
         for id in (kept, gone):
             await profiles.set_points(conn, scope.workspace_id, id, _POINTS, REACTION_POINTS)

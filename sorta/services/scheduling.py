@@ -209,17 +209,18 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
 
 async def _stop(house: House, workspace_id: int, id: int, reason: str, now: datetime) -> None:
     async with house.db.transact(workspace_id) as conn:
-        ended = await scheduled.end_scheduled(conn, workspace_id, id, state="stopped", problem=reason, now=now)
-        if ended is None:
+        row = await scheduled.get_scheduled(conn, workspace_id, id)
+        if row is None or row["state"] != "waiting":
             return
         ledger = Ledger(house, conn, workspace_id, now)
-        conversation = await ledger.get(ended["conversation_id"])
+        conversation = await ledger.get(row["conversation_id"])
+        await scheduled.end_scheduled(conn, workspace_id, id, state="stopped", problem=reason, now=now)
         ledger.add(conversation, "unscheduled", scheduled=id, reason=reason)
         await ledger.write()
         await add_alerts(
             conn,
             workspace_id,
-            members=[ended["author_id"]],
+            members=[row["author_id"]],
             occasion="stopped",
             words=f"Your answer to {conversation.row['person_name']} did not go out at its time: {reason}",
             conversation_id=conversation.id,

@@ -25,7 +25,10 @@ async def add_advice(conn: Conn, workspace_id: int, values: dict[str, Any]) -> i
 
 
 async def get_advice(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, SQL.get_advice, {"workspace_id": workspace_id, "id": id})
+    """Its row, locked, and its conversation's before it: whoever wants both takes them in this order."""
+    values = {"workspace_id": workspace_id, "id": id}
+    await db.execute(conn, SQL.lock_conversation, values)
+    rows = await db.fetch_dicts(conn, SQL.get_advice, values)
     return rows[0] if rows else None
 
 

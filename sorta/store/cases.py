@@ -62,7 +62,10 @@ async def touch_case(conn: Conn, workspace_id: int, id: int, *, now: datetime, l
 
 
 async def get_case(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, SQL.get_case, {"workspace_id": workspace_id, "id": id})
+    """Its row, locked, and its conversation's before it: whoever wants both takes them in this order."""
+    values = {"workspace_id": workspace_id, "id": id}
+    await db.execute(conn, SQL.lock_conversation, values)
+    rows = await db.fetch_dicts(conn, SQL.get_case, values)
     return rows[0] if rows else None
 
 

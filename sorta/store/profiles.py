@@ -133,7 +133,11 @@ async def add_marks(conn: Conn, workspace_id: int, marks: Sequence[tuple[str, st
 
 
 async def lock_persons(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.lock_persons, {"workspace_id": workspace_id, "ids": list(ids)})
+    """Locks their handles and conversations first, then the people: the order of intake."""
+    values = {"workspace_id": workspace_id, "ids": list(ids)}
+    await db.execute(conn, SQL.lock_identities, values)
+    await db.execute(conn, SQL.lock_conversations, values)
+    return await db.fetch_dicts(conn, SQL.lock_persons, values)
 
 
 async def join(conn: Conn, workspace_id: int, *, to: int, gone: int, member_id: int, now: datetime) -> int:

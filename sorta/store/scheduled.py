@@ -18,7 +18,10 @@ async def add_scheduled(conn: Conn, workspace_id: int, values: dict[str, Any]) -
 
 
 async def get_scheduled(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, SQL.get_scheduled, {"workspace_id": workspace_id, "id": id})
+    """Its row, locked, and its conversation's before it: whoever wants both takes them in this order."""
+    values = {"workspace_id": workspace_id, "id": id}
+    await db.execute(conn, SQL.lock_conversation, values)
+    rows = await db.fetch_dicts(conn, SQL.get_scheduled, values)
     return rows[0] if rows else None
 
 

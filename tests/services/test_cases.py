@@ -85,6 +85,15 @@ async def test_undone_in_time_nothing_leaves(world: World) -> None:
     assert await world.cases() == []
 
 
+async def test_what_is_just_leaving_is_not_taken_back(world: World) -> None:
+    """The desk may be opening it at this moment, though nothing was heard of it yet."""
+    id = await world.hear("refund")
+    seq = await hand_over(world, id)
+    with pytest.raises(TooLate, match="desk has it"):
+        await acts.undo(world.house, world.scopes["mara"], id, seq=seq, now=world.after(seconds=10))
+    assert len(await ours(world)) == 1
+
+
 async def test_once_it_has_left_it_cannot_be_undone(world: World) -> None:
     id = await world.hear("refund")
     seq = await hand_over(world, id)

@@ -4,6 +4,10 @@ insert into advice (workspace_id, conversation_id, asked_by, to_address, to_name
 values (%(workspace_id)s, %(conversation_id)s, %(asked_by)s, %(to_address)s, %(to_name)s, %(question)s, %(token)s,
   %(now)s, %(wait_until)s, 'sending', %(next_at)s) returning id;
 
+-- lock_conversation: the conversation it hangs on, until the transaction ends; locked before the row itself, as everywhere
+select c.id from conversation c join advice x on x.conversation_id = c.id
+where x.workspace_id = %(workspace_id)s and x.id = %(id)s and c.workspace_id = %(workspace_id)s for update of c;
+
 -- get_advice: one question, until the transaction ends
 select id, conversation_id, asked_by, to_address, to_name, question, token, asked_at, wait_until, state, next_at, tries,
   problem

@@ -24,6 +24,10 @@ insert into proposal (workspace_id, conversation_id, author_id, public, body, se
 values (%(workspace_id)s, %(conversation_id)s, %(author_id)s, %(public)s, %(body)s, %(settle)s, %(extras)s, 'waiting', %(now)s,
   %(seen_seq)s, %(needs)s) returning id;
 
+-- lock_conversation: the conversation it hangs on, until the transaction ends; locked before the row itself, as everywhere
+select c.id from conversation c join proposal x on x.conversation_id = c.id
+where x.workspace_id = %(workspace_id)s and x.id = %(id)s and c.workspace_id = %(workspace_id)s for update of c;
+
 -- get_proposal: one proposal, until the transaction ends
 select id, conversation_id, author_id, public, body, settle, extras, state, made_at, seen_seq, needs, consents, asked, before_edit,
   edited_by, reason, decided_by, decided_at, message_id

@@ -41,6 +41,10 @@ order by sent_at desc, id desc limit 50;
 update support_case set last_passed_at = greatest(last_passed_at, %(now)s), next_at = coalesce(next_at, %(leaves_at)s)
 where workspace_id = %(workspace_id)s and id = %(id)s;
 
+-- lock_conversation: the conversation it hangs on, until the transaction ends; locked before the row itself, as everywhere
+select c.id from conversation c join support_case x on x.conversation_id = c.id
+where x.workspace_id = %(workspace_id)s and x.id = %(id)s and c.workspace_id = %(workspace_id)s for update of c;
+
 -- get_case: one case, until the transaction ends
 select c.id, c.desk_id, c.conversation_id, c.key, c.external_id, c.reference, c.state, c.state_at, c.note, c.opened_by, c.rule_name,
   c.opened_at, c.last_passed_at, c.tries, c.next_at, d.api_url, d.token, d.follow_hours, d.name as desk_name

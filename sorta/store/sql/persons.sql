@@ -13,7 +13,7 @@ select id, standing from ranked where was is distinct from standing order by id;
 
 -- lock_open_of: the open conversations of some people, locked before the people are: the order of whoever takes messages in
 select id from conversation where workspace_id = %(workspace_id)s and person_id = any(%(ids)s) and move <> 'settled'
-order by id for no key update;
+order by person_id, thread_key for no key update;
 
 -- set_standings: new standings of some people, and onto their open conversations
 with given as (

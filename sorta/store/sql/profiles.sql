@@ -81,6 +81,13 @@ from person o where o.workspace_id = %(workspace_id)s and o.joined_to is null an
     and mine.kind = m.kind and mine.value = m.value and mine.person_id = %(id)s
   where m.workspace_id = %(workspace_id)s) order by o.id limit 20;
 
+-- lock_identities: the handles of both, before their conversations and themselves: the order of whoever takes messages in
+select id from identity where workspace_id = %(workspace_id)s and person_id = any(%(ids)s) order by id for no key update;
+
+-- lock_conversations: what both have said, in the order of intake
+select id from conversation where workspace_id = %(workspace_id)s and person_id = any(%(ids)s)
+order by person_id, thread_key for no key update;
+
 -- lock_persons: both records, in one order for everybody, until the transaction ends
 select id, name, joined_to, blocked, first_at from person
 where workspace_id = %(workspace_id)s and id = any(%(ids)s) order by id for update;

@@ -3,6 +3,10 @@ insert into scheduled_reply (workspace_id, conversation_id, author_id, public, b
 values (%(workspace_id)s, %(conversation_id)s, %(author_id)s, %(public)s, %(body)s, %(settle)s, %(extras)s, %(seen_seq)s,
   %(send_at)s, %(now)s) returning id;
 
+-- lock_conversation: the conversation it hangs on, until the transaction ends; locked before the row itself, as everywhere
+select c.id from conversation c join scheduled_reply x on x.conversation_id = c.id
+where x.workspace_id = %(workspace_id)s and x.id = %(id)s and c.workspace_id = %(workspace_id)s for update of c;
+
 -- get_scheduled: one of them, until the transaction ends
 select id, conversation_id, author_id, public, body, settle, extras, seen_seq, send_at, made_at, state, problem
 from scheduled_reply where workspace_id = %(workspace_id)s and id = %(id)s for update;
