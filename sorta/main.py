@@ -33,6 +33,7 @@ from sorta.services.house import House
 from sorta.services.lessons import teach
 from sorta.services.reader import LearnedReader
 from sorta.services.sealing import seal_again
+from sorta.services.teaching import answer_once, make_teacher
 from sorta.services.trail import find_mismatches
 from sorta.services.workspaces import list_all_workspace_ids
 from sorta.settings import LEARNED, Settings
@@ -129,6 +130,7 @@ def make_house(settings: Settings) -> House:
         live=LiveHub(settings.database),
         networks=make_networks(out),
         reader=read_weights(settings),
+        teacher=make_teacher(settings.reading),
         translator=HttpTranslator(out, settings.translator_url) if settings.translator_url else None,
         case_desk=HttpCaseDesk(out),
         post=make_post(settings),
@@ -243,6 +245,9 @@ def main(argv: list[str]) -> int:
         return 0
     if command == "learn":
         print("learned from the texts" if teach(TEXTS, LEARNED) else "there is nothing new to learn from")
+        return 0
+    if command == "relearn" and len(argv) == 3:
+        answer_once(TEXTS, Path(argv[2]), sys.stdin, sys.stdout)
         return 0
     if command == "check-draw" and len(argv) == 3:
         return check_draw(Path(argv[2]))

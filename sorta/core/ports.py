@@ -302,6 +302,11 @@ class Judgement:
 class Reader(Protocol):
     """The engine behind reading; a better one replaces it without a change to any caller."""
 
+    @property
+    def learned_from(self) -> str:
+        """A hash of the texts it was learned from."""
+        ...
+
     def judge(self, text: str) -> Judgement:
         """Judge one text: links, handles, hashtags and emoji are the engine's to leave out."""
         ...

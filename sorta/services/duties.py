@@ -23,6 +23,7 @@ from sorta.services import (
     draws,
     intake,
     listening,
+    own_reading,
     retention,
     scheduling,
 )
@@ -113,6 +114,13 @@ DUTIES: Sequence[Duty] = (
         name="listen", says="Searching for saved words", every=15, within=60, run_for=_search, fits=lambda a: a.search
     ),
     Duty(name="tell_standing_still", says="Watching the clock", every=30, within=20, run=tell_standing_still),
+    Duty(
+        name="learn_reading",
+        says="Learning from what was corrected",
+        every=900,
+        within=300,
+        run=own_reading.learn_due,
+    ),
     Duty(name="sweep", says="Sweeping what is out of use", every=3600, within=300, run=retention.sweep),
 )
 BY_NAME = {duty.name: duty for duty in DUTIES}

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
+from sorta.core.own_reading import Teacher
 from sorta.core.permissions import HeldRole, Permission, check_permission
 from sorta.core.ports import CaseDesk, MailPost, Network, Reader, Translator
 from sorta.core.suggesting import Suggester
@@ -35,6 +36,8 @@ class House:
     live: LiveHub
     networks: Mapping[str, Network]
     reader: Reader
+    #: Learns workspaces' own reading; without it all read as everybody does.
+    teacher: Teacher | None = None
     translator: Translator | None = None
     case_desk: CaseDesk | None = None
     #: Where reading, learning and parsing are done, and where passwords are hashed: two at once, never on the event loop.
@@ -46,6 +49,8 @@ class House:
     promises: dict[int, tuple[float, Promise]] = field(default_factory=dict)
     #: The rules of workspaces as of their version; services.ruling keeps them.
     books: dict[int, object] = field(default_factory=dict)
+    #: Workspaces' own reading; services.own_reading keeps it.
+    readers: dict[int, object] = field(default_factory=dict)
     #: What suggests saved replies in each workspace, with how much it has learned from; services.texts keeps it.
     suggesters: dict[int, tuple[int, Suggester]] = field(default_factory=dict)
     #: Whether words stand in most messages, with when that was asked; services.desk keeps it.

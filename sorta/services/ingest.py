@@ -17,6 +17,7 @@ from sorta.core.ports import (
     MessageSeen,
     PostSeen,
     ReactionSeen,
+    Reader,
     RemovalSeen,
     Seen,
 )
@@ -27,6 +28,7 @@ from sorta.services.auto_answers import call_back, get_author
 from sorta.services.cases import follow
 from sorta.services.hours import get_promise
 from sorta.services.house import House
+from sorta.services.own_reading import get_reader
 from sorta.services.ruling import Ruling, Told, get_book, make_heard
 from sorta.services.trail import Ledger, Open, make_preview
 from sorta.store import persons, profiles, trail
@@ -40,11 +42,11 @@ _TRIES = 5
 Readings = Mapping[str, Reading | None]
 
 
-def read_message(house: House, account: Account, seen: MessageSeen) -> Reading | None:
+def read_message(reader: Reader, account: Account, seen: MessageSeen) -> Reading | None:
     """What a message of theirs reads as; None for ours."""
     if seen.by_us:
         return None
-    return read(seen.body, house.reader.judge(seen.body), own_handles=(account.handle,))
+    return read(seen.body, reader.judge(seen.body), own_handles=(account.handle,))
 
 
 def _is_short(seens: Sequence[Seen]) -> bool:
@@ -53,8 +55,8 @@ def _is_short(seens: Sequence[Seen]) -> bool:
     return len(said) <= 2 and sum(said) <= 2_000
 
 
-def _read_all(house: House, account: Account, seens: Sequence[Seen]) -> Readings:
-    return {s.external_id: read_message(house, account, s) for s in seens if isinstance(s, MessageSeen)}
+def _read_all(reader: Reader, account: Account, seens: Sequence[Seen]) -> Readings:
+    return {s.external_id: read_message(reader, account, s) for s in seens if isinstance(s, MessageSeen)}
 
 
 async def take_in(house: House, account: Account, seens: Sequence[Seen], now: datetime) -> int:
@@ -63,10 +65,11 @@ async def take_in(house: House, account: Account, seens: Sequence[Seen], now: da
     The number of messages that were new.
     """
     # Reading takes a while and asks nothing of the database: done before the transaction, once.
+    reader = await get_reader(house, account.workspace_id)
     readings = (
-        _read_all(house, account, seens)
+        _read_all(reader, account, seens)
         if _is_short(seens)
-        else await house.workshop.do(_read_all, house, account, seens)
+        else await house.workshop.do(_read_all, reader, account, seens)
     )
     for attempt in range(_TRIES):
         try:

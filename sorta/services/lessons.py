@@ -7,8 +7,10 @@ from pathlib import Path
 
 from sorta.core import feeling_words, learned, learning, pieces, words
 from sorta.core.feeling_words import KINDS
+from sorta.core.learned import Learned, Weights
 from sorta.core.learning import Lesson, is_set_aside, learn
-from sorta.services.reader import find_out
+from sorta.core.own_reading import COUNTS, CannotLearn, Marks, Taught, Told, compare, get_macro_f1, list_read, mark
+from sorta.services.reader import LearnedReader, find_out
 from sorta.store import weights
 
 _LABELS = {"q": "question", "c": "complaint", "p": "praise", "t": "thanks", "s": "spam"}
@@ -90,3 +92,27 @@ def teach(folder: Path, path: Path) -> bool:
     taught, _ = split(read_texts(folder))
     weights.save(path, learn(taught, feeling=read_feeling_words(folder), learned_from=learned_from))
     return True
+
+
+def relearn(folder: Path, told: Sequence[Told], present: Weights) -> Taught:
+    """A workspace's own reading: from a folder's texts and what members say of messages, set beside the one it has now.
+
+    Raises Unwritten, and CannotLearn when `present` was learned with other texts, so that the two cannot be compared.
+    """
+    based_on = get_hash(folder)
+    if present.learned_from != based_on:
+        raise CannotLearn(
+            "The texts are not those that messages are read by; `python -m sorta.main learn` comes first."
+        )
+    taught, aside = split(read_texts(folder))
+    own = [make_lesson(t.text, "", t.labels, t.tone, f"said of {t.message}", COUNTS) for t in told if not t.is_kept]
+    fresh = learn([*taught, *own], feeling=read_feeling_words(folder), learned_from=based_on)
+    before, after = (_mark(one, told, aside) for one in (present, fresh))
+    return Taught(weights=weights.pack(fresh), compared=compare(told, before, after), based_on=based_on)
+
+
+def _mark(judged_by: Weights, told: Sequence[Told], aside: Sequence[Lesson]) -> Marks:
+    learned = Learned(judged_by)
+    reader = LearnedReader(learned)
+    f1 = get_macro_f1([list_read(learned.judge(o.text, o.known).chances) for o in aside], [o.labels for o in aside])
+    return mark(told, [list_read(reader.judge(t.text).chances) for t in told if t.is_kept], f1)

@@ -112,10 +112,20 @@ class LearnedReader:
         """What it judges by."""
         return self._learned.weights
 
+    @property
+    def learned_from(self) -> str:
+        """See core.ports.Reader."""
+        return self.weights.learned_from
+
     @classmethod
     def load(cls, path: Path) -> "LearnedReader":
         """By the weights in a file. Raises store.weights.NoWeights."""
         return cls(Learned(weights.load(path)))
+
+    @classmethod
+    def unpack(cls, packed: bytes) -> "LearnedReader":
+        """By weights as store.weights.pack has them. Raises store.weights.NoWeights."""
+        return cls(Learned(weights.unpack(packed)))
 
     def judge(self, text: str) -> Judgement:
         """See core.ports.Reader."""

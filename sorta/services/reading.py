@@ -9,7 +9,7 @@ from sorta.core.errors import NotFound, TooLate
 from sorta.core.intervals import get_share
 from sorta.core.permissions import Permission
 from sorta.core.reading import NOT_SURE, ReadsAs, check_correction
-from sorta.services import acts
+from sorta.services import acts, own_reading
 from sorta.services.house import House, Scope
 from sorta.store import reading
 from sorta.store.db import Conn
@@ -40,7 +40,9 @@ async def get_accuracy(house: House, scope: Scope, now: datetime) -> dict[str, A
         corrected = await reading.count_corrections(conn, scope.workspace_id, now - COUNTED_FOR)
         latest = await reading.list_corrections(conn, scope.workspace_id, 20)
         sample = await _list_sample(conn, scope, monday)
+        own = await own_reading.describe(conn, scope)
     return {
+        "own": own,
         "looked_at": len(checks),
         "labels": [_count_label(label.value, checks) for label in ReadsAs],
         "corrected": [{"field": field, "times": times} for field, times in sorted(corrected.items())],

@@ -2,6 +2,7 @@
 
 import json
 import os
+from io import BytesIO
 from pathlib import Path
 from typing import Any
 from zipfile import BadZipFile
@@ -24,16 +25,23 @@ def save(path: Path, weights: Weights) -> None:
     """Write the file, whole or not at all."""
     path.parent.mkdir(parents=True, exist_ok=True)
     half = path.with_suffix(f".{os.getpid()}.npz")
+    half.write_bytes(pack(weights))
+    half.replace(path)
+
+
+def pack(weights: Weights) -> bytes:
+    """The weights as such a file holds them."""
     # Forms hold no line breaks, so that each list is one text; an array of texts would be as wide as its longest everywhere.
     named = {name: _to_bytes("\n".join(getattr(weights, name))) for name in _NAMES}
+    packed = BytesIO()
     np.savez_compressed(
-        half,
+        packed,
         **{name: getattr(weights, name) for name in _ARRAYS},
         **named,
         feeling=_to_bytes(json.dumps(weights.feeling, ensure_ascii=False)),
         learned_from=_to_bytes(weights.learned_from),
     )
-    half.replace(path)
+    return packed.getvalue()
 
 
 def _to_bytes(text: str) -> Any:
@@ -43,7 +51,15 @@ def _to_bytes(text: str) -> Any:
 def load(path: Path) -> Weights:
     """The weights in a file. Raises NoWeights."""
     try:
-        with np.load(path, allow_pickle=False) as kept:
+        return unpack(path.read_bytes())
+    except (OSError, NoWeights) as error:
+        raise NoWeights(f"{path.name} holds no weights to read with: {error}") from error
+
+
+def unpack(packed: bytes) -> Weights:
+    """What `pack` made of weights. Raises NoWeights."""
+    try:
+        with np.load(BytesIO(packed), allow_pickle=False) as kept:
             words, pieces = (tuple(kept[name].tobytes().decode().split("\n")) for name in _NAMES)
             return Weights(
                 words=words,
@@ -62,7 +78,7 @@ def load(path: Path) -> Weights:
                 learned_from=kept["learned_from"].tobytes().decode(),
             )
     except _UNFIT as error:
-        raise NoWeights(f"{path.name} holds no weights to read with: {error}") from error
+        raise NoWeights(str(error)) from error
 
 
 def get_learned_from(path: Path) -> str | None:

@@ -4,7 +4,7 @@ from fastapi import APIRouter
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import sorting as shapes
-from sorta.services import reading, sorting
+from sorta.services import own_reading, reading, sorting
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["sorting"])
 
@@ -44,3 +44,9 @@ async def get_reading_accuracy(house: HouseDep, scope: ScopeDep, now: NowDep) ->
 async def check_reading(house: HouseDep, scope: ScopeDep, body: shapes.Checked, now: NowDep) -> None:
     """Say what a message of the week's sample is."""
     await reading.check_reading(house, scope, body.message_id, body.labels, now)
+
+
+@router.post("/reading/own/take-back", status_code=204)
+async def take_back_own_reading(house: HouseDep, scope: ScopeDep, now: NowDep) -> None:
+    """Read as everybody does again, and not by what was corrected here."""
+    await own_reading.take_back(house, scope, now)

@@ -1,7 +1,7 @@
 """Shapes of what one sorts by: tags, teams, groups, views, the accuracy of the reading."""
 
 from datetime import date, datetime
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -127,7 +127,37 @@ class Correction(BaseModel):
     body: str
 
 
+class Quoted(BaseModel):
+    id: int
+    conversation_id: int
+    body: str
+
+
+class OwnLearned(BaseModel):
+    """What was learned here last, and how it did on messages and texts that it was not learned from."""
+
+    learned_at: datetime
+    state: Literal["in_use", "no_better", "taken_back", "followed"]
+    ended_at: datetime | None
+    ended_by: int | None
+    learned: int = Field(description="Messages it was learned from")
+    kept: int = Field(description="Messages kept for checking")
+    right_before: int = Field(description="How many of these were read right before")
+    right_after: int
+    f1_before: float = Field(description="Macro-F1 on the written texts that are set aside, before")
+    f1_after: float
+    better: list[Quoted] = Field(description="The first that are read right only now")
+    worse: list[Quoted]
+
+
+class OwnReading(BaseModel):
+    said: int = Field(description="Messages that members have said something of")
+    still_needed: int = Field(description="How many more until it is learned, or learned anew")
+    latest: OwnLearned | None
+
+
 class Accuracy(BaseModel):
+    own: OwnReading
     looked_at: int
     labels: list[LabelAccuracy]
     corrected: list[FieldCorrected]

@@ -1857,6 +1857,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/reading/own/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back Own Reading
+         * @description Read as everybody does again, and not by what was corrected here.
+         */
+        post: operations["take_back_own_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/review": {
         parameters: {
             query?: never;
@@ -2657,6 +2677,7 @@ export interface components {
             latest: components["schemas"]["Correction"][];
             /** Looked At */
             looked_at: number;
+            own: components["schemas"]["OwnReading"];
             /** Sample */
             sample: number;
             /** To Check */
@@ -5207,6 +5228,71 @@ export interface components {
             /** Waiting */
             waiting: components["schemas"]["WaitingEntry"][];
         };
+        /**
+         * OwnLearned
+         * @description What was learned here last, and how it did on messages and texts that it was not learned from.
+         */
+        OwnLearned: {
+            /**
+             * Better
+             * @description The first that are read right only now
+             */
+            better: components["schemas"]["Quoted"][];
+            /** Ended At */
+            ended_at: string | null;
+            /** Ended By */
+            ended_by: number | null;
+            /** F1 After */
+            f1_after: number;
+            /**
+             * F1 Before
+             * @description Macro-F1 on the written texts that are set aside, before
+             */
+            f1_before: number;
+            /**
+             * Kept
+             * @description Messages kept for checking
+             */
+            kept: number;
+            /**
+             * Learned
+             * @description Messages it was learned from
+             */
+            learned: number;
+            /**
+             * Learned At
+             * Format: date-time
+             */
+            learned_at: string;
+            /** Right After */
+            right_after: number;
+            /**
+             * Right Before
+             * @description How many of these were read right before
+             */
+            right_before: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "in_use" | "no_better" | "taken_back" | "followed";
+            /** Worse */
+            worse: components["schemas"]["Quoted"][];
+        };
+        /** OwnReading */
+        OwnReading: {
+            latest: components["schemas"]["OwnLearned"] | null;
+            /**
+             * Said
+             * @description Messages that members have said something of
+             */
+            said: number;
+            /**
+             * Still Needed
+             * @description How many more until it is learned, or learned anew
+             */
+            still_needed: number;
+        };
         /** Page */
         Page: {
             /** Rows */
@@ -5755,6 +5841,15 @@ export interface components {
              * Format: date-time
              */
             wait_until: string;
+        };
+        /** Quoted */
+        Quoted: {
+            /** Body */
+            body: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Id */
+            id: number;
         };
         /**
          * RatingIs
@@ -10943,6 +11038,36 @@ export interface operations {
                 "application/json": components["schemas"]["Checked"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_back_own_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             204: {

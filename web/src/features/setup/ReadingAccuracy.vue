@@ -12,6 +12,7 @@ import { useKeys } from '@/composables/useKeys'
 import { LABELS, READS_AS, sayReads, type Label } from '@/lib/filters'
 import { sayTime } from '@/lib/words'
 import { useSession } from '@/stores/session'
+import OwnReading from './OwnReading.vue'
 
 const props = defineProps<{ workspaceId: number }>()
 const session = useSession()
@@ -154,6 +155,7 @@ useKeys(
           </tbody>
         </table>
         <p v-else class="mb-2 text-[13px]">Nobody has looked at any yet, so nothing can be said of it.</p>
+        <OwnReading :own="data.own" :workspace-id="workspaceId" @changed="refetch" />
         <p v-if="data.corrected.length" class="mb-1 text-[13px]">
           Corrected besides:
           {{ data.corrected.map((c) => `${WORDS[c.field]?.toLowerCase()} ${c.times} times`).join(', ') }}.
