@@ -282,7 +282,8 @@ class Soak:
         }
         not_out = {w for w in known if not out[w] and not any(w in p for p in paused)}
         twice = {w for w, times in out.items() if times > 1}
-        lag, buckets = await self.read_lag()
+        lag, buckets = await self.read_loop("lag")
+        held, _ = await self.read_loop("held")
         floor = self.read_floor()
         growth = max((g for g in map(self.measure_growth, self.tally.lives.values()) if g), default=0.0)
         errors = self.tally.statuses["500"]
@@ -304,11 +305,14 @@ class Soak:
             (f"answers that were a 500: {errors}", errors == 0),
             (f"memory at most {growth:.2f} times that of an hour after the start (target <= 1.2)", growth <= 1.2),
             (
-                f"event loop's lag: 99 of 100 looks within {lag * 1000:.0f} ms (target <= 50, or what a process that does"
-                f" nothing saw meanwhile: {floor * 1000:.0f} ms); {buckets}",
-                lag <= max(0.05, floor),
+                f"event loop held by its own process: 99 of 100 looks within {held * 1000:.0f} ms (target <= 50)",
+                held <= 0.05,
             ),
         ]
+        print(
+            f"event loop late, for want of a processor too: 99 of 100 looks within {lag * 1000:.0f} ms;"
+            f" a process that does nothing woke within {floor * 1000:.0f} ms; {buckets}"
+        )
         for words, is_well in checks:
             print(f"{'ok  ' if is_well else 'FAIL'} {words}")
         return all(is_well for _, is_well in checks)
@@ -321,12 +325,13 @@ class Soak:
             return None
         return max(later) / later[0]
 
-    async def read_lag(self) -> tuple[float, str]:
-        """The bound that 99 of 100 looks at the web process's loop were within, and how many were within each."""
+    async def read_loop(self, what: str) -> tuple[float, str]:
+        """The bound that 99 of 100 looks at the web process's loop were within, and how many were within each: how late it came
+        (`lag`), and how much of that its own work can have taken (`held`)."""
         text = (await self.web.get("/metrics", headers={"Authorization": f"Bearer {TOKEN}"})).text
         buckets = [
             (float(bound), float(count))
-            for bound, count in re.findall(r'sorta_event_loop_lag_seconds_bucket\{le="([^"]+)"\} (\S+)', text)
+            for bound, count in re.findall(rf'sorta_event_loop_{what}_seconds_bucket\{{le="([^"]+)"\}} (\S+)', text)
         ]
         total = buckets[-1][1]
         shown = ", ".join(f"{count / total:.1%} within {bound * 1000:.0f}" for bound, count in buckets[3:-1])

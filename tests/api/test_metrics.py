@@ -1,12 +1,17 @@
 """Figures for an operator: for who has the token, in Prometheus's own format, and told also while the database is away."""
 
+import asyncio
+import time
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import httpx
 import pytest
 from prometheus_client.parser import text_string_to_metric_families
 
 from sorta.api.app import make_app
+from sorta.api.metrics import Meter
 from sorta.jobs.clock import run_all_once
 from sorta.services import metrics
 from sorta.services.duties import DUTIES
@@ -70,3 +75,43 @@ async def test_an_absent_database_is_a_figure_too(world: World, monkeypatch: pyt
 def test_every_figure_is_explained_to_the_operator() -> None:
     said = OPERATING.read_text()
     assert [name for name in metrics.HELP if f"`{name}`" not in said] == []
+
+
+async def test_who_holds_the_loop_and_who_merely_waits_for_a_processor_are_told_apart() -> None:
+    """A step that works holds the loop by as much as it is late; one that sleeps has it late and held by nothing."""
+
+    async def measure(step: Callable[[], object]) -> tuple[float, float]:
+        meter = Meter()
+        watching = asyncio.create_task(meter.watch_loop())
+        await asyncio.sleep(0.01)
+        step()
+        await asyncio.sleep(0.2)
+        watching.cancel()
+        sums = {
+            f: sample.value
+            for f in ("lag", "held")
+            for sample in _list_samples(meter, f)
+            if sample.name.endswith("_sum")
+        }
+        return sums["lag"], sums["held"]
+
+    def work() -> None:
+        until = time.process_time() + 0.3
+        while time.process_time() < until:
+            pass
+
+    lag, held = await measure(work)
+    assert held > 0.15
+    assert held <= lag + 0.001
+    lag, held = await measure(lambda: time.sleep(0.3))
+    assert lag > 0.2
+    assert held < 0.15
+
+
+def _list_samples(meter: Meter, what: str) -> list[Any]:
+    return [
+        s
+        for family in meter.registry.collect()
+        if family.name == f"sorta_event_loop_{what}_seconds"
+        for s in family.samples
+    ]
