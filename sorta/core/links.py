@@ -1,11 +1,10 @@
 """Links in what goes out: found, checked, given their UTM tags; and who opens them. Used by services.links.
 
-Links are found as linkify-it finds them (https:// and http:// only: a bare `name.example` stays words). UTM tags are
-common practice, no source; tags that a target has already are kept.
+Links are found as linkify-it finds them (https:// and http:// only: a bare `name.example` stays words), also right behind a word of
+another script, and without the quotes and stops that close around them. UTM tags are common practice, no source; tags that a target has
+already are kept.
 """
 
-import contextlib
-import ipaddress
 import re
 import unicodedata
 from urllib.parse import parse_qsl, quote, urlsplit, urlunsplit
@@ -13,11 +12,14 @@ from urllib.parse import parse_qsl, quote, urlsplit, urlunsplit
 from linkify_it import LinkifyIt
 
 from sorta.core.errors import Invalid
+from sorta.core.hosts import find_danger
 
 LONGEST_TARGET = 2000
 _FINDER = LinkifyIt({"mailto:": None, "ftp:": None, "//": None}, {"fuzzy_link": False, "fuzzy_email": False})
-#: Names of hosts that lead back into a house, whatever stands at their end.
-_INSIDE = (".localhost", ".local", ".internal", ".home", ".lan")
+_BEGINS = re.compile(r"(?<![A-Za-z0-9_])(https?:)(?=//)", re.IGNORECASE)
+#: No address holds these as they are: quotes that close, and the stops of scripts that put no space after them.
+NO_LINK = "“”„«»‘’「」『』。、！？；：…"
+_ENDS = str.maketrans(dict.fromkeys(NO_LINK, " "))
 _PROGRAM = re.compile(
     r"bot\b|bot[/;_-]|crawl|spider|slurp|preview|unfurl|fetch|curl|wget|python|java/|go-http|headless|scan|monitor|^$", re.IGNORECASE
 )  # fmt: skip
@@ -25,7 +27,18 @@ _PROGRAM = re.compile(
 
 def find_links(text: str) -> tuple[tuple[int, int, str], ...]:
     """The links of a text as (start, end, address), in order."""
-    return tuple((m.index, m.last_index, m.url) for m in _FINDER.match(text) or ())
+    found: list[tuple[int, int, str]] = []
+    ended = text.translate(_ENDS)
+    for begins in _BEGINS.finditer(ended):
+        if found and begins.start() < found[-1][1]:
+            continue
+        # What is longer is no link anybody can follow; looked at whole, many that begin would take a square of their number.
+        window = ended[begins.start() : begins.start() + LONGEST_TARGET + 1]
+        length = _FINDER.test_schema_at(window, begins[1].lower(), len(begins[1]))
+        if length:
+            end = begins.end() + length
+            found.append((begins.start(), end, text[begins.start() : end]))
+    return tuple(found)
 
 
 def check_target(address: str) -> str:
@@ -43,41 +56,16 @@ def _find_danger(address: str) -> str | None:
         return "it holds characters that cannot be seen"
     try:
         parts = urlsplit(address)
-        host, _ = (parts.hostname or "").rstrip("."), parts.port
+        host, _ = parts.hostname or "", parts.port
     except ValueError:
         return "it is no address"
     if parts.scheme not in ("http", "https"):
         return "it must begin with https:// or http://"
     if parts.username is not None or parts.password is not None:
         return "what stands before the @ hides where it leads"
-    if not host or "\\" in address:
+    if "\\" in address:
         return "it names no host"
-    return _find_danger_of_host(host)
-
-
-def _find_danger_of_host(host: str) -> str | None:
-    with contextlib.suppress(ValueError):
-        return None if ipaddress.ip_address(host).is_global else "it leads inside, not onto the open web"
-    if host == "localhost" or host.endswith(_INSIDE) or "." not in host:
-        return "it leads inside, not onto the open web"
-    if re.fullmatch(r"(0x[0-9a-f]+|\d+)", host.rsplit(".", 1)[-1]):
-        return "its host is a number in disguise"
-    for part in host.split("."):
-        label = part
-        if part.startswith("xn--"):
-            try:
-                label = part.encode("ascii").decode("idna")
-            except UnicodeError:
-                return "its host cannot be read"
-        if len({_get_script(c) for c in label if c.isalpha()}) > 1:
-            return "its host mixes alphabets so as to look like another"
-    return None
-
-
-def _get_script(letter: str) -> str:
-    """Roughly the alphabet of a letter: the first word of its Unicode name."""
-    name = unicodedata.name(letter, "?").split()[0]
-    return "CJK" if name in ("HIRAGANA", "KATAKANA", "CJK", "HANGUL") else name
+    return find_danger(host)
 
 
 def add_tags(address: str, *, source: str, campaign: str, medium: str = "social") -> str:

@@ -9,6 +9,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+import regex
+
 from sorta.core.errors import Invalid
 from sorta.core.words import fold
 
@@ -84,12 +86,19 @@ def check_fact(name: str, value: str) -> tuple[str, str]:
     return said, text
 
 
-_FIRST_NAME = re.compile(r"[^\W\d_]+(?:[-'’][^\W\d_]+)*")
+#: Letters with their marks, joined within as people join them.
+_FIRST_NAME = regex.compile(r"\p{L}[\p{L}\p{M}\u200c\u200d]*(?:[-'’‑·][\p{L}][\p{L}\p{M}\u200c\u200d]*)*")
+#: Where the family's name comes first, and nobody is greeted by half of theirs.
+_FAMILY_FIRST = regex.compile(r"[\p{Han}\p{Hiragana}\p{Katakana}\p{Hangul}ー々\s·]{2,20}")
 
 
 def get_first_name(name: str) -> str:
     """The name to greet somebody with; nothing where what a network calls a name is a handle or an initial."""
-    first = name.split()[0] if name.split() else ""
-    if len(first) < 2 or not _FIRST_NAME.fullmatch(first) or first.islower():
+    whole = " ".join(name.split())
+    if _FAMILY_FIRST.fullmatch(whole):
+        return whole
+    first = whole.split(" ")[0].rstrip(",")
+    letters = regex.sub(r"[^\p{L}]", "", first)
+    if len(letters) < 2 or not _FIRST_NAME.fullmatch(first) or first[0] != first[0].title():
         return ""
     return first

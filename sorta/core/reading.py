@@ -12,6 +12,7 @@ from typing import Any, Literal, TypeAlias
 import regex
 
 from sorta.core.errors import Invalid
+from sorta.core.links import NO_LINK, find_links
 from sorta.core.ports import Judgement
 
 
@@ -130,19 +131,13 @@ def get_sentiment(tones: Mapping[Tone, float]) -> float | None:
     return min(max(value, -BAND + 0.01), BAND - 0.01)
 
 
-#: No address holds these as they are: quotes that close, and the stops of scripts that put no space after them.
-_NO_LINK = r"\s<>\"“”„«»‘’「」『』。、！？；："
-_LINK = regex.compile(rf"(?:https?://|www\.)[^{_NO_LINK}]+[^{_NO_LINK}.,;:!?)\]']", regex.IGNORECASE)
+_NO_LINK = rf"\s<>\"{NO_LINK}"
+_LINK = regex.compile(rf"(?:https?://|www\.)[^{_NO_LINK}]+", regex.IGNORECASE)
 #: As networks have them: letters, digits, dots and dashes; where a network is many servers, the server behind a second @.
 _HANDLE = regex.compile(r"(?<![\w.@])@\w[\w.\-]*(?:@\w[\w.\-]*)?", regex.UNICODE)
 _HASHTAG = regex.compile(r"(?<!\w)#\w+", regex.UNICODE)
 EMOJI = regex.compile(r"[\p{Extended_Pictographic}\p{Emoji_Modifier}\u200d\ufe0f\p{Regional_Indicator}]+")
 _QUESTION_MARK = regex.compile(r"[?؟？¿]")
-
-
-def list_links(text: str) -> tuple[str, ...]:
-    """The web addresses in a text, without the full stop that ends their sentence."""
-    return tuple(_LINK.findall(text))
 
 
 def strip_marks(text: str) -> str:
@@ -188,7 +183,7 @@ def read(text: str, judged: Judgement, *, own_handles: Iterable[str] = ()) -> Re
         tones=tones,
         words={label: judged.words.get(label.value, ()) for label in ReadsAs},
         sentiment_words=judged.words.get(tone.value, ()) if tone and tone is not Tone.NEUTRAL else (),
-        links=list_links(text),
+        links=tuple(address for _, _, address in find_links(text)),
         bare_mention=is_bare_mention(without_handles(text, own_handles)),
     )
 

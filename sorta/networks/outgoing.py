@@ -8,6 +8,8 @@ from typing import Any
 
 import httpx
 
+from sorta.core.hosts import leads_inside
+
 #: Bytes of an answer that are read; a page of activities takes some tens of thousands.
 LARGEST_ANSWER = 5 * 2**20
 
@@ -78,7 +80,7 @@ class Outgoing:
         except (OSError, UnicodeError) as error:
             raise httpx.ConnectError(f"{target.host} cannot be found") from error
         addresses = [str(where[0]) for *_, where in found]
-        if not addresses or not all(ipaddress.ip_address(one.partition("%")[0]).is_global for one in addresses):
+        if not addresses or any(leads_inside(ipaddress.ip_address(one.partition("%")[0])) for one in addresses):
             raise Forbidden(f"{target.host} is an address of our own network")
         return addresses[0]
 

@@ -9,7 +9,7 @@ from typing import Any
 from sorta.core.answers import get_obstacle
 from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
 from sorta.core.facts import Move
-from sorta.core.names import find_caution
+from sorta.core.names import find_caution, get_look
 from sorta.core.permissions import WORDS, Permission
 from sorta.core.targets import Priority, get_audience
 from sorta.core.undo import Sent, list_undoable
@@ -150,6 +150,8 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         post = await trail.get_post(conn, scope.workspace_id, row["post_id"]) if row["post_id"] else None
         person = await persons.get_person(conn, scope.workspace_id, row["person_id"], now)
         identities = await persons.list_identities(conn, scope.workspace_id, row["person_id"])
+        alike = await persons.list_alike(conn, scope.workspace_id, row["person_id"])
+        members = await people.list_members(conn, scope.workspace_id)
         others = await persons.list_other_conversations(conn, scope.workspace_id, row["person_id"], conversation_id)
         answered = await trail.has_public_reply(conn, scope.workspace_id, conversation_id)
         drafts = await desk.list_drafts(conn, scope.workspace_id, scope.member_id, conversation_id)
@@ -178,7 +180,10 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         "trail": _describe_trail(events, messages, scope),
         "person": {
             **person,
-            "identities": [{**i, "caution": find_caution(i["handle"], ours)} for i in identities],
+            "identities": [
+                {**i, "caution": find_caution(i["handle"], ours, _list_known(i["handle"], alike, members))}
+                for i in identities
+            ],
             "others": others,
         },
         "drafts": [{**asdict(d), "attachments": [one for one in beside if one["id"] in d.attachments]} for d in drafts],
@@ -193,6 +198,16 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         "can_block": TABLE[row["network"]].block,
         "target_minutes": promise.targets.minutes[audience][Priority(row["priority"])],
     }
+
+
+def _list_known(
+    handle: str, alike: Sequence[Mapping[str, Any]], members: Sequence[people.MemberRow]
+) -> list[tuple[str, str]]:
+    """Whom we know that a handle could be taken for: people who were here before, and colleagues."""
+    return [
+        *((row["other"], f"that of {row['name']}") for row in alike if row["handle"] == handle),
+        *((member.name, "the name of a colleague") for member in members),
+    ]
 
 
 def _describe_trail(
@@ -377,6 +392,26 @@ async def rank_people(house: House, workspace_id: int, now: datetime) -> int:
         async with house.db.transact(workspace_id) as conn:
             await persons.set_standings(conn, workspace_id, changed[start : start + _RANKED_AT_ONCE])
     return len(changed)
+
+
+#: Handles looked at in one round of the clock: some 20 ms of work.
+_LOOKED_AT_ONCE = 1000
+
+
+async def note_looks(house: House, workspace_id: int, now: datetime) -> int:
+    """Note of new and changed handles what they look like; how many. Run by the worker's clock."""
+    async with house.db.transact(workspace_id) as conn:
+        found = await persons.list_unlooked(conn, workspace_id, _LOOKED_AT_ONCE)
+    if not found:
+        return 0
+    looks = await house.workshop.do(_get_looks, found)
+    async with house.db.transact(workspace_id) as conn:
+        await persons.set_looks(conn, workspace_id, looks)
+    return len(looks)
+
+
+def _get_looks(found: Sequence[tuple[int, str]]) -> list[tuple[int, str, str]]:
+    return [(id, handle, get_look(handle)) for id, handle in found]
 
 
 async def keep_counts(house: House, workspace_id: int, now: datetime) -> None:

@@ -107,6 +107,7 @@ DUTIES: Sequence[Duty] = (
     Duty(name="mail_alerts", says="Mailing alerts", every=5, within=60, run=alerts.mail_alerts),
     Duty(name="fold_counts", says="Keeping the counts", every=30, within=30, run=desk.fold_counts),
     Duty(name="rank_people", says="Bringing standings up to date", every=30, within=60, run=desk.rank_people),
+    Duty(name="note_looks", says="Noting what handles look like", every=5, within=20, run=desk.note_looks),
     Duty(
         name="backfill", says="Filling holes in what came", every=20, within=60, run_for=intake.backfill_unless_silent
     ),

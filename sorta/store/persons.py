@@ -40,6 +40,21 @@ async def get_person(conn: Conn, workspace_id: int, id: int, now: datetime) -> d
     return rows[0]
 
 
+async def list_unlooked(conn: Conn, workspace_id: int, limit: int) -> list[tuple[int, str]]:
+    rows = await db.fetch_dicts(conn, SQL.list_unlooked, {"workspace_id": workspace_id, "limit": limit})
+    return [(row["id"], row["handle"]) for row in rows]
+
+
+async def set_looks(conn: Conn, workspace_id: int, looks: Sequence[tuple[int, str, str]]) -> None:
+    """Each a handle's number, how it is written, and what that looks like."""
+    ids, handles, said = ([one[n] for one in looks] for n in range(3))
+    await db.execute(conn, SQL.set_looks, {"workspace_id": workspace_id, "ids": ids, "handles": handles, "looks": said})
+
+
+async def list_alike(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_alike, {"workspace_id": workspace_id, "id": id})
+
+
 async def list_identities(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
     return await db.fetch_dicts(conn, SQL.list_identities, {"workspace_id": workspace_id, "id": id})
 

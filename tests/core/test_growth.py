@@ -4,6 +4,9 @@ by the processor's time and with a generous factor; how fast things are is for `
 import time
 
 from sorta.core.letters import part_quoted
+from sorta.core.links import find_links
+from sorta.core.names import clean_name, find_caution, get_look
+from sorta.core.people import get_first_name
 from tests.world import get_reader
 
 
@@ -30,3 +33,25 @@ def test_no_letter_takes_its_reading_long() -> None:
             part_quoted(text)
             spent.append(time.thread_time() - begun)
         assert spent[1] < 12 * spent[0] + 0.05, piece
+
+
+def test_no_text_takes_finding_its_links_or_looks_long() -> None:
+    for find in (find_links, clean_name, get_look, find_caution, get_first_name):
+        for piece in (
+            "https://",
+            "https://a.",
+            "https://a.example/(",
+            "看https://x。",
+            "a\u200d",
+            "\U0001f3f4\U000e0067",
+            "क\u0941",
+            "\u0430b",
+            "x-",
+        ):
+            spent = []
+            for size in (10_000, 40_000):
+                text = (piece * size)[:size]
+                begun = time.thread_time()
+                find(text)
+                spent.append(time.thread_time() - begun)
+            assert spent[1] < 12 * spent[0] + 0.05, (find.__name__, piece)

@@ -21,6 +21,14 @@ from sorta.core.links import add_tags, check_target, find_links, is_program, rep
         ("(https://a.example/a_(b))", ["https://a.example/a_(b)"]),
         ("file.txt and example.com stay words", []),
         ("javascript:alert(1) ftp://a.example //b.example mailto:a@b.example", []),
+        # Right behind a word of another script; closing quotes and the stops of scripts without spaces are no part of it.
+        ("请看https://x.example/a。", ["https://x.example/a"]),
+        ("ここhttps://x.example/あ、です", ["https://x.example/あ"]),
+        (
+            "„https://x.example/a“ «https://y.example» https://z.example/a」と",
+            ["https://x.example/a", "https://y.example", "https://z.example/a"],
+        ),
+        ("xhttps://a.example HTTPS://A.example/B", ["HTTPS://A.example/B"]),
         ("http://a.example/?x=1&y=2#z, then https://b.example", ["http://a.example/?x=1&y=2#z", "https://b.example"]),
     ],
 )

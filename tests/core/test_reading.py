@@ -17,7 +17,6 @@ from sorta.core.reading import (
     is_bare_mention,
     is_only_thanks,
     list_chances,
-    list_links,
     read,
     strip_marks,
 )
@@ -112,9 +111,16 @@ def test_naming_us_is_not_naming_a_friend() -> None:
 
 
 def test_links_and_marks() -> None:
-    assert list_links("see https://a.example/b_(c) or www.d.example. ok") == ("https://a.example/b_(c", "www.d.example")
-    assert list_links("看https://a.example/x。好") == ("https://a.example/x",)
-    assert list_links("»https://a.example/x« and “www.b.example/y”") == ("https://a.example/x", "www.b.example/y")
+    links = (
+        "see https://a.example/b_(c) or www.d.example. ok",
+        "看https://a.example/x。好",
+        "»https://a.example/x« and “http://b.example/y”",
+    )
+    assert [judge(text).links for text in links] == [
+        ("https://a.example/b_(c)",),
+        ("https://a.example/x",),
+        ("https://a.example/x", "http://b.example/y"),
+    ]
     assert strip_marks("@tess look #seals 🦭 https://a.example/x now") == "look now"
 
 

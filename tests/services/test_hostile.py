@@ -29,9 +29,33 @@ async def test_scripts_and_turned_text_are_kept_as_words_and_names_cleaned(world
 async def test_a_handle_that_looks_like_ours_is_named(world: World) -> None:
     id = await world.hear("I am the page", handle="br\u0456newick")
     (identity,) = (await sheet(world, id))["person"]["identities"]
-    assert "Cyrillic" in identity["caution"]
+    assert identity["caution"] == "The handle looks like brinewick, which is ours, and is another."
     (other,) = (await sheet(world, await world.hear("hi", handle="rolf")))["person"]["identities"]
     assert other["caution"] is None
+
+
+async def test_a_handle_that_looks_like_one_who_was_here_before_is_named(world: World) -> None:
+    first = await world.hear("hello", handle="sven.cope", name="Sven Cope")
+    second = await world.hear("hello too", handle="\u0455ven.cope", name="Sven")
+    assert await desk.note_looks(world.house, world.workspace_id, world.now) == 2
+    assert await desk.note_looks(world.house, world.workspace_id, world.now) == 0
+    (was,), (came,) = [(await sheet(world, id))["person"]["identities"] for id in (first, second)]
+    assert was["caution"] is None
+    assert came["caution"] == "The handle looks like sven.cope, which is that of Sven Cope, and is another."
+    # One that is written otherwise from now on is looked at anew.
+    async with world.house.db.transact(world.workspace_id) as conn:
+        await conn.execute(
+            "update identity set handle = 'quite.another' where handle like '_ven.cope' and handle <> 'sven.cope'"
+        )
+    assert await desk.note_looks(world.house, world.workspace_id, world.now) == 1
+    (now,) = (await sheet(world, second))["person"]["identities"]
+    assert now["caution"] is None
+
+
+async def test_a_handle_that_looks_like_a_colleagues_name_is_named(world: World) -> None:
+    id = await world.hear("I work with you", handle="m\u0430ra_person")
+    (identity,) = (await sheet(world, id))["person"]["identities"]
+    assert identity["caution"] == "The handle looks like Mara Person, which is the name of a colleague, and is another."
 
 
 async def test_a_hundred_kilobytes_are_taken_shown_found_and_passed_on(world: World) -> None:

@@ -34,6 +34,19 @@ select p.id, p.name, p.blocked, p.first_at, p.standing,
   coalesce((select array_agg(t.tag_id order by t.tag_id) from person_tag t where t.person_id = p.id), '{}') as tags
 from person p where p.workspace_id = %(workspace_id)s and p.id = %(id)s;
 
+-- list_unlooked: handles of which it is not known yet what they look like
+select id, handle from identity where workspace_id = %(workspace_id)s and look is null order by id limit %(limit)s;
+
+-- set_looks: what handles look like, where they are still written so
+update identity i set look = g.look from unnest(%(ids)s::bigint[], %(handles)s::text[], %(looks)s::text[]) as g (id, handle, look)
+where i.workspace_id = %(workspace_id)s and i.id = g.id and i.handle = g.handle;
+
+-- list_alike: other people's handles that look like one of this person's and were here before it
+select i.handle, o.handle as other, p.name from identity i
+join identity o on o.workspace_id = i.workspace_id and o.look = i.look and o.id < i.id and o.person_id <> i.person_id
+join person p on p.id = o.person_id and p.workspace_id = o.workspace_id
+where i.workspace_id = %(workspace_id)s and i.person_id = %(id)s order by o.id limit 50;
+
 -- list_identities: the handles of a person
 select network, handle, name, reach from identity
 where workspace_id = %(workspace_id)s and person_id = %(id)s order by network, handle;
