@@ -25,7 +25,24 @@ def test_no_text_takes_the_reader_long() -> None:
 
 
 def test_no_letter_takes_its_reading_long() -> None:
-    for piece in ("> a\n", "a\n> b\n", "-- \n", "On Monday, x@y wrote:\n", "From: a\n", "\n", "> " * 40 + "\n"):
+    for piece in (
+        "> a\n",
+        "a\n> b\n",
+        "-- \n",
+        "On Monday, x@y wrote:\n",
+        "From: a\n",
+        "\n",
+        "> " * 40 + "\n",
+        "--\n",
+        "____________\n",
+        "On 1 wrote 1",
+        "On 1 schrieb\n",
+        "Sent: x\nFrom: x\n",
+        "mail confidential recipient ",
+        "Sent from my phone\n",
+        "Sent from my phone\n\n",
+        "a wrote on 17:00\n",
+    ):
         spent = []
         for size in (20_000, 80_000):
             text = (piece * size)[:size]
