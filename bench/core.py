@@ -8,7 +8,7 @@ import statistics
 import sys
 import time
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -22,6 +22,7 @@ from bench.measure import KEY, KEYS
 from bench.run import furnish
 from dev import cluster
 from sorta.core.deciding import Heard, decide
+from sorta.core.learning import measure_calibration
 from sorta.core.ports import Kind
 from sorta.core.reading import ReadsAs
 from sorta.core.rules import (
@@ -38,16 +39,18 @@ from sorta.core.rules import (
     SentimentIs,
     SetPriority,
 )  # fmt: skip
-from sorta.core.suggesting import Answered, Suggester
+from sorta.core.suggesting import OFFERED_FROM, Answered, Suggester
 from sorta.core.targets import Priority
 from sorta.core.words import fold_text
 from sorta.core.working_time import WeeklyHours, read_spans
-from sorta.main import make_house
+from sorta.main import TEXTS, make_house
 from sorta.services import hours
+from sorta.services.lessons import read_texts
 from sorta.settings import Settings
 from sorta.store.migrate import apply_migrations
 from tests.core.corpus import read_topics
 
+Pair = tuple[str, str]
 ZONE = ZoneInfo("Europe/Copenhagen")
 WORDS = [
     "the",
@@ -216,31 +219,66 @@ async def bench_recount(conversations: int) -> None:
 
 
 def bench_suggestions(folds: int = 5) -> None:
-    """How often the right one comes first, and among the first three, on answers that were held out."""
+    """How often the right one comes first, and among the first three, on answers that were held out: with all the others known, and with
+    three a reply; how well the chance holds, and how often something is put in front of somebody where it is right and where nothing
+    is."""
     pairs = read_topics()
     random.Random(7).shuffle(pairs)
     names = sorted({topic for _, topic in pairs})
-    hits = {name: [0, 0] for name in ("most used", "BM25", "suggested")}
-    took: list[float] = []
-    for fold in range(folds):
-        held = pairs[fold::folds]
-        known = [pair for n, pair in enumerate(pairs) if n % folds != fold]
+    off = [o.text for o in read_texts(TEXTS) if o.language == "en"]
+    random.Random(7).shuffle(off)
+    for name, parts in (
+        (
+            "all others known",
+            [([p for n, p in enumerate(pairs) if n % folds != f], pairs[f::folds]) for f in range(folds)],
+        ),
+        ("three a reply", [_take_few(pairs, 3, seed) for seed in range(folds)]),
+        ("thirty a reply", [_take_few(pairs, 30, seed) for seed in range(folds)]),
+    ):
+        _bench_suggestions(name, names, parts, off[:150])
+
+
+def _take_few(pairs: Sequence[tuple[str, str]], many: int, seed: int) -> tuple[list[Pair], list[Pair]]:
+    """At most so many of each topic, and some of what is left."""
+    shuffled, known, held = list(pairs), list[Pair](), list[Pair]()
+    random.Random(seed).shuffle(shuffled)
+    for pair in shuffled:
+        (known if sum(topic == pair[1] for _, topic in known) < many else held).append(pair)
+    return known, held[:150]
+
+
+def _bench_suggestions(
+    name: str, names: Sequence[str], parts: Sequence[tuple[Sequence[Pair], Sequence[Pair]]], off: Sequence[str]
+) -> None:
+    hits = {one: [0, 0] for one in ("most used", "BM25", "suggested")}
+    chances, rights, none, took, total = list[float](), list[bool](), list[float](), list[float](), 0
+    for known, held in parts:
         suggester = Suggester([Answered(text=text, reply=names.index(topic)) for text, topic in known])
         bm25 = BM25Okapi([text.lower().split() for text, _ in known])
         used = [topic for topic, _ in Counter(topic for _, topic in known).most_common(3)]
+        total += len(held)
         for text, topic in held:
             began = time.perf_counter()
-            ours = [names[r.reply] for r in suggester.rank(text, range(len(names)))]
+            ranked = suggester.rank(text, range(len(names)))
             took.append(time.perf_counter() - began)
+            ours = [names[r.reply] for r in ranked]
+            chances.append(ranked[0].chance if ranked else 0.0)
+            rights.append(ours[:1] == [topic])
             order = bm25.get_scores(text.lower().split()).argsort()[::-1]
             theirs = list(dict.fromkeys(known[n][1] for n in order))
-            for name, ranked in (("most used", used), ("BM25", theirs), ("suggested", ours)):
-                hits[name][0] += topic in ranked[:1]
-                hits[name][1] += topic in ranked[:3]
-    for name, (first, three) in hits.items():
-        shares = f"top 1 {first / len(pairs):.3f}, top 3 {three / len(pairs):.3f}"
-        print(f"{f'saved replies on held-out answers: {name}':<44}{shares:>26}")
-    print(f"{'one message ranked, median':<44}{statistics.median(took) * 1000:12.2f} ms")
+            for one, found in (("most used", used), ("BM25", theirs), ("suggested", ours)):
+                hits[one][0] += topic in found[:1]
+                hits[one][1] += topic in found[:3]
+        none += [ranked[0].chance if (ranked := suggester.rank(text, range(len(names)))) else 0.0 for text in off]
+    for one, (first, three) in hits.items():
+        print(f"{f'saved replies, {name}: {one}':<44}{f'top 1 {first / total:.3f}, top 3 {three / total:.3f}':>26}")
+    offered = [right for right, chance in zip(rights, chances, strict=True) if chance >= OFFERED_FROM]
+    error = measure_calibration([*chances, *none], [*rights, *(False for _ in none)])
+    print(
+        f"{f'  offered where one is right {len(offered) / total:.3f}, right {sum(offered) / max(1, len(offered)):.3f}':<44}"
+        f"; offered where none is {sum(c >= OFFERED_FROM for c in none) / len(none):.3f}; calibration error {error:.3f}"
+        f" (on the topics alone {measure_calibration(chances, rights):.3f}); ranked in {statistics.median(took) * 1000:.2f} ms"
+    )
 
 
 if __name__ == "__main__":

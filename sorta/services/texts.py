@@ -11,7 +11,7 @@ from sorta.core.errors import Invalid, NotFound
 from sorta.core.people import get_first_name
 from sorta.core.permissions import Permission
 from sorta.core.rules import AnswerWith, RuleBody
-from sorta.core.suggesting import MOST_LEARNED, Answered, Suggester
+from sorta.core.suggesting import MOST_LEARNED, MOST_OTHERS, OFFERED_FROM, Answered, Suggester, Suggestion, say_chance
 from sorta.core.texts import Placeholders, SavedReplyBody, check_saved_reply, fill_in, fits, is_use
 from sorta.services.house import House, Scope
 from sorta.store import accounts, links, rules, sorting, texts
@@ -127,7 +127,7 @@ async def offer(house: House, scope: Scope, conversation_id: int) -> list[dict[s
         if fits(body, account=asked["account_id"], groups=groups, language=asked["language"])
     }
     ranked = await house.workshop.do(suggester.rank, asked["body"] or "", fitting.keys())
-    place = {s.reply: (n, s) for n, s in enumerate(ranked)}
+    place = {s.reply: (n, s) for n, s in enumerate(ranked) if s.chance >= OFFERED_FROM}
     offered = [
         {
             "id": row["id"],
@@ -137,12 +137,16 @@ async def offer(house: House, scope: Scope, conversation_id: int) -> list[dict[s
             "text": fill_in(bodies[row["id"]].text, values),
             "uses": row["uses"],
             "last_used_at": row["last_used_at"],
-            "suggestion": asdict(place[row["id"]][1]) if row["id"] in place else None,
+            "suggestion": _describe(place[row["id"]][1]) if row["id"] in place else None,
         }
         for row in rows
         if row["id"] in fitting
     ]
     return sorted(offered, key=lambda o: (place.get(o["id"], (len(place), None))[0], -o["uses"], o["name"].lower()))
+
+
+def _describe(suggestion: Suggestion) -> dict[str, Any]:
+    return {**asdict(suggestion), "fits": say_chance(suggestion.chance)}
 
 
 async def _get_suggester(house: House, conn: Conn, workspace_id: int) -> Suggester:
@@ -153,7 +157,8 @@ async def _get_suggester(house: House, conn: Conn, workspace_id: int) -> Suggest
         return kept[1]
     learned = await texts.list_learned(conn, workspace_id, MOST_LEARNED)
     answered = [Answered(text=row["body"], reply=row["saved_reply_id"]) for row in learned]
-    suggester = await house.workshop.do(Suggester, answered)
+    others = await texts.list_answered_otherwise(conn, workspace_id, MOST_OTHERS)
+    suggester = await house.workshop.do(Suggester, answered, others)
     house.suggesters[workspace_id] = (count, suggester)
     return suggester
 

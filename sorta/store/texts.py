@@ -72,6 +72,12 @@ async def list_learned(conn: Conn, workspace_id: int, most: int) -> list[dict[st
     return await db.fetch_dicts(conn, SQL.list_learned, {"workspace_id": workspace_id, "most": most})
 
 
+async def list_answered_otherwise(conn: Conn, workspace_id: int, most: int) -> list[str]:
+    """Messages that members answered without a saved reply."""
+    rows = await db.fetch_dicts(conn, SQL.list_answered_otherwise, {"workspace_id": workspace_id, "most": most})
+    return [row["body"] for row in rows]
+
+
 async def get_asked(conn: Conn, workspace_id: int, conversation_id: int) -> dict[str, Any] | None:
     values = {"workspace_id": workspace_id, "conversation_id": conversation_id}
     rows = await db.fetch_dicts(conn, SQL.get_asked, values)

@@ -44,9 +44,10 @@ class Archive(Asked):
 
 
 class SuggestionShown(BaseModel):
-    """What speaks for a saved reply: `score` among those that fit, and the likest message that was answered with it."""
+    """What speaks for a saved reply: the chance that it fits, and the likest message that was answered with it."""
 
-    score: float
+    chance: float = Field(description="How likely it fits, 0 to 1; only what is likelier to fit than not is suggested")
+    fits: str = Field(description="The same in words: “3 in 4”")
     likeness: float
     like: str
     times: int

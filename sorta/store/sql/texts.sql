@@ -47,6 +47,14 @@ select body, saved_reply_id from (
   where u.workspace_id = %(workspace_id)s and u.member_id is not null and r.archived_at is null
   order by u.at desc, u.message_id desc limit %(most)s) latest order by at, message_id;
 
+-- list_answered_otherwise: what members answered lately in their own words, oldest first
+select body from (
+  select i.body, o.id from message o cross join lateral (select m.body from message m where m.workspace_id = %(workspace_id)s
+    and m.conversation_id = o.conversation_id and m.inbound and m.id < o.id order by m.id desc limit 1) i
+  where o.workspace_id = %(workspace_id)s and not o.inbound and o.member_id is not null
+    and not exists (select from saved_reply_use u where u.message_id = o.id)
+  order by o.id desc limit %(most)s) latest order by id;
+
 -- get_asked: what a saved reply is chosen and filled by
 select c.account_id, c.network, c.person_name, a.name as account_name, m.id as message_id, m.body, m.language,
   coalesce(array(select g.id from account_group g where g.workspace_id = c.workspace_id and c.account_id = any (g.accounts)), '{}') as groups

@@ -6824,15 +6824,23 @@ export interface components {
         };
         /**
          * SuggestionShown
-         * @description What speaks for a saved reply: `score` among those that fit, and the likest message that was answered with it.
+         * @description What speaks for a saved reply: the chance that it fits, and the likest message that was answered with it.
          */
         SuggestionShown: {
+            /**
+             * Chance
+             * @description How likely it fits, 0 to 1; only what is likelier to fit than not is suggested
+             */
+            chance: number;
+            /**
+             * Fits
+             * @description The same in words: “3 in 4”
+             */
+            fits: string;
             /** Like */
             like: string;
             /** Likeness */
             likeness: number;
-            /** Score */
-            score: number;
             /** Times */
             times: number;
         };

@@ -343,10 +343,10 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           :key="o.id"
           type="button"
           class="inline-flex max-w-64 items-center gap-1.5 rounded border border-rule bg-sheet px-1.5 py-px hover:bg-fold"
-          :title="`${o.text}\n\nAnswered “${o.suggestion?.like}”, ${Math.round((o.suggestion?.likeness ?? 0) * 100)} % like this`"
+          :title="`${o.text}\n\nFits ${o.suggestion?.fits}. Answered “${o.suggestion?.like}”, ${Math.round((o.suggestion?.likeness ?? 0) * 100)} % like this`"
           @click="insert(o, [text.length, text.length])">
           <span class="truncate">{{ o.name }}</span>
-          <span class="shrink-0 text-xs text-sky">{{ Math.round((o.suggestion?.likeness ?? 0) * 100) }} % like it</span>
+          <span class="shrink-0 text-xs text-sky">fits {{ o.suggestion?.fits }}</span>
           <KeyCap :keys="`Alt ${n + 1}`" class="shrink-0" />
         </button>
       </p>

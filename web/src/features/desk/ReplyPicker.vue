@@ -4,7 +4,6 @@ import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, Dialo
 import { computed, ref } from 'vue'
 import { useKeys } from '@/composables/useKeys'
 import type { OfferedReply } from '@/api/types'
-import { SPEAKS } from './useSavedReplies'
 
 const props = defineProps<{ offered: OfferedReply[] }>()
 const emit = defineEmits<{ close: []; pick: [one: OfferedReply] }>()
@@ -58,8 +57,8 @@ const sayUse = (o: OfferedReply): string =>
                   ><span class="ml-auto text-xs whitespace-nowrap text-ink-2">{{ sayUse(o) }}</span>
                 </p>
                 <p class="line-clamp-2 text-[13px] text-ink-2" dir="auto">{{ o.text }}</p>
-                <p v-if="o.suggestion && o.suggestion.likeness >= SPEAKS" class="mt-0.5 truncate text-xs text-sky">
-                  Fits {{ Math.round(o.suggestion.score * 100) }} of 100: answered “{{ o.suggestion.like }}” ({{
+                <p v-if="o.suggestion" class="mt-0.5 truncate text-xs text-sky">
+                  Fits {{ o.suggestion.fits }}: answered “{{ o.suggestion.like }}” ({{
                     Math.round(o.suggestion.likeness * 100)
                   }}
                   % like this), {{ o.suggestion.times === 1 ? 'once' : `${o.suggestion.times} times in all` }}

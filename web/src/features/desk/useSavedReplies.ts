@@ -5,8 +5,6 @@ import { api, take } from '@/api/client'
 import type { OfferedReply, Sheet } from '@/api/types'
 
 const MOST_SUGGESTED = 3
-/** Less like it than this says too little to be put in front of somebody. */
-export const SPEAKS = 0.25
 
 export function useSavedReplies(
   workspaceId: Ref<number>,
@@ -30,8 +28,6 @@ export function useSavedReplies(
     enabled: () => mayWrite.value && sheet.value != null,
   })
   const offered = computed(() => data.value ?? [])
-  const suggested = computed(() =>
-    offered.value.filter((o) => (o.suggestion?.likeness ?? 0) >= SPEAKS).slice(0, MOST_SUGGESTED),
-  )
+  const suggested = computed(() => offered.value.filter((o) => o.suggestion).slice(0, MOST_SUGGESTED))
   return { offered, suggested }
 }
