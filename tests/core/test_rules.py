@@ -3,8 +3,10 @@
 The semantics are PRODUCT.md 6; bounds are inclusive as it says 'at least' and 'at most'.
 """
 
+import re
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 from typing import Any, get_args
 from zoneinfo import ZoneInfo
 
@@ -67,7 +69,7 @@ from sorta.core.rules import (
     make_sure,
 )  # fmt: skip
 from sorta.core.targets import Priority
-from sorta.core.trial import MOST_LISTED, Trial
+from sorta.core.trial import MOST_LISTED, Trial, list_names
 from sorta.core.words import fold_text
 
 AT = datetime(2026, 11, 20, 18, 30, tzinfo=UTC)  # a Friday
@@ -534,3 +536,19 @@ def test_a_trial_says_how_many_would_meet_it_at_each_level(when: Conditions, lev
         replace(HEARD, message=n, chances={ReadsAs.COMPLAINT: chance}) for n, chance in enumerate((0.5, 0.7, 0.89, 0.9))
     )
     assert trial.by_level == levels
+
+
+def test_the_page_has_words_for_every_outcome_of_a_trial() -> None:
+    """The names of outcomes stand in core.trial and, in words, in web/src/lib/rules.ts."""
+    source = (Path(__file__).parents[2] / "web" / "src" / "lib" / "rules.ts").read_text()
+    said = source[source.index("export function sayOutcome") :]
+    words = set(re.findall(r"^    (\w+): \(\) =>", said[: said.index("\n}\n")], re.MULTILINE))
+    actions: list[Any] = [
+        SetPriority(priority=Priority.HIGH), AddTags(tags=(1,)), AddTags(tags=(1,), person=True), GiveTo(team=1), GiveTo(member=1), LikeIt(), HideIt(),
+        *(AnswerWith(text="a", offer=offer, answers=answers) for offer in (True, False) for answers in (True, False)),
+        SettleIt(how="junk"), ParkIt(choice=ParkFor.TOMORROW), LetWatch(members=(1,)), TellMembers(members=(1,)), AskConsent(), HandItOver(desk=1),
+        BringBack(), StopHere(),
+    ]  # fmt: skip
+    assert {type(a) for a in actions} == set(get_args(get_args(Action)[0]))
+    named = {name.partition(":")[0] for action in actions for name in list_names(action)}
+    assert named == words

@@ -417,6 +417,7 @@ export function sayOutcome(name: string, names: Names): string {
     hidden: () => 'Hidden',
     liked: () => 'Liked',
     answered: () => `Answered: ${answer}`,
+    offered: () => `Offered: ${answer}`,
     acknowledged: () => `Acknowledged: ${answer}`,
     settled: () => `Settled, ${SETTLED[which] ?? which}`,
     parked: () => `Parked, ${PARKING.find(([key]) => key === which)?.[1].toLowerCase() ?? which}`,

@@ -6,6 +6,7 @@ import PickMenu from '@/components/ui/PickMenu.vue'
 import { ACTION_WORDS, makeAction, sayDisagreements, sayWarning, type Names } from '@/lib/rules'
 import ActionLine from './ActionLine.vue'
 import ConditionGroup from './ConditionGroup.vue'
+import RightLately from './RightLately.vue'
 import RuleSentence from './RuleSentence.vue'
 
 const props = defineProps<{
@@ -73,6 +74,7 @@ const changeThen = (next: RuleAction[]): void => {
         @pick="(type) => changeThen([...then, makeAction(type) as RuleAction])"
         >Add what it does ▾</PickMenu
       >
+      <RightLately :body="body" />
     </fieldset>
     <p
       v-for="w in warnings.filter((one) => one.kind !== 'disagrees')"

@@ -3,10 +3,9 @@
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
-import type { Accuracy } from '@/api/types'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import LoadState from '@/components/ui/LoadState.vue'
-import { useAsk } from '@/composables/useAsk'
+import { sayShare, useAccuracy } from '@/composables/useAccuracy'
 import { useDirectory } from '@/composables/useDirectory'
 import { useKeys } from '@/composables/useKeys'
 import { LABELS, READS_AS, sayReads, type Label } from '@/lib/filters'
@@ -17,17 +16,8 @@ import OwnReading from './OwnReading.vue'
 const props = defineProps<{ workspaceId: number }>()
 const session = useSession()
 const { sayMember } = useDirectory()
-const { data, refetch, ask } = useAsk<Accuracy>('How often the reading was right', {
-  key: () => ['reading', props.workspaceId],
-  query: () =>
-    take(api.GET('/api/workspaces/{workspace_id}/reading', { params: { path: { workspace_id: props.workspaceId } } })),
-})
+const { data, refetch, ask } = useAccuracy(() => props.workspaceId)
 const WORDS: Record<string, string> = { reads_as: 'What it reads as', sentiment: 'Sentiment', language: 'Language' }
-type Share = Accuracy['labels'][number]['right']
-const percent = (share: number): string => `${Math.round(share * 100)} %`
-const sayShare = (s: Share): string =>
-  s.is_too_few ? `too few (${s.hits} of ${s.of})` : `${percent(s.hits / s.of)}, ${percent(s.low)} to ${percent(s.high)}`
-
 const mayCheck = computed(() => session.may('sort'))
 const panel = ref<HTMLElement | null>(null)
 const current = computed(() => data.value?.to_check[0])
