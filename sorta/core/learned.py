@@ -27,6 +27,7 @@ HEADS = (*LABELS, *TONES)
 PIECES_COUNT, PLAIN_COUNT = 1.5, 0.6
 #: A word is shown when it has such a share of what speaks for the outcome; so many are shown at most.
 _SHARE, _MOST_SHOWN = 0.14, 4
+_SMALL = 3
 #: What is less likely is not shown, so its words are not looked for.
 _WORTH = 0.3
 _SHOWN = frozenset({"word", "number", "mark", "emoji", "money", "tag", "link"})
@@ -152,4 +153,10 @@ def _say(text: str, tokens: Sequence[Token], told: Array) -> tuple[str, ...]:
             runs[-1].append(n)
         else:
             runs.append([n])
-    return tuple(dict.fromkeys(text[tokens[run[0]].start : tokens[run[-1]].end] for run in runs))
+    told_runs = [run for run in runs if not all(_is_small(tokens[n]) for n in run)]
+    return tuple(dict.fromkeys(text[tokens[run[0]].start : tokens[run[-1]].end] for run in told_runs))
+
+
+def _is_small(token: Token) -> bool:
+    """A word so short that by itself it explains nothing to anybody, however much it weighed: "for", "not", "que"."""
+    return token.kind == "word" and token.form.isascii() and len(token.form) <= _SMALL

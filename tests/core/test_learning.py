@@ -1,6 +1,7 @@
 """Learning and judging: against scikit-learn's own pipeline, by hand, and on texts that chance makes."""
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -129,6 +130,20 @@ def test_tokens(text: str, forms: list[str]) -> None:
 
 
 GLAD = {"some glad": 1, "much glad": 1 / 3, "more glad than sad": 1}
+
+
+def test_a_small_word_explains_nothing_by_itself(weights: Weights) -> None:
+    """ "not" may weigh most; shown alone it says nothing to anybody. Beside another it is shown."""
+
+    def explain(*words: str) -> tuple[str, ...]:
+        heavy = replace(weights, coef=np.zeros_like(weights.coef), intercept=weights.intercept + 5.0)
+        for word in words:
+            heavy.coef[heavy.words.index(word)] = 9.0
+        return Learned(heavy).judge("the tower is broken", Known(language="en")).words["complaint"]
+
+    assert explain("is") == explain("the") == ()
+    assert explain("is", "broken") == ("is broken",)
+    assert explain("tower") == ("tower",)
 
 
 @pytest.mark.parametrize(
