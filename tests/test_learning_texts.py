@@ -1,11 +1,13 @@
 """The texts that reading is to be learned from are in order, and none of them is the demo's."""
 
+import functools
 import re
 from collections import Counter
 from pathlib import Path
 
 import pytest
 
+from sorta.core.learning import Lesson
 from sorta.core.words import fold_text
 from sorta.services.lessons import Unwritten, get_hash, read_texts
 from sorta.services.lessons import split as split_texts
@@ -17,6 +19,11 @@ FILES = sorted((ROOT / "texts").glob("*.txt"))
 LINE = re.compile(r"(-|[qcpts]+) ([-+0]) (\S.*)")
 #: Words in a row that would be the demo's own.
 IN_A_ROW = 5
+
+
+@functools.cache
+def read_ours() -> list[Lesson]:
+    return read_texts(ROOT / "texts")
 
 
 def read_lines(path: Path) -> list[tuple[str, str, str]]:
@@ -66,13 +73,13 @@ def test_none_of_them_is_the_demos() -> None:
 
 
 def test_set_aside_is_a_fifth_and_none_of_it_is_learned_from() -> None:
-    taught, aside = split_texts(read_texts(ROOT / "texts"))
+    taught, aside = split_texts(read_ours())
     assert 0.15 < len(aside) / (len(taught) + len(aside)) < 0.3
     assert {o.group for o in taught}.isdisjoint(o.group for o in aside)
 
 
 def test_none_of_what_is_learned_from_is_in_the_second_hand() -> None:
-    taught = {fold_text(o.text).text.casefold() for o in read_texts(ROOT / "texts")}
+    taught = {fold_text(o.text).text.casefold() for o in read_ours()}
     second = read_texts(ROOT / "tests" / "reading" / "second_hand")
     assert len(second) >= 300
     assert [o.text for o in second if fold_text(o.text).text.casefold() in taught] == []

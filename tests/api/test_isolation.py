@@ -86,6 +86,7 @@ REFUSED = {
     "set_presence": 404,
     "add_listening": 404,
     "check_reading": 404,
+    "take_back_own_reading": 409,
     "add_draw": 404,
     "translate_text": 422,
     "set_alert_choice": 422,

@@ -58,6 +58,7 @@ NEEDS: dict[str, Permission | None] = {
     "set_kept_link": P.MANAGE_REPLIES,
     "remove_kept_link": P.MANAGE_REPLIES,
     "check_reading": P.SORT,
+    "take_back_own_reading": P.MANAGE_RULES,
     "add_saved_reply": P.MANAGE_REPLIES,
     "set_saved_reply": P.MANAGE_REPLIES,
     "set_saved_reply_archived": P.MANAGE_REPLIES,

@@ -22,7 +22,6 @@ from sorta.core.suggesting import (
     say_chance,
 )
 from sorta.main import TEXTS
-from sorta.services.lessons import read_texts
 from tests.core.corpus import read_topics
 
 
@@ -75,7 +74,7 @@ def few(seed: int, each: int) -> tuple[list[tuple[str, str]], list[tuple[str, st
     random.Random(seed).shuffle(pairs)
     for pair in pairs:
         (known if sum(topic == pair[1] for _, topic in known) < each else held).append(pair)
-    return known, held[:100]
+    return known, held[:60]
 
 
 def test_with_three_examples_a_reply_it_finds_more_and_where_nothing_fits_nothing_is_offered() -> None:
@@ -94,9 +93,10 @@ def test_with_three_examples_a_reply_it_finds_more_and_where_nothing_fits_nothin
         theirs += known[int(bm25.get_scores(text.lower().split()).argmax())][1] == topic
     assert ours > theirs
     offered = [right for right, chance in zip(rights, chances, strict=True) if chance >= OFFERED_FROM]
-    assert len(offered) >= 20
+    assert len(offered) >= 10
     assert sum(offered) >= 0.75 * len(offered)
-    off = [o.text for o in read_texts(TEXTS) if o.language == "en"][:150]
+    lines = (TEXTS / "en-1.txt").read_text().splitlines()
+    off = [line.split(" ", 2)[2] for line in lines if line and not line.startswith("#")][:60]
     wrong = [
         text for text in off if (found := suggester.rank(text, range(len(names)))) and found[0].chance >= OFFERED_FROM
     ]
@@ -114,7 +114,7 @@ def test_messages_answered_in_own_words_make_it_careful() -> None:
     def add_up(suggester: Suggester) -> float:
         return sum(ranked[0].chance for text in asked if (ranked := suggester.rank(text, range(len(names)))))
 
-    assert len(asked) > 20
+    assert len(asked) > 10
     assert add_up(Suggester(answered, others)) < 0.95 * add_up(Suggester(answered))
 
 
@@ -139,7 +139,7 @@ def test_leaving_out_is_as_fitting_anew(seed: int) -> None:
         assert np.allclose(np.delete(replies[n], of[n]), np.delete(anew, of[n]))
 
 
-@settings(max_examples=60)
+@settings(max_examples=25)
 @given(
     st.lists(st.tuples(st.text(max_size=12), st.integers(1, 4)), max_size=12),
     st.lists(st.text(max_size=12), max_size=4),
