@@ -69,10 +69,11 @@ fi
 
 # -- What messages are read by: learned from the written texts ------------------------------------------------------
 sum="$(cat $(find texts -name '*.txt' | LC_ALL=C sort) sorta/core/{words,feeling_words,pieces,learned,learning}.py dev/requirements.txt | sha256sum)"
+learning=
 if [ ! -f sorta/learned/reading.npz ] || [ "$(cat sorta/learned/.sum 2>/dev/null)" != "$sum" ]; then
-  say "Learning how messages read (half a minute) ..."
-  .venv/bin/python -m sorta.main learn >&2
-  printf '%s' "$sum" > sorta/learned/.sum
+  say "Learning how messages read (half a minute, beside what follows) ..."
+  { .venv/bin/python -m sorta.main learn >&2 && printf '%s' "$sum" > sorta/learned/.sum; } &
+  learning=$!
 fi
 
 # -- Node, the web packages and the built pages ---------------------------------------------------------------
@@ -93,4 +94,7 @@ if [ ! -f dist/index.html ] || [ "$(cat dist/.sum 2>/dev/null)" != "$sum" ]; the
   say "Building the pages ..."
   npm run --silent build >&2
   printf '%s' "$sum" > dist/.sum
+fi
+if [ -n "$learning" ]; then
+  wait "$learning" || { say "Reading was not learned; what went wrong stands above."; exit 1; }
 fi
