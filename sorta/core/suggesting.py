@@ -121,7 +121,9 @@ class Suggester:
                 fits.append(np.zeros(len(seen), bool) if right is None else which == right)
                 counts.append(np.full(len(seen), counted))
 
-        look(left, alike, self._of, 1.0)
+        # A reply that was used once cannot be found again without that once: that says nothing of it.
+        again = np.flatnonzero(np.bincount(self._of)[self._of] > 1)
+        look(left[again], alike[again], self._of[again], 1.0)
         if len(self._replies) > 1:
             look(apart, none_alike, None, 1.0)
         if others:

@@ -62,8 +62,8 @@ def test_a_saved_reply_is_written_found_sent_with_a_short_link_and_suggested(
     )
     assert httpx.get(f"{demo.address}/l/nothing0").status_code == 404
 
-    outside.say("has anybody found my umbrella? a striped one, 8102", name="Rolf Arden")
-    open_message(page, "has anybody found my umbrella? a striped one, 8102")
+    outside.say("Did anybody find my blue umbrella, 8102", name="Rolf Arden")
+    open_message(page, "Did anybody find my blue umbrella, 8102")
     page.keyboard.press("r")
     expect(page.get_by_test_id("suggested")).to_contain_text("Umbrella stand")
     page.keyboard.press("Alt+1")

@@ -220,4 +220,4 @@ def test_hostile_words_and_names_are_shown_as_words(enter: Enter, outside: Outsi
     expect(page.get_by_role("heading", level=1)).to_have_text("<b>Eve</b> <svg onload=alert(3)>")
     expect(page.get_by_text(text).first).to_be_visible()
     open_message(page, "I am the page 8502")
-    expect(page.get_by_test_id("caution").first).to_contain_text("Cyrillic")
+    expect(page.get_by_test_id("caution").first).to_contain_text("looks like brinewick, which is ours")
