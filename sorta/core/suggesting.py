@@ -14,8 +14,8 @@ import numpy as np
 
 #: Of this many answers, the latest, it learns; and of so many messages that were answered in one's own words.
 MOST_LEARNED, MOST_OTHERS = 1500, 300
-#: A reply is put in front of somebody when it fits more often than not.
-OFFERED_FROM = 0.5
+#: A reply is put in front of somebody when it fits more often than not, and beside it those that fit this often.
+OFFERED_FROM, BESIDE_FROM = 0.5, 0.2
 #: Of so few, nobody knows better than this how often one fits.
 HIGHEST = 0.97
 #: How much the fit may give way, and how much words count beside their pieces.
@@ -25,7 +25,16 @@ _SLACKS, _WORDS = (0.2, 0.5, 1.0), 0.5
 _USUAL, _USUAL_COUNTS = (5.0, 1.3, 1.5, -3.2), 30
 _LOOKED_AT = 3
 #: How a chance is said, from the highest that is not above it.
-_SAID = ((0.9, "9 in 10"), (0.8, "4 in 5"), (0.75, "3 in 4"), (2 / 3, "2 in 3"), (0.5, "1 in 2"), (1 / 3, "1 in 3"))
+_SAID = (
+    (0.9, "9 in 10"),
+    (0.8, "4 in 5"),
+    (0.75, "3 in 4"),
+    (2 / 3, "2 in 3"),
+    (0.5, "1 in 2"),
+    (1 / 3, "1 in 3"),
+    (0.25, "1 in 4"),
+    (0.2, "1 in 5"),
+)
 
 Array: TypeAlias = np.ndarray[Any, Any]
 
@@ -176,6 +185,13 @@ class Suggester:
             )
             for reply, chance, best, times in found
         )
+
+
+def list_offered(ranked: Sequence[Suggestion]) -> tuple[Suggestion, ...]:
+    """What of a ranking is put in front of somebody: nothing where nothing is likely to fit."""
+    if not ranked or ranked[0].chance < OFFERED_FROM:
+        return ()
+    return tuple(one for one in ranked if one.chance >= BESIDE_FROM)
 
 
 def say_chance(chance: float) -> str:

@@ -11,7 +11,7 @@ from sorta.core.errors import Invalid, NotFound
 from sorta.core.people import get_first_name
 from sorta.core.permissions import Permission
 from sorta.core.rules import AnswerWith, RuleBody
-from sorta.core.suggesting import MOST_LEARNED, MOST_OTHERS, OFFERED_FROM, Answered, Suggester, Suggestion, say_chance
+from sorta.core.suggesting import MOST_LEARNED, MOST_OTHERS, Answered, Suggester, Suggestion, list_offered, say_chance
 from sorta.core.texts import Placeholders, SavedReplyBody, check_saved_reply, fill_in, fits, is_use
 from sorta.services.house import House, Scope
 from sorta.store import accounts, links, rules, sorting, texts
@@ -127,7 +127,7 @@ async def offer(house: House, scope: Scope, conversation_id: int) -> list[dict[s
         if fits(body, account=asked["account_id"], groups=groups, language=asked["language"])
     }
     ranked = await house.workshop.do(suggester.rank, asked["body"] or "", fitting.keys())
-    place = {s.reply: (n, s) for n, s in enumerate(ranked) if s.chance >= OFFERED_FROM}
+    place = {s.reply: (n, s) for n, s in enumerate(list_offered(ranked))}
     offered = [
         {
             "id": row["id"],

@@ -7,6 +7,7 @@ rank-bm25 and against the most used; `make bench` prints the whole table.
 import random
 
 import numpy as np
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from rank_bm25 import BM25Okapi
@@ -17,8 +18,10 @@ from sorta.core.suggesting import (
     OFFERED_FROM,
     Answered,
     Suggester,
+    Suggestion,
     leave_each_out,
     leave_replies_out,
+    list_offered,
     say_chance,
 )
 from sorta.main import TEXTS
@@ -156,6 +159,16 @@ def test_chances_add_up_to_one_at_most_and_none_is_certain(
 
 
 def test_a_chance_is_said_as_people_say_it() -> None:
-    assert [say_chance(c) for c in (0.97, 0.9, 0.85, 0.78, 0.7, 0.5, 0.4, 0.1)] == [
-        "9 in 10", "9 in 10", "4 in 5", "3 in 4", "2 in 3", "1 in 2", "1 in 3", "seldom",
+    assert [say_chance(c) for c in (0.97, 0.9, 0.85, 0.78, 0.7, 0.5, 0.4, 0.27, 0.2, 0.1)] == [
+        "9 in 10", "9 in 10", "4 in 5", "3 in 4", "2 in 3", "1 in 2", "1 in 3", "1 in 4", "1 in 5", "seldom",
     ]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("chances", "offered"), [((0.6, 0.3, 0.05), 2), ((0.5,), 1), ((0.49, 0.4), 0), ((0.9, 0.1), 1), ((), 0)]
+)
+def test_beside_one_that_fits_others_are_offered_and_nothing_where_none_does(
+    chances: tuple[float, ...], offered: int
+) -> None:
+    ranked = [Suggestion(reply=n, chance=c, likeness=0.5, like="x", times=1) for n, c in enumerate(chances)]
+    assert [s.reply for s in list_offered(ranked)] == list(range(offered))

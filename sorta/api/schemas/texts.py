@@ -46,7 +46,9 @@ class Archive(Asked):
 class SuggestionShown(BaseModel):
     """What speaks for a saved reply: the chance that it fits, and the likest message that was answered with it."""
 
-    chance: float = Field(description="How likely it fits, 0 to 1; only what is likelier to fit than not is suggested")
+    chance: float = Field(
+        description="How likely it fits, 0 to 1; nothing is suggested unless the first is likelier to fit than not"
+    )
     fits: str = Field(description="The same in words: “3 in 4”")
     likeness: float
     like: str
