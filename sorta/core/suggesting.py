@@ -24,6 +24,8 @@ _SLACKS, _WORDS = (0.2, 0.5, 1.0), 0.5
 #: six languages that are not measured by. It counts as so many answers beside those there are.
 _USUAL, _USUAL_COUNTS = (5.0, 1.3, 1.5, -3.2), 30
 _LOOKED_AT = 3
+#: From this likeness on two messages say the same.
+_THE_SAME = 0.95
 #: How a chance is said, from the highest that is not above it.
 _SAID = (
     (0.9, "9 in 10"),
@@ -119,6 +121,8 @@ class Suggester:
             leave_each_out(inverse, self._weights, targets),
             leave_replies_out(inverse, self._weights, targets),
         )
+        # What was used for the very same words fits too, whichever of them was used this time.
+        right = (alike >= _THE_SAME) @ targets > 0
         none_alike = np.where(targets @ targets.T > 0, 0.0, alike)
         np.fill_diagonal(alike, 0.0)
         facts, fits, counts = [], [], []
@@ -127,21 +131,21 @@ class Suggester:
             for place in range(min(_LOOKED_AT, scores.shape[1])):
                 seen, which = self._weigh(scores, alike, place)
                 facts.append(seen)
-                fits.append(np.zeros(len(seen), bool) if right is None else which == right)
+                fits.append(np.zeros(len(seen), bool) if right is None else right[np.arange(len(seen)), which])
                 counts.append(np.full(len(seen), counted))
 
         # A reply that was used once cannot be found again without that once: that says nothing of it.
         again = np.flatnonzero(np.bincount(self._of)[self._of] > 1)
-        look(left[again], alike[again], self._of[again], 1.0)
+        look(left[again], alike[again], right[again], 1.0)
         if len(self._replies) > 1:
-            look(apart, none_alike, None, 1.0)
+            look(apart, none_alike, right, 1.0)
         if others:
             seen = np.asarray((self._see(others[-MOST_OTHERS:]) @ self._seen.T).todense())
             look(seen @ self._weights, seen, None, min(1.0, len(self.answered) / len(seen)))
-        right = np.concatenate(fits)
-        if right.all() or not right.any():
+        fitted = np.concatenate(fits)
+        if fitted.all() or not fitted.any():
             return np.array(_USUAL)
-        fit = LogisticRegression(C=10.0).fit(np.concatenate(facts), right, sample_weight=np.concatenate(counts))
+        fit = LogisticRegression(C=10.0).fit(np.concatenate(facts), fitted, sample_weight=np.concatenate(counts))
         own = np.append(fit.coef_[0], fit.intercept_[0])
         share = len(self.answered) / (len(self.answered) + _USUAL_COUNTS)
         mixed: Array = share * own + (1 - share) * np.array(_USUAL)
