@@ -14,7 +14,7 @@ import numpy as np
 
 #: Of this many answers, the latest, it learns; and of so many messages that were answered in one's own words.
 MOST_LEARNED, MOST_OTHERS = 1500, 300
-#: A reply is put in front of somebody when it fits more often than not, and beside it those that fit this often.
+#: Something is put in front of somebody when one of it fits more often than not; each of it fits so often at least.
 OFFERED_FROM, BESIDE_FROM = 0.5, 0.2
 #: Of so few, nobody knows better than this how often one fits.
 HIGHEST = 0.97
@@ -192,10 +192,9 @@ class Suggester:
 
 
 def list_offered(ranked: Sequence[Suggestion]) -> tuple[Suggestion, ...]:
-    """What of a ranking is put in front of somebody: nothing where nothing is likely to fit."""
-    if not ranked or ranked[0].chance < OFFERED_FROM:
-        return ()
-    return tuple(one for one in ranked if one.chance >= BESIDE_FROM)
+    """What of a ranking is put in front of somebody, the likeliest first: nothing where nothing is likely to fit."""
+    may = sorted((one for one in ranked if one.chance >= BESIDE_FROM), key=lambda one: -one.chance)
+    return tuple(may) if sum(one.chance for one in may) >= OFFERED_FROM else ()
 
 
 def say_chance(chance: float) -> str:

@@ -165,10 +165,18 @@ def test_a_chance_is_said_as_people_say_it() -> None:
 
 
 @pytest.mark.parametrize(
-    ("chances", "offered"), [((0.6, 0.3, 0.05), 2), ((0.5,), 1), ((0.49, 0.4), 0), ((0.9, 0.1), 1), ((), 0)]
+    ("chances", "offered"),
+    [
+        ((0.6, 0.3, 0.05), (0, 1)),
+        ((0.5,), (0,)),
+        ((0.3, 0.4), (1, 0)),
+        ((0.3, 0.1, 0.1), ()),
+        ((0.9, 0.1), (0,)),
+        ((), ()),
+    ],
 )
 def test_beside_one_that_fits_others_are_offered_and_nothing_where_none_does(
-    chances: tuple[float, ...], offered: int
+    chances: tuple[float, ...], offered: tuple[int, ...]
 ) -> None:
     ranked = [Suggestion(reply=n, chance=c, likeness=0.5, like="x", times=1) for n, c in enumerate(chances)]
-    assert [s.reply for s in list_offered(ranked)] == list(range(offered))
+    assert [s.reply for s in list_offered(ranked)] == list(offered)

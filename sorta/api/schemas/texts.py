@@ -47,7 +47,7 @@ class SuggestionShown(BaseModel):
     """What speaks for a saved reply: the chance that it fits, and the likest message that was answered with it."""
 
     chance: float = Field(
-        description="How likely it fits, 0 to 1; nothing is suggested unless the first is likelier to fit than not"
+        description="How likely it fits, 0 to 1; nothing is suggested unless one of those suggested is likelier to fit than not"
     )
     fits: str = Field(description="The same in words: “3 in 4”")
     likeness: float

@@ -6829,7 +6829,7 @@ export interface components {
         SuggestionShown: {
             /**
              * Chance
-             * @description How likely it fits, 0 to 1; nothing is suggested unless the first is likelier to fit than not
+             * @description How likely it fits, 0 to 1; nothing is suggested unless one of those suggested is likelier to fit than not
              */
             chance: number;
             /**
