@@ -3,12 +3,11 @@ anew, what of it is kept for checking, and whether it takes over. Used by servic
 """
 
 import hashlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
 
 from sorta.core.learned import LABELS
-from sorta.core.reading import UNSURE_BELOW
 
 #: Of so few messages nothing is learned; and so many new ones there must be since the last time.
 FEWEST, FEWEST_NEW = 20, 10
@@ -101,11 +100,6 @@ def is_due(said: int, last: int | None, *, is_other_base: bool = False) -> bool:
     if said < FEWEST:
         return False
     return last is None or is_other_base or said - last >= FEWEST_NEW
-
-
-def list_read(chances: Mapping[str, float]) -> frozenset[str]:
-    """The labels that would be shown."""
-    return frozenset(label for label in LABELS if chances[label] >= UNSURE_BELOW)
 
 
 def mark(told: Sequence[Told], read: Sequence[frozenset[str]], f1: float) -> Marks:

@@ -73,10 +73,15 @@ class Reading:
     @property
     def reads_as(self) -> tuple[str, ...]:
         """The labels that hold; NOT_SURE alone where one may and none is likely enough; none where none does."""
-        held = tuple(label.value for label in ReadsAs if self.chances.get(label, 0.0) >= UNSURE_BELOW)
+        held = list_held(self.chances)
         if held or not self.chances:
             return held
         return (NOT_SURE,) if max(self.chances.values()) > SHOWN_FROM else ()
+
+
+def list_held(chances: Mapping[Any, float]) -> tuple[str, ...]:
+    """The labels that are shown of these chances, in the order of ReadsAs."""
+    return tuple(label.value for label in ReadsAs if chances.get(label, 0.0) >= UNSURE_BELOW)
 
 
 def say_sureness(chance: float) -> Said:

@@ -9,7 +9,8 @@ from sorta.core import feeling_words, learned, learning, pieces, words
 from sorta.core.feeling_words import KINDS
 from sorta.core.learned import Learned, Weights
 from sorta.core.learning import Lesson, is_set_aside, learn
-from sorta.core.own_reading import COUNTS, CannotLearn, Marks, Taught, Told, compare, get_macro_f1, list_read, mark
+from sorta.core.own_reading import COUNTS, CannotLearn, Marks, Taught, Told, compare, get_macro_f1, mark
+from sorta.core.reading import list_held
 from sorta.services.reader import LearnedReader, find_out
 from sorta.store import weights
 
@@ -114,5 +115,7 @@ def relearn(folder: Path, told: Sequence[Told], present: Weights) -> Taught:
 def _mark(judged_by: Weights, told: Sequence[Told], aside: Sequence[Lesson]) -> Marks:
     learned = Learned(judged_by)
     reader = LearnedReader(learned)
-    f1 = get_macro_f1([list_read(learned.judge(o.text, o.known).chances) for o in aside], [o.labels for o in aside])
-    return mark(told, [list_read(reader.judge(t.text).chances) for t in told if t.is_kept], f1)
+    f1 = get_macro_f1(
+        [frozenset(list_held(learned.judge(o.text, o.known).chances)) for o in aside], [o.labels for o in aside]
+    )
+    return mark(told, [frozenset(list_held(reader.judge(t.text).chances)) for t in told if t.is_kept], f1)

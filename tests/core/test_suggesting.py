@@ -25,7 +25,7 @@ from sorta.core.suggesting import (
     say_chance,
 )
 from sorta.main import TEXTS
-from tests.core.corpus import read_topics
+from tests.core.corpus import read_topics, take_few
 
 
 def test_it_finds_more_than_bm25_and_the_most_used() -> None:
@@ -37,7 +37,7 @@ def test_it_finds_more_than_bm25_and_the_most_used() -> None:
     bm25 = BM25Okapi([text.lower().split() for text, _ in known])
     most = max(names, key=[topic for _, topic in known].count)
     ours = theirs = used = 0
-    for text, topic in held:
+    for text, topic in held[:60]:
         ranked = suggester.rank(text, range(len(names)))
         ours += bool(ranked) and names[ranked[0].reply] == topic
         scores = bm25.get_scores(text.lower().split())
@@ -72,23 +72,15 @@ def test_nothing_is_suggested_from_nothing() -> None:
     assert one.rank("", {1}) == ()
 
 
-def few(seed: int, each: int) -> tuple[list[tuple[str, str]], list[tuple[str, str]]]:
-    pairs, known, held = read_topics(), list[tuple[str, str]](), list[tuple[str, str]]()
-    random.Random(seed).shuffle(pairs)
-    for pair in pairs:
-        (known if sum(topic == pair[1] for _, topic in known) < each else held).append(pair)
-    return known, held[:60]
-
-
 def test_with_three_examples_a_reply_it_finds_more_and_where_nothing_fits_nothing_is_offered() -> None:
     """What is off every topic: English messages of ours about other things. `make bench` prints more."""
     names = sorted({topic for _, topic in read_topics()})
-    known, held = few(1, 3)
+    known, held = take_few(read_topics(), 3, 1)
     suggester = Suggester([Answered(text=text, reply=names.index(topic)) for text, topic in known])
     bm25 = BM25Okapi([text.lower().split() for text, _ in known])
     ours = theirs = 0
     chances, rights = [], []
-    for text, topic in held:
+    for text, topic in held[:60]:
         ranked = suggester.rank(text, range(len(names)))
         rights.append(bool(ranked) and names[ranked[0].reply] == topic)
         chances.append(ranked[0].chance if ranked else 0.0)
@@ -107,12 +99,12 @@ def test_with_three_examples_a_reply_it_finds_more_and_where_nothing_fits_nothin
 
 
 def test_messages_answered_in_own_words_make_it_careful() -> None:
-    known, held = few(2, 30)
+    known, held = take_few(read_topics(), 30, 2)
     names = sorted({topic for _, topic in read_topics()})
     apart = {"trivia", "science", "history"}
     answered = [Answered(text=text, reply=names.index(topic)) for text, topic in known if topic not in apart]
     others = [text for text, topic in known if topic in apart]
-    asked = [text for text, topic in held if topic in apart]
+    asked = [text for text, topic in held[:60] if topic in apart]
 
     def add_up(suggester: Suggester) -> float:
         return sum(ranked[0].chance for text in asked if (ranked := suggester.rank(text, range(len(names)))))

@@ -15,6 +15,10 @@ const { sayMember } = useDirectory()
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const latest = computed(() => props.own.latest)
 const isUsed = computed(() => latest.value?.state === 'in_use')
+const changes = computed(() => [
+  ...(latest.value?.better ?? []).map((message) => ({ message, isBetter: true })),
+  ...(latest.value?.worse ?? []).map((message) => ({ message, isBetter: false })),
+])
 const sayF1 = (f1: number): string => f1.toFixed(3)
 const problem = ref<string | null>(null)
 const isSaving = ref(false)
@@ -60,27 +64,16 @@ async function takeBack(): Promise<void> {
         {{ sayF1(latest.f1_before) }}
         before (F1, 1 is best).
       </p>
-      <ul v-if="isUsed && (latest.better.length || latest.worse.length)" class="my-1">
-        <li v-for="m in latest.better" :key="m.id">
-          Right now:
+      <ul v-if="isUsed && changes.length" class="my-1">
+        <li v-for="c in changes" :key="c.message.id" :class="c.isBetter ? '' : 'text-brick'">
+          {{ c.isBetter ? 'Right now:' : 'Wrong now:' }}
           <RouterLink
             class="underline"
             :to="{
               name: 'desk',
-              params: { workspace: String(workspaceId), conversation: String(m.conversation_id) },
+              params: { workspace: String(workspaceId), conversation: String(c.message.conversation_id) },
             }"
-            >“{{ m.body }}”</RouterLink
-          >
-        </li>
-        <li v-for="m in latest.worse" :key="m.id" class="text-brick">
-          Wrong now:
-          <RouterLink
-            class="underline"
-            :to="{
-              name: 'desk',
-              params: { workspace: String(workspaceId), conversation: String(m.conversation_id) },
-            }"
-            >“{{ m.body }}”</RouterLink
+            >“{{ c.message.body }}”</RouterLink
           >
         </li>
       </ul>
