@@ -1,6 +1,6 @@
 """Composition root: reads the settings, makes the parts, runs web, worker or a command.
 
-python -m sorta.main migrate | make-key | learn | seal | web | worker | check | openapi FILE | check-draw CERTIFICATE
+python -m sorta.main migrate | make-key | learn | seal | tell-spells | web | worker | check | openapi FILE | check-draw CERTIFICATE
 """
 
 import asyncio
@@ -33,6 +33,7 @@ from sorta.services.house import House
 from sorta.services.lessons import teach
 from sorta.services.reader import LearnedReader
 from sorta.services.sealing import seal_again
+from sorta.services.spells import tell_all
 from sorta.services.teaching import answer_once, make_teacher
 from sorta.services.trail import find_mismatches
 from sorta.services.workspaces import list_all_workspace_ids
@@ -203,6 +204,16 @@ async def check(settings: Settings) -> int:
         await house.close()
 
 
+async def tell_spells(settings: Settings) -> int:
+    """Tell every answer spell anew from its trail; of how many conversations."""
+    house = make_house(settings)
+    await house.open()
+    try:
+        return sum([await tell_all(house, workspace_id) for workspace_id in await list_all_workspace_ids(house)])
+    finally:
+        await house.close()
+
+
 async def seal(settings: Settings) -> int:
     """Seal every secret again with the newest key; how many."""
     house = make_house(settings)
@@ -257,6 +268,8 @@ def main(argv: list[str]) -> int:
         print(
             f"{apply_migrations(settings.owner_database or settings.database, read_keys(settings))} migrations applied"
         )
+    elif command == "tell-spells":
+        print(f"the spells of {asyncio.run(tell_spells(settings))} conversations told anew")
     elif command == "seal":
         print(f"{asyncio.run(seal(settings))} secrets sealed with the newest key")
     elif command == "web":

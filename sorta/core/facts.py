@@ -40,7 +40,7 @@ class Event:
 
     arrived {message, thanks}, edited {message, before}, removed {message}, answered_outside {message},
     assigned {owner, team, note, choice}, prioritised {priority}, noted {text}, kept {}, parked {until},
-    returned {}, settled {how}, reopened {message, since, waiting}, replied {message, public, settle, answers}, delivered {message},
+    returned {}, settled {how}, reopened {message, since, waiting}, replied {message, public, settle, answers, took}, delivered {message},
     stuck {message, reason}, alerted {members}, offered {public, text, saved},
     proposed {proposal, public}, consented {proposal}, changed {proposal}, sent_back {proposal, reason}, withdrawn {proposal},
     consent_asked {},

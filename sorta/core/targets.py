@@ -1,6 +1,7 @@
 """Priorities, answer targets and the due instant (PRODUCT.md 4). Used by moves' projection and the queue."""
 
-from collections.abc import Mapping
+from bisect import bisect_right
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from enum import IntEnum, StrEnum
@@ -72,6 +73,29 @@ class Promise:
 
     targets: Targets = field(default_factory=Targets)
     hours: WorkingTime = field(default_factory=RoundTheClock)
+
+
+@dataclass(frozen=True, kw_only=True)
+class PromiseHistory:
+    """What a workspace promised when: `later` holds what it promised from an instant on, in their order, `first` what before."""
+
+    first: Promise = field(default_factory=Promise)
+    later: Sequence[tuple[datetime, Promise]] = ()
+
+    def get_at(self, at: datetime) -> Promise:
+        """What held at an instant."""
+        n = bisect_right([begins for begins, _ in self.later], at)
+        return self.later[n - 1][1] if n else self.first
+
+    def measure_working_minutes(self, start: datetime, end: datetime) -> float:
+        """Working minutes from `start` to `end`, each stretch by the hours that held then; 0 when `end` is not after `start`."""
+        minutes, begun, promise = 0.0, start, self.get_at(start)
+        for begins, then in self.later:
+            if begins <= start or begins >= end:
+                continue
+            minutes += promise.hours.working_minutes_between(begun, begins)
+            begun, promise = begins, then
+        return minutes + promise.hours.working_minutes_between(begun, end)
 
 
 def get_due(

@@ -14,9 +14,10 @@ from sorta.core.undo import Sent, list_undoable
 from sorta.services import advice, approvals, cases, moderation, scheduling
 from sorta.services.attachments import TakenBack
 from sorta.services.auto_answers import call_back
+from sorta.services.events import list_events
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
-from sorta.services.trail import Ledger, Open, check_seen, list_events
+from sorta.services.trail import Ledger, Open, check_seen
 from sorta.store import outbox, people, persons, reading, sorting, trail
 from sorta.store.db import Conn
 

@@ -19,15 +19,17 @@ from sorta.core.answers import (
 )
 from sorta.core.errors import Impossible, MovedOn, NotFound, TooLate
 from sorta.core.permissions import Permission
+from sorta.core.spells import get_handling
 from sorta.core.texts import fill_typed
 from sorta.networks.abilities import TABLE
 from sorta.services.attachments import hold
 from sorta.services.auto_answers import call_back
 from sorta.services.consent import check_needs_nobody
-from sorta.services.house import House, Scope
+from sorta.services.events import list_events
+from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.links import shorten
 from sorta.services.texts import get_values, note_use
-from sorta.services.trail import Ledger, Open, list_events
+from sorta.services.trail import Ledger, Open
 from sorta.store import accounts, desk, listening, outbox, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -204,6 +206,11 @@ async def commit_reply(
     more: dict[str, Any] = {} if proposal is None else {"proposal": proposal, "approved_by": approved_by}
     if checked.account_id != conversation.row["account_id"]:
         more["account"] = checked.account_id
+    opened_at = await desk.get_open_since(
+        conn, ledger.workspace_id, author_id, conversation.id, ledger.now - PRESENT_FOR
+    )
+    if proposal is None and opened_at is not None:
+        more["took"] = get_handling(opened_at, ledger.now)
     event = ledger.add(
         conversation,
         "replied",

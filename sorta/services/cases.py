@@ -25,12 +25,13 @@ from sorta.services.alerts import add_alerts
 from sorta.services.approvals import withdraw_overtaken
 from sorta.services.auto_answers import call_back
 from sorta.services.consent import check_words
+from sorta.services.events import list_events
 from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
 from sorta.services.sealing import DESK_HOOK_SECRET, DESK_TOKEN, open_taken, seal_row
 from sorta.services.security_log import note
 from sorta.services.signatures import BOTH_FOR, check_signature, make_hook_secret
-from sorta.services.trail import Ledger, Open, check_seen, list_events
+from sorta.services.trail import Ledger, Open, check_seen
 from sorta.store import cases, people, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell

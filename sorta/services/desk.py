@@ -19,11 +19,12 @@ from sorta.services import advice, approvals, attachments, moderation
 from sorta.services.acts import may_stop_rules
 from sorta.services.answers import describe_front
 from sorta.services.consent import find_needs_of_both
+from sorta.services.events import read_events
 from sorta.services.filters import make_pattern, make_query, read_filters
 from sorta.services.hours import get_promise
 from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.links import get_link_length
-from sorta.services.trail import Open, read_events, read_facts
+from sorta.services.trail import Open, read_facts
 from sorta.store import accounts, desk, people, persons, scheduled, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -335,7 +336,16 @@ async def set_presence(house: House, scope: Scope, conversation_id: int | None, 
             return
         if await trail.get_conversation(conn, scope.workspace_id, conversation_id) is None:
             raise NotFound("There is no such conversation in this workspace.")
-        await desk.set_presence(conn, scope.workspace_id, scope.member_id, conversation_id, doing, now, notice)
+        await desk.set_presence(
+            conn,
+            scope.workspace_id,
+            scope.member_id,
+            conversation_id,
+            doing,
+            now=now,
+            present_since=now - PRESENT_FOR,
+            notice=notice,
+        )
 
 
 async def list_presence(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:

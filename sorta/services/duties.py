@@ -26,6 +26,7 @@ from sorta.services import (
     own_reading,
     retention,
     scheduling,
+    spells,
 )
 from sorta.services.house import House, Scope, Unavailable
 from sorta.store import accounts as account_store
@@ -122,6 +123,7 @@ DUTIES: Sequence[Duty] = (
         within=300,
         run=own_reading.learn_due,
     ),
+    Duty(name="tell_spells", says="Telling earlier waits from the trail", every=60, within=1800, run=spells.tell_once),
     Duty(name="sweep", says="Sweeping what is out of use", every=3600, within=300, run=retention.sweep),
 )
 BY_NAME = {duty.name: duty for duty in DUTIES}

@@ -12,7 +12,16 @@ from sorta.core import calendars
 from sorta.core.errors import AskFirst, Invalid
 from sorta.core.permissions import Permission
 from sorta.core.slips import list_questions, list_skipped
-from sorta.core.targets import DEFAULT_MINUTES, Audience, Priority, Promise, Targets, get_audience, get_due
+from sorta.core.targets import (
+    DEFAULT_MINUTES,
+    Audience,
+    Priority,
+    Promise,
+    PromiseHistory,
+    Targets,
+    get_audience,
+    get_due,
+)
 from sorta.core.working_time import WeeklyHours, read_spans, say_spans
 from sorta.services.house import House, Scope
 from sorta.store import hours as store
@@ -44,6 +53,21 @@ async def get_promise(house: House, conn: Conn, workspace_id: int) -> Promise:
         promise = kept[1]
     house.promises[workspace_id] = (time.monotonic(), promise)
     return promise
+
+
+async def get_promises(house: House, conn: Conn, workspace_id: int) -> PromiseHistory:
+    """What the workspace promised when, read anew every few seconds; before it was first set, what it is without."""
+    kept = house.promise_histories.get(workspace_id)
+    if kept is not None and time.monotonic() - kept[0] < KEPT_FOR:
+        return kept[1]
+    rows = await store.list_promises(conn, workspace_id)
+    if kept is not None and [begins for begins, _ in kept[1].later] == [row["begins"] for row in rows]:
+        # What was worked out of the hours stays with the objects.
+        history = kept[1]
+    else:
+        history = PromiseHistory(later=tuple((row["begins"], _read(row)) for row in rows))
+    house.promise_histories[workspace_id] = (time.monotonic(), history)
+    return history
 
 
 def _read(row: Mapping[str, Any]) -> Promise:
@@ -138,6 +162,7 @@ async def set_hours(
                 conn, RECOUNT, once=f"dues:{scope.workspace_id}:{which}", at=begins, workspace_id=scope.workspace_id
             )
     house.promises.pop(scope.workspace_id, None)
+    house.promise_histories.pop(scope.workspace_id, None)
 
 
 async def read_calendar(house: House, scope: Scope, text: str, now: datetime) -> dict[str, Any]:
@@ -172,6 +197,7 @@ async def write_calendar(house: House, scope: Scope, now: datetime) -> str:
 async def recount_dues(house: House, workspace_id: int) -> int:
     """Count every promised instant anew, some at a time; how many changed. Run by the worker; safe to run twice."""
     house.promises.pop(workspace_id, None)
+    house.promise_histories.pop(workspace_id, None)
     async with house.db.transact(workspace_id) as conn:
         progress = {"done": 0, "total": await store.count_awaiting(conn, workspace_id)}
     # Writing the rows' indexes is what takes the time; two connections share it.

@@ -10,7 +10,7 @@ from sorta.core.own_reading import Teacher
 from sorta.core.permissions import HeldRole, Permission, check_permission
 from sorta.core.ports import CaseDesk, MailPost, Network, Reader, Translator
 from sorta.core.suggesting import Suggester
-from sorta.core.targets import Promise
+from sorta.core.targets import Promise, PromiseHistory
 from sorta.services.workshop import Workshop
 from sorta.store.db import Conflict, Database, Unavailable, Unstorable
 from sorta.store.files import Files
@@ -47,6 +47,8 @@ class House:
     lease: timedelta = timedelta(seconds=60)
     #: What workspaces promise, each with when it was read; services.hours keeps it.
     promises: dict[int, tuple[float, Promise]] = field(default_factory=dict)
+    #: What they promised when, each with when it was read; services.hours keeps it.
+    promise_histories: dict[int, tuple[float, PromiseHistory]] = field(default_factory=dict)
     #: The rules of workspaces as of their version; services.ruling keeps them.
     books: dict[int, object] = field(default_factory=dict)
     #: Workspaces' own reading; services.own_reading keeps it.

@@ -1,6 +1,5 @@
 """The only way conversations change: events are folded into facts and written with them. Used by all acts."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
@@ -9,9 +8,12 @@ from sorta.core.answers import list_against_ending, say_news
 from sorta.core.errors import MovedOn, NotFound
 from sorta.core.facts import Answering, Event, Facts, SettledAs, Unanswered, get_move
 from sorta.core.moves import apply, replay
+from sorta.core.spells import may_change
 from sorta.core.targets import Priority, Promise, get_audience, get_due
+from sorta.services.events import list_events
 from sorta.services.hours import get_promise
 from sorta.services.house import House
+from sorta.services.spells import Told, find_other_spells, tell_anew, write_anew
 from sorta.store import trail as store
 from sorta.store.db import Conn
 from sorta.store.live import make_notice
@@ -125,16 +127,6 @@ def _text(instant: datetime | None) -> str | None:
     return instant.isoformat() if instant else None
 
 
-async def list_events(conn: Conn, workspace_id: int, conversation_id: int) -> list[Event]:
-    """The trail as core events."""
-    return read_events(await store.list_trail(conn, workspace_id, conversation_id))
-
-
-def read_events(rows: Sequence[store.TrailRow]) -> list[Event]:
-    """Rows of a trail as core events."""
-    return [Event(seq=r.seq, kind=r.kind, at=r.at, member_id=r.member_id, data=r.data) for r in rows]
-
-
 async def check_seen(
     ledger: "Ledger", conversation: "Open", member_id: int, *, seen_seq: int | None, how: SettledAs | None
 ) -> None:
@@ -155,6 +147,8 @@ class Open:
     row: dict[str, Any]
     facts: Facts
     is_new: bool = False
+    #: Whether something happened after which its spells are others.
+    has_new_spells: bool = False
 
     @property
     def id(self) -> int:
@@ -201,7 +195,9 @@ class Ledger:
     ) -> Event:
         """One more event; the facts follow."""
         event = Event(seq=conversation.facts.seq + 1, kind=kind, at=at or self.now, member_id=member_id, data=data)
-        conversation.facts = apply(conversation.facts, event)
+        before = conversation.facts
+        conversation.facts = apply(before, event)
+        conversation.has_new_spells = conversation.has_new_spells or may_change(before, event, conversation.facts)
         self._added.setdefault(conversation.id, []).append(event)
         self._events.append(
             {
@@ -254,6 +250,8 @@ class Ledger:
         """Write everything, and tell the listeners once the transaction is committed."""
         if not self._events:
             return
+        told = [await self._tell(one) for one in self._open.values() if one.has_new_spells]
+        opened, anew = await tell_anew(self.house, self.conn, self.workspace_id, told)
         promise = await get_promise(self.house, self.conn, self.workspace_id)
         rows: dict[bool, list[dict[str, Any]]] = {True: [], False: []}
         for conversation in self._open.values():
@@ -267,8 +265,20 @@ class Ledger:
             changed=rows[False],
             messages=self._messages,
             events=self._events,
+            opened=opened,
             notice=notice,
         )
+        await write_anew(self.conn, self.workspace_id, anew)
+
+    async def _tell(self, conversation: Open) -> Told:
+        """All there is of a conversation, with what is about to be written."""
+        id = conversation.id
+        added = events = self._added[id]
+        if not conversation.is_new:
+            written = await list_events(self.conn, self.workspace_id, id)
+            events = [*(e for e in written if e.seq < added[0].seq), *added]
+        said = [m for m in self._messages if m["conversation_id"] == id and m["inbound"]]
+        return Told(row=conversation.row, events=events, said={m["id"]: m for m in said}, is_new=conversation.is_new)
 
 
 def _at(value: Any) -> datetime:
@@ -285,12 +295,12 @@ def make_preview(body: str) -> str:
 
 
 async def find_mismatches(house: House, workspace_id: int, now: datetime) -> list[int]:
-    """Conversations whose row is not what their trail says; empty is right. For the check command."""
-    wrong = []
+    """Conversations whose row or spells are not what their trail says; empty is right. For the check command."""
+    wrong = await find_other_spells(house, workspace_id)
     async with house.db.transact(workspace_id) as conn:
         for id in await store.list_conversation_ids(conn, workspace_id):
             row = await store.get_conversation(conn, workspace_id, id)
             facts = replay(await list_events(conn, workspace_id, id))
             if row is not None and read_facts(row) != facts:
                 wrong.append(id)
-    return wrong
+    return sorted({*wrong})

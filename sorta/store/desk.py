@@ -345,7 +345,15 @@ async def delete_draft(conn: Conn, workspace_id: int, member_id: int, conversati
 
 
 async def set_presence(
-    conn: Conn, workspace_id: int, member_id: int, conversation_id: int, doing: str, now: datetime, notice: str
+    conn: Conn,
+    workspace_id: int,
+    member_id: int,
+    conversation_id: int,
+    doing: str,
+    *,
+    now: datetime,
+    present_since: datetime,
+    notice: str,
 ) -> None:
     values = {
         "workspace_id": workspace_id,
@@ -353,9 +361,24 @@ async def set_presence(
         "conversation_id": conversation_id,
         "doing": doing,
         "now": now,
+        "present_since": present_since,
         "notice": notice,
     }
     await db.execute(conn, SQL.set_presence, values)
+
+
+async def get_open_since(
+    conn: Conn, workspace_id: int, member_id: int, conversation_id: int, present_since: datetime
+) -> datetime | None:
+    """Since when a member heard of since then has had a conversation open without a break."""
+    values = {
+        "workspace_id": workspace_id,
+        "member_id": member_id,
+        "conversation_id": conversation_id,
+        "present_since": present_since,
+    }
+    since: datetime | None = await db.fetch_value(conn, SQL.get_open_since, values)
+    return since
 
 
 async def delete_presence(conn: Conn, workspace_id: int, member_id: int, notice: str) -> None:

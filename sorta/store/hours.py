@@ -39,6 +39,11 @@ async def set_hours(
     }
     await db.execute(conn, SQL.set_zone, values)
     await db.execute(conn, SQL.set_hours, values)
+    await db.execute(conn, SQL.keep_promise, values)
+
+
+async def list_promises(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_promises, {"workspace_id": workspace_id})
 
 
 async def set_progress(conn: Conn, workspace_id: int, progress: Mapping[str, int] | None) -> None:

@@ -136,9 +136,10 @@ async def write_trail(
     changed: list[dict[str, Any]],
     messages: list[dict[str, Any]],
     events: list[dict[str, Any]],
+    opened: list[dict[str, Any]],
     notice: str,
 ) -> None:
-    """The one statement that writes conversations: always with the events that changed them."""
+    """The one statement that writes conversations: always with the events that changed them, and the spells that new ones open."""
     values = {
         "workspace_id": workspace_id,
         "new": Jsonb(new),
@@ -146,9 +147,43 @@ async def write_trail(
         "changed_ids": [row["id"] for row in changed],
         "messages": Jsonb(messages),
         "events": Jsonb(events),
+        "opened": Jsonb(opened),
         "notice": notice,
     }
     await db.execute(conn, SQL.write_trail, values)
+
+
+async def write_spells(conn: Conn, workspace_id: int, ids: Sequence[int], spells: list[dict[str, Any]]) -> None:
+    """All spells of these conversations, in place of those there were."""
+    values = {"workspace_id": workspace_id, "ids": list(ids), "spells": Jsonb(spells)}
+    await db.execute(conn, SQL.write_spells, values)
+
+
+async def list_spells(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_spells, {"workspace_id": workspace_id, "id": id})
+
+
+async def list_to_tell(conn: Conn, workspace_id: int, after: int, limit: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_to_tell, {"workspace_id": workspace_id, "after": after, "limit": limit})
+
+
+async def list_other_spells(
+    conn: Conn, workspace_id: int, ids: Sequence[int], spells: list[dict[str, Any]]
+) -> list[int]:
+    values = {"workspace_id": workspace_id, "ids": list(ids), "spells": Jsonb(spells)}
+    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_other_spells, values)]
+
+
+async def set_spells_told(conn: Conn, workspace_id: int) -> None:
+    await db.execute(conn, SQL.set_spells_told, {"workspace_id": workspace_id})
+
+
+async def are_spells_told(conn: Conn, workspace_id: int) -> bool:
+    return bool(await db.fetch_value(conn, SQL.are_spells_told, {"workspace_id": workspace_id}))
+
+
+async def list_readings(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_readings, {"workspace_id": workspace_id, "ids": list(ids)})
 
 
 async def get_conversation(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
@@ -163,6 +198,14 @@ async def lock_conversation(conn: Conn, workspace_id: int, id: int) -> dict[str,
 
 async def list_trail(conn: Conn, workspace_id: int, id: int) -> list[TrailRow]:
     return await db.fetch_all(conn, TrailRow, SQL.list_trail, {"workspace_id": workspace_id, "id": id})
+
+
+async def list_trails(conn: Conn, workspace_id: int, ids: Sequence[int]) -> dict[int, list[TrailRow]]:
+    """The trails of several conversations, by conversation."""
+    found: dict[int, list[TrailRow]] = {id: [] for id in ids}
+    for row in await db.fetch_dicts(conn, SQL.list_trails, {"workspace_id": workspace_id, "ids": list(ids)}):
+        found[row.pop("conversation_id")].append(TrailRow(**row))
+    return found
 
 
 async def list_messages(conn: Conn, workspace_id: int, id: int) -> list[MessageRow]:

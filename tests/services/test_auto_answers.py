@@ -28,7 +28,8 @@ from sorta.core.rules import (
 from sorta.core.targets import Priority
 from sorta.core.texts import SavedReplyBody
 from sorta.services import acts, delivery, desk, moderation, rules, texts
-from sorta.services.trail import find_mismatches, list_events
+from sorta.services.events import list_events
+from sorta.services.trail import find_mismatches
 from sorta.store import persons
 from tests.services.test_acts import reply
 from tests.services.test_ruling import add, answers_outside, hits

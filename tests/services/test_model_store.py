@@ -15,7 +15,8 @@ from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.targets import DEFAULT_MINUTES, Priority
 from sorta.services import accounts, acts, answers, approvals, cases, delivery, outgoing
-from sorta.services.trail import find_mismatches, list_events
+from sorta.services.events import list_events
+from sorta.services.trail import find_mismatches
 from sorta.store import trail
 from tests.core.model import Model
 from tests.core.test_model import say

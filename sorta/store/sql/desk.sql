@@ -111,12 +111,18 @@ delete from draft where workspace_id = %(workspace_id)s and member_id = %(member
 
 -- set_presence: what a member has open now, told to the others at once
 with here as (
-  insert into presence (workspace_id, member_id, conversation_id, doing, at)
-  values (%(workspace_id)s, %(member_id)s, %(conversation_id)s, %(doing)s, %(now)s)
+  insert into presence as was (workspace_id, member_id, conversation_id, doing, at, since)
+  values (%(workspace_id)s, %(member_id)s, %(conversation_id)s, %(doing)s, %(now)s, %(now)s)
   on conflict (workspace_id, member_id) do update
-    set conversation_id = excluded.conversation_id, doing = excluded.doing, at = excluded.at
+    set conversation_id = excluded.conversation_id, doing = excluded.doing, at = excluded.at,
+      since = case when was.conversation_id = excluded.conversation_id and was.at > %(present_since)s then was.since
+        else excluded.since end
 )
 select pg_notify('sorta_live', %(notice)s);
+
+-- get_open_since: since when a member has had a conversation open without a break, where they still have
+select since from presence where workspace_id = %(workspace_id)s and member_id = %(member_id)s
+  and conversation_id = %(conversation_id)s and at > %(present_since)s;
 
 -- delete_presence: a member has left the desk
 with gone as (

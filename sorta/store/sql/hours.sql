@@ -8,6 +8,15 @@ values (%(workspace_id)s, %(week)s, %(special)s, %(targets)s, %(member_id)s, %(n
 on conflict (workspace_id) do update set week = excluded.week, special = excluded.special,
   targets = excluded.targets, member_id = excluded.member_id, changed_at = excluded.changed_at;
 
+-- keep_promise: what is promised from now on, beside what was promised before
+insert into promise_kept (workspace_id, begins, time_zone, week, special, targets)
+values (%(workspace_id)s, %(now)s, %(zone)s, %(week)s, %(special)s, %(targets)s)
+on conflict (workspace_id, begins) do update set time_zone = excluded.time_zone, week = excluded.week,
+  special = excluded.special, targets = excluded.targets;
+
+-- list_promises: what was promised since when, oldest first
+select begins, time_zone, week, special, targets from promise_kept where workspace_id = %(workspace_id)s order by begins;
+
 -- set_zone: the clock on the wall of a workspace
 update workspace set time_zone = %(zone)s where id = %(workspace_id)s;
 

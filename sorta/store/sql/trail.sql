@@ -54,8 +54,65 @@ with made as (
   insert into trail (conversation_id, seq, workspace_id, kind, at, member_id, data)
   select t.conversation_id, t.seq, %(workspace_id)s, t.kind, t.at, t.member_id, t.data
   from jsonb_populate_recordset(null::trail, %(events)s) t
+), waits as (
+  insert into spell (workspace_id, conversation_id, seq, account_id, network, kind, public, first, since, phases)
+  select %(workspace_id)s, s.conversation_id, s.seq, s.account_id, s.network, s.kind, s.public, s.first, s.since, s.phases
+  from jsonb_populate_recordset(null::spell, %(opened)s) s
 )
 select pg_notify('sorta_live', %(notice)s);
+
+-- write_spells: the spells of conversations told anew, in place of those there were
+with gone as (
+  delete from spell old where old.workspace_id = %(workspace_id)s and old.conversation_id = any(%(ids)s)
+    and not exists (select from jsonb_populate_recordset(null::spell, %(spells)s) s
+      where s.conversation_id = old.conversation_id and s.seq = old.seq)
+), waited as (
+  insert into spell (workspace_id, conversation_id, seq, account_id, network, kind, public, first, since, phases, ended_at, ended_by, how, ended_seq,
+    member_id, rule_id, reply_id, owner_id, team_id, priority, language, sentiment, tags, clock_s, work_s, parked_s,
+    review_s, advice_s, case_s, handling_s, due)
+  select %(workspace_id)s, s.conversation_id, s.seq, s.account_id, s.network, s.kind, s.public, s.first, s.since, s.phases, s.ended_at, s.ended_by,
+    s.how, s.ended_seq, s.member_id, s.rule_id, s.reply_id, s.owner_id, s.team_id, s.priority, s.language, s.sentiment,
+    s.tags, s.clock_s, s.work_s, s.parked_s, s.review_s, s.advice_s, s.case_s, s.handling_s, s.due
+  from jsonb_populate_recordset(null::spell, %(spells)s) s
+  on conflict (conversation_id, seq) do update set first = excluded.first,
+    since = excluded.since, phases = excluded.phases, ended_at = excluded.ended_at, ended_by = excluded.ended_by,
+    how = excluded.how, ended_seq = excluded.ended_seq, member_id = excluded.member_id, rule_id = excluded.rule_id, reply_id = excluded.reply_id,
+    owner_id = excluded.owner_id, team_id = excluded.team_id, priority = excluded.priority, language = excluded.language, sentiment = excluded.sentiment,
+    tags = excluded.tags, clock_s = excluded.clock_s, work_s = excluded.work_s, parked_s = excluded.parked_s, review_s = excluded.review_s,
+    advice_s = excluded.advice_s, case_s = excluded.case_s, handling_s = excluded.handling_s, due = excluded.due
+  returning 1
+)
+select count(*) from waited;
+
+-- list_readings: what each message of theirs in these conversations reads as now
+select conversation_id, id, language, sentiment from message
+where workspace_id = %(workspace_id)s and conversation_id = any(%(ids)s) and inbound;
+
+-- list_spells: the spells of a conversation as they are kept, in the order in which they opened
+select seq, first, since, phases, ended_at, ended_by, how, ended_seq, member_id, rule_id, reply_id, owner_id, team_id, priority,
+  language, sentiment, tags, clock_s, work_s, parked_s, review_s, advice_s, case_s, handling_s, due
+from spell where workspace_id = %(workspace_id)s and conversation_id = %(id)s order by seq;
+
+-- list_to_tell: the next conversations whose spells are told, by number, until the transaction ends
+select id, account_id, network, kind, public from conversation
+where workspace_id = %(workspace_id)s and id > %(after)s order by id limit %(limit)s for no key update;
+
+-- list_other_spells: of these conversations, those whose spells are kept otherwise than given
+with given as (
+  select s.conversation_id, to_jsonb(s) - 'workspace_id' as told from jsonb_populate_recordset(null::spell, %(spells)s) s
+), kept as (
+  select k.conversation_id, to_jsonb(k) - 'workspace_id' as told from spell k
+  where k.workspace_id = %(workspace_id)s and k.conversation_id = any(%(ids)s)
+)
+select distinct coalesce(g.conversation_id, k.conversation_id) as id from given g
+full join kept k on k.conversation_id = g.conversation_id and k.told = g.told
+where g.told is null or k.told is null order by id;
+
+-- set_spells_told: from now on reports know all there was
+update workspace set spells_told = true where id = %(workspace_id)s;
+
+-- are_spells_told: whether a workspace's spells have been told since they are kept
+select spells_told from workspace where id = %(workspace_id)s;
 
 -- get_conversation: one conversation, as its row
 select id, account_id, person_id, post_id, thread_key, kind, public, network, person_name, handle, preview,
@@ -76,6 +133,10 @@ from conversation where workspace_id = %(workspace_id)s and id = %(id)s for no k
 -- list_trail: the trail of a conversation, oldest first
 select seq, kind, at, member_id, data from trail
 where workspace_id = %(workspace_id)s and conversation_id = %(id)s order by seq;
+
+-- list_trails: the trails of several conversations, each oldest first
+select conversation_id, seq, kind, at, member_id, data from trail
+where workspace_id = %(workspace_id)s and conversation_id = any(%(ids)s) order by conversation_id, seq;
 
 -- list_messages: what was said in a conversation, oldest first, with where a reply of ours stands
 select m.id, m.account_id, m.external_id, m.inbound, m.kind, m.public, m.member_id, m.body, m.url, m.sent_at, m.edited_at,

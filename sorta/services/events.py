@@ -1,0 +1,17 @@
+"""Trails as core events. Used by services."""
+
+from collections.abc import Sequence
+
+from sorta.core.facts import Event
+from sorta.store import trail as store
+from sorta.store.db import Conn
+
+
+async def list_events(conn: Conn, workspace_id: int, conversation_id: int) -> list[Event]:
+    """The trail as core events."""
+    return read_events(await store.list_trail(conn, workspace_id, conversation_id))
+
+
+def read_events(rows: Sequence[store.TrailRow]) -> list[Event]:
+    """Rows of a trail as core events."""
+    return [Event(seq=r.seq, kind=r.kind, at=r.at, member_id=r.member_id, data=r.data) for r in rows]

@@ -1,0 +1,173 @@
+"""Answer spells as rows: told by the core from a trail, written with the events that change them. Used by services.trail."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from sorta.core.facts import Event
+from sorta.core.reading import Tone, get_tone
+from sorta.core.spells import Phase, Spell, fold, measure_phases
+from sorta.core.targets import PromiseHistory, get_audience, get_due
+from sorta.services.events import read_events
+from sorta.services.hours import get_promises
+from sorta.services.house import House
+from sorta.store import trail as store
+from sorta.store.db import Conn
+
+#: How many conversations are told in one transaction.
+AT_ONCE = 500
+_BANDS = {Tone.NEGATIVE: -1, Tone.NEUTRAL: 0, Tone.POSITIVE: 1, None: None}
+#: What `core.spells` measures by phase, and its columns.
+_SPENT = {"parked_s": Phase.PARKED, "review_s": Phase.IN_REVIEW, "advice_s": Phase.ADVICE, "case_s": Phase.CASE}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Told:
+    """A conversation's row, its whole trail, and what is read of messages of theirs that are not written yet, by message."""
+
+    row: Mapping[str, Any]
+    events: Sequence[Event]
+    said: Mapping[int, Mapping[str, Any]] = field(default_factory=dict)
+    #: Whether nothing of it is written yet.
+    is_new: bool = False
+
+
+def make_rows(
+    told: Told, spells: Iterable[Spell], readings: Mapping[int, Mapping[str, Any]], promises: PromiseHistory
+) -> list[dict[str, Any]]:
+    """The spells of one conversation as they are kept. `readings` is what each message of theirs reads as now."""
+    return [_make_row(told, spell, {**readings, **told.said}, promises) for spell in spells]
+
+
+def _make_row(
+    told: Told, spell: Spell, readings: Mapping[int, Mapping[str, Any]], promises: PromiseHistory
+) -> dict[str, Any]:
+    row = {
+        "conversation_id": told.row["id"],
+        "seq": spell.seq,
+        **{name: told.row[name] for name in ("account_id", "network", "kind", "public")},
+        "first": spell.first,
+        "since": spell.since.isoformat(),
+        "phases": [[at.isoformat(), phase.value] for at, phase in spell.phases],
+    }
+    if spell.ended_at is None or spell.ended_by is None or spell.ended_seq is None:
+        return row
+    spent = measure_phases(spell, spell.ended_at)
+    language, sentiment = _read_at(told.events, readings, spell.ended_seq)
+    audience = get_audience(told.row["kind"], public=told.row["public"])
+    due = get_due(spell.since, spell.facts.priority, audience, promises.get_at(spell.ended_at))
+    assert due is not None
+    return row | {
+        "ended_at": spell.ended_at.isoformat(),
+        "ended_by": spell.ended_by.value,
+        "how": spell.how.value if spell.how else None,
+        "ended_seq": spell.ended_seq,
+        "member_id": spell.member,
+        "rule_id": spell.rule,
+        "reply_id": spell.reply,
+        "owner_id": spell.facts.owner,
+        "team_id": spell.facts.team,
+        "priority": int(spell.facts.priority),
+        "language": language,
+        "sentiment": _BANDS[get_tone(sentiment)],
+        "tags": list(spell.facts.tags),
+        "clock_s": (spell.ended_at - spell.since).total_seconds(),
+        "work_s": promises.measure_working_minutes(spell.since, spell.ended_at) * 60,
+        **{column: spent[phase].total_seconds() for column, phase in _SPENT.items()},
+        "handling_s": None if spell.handling is None else spell.handling.total_seconds(),
+        "due": due.isoformat(),
+    }
+
+
+def _read_at(
+    events: Sequence[Event], readings: Mapping[int, Mapping[str, Any]], seq: int
+) -> tuple[str | None, float | None]:
+    """Language and sentiment of their latest message when the trail had come to `seq`: what was corrected since had not been
+    said yet."""
+    undone = {e.data["of"] for e in events if e.kind == "undone"}
+    heard = [e for e in events if e.kind == "arrived" and e.seq <= seq]
+    message = max(heard, key=lambda e: (e.at, e.seq)).data["message"]
+    now = readings.get(message, {})
+    then = {"language": now.get("language"), "sentiment": now.get("sentiment")}
+    for event in reversed(events):
+        is_later = event.kind == "corrected" and event.seq > seq and event.seq not in undone
+        if is_later and event.data["message"] == message and event.data["field"] in then:
+            then[event.data["field"]] = event.data["was"]
+    return then["language"], then["sentiment"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Anew:
+    """Spells to be written in place of those there were: of which conversations, and their rows."""
+
+    ids: Sequence[int] = ()
+    rows: Sequence[dict[str, Any]] = ()
+
+
+async def tell_anew(
+    house: House, conn: Conn, workspace_id: int, told: Sequence[Told]
+) -> tuple[list[dict[str, Any]], Anew]:
+    """The spells of these conversations: those that new ones open, to be written with them, and those of all others."""
+    if not told:
+        return [], Anew()
+    folded = [(one, fold(one.events)) for one in told]
+    plain = [(one, spells) for one, spells in folded if one.is_new and all(s.ended_at is None for s in spells)]
+    others = [pair for pair in folded if pair not in plain]
+    promises, readings = PromiseHistory(), {}
+    if others:
+        promises = await get_promises(house, conn, workspace_id)
+        ended = [one.row["id"] for one, spells in others if any(s.ended_at is not None for s in spells)]
+        readings = {row["id"]: row for row in await store.list_readings(conn, workspace_id, ended)} if ended else {}
+    opened = [row for one, spells in plain for row in make_rows(one, spells, readings, promises)]
+    rows = [row for one, spells in others for row in make_rows(one, spells, readings, promises)]
+    return opened, Anew(ids=[one.row["id"] for one, _ in others], rows=rows)
+
+
+async def write_anew(conn: Conn, workspace_id: int, anew: Anew) -> None:
+    """Write what `tell_anew` told."""
+    if anew.ids:
+        await store.write_spells(conn, workspace_id, anew.ids, list(anew.rows))
+
+
+async def tell_once(house: House, workspace_id: int, now: datetime) -> None:
+    """Tell the spells of a workspace that was there before spells were kept, once."""
+    async with house.db.transact(workspace_id) as conn:
+        told = await store.are_spells_told(conn, workspace_id)
+    if not told:
+        await tell_all(house, workspace_id)
+
+
+async def tell_all(house: House, workspace_id: int) -> int:
+    """Tell the spells of every conversation of a workspace anew, some at a time; how many conversations."""
+    after, done = 0, 0
+    while True:
+        async with house.db.transact(workspace_id) as conn:
+            rows = await store.list_to_tell(conn, workspace_id, after, AT_ONCE)
+            told = await _list_told(conn, workspace_id, rows)
+            _, anew = await tell_anew(house, conn, workspace_id, told)
+            await write_anew(conn, workspace_id, anew)
+            if len(rows) < AT_ONCE:
+                await store.set_spells_told(conn, workspace_id)
+                return done + len(rows)
+        after, done = rows[-1]["id"], done + len(rows)
+
+
+async def _list_told(conn: Conn, workspace_id: int, rows: Sequence[Mapping[str, Any]]) -> list[Told]:
+    trails = await store.list_trails(conn, workspace_id, [row["id"] for row in rows])
+    return [Told(row=row, events=read_events(trails[row["id"]])) for row in rows]
+
+
+async def find_other_spells(house: House, workspace_id: int) -> list[int]:
+    """Conversations whose spells are not what their trail says; empty is right. Part of the check command."""
+    wrong: list[int] = []
+    after = 0
+    while True:
+        async with house.db.transact(workspace_id) as conn:
+            rows = await store.list_to_tell(conn, workspace_id, after, AT_ONCE)
+            told = await _list_told(conn, workspace_id, rows)
+            _, anew = await tell_anew(house, conn, workspace_id, told)
+            wrong += await store.list_other_spells(conn, workspace_id, anew.ids, list(anew.rows))
+        if len(rows) < AT_ONCE:
+            return wrong
+        after = rows[-1]["id"]
