@@ -28,6 +28,7 @@ class Permission(StrEnum):
     HOLD_OUTGOING = "hold_outgoing"
     DRAW_PRIZES = "draw_prizes"
     ASK_OUTSIDE = "ask_outside"
+    SEE_REPORTS = "see_reports"
 
 
 class Role(StrEnum):
@@ -68,7 +69,7 @@ _GRANTS: dict[Role, frozenset[Permission]] = {
     Role.RESPONDER: _RESPONDER,
     # A trainee's replies all need approval.
     Role.TRAINEE: frozenset({Permission.SEE, Permission.SORT, Permission.REPLY_PUBLICLY, Permission.REPLY_PRIVATELY}),
-    Role.OBSERVER: frozenset({Permission.SEE}),
+    Role.OBSERVER: frozenset({Permission.SEE, Permission.SEE_REPORTS}),
 }
 #: What a new workspace begins with. The Owner's always holds everything; the others can be changed.
 STARTING: dict[Role, HeldRole] = {
@@ -93,6 +94,7 @@ WORDS: dict[Permission, str] = {
     Permission.HOLD_OUTGOING: "hold what goes out",
     Permission.DRAW_PRIZES: "draw prizes",
     Permission.ASK_OUTSIDE: "ask people outside by mail",
+    Permission.SEE_REPORTS: "see reports",
 }
 
 

@@ -9,6 +9,9 @@ from sorta.core.targets import Band
 from sorta.core.working_time import get_local_midnight
 from sorta.services.house import Scope
 
+#: What stands for all moves.
+ANY_MOVE = "any"
+
 
 def make_query(words: str) -> str:
     """A full-text query for all the words, the last one as far as it is typed."""
@@ -27,6 +30,8 @@ def read_filters(given: Mapping[str, Any], scope: Scope, edges: Mapping[str, dat
     `owner` holds member numbers, 'me' and 'nobody'; `band` becomes a span of dues by the edges of this moment.
     """
     values = {name: value for name, value in given.items() if value not in (None, [], "", ())}
+    if values.get("move") == ANY_MOVE:
+        del values["move"]
     if "owner" in values:
         named = values["owner"]
         values["nobody"] = "nobody" in named

@@ -47,6 +47,8 @@ BODIES = {
 }
 #: Characters; `make fuzz` goes up to the limit of a body, 256 kB.
 SIZES = tuple(int(n) for n in os.environ.get("SORTA_SIZES", "4000,16000").split(","))
+#: Each entry meets every third shape; `make fuzz` lets it meet all of them.
+EVERY = 1 if "SORTA_SIZES" in os.environ else 3
 SAMPLE_HEADS = "From: Ann <ann@b.example>\r\nTo: c@d.example\r\n"
 #: Four times as much may take so many times as long, and this much besides.
 FACTOR, BESIDES = 10, 0.15
@@ -122,7 +124,10 @@ async def test_no_way_in_over_the_api_can_be_stalled(app: FastAPI, anyone: Clien
     await anyone.enter("noor")
     description = app.openapi()
     wrong, asked = [], 0
-    for method, path, shape, queries in list_entries(description):
+    turn = [*TEXTS, *BODIES].index(which)
+    for n, (method, path, shape, queries) in enumerate(list_entries(description)):
+        if (n + turn) % EVERY:
+            continue
         where = path.replace("{workspace_id}", str(world.workspace_id)).replace("{conversation_id}", str(id))
         for name in ("slug", "key", "what"):
             where = where.replace(f"{{{name}}}", "x")
@@ -148,7 +153,7 @@ async def test_no_way_in_over_the_api_can_be_stalled(app: FastAPI, anyone: Clien
             wrong += await grow(f"{method} {path}?", ask_query)
             asked += 1
     assert wrong == []
-    assert asked > 55
+    assert asked > 55 // EVERY
 
 
 #: A little less than what a network may tell at once; more is turned away unread.

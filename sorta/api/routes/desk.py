@@ -1,29 +1,45 @@
 """The desk: queue, sheet, acts, answers."""
 
-from typing import Annotated
+from datetime import datetime
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query, Response
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep, describe_query, make_query_reader
 from sorta.api.schemas import desk as shapes
-from sorta.services import desk
+from sorta.api.schemas.reports import read_behind
+from sorta.services import desk, reports
+from sorta.services.house import House, Scope
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["desk"])
 PageQueryDep = Annotated[shapes.PageQuery, Depends(make_query_reader(shapes.PageQuery))]
 
 
+async def _narrow(house: House, scope: Scope, query: shapes.ListFilters, now: datetime) -> dict[str, Any]:
+    """The filters by name, and the conversations behind a report's figure where the list is one."""
+    filters = query.model_dump(mode="json", exclude={"order", "after", "limit", "report"})
+    if query.report is not None:
+        behind = read_behind(query.report)
+        found = await reports.list_behind(house, scope, behind.to_ask(), behind.to_chosen(), now)
+        # Of a figure that counts nothing the list is empty, and not all there is.
+        filters["ids"] = found or [0]
+    return filters
+
+
 @router.get("/counts")
 async def get_counts(
-    house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.MoveFilters, Query()]
+    house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.ListFilters, Query()]
 ) -> shapes.Counts:
     """How many conversations stand at each move and in each band, and have each value within the move."""
-    return shapes.Counts.model_validate(await desk.count_moves(house, scope, query.model_dump(mode="json"), now))
+    return shapes.Counts.model_validate(
+        await desk.count_moves(house, scope, await _narrow(house, scope, query, now), now)
+    )
 
 
 @router.get("/conversations", response_model=shapes.Page, openapi_extra=describe_query(shapes.PageQuery))
 async def list_conversations(house: HouseDep, scope: ScopeDep, now: NowDep, query: PageQueryDep) -> Response:
     """A page of the queue. The text comes from the database as it is: a test holds it equal to the declared shape."""
-    filters = query.model_dump(mode="json", exclude={"order", "after", "limit"})
+    filters = await _narrow(house, scope, query, now)
     text = await desk.list_rows(
         house, scope, filters=filters, order=query.order, cursor=query.after, limit=query.limit, now=now
     )
@@ -32,10 +48,10 @@ async def list_conversations(house: HouseDep, scope: ScopeDep, now: NowDep, quer
 
 @router.get("/conversation-ids")
 async def list_conversation_ids(
-    house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.MoveFilters, Query()]
+    house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.ListFilters, Query()]
 ) -> shapes.Ids:
     """All that the filters let through, for one act on all of it."""
-    found = await desk.list_ids(house, scope, filters=query.model_dump(mode="json"), now=now)
+    found = await desk.list_ids(house, scope, filters=await _narrow(house, scope, query, now), now=now)
     return shapes.Ids(ids=[id for id, _ in found], seqs=[seq for _, seq in found])
 
 

@@ -94,7 +94,16 @@ class MoveFilters(Filters):
     move: Move = Move.UNSORTED
 
 
-class PageQuery(MoveFilters):
+class ListFilters(Filters):
+    """The same, within one move or over all of them; `report` narrows it to what a report's figure counts."""
+
+    move: Move | Literal["any"] = Move.UNSORTED
+    report: str | None = Field(
+        None, max_length=1000, description="A figure of a report, as an address: `figure=kept&period=28_days`"
+    )
+
+
+class PageQuery(ListFilters):
     """A page of the queue; `after` is the last row's `due~priority~id`, `last_at~id` or, in the order of
     standing, `due~standing~id`."""
 

@@ -41,7 +41,8 @@ create table spell (
   due timestamptz,
   primary key (conversation_id, seq),
   check ((ended_at is null) = (ended_by is null)),
-  check (ended_at is null or (ended_at >= since and clock_s is not null and work_s is not null and due is not null))
+  check (ended_at is null or (ended_at >= since and clock_s is not null and work_s is not null and due is not null
+    and priority is not null and parked_s is not null and review_s is not null and advice_s is not null and tags is not null))
 );
 create index spell_ended on spell (workspace_id, ended_at) where ended_at is not null;
 create index spell_open on spell (workspace_id, since) where ended_at is null;
@@ -78,3 +79,9 @@ alter table workspace add spells_told boolean not null default true;
 update workspace set spells_told = false;
 
 alter table presence add since timestamptz;
+
+-- Who oversees sees reports.
+alter table role no force row level security;
+update role set permissions = array_append(permissions, 'see_reports')
+where key in ('owner', 'lead', 'observer') and not 'see_reports' = any(permissions);
+alter table role force row level security;

@@ -74,7 +74,8 @@ with gone as (
     s.how, s.ended_seq, s.member_id, s.rule_id, s.reply_id, s.owner_id, s.team_id, s.priority, s.language, s.sentiment,
     s.tags, s.clock_s, s.work_s, s.parked_s, s.review_s, s.advice_s, s.case_s, s.handling_s, s.due
   from jsonb_populate_recordset(null::spell, %(spells)s) s
-  on conflict (conversation_id, seq) do update set first = excluded.first,
+  on conflict (conversation_id, seq) do update set account_id = excluded.account_id, network = excluded.network,
+    kind = excluded.kind, public = excluded.public, first = excluded.first,
     since = excluded.since, phases = excluded.phases, ended_at = excluded.ended_at, ended_by = excluded.ended_by,
     how = excluded.how, ended_seq = excluded.ended_seq, member_id = excluded.member_id, rule_id = excluded.rule_id, reply_id = excluded.reply_id,
     owner_id = excluded.owner_id, team_id = excluded.team_id, priority = excluded.priority, language = excluded.language, sentiment = excluded.sentiment,

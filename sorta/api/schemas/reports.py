@@ -1,0 +1,169 @@
+"""Shapes of reports."""
+
+from datetime import date
+from typing import Annotated, Any, Literal
+from urllib.parse import parse_qs
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from sorta.api.schemas.desk import Day
+from sorta.core.errors import Invalid
+from sorta.core.periods import Against, Named
+from sorta.core.ports import Kind
+from sorta.core.reports import BY_NAME, Chosen, Clock, Unit
+from sorta.services.reports import Ask
+
+FILTERS = (
+    "account",
+    "group",
+    "network",
+    "member",
+    "team",
+    "tag",
+    "person_tag",
+    "kind",
+    "public",
+    "priority",
+    "language",
+    "sentiment",
+)
+
+
+class ReportQuery(BaseModel):
+    """What a report is about. Days are the workspace's; lists mean any of them."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    period: Named = Named.DAYS_28
+    since: Day | None = Field(None, description="The first day of an exact period")
+    until: Day | None = Field(None, description="Its last day")
+    against: Against = Against.BEFORE
+    clock: Clock = Clock.WORKING
+    account: list[int] = []
+    group: list[int] = []
+    network: list[str] = []
+    member: list[int] = Field([], description="Who answered; of what is open, who has it")
+    team: list[int] = []
+    tag: list[int] = []
+    person_tag: list[int] = []
+    kind: list[Kind] = []
+    public: bool | None = None
+    priority: list[Annotated[int, Field(ge=0, le=3)]] = []
+    language: list[Annotated[str, Field(pattern=r"^[a-z]{2,3}$")]] = []
+    sentiment: list[Annotated[int, Field(ge=-1, le=1)]] = []
+
+    def to_ask(self) -> Ask:
+        """The same for the service."""
+        given = {name: getattr(self, name) for name in FILTERS}
+        return Ask(
+            period=self.period,
+            since=self.since,
+            until=self.until,
+            against=self.against,
+            clock=self.clock,
+            filters={name: value for name, value in given.items() if value not in (None, [])},
+        )
+
+
+class BehindQuery(ReportQuery):
+    """What a list is about: a figure of a report; from a chart, one day (from 0) or one hour of the week (Monday 0 is 0)."""
+
+    figure: str = Field(max_length=40)
+    day: int | None = Field(None, ge=0, le=400)
+    cell: int | None = Field(None, ge=0, le=167)
+    hits: bool | None = Field(None, description="Of a share: those that count, or those that do not")
+
+    def to_chosen(self) -> Chosen:
+        """The same for the service. Raises Invalid for a figure that there is none of."""
+        if self.figure not in BY_NAME and self.figure != "open_at_end":
+            raise Invalid(f"There is no figure {self.figure!r}.", "report")
+        return Chosen(figure=self.figure, day=self.day, cell=self.cell, hits=self.hits)
+
+
+def read_behind(address: str) -> BehindQuery:
+    """The same from an address: `figure=kept&period=28_days`. Raises Invalid."""
+    single = {name for name, one in BehindQuery.model_fields.items() if "list" not in str(one.annotation)}
+    given: dict[str, Any] = {
+        name: values[0] if name in single else values for name, values in parse_qs(address, max_num_fields=100).items()
+    }
+    try:
+        return BehindQuery.model_validate(given)
+    except ValidationError as error:
+        wrong = ", ".join(sorted({str(one["loc"][0]) for one in error.errors()}))
+        raise Invalid(f"The report behind this list cannot be read: {wrong}.", "report") from error
+
+
+class Value(BaseModel):
+    """A figure: its value in cases, seconds or as a share, with a 95 % interval."""
+
+    value: float | None
+    low: float | None
+    high: float | None
+    cases: int
+    conversations: int
+    hits: int | None = Field(description="Of a share, how many of the cases")
+    too_few: bool
+
+
+class Figure(Value):
+    name: str
+    title: str
+    says: str
+    unit: Unit
+    before: Value
+    difference: float | None
+    difference_low: float | None
+    difference_high: float | None
+    stands_out: bool = Field(description="Whether the change is more than chance makes")
+
+
+class Days(BaseModel):
+    days: list[date]
+    came_in: list[int]
+    answers: list[int]
+    without_reply: list[int]
+    open_at_end: list[int | None]
+
+
+class Week(BaseModel):
+    """168 hours of the week, from Monday 0."""
+
+    hours: list[float]
+    came_in: list[int]
+    answers: list[int]
+    median: list[float | None]
+
+
+class Spread(BaseModel):
+    edges: list[float]
+    counts: list[int]
+    kept: list[int]
+
+
+class BreakdownRow(BaseModel):
+    key: str
+    came_in: int
+    answers: int
+    without_reply: int
+    first_half: Value
+    first_nine: Value
+    kept: Value
+
+
+class Breakdown(BaseModel):
+    by: Literal["account", "network", "member", "team", "kind", "priority", "sentiment", "tag"]
+    rows: list[BreakdownRow]
+
+
+class Report(BaseModel):
+    first: date
+    last: date
+    compared_first: date
+    compared_last: date
+    time_zone: str
+    are_told: bool = Field(description="Whether all that came in before reports were kept has been told by now")
+    figures: list[Figure]
+    days: Days
+    week: Week
+    spread: Spread
+    breakdowns: list[Breakdown]

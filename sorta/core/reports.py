@@ -1,0 +1,592 @@
+"""Figures of reports, from answer spells: what came in, how soon it was answered, what stayed open (docs/metrics.md).
+
+Everything is computed over columns of numbers, one value a spell; nothing is asked of a database or a clock. Checked against
+pandas, NumPy and statsmodels in tests/core/test_reports.py. Used by services.reports.
+"""
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+from itertools import pairwise
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+from scipy import stats
+
+from sorta.core.facts import SettledAs
+from sorta.core.intervals import TOO_FEW, get_share
+from sorta.core.periods import Numbers, Period, get_cells, get_day_numbers, measure_cells
+from sorta.core.spells import Ending
+
+Mask = npt.NDArray[np.bool_]
+Column = npt.NDArray[Any]
+
+#: What stands for how a spell ended, and for how it was settled, in the columns: the place in these, from 1; 0 is not.
+ENDINGS: tuple[Ending, ...] = tuple(Ending)
+HOWS: tuple[SettledAs, ...] = tuple(SettledAs)
+
+
+def _get_codes(*words: Ending) -> list[int]:
+    return [ENDINGS.index(word) + 1 for word in words]
+
+
+#: How many draws an interval of a difference is taken from.
+_DRAWS = 2000
+#: A 95 % interval leaves so much on either side.
+_TAIL = 0.025
+
+
+class Clock(StrEnum):
+    """How waiting is counted."""
+
+    WORKING = "working"
+    CLOCK = "clock"
+
+
+#: The columns of spells and their types; instants are seconds since 1970, lengths seconds, 0 is nobody or nothing.
+COLUMNS: Mapping[str, str] = {
+    "conversation": "i8",
+    "seq": "i4",
+    "first": "i2",
+    "since": "f8",
+    "ended": "f8",
+    "ended_by": "i2",
+    "how": "i2",
+    "member": "i8",
+    "rule": "i8",
+    "owner": "i8",
+    "team": "i8",
+    "account": "i8",
+    "network": "i2",
+    "kind": "i2",
+    "public": "i2",
+    "priority": "i2",
+    "sentiment": "i2",
+    "clock": "f8",
+    "work": "f8",
+    "due": "f8",
+    "parked": "f8",
+    "review": "f8",
+    "advice": "f8",
+    "handling": "f8",
+}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Waits:
+    """Spells as columns of one length. What an open one has no value for is NaN, or 0."""
+
+    columns: Mapping[str, Column]
+
+    def __getitem__(self, name: str) -> Column:
+        return self.columns[name]
+
+    def __len__(self) -> int:
+        return len(self.columns["since"])
+
+    def where(self, mask: Mask) -> "Waits":
+        """Those for which it holds."""
+        return Waits(columns={name: column[mask] for name, column in self.columns.items()})
+
+
+class Unit(StrEnum):
+    """What a figure is counted in."""
+
+    CASES = "cases"
+    SECONDS = "seconds"
+    SHARE = "share"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Value:
+    """A figure of one period: its value, None where there is nothing to say, with a 95 % interval, and of how many cases and
+    conversations it tells."""
+
+    value: float | None
+    low: float | None = None
+    high: float | None = None
+    cases: int
+    conversations: int
+    #: Of shares: how many of the cases.
+    hits: int | None = None
+
+    @property
+    def is_too_few(self) -> bool:
+        """Whether nothing should be concluded from it."""
+        return self.cases < TOO_FEW
+
+
+@dataclass(frozen=True, kw_only=True)
+class Change:
+    """A figure against the period it is compared with: the difference with a 95 % interval, None where either says too little."""
+
+    before: Value
+    difference: float | None
+    low: float | None
+    high: float | None
+
+    @property
+    def stands_out(self) -> bool:
+        """Whether it is more than chance makes: the interval leaves out nothing having changed."""
+        return self.low is not None and self.high is not None and (self.low > 0 or self.high < 0)
+
+
+Pick = Callable[[Waits, Period], Mask]
+
+
+def _as_mask(values: Any) -> Mask:
+    return np.asarray(values, dtype=np.bool_)
+
+
+def _began(waits: Waits, period: Period) -> Mask:
+    return _as_mask((waits["since"] >= period.begins.timestamp()) & (waits["since"] < period.ends.timestamp()))
+
+
+def _ended(waits: Waits, period: Period) -> Mask:
+    return _as_mask((waits["ended"] >= period.begins.timestamp()) & (waits["ended"] < period.ends.timestamp()))
+
+
+def _is_answer(waits: Waits) -> Mask:
+    return _as_mask(np.isin(waits["ended_by"], _get_codes(Ending.ANSWERED, Ending.OUTSIDE)))
+
+
+def _is_settled(waits: Waits, *hows: SettledAs) -> Mask:
+    codes = [HOWS.index(how) + 1 for how in hows]
+    return _as_mask((waits["ended_by"] == _get_codes(Ending.SETTLED)[0]) & np.isin(waits["how"], codes))
+
+
+def pick_came_in(waits: Waits, period: Period) -> Mask:
+    """Conversations that began in the period: their first spell opened in it."""
+    return _as_mask(_began(waits, period) & (waits["first"] == 1))
+
+
+def pick_asked(waits: Waits, period: Period) -> Mask:
+    """Of those that came in, the ones that asked for an answer: neither settled as needing none, nor as junk, nor taken back."""
+    unasked = np.isin(waits["ended_by"], _get_codes(Ending.REMOVED)) | _is_settled(
+        waits, SettledAs.NO_REPLY_NEEDED, SettledAs.JUNK
+    )
+    return _as_mask(pick_came_in(waits, period) & ~unasked)
+
+
+def pick_got_one(waits: Waits, period: Period) -> Mask:
+    """Of those that asked, the ones that have been answered, also where that was said by settling them as answered."""
+    said = _is_settled(waits, SettledAs.ANSWERED)
+    return _as_mask(pick_asked(waits, period) & (_is_answer(waits) | said))
+
+
+def pick_first(waits: Waits, period: Period) -> Mask:
+    """First answers that went out in the period."""
+    return _as_mask(_ended(waits, period) & _is_answer(waits) & (waits["first"] == 1))
+
+
+def pick_answers(waits: Waits, period: Period) -> Mask:
+    """All answers that went out in the period."""
+    return _as_mask(_ended(waits, period) & _is_answer(waits))
+
+
+def pick_kept(waits: Waits, period: Period) -> Mask:
+    """Of the answers, those that went out by the instant promised."""
+    return _as_mask(pick_answers(waits, period) & (waits["ended"] <= waits["due"]))
+
+
+def pick_without_reply(waits: Waits, period: Period) -> Mask:
+    """What was settled in the period without an answer."""
+    return _as_mask(_ended(waits, period) & np.isin(waits["ended_by"], _get_codes(Ending.SETTLED)))
+
+
+def pick_handed_over(waits: Waits, period: Period) -> Mask:
+    """What was handed over to another desk in the period."""
+    return _as_mask(_ended(waits, period) & np.isin(waits["ended_by"], _get_codes(Ending.HANDED_OVER)))
+
+
+def pick_open_at(waits: Waits, instant: float) -> Mask:
+    """Those in which somebody waited at an instant."""
+    return _as_mask((waits["since"] < instant) & ~(waits["ended"] <= instant))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Figure:
+    """A figure: what it is called, what it says in one sentence, over which spells it is taken, and how."""
+
+    name: str
+    title: str
+    says: str
+    unit: Unit
+    pick: Pick
+    #: Of a share, which of those picked count.
+    hits: Pick | None = None
+    #: Of a length of time, which quantile.
+    quantile: float | None = None
+
+
+FIGURES: tuple[Figure, ...] = (
+    Figure(
+        name="came_in",
+        title="Conversations that came in",
+        says="Conversations whose first message of theirs arrived in the period.",
+        unit=Unit.CASES,
+        pick=pick_came_in,
+    ),
+    Figure(
+        name="answered",
+        title="Answered, of those that asked for it",
+        says="Of the conversations that came in, without those settled as junk or as needing no reply and those taken back:"
+        " the ones whose first wait an answer has ended by now.",
+        unit=Unit.SHARE,
+        pick=pick_asked,
+        hits=pick_got_one,
+    ),
+    Figure(
+        name="first_half",
+        title="First answer, half within",
+        says="Of the first answers that went out in the period, half came within this time of the first message (the median).",
+        unit=Unit.SECONDS,
+        pick=pick_first,
+        quantile=0.5,
+    ),
+    Figure(
+        name="first_nine",
+        title="First answer, 9 of 10 within",
+        says="Of the first answers that went out in the period, nine of ten came within this time (the 90th percentile, linear).",
+        unit=Unit.SECONDS,
+        pick=pick_first,
+        quantile=0.9,
+    ),
+    Figure(
+        name="kept",
+        title="Within its target",
+        says="Of all answers that went out in the period, those that were out by the instant their target fell on.",
+        unit=Unit.SHARE,
+        pick=pick_answers,
+        hits=pick_kept,
+    ),
+    Figure(
+        name="answers",
+        title="Answers",
+        says="Waits that an answer ended in the period, by a member, a rule or on the network itself.",
+        unit=Unit.CASES,
+        pick=pick_answers,
+    ),
+    Figure(
+        name="all_half",
+        title="Every answer, half within",
+        says="Of all answers that went out in the period, half came within this time of the earliest message they answered.",
+        unit=Unit.SECONDS,
+        pick=pick_answers,
+        quantile=0.5,
+    ),
+    Figure(
+        name="all_nine",
+        title="Every answer, 9 of 10 within",
+        says="Of all answers that went out in the period, nine of ten came within this time.",
+        unit=Unit.SECONDS,
+        pick=pick_answers,
+        quantile=0.9,
+    ),
+    Figure(
+        name="without_reply",
+        title="Settled without a reply",
+        says="Waits that ended in the period because somebody, or a rule, settled the conversation without an answer.",
+        unit=Unit.CASES,
+        pick=pick_without_reply,
+    ),
+    Figure(
+        name="handed_over",
+        title="Handed over",
+        says="Waits that ended in the period because the matter was handed over to another desk.",
+        unit=Unit.CASES,
+        pick=pick_handed_over,
+    ),
+)
+BY_NAME: Mapping[str, Figure] = {figure.name: figure for figure in FIGURES}
+
+
+def get_lengths(waits: Waits, clock: Clock) -> Numbers:
+    """How long they waited, in working time or on the clock; seconds."""
+    column: Numbers = waits["work" if clock is Clock.WORKING else "clock"]
+    return column
+
+
+def get_quantile(values: Numbers, q: float) -> float:
+    """The quantile of sorted values, linear between neighbours (as NumPy and pandas by default)."""
+    at = (len(values) - 1) * q
+    low = math.floor(at)
+    high = min(low + 1, len(values) - 1)
+    return float(values[low] + (values[high] - values[low]) * (at - low))
+
+
+def get_order_interval(values: Numbers, q: float) -> tuple[float, float]:
+    """An interval of at least 95 % for a quantile from sorted values: two order statistics, by the binomial distribution of how many
+    values lie below it (exact, without an assumption on their distribution; Conover, Practical Nonparametric Statistics, 3.2).
+    """
+    n = len(values)
+    low = int(stats.binom.ppf(_TAIL, n, q)) - 1
+    high = int(stats.binom.ppf(1 - _TAIL, n, q))
+    return float(values[max(low, 0)]), float(values[min(high, n - 1)])
+
+
+def draw_quantiles(values: Numbers, q: float, chance: np.random.Generator) -> Numbers:
+    """Quantiles of resampled values: the place of a resample's quantile is beta distributed among the sorted values, so that
+    nothing need be resampled (as in Maritz and Jarrett, 1978)."""
+    n = len(values)
+    at = chance.beta((n + 1) * q, (n + 1) * (1 - q), _DRAWS) * n - 0.5
+    at = np.clip(at, 0, n - 1)
+    low = np.floor(at).astype(np.int64)
+    high = np.minimum(low + 1, n - 1)
+    drawn: Numbers = values[low] + (values[high] - values[low]) * (at - low)
+    return drawn
+
+
+def measure(figure: Figure, waits: Waits, period: Period, clock: Clock) -> Value:
+    """A figure over a period."""
+    picked = waits.where(figure.pick(waits, period))
+    cases, conversations = len(picked), len(np.unique(picked["conversation"]))
+    if figure.hits is not None:
+        share = get_share(int(np.count_nonzero(figure.hits(picked, period))), cases)
+        value = share.hits / share.of if share.of else None
+        return Value(
+            value=value, low=share.low, high=share.high, cases=cases, conversations=conversations, hits=share.hits
+        )
+    if figure.quantile is None:
+        return Value(value=float(cases), cases=cases, conversations=conversations)
+    if cases == 0:
+        return Value(value=None, cases=0, conversations=0)
+    lengths = np.sort(get_lengths(picked, clock))
+    low, high = get_order_interval(lengths, figure.quantile)
+    return Value(
+        value=get_quantile(lengths, figure.quantile), low=low, high=high, cases=cases, conversations=conversations
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class Told:
+    """A period and the spells in which somebody waited in it."""
+
+    period: Period
+    waits: Waits
+
+
+def compare(figure: Figure, this: Told, other: Told, clock: Clock, now: float) -> tuple[Value, Change]:
+    """A figure over a period and its change against another one. Where the period is not over `now`, counts are compared over
+    the days that are, with as many of the other."""
+    value = measure(figure, this.waits, this.period, clock)
+    before = measure(figure, other.waits, other.period, clock)
+    difference = low = high = None
+    if figure.unit is Unit.CASES:
+        difference, low, high = _compare_counts(figure, this, other, now)
+    elif value.value is not None and before.value is not None and not (value.is_too_few or before.is_too_few):
+        difference = value.value - before.value
+        if figure.unit is Unit.SHARE:
+            low, high = _get_share_difference(value, before)
+        elif figure.quantile is not None:
+            low, high = _get_quantile_difference(figure, this, other, clock)
+    return value, Change(before=before, difference=difference, low=low, high=high)
+
+
+def _get_share_difference(one: Value, other: Value) -> tuple[float, float]:
+    """Newcombe's interval for a difference of shares, from the Wilson intervals of both (1998, method 10)."""
+    (a, a_low, a_high), (b, b_low, b_high) = _need_interval(one), _need_interval(other)
+    return a - b - math.hypot(a - a_low, b_high - b), a - b + math.hypot(a_high - a, b - b_low)
+
+
+def _need_interval(value: Value) -> tuple[float, float, float]:
+    if value.value is None or value.low is None or value.high is None:
+        raise ValueError("a figure of nothing has no interval")
+    return value.value, value.low, value.high
+
+
+def _get_quantile_difference(figure: Figure, this: Told, other: Told, clock: Clock) -> tuple[float, float]:
+    if figure.quantile is None:
+        raise ValueError(f"{figure.name} is no quantile")
+    # The same figures give the same interval.
+    chance = np.random.default_rng(1)
+    drawn = []
+    for one in (this, other):
+        lengths = get_lengths(one.waits.where(figure.pick(one.waits, one.period)), clock)
+        drawn.append(draw_quantiles(np.sort(lengths), figure.quantile, chance))
+    low, high = np.quantile(drawn[0] - drawn[1], [_TAIL, 1 - _TAIL])
+    return float(low), float(high)
+
+
+def _compare_counts(
+    figure: Figure, this: Told, other: Told, now: float
+) -> tuple[float | None, float | None, float | None]:
+    """The difference of counts over as many whole days; its interval from how much days differ among themselves (Welch's, by
+    Student's distribution), none under five days."""
+    days = sum(1 for edge in this.period.list_edges()[1:] if edge.timestamp() <= now)
+    days = min(days, other.period.count)
+    if days == 0:
+        return None, None, None
+    counts = []
+    for one in (this, other):
+        picked = one.waits.where(figure.pick(one.waits, one.period))
+        at = picked["since" if figure.pick is pick_came_in else "ended"]
+        numbers = get_day_numbers(at, one.period.list_edges())
+        counts.append(np.bincount(numbers, minlength=one.period.count)[:days].astype(np.float64))
+    difference = float(counts[0].sum() - counts[1].sum())
+    if days < TOO_FEW:
+        return difference, None, None
+    spread = math.sqrt(days * float(np.var(counts[0], ddof=1) + np.var(counts[1], ddof=1)))
+    reach = float(stats.t.ppf(1 - _TAIL, 2 * days - 2)) * spread
+    return difference, difference - reach, difference + reach
+
+
+@dataclass(frozen=True, kw_only=True)
+class Days:
+    """Day by day: what came in, what was answered, how many waited when the day ended; None for days that are not over."""
+
+    came_in: list[int]
+    answers: list[int]
+    without_reply: list[int]
+    open_at_end: list[int | None]
+
+
+def count_days(waits: Waits, period: Period, now: float) -> Days:
+    """The counts of each day of a period."""
+    edges = period.list_edges()
+
+    def count(mask: Mask, column: str) -> list[int]:
+        numbers = get_day_numbers(waits[column][mask], edges)
+        return [int(n) for n in np.bincount(numbers, minlength=period.count)[: period.count]]
+
+    since, ended = np.sort(waits["since"]), np.sort(waits["ended"][~np.isnan(waits["ended"])])
+    over = [e.timestamp() for e in edges[1:]]
+    waiting = [
+        int(np.searchsorted(since, at, side="left") - np.searchsorted(ended, at, side="right")) if at <= now else None
+        for at in over
+    ]
+    return Days(
+        came_in=count(pick_came_in(waits, period), "since"),
+        answers=count(pick_answers(waits, period), "ended"),
+        without_reply=count(pick_without_reply(waits, period), "ended"),
+        open_at_end=waiting,
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class Week:
+    """The hours of the week on the workspace's wall clock, 168 cells from Monday 0: of each how many hours the period has, what
+    came in and was answered in it, and the median wait of what was answered in it (seconds; None under five)."""
+
+    hours: list[float]
+    came_in: list[int]
+    answers: list[int]
+    median: list[float | None]
+
+
+def count_week(waits: Waits, period: Period, clock: Clock, now: float) -> Week:
+    """The hours of the week in a period."""
+    began, answers = pick_came_in(waits, period), waits.where(pick_answers(waits, period))
+    arrived = np.bincount(get_cells(waits["since"][began], period), minlength=168)
+    cells, lengths = get_cells(answers["ended"], period), get_lengths(answers, clock)
+    order = np.lexsort((lengths, cells))
+    cells, lengths = cells[order], lengths[order]
+    edges = np.searchsorted(cells, np.arange(169))
+    median = [get_quantile(lengths[a:b], 0.5) if b - a >= TOO_FEW else None for a, b in pairwise(edges)]
+    return Week(
+        hours=[float(h) for h in measure_cells(period, now)],
+        came_in=[int(n) for n in arrived],
+        answers=[int(n) for n in np.diff(edges)],
+        median=median,
+    )
+
+
+#: Edges of the bars of a distribution of waiting: a minute to some weeks, each a third of a doubling (seconds).
+BARS: tuple[float, ...] = tuple(60 * 2 ** (n / 2) for n in range(30))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Spread:
+    """How long first answers took: bars on a scale of doubling times, the last one open above."""
+
+    edges: list[float]
+    counts: list[int]
+    #: Of each bar, how many were out by the instant promised.
+    kept: list[int]
+
+
+def count_spread(waits: Waits, period: Period, clock: Clock) -> Spread:
+    """The distribution of first answers of a period. The first bar holds all below its upper edge."""
+    picked = waits.where(pick_first(waits, period))
+    which = np.searchsorted(np.asarray(BARS[1:]), get_lengths(picked, clock), side="right")
+    kept = picked["ended"] <= picked["due"]
+    return Spread(
+        edges=list(BARS),
+        counts=[int(n) for n in np.bincount(which, minlength=len(BARS))],
+        kept=[int(n) for n in np.bincount(which[kept], minlength=len(BARS))],
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class Row:
+    """One value of a breakdown: what came in and was answered there, first answers, and the share within target."""
+
+    key: int
+    came_in: int
+    answers: int
+    without_reply: int
+    first_half: Value
+    first_nine: Value
+    kept: Value
+
+
+def break_down(waits: Waits, period: Period, clock: Clock, column: str, keys: Column | None = None) -> list[Row]:
+    """A period's figures by the values of a column, most first. `keys` stands for the column where one spell can have several
+    values: pairs of (row of the spell, value)."""
+    rows: list[Row] = []
+    if keys is None:
+        order = np.argsort(waits[column], kind="stable")
+        values, begins = np.unique(waits[column][order], return_index=True)
+        groups = [(int(v), part) for v, part in zip(values, np.split(order, begins[1:]), strict=True)]
+    else:
+        order = np.argsort(keys[:, 1], kind="stable")
+        values, begins = np.unique(keys[order, 1], return_index=True)
+        groups = [(int(v), keys[part, 0]) for v, part in zip(values, np.split(order, begins[1:]), strict=True)]
+    for value, which in groups:
+        part = Waits(columns={name: one[which] for name, one in waits.columns.items()})
+        row = Row(
+            key=value,
+            came_in=int(np.count_nonzero(pick_came_in(part, period))),
+            answers=int(np.count_nonzero(pick_answers(part, period))),
+            without_reply=int(np.count_nonzero(pick_without_reply(part, period))),
+            first_half=measure(BY_NAME["first_half"], part, period, clock),
+            first_nine=measure(BY_NAME["first_nine"], part, period, clock),
+            kept=measure(BY_NAME["kept"], part, period, clock),
+        )
+        if row.came_in or row.answers or row.without_reply:
+            rows.append(row)
+    return sorted(rows, key=lambda r: (-r.came_in, -r.answers, r.key))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Chosen:
+    """What of a report a list is about: a figure, and where it was taken from a chart the day or the cell of the week."""
+
+    figure: str
+    day: int | None = None
+    cell: int | None = None
+    hits: bool | None = field(default=None)
+
+
+def choose(waits: Waits, period: Period, chosen: Chosen) -> npt.NDArray[np.int64]:
+    """The conversations that a figure counts, each once: of a share those that count (`hits` true), or those that do not."""
+    if chosen.figure == "open_at_end":
+        edges = period.list_edges()
+        at = edges[(period.count - 1 if chosen.day is None else chosen.day) + 1].timestamp()
+        return np.unique(waits["conversation"][pick_open_at(waits, at)])
+    figure = BY_NAME[chosen.figure]
+    mask = figure.pick(waits, period)
+    if figure.hits is not None and chosen.hits is not None:
+        mask &= figure.hits(waits, period) == chosen.hits
+    column = waits["since"] if figure.pick in (pick_came_in, pick_asked) else waits["ended"]
+    if chosen.day is not None:
+        numbers = np.full(len(waits), -1)
+        numbers[mask] = get_day_numbers(column[mask], period.list_edges())
+        mask &= numbers == chosen.day
+    if chosen.cell is not None:
+        cells = np.full(len(waits), -1)
+        cells[mask] = get_cells(column[mask], period)
+        mask &= cells == chosen.cell
+    return np.unique(waits["conversation"][mask])

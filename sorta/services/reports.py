@@ -1,0 +1,178 @@
+"""Reports: figures over a period, each with what it is compared with and the conversations behind it. Used by the API."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, field
+from datetime import date, datetime
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from sorta.core.periods import Against, Named, Period, get_compared, get_period, get_today
+from sorta.core.permissions import Permission
+from sorta.core.ports import Kind
+from sorta.core.reports import (
+    COLUMNS,
+    ENDINGS,
+    FIGURES,
+    HOWS,
+    Chosen,
+    Clock,
+    Told,
+    Value,
+    Waits,
+    break_down,
+    choose,
+    compare,
+    count_days,
+    count_spread,
+    count_week,
+)
+from sorta.networks.abilities import TABLE
+from sorta.services.house import House, Scope
+from sorta.store import reports as store
+from sorta.store import trail
+from sorta.store.db import Conn
+
+KINDS: tuple[str, ...] = tuple(kind.value for kind in Kind)
+NETWORKS: tuple[str, ...] = tuple(TABLE)
+#: What can be broken down, by the column that holds it; words stand for the numbers of those that have them.
+BREAKDOWNS: Mapping[str, Sequence[str]] = {
+    "account": (),
+    "network": NETWORKS,
+    "member": (),
+    "team": (),
+    "kind": KINDS,
+    "priority": (),
+    "sentiment": (),
+    "tag": (),
+}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ask:
+    """What a report is about: its period and what that is compared with, how waiting is counted, and the filters by name."""
+
+    period: Named = Named.DAYS_28
+    since: date | None = None
+    until: date | None = None
+    against: Against = Against.BEFORE
+    clock: Clock = Clock.WORKING
+    filters: Mapping[str, Any] = field(default_factory=dict)
+
+
+def _read_period(ask: Ask, scope: Scope, now: datetime) -> Period:
+    return get_period(ask.period, get_today(now, scope.zone), scope.zone, ask.since, ask.until)
+
+
+async def _load(conn: Conn, scope: Scope, period: Period, filters: Mapping[str, Any]) -> Waits:
+    codes = {
+        "endings": [e.value for e in ENDINGS],
+        "hows": [h.value for h in HOWS],
+        "networks": NETWORKS,
+        "kinds": KINDS,
+    }
+    columns = await store.load_waits(conn, scope.workspace_id, period.begins, period.ends, filters, codes, COLUMNS)
+    return Waits(columns=columns)
+
+
+async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dict[str, Any]:
+    """All of a report's page. Raises Invalid for a period that is none."""
+    scope.check(Permission.SEE_REPORTS)
+    period = _read_period(ask, scope, now)
+    compared = get_compared(period, ask.against)
+    async with house.db.transact(scope.workspace_id) as conn:
+        are_told = await trail.are_spells_told(conn, scope.workspace_id)
+        this = Told(period=period, waits=await _load(conn, scope, period, ask.filters))
+        other = Told(period=compared, waits=await _load(conn, scope, compared, ask.filters))
+        tags = await store.load_tags(conn, scope.workspace_id, period.begins, period.ends, ask.filters)
+    figures = await house.workshop.do(_work_out, this, other, tags, ask.clock, now)
+    return {
+        "first": period.first,
+        "last": period.last,
+        "compared_first": compared.first,
+        "compared_last": compared.last,
+        "time_zone": scope.zone.key,
+        "are_told": are_told,
+        **figures,
+    }
+
+
+def _work_out(
+    this: Told, other: Told, tags: Mapping[str, npt.NDArray[Any]], clock: Clock, now: datetime
+) -> dict[str, Any]:
+    at = now.timestamp()
+    figures = []
+    for figure in FIGURES:
+        value, change = compare(figure, this, other, clock, at)
+        figures.append(
+            {
+                "name": figure.name,
+                "title": figure.title,
+                "says": figure.says,
+                "unit": figure.unit.value,
+                **_show(value),
+                "before": _show(change.before),
+                "difference": change.difference,
+                "difference_low": change.low,
+                "difference_high": change.high,
+                "stands_out": change.stands_out,
+            }
+        )
+    return {
+        "figures": figures,
+        "days": {"days": this.period.days, **asdict(count_days(this.waits, this.period, at))},
+        "week": asdict(count_week(this.waits, this.period, clock, at)),
+        "spread": asdict(count_spread(this.waits, this.period, clock)),
+        "breakdowns": [
+            {"by": by, "rows": _list_rows(this, clock, by, words, tags)} for by, words in BREAKDOWNS.items()
+        ],
+    }
+
+
+def _list_rows(
+    this: Told, clock: Clock, by: str, words: Sequence[str], tags: Mapping[str, npt.NDArray[Any]]
+) -> list[dict[str, Any]]:
+    keys = _pair(this.waits, tags) if by == "tag" else None
+    return [
+        {
+            "key": words[row.key - 1] if words and row.key else str(row.key),
+            "came_in": row.came_in,
+            "answers": row.answers,
+            "without_reply": row.without_reply,
+            "first_half": _show(row.first_half),
+            "first_nine": _show(row.first_nine),
+            "kept": _show(row.kept),
+        }
+        for row in break_down(this.waits, this.period, clock, by, keys)
+    ]
+
+
+def _pair(waits: Waits, tags: Mapping[str, npt.NDArray[Any]]) -> npt.NDArray[np.int64]:
+    """(row of the spell, tag), for each tag of each spell."""
+    order = np.lexsort((waits["seq"], waits["conversation"]))
+    have = _make_keys(waits["conversation"][order], waits["seq"][order])
+    want = _make_keys(tags["conversation"], tags["seq"])
+    at = np.minimum(np.searchsorted(have, want), max(len(have) - 1, 0))
+    found = have[at] == want if len(have) else np.zeros(len(want), dtype=bool)
+    return np.column_stack([order[at[found]], tags["tag"][found]]).astype(np.int64)
+
+
+def _make_keys(conversation: npt.NDArray[Any], seq: npt.NDArray[Any]) -> npt.NDArray[np.int64]:
+    """One number for each spell: no trail has a million events."""
+    keys: npt.NDArray[np.int64] = conversation.astype(np.int64) * 1_000_000 + seq
+    return keys
+
+
+def _show(value: Value) -> dict[str, Any]:
+    return {**asdict(value), "too_few": value.is_too_few}
+
+
+async def list_behind(house: House, scope: Scope, ask: Ask, chosen: Chosen, now: datetime) -> list[int]:
+    """The conversations that a figure of a report counts, each once: computed by what counts them."""
+    scope.check(Permission.SEE_REPORTS)
+    period = _read_period(ask, scope, now)
+    async with house.db.transact(scope.workspace_id) as conn:
+        waits = await _load(conn, scope, period, ask.filters)
+    found: list[int] = (await house.workshop.do(choose, waits, period, chosen)).tolist()
+    return found

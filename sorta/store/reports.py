@@ -1,0 +1,101 @@
+"""Spells as columns of numbers, read in bulk. Used by services.reports."""
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any, LiteralString
+
+import numpy as np
+import numpy.typing as npt
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("reports")
+
+#: What each filter asks of a spell that has ended, as it stood then; and of one that is open, as its conversation stands now.
+_ENDED: Mapping[str, LiteralString] = {
+    "account": "s.account_id = any(%(account)s)",
+    "group": "s.account_id in (select unnest(g.accounts) from account_group g where g.workspace_id = %(workspace_id)s and g.id = any(%(group)s))",
+    "network": "s.network = any(%(network)s)",
+    "member": "coalesce(s.member_id, s.owner_id) = any(%(member)s)",
+    "team": "s.team_id = any(%(team)s)",
+    "tag": "s.tags && %(tag)s",
+    "person_tag": "s.conversation_id in (select c.id from conversation c join person_tag t on t.person_id = c.person_id and t.workspace_id = %(workspace_id)s where c.workspace_id = %(workspace_id)s and t.tag_id = any(%(person_tag)s))",
+    "kind": "s.kind = any(%(kind)s)",
+    "public": "s.public = %(public)s",
+    "priority": "s.priority = any(%(priority)s)",
+    "language": "s.language = any(%(language)s)",
+    "sentiment": "s.sentiment = any(%(sentiment)s)",
+}
+_OPEN: Mapping[str, LiteralString] = {
+    **_ENDED,
+    "member": "c.owner_id = any(%(member)s)",
+    "team": "c.team_id = any(%(team)s)",
+    "tag": "c.tags && %(tag)s",
+    "priority": "c.priority = any(%(priority)s)",
+    "language": "c.language = any(%(language)s)",
+    "sentiment": "c.sentiment_band = any(%(sentiment)s)",
+}
+FILTERS = frozenset(_ENDED)
+_TYPES: Mapping[str, tuple[int, str]] = {"i2": (2, ">i2"), "i4": (4, ">i4"), "i8": (8, ">i8"), "f8": (8, ">f8")}
+#: What a binary copy begins and ends with (PostgreSQL, COPY, binary format).
+_HEADER, _TRAILER = 19, 2
+
+
+def _fill(query: LiteralString, filters: Mapping[str, Any]) -> LiteralString:
+    named: list[str] = [name for name in _ENDED if name in filters]
+    ended = " and ".join([_ENDED[name] for name in named]) or "true"
+    is_open = " and ".join([_OPEN[name] for name in named]) or "true"
+    return query.replace("{ended}", ended).replace("{open}", is_open)
+
+
+async def _copy(
+    conn: Conn, query: LiteralString, values: Mapping[str, Any], columns: Mapping[str, str]
+) -> dict[str, npt.NDArray[Any]]:
+    """A binary copy of columns of fixed width that are never null, as arrays."""
+    fields: list[tuple[str, str]] = [("fields", ">i2")]
+    for name, kind in columns.items():
+        fields += [(f"width_{name}", ">i4"), (name, _TYPES[kind][1])]
+    record = np.dtype(fields)
+    parts = bytearray()
+    whole: LiteralString = "copy (" + query + ") to stdout (format binary)"
+    async with conn.cursor() as cursor, cursor.copy(whole, values) as copy:
+        async for block in copy:
+            parts += block
+    rows = np.frombuffer(
+        parts, dtype=record, offset=_HEADER, count=(len(parts) - _HEADER - _TRAILER) // record.itemsize
+    )
+    return {name: rows[name].astype(kind) for name, kind in columns.items()}
+
+
+async def load_waits(
+    conn: Conn,
+    workspace_id: int,
+    begins: datetime,
+    ends: datetime,
+    filters: Mapping[str, Any],
+    codes: Mapping[str, Sequence[str]],
+    columns: Mapping[str, str],
+) -> dict[str, npt.NDArray[Any]]:
+    """The spells between two instants through the filters, as the columns of core.reports. `codes` say which number, from 1,
+    stands for which word: endings, hows, networks, kinds."""
+    values = {"workspace_id": workspace_id, "begins": begins, "ends": ends, **filters}
+    values |= {name: list(words) for name, words in codes.items()}
+    return await _copy(conn, _fill(SQL.list_waits, filters), values, columns)
+
+
+async def load_tags(
+    conn: Conn, workspace_id: int, begins: datetime, ends: datetime, filters: Mapping[str, Any]
+) -> dict[str, npt.NDArray[Any]]:
+    """Their tags: conversation, seq and tag of each."""
+    values = {"workspace_id": workspace_id, "begins": begins, "ends": ends, **filters}
+    return await _copy(conn, _fill(SQL.list_tags, filters), values, {"conversation": "i8", "seq": "i4", "tag": "i8"})
+
+
+async def list_phases(
+    conn: Conn, workspace_id: int, keys: Sequence[tuple[int, int]]
+) -> dict[tuple[int, int], list[tuple[str, str]]]:
+    """Of these spells where each stood since when."""
+    values = {"workspace_id": workspace_id, "ids": [id for id, _ in keys], "seqs": [seq for _, seq in keys]}
+    rows = await db.fetch_dicts(conn, SQL.list_phases, values)
+    return {(row["conversation_id"], row["seq"]): row["phases"] for row in rows}
