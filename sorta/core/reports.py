@@ -38,7 +38,7 @@ _DRAWS = 2000
 _TAIL = 0.025
 
 
-class Clock(StrEnum):
+class Counting(StrEnum):
     """How waiting is counted."""
 
     WORKING = "working"
@@ -303,9 +303,9 @@ FIGURES: tuple[Figure, ...] = (
 BY_NAME: Mapping[str, Figure] = {figure.name: figure for figure in FIGURES}
 
 
-def get_lengths(waits: Waits, clock: Clock) -> Numbers:
+def get_lengths(waits: Waits, clock: Counting) -> Numbers:
     """How long they waited, in working time or on the clock; seconds."""
-    column: Numbers = waits["work" if clock is Clock.WORKING else "clock"]
+    column: Numbers = waits["work" if clock is Counting.WORKING else "clock"]
     return column
 
 
@@ -339,7 +339,7 @@ def draw_quantiles(values: Numbers, q: float, chance: np.random.Generator) -> Nu
     return drawn
 
 
-def measure(figure: Figure, waits: Waits, period: Period, clock: Clock) -> Value:
+def measure(figure: Figure, waits: Waits, period: Period, clock: Counting) -> Value:
     """A figure over a period."""
     picked = waits.where(figure.pick(waits, period))
     cases, conversations = len(picked), len(np.unique(picked["conversation"]))
@@ -368,7 +368,7 @@ class Told:
     waits: Waits
 
 
-def compare(figure: Figure, this: Told, other: Told, clock: Clock, now: float) -> tuple[Value, Change]:
+def compare(figure: Figure, this: Told, other: Told, clock: Counting, now: float) -> tuple[Value, Change]:
     """A figure over a period and its change against another one. Where the period is not over `now`, counts are compared over
     the days that are, with as many of the other."""
     value = measure(figure, this.waits, this.period, clock)
@@ -397,7 +397,7 @@ def _need_interval(value: Value) -> tuple[float, float, float]:
     return value.value, value.low, value.high
 
 
-def _get_quantile_difference(figure: Figure, this: Told, other: Told, clock: Clock) -> tuple[float, float]:
+def _get_quantile_difference(figure: Figure, this: Told, other: Told, clock: Counting) -> tuple[float, float]:
     if figure.quantile is None:
         raise ValueError(f"{figure.name} is no quantile")
     # The same figures give the same interval.
@@ -476,7 +476,7 @@ class Week:
     median: list[float | None]
 
 
-def count_week(waits: Waits, period: Period, clock: Clock, now: float) -> Week:
+def count_week(waits: Waits, period: Period, clock: Counting, now: float) -> Week:
     """The hours of the week in a period."""
     began, answers = pick_came_in(waits, period), waits.where(pick_answers(waits, period))
     arrived = np.bincount(get_cells(waits["since"][began], period), minlength=168)
@@ -507,7 +507,7 @@ class Spread:
     kept: list[int]
 
 
-def count_spread(waits: Waits, period: Period, clock: Clock) -> Spread:
+def count_spread(waits: Waits, period: Period, clock: Counting) -> Spread:
     """The distribution of first answers of a period. The first bar holds all below its upper edge."""
     picked = waits.where(pick_first(waits, period))
     which = np.searchsorted(np.asarray(BARS[1:]), get_lengths(picked, clock), side="right")
@@ -532,18 +532,14 @@ class Row:
     kept: Value
 
 
-def break_down(waits: Waits, period: Period, clock: Clock, column: str, keys: Column | None = None) -> list[Row]:
+def break_down(waits: Waits, period: Period, clock: Counting, column: str, keys: Column | None = None) -> list[Row]:
     """A period's figures by the values of a column, most first. `keys` stands for the column where one spell can have several
     values: pairs of (row of the spell, value)."""
     rows: list[Row] = []
-    if keys is None:
-        order = np.argsort(waits[column], kind="stable")
-        values, begins = np.unique(waits[column][order], return_index=True)
-        groups = [(int(v), part) for v, part in zip(values, np.split(order, begins[1:]), strict=True)]
-    else:
-        order = np.argsort(keys[:, 1], kind="stable")
-        values, begins = np.unique(keys[order, 1], return_index=True)
-        groups = [(int(v), keys[part, 0]) for v, part in zip(values, np.split(order, begins[1:]), strict=True)]
+    spells, values = (np.arange(len(waits)), waits[column]) if keys is None else (keys[:, 0], keys[:, 1])
+    order = np.argsort(values, kind="stable")
+    found, begins = np.unique(values[order], return_index=True)
+    groups = zip(found.tolist(), np.split(spells[order], begins)[1:], strict=True)
     for value, which in groups:
         part = Waits(columns={name: one[which] for name, one in waits.columns.items()})
         row = Row(

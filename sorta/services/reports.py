@@ -17,7 +17,7 @@ from sorta.core.reports import (
     FIGURES,
     HOWS,
     Chosen,
-    Clock,
+    Counting,
     Told,
     Value,
     Waits,
@@ -57,7 +57,7 @@ class Ask:
     since: date | None = None
     until: date | None = None
     against: Against = Against.BEFORE
-    clock: Clock = Clock.WORKING
+    clock: Counting = Counting.WORKING
     filters: Mapping[str, Any] = field(default_factory=dict)
 
 
@@ -99,7 +99,7 @@ async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dic
 
 
 def _work_out(
-    this: Told, other: Told, tags: Mapping[str, npt.NDArray[Any]], clock: Clock, now: datetime
+    this: Told, other: Told, tags: Mapping[str, npt.NDArray[Any]], clock: Counting, now: datetime
 ) -> dict[str, Any]:
     at = now.timestamp()
     figures = []
@@ -131,7 +131,7 @@ def _work_out(
 
 
 def _list_rows(
-    this: Told, clock: Clock, by: str, words: Sequence[str], tags: Mapping[str, npt.NDArray[Any]]
+    this: Told, clock: Counting, by: str, words: Sequence[str], tags: Mapping[str, npt.NDArray[Any]]
 ) -> list[dict[str, Any]]:
     keys = _pair(this.waits, tags) if by == "tag" else None
     return [

@@ -10,7 +10,7 @@ from sorta.api.schemas.desk import Day
 from sorta.core.errors import Invalid
 from sorta.core.periods import Against, Named
 from sorta.core.ports import Kind
-from sorta.core.reports import BY_NAME, Chosen, Clock, Unit
+from sorta.core.reports import BY_NAME, Chosen, Counting, Unit
 from sorta.services.reports import Ask
 
 FILTERS = (
@@ -38,7 +38,7 @@ class ReportQuery(BaseModel):
     since: Day | None = Field(None, description="The first day of an exact period")
     until: Day | None = Field(None, description="Its last day")
     against: Against = Against.BEFORE
-    clock: Clock = Clock.WORKING
+    clock: Counting = Counting.WORKING
     account: list[int] = []
     group: list[int] = []
     network: list[str] = []

@@ -1877,6 +1877,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Report
+         * @description The figures of a period, what they are compared with, day by day, by hour of the week, and broken down.
+         */
+        get: operations["get_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/review": {
         parameters: {
             query?: never;
@@ -2780,6 +2800,12 @@ export interface components {
             subject: string;
         };
         /**
+         * Against
+         * @description What a period is compared with.
+         * @enum {string}
+         */
+        Against: "before" | "week" | "month" | "year";
+        /**
          * Aim
          * @description A conversation that an act is meant for, as far as its author has seen it.
          */
@@ -3053,6 +3079,30 @@ export interface components {
              * @enum {string}
              */
             type: "bare_mention";
+        };
+        /** Breakdown */
+        Breakdown: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "account" | "network" | "member" | "team" | "kind" | "priority" | "sentiment" | "tag";
+            /** Rows */
+            rows: components["schemas"]["BreakdownRow"][];
+        };
+        /** BreakdownRow */
+        BreakdownRow: {
+            /** Answers */
+            answers: number;
+            /** Came In */
+            came_in: number;
+            first_half: components["schemas"]["Value"];
+            first_nine: components["schemas"]["Value"];
+            kept: components["schemas"]["Value"];
+            /** Key */
+            key: string;
+            /** Without Reply */
+            without_reply: number;
         };
         /**
          * BringBack
@@ -3406,6 +3456,12 @@ export interface components {
             /** Was */
             was: string | null;
         };
+        /**
+         * Counting
+         * @description How waiting is counted.
+         * @enum {string}
+         */
+        Counting: "working" | "clock";
         /** Counts */
         Counts: {
             edges: components["schemas"]["Edges"];
@@ -3441,6 +3497,19 @@ export interface components {
             hours: string;
             /** Special */
             special: boolean;
+        };
+        /** Days */
+        Days: {
+            /** Answers */
+            answers: number[];
+            /** Came In */
+            came_in: number[];
+            /** Days */
+            days: string[];
+            /** Open At End */
+            open_at_end: (number | null)[];
+            /** Without Reply */
+            without_reply: number[];
         };
         /**
          * Demo
@@ -3980,6 +4049,45 @@ export interface components {
             field: string;
             /** Times */
             times: number;
+        };
+        /** Figure */
+        Figure: {
+            before: components["schemas"]["Value"];
+            /** Cases */
+            cases: number;
+            /** Conversations */
+            conversations: number;
+            /** Difference */
+            difference: number | null;
+            /** Difference High */
+            difference_high: number | null;
+            /** Difference Low */
+            difference_low: number | null;
+            /** High */
+            high: number | null;
+            /**
+             * Hits
+             * @description Of a share, how many of the cases
+             */
+            hits: number | null;
+            /** Low */
+            low: number | null;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /**
+             * Stands Out
+             * @description Whether the change is more than chance makes
+             */
+            stands_out: boolean;
+            /** Title */
+            title: string;
+            /** Too Few */
+            too_few: boolean;
+            unit: components["schemas"]["Unit"];
+            /** Value */
+            value: number | null;
         };
         /**
          * FirstContact
@@ -4809,6 +4917,12 @@ export interface components {
             /** Within Hour */
             within_hour: number;
         };
+        /**
+         * Named
+         * @description Periods that have a name, seen from today.
+         * @enum {string}
+         */
+        Named: "today" | "yesterday" | "this_week" | "last_week" | "this_month" | "last_month" | "7_days" | "28_days" | "90_days" | "exact";
         /** NamedReply */
         NamedReply: {
             /** Archived */
@@ -5354,7 +5468,7 @@ export interface components {
          * @description What a role can hold.
          * @enum {string}
          */
-        Permission: "see" | "sort" | "reply_publicly" | "reply_privately" | "reply_without_approval" | "approve" | "moderate" | "manage_replies" | "manage_tags" | "export" | "manage_accounts" | "manage_rules" | "manage_members" | "hold_outgoing" | "draw_prizes" | "ask_outside";
+        Permission: "see" | "sort" | "reply_publicly" | "reply_privately" | "reply_without_approval" | "approve" | "moderate" | "manage_replies" | "manage_tags" | "export" | "manage_accounts" | "manage_rules" | "manage_members" | "hold_outgoing" | "draw_prizes" | "ask_outside" | "see_reports";
         /**
          * PermissionOne
          * @description `words` go after 'may'.
@@ -6013,6 +6127,43 @@ export interface components {
             /** Text */
             text: string;
             written?: components["schemas"]["Written"] | null;
+        };
+        /** Report */
+        Report: {
+            /**
+             * Are Told
+             * @description Whether all that came in before reports were kept has been told by now
+             */
+            are_told: boolean;
+            /** Breakdowns */
+            breakdowns: components["schemas"]["Breakdown"][];
+            /**
+             * Compared First
+             * Format: date
+             */
+            compared_first: string;
+            /**
+             * Compared Last
+             * Format: date
+             */
+            compared_last: string;
+            days: components["schemas"]["Days"];
+            /** Figures */
+            figures: components["schemas"]["Figure"][];
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            spread: components["schemas"]["Spread"];
+            /** Time Zone */
+            time_zone: string;
+            week: components["schemas"]["Week"];
         };
         /** Review */
         Review: {
@@ -6708,6 +6859,15 @@ export interface components {
              */
             starts: string;
         };
+        /** Spread */
+        Spread: {
+            /** Counts */
+            counts: number[];
+            /** Edges */
+            edges: number[];
+            /** Kept */
+            kept: number[];
+        };
         /**
          * StandingIs
          * @description Its author's standing, 0 to 100, is at least this.
@@ -7164,12 +7324,41 @@ export interface components {
             /** Acts */
             acts: components["schemas"]["DoneOne"][];
         };
+        /**
+         * Unit
+         * @description What a figure is counted in.
+         * @enum {string}
+         */
+        Unit: "cases" | "seconds" | "share";
         /** UserOf */
         UserOf: {
             /** Member Id */
             member_id: number;
             /** Uses */
             uses: number;
+        };
+        /**
+         * Value
+         * @description A figure: its value in cases, seconds or as a share, with a 95 % interval.
+         */
+        Value: {
+            /** Cases */
+            cases: number;
+            /** Conversations */
+            conversations: number;
+            /** High */
+            high: number | null;
+            /**
+             * Hits
+             * @description Of a share, how many of the cases
+             */
+            hits: number | null;
+            /** Low */
+            low: number | null;
+            /** Too Few */
+            too_few: boolean;
+            /** Value */
+            value: number | null;
         };
         /**
          * ValueCount
@@ -7379,6 +7568,20 @@ export interface components {
          * @enum {string}
          */
         Way: "in_turn" | "lightest" | "known";
+        /**
+         * Week
+         * @description 168 hours of the week, from Monday 0.
+         */
+        Week: {
+            /** Answers */
+            answers: number[];
+            /** Came In */
+            came_in: number[];
+            /** Hours */
+            hours: number[];
+            /** Median */
+            median: (number | null)[];
+        };
         /**
          * WindowIs
          * @description It arrived on one of these weekdays (0 is Monday) between two times of the local day, in minutes after midnight.
@@ -8416,7 +8619,9 @@ export interface operations {
                 attachment?: boolean | null;
                 words?: string | null;
                 person?: number | null;
-                move?: components["schemas"]["Move"];
+                move?: components["schemas"]["Move"] | "any";
+                /** @description A figure of a report, as an address: `figure=kept&period=28_days` */
+                report?: string | null;
             };
             header?: never;
             path: {
@@ -8474,7 +8679,8 @@ export interface operations {
                 attachment?: boolean | null;
                 words?: string | null;
                 person?: number | null;
-                move?: components["schemas"]["Move"];
+                move?: components["schemas"]["Move"] | "any";
+                report?: string | null;
                 order?: "due" | "newest" | "oldest" | "priority" | "standing";
                 after?: string | null;
                 limit?: number;
@@ -8935,7 +9141,9 @@ export interface operations {
                 attachment?: boolean | null;
                 words?: string | null;
                 person?: number | null;
-                move?: components["schemas"]["Move"];
+                move?: components["schemas"]["Move"] | "any";
+                /** @description A figure of a report, as an address: `figure=kept&period=28_days` */
+                report?: string | null;
             };
             header?: never;
             path: {
@@ -11083,6 +11291,59 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_report: {
+        parameters: {
+            query?: {
+                period?: components["schemas"]["Named"];
+                /** @description The first day of an exact period */
+                since?: string | null;
+                /** @description Its last day */
+                until?: string | null;
+                against?: components["schemas"]["Against"];
+                clock?: components["schemas"]["Counting"];
+                account?: number[];
+                group?: number[];
+                network?: string[];
+                /** @description Who answered; of what is open, who has it */
+                member?: number[];
+                team?: number[];
+                tag?: number[];
+                person_tag?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                priority?: number[];
+                language?: string[];
+                sentiment?: number[];
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
             };
             /** @description Client Error */
             "4XX": {

@@ -34,6 +34,7 @@ const SHORT: Record<Permission, string> = {
   hold_outgoing: 'Hold outgoing',
   draw_prizes: 'Draw prizes',
   ask_outside: 'Ask outside',
+  see_reports: 'See reports',
 }
 const draft = ref<{ key: string | null; name: string; permissions: Permission[] } | null>(null)
 const problem = ref<string | null>(null)

@@ -1,0 +1,394 @@
+"""Figures of reports, each computed a second time with pandas, NumPy, SciPy or statsmodels over spells that chance made, across
+both clock changes of a year; and published values (CHECKS: percentiles by NumPy, Wilson by Newcombe 1998)."""
+
+from datetime import UTC, date, datetime, timedelta
+from itertools import pairwise
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+import pandas as pd
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy import stats
+from statsmodels.stats.proportion import confint_proportions_2indep, proportion_confint
+
+from sorta.core.errors import Invalid
+from sorta.core.intervals import TOO_FEW
+from sorta.core.periods import (
+    LONGEST,
+    Against,
+    Named,
+    Period,
+    get_cells,
+    get_compared,
+    get_period,
+    measure_cells,
+)
+from sorta.core.reports import (
+    BY_NAME,
+    COLUMNS,
+    ENDINGS,
+    FIGURES,
+    HOWS,
+    Chosen,
+    Counting,
+    Told,
+    Unit,
+    Waits,
+    break_down,
+    choose,
+    compare,
+    count_days,
+    count_spread,
+    count_week,
+    draw_quantiles,
+    get_order_interval,
+    get_quantile,
+    measure,
+    pick_came_in,
+)
+
+BERLIN = ZoneInfo("Europe/Berlin")
+#: Zones with clock changes within the periods, half hours, and a change of half an hour (Lord Howe).
+ZONES = ["Europe/Berlin", "America/St_Johns", "Asia/Kolkata", "Australia/Lord_Howe", "Pacific/Auckland"]
+OCTOBER = Period(first=date(2026, 10, 12), last=date(2026, 11, 8), zone=BERLIN)
+MARCH = Period(first=date(2026, 3, 16), last=date(2026, 4, 12), zone=BERLIN)
+
+
+def make_frame(seed: int, period: Period, n: int = 900) -> pd.DataFrame:
+    """Spells by chance, from a week before a period to a week after it; some of them open."""
+    chance = np.random.default_rng(seed)
+    begins, ends = period.begins.timestamp() - 7 * 86400, period.ends.timestamp() + 7 * 86400
+    since = np.floor(chance.uniform(begins, ends, n))
+    clock = np.floor(chance.lognormal(8, 1.6, n))
+    is_open = chance.random(n) < 0.1
+    by = np.where(is_open, 0, chance.integers(1, len(ENDINGS) + 1, n))
+    frame = pd.DataFrame(
+        {
+            "conversation": chance.integers(1, n // 2, n),
+            "seq": np.arange(n),
+            "first": chance.integers(0, 2, n),
+            "since": since,
+            "ended": np.where(is_open, np.nan, since + clock),
+            "ended_by": by,
+            "how": np.where(by == 3, chance.integers(1, 4, n), 0),
+            "clock": np.where(is_open, np.nan, clock),
+            "work": np.where(is_open, np.nan, np.floor(clock * chance.random(n))),
+            "due": since + chance.choice([3600, 14400, 86400], n),
+            "account": chance.integers(1, 4, n),
+            "priority": chance.integers(0, 4, n),
+        }
+    )
+    for name in COLUMNS:
+        if name not in frame:
+            frame[name] = 0
+    return frame
+
+
+def to_waits(frame: pd.DataFrame) -> Waits:
+    return Waits(columns={name: frame[name].to_numpy().astype(kind) for name, kind in COLUMNS.items()})
+
+
+def localise(seconds: pd.Series, period: Period) -> pd.Series:
+    return pd.to_datetime(seconds, unit="s", utc=True).dt.tz_convert(period.zone.key)
+
+
+class Reference:
+    """The figures told a second time, from docs/metrics.md, with pandas."""
+
+    def __init__(self, frame: pd.DataFrame, period: Period) -> None:
+        frame = frame.assign(
+            began=localise(frame["since"], period),
+            over=localise(frame["ended"], period),
+            by=[None if c == 0 else ENDINGS[c - 1].value for c in frame["ended_by"]],
+            settled=[None if c == 0 else HOWS[c - 1].value for c in frame["how"]],
+        )
+        first, last = pd.Timestamp(period.first), pd.Timestamp(period.last)
+        began_on, over_on = (frame[c].dt.tz_localize(None).dt.normalize() for c in ("began", "over"))
+        self.frame, self.period, self.began_on, self.over_on = frame, period, began_on, over_on
+        began, over = began_on.between(first, last), over_on.between(first, last)
+        answer = frame["by"].isin(["answered", "outside"])
+        came = began & (frame["first"] == 1)
+        needless = (frame["by"] == "removed") | (
+            (frame["by"] == "settled") & frame["settled"].isin(["no_reply_needed", "junk"])
+        )
+        got = answer | ((frame["by"] == "settled") & (frame["settled"] == "answered"))
+        self.masks = {
+            "came_in": came,
+            "answered": came & ~needless,
+            "first_half": over & answer & (frame["first"] == 1),
+            "first_nine": over & answer & (frame["first"] == 1),
+            "kept": over & answer,
+            "answers": over & answer,
+            "all_half": over & answer,
+            "all_nine": over & answer,
+            "without_reply": over & (frame["by"] == "settled"),
+            "handed_over": over & (frame["by"] == "handed_over"),
+        }
+        self.hits = {"answered": got, "kept": frame["ended"] <= frame["due"]}
+
+    def tell(self, name: str, column: str) -> float:
+        picked = self.frame[self.masks[name]]
+        if name in self.hits:
+            return float(self.hits[name][self.masks[name]].mean())
+        if name.endswith(("half", "nine")):
+            return float(picked[column].quantile(0.5 if name.endswith("half") else 0.9))
+        return float(len(picked))
+
+
+@pytest.mark.parametrize("period", [OCTOBER, MARCH])
+@pytest.mark.parametrize("counting", list(Counting))
+@pytest.mark.parametrize("seed", range(12))
+def test_every_figure_is_what_pandas_says(seed: int, counting: Counting, period: Period) -> None:
+    frame = make_frame(seed, period)
+    waits, reference = to_waits(frame), Reference(frame, period)
+    column = "work" if counting is Counting.WORKING else "clock"
+    for figure in FIGURES:
+        value = measure(figure, waits, period, counting)
+        mask = reference.masks[figure.name]
+        assert value.value == pytest.approx(reference.tell(figure.name, column), rel=1e-12), figure.name
+        assert value.cases == int(mask.sum())
+        assert value.conversations == frame["conversation"][mask].nunique()
+        if figure.hits is not None:
+            low, high = proportion_confint(value.hits, value.cases, method="wilson")
+            assert (value.low, value.high) == pytest.approx((low, high), abs=1e-9)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_figure_and_its_list_are_as_many(seed: int) -> None:
+    frame = make_frame(seed, OCTOBER)
+    waits, reference = to_waits(frame), Reference(frame, OCTOBER)
+    for figure in FIGURES:
+        found = choose(waits, OCTOBER, Chosen(figure=figure.name))
+        assert found.tolist() == sorted(set(frame["conversation"][reference.masks[figure.name]])), figure.name
+        assert len(found) == measure(figure, waits, OCTOBER, Counting.CLOCK).conversations
+        if figure.hits is not None:
+            for hits in (True, False):
+                mask = reference.masks[figure.name] & (reference.hits[figure.name] == hits)
+                found = choose(waits, OCTOBER, Chosen(figure=figure.name, hits=hits))
+                assert found.tolist() == sorted(set(frame["conversation"][mask]))
+
+
+@pytest.mark.parametrize("period", [OCTOBER, MARCH])
+@pytest.mark.parametrize("seed", range(6))
+def test_days_and_hours_are_what_pandas_says_and_add_up(seed: int, period: Period) -> None:
+    frame = make_frame(seed, period)
+    waits, reference, over = to_waits(frame), Reference(frame, period), period.ends.timestamp() + 1
+    days, week = count_days(waits, period, over), count_week(waits, period, Counting.CLOCK, over)
+    dates = pd.date_range(str(period.first), str(period.last))
+    came, answers = reference.masks["came_in"], reference.masks["answers"]
+    by_day = reference.began_on[came].value_counts().reindex(dates, fill_value=0).sort_index()
+    assert days.came_in == by_day.tolist()
+    by_day = reference.over_on[answers].value_counts().reindex(dates, fill_value=0).sort_index()
+    assert days.answers == by_day.tolist()
+    assert sum(days.came_in) == sum(week.came_in) == int(came.sum())
+    assert sum(days.answers) == sum(week.answers) == int(answers.sum())
+    for n, day in enumerate(dates):
+        midnight = (day + pd.Timedelta(days=1)).tz_localize(period.zone.key).timestamp()
+        waiting = (frame["since"] < midnight) & ~(frame["ended"] <= midnight)
+        assert days.open_at_end[n] == int(waiting.sum())
+        assert choose(waits, period, Chosen(figure="open_at_end", day=n)).tolist() == sorted(
+            set(frame["conversation"][waiting])
+        )
+        some = choose(waits, period, Chosen(figure="came_in", day=n))
+        assert some.tolist() == sorted(set(frame["conversation"][came & (reference.began_on == day)]))
+    told = reference.frame[came]
+    cells = told["began"].dt.day_of_week * 24 + told["began"].dt.hour
+    assert week.came_in == cells.value_counts().reindex(range(168), fill_value=0).sort_index().tolist()
+    done = reference.frame[answers]
+    by_cell = done.groupby(done["over"].dt.day_of_week * 24 + done["over"].dt.hour)["clock"]
+    for cell, lengths in by_cell:
+        assert week.median[cell] == (None if len(lengths) < TOO_FEW else pytest.approx(lengths.median()))
+    spread = count_spread(waits, period, Counting.CLOCK)
+    assert sum(spread.counts) == measure(BY_NAME["first_half"], waits, period, Counting.CLOCK).cases
+
+
+@pytest.mark.parametrize("column", ["account", "priority"])
+def test_breakdowns_add_up_to_the_whole_and_each_is_the_figure_of_its_part(column: str) -> None:
+    frame = make_frame(3, OCTOBER)
+    rows = break_down(to_waits(frame), OCTOBER, Counting.WORKING, column)
+    assert sum(r.came_in for r in rows) == measure(BY_NAME["came_in"], to_waits(frame), OCTOBER, Counting.CLOCK).cases
+    for row in rows:
+        part = to_waits(frame[frame[column] == row.key])
+        assert row.answers == measure(BY_NAME["answers"], part, OCTOBER, Counting.WORKING).cases
+        assert row.kept == measure(BY_NAME["kept"], part, OCTOBER, Counting.WORKING)
+    twice = np.array([(n, 7 + n % 2) for n in range(len(frame))])
+    tagged = break_down(to_waits(frame), OCTOBER, Counting.WORKING, "tag", twice)
+    assert {r.key for r in tagged} == {7, 8}
+    assert sum(r.came_in for r in tagged) == sum(r.came_in for r in rows)
+
+
+@pytest.mark.parametrize("name", ZONES)
+@pytest.mark.parametrize("days", [(date(2026, 3, 1), date(2026, 4, 30)), (date(2026, 9, 20), date(2026, 11, 10))])
+def test_cells_of_the_week_are_those_of_the_clock_on_the_wall(name: str, days: tuple[date, date]) -> None:
+    period = Period(first=days[0], last=days[1], zone=ZoneInfo(name))
+    instants = np.arange(period.begins.timestamp(), period.ends.timestamp(), 600)
+    local = localise(pd.Series(instants), period)
+    assert get_cells(instants, period).tolist() == (local.dt.day_of_week * 24 + local.dt.hour).tolist()
+    hours = measure_cells(period, period.ends.timestamp())
+    assert hours.sum() == (period.ends - period.begins).total_seconds() / 3600
+    assert measure_cells(period, period.begins.timestamp() + 7200).sum() == 2
+
+
+def test_an_hour_that_is_skipped_has_no_time_and_one_that_comes_twice_has_two() -> None:
+    """Berlin: 29 March 2026 has no hour 2, 25 October 2026 has it twice (zone database)."""
+    for day, hours in ((date(2026, 3, 29), 0), (date(2026, 10, 25), 2)):
+        period = Period(first=day, last=day, zone=BERLIN)
+        cells = measure_cells(period, period.ends.timestamp())
+        assert cells[6 * 24 + 2] == hours
+        assert cells.sum() == 24 + hours - 1
+
+
+def test_published_percentiles_and_numpys() -> None:
+    values = np.array([3, 7, 8, 12, 15, 20, 60, 240, 1440], dtype=float)
+    assert (get_quantile(values, 0.5), get_quantile(values, 0.9)) == pytest.approx((15, 480))
+
+
+@settings(max_examples=200, deadline=None)
+@given(st.lists(st.floats(0, 1e7), min_size=1, max_size=80), st.sampled_from([0.5, 0.9]))
+def test_quantiles_are_numpys_and_lie_in_their_interval(values: list[float], q: float) -> None:
+    ordered = np.sort(np.array(values))
+    assert get_quantile(ordered, q) == pytest.approx(float(np.quantile(ordered, q)), rel=1e-9, abs=1e-6)
+    low, high = get_order_interval(ordered, q)
+    assert low in ordered
+    assert high in ordered
+    assert low <= high
+
+
+@pytest.mark.parametrize("q", [0.5, 0.9])
+@pytest.mark.parametrize("n", [40, 300])
+def test_the_intervals_hold_what_they_promise(q: float, n: int) -> None:
+    """Of 2,000 samples of a known distribution at least 95 % (within chance) hold its quantile; SciPy's own order-statistic
+    interval says the same bounds."""
+    chance, held = np.random.default_rng(n), 0
+    truth = float(stats.lognorm.ppf(q, 1.2))
+    for _ in range(2000):
+        low, high = get_order_interval(np.sort(chance.lognormal(0, 1.2, n)), q)
+        held += low <= truth <= high
+    assert held / 2000 > 0.935
+    sample = np.sort(chance.lognormal(0, 1.2, n))
+    theirs = stats.quantile_test(sample, p=q).confidence_interval(confidence_level=0.95)
+    ours = get_order_interval(sample, q)
+    ranks = [int(np.searchsorted(sample, v)) for v in (*ours, theirs.low, theirs.high)]
+    assert abs(ranks[0] - ranks[2]) <= 1
+    assert abs(ranks[1] - ranks[3]) <= 1
+
+
+def test_drawn_quantiles_are_spread_like_those_of_resamples() -> None:
+    chance = np.random.default_rng(5)
+    sample = np.sort(chance.lognormal(0, 1, 200))
+    drawn = draw_quantiles(sample, 0.9, chance)
+    resampled = np.quantile(chance.choice(sample, (4000, 200)), 0.9, axis=1)
+    assert np.mean(drawn) == pytest.approx(np.mean(resampled), rel=0.05)
+    assert np.std(drawn) == pytest.approx(np.std(resampled), rel=0.15)
+
+
+def test_a_difference_of_shares_is_newcombes() -> None:
+    """statsmodels' `confint_proportions_2indep(method='newcomb')`, over chance's shares."""
+    for seed in range(8):
+        one, other = (Told(period=p, waits=to_waits(make_frame(seed + k, p))) for k, p in ((0, OCTOBER), (50, MARCH)))
+        value, change = compare(BY_NAME["kept"], one, other, Counting.CLOCK, OCTOBER.ends.timestamp())
+        assert value.hits is not None
+        low, high = confint_proportions_2indep(
+            value.hits, value.cases, change.before.hits, change.before.cases, method="newcomb"
+        )
+        assert (change.low, change.high) == pytest.approx((low, high), abs=1e-9)
+
+
+def test_what_has_not_changed_seldom_stands_out_and_what_has_does() -> None:
+    """Of figures of the same world in two periods about one in twenty stands out by chance; a wait twice as long does."""
+    stood, asked = 0, 0
+    before = get_compared(OCTOBER, Against.BEFORE)
+    for seed in range(60):
+        one = Told(period=OCTOBER, waits=to_waits(make_frame(seed, OCTOBER, 700)))
+        other = Told(period=before, waits=to_waits(make_frame(seed + 1000, before, 700)))
+        for name in ("came_in", "answered", "first_half", "first_nine", "kept"):
+            _, change = compare(BY_NAME[name], one, other, Counting.CLOCK, OCTOBER.ends.timestamp())
+            stood, asked = stood + change.stands_out, asked + 1
+    assert stood / asked < 0.09
+    slower = make_frame(1, OCTOBER, 700).assign(clock=lambda f: f["clock"] * 2.5)
+    _, change = compare(
+        BY_NAME["first_half"],
+        Told(period=OCTOBER, waits=to_waits(slower)),
+        Told(period=before, waits=to_waits(make_frame(2, before, 700))),
+        Counting.CLOCK,
+        OCTOBER.ends.timestamp(),
+    )
+    assert change.stands_out
+    assert change.difference is not None
+    assert change.difference > 0
+
+
+def test_few_cases_conclude_nothing_and_none_is_no_number() -> None:
+    empty = to_waits(make_frame(1, OCTOBER, 20).iloc[:0])
+    for figure in FIGURES:
+        value = measure(figure, empty, OCTOBER, Counting.CLOCK)
+        assert value.value == (0 if figure.unit is Unit.CASES else None)
+        assert value.is_too_few
+    assert break_down(empty, OCTOBER, Counting.CLOCK, "account") == []
+    few = to_waits(make_frame(1, OCTOBER, 12))
+    told = Told(period=OCTOBER, waits=few)
+    _, change = compare(BY_NAME["first_half"], told, Told(period=MARCH, waits=empty), Counting.CLOCK, 0.0)
+    assert (change.difference, change.stands_out) == (None, False)
+
+
+def test_a_period_that_is_not_over_is_compared_over_the_days_that_are() -> None:
+    week = Period(first=date(2026, 10, 5), last=date(2026, 10, 11), zone=BERLIN)
+    before = get_compared(week, Against.BEFORE)
+    rows = [(period.begins + timedelta(days=n, hours=5)).timestamp() for period in (week, before) for n in range(7)]
+    frame = make_frame(1, week, 14).assign(since=rows, first=1)
+    now = datetime(2026, 10, 8, 12, tzinfo=UTC).timestamp()
+    frame = frame[frame["since"] < now]
+    one, other = (Told(period=p, waits=to_waits(frame)) for p in (week, before))
+    _, change = compare(BY_NAME["came_in"], one, other, Counting.CLOCK, now)
+    assert change.difference == 0
+    assert count_days(one.waits, week, now).open_at_end[3:] == [None] * 4
+    assert int(np.count_nonzero(pick_came_in(one.waits, week))) == 4
+
+
+TODAY = date(2026, 11, 28)
+
+
+@pytest.mark.parametrize(
+    ("named", "first", "last"),
+    [
+        (Named.TODAY, (11, 28), (11, 28)),
+        (Named.YESTERDAY, (11, 27), (11, 27)),
+        (Named.THIS_WEEK, (11, 23), (11, 28)),
+        (Named.LAST_WEEK, (11, 16), (11, 22)),
+        (Named.THIS_MONTH, (11, 1), (11, 28)),
+        (Named.LAST_MONTH, (10, 1), (10, 31)),
+        (Named.DAYS_7, (11, 22), (11, 28)),
+        (Named.DAYS_28, (11, 1), (11, 28)),
+        (Named.DAYS_90, (8, 31), (11, 28)),
+    ],
+)
+def test_periods_by_their_name(named: Named, first: Any, last: Any) -> None:
+    period = get_period(named, TODAY, BERLIN)
+    assert (period.first, period.last) == (date(2026, *first), date(2026, *last))
+
+
+def test_what_periods_are_compared_with() -> None:
+    week = get_period(Named.LAST_WEEK, TODAY, BERLIN)
+    days = {a: (get_compared(week, a).first, get_compared(week, a).last) for a in Against}
+    assert days == {
+        Against.BEFORE: (date(2026, 11, 9), date(2026, 11, 15)),
+        Against.WEEK: (date(2026, 11, 9), date(2026, 11, 15)),
+        Against.MONTH: (date(2026, 10, 16), date(2026, 10, 22)),
+        Against.YEAR: (date(2025, 11, 16), date(2025, 11, 22)),
+    }
+    leap = Period(first=date(2028, 2, 29), last=date(2028, 3, 31), zone=BERLIN)
+    assert get_compared(leap, Against.YEAR).first == date(2027, 2, 28)
+    assert get_compared(leap, Against.MONTH).last == date(2028, 2, 29)
+
+
+def test_an_exact_period_that_is_none_is_refused_with_a_reason() -> None:
+    for first, last in ((None, None), (date(2026, 2, 1), date(2026, 1, 1)), (date(2020, 1, 1), date(2026, 1, 1))):
+        with pytest.raises(Invalid):
+            get_period(Named.EXACT, TODAY, BERLIN, first, last)
+    whole = get_period(Named.EXACT, TODAY, BERLIN, date(2026, 1, 1), date(2026, 1, 1) + timedelta(days=LONGEST - 1))
+    edges = whole.list_edges()
+    assert len(edges) == LONGEST + 1
+    assert {(b - a).total_seconds() / 3600 for a, b in pairwise(edges)} == {23, 24, 25}
