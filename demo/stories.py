@@ -408,8 +408,8 @@ class Stories:
             self.loader.at(self.now - timedelta(days=DAYS), network, partial(self.loader.publish, "brinewick", network, "Winter hours", "Monday to Friday 9 to 17, Saturday 10 to 14. The animals do not mind either way."))  # fmt: skip
         self.loader.at(self.now - timedelta(days=DAYS), "commonfold", partial(self.loader.publish, "mossgate", "commonfold", "November", "What still flowers: witch hazel, two stubborn roses, and the heather bank."))  # fmt: skip
 
-    async def set_hours(self) -> None:
-        """Both places' hours. A smaller copy for tests stays open round the clock, so that no test depends on the hour."""
+    async def set_hours(self, begins: datetime) -> None:
+        """Both places' hours, since before anything happened. A smaller copy for tests stays open round the clock, so that no test depends on the hour."""
         if self.size < 1:
             return
         closed = [(self.now + timedelta(days=days)).date().isoformat() for days in (9, 31)]
@@ -423,7 +423,7 @@ class Stories:
                     week=["9-17"] * 5 + ["10-14", "closed"],
                     special=dict.fromkeys(closed, "closed"),
                     targets=targets,
-                    now=self.now,
+                    now=begins,
                 )
 
     async def add_views(self) -> None:
@@ -515,8 +515,8 @@ class Stories:
         """All of it, in the order of time."""
         loader = self.loader
         await loader.add_organisation()
-        await self.set_hours()
         begins = self.now - timedelta(days=DAYS + 1)
+        await self.set_hours(begins)
         # A smaller copy for tests has them switched off: there each test says what should happen.
         heard = await saved_replies.add_saved_replies(loader, self.aquarium("MO"), begins)
         await starting_rules.add_rules(loader, self.aquarium("MO"), heard=heard, on=self.size >= 1, now=begins)

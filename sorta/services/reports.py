@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from sorta.core.explaining import explain
 from sorta.core.periods import Against, Named, Period, get_compared, get_period, get_today
 from sorta.core.permissions import Permission
 from sorta.core.ports import Kind
@@ -102,9 +103,13 @@ def _work_out(
     this: Told, other: Told, tags: Mapping[str, npt.NDArray[Any]], clock: Counting, now: datetime
 ) -> dict[str, Any]:
     at = now.timestamp()
-    figures = []
+    figures, explanations = [], []
     for figure in FIGURES:
         value, change = compare(figure, this, other, clock, at)
+        told = explain(figure, change, this, other, clock)
+        if told is not None:
+            parts = [{**asdict(p), "key": _say_key(told.by, p.key)} for p in told.parts]
+            explanations.append({**asdict(told), "parts": parts})
         figures.append(
             {
                 "name": figure.name,
@@ -121,22 +126,25 @@ def _work_out(
         )
     return {
         "figures": figures,
+        "explanations": explanations,
         "days": {"days": this.period.days, **asdict(count_days(this.waits, this.period, at))},
         "week": asdict(count_week(this.waits, this.period, clock, at)),
         "spread": asdict(count_spread(this.waits, this.period, clock)),
-        "breakdowns": [
-            {"by": by, "rows": _list_rows(this, clock, by, words, tags)} for by, words in BREAKDOWNS.items()
-        ],
+        "breakdowns": [{"by": by, "rows": _list_rows(this, clock, by, tags)} for by in BREAKDOWNS],
     }
 
 
-def _list_rows(
-    this: Told, clock: Counting, by: str, words: Sequence[str], tags: Mapping[str, npt.NDArray[Any]]
-) -> list[dict[str, Any]]:
+def _say_key(by: str, key: int) -> str:
+    """A value as the API names it: the word of what has one, else its number."""
+    words = BREAKDOWNS.get(by, ())
+    return words[key - 1] if words and key else str(key)
+
+
+def _list_rows(this: Told, clock: Counting, by: str, tags: Mapping[str, npt.NDArray[Any]]) -> list[dict[str, Any]]:
     keys = _pair(this.waits, tags) if by == "tag" else None
     return [
         {
-            "key": words[row.key - 1] if words and row.key else str(row.key),
+            "key": _say_key(by, row.key),
             "came_in": row.came_in,
             "answers": row.answers,
             "without_reply": row.without_reply,

@@ -93,7 +93,7 @@ def read_behind(address: str) -> BehindQuery:
         raise Invalid(f"The report behind this list cannot be read: {wrong}.", "report") from error
 
 
-class Value(BaseModel):
+class FigureValue(BaseModel):
     """A figure: its value in cases, seconds or as a share, with a 95 % interval."""
 
     value: float | None
@@ -105,19 +105,19 @@ class Value(BaseModel):
     too_few: bool
 
 
-class Figure(Value):
+class ReportFigure(FigureValue):
     name: str
     title: str
     says: str
     unit: Unit
-    before: Value
+    before: FigureValue
     difference: float | None
     difference_low: float | None
     difference_high: float | None
     stands_out: bool = Field(description="Whether the change is more than chance makes")
 
 
-class Days(BaseModel):
+class ReportDays(BaseModel):
     days: list[date]
     came_in: list[int]
     answers: list[int]
@@ -125,7 +125,7 @@ class Days(BaseModel):
     open_at_end: list[int | None]
 
 
-class Week(BaseModel):
+class ReportWeek(BaseModel):
     """168 hours of the week, from Monday 0."""
 
     hours: list[float]
@@ -134,7 +134,7 @@ class Week(BaseModel):
     median: list[float | None]
 
 
-class Spread(BaseModel):
+class ReportSpread(BaseModel):
     edges: list[float]
     counts: list[int]
     kept: list[int]
@@ -145,14 +145,36 @@ class BreakdownRow(BaseModel):
     came_in: int
     answers: int
     without_reply: int
-    first_half: Value
-    first_nine: Value
-    kept: Value
+    first_half: FigureValue
+    first_nine: FigureValue
+    kept: FigureValue
 
 
 class Breakdown(BaseModel):
     by: Literal["account", "network", "member", "team", "kind", "priority", "sentiment", "tag"]
     rows: list[BreakdownRow]
+
+
+class ExplainedPart(BaseModel):
+    """What one part did in a change, in shares: by being more or less of the whole, and by doing otherwise."""
+
+    key: str
+    mix: float
+    rate: float
+    cases: int
+    cases_before: int
+
+
+class Explanation(BaseModel):
+    """The change of a figure that stands out, taken apart by what tells most of it; of a median, that of the share answered
+    `within` what it was. The parts and the rest together are the change."""
+
+    figure: str
+    by: Literal["account", "kind", "priority", "member", "team", "weekday", "hours"]
+    within: float | None
+    change: float
+    parts: list[ExplainedPart]
+    rest: float
 
 
 class Report(BaseModel):
@@ -162,8 +184,9 @@ class Report(BaseModel):
     compared_last: date
     time_zone: str
     are_told: bool = Field(description="Whether all that came in before reports were kept has been told by now")
-    figures: list[Figure]
-    days: Days
-    week: Week
-    spread: Spread
+    figures: list[ReportFigure]
+    explanations: list[Explanation]
+    days: ReportDays
+    week: ReportWeek
+    spread: ReportSpread
     breakdowns: list[Breakdown]

@@ -3096,9 +3096,9 @@ export interface components {
             answers: number;
             /** Came In */
             came_in: number;
-            first_half: components["schemas"]["Value"];
-            first_nine: components["schemas"]["Value"];
-            kept: components["schemas"]["Value"];
+            first_half: components["schemas"]["FigureValue"];
+            first_nine: components["schemas"]["FigureValue"];
+            kept: components["schemas"]["FigureValue"];
             /** Key */
             key: string;
             /** Without Reply */
@@ -3497,19 +3497,6 @@ export interface components {
             hours: string;
             /** Special */
             special: boolean;
-        };
-        /** Days */
-        Days: {
-            /** Answers */
-            answers: number[];
-            /** Came In */
-            came_in: number[];
-            /** Days */
-            days: string[];
-            /** Open At End */
-            open_at_end: (number | null)[];
-            /** Without Reply */
-            without_reply: number[];
         };
         /**
          * Demo
@@ -3983,6 +3970,44 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /**
+         * ExplainedPart
+         * @description What one part did in a change, in shares: by being more or less of the whole, and by doing otherwise.
+         */
+        ExplainedPart: {
+            /** Cases */
+            cases: number;
+            /** Cases Before */
+            cases_before: number;
+            /** Key */
+            key: string;
+            /** Mix */
+            mix: number;
+            /** Rate */
+            rate: number;
+        };
+        /**
+         * Explanation
+         * @description The change of a figure that stands out, taken apart by what tells most of it; of a median, that of the share answered
+         *     `within` what it was. The parts and the rest together are the change.
+         */
+        Explanation: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "account" | "kind" | "priority" | "member" | "team" | "weekday" | "hours";
+            /** Change */
+            change: number;
+            /** Figure */
+            figure: string;
+            /** Parts */
+            parts: components["schemas"]["ExplainedPart"][];
+            /** Rest */
+            rest: number;
+            /** Within */
+            within: number | null;
+        };
         /** Fact */
         Fact: {
             /**
@@ -4050,19 +4075,15 @@ export interface components {
             /** Times */
             times: number;
         };
-        /** Figure */
-        Figure: {
-            before: components["schemas"]["Value"];
+        /**
+         * FigureValue
+         * @description A figure: its value in cases, seconds or as a share, with a 95 % interval.
+         */
+        FigureValue: {
             /** Cases */
             cases: number;
             /** Conversations */
             conversations: number;
-            /** Difference */
-            difference: number | null;
-            /** Difference High */
-            difference_high: number | null;
-            /** Difference Low */
-            difference_low: number | null;
             /** High */
             high: number | null;
             /**
@@ -4072,20 +4093,8 @@ export interface components {
             hits: number | null;
             /** Low */
             low: number | null;
-            /** Name */
-            name: string;
-            /** Says */
-            says: string;
-            /**
-             * Stands Out
-             * @description Whether the change is more than chance makes
-             */
-            stands_out: boolean;
-            /** Title */
-            title: string;
             /** Too Few */
             too_few: boolean;
-            unit: components["schemas"]["Unit"];
             /** Value */
             value: number | null;
         };
@@ -6147,9 +6156,11 @@ export interface components {
              * Format: date
              */
             compared_last: string;
-            days: components["schemas"]["Days"];
+            days: components["schemas"]["ReportDays"];
+            /** Explanations */
+            explanations: components["schemas"]["Explanation"][];
             /** Figures */
-            figures: components["schemas"]["Figure"][];
+            figures: components["schemas"]["ReportFigure"][];
             /**
              * First
              * Format: date
@@ -6160,10 +6171,85 @@ export interface components {
              * Format: date
              */
             last: string;
-            spread: components["schemas"]["Spread"];
+            spread: components["schemas"]["ReportSpread"];
             /** Time Zone */
             time_zone: string;
-            week: components["schemas"]["Week"];
+            week: components["schemas"]["ReportWeek"];
+        };
+        /** ReportDays */
+        ReportDays: {
+            /** Answers */
+            answers: number[];
+            /** Came In */
+            came_in: number[];
+            /** Days */
+            days: string[];
+            /** Open At End */
+            open_at_end: (number | null)[];
+            /** Without Reply */
+            without_reply: number[];
+        };
+        /** ReportFigure */
+        ReportFigure: {
+            before: components["schemas"]["FigureValue"];
+            /** Cases */
+            cases: number;
+            /** Conversations */
+            conversations: number;
+            /** Difference */
+            difference: number | null;
+            /** Difference High */
+            difference_high: number | null;
+            /** Difference Low */
+            difference_low: number | null;
+            /** High */
+            high: number | null;
+            /**
+             * Hits
+             * @description Of a share, how many of the cases
+             */
+            hits: number | null;
+            /** Low */
+            low: number | null;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /**
+             * Stands Out
+             * @description Whether the change is more than chance makes
+             */
+            stands_out: boolean;
+            /** Title */
+            title: string;
+            /** Too Few */
+            too_few: boolean;
+            unit: components["schemas"]["Unit"];
+            /** Value */
+            value: number | null;
+        };
+        /** ReportSpread */
+        ReportSpread: {
+            /** Counts */
+            counts: number[];
+            /** Edges */
+            edges: number[];
+            /** Kept */
+            kept: number[];
+        };
+        /**
+         * ReportWeek
+         * @description 168 hours of the week, from Monday 0.
+         */
+        ReportWeek: {
+            /** Answers */
+            answers: number[];
+            /** Came In */
+            came_in: number[];
+            /** Hours */
+            hours: number[];
+            /** Median */
+            median: (number | null)[];
         };
         /** Review */
         Review: {
@@ -6859,15 +6945,6 @@ export interface components {
              */
             starts: string;
         };
-        /** Spread */
-        Spread: {
-            /** Counts */
-            counts: number[];
-            /** Edges */
-            edges: number[];
-            /** Kept */
-            kept: number[];
-        };
         /**
          * StandingIs
          * @description Its author's standing, 0 to 100, is at least this.
@@ -7338,29 +7415,6 @@ export interface components {
             uses: number;
         };
         /**
-         * Value
-         * @description A figure: its value in cases, seconds or as a share, with a 95 % interval.
-         */
-        Value: {
-            /** Cases */
-            cases: number;
-            /** Conversations */
-            conversations: number;
-            /** High */
-            high: number | null;
-            /**
-             * Hits
-             * @description Of a share, how many of the cases
-             */
-            hits: number | null;
-            /** Low */
-            low: number | null;
-            /** Too Few */
-            too_few: boolean;
-            /** Value */
-            value: number | null;
-        };
-        /**
          * ValueCount
          * @description How many conversations of the move have this value of this thing.
          */
@@ -7568,20 +7622,6 @@ export interface components {
          * @enum {string}
          */
         Way: "in_turn" | "lightest" | "known";
-        /**
-         * Week
-         * @description 168 hours of the week, from Monday 0.
-         */
-        Week: {
-            /** Answers */
-            answers: number[];
-            /** Came In */
-            came_in: number[];
-            /** Hours */
-            hours: number[];
-            /** Median */
-            median: (number | null)[];
-        };
         /**
          * WindowIs
          * @description It arrived on one of these weekdays (0 is Monday) between two times of the local day, in minutes after midnight.

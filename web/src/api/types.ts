@@ -11,6 +11,13 @@ export type Counts = Schemas['Counts']
 export type MoveCount = Schemas['MoveCount']
 export type Edges = Schemas['Edges']
 export type Move = Schemas['Move']
+/** What a list shows: one move, or what a report counts wherever it stands. */
+export type Standing = Move | 'any'
+export type Report = Schemas['Report']
+export type Explanation = Schemas['Explanation']
+export type BreakdownRow = Schemas['BreakdownRow']
+export type ReportFigure = Schemas['ReportFigure']
+export type ReportValue = Schemas['FigureValue']
 export type Imported = Schemas['Imported']
 export type Sheet = Schemas['Sheet']
 export type Linked = Schemas['Linked']

@@ -15,7 +15,7 @@ export const LISTS = [
 ] as const
 export const NUMBERS: readonly string[] = ['team', 'account', 'group', 'tag', 'person_tag', 'sentiment', 'priority']
 export const FLAGS = ['public', 'bare_mention', 'unread', 'watched', 'attachment'] as const
-export const TEXTS = ['band', 'due_from', 'due_until', 'since', 'until', 'words', 'person'] as const
+export const TEXTS = ['band', 'due_from', 'due_until', 'since', 'until', 'words', 'person', 'report'] as const
 export const ORDERS = [
   ['due', 'Due first'],
   ['newest', 'Newest first'],
@@ -92,6 +92,7 @@ export const TITLES: Record<string, string> = {
   since: 'Since',
   until: 'Until',
   person: 'Person',
+  report: 'Counted in a report',
 }
 export const SENTIMENTS: Record<string, string> = { '-1': 'negative', '0': 'neutral', '1': 'positive' }
 export type Label = 'question' | 'complaint' | 'praise' | 'thanks' | 'spam'

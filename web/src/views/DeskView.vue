@@ -203,7 +203,7 @@ function onSent(settled: boolean, mode: ReplyMode): void {
   list.value?.focus()
   if (id === null || mode === 'note') return
   void queue.countAgain()
-  if (move.value !== 'their_move' || settled) finish(id)
+  if (move.value !== 'any' && (move.value !== 'their_move' || settled)) finish(id)
   if (openId.value === id) void state.refetch()
 }
 /** The answer that a rule offers goes into its mode; words that stand there are kept below it. Whether it stands there alone. */
@@ -491,7 +491,11 @@ const doables = computed<Doable[]>(() => [
         class="min-h-0 flex-col border-r border-rule"
         :class="openId === null ? 'flex' : 'hidden md:flex'"
         aria-label="Queue">
-        <MoveTabs :counts="queue.counts.value" :move="move" @pick="(to) => go(null, to)" />
+        <MoveTabs
+          :counts="queue.counts.value"
+          :move="move"
+          :has-all="Boolean(filters.report)"
+          @pick="(to) => go(null, to)" />
         <FilterBar
           ref="bar"
           :me="me"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What can be done to all that is selected; the reading of who else is on them, so that nobody is run over. */
 import { ref } from 'vue'
-import type { Act, Desk, Move, ParkFor, SettledAs } from '@/api/types'
+import type { Act, Desk, Standing, ParkFor, SettledAs } from '@/api/types'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import { PARKING, PRIORITIES, SETTLED } from '@/lib/words'
@@ -12,7 +12,7 @@ const props = defineProps<{
   busyOnes: number
   progress: { done: number; of: number } | null
   me: number
-  move: Move
+  move: Standing
   desks: Desk[]
 }>()
 const emit = defineEmits<{

@@ -2,12 +2,13 @@
 /** What the queue is filtered by: always visible, each value with its count, one clear; the order; saved views. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { computed, ref } from 'vue'
-import type { Counts, Move, View } from '@/api/types'
+import type { Counts, Standing, View } from '@/api/types'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { BANDS } from '@/lib/bands'
 import { ORDERS, SHOWN_AS, sayLanguage, SENTIMENTS, TITLES, toggle, type Filters, type Order } from '@/lib/filters'
+import { sayListed } from '@/lib/reports'
 import { KINDS, PRIORITIES, sayDay, sayTime } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
@@ -16,7 +17,7 @@ const props = defineProps<{
   filters: Filters
   order: Order
   counts: Counts | null
-  move: Move
+  move: Standing
   views: View[]
   personName: string | undefined
 }>()
@@ -133,16 +134,18 @@ const chips = computed(() =>
     (values ?? []).map((value) => {
       const known = groups.value.find((g) => g.name === name)?.choices.find((c) => c.value === value)?.text
       const text =
-        name === 'person'
-          ? (props.personName ?? 'one person')
-          : (known ??
-            (name === 'language'
-              ? sayLanguage(value)
-              : name.startsWith('due_')
-                ? sayTime(value, session.workspace?.time_zone ?? 'UTC')
-                : name === 'since' || name === 'until'
-                  ? sayDay(value)
-                  : value))
+        name === 'report'
+          ? `In a report: ${sayListed(value)}`
+          : name === 'person'
+            ? (props.personName ?? 'one person')
+            : (known ??
+              (name === 'language'
+                ? sayLanguage(value)
+                : name.startsWith('due_')
+                  ? sayTime(value, session.workspace?.time_zone ?? 'UTC')
+                  : name === 'since' || name === 'until'
+                    ? sayDay(value)
+                    : value))
       return {
         name,
         value,

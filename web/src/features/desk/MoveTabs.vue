@@ -1,16 +1,22 @@
 <script setup lang="ts">
-import type { Counts, Move } from '@/api/types'
+import type { Counts, Standing } from '@/api/types'
+import { computed } from 'vue'
 import { MOVES } from '@/lib/words'
 
-const props = defineProps<{ counts: Counts | null; move: Move }>()
-const emit = defineEmits<{ pick: [move: Move] }>()
-const totalOf = (move: string): number | undefined => props.counts?.moves.find((m) => m.move === move)?.total
+const props = defineProps<{ counts: Counts | null; move: Standing; hasAll: boolean }>()
+const emit = defineEmits<{ pick: [move: Standing] }>()
+const ALL: readonly [Standing, string] = ['any', 'All']
+const tabs = computed<(readonly [Standing, string])[]>(() => (props.hasAll ? [ALL, ...MOVES] : [...MOVES]))
+const totalOf = (move: Standing): number | undefined =>
+  move === 'any'
+    ? props.counts?.moves.reduce((sum, m) => sum + m.total, 0)
+    : props.counts?.moves.find((m) => m.move === move)?.total
 </script>
 
 <template>
-  <nav class="grid shrink-0 grid-cols-6 border-b border-rule bg-paper" aria-label="Moves">
+  <nav class="grid shrink-0 auto-cols-fr grid-flow-col border-b border-rule bg-paper" aria-label="Moves">
     <button
-      v-for="[key, word] in MOVES"
+      v-for="[key, word] in tabs"
       :key="key"
       type="button"
       class="border-r border-rule-soft px-0.5 pt-[7px] pb-1.5 text-center text-xs whitespace-nowrap last:border-0 hover:bg-sheet"

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, onMounted, ref, watch, watchEffect } from 'vue'
-import type { Move, Present } from '@/api/types'
+import type { Standing, Present } from '@/api/types'
 import FailedBox from '@/components/ui/FailedBox.vue'
 import QueueRow from './QueueRow.vue'
 import type { Queue } from './useQueue'
 
 const props = defineProps<{
   queue: Queue
-  move: Move
+  move: Standing
   openId: number | null
   selected: Set<number>
   now: number
@@ -73,7 +73,8 @@ const focus = (): void => scroller.value?.focus({ preventScroll: true })
 onMounted(() => document.activeElement === document.body && focus())
 defineExpose({ show, focus })
 
-const EMPTY: Record<Move, string> = {
+const EMPTY: Record<Standing, string> = {
+  any: 'This figure counts nothing.',
   unsorted: 'Everything is sorted. What waits for an answer stands under Our move.',
   our_move: 'Nothing waits for an answer from us. New arrivals come in under Unsorted.',
   in_review: 'No reply waits for approval.',
@@ -115,7 +116,7 @@ const EMPTY: Record<Move, string> = {
         </div>
       </div>
       <p v-else-if="!lines.length && !queue.isFirst.value" class="px-6 py-10 text-center text-ink-2">
-        {{ queue.isFiltered.value ? 'Nothing here passes the filters.' : EMPTY[move] }}
+        {{ queue.isFiltered.value && move !== 'any' ? 'Nothing here passes the filters.' : EMPTY[move] }}
       </p>
       <div v-else role="list" class="relative" :style="{ height: `${virtualizer.getTotalSize()}px` }">
         <div

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Move, Present, Row } from '@/api/types'
+import type { Standing, Present, Row } from '@/api/types'
 import Avatar from '@/components/ui/Avatar.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import PriorityNotches from '@/components/ui/PriorityNotches.vue'
@@ -11,7 +11,7 @@ import { useSession } from '@/stores/session'
 
 const props = defineProps<{
   row: Row
-  move: Move
+  move: Standing
   isOpen: boolean
   isSelected: boolean
   now: number
@@ -22,9 +22,11 @@ const session = useSession()
 const { byMember, byNetwork, byTag, byTeam, sayMember } = useDirectory()
 
 const due = computed(() => sayDue(props.row.due, props.now))
-const hasLeft = computed(() => props.row.move !== props.move)
+const hasLeft = computed(() => props.move !== 'any' && props.row.move !== props.move)
 const time = computed(() => {
   if (hasLeft.value) return `now ${MOVE_WORDS[props.row.move]}`
+  if (props.move === 'any' && !['parked', 'unsorted', 'our_move'].includes(props.row.move))
+    return MOVE_WORDS[props.row.move]
   if (props.row.move === 'parked' && props.row.parked_until)
     return `back in ${sayLength(Date.parse(props.row.parked_until) - props.now)}`
   return due.value.words || `${sayLength(props.now - Date.parse(props.row.last_at))} ago`

@@ -1,7 +1,7 @@
 /** What the desk's address says (move, open conversation, filters, order) and the ways to change it. */
 import { computed, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { Move, View } from '@/api/types'
+import type { Move, Standing, View } from '@/api/types'
 import { readFilters, readOrder, type Filters, type Order } from '@/lib/filters'
 import { MOVES } from '@/lib/words'
 
@@ -12,8 +12,11 @@ export function useDeskAddress(workspaceId: Ref<number>) {
   const router = useRouter()
   const isMove = (value: unknown): value is Move => MOVES.some(([key]) => key === value)
   /** A shared address names only the conversation. */
-  const saysMove = computed(() => isMove(route.query.move))
-  const move = computed<Move>(() => (isMove(route.query.move) ? route.query.move : 'unsorted'))
+  const saysMove = computed(() => isMove(route.query.move) || Boolean(route.query.report))
+  /** What a report counts is listed over all moves, unless one is chosen. */
+  const move = computed<Standing>(() =>
+    isMove(route.query.move) ? route.query.move : route.query.report ? 'any' : 'unsorted',
+  )
   const openId = computed(() =>
     'conversation' in route.params && route.params.conversation ? Number(route.params.conversation) : null,
   )
@@ -31,7 +34,7 @@ export function useDeskAddress(workspaceId: Ref<number>) {
   })
 
   /** Open a conversation, or none; the filters stay within a move. */
-  function go(id: number | null, to: Move = move.value): void {
+  function go(id: number | null, to: Standing = move.value): void {
     void router.push({
       name: 'desk',
       params: paramsOf(id),

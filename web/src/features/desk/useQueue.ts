@@ -4,7 +4,7 @@
  */
 import { computed, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { Counts, Move, Row } from '@/api/types'
+import type { Counts, Row, Standing } from '@/api/types'
 import { layOut, type Line } from '@/lib/bands'
 import { inOrder } from '@/lib/order'
 import { toApi, type Filters, type Order } from '@/lib/filters'
@@ -14,7 +14,7 @@ const PAGE = 100
 const MOST_IDS = 200
 
 /** What is done with is looked up by when it happened; what is open is worked by when it is due. */
-export const orderOf = (move: Move): Order => (['settled', 'their_move'].includes(move) ? 'newest' : 'due')
+export const orderOf = (move: Standing): Order => (['settled', 'their_move', 'any'].includes(move) ? 'newest' : 'due')
 
 const dueOf = (row: Row): number => (row.due ? Date.parse(row.due) : Infinity)
 const byDue = (a: Row, b: Row): number => (dueOf(a) === dueOf(b) ? 0 : dueOf(a) < dueOf(b) ? -1 : 1)
@@ -34,7 +34,7 @@ function cursorOf(order: Order, row: Row): string {
 
 export function useQueue(
   workspaceId: Ref<number>,
-  move: Ref<Move>,
+  move: Ref<Standing>,
   filters: Ref<Filters>,
   chosen: Ref<Order | undefined>,
 ) {
@@ -45,6 +45,7 @@ export function useQueue(
   const ended = ref(false)
   const problem = ref<ApiProblem | null>(null)
   const countsOrder = inOrder()
+  const stands = (row: Row): boolean => move.value === 'any' || row.move === move.value
   /** How far those had come that one's own acts took out of the list: an older look-up must not bring them back. */
   const gone = new Map<number, number>()
   let loading = false
@@ -54,6 +55,7 @@ export function useQueue(
   const asked = computed(() => ({ move: move.value, ...toApi(filters.value) }))
   const isFiltered = computed(() => Object.values(filters.value).some((v) => v?.length))
   const count = computed(() => counts.value?.moves.find((m) => m.move === move.value))
+  const total = computed(() => counts.value?.moves.reduce((sum, m) => sum + m.total, 0))
   const lines = computed<Line<Row>[]>(() =>
     counts.value && order.value === 'due'
       ? layOut(rows.value, counts.value.edges, count.value)
@@ -141,7 +143,8 @@ export function useQueue(
         waiting.value = waiting.value.filter((r) => r.id !== row.id)
         if (at >= 0) rows.value[at] = row
         else if (
-          row.move === move.value &&
+          move.value !== 'any' &&
+          stands(row) &&
           !isFiltered.value &&
           (ended.value || !last || COMPARE[order.value](row, last) < 0)
         )
@@ -190,7 +193,7 @@ export function useQueue(
   /** Bring in what waits and take out what has moved on; the first of the new, in the list's order. */
   function show(): number | undefined {
     const news = new Set(waiting.value.map((r) => r.id))
-    const here = rows.value.filter((r) => r.move === move.value)
+    const here = rows.value.filter(stands)
     rows.value = [...here, ...waiting.value].sort(COMPARE[order.value])
     waiting.value = []
     return rows.value.find((r) => news.has(r.id))?.id
@@ -230,6 +233,7 @@ export function useQueue(
     refresh,
     show,
     remove,
+    total,
     countAgain,
     findAims,
     isFiltered,

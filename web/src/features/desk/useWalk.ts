@@ -49,7 +49,7 @@ export function useWalk(
     const isSorted = body.act === 'keep' || (body.act === 'assign' && body.owner_id !== me.value)
     return isSorted && move.value === 'unsorted' ? 'our_move' : undefined
   }
-  const isDoneWith = (body: Act): boolean => ![undefined, move.value].includes(whereTo(body))
+  const isDoneWith = (body: Act): boolean => move.value !== 'any' && ![undefined, move.value].includes(whereTo(body))
 
   return { walk, extend, neighbours, finish, isDoneWith }
 }

@@ -38,6 +38,7 @@ const places = computed(() => {
     { to: { name: 'approvals', params }, word: 'Approvals', due: waiting.value?.approvals ?? 0 },
     { to: { name: 'team', params }, word: 'Team', due: 0 },
     { to: { name: 'people', params }, word: 'People', due: waiting.value?.follow_ups ?? 0 },
+    ...(session.may('see_reports') ? [{ to: { name: 'reports', params }, word: 'Reports', due: 0 } as const] : []),
     { to: { name: 'rules', params }, word: 'Rules', due: waiting.value?.to_review ?? 0 },
     { to: { name: 'setup', params }, word: 'Setup', due: 0 },
   ] as const

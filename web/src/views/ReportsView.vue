@@ -1,0 +1,78 @@
+<script setup lang="ts">
+/** How we answered: a report of a period as a page one reads. */
+import { computed } from 'vue'
+import LoadState from '@/components/ui/LoadState.vue'
+import BreakdownTable from '@/features/reports/BreakdownTable.vue'
+import DaysChart from '@/features/reports/DaysChart.vue'
+import FigureStrip from '@/features/reports/FigureStrip.vue'
+import ReportSentence from '@/features/reports/ReportSentence.vue'
+import SpreadChart from '@/features/reports/SpreadChart.vue'
+import { useReport } from '@/features/reports/useReport'
+import WeekChart from '@/features/reports/WeekChart.vue'
+import WhatChanged from '@/features/reports/WhatChanged.vue'
+import AppFrame from '@/features/frame/AppFrame.vue'
+import type { Narrowed } from '@/lib/reports'
+import { sayDay } from '@/lib/words'
+
+const { session, address, report, ask, set, narrow, choices, sayKey, behind } = useReport()
+const valueOf = (name: string): number | null => report.value?.figures.find((f) => f.name === name)?.value ?? null
+const days = computed(() => {
+  const r = report.value
+  if (!r) return ''
+  const span = (a: string, b: string): string => (a === b ? sayDay(a) : `${sayDay(a)} to ${sayDay(b)}`)
+  return `${span(r.first, r.last)}, against ${span(r.compared_first, r.compared_last)}; days by ${r.time_zone}`
+})
+</script>
+
+<template>
+  <AppFrame>
+    <main
+      class="grid min-h-0 flex-1 scroll-quiet overflow-y-auto lg:grid-cols-[minmax(0,1fr)_296px] lg:overflow-hidden print:block print:overflow-visible">
+      <p v-if="!session.may('see_reports')" class="p-6">
+        Your role here ({{ session.workspace?.role }}) may not see reports. Ask an Owner of the workspace.
+      </p>
+      <template v-else>
+        <div class="min-h-0 scroll-quiet bg-sheet p-4 md:px-6 lg:overflow-y-auto print:overflow-visible">
+          <h1 class="font-name text-2xl font-bold">How we answered</h1>
+          <ReportSentence
+            :address="address"
+            :first="report?.first"
+            :last="report?.last"
+            :choices="choices"
+            @set="set"
+            @narrow="narrow" />
+          <p class="mb-2 text-xs text-ink-2" data-test="days">{{ days }}</p>
+          <LoadState :of="ask" :lines="8">
+            <template v-if="report">
+              <p v-if="!report.are_told" role="status" class="mb-2 bg-honey-wash px-3 py-1.5 text-honey-ink">
+                What came in before reports were kept is still being counted; the figures grow until that is done.
+              </p>
+              <FigureStrip :figures="report.figures" :behind="behind" />
+              <p
+                v-if="!valueOf('came_in') && !valueOf('answers')"
+                class="my-6 rounded-md border border-rule px-4 py-8 text-center text-ink-2">
+                Nothing came in and nothing was answered in these days, as far as these filters let through.
+              </p>
+              <div v-else class="mt-4 space-y-5">
+                <DaysChart :days="report.days" :behind="behind" />
+                <div class="grid gap-6 lg:grid-cols-1 xl:grid-cols-2">
+                  <WeekChart :week="report.week" :zone="report.time_zone" :behind="behind" />
+                  <SpreadChart :spread="report.spread" :half="valueOf('first_half')" :nine="valueOf('first_nine')" />
+                </div>
+                <BreakdownTable
+                  :breakdowns="report.breakdowns"
+                  :say-key="sayKey"
+                  @narrow="(by, key) => narrow(by as Narrowed, [key])" />
+              </div>
+            </template>
+          </LoadState>
+        </div>
+        <aside
+          class="scroll-quiet border-rule bg-paper p-4 text-[13px] lg:overflow-y-auto lg:border-l"
+          aria-label="What changed">
+          <WhatChanged v-if="report" :report="report" :say-key="sayKey" />
+        </aside>
+      </template>
+    </main>
+  </AppFrame>
+</template>
