@@ -417,7 +417,8 @@ def _compare_counts(
     Student's distribution), none under five days."""
     days = sum(1 for edge in this.period.list_edges()[1:] if edge.timestamp() <= now)
     days = min(days, other.period.count)
-    if days == 0:
+    # A time in which nobody wrote at all is one before there was anything, and says nothing.
+    if days == 0 or not len(other.waits):
         return None, None, None
     counts = []
     for one in (this, other):

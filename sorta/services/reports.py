@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from sorta.core.errors import Invalid, NotFound
 from sorta.core.explaining import explain
 from sorta.core.periods import Against, Named, Period, get_compared, get_period, get_today
 from sorta.core.permissions import Permission
@@ -35,6 +36,8 @@ from sorta.store import reports as store
 from sorta.store import trail
 from sorta.store.db import Conn
 
+LONGEST_NAME = 60
+MOST_KEPT = 100
 KINDS: tuple[str, ...] = tuple(kind.value for kind in Kind)
 NETWORKS: tuple[str, ...] = tuple(TABLE)
 #: What can be broken down, by the column that holds it; words stand for the numbers of those that have them.
@@ -184,3 +187,32 @@ async def list_behind(house: House, scope: Scope, ask: Ask, chosen: Chosen, now:
         waits = await _load(conn, scope, period, ask.filters)
     found: list[int] = (await house.workshop.do(choose, waits, period, chosen)).tolist()
     return found
+
+
+async def list_kept(house: House, scope: Scope) -> list[dict[str, Any]]:
+    """Reports that are kept under a name: one's own and shared ones."""
+    scope.check(Permission.SEE_REPORTS)
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await store.list_kept(conn, scope.workspace_id, scope.member_id)
+
+
+async def keep(house: House, scope: Scope, *, name: str, shared: bool, query: str, now: datetime) -> int:
+    """Keep what a report is about under a name; one's own of that name is replaced. Raises Invalid."""
+    scope.check(Permission.SEE_REPORTS)
+    said = " ".join(name.split())
+    if not 1 <= len(said) <= LONGEST_NAME:
+        raise Invalid(f"A report has a name of 1 to {LONGEST_NAME} characters.", "name")
+    async with house.db.transact(scope.workspace_id) as conn:
+        if await store.count_kept(conn, scope.workspace_id, scope.member_id) >= MOST_KEPT:
+            raise Invalid(f"A member keeps at most {MOST_KEPT} reports. Forget one first.", "name")
+        return await store.add_kept(
+            conn, scope.workspace_id, scope.member_id, name=said, shared=shared, query=query, now=now
+        )
+
+
+async def forget(house: House, scope: Scope, id: int) -> None:
+    """Forget a report of one's own. Raises NotFound."""
+    scope.check(Permission.SEE_REPORTS)
+    async with house.db.transact(scope.workspace_id) as conn:
+        if not await store.delete_kept(conn, scope.workspace_id, scope.member_id, id):
+            raise NotFound("There is no such report of yours.")

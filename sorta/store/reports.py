@@ -99,3 +99,32 @@ async def list_phases(
     values = {"workspace_id": workspace_id, "ids": [id for id, _ in keys], "seqs": [seq for _, seq in keys]}
     rows = await db.fetch_dicts(conn, SQL.list_phases, values)
     return {(row["conversation_id"], row["seq"]): row["phases"] for row in rows}
+
+
+async def list_exported(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:
+    """Conversations as exports show them."""
+    return await db.fetch_dicts(conn, SQL.list_exported, {"workspace_id": workspace_id, "ids": list(ids)})
+
+
+async def list_kept(conn: Conn, workspace_id: int, member_id: int) -> list[dict[str, Any]]:
+    """Named reports that a member can open."""
+    return await db.fetch_dicts(conn, SQL.list_kept, {"workspace_id": workspace_id, "member_id": member_id})
+
+
+async def count_kept(conn: Conn, workspace_id: int, member_id: int) -> int:
+    """How many are the member's own."""
+    return int(await db.fetch_value(conn, SQL.count_kept, {"workspace_id": workspace_id, "member_id": member_id}))
+
+
+async def add_kept(
+    conn: Conn, workspace_id: int, member_id: int, *, name: str, shared: bool, query: str, now: datetime
+) -> int:
+    """Its number."""
+    values = {"workspace_id": workspace_id, "member_id": member_id, "name": name, "shared": shared, "query": query}
+    return int(await db.fetch_value(conn, SQL.add_kept, {**values, "now": now}))
+
+
+async def delete_kept(conn: Conn, workspace_id: int, member_id: int, id: int) -> bool:
+    """Whether there was one of the member's own."""
+    values = {"workspace_id": workspace_id, "member_id": member_id, "id": id}
+    return await db.execute(conn, SQL.delete_kept, values) > 0

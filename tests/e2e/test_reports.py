@@ -26,7 +26,7 @@ def test_a_figure_opens_as_many_conversations_as_it_counts_and_one_works_on_from
     expect(page.get_by_text("In a report: came in")).to_be_visible()
     each = page.locator("[data-move]:not([data-move=any]) b").all_inner_texts()
     assert sum(count(one) for one in each) == n
-    page.get_by_test_id("queue").get_by_role("listitem").first.click()
+    page.get_by_test_id("queue").get_by_role("link").first.click()
     expect(page.get_by_test_id("script")).to_be_visible()
     # A move within it, and back to all: the report stays.
     page.locator("[data-move=settled]").click()

@@ -1,15 +1,20 @@
 """Reports over the real store: what is counted, the list behind each figure, filters as things stood, who may see them."""
 
+import csv
+import io
+from collections.abc import AsyncIterator
 from datetime import timedelta
 from typing import Any
 
+import openpyxl
 import pytest
 
-from sorta.core.errors import NotAllowed
+from sorta.api.schemas.reports import read_behind
+from sorta.core.errors import Invalid, NotAllowed, NotFound
 from sorta.core.facts import SettledAs
 from sorta.core.periods import Named
 from sorta.core.reports import FIGURES, Chosen, Counting
-from sorta.services import acts, answers, delivery, desk, reports
+from sorta.services import acts, answers, delivery, desk, report_export, reports
 from sorta.services.reports import Ask
 from tests.world import World
 
@@ -138,3 +143,79 @@ async def test_another_workspace_is_not_counted(world: World) -> None:
         seen = await (await conn.execute("select count(*) from spell")).fetchone()
     assert seen == (0,)
     assert len(FIGURES) == len(by_name(await tell(world)))
+
+
+async def read_all(parts: AsyncIterator[bytes]) -> bytes:
+    return b"".join([block async for block in parts])
+
+
+async def test_a_report_leaves_the_house_as_tables_with_real_numbers(world: World) -> None:
+    await furnish(world)
+    mara, now = world.scopes["mara"], world.after(hours=5)
+    ask = Ask(period=Named.DAYS_7, clock=Counting.CLOCK, filters={"kind": ["comment"]})
+    sheets = await report_export.list_sheets(world.house, mara, ask, now)
+    book = openpyxl.load_workbook(io.BytesIO(await read_all(report_export.stream_workbook(world.house, mara, sheets))))
+    assert book.sheetnames[:4] == ["About", "Figures", "Days", "Hours of the week"]
+    about = {row[0].value: row[1].value for row in book["About"].iter_rows(min_row=2)}
+    assert about["Time zone of days and times"] == mara.zone.key
+    assert about["Only kind"] == "comment"
+    figures = {row[0].value: row[1].value for row in book["Figures"].iter_rows(min_row=2)}
+    assert figures["Conversations that came in"] == 8
+    assert figures["First answer, half within"] == pytest.approx(35 / 60, abs=1e-3)
+    rows = list(csv.reader(io.StringIO(report_export.write_sheets_csv(sheets))))
+    assert next(r for r in rows if r[:1] == ["Conversations that came in"])[:3] == ["Conversations that came in", "8", "cases"]  # fmt: skip
+
+
+async def test_the_conversations_behind_a_figure_leave_as_many_and_no_cell_is_a_formula(world: World) -> None:
+    await furnish(world)
+    await world.hear("hi", handle="z", name='=HYPERLINK("http://x.example")')
+    mara, now = world.scopes["mara"], world.after(hours=5)
+    chosen, ask = Chosen(figure="came_in"), Ask(period=Named.DAYS_7)
+    parts = await report_export.list_conversations(world.house, mara, ask, chosen, now)
+    text = (await read_all(report_export.stream_csv(parts))).decode("utf-8-sig")
+    rows = list(csv.DictReader(io.StringIO(text)))
+    assert len(rows) == 9
+    assert {row["Person"] for row in rows} >= {'\'=HYPERLINK("http://x.example")'}
+    parts = await report_export.list_conversations(world.house, mara, ask, chosen, now)
+    book = openpyxl.load_workbook(io.BytesIO(await read_all(report_export.stream_rows(world.house, mara, parts))))
+    (sheet,) = book.worksheets
+    cells = {cell.column_letter: cell for cell in sheet[10]}
+    assert sheet.max_row == 10
+    assert sheet.title == f"Times of {mara.zone.key}".replace("/", " ")
+    assert (cells["F"].value, cells["F"].data_type) == ('=HYPERLINK("http://x.example")', "s")
+    assert cells["H"].is_date
+
+
+async def test_who_may_not_export_takes_nothing_out(world: World) -> None:
+    await furnish(world)
+    for who in ("lise", "ilse"):
+        with pytest.raises(NotAllowed):
+            await report_export.list_sheets(world.house, world.scopes[who], Ask(), world.now)
+        with pytest.raises(NotAllowed):
+            await report_export.list_conversations(
+                world.house, world.scopes[who], Ask(), Chosen(figure="came_in"), world.now
+            )
+
+
+async def test_reports_are_kept_under_a_name_ones_own_and_shared(world: World) -> None:
+    mara, lise, query = world.scopes["mara"], world.scopes["lise"], "period=7_days&kind=review"
+    own = await reports.keep(world.house, mara, name=" Mine ", shared=False, query=query, now=world.now)
+    again = await reports.keep(world.house, mara, name="mine", shared=True, query="period=today", now=world.now)
+    assert own == again
+    (kept,) = await reports.list_kept(world.house, lise)
+    assert (kept["name"], kept["query"], kept["mine"]) == ("mine", "period=today", False)
+    with pytest.raises(NotFound):
+        await reports.forget(world.house, lise, own)
+    await reports.forget(world.house, mara, own)
+    assert await reports.list_kept(world.house, mara) == []
+    for name in ("", "x" * 61):
+        with pytest.raises(Invalid):
+            await reports.keep(world.house, mara, name=name, shared=False, query="", now=world.now)
+
+
+@pytest.mark.parametrize(
+    "address", ["", "figure=kept&period=moon", "figure=kept&cell=900", "figure=kept&x=1", "figure=kept&since=2026"]
+)
+def test_an_address_that_is_none_is_refused_with_what_is_wrong(address: str) -> None:
+    with pytest.raises(Invalid, match="cannot be read"):
+        read_behind(address)

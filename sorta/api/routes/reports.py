@@ -2,18 +2,78 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
+from fastapi.responses import StreamingResponse
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import reports as shapes
-from sorta.services import reports
+from sorta.api.schemas.sorting import Made
+from sorta.services import report_export, reports
+
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+CSV = "text/csv; charset=utf-8"
+ReportDep = Annotated[shapes.ReportQuery, Query()]
+BehindDep = Annotated[shapes.BehindQuery, Query()]
+
+
+def _name(name: str) -> dict[str, str]:
+    return {"Content-Disposition": f'attachment; filename="{name}"'}
+
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["reports"])
 
 
 @router.get("/report")
-async def get_report(
-    house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.ReportQuery, Query()]
-) -> shapes.Report:
+async def get_report(house: HouseDep, scope: ScopeDep, now: NowDep, query: ReportDep) -> shapes.Report:
     """The figures of a period, what they are compared with, day by day, by hour of the week, and broken down."""
     return shapes.Report.model_validate(await reports.get_report(house, scope, query.to_ask(), now))
+
+
+@router.get("/report.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})
+async def export_report_csv(house: HouseDep, scope: ScopeDep, now: NowDep, query: ReportDep) -> Response:
+    """The same as tables one below the other, as CSV (RFC 4180)."""
+    sheets = await report_export.list_sheets(house, scope, query.to_ask(), now)
+    text = "\ufeff" + report_export.write_sheets_csv(sheets)
+    return Response(text, media_type=CSV, headers=_name("report.csv"))
+
+
+@router.get("/report.xlsx", response_class=Response, responses={200: {"content": {XLSX: {}}}})
+async def export_report_xlsx(house: HouseDep, scope: ScopeDep, now: NowDep, query: ReportDep) -> Response:
+    """The same as a workbook, a sheet for each table."""
+    sheets = await report_export.list_sheets(house, scope, query.to_ask(), now)
+    blocks = report_export.stream_workbook(house, scope, sheets)
+    return StreamingResponse(blocks, media_type=XLSX, headers=_name("report.xlsx"))
+
+
+@router.get("/report/conversations.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})
+async def export_conversations_csv(house: HouseDep, scope: ScopeDep, now: NowDep, query: BehindDep) -> Response:
+    """The conversations behind a figure, as CSV, streamed."""
+    parts = await report_export.list_conversations(house, scope, query.to_ask(), query.to_chosen(), now)
+    return StreamingResponse(report_export.stream_csv(parts), media_type=CSV, headers=_name("conversations.csv"))
+
+
+@router.get("/report/conversations.xlsx", response_class=Response, responses={200: {"content": {XLSX: {}}}})
+async def export_conversations_xlsx(house: HouseDep, scope: ScopeDep, now: NowDep, query: BehindDep) -> Response:
+    """The conversations behind a figure, as a workbook, streamed."""
+    parts = await report_export.list_conversations(house, scope, query.to_ask(), query.to_chosen(), now)
+    blocks = report_export.stream_rows(house, scope, parts)
+    return StreamingResponse(blocks, media_type=XLSX, headers=_name("conversations.xlsx"))
+
+
+@router.get("/kept-reports")
+async def list_kept_reports(house: HouseDep, scope: ScopeDep) -> list[shapes.KeptReport]:
+    """Reports kept under a name, one's own and shared ones."""
+    return [shapes.KeptReport.model_validate(one) for one in await reports.list_kept(house, scope)]
+
+
+@router.post("/kept-reports")
+async def keep_report(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.NewKeptReport) -> Made:
+    """Keep a report under a name."""
+    id = await reports.keep(house, scope, name=body.name, shared=body.shared, query=body.query, now=now)
+    return Made(id=id)
+
+
+@router.delete("/kept-reports/{kept_id}", status_code=204)
+async def forget_report(house: HouseDep, scope: ScopeDep, kept_id: int) -> None:
+    """Forget a report of one's own."""
+    await reports.forget(house, scope, kept_id)

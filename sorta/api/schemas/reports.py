@@ -1,10 +1,10 @@
 """Shapes of reports."""
 
 from datetime import date
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal, TypeVar
 from urllib.parse import parse_qs
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
 from sorta.api.schemas.desk import Day
 from sorta.core.errors import Invalid
@@ -80,17 +80,25 @@ class BehindQuery(ReportQuery):
         return Chosen(figure=self.figure, day=self.day, cell=self.cell, hits=self.hits)
 
 
-def read_behind(address: str) -> BehindQuery:
-    """The same from an address: `figure=kept&period=28_days`. Raises Invalid."""
-    single = {name for name, one in BehindQuery.model_fields.items() if "list" not in str(one.annotation)}
-    given: dict[str, Any] = {
-        name: values[0] if name in single else values for name, values in parse_qs(address, max_num_fields=100).items()
-    }
+Q = TypeVar("Q", bound=ReportQuery)
+
+
+def read_address(shape: type[Q], address: str, field: str) -> Q:
+    """What an address says: `figure=kept&period=28_days`. Raises Invalid."""
+    single = {name for name, one in shape.model_fields.items() if "list" not in str(one.annotation)}
     try:
-        return BehindQuery.model_validate(given)
+        told = parse_qs(address, max_num_fields=100)
+        return shape.model_validate({name: v[0] if name in single else v for name, v in told.items()})
     except ValidationError as error:
         wrong = ", ".join(sorted({str(one["loc"][0]) for one in error.errors()}))
-        raise Invalid(f"The report behind this list cannot be read: {wrong}.", "report") from error
+        raise Invalid(f"This report cannot be read: {wrong}.", field) from error
+    except ValueError as error:
+        raise Invalid("This report cannot be read: it says too much.", field) from error
+
+
+def read_behind(address: str) -> BehindQuery:
+    """What a list is about, from the desk's address. Raises Invalid."""
+    return read_address(BehindQuery, address, "report")
 
 
 class FigureValue(BaseModel):
@@ -190,3 +198,28 @@ class Report(BaseModel):
     week: ReportWeek
     spread: ReportSpread
     breakdowns: list[Breakdown]
+
+
+class NewKeptReport(BaseModel):
+    """A report to be kept under a name; `query` is its address."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: str = Field(max_length=200)
+    shared: bool = False
+    query: str = Field(max_length=1000)
+
+    @field_validator("query")
+    @classmethod
+    def check_query(cls, query: str) -> str:
+        """Only what a report's address can say is kept."""
+        read_address(ReportQuery, query, "query")
+        return query
+
+
+class KeptReport(BaseModel):
+    id: int
+    name: str
+    shared: bool
+    query: str
+    mine: bool

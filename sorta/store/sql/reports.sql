@@ -28,3 +28,28 @@ where s.workspace_id = %(workspace_id)s and s.ended_at is null and s.since < %(e
 -- list_phases: where spells stood since when, of those that stood in more than one place
 select conversation_id, seq, phases from spell
 where workspace_id = %(workspace_id)s and (conversation_id, seq) in (select * from unnest(%(ids)s::bigint[], %(seqs)s::int[]));
+
+-- list_exported: conversations as exports show them, each with its first wait
+select c.id, c.account_id, c.network, c.kind, c.public, c.person_name, c.handle, c.created_at, c.last_at, c.move, c.settled_as,
+  c.priority, c.owner_id, c.team_id, c.tags, c.language, c.sentiment_band, c.reads_as, c.messages, s.since, s.ended_at, s.ended_by,
+  s.clock_s, s.work_s, s.ended_at <= s.due as kept
+from conversation c left join lateral (select * from spell x where x.conversation_id = c.id and x.workspace_id = %(workspace_id)s
+  order by x.seq limit 1) s on true
+where c.workspace_id = %(workspace_id)s and c.id = any(%(ids)s) order by c.id;
+
+-- list_kept: reports that were kept under a name, one's own and shared ones
+select id, name, shared, query, member_id = %(member_id)s as mine from kept_report
+where workspace_id = %(workspace_id)s and (shared or member_id = %(member_id)s) order by lower(name), id;
+
+-- add_kept: keeps a report under a name; one of one's own with that name is replaced
+insert into kept_report (workspace_id, member_id, name, shared, query, kept_at)
+values (%(workspace_id)s, %(member_id)s, %(name)s, %(shared)s, %(query)s, %(now)s)
+on conflict (workspace_id, member_id, lower(name)) do update set name = excluded.name, shared = excluded.shared,
+  query = excluded.query, kept_at = excluded.kept_at
+returning id;
+
+-- delete_kept: forgets a report of one's own
+delete from kept_report where workspace_id = %(workspace_id)s and id = %(id)s and member_id = %(member_id)s;
+
+-- count_kept: how many reports a member has kept
+select count(*) from kept_report where workspace_id = %(workspace_id)s and member_id = %(member_id)s;

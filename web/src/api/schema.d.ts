@@ -1116,6 +1116,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/kept-reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Kept Reports
+         * @description Reports kept under a name, one's own and shared ones.
+         */
+        get: operations["list_kept_reports"];
+        put?: never;
+        /**
+         * Keep Report
+         * @description Keep a report under a name.
+         */
+        post: operations["keep_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/kept-reports/{kept_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Report
+         * @description Forget a report of one's own.
+         */
+        delete: operations["forget_report"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/links": {
         parameters: {
             query?: never;
@@ -1889,6 +1933,86 @@ export interface paths {
          * @description The figures of a period, what they are compared with, day by day, by hour of the week, and broken down.
          */
         get: operations["get_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/report.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Report Csv
+         * @description The same as tables one below the other, as CSV (RFC 4180).
+         */
+        get: operations["export_report_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/report.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Report Xlsx
+         * @description The same as a workbook, a sheet for each table.
+         */
+        get: operations["export_report_xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/report/conversations.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Conversations Csv
+         * @description The conversations behind a figure, as CSV, streamed.
+         */
+        get: operations["export_conversations_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/report/conversations.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Conversations Xlsx
+         * @description The conversations behind a figure, as a workbook, streamed.
+         */
+        get: operations["export_conversations_xlsx"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4523,6 +4647,19 @@ export interface components {
             /** Target */
             target: string;
         };
+        /** KeptReport */
+        KeptReport: {
+            /** Id */
+            id: number;
+            /** Mine */
+            mine: boolean;
+            /** Name */
+            name: string;
+            /** Query */
+            query: string;
+            /** Shared */
+            shared: boolean;
+        };
         /**
          * Keys
          * @description Whether single-character keys act as they are, only together with Alt, or not at all (WCAG 2.1.4).
@@ -5074,6 +5211,21 @@ export interface components {
             name: string;
             /** Target */
             target: string;
+        };
+        /**
+         * NewKeptReport
+         * @description A report to be kept under a name; `query` is its address.
+         */
+        NewKeptReport: {
+            /** Name */
+            name: string;
+            /** Query */
+            query: string;
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
         };
         /** NewListening */
         NewListening: {
@@ -9884,6 +10036,105 @@ export interface operations {
             };
         };
     };
+    list_kept_reports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptReport"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    keep_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewKeptReport"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    forget_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_links: {
         parameters: {
             query?: never;
@@ -11383,6 +11634,228 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Report"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_report_csv: {
+        parameters: {
+            query?: {
+                period?: components["schemas"]["Named"];
+                /** @description The first day of an exact period */
+                since?: string | null;
+                /** @description Its last day */
+                until?: string | null;
+                against?: components["schemas"]["Against"];
+                clock?: components["schemas"]["Counting"];
+                account?: number[];
+                group?: number[];
+                network?: string[];
+                /** @description Who answered; of what is open, who has it */
+                member?: number[];
+                team?: number[];
+                tag?: number[];
+                person_tag?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                priority?: number[];
+                language?: string[];
+                sentiment?: number[];
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_report_xlsx: {
+        parameters: {
+            query?: {
+                period?: components["schemas"]["Named"];
+                /** @description The first day of an exact period */
+                since?: string | null;
+                /** @description Its last day */
+                until?: string | null;
+                against?: components["schemas"]["Against"];
+                clock?: components["schemas"]["Counting"];
+                account?: number[];
+                group?: number[];
+                network?: string[];
+                /** @description Who answered; of what is open, who has it */
+                member?: number[];
+                team?: number[];
+                tag?: number[];
+                person_tag?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                priority?: number[];
+                language?: string[];
+                sentiment?: number[];
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_conversations_csv: {
+        parameters: {
+            query: {
+                period?: components["schemas"]["Named"];
+                /** @description The first day of an exact period */
+                since?: string | null;
+                /** @description Its last day */
+                until?: string | null;
+                against?: components["schemas"]["Against"];
+                clock?: components["schemas"]["Counting"];
+                account?: number[];
+                group?: number[];
+                network?: string[];
+                /** @description Who answered; of what is open, who has it */
+                member?: number[];
+                team?: number[];
+                tag?: number[];
+                person_tag?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                priority?: number[];
+                language?: string[];
+                sentiment?: number[];
+                figure: string;
+                day?: number | null;
+                cell?: number | null;
+                /** @description Of a share: those that count, or those that do not */
+                hits?: boolean | null;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_conversations_xlsx: {
+        parameters: {
+            query: {
+                period?: components["schemas"]["Named"];
+                /** @description The first day of an exact period */
+                since?: string | null;
+                /** @description Its last day */
+                until?: string | null;
+                against?: components["schemas"]["Against"];
+                clock?: components["schemas"]["Counting"];
+                account?: number[];
+                group?: number[];
+                network?: string[];
+                /** @description Who answered; of what is open, who has it */
+                member?: number[];
+                team?: number[];
+                tag?: number[];
+                person_tag?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                priority?: number[];
+                language?: string[];
+                sentiment?: number[];
+                figure: string;
+                day?: number | null;
+                cell?: number | null;
+                /** @description Of a share: those that count, or those that do not */
+                hits?: boolean | null;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": unknown;
                 };
             };
             /** @description Client Error */

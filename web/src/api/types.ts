@@ -13,6 +13,7 @@ export type Edges = Schemas['Edges']
 export type Move = Schemas['Move']
 /** What a list shows: one move, or what a report counts wherever it stands. */
 export type Standing = Move | 'any'
+export type KeptReport = Schemas['KeptReport']
 export type Report = Schemas['Report']
 export type Explanation = Schemas['Explanation']
 export type BreakdownRow = Schemas['BreakdownRow']

@@ -62,13 +62,17 @@ export function writeAddress(of: ReportAddress): Record<string, string | string[
   return { ...rest, ...narrowed }
 }
 
-/** The desk's list of what a figure counts. */
-export function listBehind(of: ReportAddress, figure: string, more: Record<string, string> = {}): string {
+/** The same as a query. */
+export function writeQuery(of: ReportAddress, more: Record<string, string> = {}): string {
   const all = new URLSearchParams()
-  for (const [name, value] of Object.entries({ figure, ...more, ...writeAddress(of) }))
+  for (const [name, value] of Object.entries({ ...more, ...writeAddress(of) }))
     for (const one of Array.isArray(value) ? value : [value]) all.append(name, one)
   return all.toString()
 }
+
+/** The desk's list of what a figure counts. */
+export const listBehind = (of: ReportAddress, figure: string, more: Record<string, string> = {}): string =>
+  writeQuery(of, { figure, ...more })
 
 /** What the figure of such a list is called on the desk. */
 export const LISTED: Record<string, string> = {

@@ -5,16 +5,23 @@ import LoadState from '@/components/ui/LoadState.vue'
 import BreakdownTable from '@/features/reports/BreakdownTable.vue'
 import DaysChart from '@/features/reports/DaysChart.vue'
 import FigureStrip from '@/features/reports/FigureStrip.vue'
+import ReportActs from '@/features/reports/ReportActs.vue'
 import ReportSentence from '@/features/reports/ReportSentence.vue'
 import SpreadChart from '@/features/reports/SpreadChart.vue'
 import { useReport } from '@/features/reports/useReport'
 import WeekChart from '@/features/reports/WeekChart.vue'
 import WhatChanged from '@/features/reports/WhatChanged.vue'
 import AppFrame from '@/features/frame/AppFrame.vue'
-import type { Narrowed } from '@/lib/reports'
+import { writeQuery, type Narrowed } from '@/lib/reports'
 import { sayDay } from '@/lib/words'
 
 const { session, address, report, ask, set, narrow, choices, sayKey, behind } = useReport()
+const exports = computed(() =>
+  session.may('export')
+    ? (figure: string, as: 'csv' | 'xlsx'): string =>
+        `/api/workspaces/${session.workspaceId}/report/conversations.${as}?${writeQuery(address.value, { figure })}`
+    : null,
+)
 const valueOf = (name: string): number | null => report.value?.figures.find((f) => f.name === name)?.value ?? null
 const days = computed(() => {
   const r = report.value
@@ -33,7 +40,10 @@ const days = computed(() => {
       </p>
       <template v-else>
         <div class="min-h-0 scroll-quiet bg-sheet p-4 md:px-6 lg:overflow-y-auto print:overflow-visible">
-          <h1 class="font-name text-2xl font-bold">How we answered</h1>
+          <div class="flex flex-wrap items-start justify-between gap-2">
+            <h1 class="font-name text-2xl font-bold">How we answered</h1>
+            <ReportActs :address="address" />
+          </div>
           <ReportSentence
             :address="address"
             :first="report?.first"
@@ -47,7 +57,7 @@ const days = computed(() => {
               <p v-if="!report.are_told" role="status" class="mb-2 bg-honey-wash px-3 py-1.5 text-honey-ink">
                 What came in before reports were kept is still being counted; the figures grow until that is done.
               </p>
-              <FigureStrip :figures="report.figures" :behind="behind" />
+              <FigureStrip :figures="report.figures" :behind="behind" :exports="exports" />
               <p
                 v-if="!valueOf('came_in') && !valueOf('answers')"
                 class="my-6 rounded-md border border-rule px-4 py-8 text-center text-ink-2">

@@ -33,12 +33,15 @@ export function useDeskAddress(workspaceId: Ref<number>) {
     ...(id === null ? {} : { conversation: String(id) }),
   })
 
-  /** Open a conversation, or none; the filters stay within a move. */
+  /** Open a conversation, or none; the filters stay within a move, what a report counts over all of them. */
   function go(id: number | null, to: Standing = move.value): void {
     void router.push({
       name: 'desk',
       params: paramsOf(id),
-      query: { ...(to === move.value ? route.query : {}), move: to },
+      query: {
+        ...(to === move.value ? route.query : route.query.report ? { report: route.query.report } : {}),
+        move: to,
+      },
     })
   }
   /** Open a conversation wherever it stands. */

@@ -89,7 +89,7 @@ async function pick(what: 'notify' | 'out'): Promise<void> {
         v-for="p in places"
         :key="p.word"
         :to="p.to"
-        class="rounded-[5px] px-2 py-1 text-[13.5px] text-band-ink-2 hover:text-band-ink sm:px-3"
+        class="rounded-[5px] px-2 py-1 text-[13.5px] text-band-ink-2 hover:text-band-ink 2xl:px-3"
         active-class="place-on !bg-band-ink !text-band font-semibold"
         >{{ p.word
         }}<b
@@ -109,14 +109,14 @@ async function pick(what: 'notify' | 'out'): Promise<void> {
     >
     <span
       v-else-if="zoneWords"
-      class="hidden text-xs text-band-ink-2 lg:inline"
+      class="hidden text-xs whitespace-nowrap text-band-ink-2 xl:inline"
       title="All times here are on the workspace's clock, not on this device's"
       data-test="zone"
       >{{ zoneWords }}</span
     >
     <button
       type="button"
-      class="ml-auto flex items-center justify-between rounded-[5px] border border-ink-2 px-2.5 py-1 text-[13px] whitespace-nowrap text-band-ink-2 hover:border-band-ink-2 lg:w-52"
+      class="ml-auto flex items-center justify-between rounded-[5px] border border-ink-2 px-2.5 py-1 text-[13px] whitespace-nowrap text-band-ink-2 hover:border-band-ink-2 lg:w-44 2xl:w-52"
       @click="$emit('find')">
       <span>Find<span class="hidden sm:inline"> or do …</span></span> <KeyCap class="ml-2" keys="Ctrl K" />
     </button>

@@ -5,7 +5,12 @@ import type { ReportFigure } from '@/api/types'
 import { sayFigure, sayNumber } from '@/lib/reports'
 import { judge, sayChange, sayInterval } from './figures'
 
-defineProps<{ figures: ReportFigure[]; behind: (figure: string, more?: Record<string, string>) => RouteLocationRaw }>()
+defineProps<{
+  figures: ReportFigure[]
+  behind: (figure: string, more?: Record<string, string>) => RouteLocationRaw
+  /** Where the list of a figure's conversations is taken from, for who may. */
+  exports: ((figure: string, as: 'csv' | 'xlsx') => string) | null
+}>()
 const CLASS = {
   better: 'font-semibold text-pine',
   worse: 'font-semibold text-brick',
@@ -55,7 +60,8 @@ const WORD = { better: ', better', worse: ', worse', other: '', same: '' }
             <th scope="col" class="py-1 pr-3 text-right font-semibold">95 % interval</th>
             <th scope="col" class="py-1 pr-3 text-right font-semibold">Before</th>
             <th scope="col" class="py-1 pr-3 text-right font-semibold">Cases</th>
-            <th scope="col" class="py-1 font-semibold">What it says</th>
+            <th scope="col" class="py-1 pr-3 font-semibold">What it says</th>
+            <th v-if="exports" scope="col" class="py-1 font-semibold">Its conversations</th>
           </tr>
         </thead>
         <tbody>
@@ -65,7 +71,17 @@ const WORD = { better: ', better', worse: ', worse', other: '', same: '' }
             <td class="py-1 pr-3 text-right whitespace-nowrap">{{ sayInterval(f.unit, f) || '–' }}</td>
             <td class="py-1 pr-3 text-right whitespace-nowrap">{{ sayFigure(f.unit, f.before.value) }}</td>
             <td class="py-1 pr-3 text-right">{{ sayNumber(f.cases) }}</td>
-            <td class="py-1 text-ink-2">{{ f.says }}</td>
+            <td class="py-1 pr-3 text-ink-2">{{ f.says }}</td>
+            <td v-if="exports" class="py-1 whitespace-nowrap">
+              <template v-if="f.conversations"
+                ><a class="text-pine underline" :href="exports(f.name, 'csv')" :aria-label="`${f.title}, as CSV`"
+                  >CSV</a
+                >
+                <a class="ml-2 text-pine underline" :href="exports(f.name, 'xlsx')" :aria-label="`${f.title}, as XLSX`"
+                  >XLSX</a
+                ></template
+              >
+            </td>
           </tr>
         </tbody>
       </table>

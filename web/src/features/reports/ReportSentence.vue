@@ -44,7 +44,7 @@ const setDay = (which: 'since' | 'until', day: string): void => {
 </script>
 
 <template>
-  <div class="flex flex-wrap items-center gap-x-1.5 gap-y-1 text-[15px]" data-test="sentence">
+  <div class="-ml-2 flex flex-wrap items-center gap-x-1.5 gap-y-1 text-[15px]" data-test="sentence">
     <PickMenu label="Period" plain :choices="list(PERIODS)" @pick="(p: Period) => setPeriod(p)"
       ><span class="border-b-[1.5px] border-ink-2 text-[15px]">{{ say(PERIODS, address.period) }}</span></PickMenu
     >
@@ -74,7 +74,6 @@ const setDay = (which: 'since' | 'until', day: string): void => {
     <PickMenu label="Compared with" plain :choices="list(AGAINST)" @pick="(a: Against) => emit('set', { against: a })"
       ><span class="border-b-[1.5px] border-ink-2 text-[15px]">{{ say(AGAINST, address.against) }}</span></PickMenu
     >
-    <span>:</span>
     <MultiPick
       v-for="[name, label, empty] in EVERY"
       :key="name"

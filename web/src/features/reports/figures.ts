@@ -20,7 +20,7 @@ export function sayChange(figure: ReportFigure): string {
     return figure.before.value === null
       ? 'nothing to compare with'
       : `was ${sayFigure(figure.unit, figure.before.value)}`
-  if (figure.difference === null) return 'the first day is not over'
+  if (figure.difference === null) return figure.before.value ? 'the first day is not over' : 'nothing to compare with'
   if (figure.difference === 0) return 'as many as before'
   const more = figure.difference > 0 ? 'more' : 'fewer'
   const base = figure.before.value ?? 0
