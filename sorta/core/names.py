@@ -151,3 +151,7 @@ def find_caution(handle: str, ours: Iterable[str] = (), known: Iterable[tuple[st
 def _plain(handle: str) -> str:
     """A handle without what one network writes otherwise than another."""
     return _PARTING.sub("", handle).casefold()
+
+
+# Read when the program starts, and not by the event loop with the first sheet.
+_get_looked_like()

@@ -80,6 +80,12 @@ async def _load(conn: Conn, scope: Scope, period: Period, filters: Mapping[str, 
     return Waits(columns=columns)
 
 
+async def load(conn: Conn, scope: Scope, ask: Ask, now: datetime) -> Told:
+    """The period that is asked for, with its spells. Raises Invalid."""
+    period = _read_period(ask, scope, now)
+    return Told(period=period, waits=await _load(conn, scope, period, ask.filters))
+
+
 async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dict[str, Any]:
     """All of a report's page. Raises Invalid for a period that is none."""
     scope.check(Permission.SEE_REPORTS)
@@ -179,13 +185,20 @@ def _show(value: Value) -> dict[str, Any]:
     return {**asdict(value), "too_few": value.is_too_few}
 
 
-async def list_behind(house: House, scope: Scope, ask: Ask, chosen: Chosen, now: datetime) -> list[int]:
-    """The conversations that a figure of a report counts, each once: computed by what counts them."""
+async def list_doings(house: House, scope: Scope, ask: Ask, now: datetime) -> dict[str, Any]:
+    """What was done in a period by rules, approvals, saved replies, links and cases; of the whole workspace. Raises Invalid."""
     scope.check(Permission.SEE_REPORTS)
     period = _read_period(ask, scope, now)
     async with house.db.transact(scope.workspace_id) as conn:
-        waits = await _load(conn, scope, period, ask.filters)
-    found: list[int] = (await house.workshop.do(choose, waits, period, chosen)).tolist()
+        return await store.list_doings(conn, scope.workspace_id, period.begins, period.ends)
+
+
+async def list_behind(house: House, scope: Scope, ask: Ask, chosen: Chosen, now: datetime) -> list[int]:
+    """The conversations that a figure of a report counts, each once: computed by what counts them."""
+    scope.check(Permission.SEE_REPORTS)
+    async with house.db.transact(scope.workspace_id) as conn:
+        told = await load(conn, scope, ask, now)
+    found: list[int] = (await house.workshop.do(choose, told.waits, told.period, chosen)).tolist()
     return found
 
 

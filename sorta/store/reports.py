@@ -128,3 +128,16 @@ async def delete_kept(conn: Conn, workspace_id: int, member_id: int, id: int) ->
     """Whether there was one of the member's own."""
     values = {"workspace_id": workspace_id, "member_id": member_id, "id": id}
     return await db.execute(conn, SQL.delete_kept, values) > 0
+
+
+async def list_doings(conn: Conn, workspace_id: int, begins: datetime, ends: datetime) -> dict[str, Any]:
+    """What was done in a period besides waiting and answering: by rules, approvals, saved replies, links, cases; replies."""
+    values = {"workspace_id": workspace_id, "begins": begins, "ends": ends}
+    return {
+        "rules": await db.fetch_dicts(conn, SQL.list_rule_doings, values),
+        "approvals": await db.fetch_dicts(conn, SQL.list_approvals, values),
+        "saved_replies": await db.fetch_dicts(conn, SQL.list_saved_uses, values),
+        "links": await db.fetch_dicts(conn, SQL.list_clicks, values),
+        "cases": await db.fetch_dicts(conn, SQL.list_case_doings, values),
+        "replies": int(await db.fetch_value(conn, SQL.count_replies, values)),
+    }

@@ -20,6 +20,7 @@ RULE = {
 POLICY = {"name": "x", "when": {"public": True}, "roles": ["owner"]}
 TOMORROW = (datetime.now(UTC) + timedelta(days=1)).isoformat()
 BODIES = {
+    "keep_report": {"name": "x", "query": "period=today"},
     "add_acts": {"on": [{"id": 1, "seen_seq": 1}], "act": {"act": "keep"}},
     "undo_acts": {"acts": [{"id": 1, "seq": 1}]},
     "set_view": {"name": "x", "query": {}},
@@ -97,6 +98,8 @@ QUERIES = {
     "find": {"words": "quokka"},
     "list_rows": {"ids": [1]},
     "add_attachment": {"name": "x.txt"},
+    "export_conversations_csv": {"figure": "came_in"},
+    "export_conversations_xlsx": {"figure": "came_in"},
 }
 
 

@@ -22,6 +22,8 @@ P = Permission
 #: What each endpoint that changes something needs; None: whoever sees the workspace may, for it is about themselves
 #: or changes nothing.
 NEEDS: dict[str, Permission | None] = {
+    "keep_report": P.SEE_REPORTS,
+    "forget_report": P.SEE_REPORTS,
     "set_token": P.MANAGE_ACCOUNTS,
     "change_hook_secret": P.MANAGE_ACCOUNTS,
     "change_desk_hook_secret": P.MANAGE_ACCOUNTS,
@@ -104,15 +106,26 @@ NEEDS: dict[str, Permission | None] = {
     "set_scheduled": None,
     "remove_scheduled": None,
 }
+EXPORTS = ("export_report_csv", "export_report_xlsx", "export_conversations_csv", "export_conversations_xlsx")
+#: Reading that needs more than to see the workspace.
 READS = {
     "list_aside": P.MANAGE_ACCOUNTS,
     "get_clock": P.MANAGE_ACCOUNTS,
     "list_security_log": P.MANAGE_MEMBERS,
     "export_people": P.EXPORT,
     "get_everything": P.EXPORT,
+    "get_report": P.SEE_REPORTS,
+    "get_staffing": P.SEE_REPORTS,
+    "get_doings": P.SEE_REPORTS,
+    "list_kept_reports": P.SEE_REPORTS,
+    **dict.fromkeys(EXPORTS, P.EXPORT),
 }
 #: A tag that is new is added to the workspace's tags.
-ALSO = {"set_person_tag": (P.MANAGE_TAGS,), "import_rules": (P.MANAGE_TAGS,)}
+ALSO = {
+    "set_person_tag": (P.MANAGE_TAGS,),
+    "import_rules": (P.MANAGE_TAGS,),
+    **dict.fromkeys(EXPORTS, (P.SEE_REPORTS,)),
+}
 ACTS: dict[str, dict[str, Any]] = {
     "assign": {"owner_id": None},
     "prioritise": {"priority": 2},

@@ -9,12 +9,15 @@ from typing import Any
 import openpyxl
 import pytest
 
+from sorta.api.schemas.desk import ListedMove
 from sorta.api.schemas.reports import read_behind
 from sorta.core.errors import Invalid, NotAllowed, NotFound
-from sorta.core.facts import SettledAs
+from sorta.core.facts import Move, SettledAs
 from sorta.core.periods import Named
 from sorta.core.reports import FIGURES, Chosen, Counting
-from sorta.services import acts, answers, delivery, desk, report_export, reports
+from sorta.core.staffing import find_people
+from sorta.services import acts, answers, delivery, desk, report_export, report_staffing, reports
+from sorta.services.filters import ANY_MOVE
 from sorta.services.reports import Ask
 from tests.world import World
 
@@ -219,3 +222,44 @@ async def test_reports_are_kept_under_a_name_ones_own_and_shared(world: World) -
 def test_an_address_that_is_none_is_refused_with_what_is_wrong(address: str) -> None:
     with pytest.raises(Invalid, match="cannot be read"):
         read_behind(address)
+
+
+async def test_an_hour_needs_whom_its_arrivals_need_against_who_works_then(world: World) -> None:
+    await furnish(world)
+    scope, now, ask = world.scopes["mara"], world.after(hours=5), Ask(period=Named.TODAY)
+    found = await report_staffing.get_staffing(world.house, scope, ask, within=10, share=0.9, handling=None, now=now)
+    assert (found["source"], found["handling"]) == ("assumed", 240)
+    local = world.now.astimezone(scope.zone)
+    cell = found["hours"][local.weekday() * 24 + local.hour]
+    assert cell["arrivals"] == 8
+    assert cell["needed"] == find_people(8 * 240 / 3600, 240, 600, 0.9)
+    # Everybody who may reply; who has no shift works whenever the workspace does.
+    assert cell["on_shift"] == 4
+    slow = await report_staffing.get_staffing(world.house, scope, ask, within=10, share=0.9, handling=60, now=now)
+    assert slow["hours"][local.weekday() * 24 + local.hour]["needed"] > cell["needed"]
+    with pytest.raises(NotAllowed):
+        await report_staffing.get_staffing(
+            world.house, world.scopes["ilse"], ask, within=10, share=0.9, handling=None, now=now
+        )
+
+
+async def test_what_else_was_done_is_counted_in_its_period(world: World) -> None:
+    await furnish(world)
+    scope, ask = world.scopes["mara"], Ask(period=Named.TODAY)
+    found = await reports.list_doings(world.house, scope, ask, world.after(hours=2))
+    assert found["replies"] == 6
+    id = await world.hear("One more?", handle="undone")
+    seen = (await world.row(id))["seq"]
+    seq = await answers.reply(
+        world.house, scope, id, text="Yes.", public=True, seen_seq=seen, settle=False, now=world.after(hours=2)
+    )
+    await acts.undo(world.house, scope, id, seq=seq, now=world.after(hours=2, seconds=2))
+    assert (await reports.list_doings(world.house, scope, ask, world.after(hours=3)))["replies"] == 6
+    earlier = await reports.list_doings(world.house, scope, Ask(period=Named.LAST_MONTH), world.after(hours=3))
+    assert earlier == {"rules": [], "approvals": [], "saved_replies": [], "links": [], "cases": [], "replies": 0}
+    with pytest.raises(NotAllowed):
+        await reports.list_doings(world.house, world.scopes["ana"], ask, world.now)
+
+
+def test_a_list_stands_at_any_move_or_at_all() -> None:
+    assert {one.value for one in ListedMove} == {ANY_MOVE, *(move.value for move in Move)}

@@ -8,7 +8,7 @@ from fastapi.responses import StreamingResponse
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import reports as shapes
 from sorta.api.schemas.sorting import Made
-from sorta.services import report_export, reports
+from sorta.services import report_export, report_staffing, reports
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 CSV = "text/csv; charset=utf-8"
@@ -27,6 +27,23 @@ router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["reports"])
 async def get_report(house: HouseDep, scope: ScopeDep, now: NowDep, query: ReportDep) -> shapes.Report:
     """The figures of a period, what they are compared with, day by day, by hour of the week, and broken down."""
     return shapes.Report.model_validate(await reports.get_report(house, scope, query.to_ask(), now))
+
+
+@router.get("/report/doings")
+async def get_doings(house: HouseDep, scope: ScopeDep, now: NowDep, query: ReportDep) -> shapes.Doings:
+    """What rules, approvals, saved replies, links and cases did in a period, in the whole workspace."""
+    return shapes.Doings.model_validate(await reports.list_doings(house, scope, query.to_ask(), now))
+
+
+@router.get("/staffing")
+async def get_staffing(
+    house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.StaffingQuery, Query()]
+) -> shapes.Staffing:
+    """How many people each hour of the week needs, against who works then."""
+    found = await report_staffing.get_staffing(
+        house, scope, query.to_ask(), within=query.within, share=query.share, handling=query.handling, now=now
+    )
+    return shapes.Staffing.model_validate(found)
 
 
 @router.get("/report.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})

@@ -1,6 +1,7 @@
 """Shapes of the desk."""
 
 from datetime import date, datetime
+from enum import StrEnum
 from typing import Annotated, Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, computed_field
@@ -94,10 +95,22 @@ class MoveFilters(Filters):
     move: Move = Move.UNSORTED
 
 
+class ListedMove(StrEnum):
+    """What a list shows: the conversations of one move, or of any."""
+
+    UNSORTED = Move.UNSORTED
+    OUR_MOVE = Move.OUR_MOVE
+    IN_REVIEW = Move.IN_REVIEW
+    THEIR_MOVE = Move.THEIR_MOVE
+    PARKED = Move.PARKED
+    SETTLED = Move.SETTLED
+    ANY = "any"
+
+
 class ListFilters(Filters):
     """The same, within one move or over all of them; `report` narrows it to what a report's figure counts."""
 
-    move: Move | Literal["any"] = Move.UNSORTED
+    move: ListedMove = ListedMove.UNSORTED
     report: str | None = Field(
         None, max_length=1000, description="A figure of a report, as an address: `figure=kept&period=28_days`"
     )

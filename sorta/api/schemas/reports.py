@@ -223,3 +223,78 @@ class KeptReport(BaseModel):
     shared: bool
     query: str
     mine: bool
+
+
+class StaffingQuery(ReportQuery):
+    """What is to be reached: a share of what comes in begun within so many minutes."""
+
+    within: int = Field(60, ge=1, le=1440, description="Minutes")
+    share: float = Field(0.9, ge=0.5, le=0.99)
+    handling: int | None = Field(None, ge=1, le=240, description="Minutes an answer takes; else as it was timed")
+
+
+class HourNeed(BaseModel):
+    """One hour of the week: what comes in an hour, how many people that needs (null: more than can be planned for), who works."""
+
+    arrivals: float
+    is_open: bool
+    needed: int | None
+    on_shift: int
+
+
+class Staffing(BaseModel):
+    handling: float = Field(description="Seconds an answer takes")
+    source: Literal["given", "timed", "assumed"]
+    timed: int = Field(description="Answers of the period that were timed")
+    hours: list[HourNeed]
+
+
+class RuleDoing(BaseModel):
+    id: int
+    name: str
+    removed: bool
+    messages: int
+    conversations: int
+    effects: dict[str, int]
+
+
+class ApprovalDoing(BaseModel):
+    """Answers put up for approval: what became of them; half and nine of ten were decided within so many seconds."""
+
+    state: Literal["waiting", "approved", "sent_back", "withdrawn"]
+    n: int
+    half: float | None
+    nine: float | None
+
+
+class SavedUse(BaseModel):
+    id: int
+    name: str
+    archived: bool
+    n: int
+    members: int
+
+
+class LinkClicks(BaseModel):
+    id: int
+    target: str
+    clicks: int
+    apart: int = Field(description="By programs and members, not counted")
+
+
+class CaseDoing(BaseModel):
+    desk: str
+    state: str
+    n: int
+    half: float | None = Field(description="Seconds from handing over to how they stand now, the median")
+
+
+class Doings(BaseModel):
+    """What was done in a period in the whole workspace."""
+
+    rules: list[RuleDoing]
+    approvals: list[ApprovalDoing]
+    saved_replies: list[SavedUse]
+    links: list[LinkClicks]
+    cases: list[CaseDoing]
+    replies: int

@@ -2021,6 +2021,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/report/doings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Doings
+         * @description What rules, approvals, saved replies, links and cases did in a period, in the whole workspace.
+         */
+        get: operations["get_doings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/review": {
         parameters: {
             query?: never;
@@ -2385,6 +2405,26 @@ export interface paths {
          * @description Signing in, who may do what, secrets, holds and exports, the newest first.
          */
         get: operations["list_security_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/staffing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Staffing
+         * @description How many people each hour of the week needs, against who works then.
+         */
+        get: operations["get_staffing"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3033,6 +3073,23 @@ export interface components {
             text?: string | null;
         };
         /**
+         * ApprovalDoing
+         * @description Answers put up for approval: what became of them; half and nine of ten were decided within so many seconds.
+         */
+        ApprovalDoing: {
+            /** Half */
+            half: number | null;
+            /** N */
+            n: number;
+            /** Nine */
+            nine: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "approved" | "sent_back" | "withdrawn";
+        };
+        /**
          * Approved
          * @description Whether it goes out once the time for calling it back is over, as act `seq` of the trail, or waits for somebody
          *     else still.
@@ -3314,6 +3371,20 @@ export interface components {
             unpassed: number;
             /** Url */
             url: string | null;
+        };
+        /** CaseDoing */
+        CaseDoing: {
+            /** Desk */
+            desk: string;
+            /**
+             * Half
+             * @description Seconds from handing over to how they stand now, the median
+             */
+            half: number | null;
+            /** N */
+            n: number;
+            /** State */
+            state: string;
         };
         /**
          * CaseState
@@ -3672,6 +3743,24 @@ export interface components {
             tags: components["schemas"]["NamedTag"][];
             /** Teams */
             teams: components["schemas"]["Team"][];
+        };
+        /**
+         * Doings
+         * @description What was done in a period in the whole workspace.
+         */
+        Doings: {
+            /** Approvals */
+            approvals: components["schemas"]["ApprovalDoing"][];
+            /** Cases */
+            cases: components["schemas"]["CaseDoing"][];
+            /** Links */
+            links: components["schemas"]["LinkClicks"][];
+            /** Replies */
+            replies: number;
+            /** Rules */
+            rules: components["schemas"]["RuleDoing"][];
+            /** Saved Replies */
+            saved_replies: components["schemas"]["SavedUse"][];
         };
         /**
          * Domains
@@ -4506,6 +4595,20 @@ export interface components {
             within_hour: number;
         };
         /**
+         * HourNeed
+         * @description One hour of the week: what comes in an hour, how many people that needs (null: more than can be planned for), who works.
+         */
+        HourNeed: {
+            /** Arrivals */
+            arrivals: number;
+            /** Is Open */
+            is_open: boolean;
+            /** Needed */
+            needed: number | null;
+            /** On Shift */
+            on_shift: number;
+        };
+        /**
          * Hours
          * @description The hours that are set; `progress` while dues are being counted anew.
          */
@@ -4749,6 +4852,20 @@ export interface components {
              */
             type: "like";
         };
+        /** LinkClicks */
+        LinkClicks: {
+            /**
+             * Apart
+             * @description By programs and members, not counted
+             */
+            apart: number;
+            /** Clicks */
+            clicks: number;
+            /** Id */
+            id: number;
+            /** Target */
+            target: string;
+        };
         /**
          * Linked
          * @description A conversation that is one matter with the one that is open, with what was said in it lately.
@@ -4809,6 +4926,12 @@ export interface components {
             /** Short */
             short: components["schemas"]["ShortLink"][];
         };
+        /**
+         * ListedMove
+         * @description What a list shows: the conversations of one move, or of any.
+         * @enum {string}
+         */
+        ListedMove: "unsorted" | "our_move" | "in_review" | "their_move" | "parked" | "settled" | "any";
         /** Listening */
         Listening: {
             /** Account Id */
@@ -6590,6 +6713,23 @@ export interface components {
             then: (components["schemas"]["SetPriority"] | components["schemas"]["AddTags"] | components["schemas"]["GiveTo"] | components["schemas"]["LikeIt"] | components["schemas"]["HideIt"] | components["schemas"]["AnswerWith"] | components["schemas"]["SettleIt"] | components["schemas"]["ParkIt"] | components["schemas"]["LetWatch"] | components["schemas"]["TellMembers"] | components["schemas"]["AskConsent"] | components["schemas"]["HandItOver"] | components["schemas"]["BringBack"] | components["schemas"]["StopHere"])[];
             when: components["schemas"]["Conditions"];
         };
+        /** RuleDoing */
+        RuleDoing: {
+            /** Conversations */
+            conversations: number;
+            /** Effects */
+            effects: {
+                [key: string]: number;
+            };
+            /** Id */
+            id: number;
+            /** Messages */
+            messages: number;
+            /** Name */
+            name: string;
+            /** Removed */
+            removed: boolean;
+        };
         /**
          * RuleFile
          * @description Rules as a file; `names` says what the numbers in them mean. The schema of a rule is at `/api/rules.schema.json`.
@@ -6729,6 +6869,19 @@ export interface components {
             shortcut: string;
             /** Text */
             text: string;
+        };
+        /** SavedUse */
+        SavedUse: {
+            /** Archived */
+            archived: boolean;
+            /** Id */
+            id: number;
+            /** Members */
+            members: number;
+            /** N */
+            n: number;
+            /** Name */
+            name: string;
         };
         /**
          * Scheduled
@@ -7096,6 +7249,26 @@ export interface components {
              * Format: date-time
              */
             starts: string;
+        };
+        /** Staffing */
+        Staffing: {
+            /**
+             * Handling
+             * @description Seconds an answer takes
+             */
+            handling: number;
+            /** Hours */
+            hours: components["schemas"]["HourNeed"][];
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "given" | "timed" | "assumed";
+            /**
+             * Timed
+             * @description Answers of the period that were timed
+             */
+            timed: number;
         };
         /**
          * StandingIs
@@ -8811,7 +8984,7 @@ export interface operations {
                 attachment?: boolean | null;
                 words?: string | null;
                 person?: number | null;
-                move?: components["schemas"]["Move"] | "any";
+                move?: components["schemas"]["ListedMove"];
                 /** @description A figure of a report, as an address: `figure=kept&period=28_days` */
                 report?: string | null;
             };
@@ -8871,7 +9044,7 @@ export interface operations {
                 attachment?: boolean | null;
                 words?: string | null;
                 person?: number | null;
-                move?: components["schemas"]["Move"] | "any";
+                move?: components["schemas"]["ListedMove"];
                 report?: string | null;
                 order?: "due" | "newest" | "oldest" | "priority" | "standing";
                 after?: string | null;
@@ -9333,7 +9506,7 @@ export interface operations {
                 attachment?: boolean | null;
                 words?: string | null;
                 person?: number | null;
-                move?: components["schemas"]["Move"] | "any";
+                move?: components["schemas"]["ListedMove"];
                 /** @description A figure of a report, as an address: `figure=kept&period=28_days` */
                 report?: string | null;
             };
@@ -11870,6 +12043,59 @@ export interface operations {
             };
         };
     };
+    get_doings: {
+        parameters: {
+            query?: {
+                period?: components["schemas"]["Named"];
+                /** @description The first day of an exact period */
+                since?: string | null;
+                /** @description Its last day */
+                until?: string | null;
+                against?: components["schemas"]["Against"];
+                clock?: components["schemas"]["Counting"];
+                account?: number[];
+                group?: number[];
+                network?: string[];
+                /** @description Who answered; of what is open, who has it */
+                member?: number[];
+                team?: number[];
+                tag?: number[];
+                person_tag?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                priority?: number[];
+                language?: string[];
+                sentiment?: number[];
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Doings"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_review: {
         parameters: {
             query?: never;
@@ -12705,6 +12931,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SecurityEntry"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_staffing: {
+        parameters: {
+            query?: {
+                period?: components["schemas"]["Named"];
+                /** @description The first day of an exact period */
+                since?: string | null;
+                /** @description Its last day */
+                until?: string | null;
+                against?: components["schemas"]["Against"];
+                clock?: components["schemas"]["Counting"];
+                account?: number[];
+                group?: number[];
+                network?: string[];
+                /** @description Who answered; of what is open, who has it */
+                member?: number[];
+                team?: number[];
+                tag?: number[];
+                person_tag?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                priority?: number[];
+                language?: string[];
+                sentiment?: number[];
+                /** @description Minutes */
+                within?: number;
+                share?: number;
+                /** @description Minutes an answer takes; else as it was timed */
+                handling?: number | null;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Staffing"];
                 };
             };
             /** @description Client Error */

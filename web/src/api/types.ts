@@ -12,7 +12,9 @@ export type MoveCount = Schemas['MoveCount']
 export type Edges = Schemas['Edges']
 export type Move = Schemas['Move']
 /** What a list shows: one move, or what a report counts wherever it stands. */
-export type Standing = Move | 'any'
+export type Standing = Schemas['ListedMove']
+export type Staffing = Schemas['Staffing']
+export type Doings = Schemas['Doings']
 export type KeptReport = Schemas['KeptReport']
 export type Report = Schemas['Report']
 export type Explanation = Schemas['Explanation']

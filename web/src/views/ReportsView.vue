@@ -4,18 +4,20 @@ import { computed } from 'vue'
 import LoadState from '@/components/ui/LoadState.vue'
 import BreakdownTable from '@/features/reports/BreakdownTable.vue'
 import DaysChart from '@/features/reports/DaysChart.vue'
+import DoingsTables from '@/features/reports/DoingsTables.vue'
 import FigureStrip from '@/features/reports/FigureStrip.vue'
 import ReportActs from '@/features/reports/ReportActs.vue'
 import ReportSentence from '@/features/reports/ReportSentence.vue'
 import SpreadChart from '@/features/reports/SpreadChart.vue'
 import { useReport } from '@/features/reports/useReport'
+import StaffingPlan from '@/features/reports/StaffingPlan.vue'
 import WeekChart from '@/features/reports/WeekChart.vue'
 import WhatChanged from '@/features/reports/WhatChanged.vue'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import { writeQuery, type Narrowed } from '@/lib/reports'
 import { sayDay } from '@/lib/words'
 
-const { session, address, report, ask, set, narrow, choices, sayKey, behind } = useReport()
+const { session, address, query, report, ask, set, narrow, choices, sayKey, behind } = useReport()
 const exports = computed(() =>
   session.may('export')
     ? (figure: string, as: 'csv' | 'xlsx'): string =>
@@ -73,6 +75,8 @@ const days = computed(() => {
                   :breakdowns="report.breakdowns"
                   :say-key="sayKey"
                   @narrow="(by, key) => narrow(by as Narrowed, [key])" />
+                <StaffingPlan :workspace-id="session.workspaceId" :query="query" />
+                <DoingsTables :workspace-id="session.workspaceId" :query="query" />
               </div>
             </template>
           </LoadState>

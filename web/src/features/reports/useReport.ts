@@ -89,5 +89,5 @@ export function useReport() {
     params: { workspace: String(session.workspaceId) },
     query: { report: listBehind(address.value, figure, more) },
   })
-  return { session, address, report, ask, refetch, set, narrow, choices, sayKey, behind }
+  return { session, address, query, report, ask, refetch, set, narrow, choices, sayKey, behind }
 }

@@ -1,0 +1,70 @@
+"""How many people each hour of the week needs, against who works then. Used by the API."""
+
+from dataclasses import asdict
+from datetime import datetime
+from typing import Any
+
+import numpy as np
+
+from sorta.core.errors import Invalid
+from sorta.core.periods import get_cells, measure_cells
+from sorta.core.permissions import Permission
+from sorta.core.reports import Told
+from sorta.core.staffing import ASSUMED_HANDLING, ENOUGH_HANDLINGS, measure_open, plan_week
+from sorta.core.working_time import WeeklyHours, read_spans
+from sorta.services.hours import get_promise
+from sorta.services.house import House, Scope
+from sorta.services.reports import Ask, load
+from sorta.store import team
+
+#: An hour counts as worked when at least so much of it is.
+_HALF = 0.5
+_ALWAYS = (read_spans("0-24"),) * 7
+
+
+async def get_staffing(
+    house: House, scope: Scope, ask: Ask, *, within: int, share: float, handling: int | None, now: datetime
+) -> dict[str, Any]:
+    """The hours of the week with what they need so that `share` of what comes in is begun `within` so many minutes; `handling` is
+    how many minutes an answer takes, else the mean of those that were timed, else an assumption. Raises Invalid."""
+    scope.check(Permission.SEE_REPORTS)
+    async with house.db.transact(scope.workspace_id) as conn:
+        told = await load(conn, scope, ask, now)
+        promise = await get_promise(house, conn, scope.workspace_id)
+        rows = await team.list_loads(conn, scope.workspace_id, now)
+    hours = promise.hours
+    week = hours.week if isinstance(hours, WeeklyHours) else _ALWAYS
+    is_open = [part >= _HALF for part in measure_open(week)]
+    on_shift = [0] * 168
+    for row in rows:
+        if not {Permission.REPLY_PUBLICLY, Permission.REPLY_PRIVATELY} & set(row["permissions"]):
+            continue
+        works = week if row["shift"] is None else tuple(read_spans(text) for text in row["shift"])
+        for cell, part in enumerate(measure_open(works)):
+            on_shift[cell] += part >= _HALF
+    arrivals, timed = _measure(told, now)
+    known = len(timed)
+    took = handling * 60.0 if handling else float(np.mean(timed)) if known >= ENOUGH_HANDLINGS else ASSUMED_HANDLING
+    try:
+        plan = await house.workshop.do(
+            plan_week, arrivals, is_open, on_shift, handling=took, within=within * 60.0, share=share
+        )
+    except ValueError as error:
+        raise Invalid(f"That cannot be planned: {error}.", "share") from error
+    return {
+        "handling": took,
+        "source": "given" if handling else "timed" if known >= ENOUGH_HANDLINGS else "assumed",
+        "timed": known,
+        "hours": [asdict(need) for need in plan],
+    }
+
+
+def _measure(told: Told, now: datetime) -> tuple[list[float], Any]:
+    """What comes in an hour of the week, and how long answers took that were timed (seconds)."""
+    waits, period = told.waits, told.period
+    began = (waits["since"] >= period.begins.timestamp()) & (waits["since"] < period.ends.timestamp())
+    counts = np.bincount(get_cells(waits["since"][began], period), minlength=168)
+    hours = measure_cells(period, now.timestamp())
+    rates = np.divide(counts, hours, out=np.zeros(168), where=hours > 0)
+    handling = waits["handling"]
+    return [float(rate) for rate in rates], handling[~np.isnan(handling)]
