@@ -90,6 +90,13 @@ class Waits:
         """Those for which it holds."""
         return Waits(columns={name: column[mask] for name, column in self.columns.items()})
 
+    def as_of(self, instant: float) -> "Waits":
+        """As they were known at an instant: what began later is not there, what ended later is open."""
+        known = self.where(_as_mask(self["since"] < instant))
+        later = known["ended"] > instant
+        ended_by, ended = np.where(later, 0, known["ended_by"]), np.where(later, np.nan, known["ended"])
+        return Waits(columns={**known.columns, "ended": ended, "ended_by": ended_by})
+
 
 class Unit(StrEnum):
     """What a figure is counted in."""
@@ -219,6 +226,9 @@ class Figure:
     hits: Pick | None = None
     #: Of a length of time, which quantile.
     quantile: float | None = None
+    #: Whether it is about what came in, and so grows for a while after the period: it is compared as the other period stood when it
+    #: was as old.
+    grows: bool = False
 
 
 FIGURES: tuple[Figure, ...] = (
@@ -233,10 +243,11 @@ FIGURES: tuple[Figure, ...] = (
         name="answered",
         title="Answered, of those that asked for it",
         says="Of the conversations that came in, without those settled as junk or as needing no reply and those taken back:"
-        " the ones whose first wait an answer has ended by now.",
+        " the ones whose first wait an answer has ended by now; before, as it stood when that time was as old.",
         unit=Unit.SHARE,
         pick=pick_asked,
         hits=pick_got_one,
+        grows=True,
     ),
     Figure(
         name="first_half",
@@ -368,11 +379,19 @@ class Told:
     waits: Waits
 
 
+def age(figure: Figure, this: Told, other: Told, now: float) -> Told:
+    """What a figure is compared with: of one that grows the other period as it stood when it was as old as this one is."""
+    if not figure.grows:
+        return other
+    then = other.period.begins.timestamp() + now - this.period.begins.timestamp()
+    return Told(period=other.period, waits=other.waits.as_of(then))
+
+
 def compare(figure: Figure, this: Told, other: Told, clock: Counting, now: float) -> tuple[Value, Change]:
     """A figure over a period and its change against another one. Where the period is not over `now`, counts are compared over
     the days that are, with as many of the other."""
     value = measure(figure, this.waits, this.period, clock)
-    before = measure(figure, other.waits, other.period, clock)
+    before = measure(figure, age(figure, this, other, now).waits, other.period, clock)
     difference = low = high = None
     if figure.unit is Unit.CASES:
         difference, low, high = _compare_counts(figure, this, other, now)

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import Any
 
 import numpy as np
@@ -23,6 +23,7 @@ from sorta.core.reports import (
     Told,
     Value,
     Waits,
+    age,
     break_down,
     choose,
     compare,
@@ -30,6 +31,8 @@ from sorta.core.reports import (
     count_spread,
     count_week,
 )
+from sorta.core.unusual import LONGEST_JUDGED, WEEKS, judge_period
+from sorta.core.working_time import get_local_midnight
 from sorta.networks.abilities import TABLE
 from sorta.services.house import House, Scope
 from sorta.store import reports as store
@@ -80,6 +83,16 @@ async def _load(conn: Conn, scope: Scope, period: Period, filters: Mapping[str, 
     return Waits(columns=columns)
 
 
+async def _load_arrivals(
+    conn: Conn, scope: Scope, period: Period, filters: Mapping[str, Any]
+) -> npt.NDArray[Any] | None:
+    """Of the period and of the weeks that its hours are judged by; None of one too long for that."""
+    if period.count > LONGEST_JUDGED:
+        return None
+    begins = get_local_midnight(period.first - timedelta(days=7 * WEEKS), period.zone)
+    return await store.load_arrivals(conn, scope.workspace_id, begins, period.ends, filters)
+
+
 async def load(conn: Conn, scope: Scope, ask: Ask, now: datetime) -> Told:
     """The period that is asked for, with its spells. Raises Invalid."""
     period = _read_period(ask, scope, now)
@@ -96,7 +109,8 @@ async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dic
         this = Told(period=period, waits=await _load(conn, scope, period, ask.filters))
         other = Told(period=compared, waits=await _load(conn, scope, compared, ask.filters))
         tags = await store.load_tags(conn, scope.workspace_id, period.begins, period.ends, ask.filters)
-    figures = await house.workshop.do(_work_out, this, other, tags, ask.clock, now)
+        arrivals = await _load_arrivals(conn, scope, period, ask.filters)
+    figures = await house.workshop.do(_work_out, this, other, tags, arrivals, ask.clock, now)
     return {
         "first": period.first,
         "last": period.last,
@@ -109,13 +123,18 @@ async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dic
 
 
 def _work_out(
-    this: Told, other: Told, tags: Mapping[str, npt.NDArray[Any]], clock: Counting, now: datetime
+    this: Told,
+    other: Told,
+    tags: Mapping[str, npt.NDArray[Any]],
+    arrivals: npt.NDArray[Any] | None,
+    clock: Counting,
+    now: datetime,
 ) -> dict[str, Any]:
     at = now.timestamp()
     figures, explanations = [], []
     for figure in FIGURES:
         value, change = compare(figure, this, other, clock, at)
-        told = explain(figure, change, this, other, clock)
+        told = explain(figure, change, this, age(figure, this, other, at), clock)
         if told is not None:
             parts = [{**asdict(p), "key": _say_key(told.by, p.key)} for p in told.parts]
             explanations.append({**asdict(told), "parts": parts})
@@ -136,6 +155,7 @@ def _work_out(
     return {
         "figures": figures,
         "explanations": explanations,
+        "unusual": [asdict(one) for one in judge_period(arrivals, this.period, at)] if arrivals is not None else [],
         "days": {"days": this.period.days, **asdict(count_days(this.waits, this.period, at))},
         "week": asdict(count_week(this.waits, this.period, clock, at)),
         "spread": asdict(count_spread(this.waits, this.period, clock)),

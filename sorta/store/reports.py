@@ -92,13 +92,12 @@ async def load_tags(
     return await _copy(conn, _fill(SQL.list_tags, filters), values, {"conversation": "i8", "seq": "i4", "tag": "i8"})
 
 
-async def list_phases(
-    conn: Conn, workspace_id: int, keys: Sequence[tuple[int, int]]
-) -> dict[tuple[int, int], list[tuple[str, str]]]:
-    """Of these spells where each stood since when."""
-    values = {"workspace_id": workspace_id, "ids": [id for id, _ in keys], "seqs": [seq for _, seq in keys]}
-    rows = await db.fetch_dicts(conn, SQL.list_phases, values)
-    return {(row["conversation_id"], row["seq"]): row["phases"] for row in rows}
+async def load_arrivals(
+    conn: Conn, workspace_id: int, begins: datetime, ends: datetime, filters: Mapping[str, Any]
+) -> npt.NDArray[Any]:
+    """When conversations began between two instants, in seconds since 1970."""
+    values = {"workspace_id": workspace_id, "begins": begins, "ends": ends, **filters}
+    return (await _copy(conn, _fill(SQL.list_arrivals, filters), values, {"since": "f8"}))["since"]
 
 
 async def list_exported(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:

@@ -2,6 +2,7 @@
 by the processor's time and with a generous factor; how fast things are is for `make bench`."""
 
 import time
+from collections.abc import Callable
 
 from sorta.core.letters import part_quoted
 from sorta.core.links import find_links
@@ -10,18 +11,25 @@ from sorta.core.people import get_first_name
 from tests.world import get_reader
 
 
+def check_growth(work: Callable[[str], object], piece: str, size: int) -> None:
+    """Four times as much takes not much more than four times as long; a machine whose cores share their parts may be late twice."""
+    for _ in range(3):
+        spent = []
+        for length in (size, 4 * size):
+            text = (piece * length)[:length]
+            begun = time.thread_time()
+            work(text)
+            spent.append(time.thread_time() - begun)
+        if spent[1] < 12 * spent[0] + 0.05:
+            return
+    raise AssertionError(f"{work}, {piece!r}: {spent[0]:.3f} s, then {spent[1]:.3f} s")
+
+
 def test_no_text_takes_the_reader_long() -> None:
-    """Growth, not time: four times as much takes not much more than four times as long (and less, for it is cut)."""
     reader = get_reader()
     reader.judge("Hello there")
     for piece in ("😀", "NOT GOOD!!! ", "👨‍👩‍👧‍👦", "terrible ", "!?", "@a ", "don't ", "é", "http://a.b/"):
-        spent = []
-        for size in (1500, 6000):
-            text = (piece * size)[:size]
-            begun = time.thread_time()
-            reader.judge(text)
-            spent.append(time.thread_time() - begun)
-        assert spent[1] < 12 * spent[0] + 0.05, piece
+        check_growth(reader.judge, piece, 1500)
 
 
 def test_no_letter_takes_its_reading_long() -> None:
@@ -43,13 +51,7 @@ def test_no_letter_takes_its_reading_long() -> None:
         "Sent from my phone\n\n",
         "a wrote on 17:00\n",
     ):
-        spent = []
-        for size in (20_000, 80_000):
-            text = (piece * size)[:size]
-            begun = time.thread_time()
-            part_quoted(text)
-            spent.append(time.thread_time() - begun)
-        assert spent[1] < 12 * spent[0] + 0.05, piece
+        check_growth(part_quoted, piece, 20_000)
 
 
 def test_no_text_takes_finding_its_links_or_looks_long() -> None:
@@ -65,10 +67,4 @@ def test_no_text_takes_finding_its_links_or_looks_long() -> None:
             "\u0430b",
             "x-",
         ):
-            spent = []
-            for size in (10_000, 40_000):
-                text = (piece * size)[:size]
-                begun = time.thread_time()
-                find(text)
-                spent.append(time.thread_time() - begun)
-            assert spent[1] < 12 * spent[0] + 0.05, (find.__name__, piece)
+            check_growth(find, piece, 10_000)

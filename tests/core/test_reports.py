@@ -439,3 +439,19 @@ def test_what_tells_most_of_a_change_is_found_and_nothing_is_made_up() -> None:
     same = Told(period=OCTOBER, waits=to_waits(make_frame(7, OCTOBER)))
     _, change = compare(figure, same, other, Counting.CLOCK, now)
     assert explain(figure, change, same, other, Counting.CLOCK) is None
+
+
+def test_what_grows_is_compared_as_it_stood_when_it_was_as_old() -> None:
+    """The same week twice, the second not over: what has not been answered yet is no worse than the other was by then."""
+    week = Period(first=date(2026, 10, 5), last=date(2026, 10, 11), zone=BERLIN)
+    before = get_compared(week, Against.BEFORE)
+    frame = make_frame(4, before, 2000)
+    shift = week.begins.timestamp() - before.begins.timestamp()
+    later = frame.assign(since=frame["since"] + shift, ended=frame["ended"] + shift, due=frame["due"] + shift)
+    now = week.begins.timestamp() + 3.4 * 86400
+    one = Told(period=week, waits=to_waits(later).as_of(now))
+    other = Told(period=before, waits=to_waits(frame))
+    value, change = compare(BY_NAME["answered"], one, other, Counting.CLOCK, now)
+    assert value == change.before
+    whole = measure(BY_NAME["answered"], other.waits, before, Counting.CLOCK)
+    assert whole.cases > value.cases

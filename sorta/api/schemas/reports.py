@@ -185,6 +185,16 @@ class Explanation(BaseModel):
     rest: float
 
 
+class UnusualHour(BaseModel):
+    """An hour in which far more came in than the weeks before let one expect; `day` counts from the first."""
+
+    day: int
+    hour: int
+    came: int
+    expected: float
+    chance: float
+
+
 class Report(BaseModel):
     first: date
     last: date
@@ -194,6 +204,7 @@ class Report(BaseModel):
     are_told: bool = Field(description="Whether all that came in before reports were kept has been told by now")
     figures: list[ReportFigure]
     explanations: list[Explanation]
+    unusual: list[UnusualHour]
     days: ReportDays
     week: ReportWeek
     spread: ReportSpread

@@ -25,9 +25,13 @@ select s.conversation_id, s.seq, unnest(c.tags) from spell s join conversation c
 where s.workspace_id = %(workspace_id)s and s.ended_at is null and s.since < %(ends)s and c.workspace_id = %(workspace_id)s
   and c.tags <> '{}' and {open};
 
--- list_phases: where spells stood since when, of those that stood in more than one place
-select conversation_id, seq, phases from spell
-where workspace_id = %(workspace_id)s and (conversation_id, seq) in (select * from unnest(%(ids)s::bigint[], %(seqs)s::int[]));
+-- list_arrivals: when conversations began between two instants, of which the first spell says it
+select extract(epoch from s.since)::float8 from spell s
+where s.workspace_id = %(workspace_id)s and s.first and s.ended_at is not null and s.since >= %(begins)s and s.since < %(ends)s and {ended}
+union all
+select extract(epoch from s.since)::float8 from spell s join conversation c on c.id = s.conversation_id
+where s.workspace_id = %(workspace_id)s and s.first and s.ended_at is null and s.since >= %(begins)s and s.since < %(ends)s
+  and c.workspace_id = %(workspace_id)s and {open};
 
 -- list_exported: conversations as exports show them, each with its first wait
 select c.id, c.account_id, c.network, c.kind, c.public, c.person_name, c.handle, c.created_at, c.last_at, c.move, c.settled_as,

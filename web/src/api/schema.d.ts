@@ -6449,6 +6449,8 @@ export interface components {
             spread: components["schemas"]["ReportSpread"];
             /** Time Zone */
             time_zone: string;
+            /** Unusual */
+            unusual: components["schemas"]["UnusualHour"][];
             week: components["schemas"]["ReportWeek"];
         };
         /** ReportDays */
@@ -7732,6 +7734,22 @@ export interface components {
          * @enum {string}
          */
         Unit: "cases" | "seconds" | "share";
+        /**
+         * UnusualHour
+         * @description An hour in which far more came in than the weeks before let one expect; `day` counts from the first.
+         */
+        UnusualHour: {
+            /** Came */
+            came: number;
+            /** Chance */
+            chance: number;
+            /** Day */
+            day: number;
+            /** Expected */
+            expected: number;
+            /** Hour */
+            hour: number;
+        };
         /** UserOf */
         UserOf: {
             /** Member Id */

@@ -66,7 +66,7 @@ const days = computed(() => {
                 Nothing came in and nothing was answered in these days, as far as these filters let through.
               </p>
               <div v-else class="mt-4 space-y-5">
-                <DaysChart :days="report.days" :behind="behind" />
+                <DaysChart :days="report.days" :unusual="report.unusual" :behind="behind" />
                 <div class="grid gap-6 lg:grid-cols-1 xl:grid-cols-2">
                   <WeekChart :week="report.week" :zone="report.time_zone" :behind="behind" />
                   <SpreadChart :spread="report.spread" :half="valueOf('first_half')" :nine="valueOf('first_nine')" />
@@ -84,7 +84,7 @@ const days = computed(() => {
         <aside
           class="scroll-quiet border-rule bg-paper p-4 text-[13px] lg:overflow-y-auto lg:border-l"
           aria-label="What changed">
-          <WhatChanged v-if="report" :report="report" :say-key="sayKey" />
+          <WhatChanged v-if="report" :report="report" :say-key="sayKey" :behind="behind" />
         </aside>
       </template>
     </main>

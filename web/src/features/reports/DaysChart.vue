@@ -9,6 +9,7 @@ import ReportChart from './ReportChart.vue'
 
 const props = defineProps<{
   days: Report['days']
+  unusual: Report['unusual']
   behind: (figure: string, more?: Record<string, string>) => RouteLocationRaw
 }>()
 const router = useRouter()
@@ -23,6 +24,7 @@ const says = computed(() => {
 /** The name of a line stands at the place where it is highest, so that it crosses no other. */
 const option = computed(() => (inks: Inks): object => {
   const { came_in, answers, open_at_end } = props.days
+  const storms = new Set(props.unusual.map((u) => u.day))
   const line = (name: string, data: (number | null)[], colour: string, type: 'solid' | 'dotted') => ({
     type: 'line',
     name,
@@ -55,7 +57,15 @@ const option = computed(() => (inks: Inks): object => {
       axisLabel: { color: inks.ink2, fontSize: 11 },
     },
     series: [
-      { type: 'bar', name: 'came in', data: came_in, itemStyle: { color: inks.sky, opacity: 0.28 }, barMaxWidth: 24 },
+      {
+        type: 'bar',
+        name: 'came in',
+        data: came_in.map((value, n) => ({
+          value,
+          itemStyle: storms.has(n) ? { color: inks.brick, opacity: 0.35 } : { color: inks.sky, opacity: 0.28 },
+        })),
+        barMaxWidth: 24,
+      },
       line('answered', answers, inks.pine, 'solid'),
       line('waiting at the day’s end', open_at_end, inks.ink, 'dotted'),
     ],

@@ -44,8 +44,8 @@ const setDay = (which: 'since' | 'until', day: string): void => {
 </script>
 
 <template>
-  <div class="-ml-2 flex flex-wrap items-center gap-x-1.5 gap-y-1 text-[15px]" data-test="sentence">
-    <PickMenu label="Period" plain :choices="list(PERIODS)" @pick="(p: Period) => setPeriod(p)"
+  <div class="flex flex-wrap items-center gap-x-1.5 gap-y-1 text-[15px]" data-test="sentence">
+    <PickMenu class="-ml-2" label="Period" plain :choices="list(PERIODS)" @pick="(p: Period) => setPeriod(p)"
       ><span class="border-b-[1.5px] border-ink-2 text-[15px]">{{ say(PERIODS, address.period) }}</span></PickMenu
     >
     <template v-if="address.period === 'exact'">

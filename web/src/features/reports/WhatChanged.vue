@@ -1,11 +1,34 @@
 <script setup lang="ts">
 /** What changed beyond chance, and which parts did most of it: by there being more of them, and by going otherwise. */
 import { computed } from 'vue'
+import { RouterLink, type RouteLocationRaw } from 'vue-router'
 import type { Explanation, Report, ReportFigure } from '@/api/types'
 import { sayFigure, saySpan } from '@/lib/reports'
+import { sayDay } from '@/lib/words'
 import { judge } from './figures'
 
-const props = defineProps<{ report: Report; sayKey: (by: string, key: string) => string }>()
+const props = defineProps<{
+  report: Report
+  sayKey: (by: string, key: string) => string
+  behind: (figure: string, more?: Record<string, string>) => RouteLocationRaw
+}>()
+/** The least likely ones, in the order of time. */
+const SHOWN = 6
+const unusual = computed(() =>
+  [...props.report.unusual]
+    .sort((a, b) => a.chance - b.chance)
+    .slice(0, SHOWN)
+    .sort((a, b) => a.day - b.day || a.hour - b.hour),
+)
+const dayOf = (n: number): string => sayDay(props.report.days.days[n] ?? '')
+/** The cell of the week: Monday is 0. */
+const cellOf = (u: { day: number; hour: number }): number =>
+  ((new Date(props.report.days.days[u.day] ?? '').getUTCDay() + 6) % 7) * 24 + u.hour
+/** An hour's chance, as how often that happens by chance. */
+function sayChance(chance: number): string {
+  const months = 1 / (chance * 730.5)
+  return months > 120 ? 'by chance hardly ever' : `by chance once in ${Math.max(1, Math.round(months))} months`
+}
 const BY: Record<Explanation['by'], string> = {
   account: 'account',
   kind: 'kind',
@@ -69,8 +92,24 @@ const width = (e: Explanation, of: number): string => `${Math.round((Math.abs(of
       </template>
     </template>
   </section>
+  <section
+    v-for="u in unusual"
+    :key="`${u.day} ${u.hour}`"
+    class="border-t border-dotted border-rule py-2"
+    data-test="unusual">
+    <h3 class="font-bold">{{ dayOf(u.day) }}, {{ u.hour }} to {{ u.hour + 1 }}, was out of the usual.</h3>
+    <p class="text-ink-2">
+      {{ u.came }} came in where {{ u.expected.toFixed(u.expected < 10 ? 1 : 0) }} were to be expected;
+      {{ sayChance(u.chance) }}.
+      <RouterLink class="text-pine underline" :to="behind('came_in', { day: String(u.day), cell: String(cellOf(u)) })"
+        >The {{ u.came }} conversations</RouterLink
+      >
+    </p>
+  </section>
   <section class="border-t border-dotted border-rule py-2">
-    <h3 class="font-bold">{{ changed.length ? 'Nothing else stands out.' : 'Nothing stands out.' }}</h3>
+    <h3 class="font-bold">
+      {{ changed.length || unusual.length ? 'Nothing else stands out.' : 'Nothing stands out.' }}
+    </h3>
     <p class="text-ink-2">
       {{ report.figures.length - changed.length }} figures lie within what chance gives, or have too few cases.
     </p>
