@@ -12,6 +12,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Awaitable, Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -26,8 +27,9 @@ from demo.run import wait_for
 from dev import cluster
 from sorta.core.permissions import Role
 from sorta.core.ports import IdentitySeen, Kind, MessageSeen
+from sorta.core.spells import may_change
 from sorta.main import make_house
-from sorta.services import accounts, acts, ingest, organisation
+from sorta.services import accounts, acts, ingest, organisation, trail
 from sorta.services.house import House
 from sorta.settings import Settings
 from sorta.store import desk
@@ -147,6 +149,17 @@ async def bench_ingest(house: House, account: Account, conninfo: str, address: s
     show("ingest, batches of 50, of the floor", many, ">= 0.35", many.ratio >= 0.35)
     level = await compare(plain_batch, batch, slices=5)
     print(f"{'  the same, of a floor that also batches 50':<44}{level.ratio:6.3f}  (for information)")
+
+    def make(work: Callable[[int], Awaitable[int]], told: Callable[..., bool]) -> Callable[[int], Awaitable[int]]:
+        async def run(worker: int) -> int:
+            trail.may_change = told
+            return await work(worker)
+
+        return run
+
+    for work, words in ((direct, "one by one"), (batch, "in batches of 50")):
+        spells = await compare(make(work, lambda *_: False), make(work, may_change))
+        show(f"ingest keeping spells, of it without, {words}", spells, ">= 0.90", spells.ratio >= 0.90)
     through = await compare(direct, hook, workers=4)
     show("ingest, through the webhook, of direct", through, ">= 0.40", through.ratio >= 0.40)
     for floor in floors:

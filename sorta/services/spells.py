@@ -16,7 +16,7 @@ from sorta.store import trail as store
 from sorta.store.db import Conn
 
 #: How many conversations are told in one transaction.
-AT_ONCE = 500
+AT_ONCE = 100
 _BANDS = {Tone.NEGATIVE: -1, Tone.NEUTRAL: 0, Tone.POSITIVE: 1, None: None}
 #: What `core.spells` measures by phase, and its columns.
 _SPENT = {"parked_s": Phase.PARKED, "review_s": Phase.IN_REVIEW, "advice_s": Phase.ADVICE, "case_s": Phase.CASE}
