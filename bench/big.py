@@ -171,7 +171,7 @@ def bench_pages(conn: psycopg.Connection[Any], scope: Scope, port: int, cookie: 
     print(f"select 1 on one connection: {floor:.3f} ms\n{'through the filter':<30}{'first':>8}{'deep':>9}{'endpoint':>10}  (ms; ids target <= {5 * floor:.2f}, endpoint <= 10)")  # fmt: skip
     missed: list[str] = []
     for name, asked in {**SINGLE, **COMBINED}.items():
-        given = {k: ((now - timedelta(days=3)).isoformat() if v == "PERIOD" else v) for k, v in asked.items()}
+        given = {k: ((now - timedelta(days=3)).date().isoformat() if v == "PERIOD" else v) for k, v in asked.items()}
         wanted = desk.narrow(read_filters({"move": "our_move", **given}, scope, edges))
         if "words" in wanted and conn.execute("select is_common(%s)", [wanted["words"]]).fetchone() == (True,):
             wanted["common_words"] = wanted.pop("words")
@@ -282,6 +282,7 @@ async def run(count: int) -> None:
         try:
             scope = await furnish_many(house)
             fill(pg, count)
+            await bench_reports(house, scope)
             address = f"http://127.0.0.1:{port}"
             wait_for(f"{address}/healthz", web, folder / "web.log")
             with psycopg.connect(conninfo, autocommit=True, prepare_threshold=2) as conn:
@@ -292,7 +293,6 @@ async def run(count: int) -> None:
                 bench_pages(conn, scope, port, cookie)
                 bench_counts(conn)
                 bench_search(conn)
-            await bench_reports(house, scope)
         finally:
             web.terminate()
             web.wait(10)

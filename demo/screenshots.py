@@ -4,6 +4,7 @@ import os
 import re
 import shutil
 import tempfile
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Literal
 
@@ -21,6 +22,11 @@ def take(page: Page, name: str) -> None:
     """One picture, once everything has come to rest."""
     page.wait_for_timeout(900)
     page.screenshot(path=FOLDER / f"{name}.png")
+
+
+def days_ago(n: int) -> str:
+    """A day of the demo's past, as an address has it."""
+    return (datetime.now(UTC).date() - timedelta(days=n)).isoformat()
 
 
 def open_urgent(page: Page) -> None:
@@ -71,7 +77,6 @@ def main() -> None:
                     take(page, "overview")
                     page.goto("/w/1/people")
                     page.locator("[data-person]").first.wait_for()
-                    take(page, "people")
                     page.locator("[data-test=people-words]").fill("jorinde")
                     page.wait_for_timeout(900)
                     page.locator("[data-person]").first.click()
@@ -102,15 +107,19 @@ def main() -> None:
                     page.goto("/w/1/team")
                     page.locator("[data-work]").first.wait_for()
                     take(page, "team")
-                    page.goto("/w/1/setup")
-                    page.locator("#hours-title").evaluate("e => e.scrollIntoView()")
-                    take(page, "hours")
-                    page.locator("#roles-title").evaluate("e => e.scrollIntoView()")
-                    take(page, "roles")
-                    open_urgent(page)
-                    page.keyboard.press("Control+k")
-                    page.keyboard.type("ray")
-                    take(page, "find")
+                    page.goto("/w/1/reports?period=exact&since=" + days_ago(11) + "&until=" + days_ago(5))
+                    page.locator("[data-figure=came_in] a").wait_for()
+                    page.locator("[role=img]").first.locator("svg").wait_for()
+                    take(page, "reports")
+                    page.goto("/w/1/reports")
+                    page.locator("[data-test=breakdown]").evaluate("e => e.scrollIntoView({block: 'end'})")
+                    take(page, "report-hours")
+                    page.locator("[data-test=staffing] table").evaluate("e => e.scrollIntoView({block: 'center'})")
+                    take(page, "staffing")
+                    page.locator("[data-figure=kept] a").click()
+                    page.locator("[data-conversation]").first.click()
+                    page.locator("[data-test=script]").wait_for()
+                    take(page, "report-list")
                     page.goto("/w/1/setup")
                     take(page, "setup")
                     page.goto(demo.outside)

@@ -1,11 +1,14 @@
 """Reports as a lead reads them: figures, what is behind them, filters in the address, and who may not."""
 
+import io
 import re
 from collections.abc import Callable
 
+import openpyxl
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Outside
+from tests.e2e.test_screens import check
 
 Enter = Callable[..., Page]
 
@@ -87,3 +90,40 @@ def test_who_may_not_see_reports_finds_none_and_is_told_why(enter: Enter) -> Non
     expect(page.get_by_role("link", name="Reports")).to_have_count(0)
     page.goto("/w/1/desk?report=figure%3Dcame_in")
     expect(page.get_by_text("may not see reports").first).to_be_visible()
+
+
+def test_a_report_is_kept_opened_again_and_taken_out(enter: Enter) -> None:
+    page = enter("mara", "/w/1/reports?period=7_days&kind=review")
+    page.get_by_test_id("keep-report").click()
+    page.get_by_test_id("name").fill("Reviews of the week")
+    page.get_by_role("button", name="Keep", exact=True).click()
+    expect(page.get_by_text("Kept as Reviews of the week")).to_be_visible()
+    page.goto("/w/1/reports")
+    page.get_by_role("button", name="Kept").click()
+    page.get_by_role("menuitem", name="Reviews of the week").first.click()
+    expect(page).to_have_url(re.compile("period=7_days&kind=review"))
+    page.get_by_role("button", name="Export").click()
+    with page.expect_download() as download:
+        page.get_by_role("menuitem", name="Workbook (XLSX)").click()
+    book = openpyxl.load_workbook(io.BytesIO(download.value.path().read_bytes()))
+    assert book.sheetnames[:2] == ["About", "Figures"]
+    page.get_by_test_id("definitions").click()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Conversations that came in, as CSV").click()
+    rows = download.value.path().read_text(encoding="utf-8-sig").splitlines()
+    assert len(rows) - 1 == count(page.locator("[data-figure=came_in] a").inner_text())
+
+
+def test_reports_are_for_everybody_and_every_width(enter: Enter) -> None:
+    page = enter("noor", "/w/1/reports", color_scheme="light")
+    expect(page.get_by_role("img", name=re.compile("came in, most on")).locator("svg")).to_be_visible()
+    expect(page.get_by_test_id("gaps")).to_be_visible()
+    for summary in page.locator("summary").all():
+        summary.click()
+    page.get_by_role("button", name="10 min").or_(page.get_by_role("button", name="1 h")).first.click()
+    page.get_by_role("menuitem", name="10 min").click()
+    expect(page.get_by_test_id("staffing")).to_contain_text("assumed, for too few answers were timed")
+    check(page)
+    page.set_viewport_size({"width": 390, "height": 800})
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    expect(page.get_by_text("What changed, and why")).to_be_attached()

@@ -58,8 +58,14 @@ export function readAddress(query: Record<string, unknown>): ReportAddress {
 
 /** The same for the address; what goes without saying is left out. */
 export function writeAddress(of: ReportAddress): Record<string, string | string[]> {
-  const { narrowed, ...rest } = of
-  return { ...rest, ...narrowed }
+  const { narrowed, period, against, clock, ...days } = of
+  return {
+    ...(period === '28_days' ? {} : { period }),
+    ...(against === 'before' ? {} : { against }),
+    ...(clock === 'working' ? {} : { clock }),
+    ...days,
+    ...narrowed,
+  }
 }
 
 /** The same as a query. */
