@@ -43,6 +43,8 @@ class House:
     #: Where reading, learning and parsing are done, and where passwords are hashed: two at once, never on the event loop.
     workshop: Workshop = field(default_factory=Workshop)
     hashing: Workshop = field(default_factory=lambda: Workshop(waiting=30, name="hashing"))
+    #: Where reports are worked out and tables written: what takes long there holds up no reading.
+    reporting: Workshop = field(default_factory=lambda: Workshop(waiting=20, name="reporting"))
     undo_for: timedelta = timedelta(seconds=10)
     lease: timedelta = timedelta(seconds=60)
     #: What workspaces promise, each with when it was read; services.hours keeps it.
@@ -78,6 +80,7 @@ class House:
         await self.db.close()
         self.workshop.close()
         self.hashing.close()
+        self.reporting.close()
         if self.close_networks is not None:
             await self.close_networks()
 

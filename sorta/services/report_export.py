@@ -194,8 +194,8 @@ async def stream_workbook(house: House, scope: Scope, sheets: Sequence[Sheet]) -
             book.save(file)
             file.seek(0)
 
-        await house.workshop.do(write)
-        while block := await house.workshop.do(file.read, _BLOCK):
+        await house.reporting.do(write)
+        while block := await house.reporting.do(file.read, _BLOCK):
             yield block
 
 
@@ -275,12 +275,12 @@ async def stream_rows(house: House, scope: Scope, parts: AsyncIterator[list[Sequ
                 book.add_sheet(f"Times of {scope.zone.key}", [str(cell) for cell in rows[0]])
                 begun = True
             else:
-                await house.workshop.do(book.add_rows, rows)
+                await house.reporting.do(book.add_rows, rows)
 
         def save() -> None:
             book.save(file)
             file.seek(0)
 
-        await house.workshop.do(save)
-        while block := await house.workshop.do(file.read, _BLOCK):
+        await house.reporting.do(save)
+        while block := await house.reporting.do(file.read, _BLOCK):
             yield block

@@ -14,7 +14,7 @@ from sorta.core.staffing import ASSUMED_HANDLING, ENOUGH_HANDLINGS, measure_open
 from sorta.core.working_time import WeeklyHours, read_spans
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
-from sorta.services.reports import Ask, load
+from sorta.services.reports import Ask, Loaded, load
 from sorta.store import team
 
 #: An hour counts as worked when at least so much of it is.
@@ -29,7 +29,7 @@ async def get_staffing(
     how many minutes an answer takes, else the mean of those that were timed, else an assumption. Raises Invalid."""
     scope.check(Permission.SEE_REPORTS)
     async with house.db.transact(scope.workspace_id) as conn:
-        told = await load(conn, scope, ask, now)
+        loaded = await load(conn, scope, ask, now)
         promise = await get_promise(house, conn, scope.workspace_id)
         rows = await team.list_loads(conn, scope.workspace_id, now)
     hours = promise.hours
@@ -42,15 +42,25 @@ async def get_staffing(
         works = week if row["shift"] is None else tuple(read_spans(text) for text in row["shift"])
         for cell, part in enumerate(measure_open(works)):
             on_shift[cell] += part >= _HALF
-    arrivals, timed = _measure(told, now)
-    known = len(timed)
-    took = handling * 60.0 if handling else float(np.mean(timed)) if known >= ENOUGH_HANDLINGS else ASSUMED_HANDLING
     try:
-        plan = await house.workshop.do(
-            plan_week, arrivals, is_open, on_shift, handling=took, within=within * 60.0, share=share
-        )
+        return await house.reporting.do(_plan, loaded, is_open, on_shift, within, share, handling, now)
     except ValueError as error:
         raise Invalid(f"That cannot be planned: {error}.", "share") from error
+
+
+def _plan(
+    loaded: Loaded,
+    is_open: list[bool],
+    on_shift: list[int],
+    within: int,
+    share: float,
+    handling: int | None,
+    now: datetime,
+) -> dict[str, Any]:
+    arrivals, timed = _measure(loaded.read(), now)
+    known = len(timed)
+    took = handling * 60.0 if handling else float(np.mean(timed)) if known >= ENOUGH_HANDLINGS else ASSUMED_HANDLING
+    plan = plan_week(arrivals, is_open, on_shift, handling=took, within=within * 60.0, share=share)
     return {
         "handling": took,
         "source": "given" if handling else "timed" if known >= ENOUGH_HANDLINGS else "assumed",

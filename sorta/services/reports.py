@@ -72,20 +72,30 @@ def _read_period(ask: Ask, scope: Scope, now: datetime) -> Period:
     return get_period(ask.period, get_today(now, scope.zone), scope.zone, ask.since, ask.until)
 
 
-async def _load(conn: Conn, scope: Scope, period: Period, filters: Mapping[str, Any]) -> Waits:
+@dataclass(frozen=True, kw_only=True)
+class Loaded:
+    """A period with its spells as they came from the database."""
+
+    period: Period
+    copied: store.Copied
+
+    def read(self) -> Told:
+        """The same to be counted. Takes time, and is for a thread."""
+        return Told(period=self.period, waits=Waits(columns=self.copied.read()))
+
+
+async def _load(conn: Conn, scope: Scope, period: Period, filters: Mapping[str, Any]) -> Loaded:
     codes = {
         "endings": [e.value for e in ENDINGS],
         "hows": [h.value for h in HOWS],
         "networks": NETWORKS,
         "kinds": KINDS,
     }
-    columns = await store.load_waits(conn, scope.workspace_id, period.begins, period.ends, filters, codes, COLUMNS)
-    return Waits(columns=columns)
+    copied = await store.load_waits(conn, scope.workspace_id, period.begins, period.ends, filters, codes, COLUMNS)
+    return Loaded(period=period, copied=copied)
 
 
-async def _load_arrivals(
-    conn: Conn, scope: Scope, period: Period, filters: Mapping[str, Any]
-) -> npt.NDArray[Any] | None:
+async def _load_arrivals(conn: Conn, scope: Scope, period: Period, filters: Mapping[str, Any]) -> store.Copied | None:
     """Of the period and of the weeks that its hours are judged by; None of one too long for that."""
     if period.count > LONGEST_JUDGED:
         return None
@@ -93,10 +103,9 @@ async def _load_arrivals(
     return await store.load_arrivals(conn, scope.workspace_id, begins, period.ends, filters)
 
 
-async def load(conn: Conn, scope: Scope, ask: Ask, now: datetime) -> Told:
+async def load(conn: Conn, scope: Scope, ask: Ask, now: datetime) -> Loaded:
     """The period that is asked for, with its spells. Raises Invalid."""
-    period = _read_period(ask, scope, now)
-    return Told(period=period, waits=await _load(conn, scope, period, ask.filters))
+    return await _load(conn, scope, _read_period(ask, scope, now), ask.filters)
 
 
 async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dict[str, Any]:
@@ -106,11 +115,11 @@ async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dic
     compared = get_compared(period, ask.against)
     async with house.db.transact(scope.workspace_id) as conn:
         are_told = await trail.are_spells_told(conn, scope.workspace_id)
-        this = Told(period=period, waits=await _load(conn, scope, period, ask.filters))
-        other = Told(period=compared, waits=await _load(conn, scope, compared, ask.filters))
+        this = await _load(conn, scope, period, ask.filters)
+        other = await _load(conn, scope, compared, ask.filters)
         tags = await store.load_tags(conn, scope.workspace_id, period.begins, period.ends, ask.filters)
         arrivals = await _load_arrivals(conn, scope, period, ask.filters)
-    figures = await house.workshop.do(_work_out, this, other, tags, arrivals, ask.clock, now)
+    figures = await house.reporting.do(_work_out, this, other, tags, arrivals, ask.clock, now)
     return {
         "first": period.first,
         "last": period.last,
@@ -123,14 +132,15 @@ async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dic
 
 
 def _work_out(
-    this: Told,
-    other: Told,
-    tags: Mapping[str, npt.NDArray[Any]],
-    arrivals: npt.NDArray[Any] | None,
+    loaded: Loaded,
+    compared: Loaded,
+    copied_tags: store.Copied,
+    arrivals: store.Copied | None,
     clock: Counting,
     now: datetime,
 ) -> dict[str, Any]:
-    at = now.timestamp()
+    this, other, tags, at = loaded.read(), compared.read(), copied_tags.read(), now.timestamp()
+    unusual = [] if arrivals is None else judge_period(arrivals.read()["since"], this.period, at)
     figures, explanations = [], []
     for figure in FIGURES:
         value, change = compare(figure, this, other, clock, at)
@@ -155,7 +165,7 @@ def _work_out(
     return {
         "figures": figures,
         "explanations": explanations,
-        "unusual": [asdict(one) for one in judge_period(arrivals, this.period, at)] if arrivals is not None else [],
+        "unusual": [asdict(one) for one in unusual],
         "days": {"days": this.period.days, **asdict(count_days(this.waits, this.period, at))},
         "week": asdict(count_week(this.waits, this.period, clock, at)),
         "spread": asdict(count_spread(this.waits, this.period, clock)),
@@ -217,9 +227,14 @@ async def list_behind(house: House, scope: Scope, ask: Ask, chosen: Chosen, now:
     """The conversations that a figure of a report counts, each once: computed by what counts them."""
     scope.check(Permission.SEE_REPORTS)
     async with house.db.transact(scope.workspace_id) as conn:
-        told = await load(conn, scope, ask, now)
-    found: list[int] = (await house.workshop.do(choose, told.waits, told.period, chosen)).tolist()
-    return found
+        loaded = await load(conn, scope, ask, now)
+
+    def find() -> list[int]:
+        told = loaded.read()
+        found: list[int] = choose(told.waits, told.period, chosen).tolist()
+        return found
+
+    return await house.reporting.do(find)
 
 
 async def list_kept(house: House, scope: Scope) -> list[dict[str, Any]]:

@@ -1,6 +1,8 @@
 """Spells as columns of numbers, read in bulk. Used by services.reports."""
 
+import asyncio
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, LiteralString
 
@@ -37,7 +39,8 @@ _OPEN: Mapping[str, LiteralString] = {
     "sentiment": "c.sentiment_band = any(%(sentiment)s)",
 }
 FILTERS = frozenset(_ENDED)
-_TYPES: Mapping[str, tuple[int, str]] = {"i2": (2, ">i2"), "i4": (4, ">i4"), "i8": (8, ">i8"), "f8": (8, ">f8")}
+#: So many rows are taken from a copy before others get their turn.
+_AT_ONCE = 1000
 #: What a binary copy begins and ends with (PostgreSQL, COPY, binary format).
 _HEADER, _TRAILER = 19, 2
 
@@ -49,23 +52,37 @@ def _fill(query: LiteralString, filters: Mapping[str, Any]) -> LiteralString:
     return query.replace("{ended}", ended).replace("{open}", is_open)
 
 
-async def _copy(
-    conn: Conn, query: LiteralString, values: Mapping[str, Any], columns: Mapping[str, str]
-) -> dict[str, npt.NDArray[Any]]:
-    """A binary copy of columns of fixed width that are never null, as arrays."""
-    fields: list[tuple[str, str]] = [("fields", ">i2")]
-    for name, kind in columns.items():
-        fields += [(f"width_{name}", ">i4"), (name, _TYPES[kind][1])]
-    record = np.dtype(fields)
-    parts = bytearray()
+@dataclass(frozen=True, kw_only=True)
+class Copied:
+    """A binary copy as it came: columns of fixed width that are never null. Reading it takes time, and is for a thread."""
+
+    parts: bytearray
+    columns: Mapping[str, str]
+
+    def read(self) -> dict[str, npt.NDArray[Any]]:
+        """The columns as arrays. Raises ValueError for a copy of another shape."""
+        fields: list[tuple[str, str]] = [("fields", ">i2")]
+        for name, kind in self.columns.items():
+            fields += [(f"width_{name}", ">i4"), (name, f">{kind}")]
+        record = np.dtype(fields)
+        count, over = divmod(len(self.parts) - _HEADER - _TRAILER, record.itemsize)
+        if over:
+            raise ValueError("a column of the copy was null or of another width")
+        rows = np.frombuffer(self.parts, dtype=record, offset=_HEADER, count=count)
+        return {name: rows[name].astype(kind) for name, kind in self.columns.items()}
+
+
+async def _copy(conn: Conn, query: LiteralString, values: Mapping[str, Any], columns: Mapping[str, str]) -> Copied:
+    parts, blocks = bytearray(), 0
     whole: LiteralString = "copy (" + query + ") to stdout (format binary)"
     async with conn.cursor() as cursor, cursor.copy(whole, values) as copy:
         async for block in copy:
             parts += block
-    rows = np.frombuffer(
-        parts, dtype=record, offset=_HEADER, count=(len(parts) - _HEADER - _TRAILER) // record.itemsize
-    )
-    return {name: rows[name].astype(kind) for name, kind in columns.items()}
+            blocks += 1
+            if blocks % _AT_ONCE == 0:
+                # What is there already comes without waiting: others get their turn.
+                await asyncio.sleep(0)
+    return Copied(parts=parts, columns=columns)
 
 
 async def load_waits(
@@ -76,7 +93,7 @@ async def load_waits(
     filters: Mapping[str, Any],
     codes: Mapping[str, Sequence[str]],
     columns: Mapping[str, str],
-) -> dict[str, npt.NDArray[Any]]:
+) -> Copied:
     """The spells between two instants through the filters, as the columns of core.reports. `codes` say which number, from 1,
     stands for which word: endings, hows, networks, kinds."""
     values = {"workspace_id": workspace_id, "begins": begins, "ends": ends, **filters}
@@ -86,18 +103,19 @@ async def load_waits(
 
 async def load_tags(
     conn: Conn, workspace_id: int, begins: datetime, ends: datetime, filters: Mapping[str, Any]
-) -> dict[str, npt.NDArray[Any]]:
+) -> Copied:
     """Their tags: conversation, seq and tag of each."""
     values = {"workspace_id": workspace_id, "begins": begins, "ends": ends, **filters}
-    return await _copy(conn, _fill(SQL.list_tags, filters), values, {"conversation": "i8", "seq": "i4", "tag": "i8"})
+    columns = {"conversation": "i8", "seq": "i4", "tag": "i8"}
+    return await _copy(conn, _fill(SQL.list_tags, filters), values, columns)
 
 
 async def load_arrivals(
     conn: Conn, workspace_id: int, begins: datetime, ends: datetime, filters: Mapping[str, Any]
-) -> npt.NDArray[Any]:
-    """When conversations began between two instants, in seconds since 1970."""
+) -> Copied:
+    """When conversations began between two instants (`since`), in seconds since 1970."""
     values = {"workspace_id": workspace_id, "begins": begins, "ends": ends, **filters}
-    return (await _copy(conn, _fill(SQL.list_arrivals, filters), values, {"since": "f8"}))["since"]
+    return await _copy(conn, _fill(SQL.list_arrivals, filters), values, {"since": "f8"})
 
 
 async def list_exported(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:

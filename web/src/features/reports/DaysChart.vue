@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { RouterLink, useRouter, type RouteLocationRaw } from 'vue-router'
 import type { Report } from '@/api/types'
 import { sayDay } from '@/lib/words'
-import type { Inks } from './charts'
+import { countAxis, labelStyle, noteStyle, type Inks } from './charts'
 import ReportChart from './ReportChart.vue'
 
 const props = defineProps<{
@@ -39,23 +39,16 @@ const option = computed(() => (inks: Inks): object => {
     grid: { left: 40, right: 12, top: 26, bottom: 24 },
     tooltip: {
       trigger: 'axis',
-      backgroundColor: inks.sheet,
-      borderColor: inks.rule,
-      textStyle: { color: inks.ink, fontSize: 12 },
+      ...noteStyle(inks),
     },
     xAxis: {
       type: 'category',
       data: names.value,
       axisTick: { show: false },
       axisLine: { lineStyle: { color: inks.rule } },
-      axisLabel: { color: inks.ink2, fontSize: 11, hideOverlap: true },
+      axisLabel: { ...labelStyle(inks), hideOverlap: true },
     },
-    yAxis: {
-      type: 'value',
-      minInterval: 1,
-      splitLine: { lineStyle: { color: inks.ruleSoft } },
-      axisLabel: { color: inks.ink2, fontSize: 11 },
-    },
+    yAxis: countAxis(inks),
     series: [
       {
         type: 'bar',

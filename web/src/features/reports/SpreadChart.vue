@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { Report } from '@/api/types'
 import { saySpan } from '@/lib/reports'
-import type { Inks } from './charts'
+import { countAxis, labelStyle, noteStyle, type Inks } from './charts'
 import ReportChart from './ReportChart.vue'
 
 const props = defineProps<{ spread: Report['spread']; half: number | null; nine: number | null }>()
@@ -32,9 +32,7 @@ const option = computed(() => (inks: Inks): object => {
     tooltip: {
       trigger: 'axis',
       axisPointer: { type: 'shadow' },
-      backgroundColor: inks.sheet,
-      borderColor: inks.rule,
-      textStyle: { color: inks.ink, fontSize: 12 },
+      ...noteStyle(inks),
     },
     xAxis: {
       type: 'category',
@@ -42,18 +40,12 @@ const option = computed(() => (inks: Inks): object => {
       axisTick: { show: false },
       axisLine: { lineStyle: { color: inks.rule } },
       axisLabel: {
-        color: inks.ink2,
-        fontSize: 11,
+        ...labelStyle(inks),
         hideOverlap: true,
         formatter: (_: string, n: number) => saySpan(props.spread.edges[bars[n] ?? 0] ?? 0),
       },
     },
-    yAxis: {
-      type: 'value',
-      minInterval: 1,
-      splitLine: { lineStyle: { color: inks.ruleSoft } },
-      axisLabel: { color: inks.ink2, fontSize: 11 },
-    },
+    yAxis: countAxis(inks),
     series: [
       {
         type: 'bar',

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { useRouter, type RouteLocationRaw } from 'vue-router'
 import type { Report } from '@/api/types'
 import { saySpan, WEEKDAYS } from '@/lib/reports'
-import type { Inks } from './charts'
+import { labelStyle, noteStyle, type Inks } from './charts'
 import ReportChart from './ReportChart.vue'
 
 const props = defineProps<{
@@ -40,9 +40,7 @@ const option = computed(() => (inks: Inks): object => {
   return {
     grid: { left: 36, right: 8, top: 20, bottom: 6 },
     tooltip: {
-      backgroundColor: inks.sheet,
-      borderColor: inks.rule,
-      textStyle: { color: inks.ink, fontSize: 12 },
+      ...noteStyle(inks),
       formatter: (p: { value: [number, number, number | null] }) =>
         `${WEEKDAYS[6 - p.value[1]]} ${p.value[0]}:00, ${sayRate(values[(6 - p.value[1]) * 24 + p.value[0]] ?? null)}`,
     },
@@ -58,14 +56,14 @@ const option = computed(() => (inks: Inks): object => {
       data: HOURS,
       axisTick: { show: false },
       axisLine: { show: false },
-      axisLabel: { color: inks.ink2, fontSize: 11, interval: 2 },
+      axisLabel: { ...labelStyle(inks), interval: 2 },
     },
     yAxis: {
       type: 'category',
       data: [...WEEKDAYS].reverse(),
       axisTick: { show: false },
       axisLine: { show: false },
-      axisLabel: { color: inks.ink2, fontSize: 11 },
+      axisLabel: labelStyle(inks),
     },
     series: [
       {

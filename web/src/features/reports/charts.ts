@@ -29,3 +29,18 @@ export function readInks(): Inks {
     skyWash: ink('--sky-wash'),
   }
 }
+
+/** What stands by the pointer, as all charts have it. */
+export const noteStyle = (inks: Inks): object => ({
+  backgroundColor: inks.sheet,
+  borderColor: inks.rule,
+  textStyle: { color: inks.ink, fontSize: 12 },
+})
+/** Words at an axis, and the axis of counts. */
+export const labelStyle = (inks: Inks): object => ({ color: inks.ink2, fontSize: 11 })
+export const countAxis = (inks: Inks): object => ({
+  type: 'value',
+  minInterval: 1,
+  splitLine: { lineStyle: { color: inks.ruleSoft } },
+  axisLabel: labelStyle(inks),
+})
