@@ -13,7 +13,7 @@ import numpy.typing as npt
 
 from sorta.core.intervals import TOO_FEW
 from sorta.core.periods import get_cells
-from sorta.core.reports import Change, Counting, Figure, Mask, Told, get_lengths
+from sorta.core.reports import Change, Figure, Mask, Told
 
 #: What a change is taken apart by.
 BY: tuple[str, ...] = ("account", "kind", "priority", "member", "team", "weekday", "hours")
@@ -87,7 +87,7 @@ def _get_keys(told: Told, mask: Mask, by: str) -> npt.NDArray[Any]:
     return keys
 
 
-def explain(figure: Figure, change: Change, this: Told, other: Told, counting: Counting) -> Explanation | None:
+def explain(figure: Figure, change: Change, this: Told, other: Told) -> Explanation | None:
     """The breakdown that tells most of a figure's change: the one whose parts of some size explain most of it one by one. None
     where the change may be chance, or cannot be told from few cases."""
     if not change.stands_out or change.before.value is None or (figure.hits is None and figure.quantile is None):
@@ -97,7 +97,7 @@ def explain(figure: Figure, change: Change, this: Told, other: Told, counting: C
 
     def get_hits(told: Told, mask: Mask) -> Mask:
         if within is not None:
-            return np.asarray(get_lengths(told.waits, counting)[mask] <= within)
+            return np.asarray(told.waits["length"][mask] <= within)
         assert figure.hits is not None
         return figure.hits(told.waits, told.period)[mask]
 

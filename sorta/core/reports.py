@@ -45,32 +45,25 @@ class Counting(StrEnum):
     CLOCK = "clock"
 
 
-#: The columns of spells and their types; instants are seconds since 1970, lengths seconds, 0 is nobody or nothing.
+#: The columns of spells and their types, as a copy has them: i whole numbers, f others, t instants (NaN where there is none), b yes or
+#: no. Instants are told as seconds since 1970, lengths as seconds; 0 is nobody or nothing. `length` is how long they waited, in
+#: working time or on the clock as the report counts.
 COLUMNS: Mapping[str, str] = {
     "conversation": "i8",
     "seq": "i4",
-    "first": "i2",
-    "since": "f8",
-    "ended": "f8",
+    "first": "b1",
+    "since": "t8",
+    "ended": "t8",
     "ended_by": "i2",
     "how": "i2",
     "member": "i8",
-    "rule": "i8",
-    "owner": "i8",
     "team": "i8",
     "account": "i8",
-    "network": "i2",
     "kind": "i2",
-    "public": "i2",
     "priority": "i2",
     "sentiment": "i2",
-    "clock": "f8",
-    "work": "f8",
-    "due": "f8",
-    "parked": "f8",
-    "review": "f8",
-    "advice": "f8",
-    "handling": "f8",
+    "length": "f8",
+    "due": "t8",
 }
 
 
@@ -314,12 +307,6 @@ FIGURES: tuple[Figure, ...] = (
 BY_NAME: Mapping[str, Figure] = {figure.name: figure for figure in FIGURES}
 
 
-def get_lengths(waits: Waits, clock: Counting) -> Numbers:
-    """How long they waited, in working time or on the clock; seconds."""
-    column: Numbers = waits["work" if clock is Counting.WORKING else "clock"]
-    return column
-
-
 def get_quantile(values: Numbers, q: float) -> float:
     """The quantile of sorted values, linear between neighbours (as NumPy and pandas by default)."""
     at = (len(values) - 1) * q
@@ -350,7 +337,7 @@ def draw_quantiles(values: Numbers, q: float, chance: np.random.Generator) -> Nu
     return drawn
 
 
-def measure(figure: Figure, waits: Waits, period: Period, clock: Counting) -> Value:
+def measure(figure: Figure, waits: Waits, period: Period) -> Value:
     """A figure over a period."""
     picked = waits.where(figure.pick(waits, period))
     cases, conversations = len(picked), len(np.unique(picked["conversation"]))
@@ -364,7 +351,7 @@ def measure(figure: Figure, waits: Waits, period: Period, clock: Counting) -> Va
         return Value(value=float(cases), cases=cases, conversations=conversations)
     if cases == 0:
         return Value(value=None, cases=0, conversations=0)
-    lengths = np.sort(get_lengths(picked, clock))
+    lengths = np.sort(picked["length"])
     low, high = get_order_interval(lengths, figure.quantile)
     return Value(
         value=get_quantile(lengths, figure.quantile), low=low, high=high, cases=cases, conversations=conversations
@@ -387,11 +374,11 @@ def age(figure: Figure, this: Told, other: Told, now: float) -> Told:
     return Told(period=other.period, waits=other.waits.as_of(then))
 
 
-def compare(figure: Figure, this: Told, other: Told, clock: Counting, now: float) -> tuple[Value, Change]:
+def compare(figure: Figure, this: Told, other: Told, now: float) -> tuple[Value, Change]:
     """A figure over a period and its change against another one. Where the period is not over `now`, counts are compared over
     the days that are, with as many of the other."""
-    value = measure(figure, this.waits, this.period, clock)
-    before = measure(figure, age(figure, this, other, now).waits, other.period, clock)
+    value = measure(figure, this.waits, this.period)
+    before = measure(figure, age(figure, this, other, now).waits, other.period)
     difference = low = high = None
     if figure.unit is Unit.CASES:
         difference, low, high = _compare_counts(figure, this, other, now)
@@ -400,7 +387,7 @@ def compare(figure: Figure, this: Told, other: Told, clock: Counting, now: float
         if figure.unit is Unit.SHARE:
             low, high = _get_share_difference(value, before)
         elif figure.quantile is not None:
-            low, high = _get_quantile_difference(figure, this, other, clock)
+            low, high = _get_quantile_difference(figure, this, other)
     return value, Change(before=before, difference=difference, low=low, high=high)
 
 
@@ -416,14 +403,14 @@ def _need_interval(value: Value) -> tuple[float, float, float]:
     return value.value, value.low, value.high
 
 
-def _get_quantile_difference(figure: Figure, this: Told, other: Told, clock: Counting) -> tuple[float, float]:
+def _get_quantile_difference(figure: Figure, this: Told, other: Told) -> tuple[float, float]:
     if figure.quantile is None:
         raise ValueError(f"{figure.name} is no quantile")
     # The same figures give the same interval.
     chance = np.random.default_rng(1)
     drawn = []
     for one in (this, other):
-        lengths = get_lengths(one.waits.where(figure.pick(one.waits, one.period)), clock)
+        lengths = one.waits.where(figure.pick(one.waits, one.period))["length"]
         drawn.append(draw_quantiles(np.sort(lengths), figure.quantile, chance))
     low, high = np.quantile(drawn[0] - drawn[1], [_TAIL, 1 - _TAIL])
     return float(low), float(high)
@@ -496,11 +483,11 @@ class Week:
     median: list[float | None]
 
 
-def count_week(waits: Waits, period: Period, clock: Counting, now: float) -> Week:
+def count_week(waits: Waits, period: Period, now: float) -> Week:
     """The hours of the week in a period."""
     began, answers = pick_came_in(waits, period), waits.where(pick_answers(waits, period))
     arrived = np.bincount(get_cells(waits["since"][began], period), minlength=168)
-    cells, lengths = get_cells(answers["ended"], period), get_lengths(answers, clock)
+    cells, lengths = get_cells(answers["ended"], period), answers["length"]
     order = np.lexsort((lengths, cells))
     cells, lengths = cells[order], lengths[order]
     edges = np.searchsorted(cells, np.arange(169))
@@ -527,10 +514,10 @@ class Spread:
     kept: list[int]
 
 
-def count_spread(waits: Waits, period: Period, clock: Counting) -> Spread:
+def count_spread(waits: Waits, period: Period) -> Spread:
     """The distribution of first answers of a period. The first bar holds all below its upper edge."""
     picked = waits.where(pick_first(waits, period))
-    which = np.searchsorted(np.asarray(BARS[1:]), get_lengths(picked, clock), side="right")
+    which = np.searchsorted(np.asarray(BARS[1:]), picked["length"], side="right")
     kept = picked["ended"] <= picked["due"]
     return Spread(
         edges=list(BARS),
@@ -552,7 +539,7 @@ class Row:
     kept: Value
 
 
-def break_down(waits: Waits, period: Period, clock: Counting, column: str, keys: Column | None = None) -> list[Row]:
+def break_down(waits: Waits, period: Period, column: str, keys: Column | None = None) -> list[Row]:
     """A period's figures by the values of a column, most first. `keys` stands for the column where one spell can have several
     values: pairs of (row of the spell, value)."""
     rows: list[Row] = []
@@ -567,9 +554,9 @@ def break_down(waits: Waits, period: Period, clock: Counting, column: str, keys:
             came_in=int(np.count_nonzero(pick_came_in(part, period))),
             answers=int(np.count_nonzero(pick_answers(part, period))),
             without_reply=int(np.count_nonzero(pick_without_reply(part, period))),
-            first_half=measure(BY_NAME["first_half"], part, period, clock),
-            first_nine=measure(BY_NAME["first_nine"], part, period, clock),
-            kept=measure(BY_NAME["kept"], part, period, clock),
+            first_half=measure(BY_NAME["first_half"], part, period),
+            first_nine=measure(BY_NAME["first_nine"], part, period),
+            kept=measure(BY_NAME["kept"], part, period),
         )
         if row.came_in or row.answers or row.without_reply:
             rows.append(row)

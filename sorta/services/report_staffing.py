@@ -15,6 +15,7 @@ from sorta.core.working_time import WeeklyHours, read_spans
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.reports import Ask, Loaded, load
+from sorta.store import reports as store
 from sorta.store import team
 
 #: An hour counts as worked when at least so much of it is.
@@ -30,6 +31,8 @@ async def get_staffing(
     scope.check(Permission.SEE_REPORTS)
     async with house.db.transact(scope.workspace_id) as conn:
         loaded = await load(conn, scope, ask, now)
+        begins, ends = loaded.period.begins, loaded.period.ends
+        timed = await store.load_handling(conn, scope.workspace_id, begins, ends, ask.filters)
         promise = await get_promise(house, conn, scope.workspace_id)
         rows = await team.list_loads(conn, scope.workspace_id, now)
     hours = promise.hours
@@ -43,13 +46,14 @@ async def get_staffing(
         for cell, part in enumerate(measure_open(works)):
             on_shift[cell] += part >= _HALF
     try:
-        return await house.reporting.do(_plan, loaded, is_open, on_shift, within, share, handling, now)
+        return await house.reporting.do(_plan, loaded, timed, is_open, on_shift, within, share, handling, now)
     except ValueError as error:
         raise Invalid(f"That cannot be planned: {error}.", "share") from error
 
 
 def _plan(
     loaded: Loaded,
+    copied: store.Copied,
     is_open: list[bool],
     on_shift: list[int],
     within: int,
@@ -57,7 +61,7 @@ def _plan(
     handling: int | None,
     now: datetime,
 ) -> dict[str, Any]:
-    arrivals, timed = _measure(loaded.read(), now)
+    arrivals, timed = _measure(loaded.read(), now), copied.read()["handling"]
     known = len(timed)
     took = handling * 60.0 if handling else float(np.mean(timed)) if known >= ENOUGH_HANDLINGS else ASSUMED_HANDLING
     plan = plan_week(arrivals, is_open, on_shift, handling=took, within=within * 60.0, share=share)
@@ -69,12 +73,10 @@ def _plan(
     }
 
 
-def _measure(told: Told, now: datetime) -> tuple[list[float], Any]:
-    """What comes in an hour of the week, and how long answers took that were timed (seconds)."""
+def _measure(told: Told, now: datetime) -> list[float]:
+    """What comes in an hour of the week."""
     waits, period = told.waits, told.period
     began = (waits["since"] >= period.begins.timestamp()) & (waits["since"] < period.ends.timestamp())
     counts = np.bincount(get_cells(waits["since"][began], period), minlength=168)
     hours = measure_cells(period, now.timestamp())
-    rates = np.divide(counts, hours, out=np.zeros(168), where=hours > 0)
-    handling = waits["handling"]
-    return [float(rate) for rate in rates], handling[~np.isnan(handling)]
+    return [float(rate) for rate in np.divide(counts, hours, out=np.zeros(168), where=hours > 0)]

@@ -35,8 +35,8 @@ from sorta.core.unusual import LONGEST_JUDGED, WEEKS, judge_period
 from sorta.core.working_time import get_local_midnight
 from sorta.networks.abilities import TABLE
 from sorta.services.house import House, Scope
+from sorta.store import accounts, trail
 from sorta.store import reports as store
-from sorta.store import trail
 from sorta.store.db import Conn
 
 LONGEST_NAME = 60
@@ -78,21 +78,38 @@ class Loaded:
 
     period: Period
     copied: store.Copied
+    #: The place of each account's network in NETWORKS, from 1.
+    networks: Mapping[int, int]
 
     def read(self) -> Told:
         """The same to be counted. Takes time, and is for a thread."""
-        return Told(period=self.period, waits=Waits(columns=self.copied.read()))
+        columns = self.copied.read()
+        known = np.array(sorted(self.networks) or [0])
+        codes = np.array([self.networks.get(int(id), 0) for id in known], dtype=np.int16)
+        columns["network"] = codes[np.searchsorted(known, columns["account"]).clip(max=len(known) - 1)]
+        return Told(period=self.period, waits=Waits(columns=columns))
 
 
-async def _load(conn: Conn, scope: Scope, period: Period, filters: Mapping[str, Any]) -> Loaded:
+async def _load(conn: Conn, scope: Scope, period: Period, ask: Ask) -> Loaded:
     codes = {
         "endings": [e.value for e in ENDINGS],
         "hows": [h.value for h in HOWS],
-        "networks": NETWORKS,
         "kinds": KINDS,
     }
-    copied = await store.load_waits(conn, scope.workspace_id, period.begins, period.ends, filters, codes, COLUMNS)
-    return Loaded(period=period, copied=copied)
+    copied = await store.load_waits(
+        conn,
+        scope.workspace_id,
+        period.begins,
+        period.ends,
+        ask.filters,
+        codes,
+        COLUMNS,
+        working=ask.clock is Counting.WORKING,
+    )
+    networks = {
+        row.id: NETWORKS.index(row.network) + 1 for row in await accounts.list_accounts(conn, scope.workspace_id)
+    }
+    return Loaded(period=period, copied=copied, networks=networks)
 
 
 async def _load_arrivals(conn: Conn, scope: Scope, period: Period, filters: Mapping[str, Any]) -> store.Copied | None:
@@ -105,7 +122,7 @@ async def _load_arrivals(conn: Conn, scope: Scope, period: Period, filters: Mapp
 
 async def load(conn: Conn, scope: Scope, ask: Ask, now: datetime) -> Loaded:
     """The period that is asked for, with its spells. Raises Invalid."""
-    return await _load(conn, scope, _read_period(ask, scope, now), ask.filters)
+    return await _load(conn, scope, _read_period(ask, scope, now), ask)
 
 
 async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dict[str, Any]:
@@ -115,11 +132,11 @@ async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dic
     compared = get_compared(period, ask.against)
     async with house.db.transact(scope.workspace_id) as conn:
         are_told = await trail.are_spells_told(conn, scope.workspace_id)
-        this = await _load(conn, scope, period, ask.filters)
-        other = await _load(conn, scope, compared, ask.filters)
+        this = await _load(conn, scope, period, ask)
+        other = await _load(conn, scope, compared, ask)
         tags = await store.load_tags(conn, scope.workspace_id, period.begins, period.ends, ask.filters)
         arrivals = await _load_arrivals(conn, scope, period, ask.filters)
-    figures = await house.reporting.do(_work_out, this, other, tags, arrivals, ask.clock, now)
+    figures = await house.reporting.do(_work_out, this, other, tags, arrivals, now)
     return {
         "first": period.first,
         "last": period.last,
@@ -136,15 +153,14 @@ def _work_out(
     compared: Loaded,
     copied_tags: store.Copied,
     arrivals: store.Copied | None,
-    clock: Counting,
     now: datetime,
 ) -> dict[str, Any]:
     this, other, tags, at = loaded.read(), compared.read(), copied_tags.read(), now.timestamp()
     unusual = [] if arrivals is None else judge_period(arrivals.read()["since"], this.period, at)
     figures, explanations = [], []
     for figure in FIGURES:
-        value, change = compare(figure, this, other, clock, at)
-        told = explain(figure, change, this, age(figure, this, other, at), clock)
+        value, change = compare(figure, this, other, at)
+        told = explain(figure, change, this, age(figure, this, other, at))
         if told is not None:
             parts = [{**asdict(p), "key": _say_key(told.by, p.key)} for p in told.parts]
             explanations.append({**asdict(told), "parts": parts})
@@ -167,9 +183,9 @@ def _work_out(
         "explanations": explanations,
         "unusual": [asdict(one) for one in unusual],
         "days": {"days": this.period.days, **asdict(count_days(this.waits, this.period, at))},
-        "week": asdict(count_week(this.waits, this.period, clock, at)),
-        "spread": asdict(count_spread(this.waits, this.period, clock)),
-        "breakdowns": [{"by": by, "rows": _list_rows(this, clock, by, tags)} for by in BREAKDOWNS],
+        "week": asdict(count_week(this.waits, this.period, at)),
+        "spread": asdict(count_spread(this.waits, this.period)),
+        "breakdowns": [{"by": by, "rows": _list_rows(this, by, tags)} for by in BREAKDOWNS],
     }
 
 
@@ -179,7 +195,7 @@ def _say_key(by: str, key: int) -> str:
     return words[key - 1] if words and key else str(key)
 
 
-def _list_rows(this: Told, clock: Counting, by: str, tags: Mapping[str, npt.NDArray[Any]]) -> list[dict[str, Any]]:
+def _list_rows(this: Told, by: str, tags: Mapping[str, npt.NDArray[Any]]) -> list[dict[str, Any]]:
     keys = _pair(this.waits, tags) if by == "tag" else None
     return [
         {
@@ -191,7 +207,7 @@ def _list_rows(this: Told, clock: Counting, by: str, tags: Mapping[str, npt.NDAr
             "first_nine": _show(row.first_nine),
             "kept": _show(row.kept),
         }
-        for row in break_down(this.waits, this.period, clock, by, keys)
+        for row in break_down(this.waits, this.period, by, keys)
     ]
 
 

@@ -39,6 +39,9 @@ _OPEN: Mapping[str, LiteralString] = {
     "sentiment": "c.sentiment_band = any(%(sentiment)s)",
 }
 FILTERS = frozenset(_ENDED)
+_DTYPES: Mapping[str, str] = {"i2": ">i2", "i4": ">i4", "i8": ">i8", "f8": ">f8", "b1": ">i1", "t8": ">i8"}
+#: How a copy has instants: microseconds since the beginning of 2000, here in seconds since 1970, and what stands for infinity.
+_EPOCH_2000, _INFINITE = 946_684_800, 2**63 - 1
 #: So many rows are taken from a copy before others get their turn.
 _AT_ONCE = 1000
 #: What a binary copy begins and ends with (PostgreSQL, COPY, binary format).
@@ -63,13 +66,22 @@ class Copied:
         """The columns as arrays. Raises ValueError for a copy of another shape."""
         fields: list[tuple[str, str]] = [("fields", ">i2")]
         for name, kind in self.columns.items():
-            fields += [(f"width_{name}", ">i4"), (name, f">{kind}")]
+            fields += [(f"width_{name}", ">i4"), (name, _DTYPES[kind])]
         record = np.dtype(fields)
         count, over = divmod(len(self.parts) - _HEADER - _TRAILER, record.itemsize)
         if over:
             raise ValueError("a column of the copy was null or of another width")
         rows = np.frombuffer(self.parts, dtype=record, offset=_HEADER, count=count)
-        return {name: rows[name].astype(kind) for name, kind in self.columns.items()}
+        return {name: _read_column(rows[name], kind) for name, kind in self.columns.items()}
+
+
+def _read_column(values: npt.NDArray[Any], kind: str) -> npt.NDArray[Any]:
+    if kind != "t8":
+        return values.astype("i2" if kind == "b1" else kind)
+    micros = values.astype("i8")
+    seconds = micros / 1_000_000 + _EPOCH_2000
+    seconds[micros == _INFINITE] = np.nan
+    return seconds
 
 
 async def _copy(conn: Conn, query: LiteralString, values: Mapping[str, Any], columns: Mapping[str, str]) -> Copied:
@@ -93,12 +105,23 @@ async def load_waits(
     filters: Mapping[str, Any],
     codes: Mapping[str, Sequence[str]],
     columns: Mapping[str, str],
+    *,
+    working: bool,
 ) -> Copied:
-    """The spells between two instants through the filters, as the columns of core.reports. `codes` say which number, from 1,
-    stands for which word: endings, hows, networks, kinds."""
+    """The spells between two instants through the filters, as the columns of core.reports, waits in working time or on the clock.
+    `codes` say which number, from 1, stands for which word: endings, hows, kinds."""
     values = {"workspace_id": workspace_id, "begins": begins, "ends": ends, **filters}
     values |= {name: list(words) for name, words in codes.items()}
-    return await _copy(conn, _fill(SQL.list_waits, filters), values, columns)
+    query = _fill(SQL.list_waits, filters).replace("{length}", "work_s" if working else "clock_s")
+    return await _copy(conn, query, values, columns)
+
+
+async def load_handling(
+    conn: Conn, workspace_id: int, begins: datetime, ends: datetime, filters: Mapping[str, Any]
+) -> Copied:
+    """How long answers took that were timed (`handling`), in seconds."""
+    values = {"workspace_id": workspace_id, "begins": begins, "ends": ends, **filters}
+    return await _copy(conn, _fill(SQL.list_handling, filters), values, {"handling": "f8"})
 
 
 async def load_tags(

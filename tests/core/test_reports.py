@@ -34,7 +34,6 @@ from sorta.core.reports import (
     FIGURES,
     HOWS,
     Chosen,
-    Counting,
     Told,
     Unit,
     Waits,
@@ -88,8 +87,10 @@ def make_frame(seed: int, period: Period, n: int = 900) -> pd.DataFrame:
     return frame
 
 
-def to_waits(frame: pd.DataFrame) -> Waits:
-    return Waits(columns={name: frame[name].to_numpy().astype(kind) for name, kind in COLUMNS.items()})
+def to_waits(frame: pd.DataFrame, length: str = "clock") -> Waits:
+    told = frame.assign(length=frame[length])
+    kinds = {"t8": "f8", "b1": "i2"}
+    return Waits(columns={name: told[name].to_numpy().astype(kinds.get(kind, kind)) for name, kind in COLUMNS.items()})
 
 
 def localise(seconds: pd.Series, period: Period) -> pd.Series:
@@ -140,14 +141,13 @@ class Reference:
 
 
 @pytest.mark.parametrize("period", [OCTOBER, MARCH])
-@pytest.mark.parametrize("counting", list(Counting))
+@pytest.mark.parametrize("column", ["work", "clock"])
 @pytest.mark.parametrize("seed", range(12))
-def test_every_figure_is_what_pandas_says(seed: int, counting: Counting, period: Period) -> None:
+def test_every_figure_is_what_pandas_says(seed: int, column: str, period: Period) -> None:
     frame = make_frame(seed, period)
-    waits, reference = to_waits(frame), Reference(frame, period)
-    column = "work" if counting is Counting.WORKING else "clock"
+    waits, reference = to_waits(frame, column), Reference(frame, period)
     for figure in FIGURES:
-        value = measure(figure, waits, period, counting)
+        value = measure(figure, waits, period)
         mask = reference.masks[figure.name]
         assert value.value == pytest.approx(reference.tell(figure.name, column), rel=1e-12), figure.name
         assert value.cases == int(mask.sum())
@@ -164,7 +164,7 @@ def test_a_figure_and_its_list_are_as_many(seed: int) -> None:
     for figure in FIGURES:
         found = choose(waits, OCTOBER, Chosen(figure=figure.name))
         assert found.tolist() == sorted(set(frame["conversation"][reference.masks[figure.name]])), figure.name
-        assert len(found) == measure(figure, waits, OCTOBER, Counting.CLOCK).conversations
+        assert len(found) == measure(figure, waits, OCTOBER).conversations
         if figure.hits is not None:
             for hits in (True, False):
                 mask = reference.masks[figure.name] & (reference.hits[figure.name] == hits)
@@ -177,7 +177,7 @@ def test_a_figure_and_its_list_are_as_many(seed: int) -> None:
 def test_days_and_hours_are_what_pandas_says_and_add_up(seed: int, period: Period) -> None:
     frame = make_frame(seed, period)
     waits, reference, over = to_waits(frame), Reference(frame, period), period.ends.timestamp() + 1
-    days, week = count_days(waits, period, over), count_week(waits, period, Counting.CLOCK, over)
+    days, week = count_days(waits, period, over), count_week(waits, period, over)
     dates = pd.date_range(str(period.first), str(period.last))
     came, answers = reference.masks["came_in"], reference.masks["answers"]
     by_day = reference.began_on[came].value_counts().reindex(dates, fill_value=0).sort_index()
@@ -202,21 +202,21 @@ def test_days_and_hours_are_what_pandas_says_and_add_up(seed: int, period: Perio
     by_cell = done.groupby(done["over"].dt.day_of_week * 24 + done["over"].dt.hour)["clock"]
     for cell, lengths in by_cell:
         assert week.median[cell] == (None if len(lengths) < TOO_FEW else pytest.approx(lengths.median()))
-    spread = count_spread(waits, period, Counting.CLOCK)
-    assert sum(spread.counts) == measure(BY_NAME["first_half"], waits, period, Counting.CLOCK).cases
+    spread = count_spread(waits, period)
+    assert sum(spread.counts) == measure(BY_NAME["first_half"], waits, period).cases
 
 
 @pytest.mark.parametrize("column", ["account", "priority"])
 def test_breakdowns_add_up_to_the_whole_and_each_is_the_figure_of_its_part(column: str) -> None:
     frame = make_frame(3, OCTOBER)
-    rows = break_down(to_waits(frame), OCTOBER, Counting.WORKING, column)
-    assert sum(r.came_in for r in rows) == measure(BY_NAME["came_in"], to_waits(frame), OCTOBER, Counting.CLOCK).cases
+    rows = break_down(to_waits(frame), OCTOBER, column)
+    assert sum(r.came_in for r in rows) == measure(BY_NAME["came_in"], to_waits(frame), OCTOBER).cases
     for row in rows:
         part = to_waits(frame[frame[column] == row.key])
-        assert row.answers == measure(BY_NAME["answers"], part, OCTOBER, Counting.WORKING).cases
-        assert row.kept == measure(BY_NAME["kept"], part, OCTOBER, Counting.WORKING)
+        assert row.answers == measure(BY_NAME["answers"], part, OCTOBER).cases
+        assert row.kept == measure(BY_NAME["kept"], part, OCTOBER)
     twice = np.array([(n, 7 + n % 2) for n in range(len(frame))])
-    tagged = break_down(to_waits(frame), OCTOBER, Counting.WORKING, "tag", twice)
+    tagged = break_down(to_waits(frame), OCTOBER, "tag", twice)
     assert {r.key for r in tagged} == {7, 8}
     assert sum(r.came_in for r in tagged) == sum(r.came_in for r in rows)
 
@@ -290,7 +290,7 @@ def test_a_difference_of_shares_is_newcombes() -> None:
     """statsmodels' `confint_proportions_2indep(method='newcomb')`, over chance's shares."""
     for seed in range(8):
         one, other = (Told(period=p, waits=to_waits(make_frame(seed + k, p))) for k, p in ((0, OCTOBER), (50, MARCH)))
-        value, change = compare(BY_NAME["kept"], one, other, Counting.CLOCK, OCTOBER.ends.timestamp())
+        value, change = compare(BY_NAME["kept"], one, other, OCTOBER.ends.timestamp())
         assert value.hits is not None
         low, high = confint_proportions_2indep(
             value.hits, value.cases, change.before.hits, change.before.cases, method="newcomb"
@@ -306,7 +306,7 @@ def test_what_has_not_changed_seldom_stands_out_and_what_has_does() -> None:
         one = Told(period=OCTOBER, waits=to_waits(make_frame(seed, OCTOBER, 700)))
         other = Told(period=before, waits=to_waits(make_frame(seed + 1000, before, 700)))
         for name in ("came_in", "answered", "first_half", "first_nine", "kept"):
-            _, change = compare(BY_NAME[name], one, other, Counting.CLOCK, OCTOBER.ends.timestamp())
+            _, change = compare(BY_NAME[name], one, other, OCTOBER.ends.timestamp())
             stood, asked = stood + change.stands_out, asked + 1
     assert stood / asked < 0.09
     slower = make_frame(1, OCTOBER, 700).assign(clock=lambda f: f["clock"] * 2.5)
@@ -314,7 +314,6 @@ def test_what_has_not_changed_seldom_stands_out_and_what_has_does() -> None:
         BY_NAME["first_half"],
         Told(period=OCTOBER, waits=to_waits(slower)),
         Told(period=before, waits=to_waits(make_frame(2, before, 700))),
-        Counting.CLOCK,
         OCTOBER.ends.timestamp(),
     )
     assert change.stands_out
@@ -325,13 +324,13 @@ def test_what_has_not_changed_seldom_stands_out_and_what_has_does() -> None:
 def test_few_cases_conclude_nothing_and_none_is_no_number() -> None:
     empty = to_waits(make_frame(1, OCTOBER, 20).iloc[:0])
     for figure in FIGURES:
-        value = measure(figure, empty, OCTOBER, Counting.CLOCK)
+        value = measure(figure, empty, OCTOBER)
         assert value.value == (0 if figure.unit is Unit.CASES else None)
         assert value.is_too_few
-    assert break_down(empty, OCTOBER, Counting.CLOCK, "account") == []
+    assert break_down(empty, OCTOBER, "account") == []
     few = to_waits(make_frame(1, OCTOBER, 12))
     told = Told(period=OCTOBER, waits=few)
-    _, change = compare(BY_NAME["first_half"], told, Told(period=MARCH, waits=empty), Counting.CLOCK, 0.0)
+    _, change = compare(BY_NAME["first_half"], told, Told(period=MARCH, waits=empty), 0.0)
     assert (change.difference, change.stands_out) == (None, False)
 
 
@@ -343,7 +342,7 @@ def test_a_period_that_is_not_over_is_compared_over_the_days_that_are() -> None:
     now = datetime(2026, 10, 8, 12, tzinfo=UTC).timestamp()
     frame = frame[frame["since"] < now]
     one, other = (Told(period=p, waits=to_waits(frame)) for p in (week, before))
-    _, change = compare(BY_NAME["came_in"], one, other, Counting.CLOCK, now)
+    _, change = compare(BY_NAME["came_in"], one, other, now)
     assert change.difference == 0
     assert count_days(one.waits, week, now).open_at_end[3:] == [None] * 4
     assert int(np.count_nonzero(pick_came_in(one.waits, week))) == 4
@@ -431,14 +430,14 @@ def test_what_tells_most_of_a_change_is_found_and_nothing_is_made_up() -> None:
     slow = frame.assign(clock=np.where(frame["account"] == 2, frame["clock"] * 12, frame["clock"]))
     this = Told(period=OCTOBER, waits=to_waits(slow))
     figure, now = BY_NAME["first_half"], OCTOBER.ends.timestamp()
-    _, change = compare(figure, this, other, Counting.CLOCK, now)
-    told = explain(figure, change, this, other, Counting.CLOCK)
+    _, change = compare(figure, this, other, now)
+    told = explain(figure, change, this, other)
     assert told is not None
     assert (told.by, told.parts[0].key) == ("account", 2)
     assert sum(p.whole for p in told.parts) + told.rest == pytest.approx(told.change)
     same = Told(period=OCTOBER, waits=to_waits(make_frame(7, OCTOBER)))
-    _, change = compare(figure, same, other, Counting.CLOCK, now)
-    assert explain(figure, change, same, other, Counting.CLOCK) is None
+    _, change = compare(figure, same, other, now)
+    assert explain(figure, change, same, other) is None
 
 
 def test_what_grows_is_compared_as_it_stood_when_it_was_as_old() -> None:
@@ -451,7 +450,7 @@ def test_what_grows_is_compared_as_it_stood_when_it_was_as_old() -> None:
     now = week.begins.timestamp() + 3.4 * 86400
     one = Told(period=week, waits=to_waits(later).as_of(now))
     other = Told(period=before, waits=to_waits(frame))
-    value, change = compare(BY_NAME["answered"], one, other, Counting.CLOCK, now)
+    value, change = compare(BY_NAME["answered"], one, other, now)
     assert value == change.before
-    whole = measure(BY_NAME["answered"], other.waits, before, Counting.CLOCK)
+    whole = measure(BY_NAME["answered"], other.waits, before)
     assert whole.cases > value.cases

@@ -26,8 +26,8 @@ const all = computed<Doable[]>(() => [...(props.doables ?? []), ...places.value]
 </script>
 
 <template>
-  <div class="flex h-full flex-col">
-    <TopBand :lost-since="lostSince" @find="isFinding = true" />
+  <div class="flex h-full flex-col print:block print:h-auto">
+    <div class="contents print:hidden"><TopBand :lost-since="lostSince" @find="isFinding = true" /></div>
     <slot />
     <FindPalette
       v-if="isFinding"
