@@ -15,6 +15,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy import stats
 
+from sorta.core.errors import Invalid
 from sorta.core.facts import SettledAs
 from sorta.core.intervals import TOO_FEW, get_share
 from sorta.core.periods import Numbers, Period, get_cells, get_day_numbers, measure_cells
@@ -500,7 +501,7 @@ def count_week(waits: Waits, period: Period, now: float) -> Week:
     )
 
 
-#: Edges of the bars of a distribution of waiting: a minute to some weeks, each a third of a doubling (seconds).
+#: Edges of the bars of a distribution of waiting: a minute to some weeks, each half a doubling (seconds).
 BARS: tuple[float, ...] = tuple(60 * 2 ** (n / 2) for n in range(30))
 
 
@@ -574,7 +575,12 @@ class Chosen:
 
 
 def choose(waits: Waits, period: Period, chosen: Chosen) -> npt.NDArray[np.int64]:
-    """The conversations that a figure counts, each once: of a share those that count (`hits` true), or those that do not."""
+    """The conversations that a figure counts, each once: of a share those that count (`hits` true), or those that do not.
+
+    Raises Invalid for a day that the period does not have.
+    """
+    if chosen.day is not None and chosen.day >= period.count:
+        raise Invalid(f"The period has {period.count} days, and no day number {chosen.day}.", "report")
     if chosen.figure == "open_at_end":
         edges = period.list_edges()
         at = edges[(period.count - 1 if chosen.day is None else chosen.day) + 1].timestamp()

@@ -172,6 +172,14 @@ def test_a_figure_and_its_list_are_as_many(seed: int) -> None:
                 assert found.tolist() == sorted(set(frame["conversation"][mask]))
 
 
+@pytest.mark.parametrize("figure", ["came_in", "open_at_end"])
+def test_a_day_that_the_period_does_not_have_is_refused(figure: str) -> None:
+    waits = to_waits(make_frame(1, OCTOBER))
+    assert choose(waits, OCTOBER, Chosen(figure=figure, day=OCTOBER.count - 1)) is not None
+    with pytest.raises(Invalid, match="no day number"):
+        choose(waits, OCTOBER, Chosen(figure=figure, day=OCTOBER.count))
+
+
 @pytest.mark.parametrize("period", [OCTOBER, MARCH])
 @pytest.mark.parametrize("seed", range(6))
 def test_days_and_hours_are_what_pandas_says_and_add_up(seed: int, period: Period) -> None:
