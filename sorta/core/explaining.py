@@ -13,7 +13,7 @@ import numpy.typing as npt
 
 from sorta.core.intervals import TOO_FEW
 from sorta.core.periods import get_cells
-from sorta.core.reports import Change, Figure, Mask, Told
+from sorta.core.reports import Change, Figure, Mask, PeriodWaits
 
 #: What a change is taken apart by.
 BY: tuple[str, ...] = ("account", "kind", "priority", "member", "team", "weekday", "hours")
@@ -78,7 +78,7 @@ def decompose(keys: npt.NDArray[Any], hits: Mask, keys_before: npt.NDArray[Any],
     ]
 
 
-def _get_keys(told: Told, mask: Mask, by: str) -> npt.NDArray[Any]:
+def _get_keys(told: PeriodWaits, mask: Mask, by: str) -> npt.NDArray[Any]:
     if by in ("weekday", "hours"):
         cells = get_cells(told.waits["since"][mask], told.period)
         # Quarters of a day.
@@ -87,7 +87,7 @@ def _get_keys(told: Told, mask: Mask, by: str) -> npt.NDArray[Any]:
     return keys
 
 
-def explain(figure: Figure, change: Change, this: Told, other: Told) -> Explanation | None:
+def explain(figure: Figure, change: Change, this: PeriodWaits, other: PeriodWaits) -> Explanation | None:
     """The breakdown that tells most of a figure's change: the one whose parts of some size explain most of it one by one. None
     where the change may be chance, or cannot be told from few cases."""
     if not change.stands_out or change.before.value is None or (figure.hits is None and figure.quantile is None):
@@ -95,11 +95,11 @@ def explain(figure: Figure, change: Change, this: Told, other: Told) -> Explanat
     within = None if figure.quantile is None else change.before.value
     masks = [figure.pick(t.waits, t.period) for t in (this, other)]
 
-    def get_hits(told: Told, mask: Mask) -> Mask:
+    def get_hits(told: PeriodWaits, mask: Mask) -> Mask:
         if within is not None:
             return np.asarray(told.waits["length"][mask] <= within)
         assert figure.hits is not None
-        return figure.hits(told.waits, told.period)[mask]
+        return figure.hits(told.waits)[mask]
 
     hits = [get_hits(t, m) for t, m in zip((this, other), masks, strict=True)]
     best: tuple[float, str, list[Part]] | None = None

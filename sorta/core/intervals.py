@@ -1,4 +1,4 @@
-"""Intervals of figures that come from few cases. Used by services.reading.
+"""Intervals of figures that come from few cases. Used by services.reading and core.reports.
 
 Wilson's score interval (Wilson, 1927; Newcombe, 1998, recommends it for shares): it stays between 0 and 1 and is honest near both.
 """
@@ -6,8 +6,18 @@ Wilson's score interval (Wilson, 1927; Newcombe, 1998, recommends it for shares)
 import math
 from dataclasses import dataclass
 
+import numpy as np
+import numpy.typing as npt
+from scipy import stats
+
+Numbers = npt.NDArray[np.float64]
+
 #: The normal quantile of a 95 % interval.
 _Z = 1.959963984540054
+#: What it leaves out on either side.
+TAIL = 0.025
+#: How many draws an interval of a difference of quantiles is taken from.
+_DRAWS = 2000
 #: Fewer cases than these say nothing.
 TOO_FEW = 5
 
@@ -43,3 +53,40 @@ def get_share(hits: int, of: int) -> Share:
         low=0.0 if hits == 0 else (middle - reach) / whole,
         high=1.0 if hits == of else (middle + reach) / whole,
     )
+
+
+def get_share_difference(one: Share, other: Share) -> tuple[float, float]:
+    """Newcombe's interval for a difference of shares, from the Wilson intervals of both (1998, method 10). Neither is of nothing."""
+    a, b = one.hits / one.of, other.hits / other.of
+    return a - b - math.hypot(a - one.low, other.high - b), a - b + math.hypot(one.high - a, b - other.low)
+
+
+def _get_at(values: Numbers, places: Numbers) -> Numbers:
+    """Sorted values at these places, linear between neighbours."""
+    low = np.floor(places).astype(np.int64)
+    high = np.minimum(low + 1, len(values) - 1)
+    found: Numbers = values[low] + (values[high] - values[low]) * (places - low)
+    return found
+
+
+def get_quantile(values: Numbers, q: float) -> float:
+    """The quantile of sorted values, linear between neighbours (as NumPy and pandas by default)."""
+    return float(_get_at(values, np.array([(len(values) - 1) * q]))[0])
+
+
+def get_order_interval(values: Numbers, q: float) -> tuple[float, float]:
+    """An interval of at least 95 % for a quantile from sorted values: two order statistics, by the binomial distribution of how many
+    values lie below it (exact, without an assumption on their distribution; Conover, Practical Nonparametric Statistics, 3.2).
+    """
+    n = len(values)
+    low = int(stats.binom.ppf(TAIL, n, q)) - 1
+    high = int(stats.binom.ppf(1 - TAIL, n, q))
+    return float(values[max(low, 0)]), float(values[min(high, n - 1)])
+
+
+def draw_quantiles(values: Numbers, q: float, chance: np.random.Generator) -> Numbers:
+    """Quantiles of resampled values: the place of a resample's quantile is beta distributed among the sorted values, so that
+    nothing need be resampled (as in Maritz and Jarrett, 1978)."""
+    n = len(values)
+    places = chance.beta((n + 1) * q, (n + 1) * (1 - q), _DRAWS) * n - 0.5
+    return _get_at(values, np.clip(places, 0, n - 1))

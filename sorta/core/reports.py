@@ -6,7 +6,7 @@ pandas, NumPy and statsmodels in tests/core/test_reports.py. Used by services.re
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import StrEnum
 from itertools import pairwise
 from typing import Any
@@ -17,8 +17,17 @@ from scipy import stats
 
 from sorta.core.errors import Invalid
 from sorta.core.facts import SettledAs
-from sorta.core.intervals import TOO_FEW, get_share
-from sorta.core.periods import Numbers, Period, get_cells, get_day_numbers, measure_cells
+from sorta.core.intervals import (
+    TAIL,
+    TOO_FEW,
+    Share,
+    draw_quantiles,
+    get_order_interval,
+    get_quantile,
+    get_share,
+    get_share_difference,
+)
+from sorta.core.periods import Period, get_cells, get_day_numbers, measure_cells
 from sorta.core.spells import Ending
 
 Mask = npt.NDArray[np.bool_]
@@ -31,12 +40,6 @@ HOWS: tuple[SettledAs, ...] = tuple(SettledAs)
 
 def _get_codes(*words: Ending) -> list[int]:
     return [ENDINGS.index(word) + 1 for word in words]
-
-
-#: How many draws an interval of a difference is taken from.
-_DRAWS = 2000
-#: A 95 % interval leaves so much on either side.
-_TAIL = 0.025
 
 
 class Counting(StrEnum):
@@ -141,7 +144,8 @@ def _as_mask(values: Any) -> Mask:
     return np.asarray(values, dtype=np.bool_)
 
 
-def _began(waits: Waits, period: Period) -> Mask:
+def pick_began(waits: Waits, period: Period) -> Mask:
+    """Every wait that began in the period."""
     return _as_mask((waits["since"] >= period.begins.timestamp()) & (waits["since"] < period.ends.timestamp()))
 
 
@@ -160,7 +164,7 @@ def _is_settled(waits: Waits, *hows: SettledAs) -> Mask:
 
 def pick_came_in(waits: Waits, period: Period) -> Mask:
     """Conversations that began in the period: their first spell opened in it."""
-    return _as_mask(_began(waits, period) & (waits["first"] == 1))
+    return _as_mask(pick_began(waits, period) & (waits["first"] == 1))
 
 
 def pick_asked(waits: Waits, period: Period) -> Mask:
@@ -171,15 +175,14 @@ def pick_asked(waits: Waits, period: Period) -> Mask:
     return _as_mask(pick_came_in(waits, period) & ~unasked)
 
 
-def pick_got_one(waits: Waits, period: Period) -> Mask:
-    """Of those that asked, the ones that have been answered, also where that was said by settling them as answered."""
-    said = _is_settled(waits, SettledAs.ANSWERED)
-    return _as_mask(pick_asked(waits, period) & (_is_answer(waits) | said))
+def got_one(waits: Waits) -> Mask:
+    """Those that have been answered, also where that was said by settling them as answered."""
+    return _as_mask(_is_answer(waits) | _is_settled(waits, SettledAs.ANSWERED))
 
 
 def pick_first(waits: Waits, period: Period) -> Mask:
     """First answers that went out in the period."""
-    return _as_mask(_ended(waits, period) & _is_answer(waits) & (waits["first"] == 1))
+    return _as_mask(pick_answers(waits, period) & (waits["first"] == 1))
 
 
 def pick_answers(waits: Waits, period: Period) -> Mask:
@@ -187,9 +190,9 @@ def pick_answers(waits: Waits, period: Period) -> Mask:
     return _as_mask(_ended(waits, period) & _is_answer(waits))
 
 
-def pick_kept(waits: Waits, period: Period) -> Mask:
-    """Of the answers, those that went out by the instant promised."""
-    return _as_mask(pick_answers(waits, period) & (waits["ended"] <= waits["due"]))
+def was_kept(waits: Waits) -> Mask:
+    """Those that ended by the instant promised."""
+    return _as_mask(waits["ended"] <= waits["due"])
 
 
 def pick_without_reply(waits: Waits, period: Period) -> Mask:
@@ -216,8 +219,10 @@ class Figure:
     says: str
     unit: Unit
     pick: Pick
+    #: The column of the instant that puts a spell into the period.
+    at: str = "ended"
     #: Of a share, which of those picked count.
-    hits: Pick | None = None
+    hits: Callable[[Waits], Mask] | None = None
     #: Of a length of time, which quantile.
     quantile: float | None = None
     #: Whether it is about what came in, and so grows for a while after the period: it is compared as the other period stood when it
@@ -232,6 +237,7 @@ FIGURES: tuple[Figure, ...] = (
         says="Conversations whose first message of theirs arrived in the period.",
         unit=Unit.CASES,
         pick=pick_came_in,
+        at="since",
     ),
     Figure(
         name="answered",
@@ -240,7 +246,8 @@ FIGURES: tuple[Figure, ...] = (
         " the ones whose first wait an answer has ended by now; before, as it stood when that time was as old.",
         unit=Unit.SHARE,
         pick=pick_asked,
-        hits=pick_got_one,
+        at="since",
+        hits=got_one,
         grows=True,
     ),
     Figure(
@@ -265,7 +272,7 @@ FIGURES: tuple[Figure, ...] = (
         says="Of all answers that went out in the period, those that were out by the instant their target fell on.",
         unit=Unit.SHARE,
         pick=pick_answers,
-        hits=pick_kept,
+        hits=was_kept,
     ),
     Figure(
         name="answers",
@@ -308,42 +315,12 @@ FIGURES: tuple[Figure, ...] = (
 BY_NAME: Mapping[str, Figure] = {figure.name: figure for figure in FIGURES}
 
 
-def get_quantile(values: Numbers, q: float) -> float:
-    """The quantile of sorted values, linear between neighbours (as NumPy and pandas by default)."""
-    at = (len(values) - 1) * q
-    low = math.floor(at)
-    high = min(low + 1, len(values) - 1)
-    return float(values[low] + (values[high] - values[low]) * (at - low))
-
-
-def get_order_interval(values: Numbers, q: float) -> tuple[float, float]:
-    """An interval of at least 95 % for a quantile from sorted values: two order statistics, by the binomial distribution of how many
-    values lie below it (exact, without an assumption on their distribution; Conover, Practical Nonparametric Statistics, 3.2).
-    """
-    n = len(values)
-    low = int(stats.binom.ppf(_TAIL, n, q)) - 1
-    high = int(stats.binom.ppf(1 - _TAIL, n, q))
-    return float(values[max(low, 0)]), float(values[min(high, n - 1)])
-
-
-def draw_quantiles(values: Numbers, q: float, chance: np.random.Generator) -> Numbers:
-    """Quantiles of resampled values: the place of a resample's quantile is beta distributed among the sorted values, so that
-    nothing need be resampled (as in Maritz and Jarrett, 1978)."""
-    n = len(values)
-    at = chance.beta((n + 1) * q, (n + 1) * (1 - q), _DRAWS) * n - 0.5
-    at = np.clip(at, 0, n - 1)
-    low = np.floor(at).astype(np.int64)
-    high = np.minimum(low + 1, n - 1)
-    drawn: Numbers = values[low] + (values[high] - values[low]) * (at - low)
-    return drawn
-
-
 def measure(figure: Figure, waits: Waits, period: Period) -> Value:
     """A figure over a period."""
     picked = waits.where(figure.pick(waits, period))
     cases, conversations = len(picked), len(np.unique(picked["conversation"]))
     if figure.hits is not None:
-        share = get_share(int(np.count_nonzero(figure.hits(picked, period))), cases)
+        share = get_share(int(np.count_nonzero(figure.hits(picked))), cases)
         value = share.hits / share.of if share.of else None
         return Value(
             value=value, low=share.low, high=share.high, cases=cases, conversations=conversations, hits=share.hits
@@ -360,22 +337,22 @@ def measure(figure: Figure, waits: Waits, period: Period) -> Value:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Told:
+class PeriodWaits:
     """A period and the spells in which somebody waited in it."""
 
     period: Period
     waits: Waits
 
 
-def age(figure: Figure, this: Told, other: Told, now: float) -> Told:
+def age(figure: Figure, this: PeriodWaits, other: PeriodWaits, now: float) -> PeriodWaits:
     """What a figure is compared with: of one that grows the other period as it stood when it was as old as this one is."""
     if not figure.grows:
         return other
     then = other.period.begins.timestamp() + now - this.period.begins.timestamp()
-    return Told(period=other.period, waits=other.waits.as_of(then))
+    return PeriodWaits(period=other.period, waits=other.waits.as_of(then))
 
 
-def compare(figure: Figure, this: Told, other: Told, now: float) -> tuple[Value, Change]:
+def compare(figure: Figure, this: PeriodWaits, other: PeriodWaits, now: float) -> tuple[Value, Change]:
     """A figure over a period and its change against another one. Where the period is not over `now`, counts are compared over
     the days that are, with as many of the other."""
     value = measure(figure, this.waits, this.period)
@@ -386,25 +363,17 @@ def compare(figure: Figure, this: Told, other: Told, now: float) -> tuple[Value,
     elif value.value is not None and before.value is not None and not (value.is_too_few or before.is_too_few):
         difference = value.value - before.value
         if figure.unit is Unit.SHARE:
-            low, high = _get_share_difference(value, before)
+            low, high = get_share_difference(_get_share(value), _get_share(before))
         elif figure.quantile is not None:
             low, high = _get_quantile_difference(figure, this, other)
     return value, Change(before=before, difference=difference, low=low, high=high)
 
 
-def _get_share_difference(one: Value, other: Value) -> tuple[float, float]:
-    """Newcombe's interval for a difference of shares, from the Wilson intervals of both (1998, method 10)."""
-    (a, a_low, a_high), (b, b_low, b_high) = _need_interval(one), _need_interval(other)
-    return a - b - math.hypot(a - a_low, b_high - b), a - b + math.hypot(a_high - a, b - b_low)
+def _get_share(value: Value) -> Share:
+    return get_share(value.hits or 0, value.cases)
 
 
-def _need_interval(value: Value) -> tuple[float, float, float]:
-    if value.value is None or value.low is None or value.high is None:
-        raise ValueError("a figure of nothing has no interval")
-    return value.value, value.low, value.high
-
-
-def _get_quantile_difference(figure: Figure, this: Told, other: Told) -> tuple[float, float]:
+def _get_quantile_difference(figure: Figure, this: PeriodWaits, other: PeriodWaits) -> tuple[float, float]:
     if figure.quantile is None:
         raise ValueError(f"{figure.name} is no quantile")
     # The same figures give the same interval.
@@ -413,12 +382,12 @@ def _get_quantile_difference(figure: Figure, this: Told, other: Told) -> tuple[f
     for one in (this, other):
         lengths = one.waits.where(figure.pick(one.waits, one.period))["length"]
         drawn.append(draw_quantiles(np.sort(lengths), figure.quantile, chance))
-    low, high = np.quantile(drawn[0] - drawn[1], [_TAIL, 1 - _TAIL])
+    low, high = np.quantile(drawn[0] - drawn[1], [TAIL, 1 - TAIL])
     return float(low), float(high)
 
 
 def _compare_counts(
-    figure: Figure, this: Told, other: Told, now: float
+    figure: Figure, this: PeriodWaits, other: PeriodWaits, now: float
 ) -> tuple[float | None, float | None, float | None]:
     """The difference of counts over as many whole days; its interval from how much days differ among themselves (Welch's, by
     Student's distribution), none under five days."""
@@ -430,14 +399,13 @@ def _compare_counts(
     counts = []
     for one in (this, other):
         picked = one.waits.where(figure.pick(one.waits, one.period))
-        at = picked["since" if figure.pick is pick_came_in else "ended"]
-        numbers = get_day_numbers(at, one.period.list_edges())
+        numbers = get_day_numbers(picked[figure.at], one.period.list_edges())
         counts.append(np.bincount(numbers, minlength=one.period.count)[:days].astype(np.float64))
     difference = float(counts[0].sum() - counts[1].sum())
     if days < TOO_FEW:
         return difference, None, None
     spread = math.sqrt(days * float(np.var(counts[0], ddof=1) + np.var(counts[1], ddof=1)))
-    reach = float(stats.t.ppf(1 - _TAIL, 2 * days - 2)) * spread
+    reach = float(stats.t.ppf(1 - TAIL, 2 * days - 2)) * spread
     return difference, difference - reach, difference + reach
 
 
@@ -501,6 +469,14 @@ def count_week(waits: Waits, period: Period, now: float) -> Week:
     )
 
 
+def measure_arrivals(waits: Waits, period: Period, now: float) -> list[float]:
+    """How many waits begin in each hour of the week, an hour that has passed of it."""
+    began = get_cells(waits["since"][pick_began(waits, period)], period)
+    hours = measure_cells(period, now)
+    rates = np.divide(np.bincount(began, minlength=168), hours, out=np.zeros(168), where=hours > 0)
+    return [float(rate) for rate in rates]
+
+
 #: Edges of the bars of a distribution of waiting: a minute to some weeks, each half a doubling (seconds).
 BARS: tuple[float, ...] = tuple(60 * 2 ** (n / 2) for n in range(30))
 
@@ -519,7 +495,7 @@ def count_spread(waits: Waits, period: Period) -> Spread:
     """The distribution of first answers of a period. The first bar holds all below its upper edge."""
     picked = waits.where(pick_first(waits, period))
     which = np.searchsorted(np.asarray(BARS[1:]), picked["length"], side="right")
-    kept = picked["ended"] <= picked["due"]
+    kept = was_kept(picked)
     return Spread(
         edges=list(BARS),
         counts=[int(n) for n in np.bincount(which, minlength=len(BARS))],
@@ -571,7 +547,7 @@ class Chosen:
     figure: str
     day: int | None = None
     cell: int | None = None
-    hits: bool | None = field(default=None)
+    hits: bool | None = None
 
 
 def choose(waits: Waits, period: Period, chosen: Chosen) -> npt.NDArray[np.int64]:
@@ -588,8 +564,8 @@ def choose(waits: Waits, period: Period, chosen: Chosen) -> npt.NDArray[np.int64
     figure = BY_NAME[chosen.figure]
     mask = figure.pick(waits, period)
     if figure.hits is not None and chosen.hits is not None:
-        mask &= figure.hits(waits, period) == chosen.hits
-    column = waits["since"] if figure.pick in (pick_came_in, pick_asked) else waits["ended"]
+        mask &= figure.hits(waits) == chosen.hits
+    column = waits[figure.at]
     if chosen.day is not None:
         numbers = np.full(len(waits), -1)
         numbers[mask] = get_day_numbers(column[mask], period.list_edges())

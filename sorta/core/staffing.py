@@ -67,7 +67,7 @@ def find_people(load: float, handling: float, within: float, share: float) -> in
 
 
 @dataclass(frozen=True, kw_only=True)
-class Need:
+class HourNeed:
     """One hour of the week: what comes in an hour, how many people that needs (None: more than can be planned for), and how
     many work then. In an hour in which the workspace is closed what comes in waits, and nobody is needed."""
 
@@ -85,10 +85,10 @@ def plan_week(
     handling: float,
     within: float,
     share: float,
-) -> list[Need]:
+) -> list[HourNeed]:
     """Each of the 168 hours of the week. `arrivals` an hour; `handling` and `within` in seconds. Raises ValueError."""
     return [
-        Need(
+        HourNeed(
             arrivals=rate,
             is_open=open_,
             needed=find_people(rate * handling / 3600, handling, within, share) if open_ else 0,

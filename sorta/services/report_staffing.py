@@ -7,9 +7,8 @@ from typing import Any
 import numpy as np
 
 from sorta.core.errors import Invalid
-from sorta.core.periods import get_cells, measure_cells
 from sorta.core.permissions import Permission
-from sorta.core.reports import Told
+from sorta.core.reports import measure_arrivals
 from sorta.core.staffing import ASSUMED_HANDLING, ENOUGH_HANDLINGS, measure_open, plan_week
 from sorta.core.working_time import WeeklyHours, read_spans
 from sorta.services.hours import get_promise
@@ -61,8 +60,8 @@ def _plan(
     handling: int | None,
     now: datetime,
 ) -> dict[str, Any]:
-    arrivals, timed = _measure(loaded.read(), now), copied.read()["handling"]
-    known = len(timed)
+    told, timed = loaded.read(), copied.read()["handling"]
+    arrivals, known = measure_arrivals(told.waits, told.period, now.timestamp()), len(timed)
     took = handling * 60.0 if handling else float(np.mean(timed)) if known >= ENOUGH_HANDLINGS else ASSUMED_HANDLING
     plan = plan_week(arrivals, is_open, on_shift, handling=took, within=within * 60.0, share=share)
     return {
@@ -71,12 +70,3 @@ def _plan(
         "timed": known,
         "hours": [asdict(need) for need in plan],
     }
-
-
-def _measure(told: Told, now: datetime) -> list[float]:
-    """What comes in an hour of the week."""
-    waits, period = told.waits, told.period
-    began = (waits["since"] >= period.begins.timestamp()) & (waits["since"] < period.ends.timestamp())
-    counts = np.bincount(get_cells(waits["since"][began], period), minlength=168)
-    hours = measure_cells(period, now.timestamp())
-    return [float(rate) for rate in np.divide(counts, hours, out=np.zeros(168), where=hours > 0)]

@@ -20,7 +20,7 @@ from sorta.core.reports import (
     HOWS,
     Chosen,
     Counting,
-    Told,
+    PeriodWaits,
     Value,
     Waits,
     age,
@@ -81,13 +81,13 @@ class Loaded:
     #: The place of each account's network in NETWORKS, from 1.
     networks: Mapping[int, int]
 
-    def read(self) -> Told:
+    def read(self) -> PeriodWaits:
         """The same to be counted. Takes time, and is for a thread."""
         columns = self.copied.read()
         known = np.array(sorted(self.networks) or [0])
         codes = np.array([self.networks.get(int(id), 0) for id in known], dtype=np.int16)
         columns["network"] = codes[np.searchsorted(known, columns["account"]).clip(max=len(known) - 1)]
-        return Told(period=self.period, waits=Waits(columns=columns))
+        return PeriodWaits(period=self.period, waits=Waits(columns=columns))
 
 
 async def _load(conn: Conn, scope: Scope, period: Period, ask: Ask) -> Loaded:
@@ -195,7 +195,7 @@ def _say_key(by: str, key: int) -> str:
     return words[key - 1] if words and key else str(key)
 
 
-def _list_rows(this: Told, by: str, tags: Mapping[str, npt.NDArray[Any]]) -> list[dict[str, Any]]:
+def _list_rows(this: PeriodWaits, by: str, tags: Mapping[str, npt.NDArray[Any]]) -> list[dict[str, Any]]:
     keys = _pair(this.waits, tags) if by == "tag" else None
     return [
         {

@@ -1,5 +1,5 @@
 """Figures of reports, each computed a second time with pandas, NumPy, SciPy or statsmodels over spells that chance made, across
-both clock changes of a year; and published values (CHECKS: percentiles by NumPy, Wilson by Newcombe 1998)."""
+both clock changes of a year; and published values (percentiles as NumPy and pandas compute them, Wilson's by Newcombe, 1998)."""
 
 from datetime import UTC, date, datetime, timedelta
 from itertools import pairwise
@@ -16,7 +16,7 @@ from statsmodels.stats.proportion import confint_proportions_2indep, proportion_
 
 from sorta.core.errors import Invalid
 from sorta.core.explaining import decompose, explain
-from sorta.core.intervals import TOO_FEW
+from sorta.core.intervals import TOO_FEW, draw_quantiles, get_order_interval, get_quantile
 from sorta.core.periods import (
     LONGEST,
     Against,
@@ -34,7 +34,7 @@ from sorta.core.reports import (
     FIGURES,
     HOWS,
     Chosen,
-    Told,
+    PeriodWaits,
     Unit,
     Waits,
     break_down,
@@ -43,9 +43,6 @@ from sorta.core.reports import (
     count_days,
     count_spread,
     count_week,
-    draw_quantiles,
-    get_order_interval,
-    get_quantile,
     measure,
     pick_came_in,
 )
@@ -297,7 +294,9 @@ def test_drawn_quantiles_are_spread_like_those_of_resamples() -> None:
 def test_a_difference_of_shares_is_newcombes() -> None:
     """statsmodels' `confint_proportions_2indep(method='newcomb')`, over chance's shares."""
     for seed in range(8):
-        one, other = (Told(period=p, waits=to_waits(make_frame(seed + k, p))) for k, p in ((0, OCTOBER), (50, MARCH)))
+        one, other = (
+            PeriodWaits(period=p, waits=to_waits(make_frame(seed + k, p))) for k, p in ((0, OCTOBER), (50, MARCH))
+        )
         value, change = compare(BY_NAME["kept"], one, other, OCTOBER.ends.timestamp())
         assert value.hits is not None
         low, high = confint_proportions_2indep(
@@ -311,8 +310,8 @@ def test_what_has_not_changed_seldom_stands_out_and_what_has_does() -> None:
     stood, asked = 0, 0
     before = get_compared(OCTOBER, Against.BEFORE)
     for seed in range(60):
-        one = Told(period=OCTOBER, waits=to_waits(make_frame(seed, OCTOBER, 700)))
-        other = Told(period=before, waits=to_waits(make_frame(seed + 1000, before, 700)))
+        one = PeriodWaits(period=OCTOBER, waits=to_waits(make_frame(seed, OCTOBER, 700)))
+        other = PeriodWaits(period=before, waits=to_waits(make_frame(seed + 1000, before, 700)))
         for name in ("came_in", "answered", "first_half", "first_nine", "kept"):
             _, change = compare(BY_NAME[name], one, other, OCTOBER.ends.timestamp())
             stood, asked = stood + change.stands_out, asked + 1
@@ -320,8 +319,8 @@ def test_what_has_not_changed_seldom_stands_out_and_what_has_does() -> None:
     slower = make_frame(1, OCTOBER, 700).assign(clock=lambda f: f["clock"] * 2.5)
     _, change = compare(
         BY_NAME["first_half"],
-        Told(period=OCTOBER, waits=to_waits(slower)),
-        Told(period=before, waits=to_waits(make_frame(2, before, 700))),
+        PeriodWaits(period=OCTOBER, waits=to_waits(slower)),
+        PeriodWaits(period=before, waits=to_waits(make_frame(2, before, 700))),
         OCTOBER.ends.timestamp(),
     )
     assert change.stands_out
@@ -337,8 +336,8 @@ def test_few_cases_conclude_nothing_and_none_is_no_number() -> None:
         assert value.is_too_few
     assert break_down(empty, OCTOBER, "account") == []
     few = to_waits(make_frame(1, OCTOBER, 12))
-    told = Told(period=OCTOBER, waits=few)
-    _, change = compare(BY_NAME["first_half"], told, Told(period=MARCH, waits=empty), 0.0)
+    told = PeriodWaits(period=OCTOBER, waits=few)
+    _, change = compare(BY_NAME["first_half"], told, PeriodWaits(period=MARCH, waits=empty), 0.0)
     assert (change.difference, change.stands_out) == (None, False)
 
 
@@ -349,7 +348,7 @@ def test_a_period_that_is_not_over_is_compared_over_the_days_that_are() -> None:
     frame = make_frame(1, week, 14).assign(since=rows, first=1)
     now = datetime(2026, 10, 8, 12, tzinfo=UTC).timestamp()
     frame = frame[frame["since"] < now]
-    one, other = (Told(period=p, waits=to_waits(frame)) for p in (week, before))
+    one, other = (PeriodWaits(period=p, waits=to_waits(frame)) for p in (week, before))
     _, change = compare(BY_NAME["came_in"], one, other, now)
     assert change.difference == 0
     assert count_days(one.waits, week, now).open_at_end[3:] == [None] * 4
@@ -433,17 +432,17 @@ def test_simpsons_paradox_is_told_apart() -> None:
 
 def test_what_tells_most_of_a_change_is_found_and_nothing_is_made_up() -> None:
     before = get_compared(OCTOBER, Against.BEFORE)
-    other = Told(period=before, waits=to_waits(make_frame(7, before)))
+    other = PeriodWaits(period=before, waits=to_waits(make_frame(7, before)))
     frame = make_frame(8, OCTOBER)
     slow = frame.assign(clock=np.where(frame["account"] == 2, frame["clock"] * 12, frame["clock"]))
-    this = Told(period=OCTOBER, waits=to_waits(slow))
+    this = PeriodWaits(period=OCTOBER, waits=to_waits(slow))
     figure, now = BY_NAME["first_half"], OCTOBER.ends.timestamp()
     _, change = compare(figure, this, other, now)
     told = explain(figure, change, this, other)
     assert told is not None
     assert (told.by, told.parts[0].key) == ("account", 2)
     assert sum(p.whole for p in told.parts) + told.rest == pytest.approx(told.change)
-    same = Told(period=OCTOBER, waits=to_waits(make_frame(7, OCTOBER)))
+    same = PeriodWaits(period=OCTOBER, waits=to_waits(make_frame(7, OCTOBER)))
     _, change = compare(figure, same, other, now)
     assert explain(figure, change, same, other) is None
 
@@ -456,8 +455,8 @@ def test_what_grows_is_compared_as_it_stood_when_it_was_as_old() -> None:
     shift = week.begins.timestamp() - before.begins.timestamp()
     later = frame.assign(since=frame["since"] + shift, ended=frame["ended"] + shift, due=frame["due"] + shift)
     now = week.begins.timestamp() + 3.4 * 86400
-    one = Told(period=week, waits=to_waits(later).as_of(now))
-    other = Told(period=before, waits=to_waits(frame))
+    one = PeriodWaits(period=week, waits=to_waits(later).as_of(now))
+    other = PeriodWaits(period=before, waits=to_waits(frame))
     value, change = compare(BY_NAME["answered"], one, other, now)
     assert value == change.before
     whole = measure(BY_NAME["answered"], other.waits, before)

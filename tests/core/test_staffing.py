@@ -1,4 +1,4 @@
-"""Erlang's formulas against table values (CHECKS: Erlang B at 1 % from memory; Erlang C as in pyworkforce 0.5.1), identities, and a
+"""Erlang's formulas against table values (Erlang B at 1 %, from memory; Erlang C as pyworkforce 0.5.1 computes it), identities, and a
 simulation of the queue; Little's law."""
 
 import heapq
