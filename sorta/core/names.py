@@ -153,5 +153,6 @@ def _plain(handle: str) -> str:
     return _PARTING.sub("", handle).casefold()
 
 
-# Read when the program starts, and not by the event loop with the first sheet.
-_get_looked_like()
+def prepare() -> None:
+    """Read the table of look-alikes, which takes a moment, so that the first handle need not."""
+    _get_looked_like()

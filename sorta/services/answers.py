@@ -206,11 +206,11 @@ async def commit_reply(
     more: dict[str, Any] = {} if proposal is None else {"proposal": proposal, "approved_by": approved_by}
     if checked.account_id != conversation.row["account_id"]:
         more["account"] = checked.account_id
-    opened_at = await desk.get_open_since(
-        conn, ledger.workspace_id, author_id, conversation.id, ledger.now - PRESENT_FOR
-    )
-    if proposal is None and opened_at is not None:
-        more["took"] = get_handling(opened_at, ledger.now)
+    if proposal is None:
+        present = ledger.now - PRESENT_FOR
+        opened_at = await desk.get_open_since(conn, ledger.workspace_id, author_id, conversation.id, present)
+        if opened_at is not None:
+            more["took"] = get_handling(opened_at, ledger.now)
     event = ledger.add(
         conversation,
         "replied",

@@ -5,7 +5,7 @@ import time
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from datetime import date, datetime, timedelta
-from typing import Any
+from typing import Any, TypeVar
 from zoneinfo import ZoneInfo, available_timezones
 
 from sorta.core import calendars
@@ -43,31 +43,40 @@ MOST_SPECIAL = 400
 
 async def get_promise(house: House, conn: Conn, workspace_id: int) -> Promise:
     """What the workspace promises, read anew every few seconds."""
-    kept = house.promises.get(workspace_id)
-    if kept is not None and time.monotonic() - kept[0] < KEPT_FOR:
-        return kept[1]
+    if (kept := _find_kept(house.promises, workspace_id)) is not None:
+        return kept
     row = await store.get_hours(conn, workspace_id)
-    # What was worked out stays with the object, so an unchanged promise is kept as it is.
-    promise = Promise() if row is None else _read(row)
-    if kept is not None and kept[1] == promise:
-        promise = kept[1]
-    house.promises[workspace_id] = (time.monotonic(), promise)
-    return promise
+    return _keep(house.promises, workspace_id, Promise() if row is None else _read(row))
 
 
 async def get_promises(house: House, conn: Conn, workspace_id: int) -> PromiseHistory:
     """What the workspace promised when, read anew every few seconds; before it was first set, what it is without."""
-    kept = house.promise_histories.get(workspace_id)
-    if kept is not None and time.monotonic() - kept[0] < KEPT_FOR:
-        return kept[1]
+    if (kept := _find_kept(house.promise_histories, workspace_id)) is not None:
+        return kept
     rows = await store.list_promises(conn, workspace_id)
-    if kept is not None and [begins for begins, _ in kept[1].later] == [row["begins"] for row in rows]:
-        # What was worked out of the hours stays with the objects.
-        history = kept[1]
-    else:
-        history = PromiseHistory(later=tuple((row["begins"], _read(row)) for row in rows))
-    house.promise_histories[workspace_id] = (time.monotonic(), history)
-    return history
+    history = PromiseHistory(later=tuple((row["begins"], _read(row)) for row in rows))
+    return _keep(house.promise_histories, workspace_id, history)
+
+
+T = TypeVar("T")
+
+
+def _find_kept(kept: Mapping[int, tuple[float, T]], workspace_id: int) -> T | None:
+    found = kept.get(workspace_id)
+    return found[1] if found is not None and time.monotonic() - found[0] < KEPT_FOR else None
+
+
+def _keep(kept: dict[int, tuple[float, T]], workspace_id: int, fresh: T) -> T:
+    """What was worked out of the hours stays with the object, so one that is unchanged is kept as it is."""
+    before = kept.get(workspace_id)
+    same = fresh if before is None or before[1] != fresh else before[1]
+    kept[workspace_id] = (time.monotonic(), same)
+    return same
+
+
+def _forget(house: House, workspace_id: int) -> None:
+    house.promises.pop(workspace_id, None)
+    house.promise_histories.pop(workspace_id, None)
 
 
 def _read(row: Mapping[str, Any]) -> Promise:
@@ -161,8 +170,7 @@ async def set_hours(
             await house.queue.add_job(
                 conn, RECOUNT, once=f"dues:{scope.workspace_id}:{which}", at=begins, workspace_id=scope.workspace_id
             )
-    house.promises.pop(scope.workspace_id, None)
-    house.promise_histories.pop(scope.workspace_id, None)
+    _forget(house, scope.workspace_id)
 
 
 async def read_calendar(house: House, scope: Scope, text: str, now: datetime) -> dict[str, Any]:
@@ -196,8 +204,7 @@ async def write_calendar(house: House, scope: Scope, now: datetime) -> str:
 
 async def recount_dues(house: House, workspace_id: int) -> int:
     """Count every promised instant anew, some at a time; how many changed. Run by the worker; safe to run twice."""
-    house.promises.pop(workspace_id, None)
-    house.promise_histories.pop(workspace_id, None)
+    _forget(house, workspace_id)
     async with house.db.transact(workspace_id) as conn:
         progress = {"done": 0, "total": await store.count_awaiting(conn, workspace_id)}
     # Writing the rows' indexes is what takes the time; two connections share it.

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
+from sorta.core import names
 from sorta.core.own_reading import Teacher
 from sorta.core.permissions import HeldRole, Permission, check_permission
 from sorta.core.ports import CaseDesk, MailPost, Network, Reader, Translator
@@ -69,10 +70,11 @@ class House:
     close_networks: Callable[[], Awaitable[None]] | None = None
 
     async def open(self) -> None:
-        """Begin to connect, and get the reading engine ready; the live connection is opened by who listens, the queue's own by
-        the worker."""
+        """Begin to connect, and get ready what reads and compares; the live connection is opened by who listens, the queue's own
+        by the worker."""
         # The engine may load its models with the first text; that must not hold up the event loop later.
         await asyncio.to_thread(self.reader.judge, "Ready when you are.")
+        await asyncio.to_thread(names.prepare)
         await self.db.open()
 
     async def close(self) -> None:

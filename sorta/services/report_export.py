@@ -23,7 +23,8 @@ from sorta.store.db import Conn
 #: How many conversations are read at once.
 AT_ONCE = 1000
 _BLOCK = 64 * 1024
-_SHARE, _HOURS = "share", "hours"
+#: A sentiment's band in words.
+_SENTIMENTS = {-1: "negative", 0: "neutral", 1: "positive"}
 _WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
 
@@ -47,10 +48,10 @@ class Names:
 
     def say(self, by: str, key: str) -> str:
         """A value of a breakdown in words."""
-        if by in ("kind", "sentiment"):
-            return (
-                {"-1": "negative", "0": "neutral", "1": "positive"}.get(key, "not read") if by == "sentiment" else key
-            )
+        if by == "kind":
+            return key
+        if by == "sentiment":
+            return _SENTIMENTS.get(int(key), "not read")
         if by == "network":
             return TABLE[key].name if key in TABLE else key
         if by == "priority":
@@ -84,8 +85,8 @@ async def list_sheets(house: House, scope: Scope, ask: Ask, now: datetime) -> li
             rows=[
                 (
                     f["title"],
-                    *(_scale(f["unit"], f[part]) for part in ("value",)),
-                    {"cases": "cases", "seconds": _HOURS, "share": _SHARE}[f["unit"]],
+                    _scale(f["unit"], f["value"]),
+                    "hours" if f["unit"] == "seconds" else f["unit"],
                     _scale(f["unit"], f["low"]),
                     _scale(f["unit"], f["high"]),
                     _scale(f["unit"], f["before"]["value"]),
@@ -184,17 +185,27 @@ def write_sheets_csv(sheets: Sequence[Sheet]) -> str:
 
 async def stream_workbook(house: House, scope: Scope, sheets: Sequence[Sheet]) -> AsyncIterator[bytes]:
     """The same as a workbook."""
+    book = Workbook(scope.zone)
+
+    def write() -> None:
+        for sheet in sheets:
+            book.add_sheet(sheet.title, sheet.head, (34, 18))
+            book.add_rows(sheet.rows)
+
+    await house.reporting.do(write)
+    async for block in _stream(house, book):
+        yield block
+
+
+async def _stream(house: House, book: Workbook) -> AsyncIterator[bytes]:
+    """A workbook that is written, block by block."""
     with tempfile.TemporaryFile() as file:
 
-        def write() -> None:
-            book = Workbook(scope.zone)
-            for sheet in sheets:
-                book.add_sheet(sheet.title, sheet.head, (34, 18))
-                book.add_rows(sheet.rows)
+        def save() -> None:
             book.save(file)
             file.seek(0)
 
-        await house.reporting.do(write)
+        await house.reporting.do(save)
         while block := await house.reporting.do(file.read, _BLOCK):
             yield block
 
@@ -247,7 +258,7 @@ def _make_row(row: Mapping[str, Any], names: Names) -> Sequence[Cell]:
         names.teams.get(row["team_id"] or 0, ""),
         [names.tags.get(t, "") for t in row["tags"]],
         row["language"],
-        {-1: "negative", 0: "neutral", 1: "positive"}.get(row["sentiment_band"], ""),
+        _SENTIMENTS.get(row["sentiment_band"], ""),
         row["reads_as"] or [],
         row["messages"],
         row["since"],
@@ -268,19 +279,10 @@ async def stream_csv(parts: AsyncIterator[list[Sequence[Cell]]]) -> AsyncIterato
 
 async def stream_rows(house: House, scope: Scope, parts: AsyncIterator[list[Sequence[Cell]]]) -> AsyncIterator[bytes]:
     """As a workbook of one sheet."""
-    book, begun = Workbook(scope.zone), False
-    with tempfile.TemporaryFile() as file:
-        async for rows in parts:
-            if not begun:
-                book.add_sheet(f"Times of {scope.zone.key}", [str(cell) for cell in rows[0]])
-                begun = True
-            else:
-                await house.reporting.do(book.add_rows, rows)
-
-        def save() -> None:
-            book.save(file)
-            file.seek(0)
-
-        await house.reporting.do(save)
-        while block := await house.reporting.do(file.read, _BLOCK):
-            yield block
+    book = Workbook(scope.zone)
+    (head,) = await anext(parts)
+    book.add_sheet(f"Times of {scope.zone.key}", [str(cell) for cell in head])
+    async for rows in parts:
+        await house.reporting.do(book.add_rows, rows)
+    async for block in _stream(house, book):
+        yield block

@@ -1,6 +1,6 @@
 """Answer spells as rows: told by the core from a trail, written with the events that change them. Used by services.trail."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Awaitable, Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
@@ -112,8 +112,11 @@ async def tell_anew(
     if not told:
         return [], Anew()
     folded = [(one, fold(one.events)) for one in told]
-    plain = [(one, spells) for one, spells in folded if one.is_new and all(s.ended_at is None for s in spells)]
-    others = [pair for pair in folded if pair not in plain]
+    plain: list[tuple[Told, tuple[Spell, ...]]] = []
+    others: list[tuple[Told, tuple[Spell, ...]]] = []
+    for one, spells in folded:
+        is_plain = one.is_new and all(s.ended_at is None for s in spells)
+        (plain if is_plain else others).append((one, spells))
     promises, readings = PromiseHistory(), {}
     if others:
         promises = await get_promises(house, conn, workspace_id)
@@ -140,34 +143,34 @@ async def tell_once(house: House, workspace_id: int, now: datetime) -> None:
 
 async def tell_all(house: House, workspace_id: int) -> int:
     """Tell the spells of every conversation of a workspace anew, some at a time; how many conversations."""
-    after, done = 0, 0
-    while True:
-        async with house.db.transact(workspace_id) as conn:
-            rows = await store.list_to_tell(conn, workspace_id, after, AT_ONCE)
-            told = await _list_told(conn, workspace_id, rows)
-            _, anew = await tell_anew(house, conn, workspace_id, told)
-            await write_anew(conn, workspace_id, anew)
-            if len(rows) < AT_ONCE:
-                await store.set_spells_told(conn, workspace_id)
-                return done + len(rows)
-        after, done = rows[-1]["id"], done + len(rows)
-
-
-async def _list_told(conn: Conn, workspace_id: int, rows: Sequence[Mapping[str, Any]]) -> list[Told]:
-    trails = await store.list_trails(conn, workspace_id, [row["id"] for row in rows])
-    return [Told(row=row, events=read_events(trails[row["id"]])) for row in rows]
+    done = await _go_through(house, workspace_id, lambda conn, anew: write_anew(conn, workspace_id, anew))
+    async with house.db.transact(workspace_id) as conn:
+        await store.set_spells_told(conn, workspace_id)
+    return done
 
 
 async def find_other_spells(house: House, workspace_id: int) -> list[int]:
     """Conversations whose spells are not what their trail says; empty is right. Part of the check command."""
     wrong: list[int] = []
-    after = 0
+
+    async def look(conn: Conn, anew: Anew) -> None:
+        wrong.extend(await store.list_other_spells(conn, workspace_id, anew.ids, list(anew.rows)))
+
+    await _go_through(house, workspace_id, look)
+    return wrong
+
+
+async def _go_through(house: House, workspace_id: int, do: Callable[[Conn, Anew], Awaitable[None]]) -> int:
+    """Tell every conversation's spells from its trail and do something with them, some at a time; how many conversations."""
+    after, done = 0, 0
     while True:
         async with house.db.transact(workspace_id) as conn:
             rows = await store.list_to_tell(conn, workspace_id, after, AT_ONCE)
-            told = await _list_told(conn, workspace_id, rows)
+            trails = await store.list_trails(conn, workspace_id, [row["id"] for row in rows])
+            told = [Told(row=row, events=read_events(trails[row["id"]])) for row in rows]
             _, anew = await tell_anew(house, conn, workspace_id, told)
-            wrong += await store.list_other_spells(conn, workspace_id, anew.ids, list(anew.rows))
+            await do(conn, anew)
+        done += len(rows)
         if len(rows) < AT_ONCE:
-            return wrong
+            return done
         after = rows[-1]["id"]
