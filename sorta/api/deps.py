@@ -8,6 +8,7 @@ from fastapi import Depends, Request
 from fastapi.exceptions import RequestValidationError
 from pydantic import BaseModel, ValidationError
 
+from sorta.api.schemas.base import list_many
 from sorta.core.errors import SignInRefused
 from sorta.core.permissions import Permission
 from sorta.services import sign_in
@@ -88,7 +89,7 @@ def make_query_reader(model: type[Q]) -> Callable[[Request], Awaitable[Q]]:
     """A dependency that reads the query into a model, only what was given: with some twenty-five optional parameters the
     framework takes a millisecond to look for each, on the most frequent request there is. See `describe_query`."""
     fields = model.model_fields
-    many = {name for name, field in fields.items() if "list" in str(field.annotation)}
+    many = list_many(model)
 
     async def read(request: Request) -> Q:
         given = request.query_params

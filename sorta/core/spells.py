@@ -46,22 +46,13 @@ class Phase(StrEnum):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Spell:
-    """One stretch in which they waited, from their earliest unanswered message.
+class End:
+    """What ended a spell, and when; `facts` are the conversation's as they stood then, `seq` the trail's number of the event."""
 
-    `seq` is the number of the event that opened it, and its key within the conversation. What a spell carries of the conversation (`facts`)
-    is as it stood when the spell ended, or stands now. `phases` say since when it stood where, the first since `since`.
-    """
-
+    at: datetime
+    by: Ending
     seq: int
-    since: datetime
-    first: bool
     facts: Facts
-    phases: tuple[tuple[datetime, Phase], ...]
-    #: The messages that wait, while it is open.
-    waiting: tuple[int, ...] = ()
-    ended_at: datetime | None = None
-    ended_by: Ending | None = None
     #: How it was settled, where that ended it.
     how: SettledAs | None = None
     #: Who ended it: a member, a rule, or neither (an answer on the network, a removal).
@@ -70,8 +61,27 @@ class Spell:
     #: The reply that answered, and how long its author had it open to write in, where that is known.
     reply: int | None = None
     handling: timedelta | None = None
-    #: The trail's number of the event that ended it.
-    ended_seq: int | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Spell:
+    """One stretch in which they waited, from their earliest unanswered message.
+
+    `seq` is the number of the event that opened it, and its key within the conversation. `phases` say since when it stood where,
+    the first since `since`. `waiting` are the messages that wait, while it is open.
+    """
+
+    seq: int
+    since: datetime
+    first: bool
+    phases: tuple[tuple[datetime, Phase], ...]
+    waiting: tuple[int, ...] = ()
+    end: End | None = None
+
+    @property
+    def ended_at(self) -> datetime | None:
+        """When it ended; None while it is open."""
+        return None if self.end is None else self.end.at
 
 
 def get_phase(facts: Facts, at: datetime) -> Phase:
@@ -147,7 +157,7 @@ def fold(events: Iterable[Event]) -> tuple[Spell, ...]:
         after = apply(facts, event)
         folding.take(event, facts, after)
         facts = after
-    return tuple(_read(spell, facts) for spell in folding.spells)
+    return tuple(_read(spell) for spell in folding.spells)
 
 
 class _Fate(StrEnum):
@@ -184,15 +194,7 @@ class _Open:
     phases: list[tuple[datetime, Phase]]
     #: When a parking is over, and where it stands then.
     back: tuple[datetime, Phase] | None = None
-    facts: Facts | None = None
-    ended_at: datetime | None = None
-    ended_by: Ending | None = None
-    how: SettledAs | None = None
-    member: int | None = None
-    rule: int | None = None
-    reply: int | None = None
-    handling: timedelta | None = None
-    ended_seq: int | None = None
+    end: End | None = None
 
 
 @dataclass
@@ -235,11 +237,11 @@ class _Folding:
                 if rests_on is None or self.fates.get(rests_on, _Fate.IN_TIME) is _Fate.IN_TIME:
                     self._end_all(event, after)
             case "removed":
-                self._drop([event.data["message"]], event, after, Ending.REMOVED)
+                self._drop([event.data["message"]], event, _make_end(event, after, Ending.REMOVED))
             case "answered_outside" if self.open is not None:
                 until = after.answered_until or event.at
                 answered = [m for m, at in self.open.waiting.items() if at <= until]
-                self._drop(answered, event, after, Ending.OUTSIDE)
+                self._drop(answered, event, _make_end(event, after, Ending.OUTSIDE))
         if self.open is not None:
             _note_phase(self.open, event.at, after)
 
@@ -270,65 +272,71 @@ class _Folding:
             spell = self.last.get(one.message)
             if spell is None:
                 self._wait(one.message, one.at, one.at, event, after)
-            elif spell.ended_by in (Ending.SETTLED, Ending.HANDED_OVER) and self.open in (None, spell):
-                self._resume(spell, event)
+            elif (
+                spell.end is not None
+                and spell.end.by in (Ending.SETTLED, Ending.HANDED_OVER)
+                and self.open in (None, spell)
+            ):
+                self._resume(spell, spell.end)
                 spell.waiting[one.message] = one.at
             else:
                 self._wait(one.message, one.at, event.at, event, after)
 
-    def _resume(self, spell: _Open, event: Event) -> None:
-        if spell.ended_by is Ending.HANDED_OVER and spell.ended_at is not None:
+    def _resume(self, spell: _Open, end: End) -> None:
+        if end.by is Ending.HANDED_OVER:
             # With the other desk they waited, and not for us alone.
-            spell.phases.append((spell.ended_at, Phase.CASE))
-        spell.facts = spell.ended_at = spell.ended_by = spell.how = spell.member = spell.rule = None
-        spell.reply = spell.handling = spell.ended_seq = None
-        spell.waiting = {}
+            spell.phases.append((end.at, Phase.CASE))
+        spell.end, spell.waiting = None, {}
         self.open = spell
 
     def _answer(self, covered: Sequence[int], event: Event, reply: Event, after: Facts) -> None:
         """A reply counts as the answer to these from the event on."""
-        spell = self.open
-        if spell is None:
-            return
-        if self._drop(covered, event, after, Ending.ANSWERED):
-            spell.member, spell.rule = reply.member_id, _get_rule(reply)
-            spell.reply = reply.data["message"]
-            took = reply.data.get("took")
-            spell.handling = None if took is None else timedelta(seconds=took)
+        took = reply.data.get("took")
+        end = replace(
+            _make_end(event, after, Ending.ANSWERED),
+            member=reply.member_id,
+            rule=_get_rule(reply),
+            reply=reply.data["message"],
+            handling=None if took is None else timedelta(seconds=took),
+        )
+        self._drop(covered, event, end)
 
     def _end_all(self, event: Event, after: Facts) -> None:
-        spell = self.open
-        if spell is None:
-            return
         is_case = event.kind == "handed_over"
-        self._end(event, after, Ending.HANDED_OVER if is_case else Ending.SETTLED)
-        spell.member, spell.rule = event.member_id, _get_rule(event)
-        spell.how = SettledAs.HANDED_OVER if is_case else SettledAs(event.data["how"])
+        end = replace(
+            _make_end(event, after, Ending.HANDED_OVER if is_case else Ending.SETTLED),
+            how=SettledAs.HANDED_OVER if is_case else SettledAs(event.data["how"]),
+            member=event.member_id,
+            rule=_get_rule(event),
+        )
+        if self.open is not None:
+            self._end(self.open, end)
 
-    def _drop(self, messages: Sequence[int], event: Event, after: Facts, why: Ending) -> bool:
-        """These wait no more; whether that ended the spell. What is left of it when some are answered is a spell of its own."""
+    def _drop(self, messages: Sequence[int], event: Event, end: End) -> None:
+        """These wait no more, which may end the spell. What is left of it when some are answered is a spell of its own."""
         spell = self.open
         dropped = [m for m in messages if spell is not None and m in spell.waiting]
         if spell is None or not dropped:
-            return False
+            return
         left = {m: at for m, at in spell.waiting.items() if m not in dropped}
-        if left and why is Ending.REMOVED:
+        if left and end.by is Ending.REMOVED:
             # As if they had not written that: it waits since what is left.
             spell.waiting = left
             spell.since = max(spell.since, min(left.values()))
-            return False
-        self._end(event, after, why)
+            return
+        self._end(spell, end)
         for message, arrived in sorted(left.items(), key=lambda one: (one[1], one[0])):
-            self._wait(message, arrived, max(spell.since, arrived), event, after)
-        return True
+            self._wait(message, arrived, max(spell.since, arrived), event, end.facts)
 
-    def _end(self, event: Event, after: Facts, why: Ending) -> None:
-        assert self.open is not None
-        self.open.ended_at = max(self.open.since, event.at)
-        _end_parking(self.open, self.open.ended_at)
-        self.open.back = None
-        self.open.ended_by, self.open.facts, self.open.ended_seq = why, after, event.seq
+    def _end(self, spell: _Open, end: End) -> None:
+        spell.end = replace(end, at=max(spell.since, end.at))
+        _end_parking(spell, spell.end.at)
+        spell.back = None
         self.open = None
+
+
+def _make_end(event: Event, after: Facts, why: Ending) -> End:
+    return End(at=event.at, by=why, seq=event.seq, facts=after)
 
 
 def _get_rule(event: Event) -> int | None:
@@ -356,21 +364,13 @@ def _end_parking(spell: _Open, by: datetime | None) -> None:
         spell.back = None
 
 
-def _read(spell: _Open, facts: Facts) -> Spell:
+def _read(spell: _Open) -> Spell:
     _end_parking(spell, None)
     return Spell(
         seq=spell.seq,
         since=spell.since,
         first=spell.first,
-        facts=facts if spell.facts is None else spell.facts,
         phases=tuple(spell.phases),
-        waiting=tuple(sorted(spell.waiting)) if spell.ended_at is None else (),
-        ended_at=spell.ended_at,
-        ended_by=spell.ended_by,
-        how=spell.how,
-        member=spell.member,
-        rule=spell.rule,
-        reply=spell.reply,
-        handling=spell.handling,
-        ended_seq=spell.ended_seq,
+        waiting=tuple(sorted(spell.waiting)) if spell.end is None else (),
+        end=spell.end,
     )

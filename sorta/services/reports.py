@@ -39,6 +39,8 @@ from sorta.store import accounts, trail
 from sorta.store import reports as store
 from sorta.store.db import Conn
 
+#: What a report can be narrowed by.
+FILTERS = store.FILTERS
 LONGEST_NAME = 60
 MOST_KEPT = 100
 KINDS: tuple[str, ...] = tuple(kind.value for kind in Kind)

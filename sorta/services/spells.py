@@ -51,31 +51,32 @@ def _make_row(
         "since": spell.since.isoformat(),
         "phases": [[at.isoformat(), phase.value] for at, phase in spell.phases],
     }
-    if spell.ended_at is None or spell.ended_by is None or spell.ended_seq is None:
+    end = spell.end
+    if end is None:
         return row
-    spent = measure_phases(spell, spell.ended_at)
-    language, sentiment = _read_at(told.events, readings, spell.ended_seq)
+    spent = measure_phases(spell, end.at)
+    language, sentiment = _read_at(told.events, readings, end.seq)
     audience = get_audience(told.row["kind"], public=told.row["public"])
-    due = get_due(spell.since, spell.facts.priority, audience, promises.get_at(spell.ended_at))
+    due = get_due(spell.since, end.facts.priority, audience, promises.get_at(end.at))
     assert due is not None
     return row | {
-        "ended_at": spell.ended_at.isoformat(),
-        "ended_by": spell.ended_by.value,
-        "how": spell.how.value if spell.how else None,
-        "ended_seq": spell.ended_seq,
-        "member_id": spell.member,
-        "rule_id": spell.rule,
-        "reply_id": spell.reply,
-        "owner_id": spell.facts.owner,
-        "team_id": spell.facts.team,
-        "priority": int(spell.facts.priority),
+        "ended_at": end.at.isoformat(),
+        "ended_by": end.by.value,
+        "how": end.how.value if end.how else None,
+        "ended_seq": end.seq,
+        "member_id": end.member,
+        "rule_id": end.rule,
+        "reply_id": end.reply,
+        "owner_id": end.facts.owner,
+        "team_id": end.facts.team,
+        "priority": int(end.facts.priority),
         "language": language,
         "sentiment": _BANDS[get_tone(sentiment)],
-        "tags": list(spell.facts.tags),
-        "clock_s": (spell.ended_at - spell.since).total_seconds(),
-        "work_s": promises.measure_working_minutes(spell.since, spell.ended_at) * 60,
+        "tags": list(end.facts.tags),
+        "clock_s": (end.at - spell.since).total_seconds(),
+        "work_s": promises.measure_working_minutes(spell.since, end.at) * 60,
         **{column: spent[phase].total_seconds() for column, phase in _SPENT.items()},
-        "handling_s": None if spell.handling is None else spell.handling.total_seconds(),
+        "handling_s": None if end.handling is None else end.handling.total_seconds(),
         "due": due.isoformat(),
     }
 
@@ -115,12 +116,12 @@ async def tell_anew(
     plain: list[tuple[Told, tuple[Spell, ...]]] = []
     others: list[tuple[Told, tuple[Spell, ...]]] = []
     for one, spells in folded:
-        is_plain = one.is_new and all(s.ended_at is None for s in spells)
+        is_plain = one.is_new and all(s.end is None for s in spells)
         (plain if is_plain else others).append((one, spells))
     promises, readings = PromiseHistory(), {}
     if others:
         promises = await get_promises(house, conn, workspace_id)
-        ended = [one.row["id"] for one, spells in others if any(s.ended_at is not None for s in spells)]
+        ended = [one.row["id"] for one, spells in others if any(s.end is not None for s in spells)]
         readings = {row["id"]: row for row in await store.list_readings(conn, workspace_id, ended)} if ended else {}
     opened = [row for one, spells in plain for row in make_rows(one, spells, readings, promises)]
     rows = [row for one, spells in others for row in make_rows(one, spells, readings, promises)]

@@ -38,7 +38,7 @@ _OPEN: Mapping[str, LiteralString] = {
     "language": "c.language = any(%(language)s)",
     "sentiment": "c.sentiment_band = any(%(sentiment)s)",
 }
-FILTERS = frozenset(_ENDED)
+FILTERS = tuple(_ENDED)
 _DTYPES: Mapping[str, str] = {"i2": ">i2", "i4": ">i4", "i8": ">i8", "f8": ">f8", "b1": ">i1", "t8": ">i8"}
 #: How a copy has instants: microseconds since the beginning of 2000, here in seconds since 1970, and what stands for infinity.
 _EPOCH_2000, _INFINITE = 946_684_800, 2**63 - 1

@@ -84,7 +84,7 @@ def test_somebody_waits_in_a_spell_when_the_model_says_so_and_only_then() -> Non
         spells = fold(story.events)
         for n in range(1, len(story.events) + 1):
             seq = story.events[n - 1].seq
-            waits = any(s.seq <= seq and (s.ended_seq is None or seq < s.ended_seq) for s in spells)
+            waits = any(s.seq <= seq and (s.end is None or seq < s.end.seq) for s in spells)
             told = model.tell_at(n)
             if late and told.settled:
                 # A settling that falls with a late reply stands in the model again once that is out.
@@ -103,7 +103,13 @@ def test_spells_are_told_anew_only_where_they_are_others() -> None:
             before = facts
             facts = replay(story.events[:n]) if event.kind == "undone" else apply(facts, event)
             told = tuple(
-                (s.seq, s.since, s.first, s.phases, s.ended_at, s.ended_by, s.how, s.member, s.reply)
+                (
+                    s.seq,
+                    s.since,
+                    s.first,
+                    s.phases,
+                    s.end and (s.end.at, s.end.by, s.end.how, s.end.member, s.end.reply),
+                )
                 for s in fold(story.events[:n])
             )
             if may_change(before, event, facts):
@@ -142,8 +148,7 @@ class History:
             return None if at is None else (at - T).total_seconds() / 60
 
         return [
-            (minutes(s.since) or 0.0, minutes(s.ended_at), s.ended_by.value if s.ended_by else None)
-            for s in fold(self.events)
+            (minutes(s.since) or 0.0, minutes(s.ended_at), s.end.by.value if s.end else None) for s in fold(self.events)
         ]
 
 
@@ -164,7 +169,8 @@ def test_two_messages_and_one_answer_are_one_spell(history: History) -> None:
     history(20.2, "delivered", message=50)
     assert history.tell() == [(0, 20, "answered")]
     (spell,) = fold(history.events)
-    assert (spell.first, spell.member, spell.reply, spell.handling) == (True, 3, 50, timedelta(seconds=90))
+    assert spell.end is not None
+    assert (spell.first, spell.end.member, spell.end.reply, spell.end.handling) == (True, 3, 50, timedelta(seconds=90))
     history(60, "arrived", message=3)
     assert history.tell() == [(0, 20, "answered"), (60, None, None)]
     assert [s.first for s in fold(history.events)] == [True, False]
@@ -214,7 +220,8 @@ def test_a_case_that_comes_back_was_with_the_other_desk_meanwhile(history: Histo
     history(130, "reopened", waiting=[{"message": 1, "at": T.isoformat()}])
     reply(history, 160)
     (spell,) = fold(history.events)
-    assert (spell.ended_by, spell.ended_at) == (Ending.ANSWERED, T + timedelta(minutes=160))
+    assert spell.end is not None
+    assert (spell.end.by, spell.end.at) == (Ending.ANSWERED, T + timedelta(minutes=160))
     assert measure_phases(spell, T)[Phase.CASE] == timedelta(minutes=120)
 
 

@@ -15,3 +15,8 @@ class Asked(BaseModel):
     otherwise be a wish that nobody heard."""
 
     model_config = ConfigDict(extra="forbid")
+
+
+def list_many(model: type[BaseModel]) -> frozenset[str]:
+    """The fields of a query's model that hold several values."""
+    return frozenset(name for name, field in model.model_fields.items() if "list" in str(field.annotation))

@@ -6,27 +6,13 @@ from urllib.parse import parse_qs
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
+from sorta.api.schemas.base import list_many
 from sorta.api.schemas.desk import Day
 from sorta.core.errors import Invalid
 from sorta.core.periods import Against, Named
 from sorta.core.ports import Kind
 from sorta.core.reports import BY_NAME, Chosen, Counting, Unit
-from sorta.services.reports import Ask
-
-FILTERS = (
-    "account",
-    "group",
-    "network",
-    "member",
-    "team",
-    "tag",
-    "person_tag",
-    "kind",
-    "public",
-    "priority",
-    "language",
-    "sentiment",
-)
+from sorta.services.reports import FILTERS, Ask
 
 
 class ReportQuery(BaseModel):
@@ -85,10 +71,10 @@ Q = TypeVar("Q", bound=ReportQuery)
 
 def read_address(shape: type[Q], address: str, field: str) -> Q:
     """What an address says: `figure=kept&period=28_days`. Raises Invalid."""
-    single = {name for name, one in shape.model_fields.items() if "list" not in str(one.annotation)}
+    many = list_many(shape)
     try:
         told = parse_qs(address, max_num_fields=100)
-        return shape.model_validate({name: v[0] if name in single else v for name, v in told.items()})
+        return shape.model_validate({name: v if name in many else v[0] for name, v in told.items()})
     except ValidationError as error:
         wrong = ", ".join(sorted({str(one["loc"][0]) for one in error.errors()}))
         raise Invalid(f"This report cannot be read: {wrong}.", field) from error
