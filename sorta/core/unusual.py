@@ -18,6 +18,8 @@ from sorta.core.periods import Period, get_cells, get_day_numbers
 WEEKS, FEWEST_WEEKS = 8, 3
 #: Hours of a mean month.
 HOURS_A_MONTH = 730.5
+#: A chance too small to be told from none.
+_LEAST = 1e-12
 #: Longer periods are not judged hour by hour.
 LONGEST_JUDGED = 120
 #: Fewer than this is no storm, however quiet the hour usually is.
@@ -38,6 +40,11 @@ class Unusual:
     came: int
     expected: float
     chance: float
+
+    @property
+    def months(self) -> float:
+        """In how many months so much comes once by chance."""
+        return 1 / (max(self.chance, _LEAST) * HOURS_A_MONTH)
 
 
 def expect(counts: Counts, day: int) -> tuple[Counts, float] | None:

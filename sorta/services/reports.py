@@ -183,7 +183,7 @@ def _work_out(
     return {
         "figures": figures,
         "explanations": explanations,
-        "unusual": [asdict(one) for one in unusual],
+        "unusual": [{**asdict(one), "months": one.months} for one in unusual],
         "days": {"days": this.period.days, **asdict(count_days(this.waits, this.period, at))},
         "week": asdict(count_week(this.waits, this.period, at)),
         "spread": asdict(count_spread(this.waits, this.period)),

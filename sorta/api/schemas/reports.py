@@ -179,6 +179,7 @@ class UnusualHour(BaseModel):
     came: int
     expected: float
     chance: float
+    months: float = Field(description="In how many months so much comes once by chance")
 
 
 class Report(BaseModel):

@@ -7749,6 +7749,11 @@ export interface components {
             expected: number;
             /** Hour */
             hour: number;
+            /**
+             * Months
+             * @description In how many months so much comes once by chance
+             */
+            months: number;
         };
         /** UserOf */
         UserOf: {

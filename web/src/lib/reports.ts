@@ -118,4 +118,5 @@ export function sayFigure(unit: Unit, value: number | null): string {
   return unit === 'share' ? share(value) : saySpan(value)
 }
 export const WEEKDAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as const
+export const HOURS: readonly number[] = Array.from({ length: 24 }, (_, h) => h)
 export const QUARTERS = ['0 to 6', '6 to 12', '12 to 18', '18 to 24'] as const

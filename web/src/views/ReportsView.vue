@@ -69,7 +69,7 @@ const days = computed(() => {
                 <DaysChart :days="report.days" :unusual="report.unusual" :behind="behind" />
                 <div class="grid gap-6 lg:grid-cols-1 xl:grid-cols-2">
                   <WeekChart :week="report.week" :zone="report.time_zone" :behind="behind" />
-                  <SpreadChart :spread="report.spread" :half="valueOf('first_half')" :nine="valueOf('first_nine')" />
+                  <SpreadChart :spread="report.spread" :half="valueOf('first_half')" />
                 </div>
                 <BreakdownTable
                   :breakdowns="report.breakdowns"

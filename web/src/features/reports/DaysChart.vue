@@ -19,7 +19,8 @@ const says = computed(() => {
   const most = Math.max(...props.days.came_in)
   const at = names.value[props.days.came_in.indexOf(most)]
   const sum = (of: (number | null)[]): number => of.reduce<number>((a, b) => a + (b ?? 0), 0)
-  return `Bars and lines by day. ${sum(props.days.came_in)} came in, most on ${at} (${most}); ${sum(props.days.answers)} were answered. The table below has each day.`
+  const came = `${sum(props.days.came_in)} came in, most on ${at} (${most})`
+  return `Bars and lines by day. ${came}; ${sum(props.days.answers)} were answered. The table below has each day.`
 })
 /** The name of a line stands at the place where it is highest, so that it crosses no other. */
 const option = computed(() => (inks: Inks): object => {

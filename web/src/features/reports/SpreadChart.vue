@@ -6,7 +6,7 @@ import { saySpan } from '@/lib/reports'
 import { countAxis, labelStyle, noteStyle, type Inks } from './charts'
 import ReportChart from './ReportChart.vue'
 
-const props = defineProps<{ spread: Report['spread']; half: number | null; nine: number | null }>()
+const props = defineProps<{ spread: Report['spread']; half: number | null }>()
 /** Without the empty bars at both ends. */
 const shown = computed(() => {
   const { counts } = props.spread

@@ -6,7 +6,7 @@ import type { Staffing } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { useAsk } from '@/composables/useAsk'
-import { saySpan, WEEKDAYS } from '@/lib/reports'
+import { HOURS, saySpan, WEEKDAYS } from '@/lib/reports'
 
 const props = defineProps<{ workspaceId: number; query: Record<string, unknown> }>()
 const within = ref(60)
@@ -37,7 +37,6 @@ const { data: plan, ask } = useAsk<Staffing>('The staffing', {
     ),
   placeholderData: (before) => before,
 })
-const HOURS = Array.from({ length: 24 }, (_, h) => h)
 const shownHours = computed(() => HOURS.filter((h) => WEEKDAYS.some((_, d) => plan.value?.hours[d * 24 + h]?.is_open)))
 const gapOf = (cell: number): number => {
   const hour = plan.value?.hours[cell]

@@ -3,7 +3,7 @@
 import { computed, ref } from 'vue'
 import { useRouter, type RouteLocationRaw } from 'vue-router'
 import type { Report } from '@/api/types'
-import { saySpan, WEEKDAYS } from '@/lib/reports'
+import { HOURS, saySpan, WEEKDAYS } from '@/lib/reports'
 import { labelStyle, noteStyle, type Inks } from './charts'
 import ReportChart from './ReportChart.vue'
 
@@ -19,7 +19,6 @@ const SHOWN = [
   ['median', 'median wait'],
 ] as const
 const shown = ref<(typeof SHOWN)[number][0]>('came_in')
-const HOURS = Array.from({ length: 24 }, (_, h) => h)
 /** An hour that a clock change skipped has no figure; one that came twice counts as two. */
 const rates = computed(() =>
   props.week.hours.map((hours, cell) => {
@@ -33,7 +32,8 @@ const says = computed(() => {
   const values = rates.value.map((v) => v ?? 0)
   const at = values.indexOf(Math.max(...values))
   const what = SHOWN.find(([k]) => k === shown.value)?.[1] ?? ''
-  return `The hours of the week, ${what}, by ${props.zone}. Most on ${WEEKDAYS[Math.floor(at / 24)]} from ${at % 24}: ${sayRate(rates.value[at] ?? null)}. The table below has each hour.`
+  const top = `Most on ${WEEKDAYS[Math.floor(at / 24)]} from ${at % 24}: ${sayRate(rates.value[at] ?? null)}.`
+  return `The hours of the week, ${what}, by ${props.zone}. ${top} The table below has each hour.`
 })
 const option = computed(() => (inks: Inks): object => {
   const values = rates.value

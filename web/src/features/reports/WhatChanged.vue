@@ -24,11 +24,8 @@ const dayOf = (n: number): string => sayDay(props.report.days.days[n] ?? '')
 /** The cell of the week: Monday is 0. */
 const cellOf = (u: { day: number; hour: number }): number =>
   ((new Date(props.report.days.days[u.day] ?? '').getUTCDay() + 6) % 7) * 24 + u.hour
-/** An hour's chance, as how often that happens by chance. */
-function sayChance(chance: number): string {
-  const months = 1 / (chance * 730.5)
-  return months > 120 ? 'by chance hardly ever' : `by chance once in ${Math.max(1, Math.round(months))} months`
-}
+const sayOnce = (months: number): string =>
+  months > 120 ? 'by chance hardly ever' : `by chance once in ${Math.max(1, Math.round(months))} months`
 const BY: Record<Explanation['by'], string> = {
   account: 'account',
   kind: 'kind',
@@ -100,7 +97,7 @@ const width = (e: Explanation, of: number): string => `${Math.round((Math.abs(of
     <h3 class="font-bold">{{ dayOf(u.day) }}, {{ u.hour }} to {{ u.hour + 1 }}, was out of the usual.</h3>
     <p class="text-ink-2">
       {{ u.came }} came in where {{ u.expected.toFixed(u.expected < 10 ? 1 : 0) }} were to be expected;
-      {{ sayChance(u.chance) }}.
+      {{ sayOnce(u.months) }}.
       <RouterLink class="text-pine underline" :to="behind('came_in', { day: String(u.day), cell: String(cellOf(u)) })"
         >The {{ u.came }} conversations</RouterLink
       >

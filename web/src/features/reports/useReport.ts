@@ -42,11 +42,7 @@ export function useReport() {
     }
     return asked
   })
-  const {
-    data: report,
-    ask,
-    refetch,
-  } = useAsk<Report>('The report', {
+  const { data: report, ask } = useAsk<Report>('The report', {
     key: () => ['report', session.workspaceId, JSON.stringify(query.value)],
     query: () =>
       take(
@@ -89,5 +85,5 @@ export function useReport() {
     params: { workspace: String(session.workspaceId) },
     query: { report: listBehind(address.value, figure, more) },
   })
-  return { session, address, query, report, ask, refetch, set, narrow, choices, sayKey, behind }
+  return { session, address, query, report, ask, set, narrow, choices, sayKey, behind }
 }
