@@ -30,9 +30,10 @@ types:            ## the API's description and the types made from it (after `ma
 	@$(PY) -m sorta.main openapi docs/openapi.json
 	@cd web && PATH="$$(bash ../dev/node.sh):$$PATH" npm run --silent types
 
-fuzz: setup       ## ten thousand bent deliveries and spoilt letters; every way in with more cases, and up to its limit; all pairs of acts at once
-	@SORTA_FUZZ=10000 SORTA_CASES=20 SORTA_SIZES=60000,240000 SORTA_PAIRS=1000 $(PY) -m pytest -q -n 2 \
-	  tests/api/test_fuzz.py tests/api/test_description.py tests/api/test_entries.py tests/services/test_at_once.py
+fuzz: setup       ## ten thousand bent deliveries and spoilt letters; every way in with more cases, and up to its limit; all pairs of acts at once; more histories and deaths
+	@SORTA_FUZZ=10000 SORTA_CASES=20 SORTA_SIZES=60000,240000 SORTA_PAIRS=1000 SORTA_MODEL_RUNS=20000 SORTA_DEATHS=200 $(PY) -m pytest -q -n 2 \
+	  tests/api/test_fuzz.py tests/api/test_description.py tests/api/test_entries.py tests/services/test_at_once.py \
+	  tests/services/test_model_rows.py tests/services/test_exactly_once.py
 
 soak: setup       ## ten simulated hours with faults, in ten minutes
 	@$(PY) -m bench.soak

@@ -30,7 +30,7 @@ from dev import cluster
 from sorta.core.periods import Named
 from sorta.core.reports import Chosen
 from sorta.main import make_house
-from sorta.services import reports
+from sorta.services import reports, waits
 from sorta.services.desk import get_band_edges
 from sorta.services.filters import make_query, read_filters
 from sorta.services.house import House, Scope
@@ -232,6 +232,14 @@ _SCAN = """copy (select conversation_id, seq, extract(epoch from since)::float8,
   to stdout (format binary)"""
 
 
+async def bench_packing(house: House, scope: Scope) -> None:
+    """What the clock does each night, for all the days there are."""
+    began = time.perf_counter()
+    days = await waits.pack_days(house, scope.workspace_id, datetime.now(UTC))
+    took = time.perf_counter() - began
+    print(f"packing {days} days: {took:.1f} s, {took / days * 1000:.0f} ms a day", flush=True)
+
+
 async def bench_reports(house: House, scope: Scope) -> None:
     """The whole page over 90 days and a year, and the list behind one figure, for one client; beside it the scan of the rows."""
     now = datetime.now(UTC)
@@ -282,6 +290,7 @@ async def run(count: int) -> None:
         try:
             scope = await furnish_many(house)
             fill(pg, count)
+            await bench_packing(house, scope)
             await bench_reports(house, scope)
             address = f"http://127.0.0.1:{port}"
             wait_for(f"{address}/healthz", web, folder / "web.log")

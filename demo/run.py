@@ -17,6 +17,7 @@ import time
 from pathlib import Path
 
 import httpx
+import uvloop
 
 from demo import world
 from demo.stories import load
@@ -158,13 +159,14 @@ class Demo:
 def wait_for(url: str, child: subprocess.Popen[bytes], log: Path, seconds: float = 40) -> None:
     """Until the address answers well; a child that ended first is an error with its last words."""
     until = time.monotonic() + seconds
-    while time.monotonic() < until:
-        if child.poll() is not None:
-            break
-        with contextlib.suppress(httpx.HTTPError):
-            if httpx.get(url, timeout=5).status_code == 200:
-                return
-        time.sleep(0.1)
+    with httpx.Client(timeout=5) as client:
+        while time.monotonic() < until:
+            if child.poll() is not None:
+                break
+            with contextlib.suppress(httpx.HTTPError):
+                if client.get(url).status_code == 200:
+                    return
+            time.sleep(0.1)
     raise SystemExit(f"{url} does not answer. The end of {log}:\n{log.read_text()[-2000:]}")
 
 
@@ -193,7 +195,7 @@ def run(demo: Demo) -> None:
             "Loading four weeks of the Brinewick Trust; this happens once and takes about two minutes ...", flush=True
         )
         set_up_logging("WARNING")
-        asyncio.run(load(Settings(), demo.outside, size=demo.size))
+        uvloop.run(load(Settings(), demo.outside, size=demo.size))
         loaded.touch()
     demo.environment = environment
     hook = {"url": f"{demo.address}/hooks/mail", "secret": demo.mail_secret}

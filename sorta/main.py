@@ -36,6 +36,7 @@ from sorta.services.sealing import seal_again
 from sorta.services.spells import tell_all
 from sorta.services.teaching import answer_once, make_teacher
 from sorta.services.trail import find_mismatches
+from sorta.services.waits import find_other_days
 from sorta.services.workspaces import list_all_workspace_ids
 from sorta.settings import LEARNED, Settings
 from sorta.store.db import Database
@@ -190,7 +191,7 @@ async def run_worker(settings: Settings) -> None:
 
 
 async def check(settings: Settings) -> int:
-    """Compare every conversation with its trail; the number that differ."""
+    """Compare every conversation with its trail, and packed days with their rows; the number that differ."""
     house = make_house(settings)
     await house.open()
     try:
@@ -198,7 +199,9 @@ async def check(settings: Settings) -> int:
         for workspace_id in await list_all_workspace_ids(house):
             ids = await find_mismatches(house, workspace_id, datetime.now(UTC))
             print(f"workspace {workspace_id}: {len(ids)} conversations differ from their trail {ids[:10]}")
-            wrong += len(ids)
+            days = await find_other_days(house, workspace_id)
+            print(f"workspace {workspace_id}: {len(days)} packed days differ from their waits {days[:10]}")
+            wrong += len(ids) + len(days)
         return wrong
     finally:
         await house.close()

@@ -13,7 +13,8 @@ import numpy.typing as npt
 
 from sorta.core.intervals import TOO_FEW
 from sorta.core.periods import get_cells
-from sorta.core.reports import Change, Figure, Mask, PeriodWaits
+from sorta.core.reports import Change, Figure, PeriodWaits
+from sorta.core.waits import Mask
 
 #: What a change is taken apart by.
 BY: tuple[str, ...] = ("account", "kind", "priority", "member", "team", "weekday", "hours")

@@ -9,7 +9,6 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 from itertools import pairwise
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -29,70 +28,7 @@ from sorta.core.intervals import (
 )
 from sorta.core.periods import Period, get_cells, get_day_numbers, measure_cells
 from sorta.core.spells import Ending
-
-Mask = npt.NDArray[np.bool_]
-Column = npt.NDArray[Any]
-
-#: What stands for how a spell ended, and for how it was settled, in the columns: the place in these, from 1; 0 is not.
-ENDINGS: tuple[Ending, ...] = tuple(Ending)
-HOWS: tuple[SettledAs, ...] = tuple(SettledAs)
-
-
-def _get_codes(*words: Ending) -> list[int]:
-    return [ENDINGS.index(word) + 1 for word in words]
-
-
-class Counting(StrEnum):
-    """How waiting is counted."""
-
-    WORKING = "working"
-    CLOCK = "clock"
-
-
-#: The columns of spells and their types, as a copy has them: i whole numbers, f others, t instants (NaN where there is none), b yes or
-#: no. Instants are told as seconds since 1970, lengths as seconds; 0 is nobody or nothing. `length` is how long they waited, in
-#: working time or on the clock as the report counts.
-COLUMNS: Mapping[str, str] = {
-    "conversation": "i8",
-    "seq": "i4",
-    "first": "b1",
-    "since": "t8",
-    "ended": "t8",
-    "ended_by": "i2",
-    "how": "i2",
-    "member": "i8",
-    "team": "i8",
-    "account": "i8",
-    "kind": "i2",
-    "priority": "i2",
-    "sentiment": "i2",
-    "length": "f8",
-    "due": "t8",
-}
-
-
-@dataclass(frozen=True, kw_only=True)
-class Waits:
-    """Spells as columns of one length. What an open one has no value for is NaN, or 0."""
-
-    columns: Mapping[str, Column]
-
-    def __getitem__(self, name: str) -> Column:
-        return self.columns[name]
-
-    def __len__(self) -> int:
-        return len(self.columns["since"])
-
-    def where(self, mask: Mask) -> "Waits":
-        """Those for which it holds."""
-        return Waits(columns={name: column[mask] for name, column in self.columns.items()})
-
-    def as_of(self, instant: float) -> "Waits":
-        """As they were known at an instant: what began later is not there, what ended later is open."""
-        known = self.where(_as_mask(self["since"] < instant))
-        later = known["ended"] > instant
-        ended_by, ended = np.where(later, 0, known["ended_by"]), np.where(later, np.nan, known["ended"])
-        return Waits(columns={**known.columns, "ended": ended, "ended_by": ended_by})
+from sorta.core.waits import HOWS, Mask, Waits, as_mask, get_codes
 
 
 class Unit(StrEnum):
@@ -140,74 +76,70 @@ class Change:
 Pick = Callable[[Waits, Period], Mask]
 
 
-def _as_mask(values: Any) -> Mask:
-    return np.asarray(values, dtype=np.bool_)
-
-
 def pick_began(waits: Waits, period: Period) -> Mask:
     """Every wait that began in the period."""
-    return _as_mask((waits["since"] >= period.begins.timestamp()) & (waits["since"] < period.ends.timestamp()))
+    return as_mask((waits["since"] >= period.begins.timestamp()) & (waits["since"] < period.ends.timestamp()))
 
 
 def _ended(waits: Waits, period: Period) -> Mask:
-    return _as_mask((waits["ended"] >= period.begins.timestamp()) & (waits["ended"] < period.ends.timestamp()))
+    return as_mask((waits["ended"] >= period.begins.timestamp()) & (waits["ended"] < period.ends.timestamp()))
 
 
 def _is_answer(waits: Waits) -> Mask:
-    return _as_mask(np.isin(waits["ended_by"], _get_codes(Ending.ANSWERED, Ending.OUTSIDE)))
+    return as_mask(np.isin(waits["ended_by"], get_codes(Ending.ANSWERED, Ending.OUTSIDE)))
 
 
 def _is_settled(waits: Waits, *hows: SettledAs) -> Mask:
     codes = [HOWS.index(how) + 1 for how in hows]
-    return _as_mask((waits["ended_by"] == _get_codes(Ending.SETTLED)[0]) & np.isin(waits["how"], codes))
+    return as_mask((waits["ended_by"] == get_codes(Ending.SETTLED)[0]) & np.isin(waits["how"], codes))
 
 
 def pick_came_in(waits: Waits, period: Period) -> Mask:
     """Conversations that began in the period: their first spell opened in it."""
-    return _as_mask(pick_began(waits, period) & (waits["first"] == 1))
+    return as_mask(pick_began(waits, period) & (waits["first"] == 1))
 
 
 def pick_asked(waits: Waits, period: Period) -> Mask:
     """Of those that came in, the ones that asked for an answer: neither settled as needing none, nor as junk, nor taken back."""
-    unasked = np.isin(waits["ended_by"], _get_codes(Ending.REMOVED)) | _is_settled(
+    unasked = np.isin(waits["ended_by"], get_codes(Ending.REMOVED)) | _is_settled(
         waits, SettledAs.NO_REPLY_NEEDED, SettledAs.JUNK
     )
-    return _as_mask(pick_came_in(waits, period) & ~unasked)
+    return as_mask(pick_came_in(waits, period) & ~unasked)
 
 
 def got_one(waits: Waits) -> Mask:
     """Those that have been answered, also where that was said by settling them as answered."""
-    return _as_mask(_is_answer(waits) | _is_settled(waits, SettledAs.ANSWERED))
+    return as_mask(_is_answer(waits) | _is_settled(waits, SettledAs.ANSWERED))
 
 
 def pick_first(waits: Waits, period: Period) -> Mask:
     """First answers that went out in the period."""
-    return _as_mask(pick_answers(waits, period) & (waits["first"] == 1))
+    return as_mask(pick_answers(waits, period) & (waits["first"] == 1))
 
 
 def pick_answers(waits: Waits, period: Period) -> Mask:
     """All answers that went out in the period."""
-    return _as_mask(_ended(waits, period) & _is_answer(waits))
+    return as_mask(_ended(waits, period) & _is_answer(waits))
 
 
 def was_kept(waits: Waits) -> Mask:
     """Those that ended by the instant promised."""
-    return _as_mask(waits["ended"] <= waits["due"])
+    return as_mask(waits["ended"] <= waits["due"])
 
 
 def pick_without_reply(waits: Waits, period: Period) -> Mask:
     """What was settled in the period without an answer."""
-    return _as_mask(_ended(waits, period) & np.isin(waits["ended_by"], _get_codes(Ending.SETTLED)))
+    return as_mask(_ended(waits, period) & np.isin(waits["ended_by"], get_codes(Ending.SETTLED)))
 
 
 def pick_handed_over(waits: Waits, period: Period) -> Mask:
     """What was handed over to another desk in the period."""
-    return _as_mask(_ended(waits, period) & np.isin(waits["ended_by"], _get_codes(Ending.HANDED_OVER)))
+    return as_mask(_ended(waits, period) & np.isin(waits["ended_by"], get_codes(Ending.HANDED_OVER)))
 
 
 def pick_open_at(waits: Waits, instant: float) -> Mask:
     """Those in which somebody waited at an instant."""
-    return _as_mask((waits["since"] < instant) & ~(waits["ended"] <= instant))
+    return as_mask((waits["since"] < instant) & ~(waits["ended"] <= instant))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -342,6 +274,11 @@ class PeriodWaits:
 
     period: Period
     waits: Waits
+
+    @classmethod
+    def choose(cls, waits: Waits, period: Period) -> "PeriodWaits":
+        """Those of the period among others."""
+        return cls(period=period, waits=waits.between(period.begins.timestamp(), period.ends.timestamp()))
 
 
 def age(figure: Figure, this: PeriodWaits, other: PeriodWaits, now: float) -> PeriodWaits:
@@ -516,16 +453,15 @@ class Row:
     kept: Value
 
 
-def break_down(waits: Waits, period: Period, column: str, keys: Column | None = None) -> list[Row]:
-    """A period's figures by the values of a column, most first. `keys` stands for the column where one spell can have several
-    values: pairs of (row of the spell, value)."""
+def break_down(waits: Waits, period: Period, column: str) -> list[Row]:
+    """A period's figures by the values of a column, most first; by `tag` a spell counts for each that it has."""
     rows: list[Row] = []
-    spells, values = (np.arange(len(waits)), waits[column]) if keys is None else (keys[:, 0], keys[:, 1])
+    spells, values = (waits.tags[:, 0], waits.tags[:, 1]) if column == "tag" else (np.arange(len(waits)), waits[column])
     order = np.argsort(values, kind="stable")
     found, begins = np.unique(values[order], return_index=True)
     groups = zip(found.tolist(), np.split(spells[order], begins)[1:], strict=True)
     for value, which in groups:
-        part = Waits(columns={name: one[which] for name, one in waits.columns.items()})
+        part = waits.take(which)
         row = Row(
             key=value,
             came_in=int(np.count_nonzero(pick_came_in(part, period))),

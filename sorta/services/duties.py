@@ -27,6 +27,7 @@ from sorta.services import (
     retention,
     scheduling,
     spells,
+    waits,
 )
 from sorta.services.house import House, Scope, Unavailable
 from sorta.store import accounts as account_store
@@ -124,6 +125,7 @@ DUTIES: Sequence[Duty] = (
         run=own_reading.learn_due,
     ),
     Duty(name="tell_spells", says="Telling earlier waits from the trail", every=60, within=1800, run=spells.tell_once),
+    Duty(name="pack_days", says="Packing the waits of days that are over", every=3600, within=900, run=waits.pack_days),
     Duty(name="sweep", says="Sweeping what is out of use", every=3600, within=300, run=retention.sweep),
 )
 BY_NAME = {duty.name: duty for duty in DUTIES}

@@ -7,10 +7,11 @@ from datetime import datetime
 from typing import Any
 
 from sorta.core.permissions import Permission
-from sorta.core.reports import BY_NAME, Chosen, Counting
+from sorta.core.reports import BY_NAME, Chosen
 from sorta.core.security import Happening
 from sorta.core.tables import Cell, Workbook, write_csv, write_rows
 from sorta.core.targets import Priority
+from sorta.core.waits import Counting
 from sorta.networks.abilities import TABLE
 from sorta.services import reports
 from sorta.services.house import House, Scope

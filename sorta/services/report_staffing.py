@@ -7,14 +7,15 @@ from typing import Any
 import numpy as np
 
 from sorta.core.errors import Invalid
+from sorta.core.periods import Period
 from sorta.core.permissions import Permission
-from sorta.core.reports import measure_arrivals
+from sorta.core.reports import measure_arrivals, pick_answers
 from sorta.core.staffing import ASSUMED_HANDLING, ENOUGH_HANDLINGS, measure_open, plan_week
 from sorta.core.working_time import WeeklyHours, read_spans
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
-from sorta.services.reports import Ask, Loaded, load
-from sorta.store import reports as store
+from sorta.services.reports import Ask, load
+from sorta.services.waits import Loaded
 from sorta.store import team
 
 #: An hour counts as worked when at least so much of it is.
@@ -28,10 +29,8 @@ async def get_staffing(
     """The hours of the week with what they need so that `share` of what comes in is begun `within` so many minutes; `handling` is
     how many minutes an answer takes, else the mean of those that were timed, else an assumption. Raises Invalid."""
     scope.check(Permission.SEE_REPORTS)
+    period, loaded = await load(house, scope, ask, now)
     async with house.db.transact(scope.workspace_id) as conn:
-        loaded = await load(conn, scope, ask, now)
-        begins, ends = loaded.period.begins, loaded.period.ends
-        timed = await store.load_handling(conn, scope.workspace_id, begins, ends, ask.filters)
         promise = await get_promise(house, conn, scope.workspace_id)
         rows = await team.list_loads(conn, scope.workspace_id, now)
     hours = promise.hours
@@ -45,14 +44,14 @@ async def get_staffing(
         for cell, part in enumerate(measure_open(works)):
             on_shift[cell] += part >= _HALF
     try:
-        return await house.reporting.do(_plan, loaded, timed, is_open, on_shift, within, share, handling, now)
+        return await house.reporting.do(_plan, loaded, period, is_open, on_shift, within, share, handling, now)
     except ValueError as error:
         raise Invalid(f"That cannot be planned: {error}.", "share") from error
 
 
 def _plan(
     loaded: Loaded,
-    copied: store.Copied,
+    period: Period,
     is_open: list[bool],
     on_shift: list[int],
     within: int,
@@ -60,8 +59,9 @@ def _plan(
     handling: int | None,
     now: datetime,
 ) -> dict[str, Any]:
-    told, timed = loaded.read(), copied.read()["handling"]
-    arrivals, known = measure_arrivals(told.waits, told.period, now.timestamp()), len(timed)
+    told = loaded.read()
+    timed = told["handling"][pick_answers(told, period) & ~np.isnan(told["handling"])]
+    arrivals, known = measure_arrivals(told, period, now.timestamp()), len(timed)
     took = handling * 60.0 if handling else float(np.mean(timed)) if known >= ENOUGH_HANDLINGS else ASSUMED_HANDLING
     plan = plan_week(arrivals, is_open, on_shift, handling=took, within=within * 60.0, share=share)
     return {

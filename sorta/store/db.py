@@ -116,11 +116,14 @@ class Database:
         )
 
     @asynccontextmanager
-    async def transact(self, workspace_id: int, *, pipelined: bool = False) -> AsyncIterator[Conn]:
+    async def transact(
+        self, workspace_id: int, *, pipelined: bool = False, steady: bool = False
+    ) -> AsyncIterator[Conn]:
         """A transaction that sees and writes rows of one workspace only.
 
         `pipelined` sends statements without waiting for each answer (two round trips instead of five for a
-        message taken in); an error then surfaces at the next fetch or at the end.
+        message taken in); an error then surfaces at the next fetch or at the end. `steady` shows one moment to all
+        statements, and is for reading.
 
         Raises Conflict when another transaction won a race (the caller may run it again) and Unstorable
         for a value that no column takes.
@@ -132,6 +135,8 @@ class Database:
                 conn.pipeline() if pipelined else nullcontext(),
                 conn.transaction(),
             ):
+                if steady:
+                    await conn.execute("set transaction isolation level repeatable read, read only")
                 await self.enter(conn, workspace_id)
                 yield conn
         except _RETRYABLE as error:

@@ -29,14 +29,10 @@ from sorta.core.periods import (
 )
 from sorta.core.reports import (
     BY_NAME,
-    COLUMNS,
-    ENDINGS,
     FIGURES,
-    HOWS,
     Chosen,
     PeriodWaits,
     Unit,
-    Waits,
     break_down,
     choose,
     compare,
@@ -46,6 +42,7 @@ from sorta.core.reports import (
     measure,
     pick_came_in,
 )
+from sorta.core.waits import COLUMNS, ENDINGS, HOWS, Waits, narrow
 
 BERLIN = ZoneInfo("Europe/Berlin")
 #: Zones with clock changes within the periods, half hours, and a change of half an hour (Lord Howe).
@@ -85,9 +82,9 @@ def make_frame(seed: int, period: Period, n: int = 900) -> pd.DataFrame:
 
 
 def to_waits(frame: pd.DataFrame, length: str = "clock") -> Waits:
-    told = frame.assign(length=frame[length])
-    kinds = {"t8": "f8", "b1": "i2"}
-    return Waits(columns={name: told[name].to_numpy().astype(kinds.get(kind, kind)) for name, kind in COLUMNS.items()})
+    kinds = {"t8": "f8", "b1": "i2", "s8": "S8"}
+    columns = {name: frame[name].to_numpy().astype(kinds.get(kind, kind)) for name, kind in COLUMNS.items()}
+    return Waits({**columns, "length": columns[length]})
 
 
 def localise(seconds: pd.Series, period: Period) -> pd.Series:
@@ -221,9 +218,46 @@ def test_breakdowns_add_up_to_the_whole_and_each_is_the_figure_of_its_part(colum
         assert row.answers == measure(BY_NAME["answers"], part, OCTOBER).cases
         assert row.kept == measure(BY_NAME["kept"], part, OCTOBER)
     twice = np.array([(n, 7 + n % 2) for n in range(len(frame))])
-    tagged = break_down(to_waits(frame), OCTOBER, "tag", twice)
+    tagged = break_down(Waits({}, twice, of=to_waits(frame)), OCTOBER, "tag")
     assert {r.key for r in tagged} == {7, 8}
     assert sum(r.came_in for r in tagged) == sum(r.came_in for r in rows)
+
+
+@pytest.mark.parametrize("seed", range(5))
+def test_spells_are_narrowed_as_pandas_would(seed: int) -> None:
+    frame, chance = make_frame(seed, OCTOBER), np.random.default_rng(seed)
+    n = len(frame)
+    frame = frame.assign(
+        member=np.where(chance.random(n) < 0.5, chance.integers(1, 4, n), 0),
+        owner=chance.integers(0, 4, n),
+        public=chance.integers(0, 2, n),
+        language=chance.choice(["de      ", "da      ", "        "], n),
+    )
+    tags = np.array(
+        sorted({(int(a), int(b)) for a, b in zip(chance.integers(0, n, n), chance.integers(1, 4, n), strict=True)})
+    )
+    waits = Waits({}, tags, of=to_waits(frame))
+    who = frame["member"].where(frame["member"] != 0, frame["owner"])
+    tagged = frame.index.isin([a for a, b in tags if b == 2])
+    asked: list[tuple[dict[str, list[Any]], pd.Series]] = [
+        ({"account": [1, 3]}, frame["account"].isin([1, 3])),
+        ({"member": [2]}, who == 2),
+        ({"language": ["de"]}, frame["language"].str.strip() == "de"),
+        ({"tag": [2]}, pd.Series(tagged)),
+        ({"public": [False], "tag": [2], "member": [1, 3]}, (frame["public"] == 0) & tagged & who.isin([1, 3])),
+        ({"conversation": [5, 7]}, frame["conversation"].isin([5, 7])),
+        ({"account": []}, frame["account"] < 0),
+    ]
+    for filters, expected in asked:
+        found = narrow(waits, filters)
+        assert found["seq"].tolist() == frame["seq"][expected].tolist(), filters
+        # What belongs to a spell goes with it, also when it is narrowed twice.
+        again = found.between(OCTOBER.begins.timestamp(), OCTOBER.ends.timestamp())
+        told = {(int(again["seq"][row]), int(tag)) for row, tag in again.tags}
+        kept = set(again["seq"].tolist())
+        assert told == {(int(a), int(b)) for a, b in tags if int(a) in kept}
+        still = found.as_of(OCTOBER.begins.timestamp())
+        assert not (still["ended"] > OCTOBER.begins.timestamp()).any()
 
 
 @pytest.mark.parametrize("name", ZONES)
@@ -337,7 +371,7 @@ def test_few_cases_conclude_nothing_and_none_is_no_number() -> None:
     assert break_down(empty, OCTOBER, "account") == []
     few = to_waits(make_frame(1, OCTOBER, 12))
     told = PeriodWaits(period=OCTOBER, waits=few)
-    _, change = compare(BY_NAME["first_half"], told, PeriodWaits(period=MARCH, waits=empty), 0.0)
+    _, change = compare(BY_NAME["first_half"], told, PeriodWaits.choose(empty, MARCH), 0.0)
     assert (change.difference, change.stands_out) == (None, False)
 
 

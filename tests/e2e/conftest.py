@@ -22,6 +22,9 @@ CHROMIUM = [
     "--disable-sync",
 ]
 
+#: One for all: making one reads the certificates of the world, which takes longer than most of what is asked with it.
+HTTP = httpx.Client()
+
 
 @pytest.fixture(scope="session")
 def demo() -> Iterator[Demo]:
@@ -33,10 +36,11 @@ def demo() -> Iterator[Demo]:
     )
     try:
         run(running)
-        httpx.post(f"{running.outside}/control/settings", json={"pace": "paused"})
+        HTTP.post(f"{running.outside}/control/settings", json={"pace": "paused"})
         yield running
     finally:
         running.stop()
+        HTTP.close()
         shutil.rmtree(folder, ignore_errors=True)
 
 
@@ -47,7 +51,7 @@ class Outside:
         self.address = address
 
     def control(self, path: str, **body: object) -> dict:
-        answer = httpx.post(f"{self.address}/control/{path}", json=body, timeout=20)
+        answer = HTTP.post(f"{self.address}/control/{path}", json=body, timeout=20)
         assert answer.status_code == 200, answer.text
         return answer.json()
 
@@ -73,7 +77,7 @@ class Outside:
         return id
 
     def control_state(self, network: str = "commonfold") -> dict:
-        return httpx.get(f"{self.address}/control/state/{network}").json()
+        return HTTP.get(f"{self.address}/control/state/{network}").json()
 
     def list_texts(self, network: str = "commonfold") -> list[str]:
         return [t["content"] for t in self.control_state(network)["things"]]
@@ -93,7 +97,7 @@ def outside(demo: Demo) -> Iterator[Outside]:
             "duplicate": False,
             "reorder": False,
         }
-        httpx.post(f"{demo.outside}/control/mischief/{network}", json=calm)
+        HTTP.post(f"{demo.outside}/control/mischief/{network}", json=calm)
 
 
 @pytest.fixture(scope="session")

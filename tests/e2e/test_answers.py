@@ -2,11 +2,10 @@
 
 import re
 
-import httpx
 from playwright.sync_api import expect
 
 from tests.core.test_attachments import picture
-from tests.e2e.conftest import Demo, Enter, Outside, open_message
+from tests.e2e.conftest import HTTP, Demo, Enter, Outside, open_message
 
 BROWSER = {"User-Agent": "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0"}
 
@@ -55,12 +54,12 @@ def test_a_saved_reply_is_written_found_sent_with_a_short_link_and_suggested(
     said = next(t for t in outside.list_texts() if t.startswith("It waits in the stand, Petra."))
     short = re.search(r"http\S+/l/\w{8}$", said)
     assert short, said
-    answer = httpx.get(short[0], headers=BROWSER)
+    answer = HTTP.get(short[0], headers=BROWSER)
     assert answer.status_code == 302
     assert answer.headers["location"].startswith(
         "https://www.brinewick.example/umbrellas?from=desk&utm_source=commonfold"
     )
-    assert httpx.get(f"{demo.address}/l/nothing0").status_code == 404
+    assert HTTP.get(f"{demo.address}/l/nothing0").status_code == 404
 
     outside.say("Did anybody find my blue umbrella, 8102", name="Rolf Arden")
     open_message(page, "Did anybody find my blue umbrella, 8102")
@@ -180,7 +179,7 @@ def test_a_picture_goes_along_survives_a_reload_and_a_lying_file_is_refused(ente
         t for t in outside.control_state("hushline")["things"] if t["content"] == "Behind the touch pool, see the map"
     ]
     assert [a["name"] for a in sent["attachment"]] == ["map.png"]
-    assert httpx.get(sent["attachment"][0]["url"]).content == picture("PNG")
+    assert HTTP.get(sent["attachment"][0]["url"]).content == picture("PNG")
     # Networks that take no files offer none.
     outside.say("No files here, 8105", name="Lotte Brink")
     open_message(page, "No files here, 8105")

@@ -1,13 +1,12 @@
 """Hand over in the real interface: by hand, in bulk, undone, and what the desk says."""
 
-import httpx
 from playwright.sync_api import expect
 
-from tests.e2e.conftest import Demo, Enter, Outside, open_message
+from tests.e2e.conftest import HTTP, Demo, Enter, Outside, open_message
 
 
 def list_cases(demo: Demo, name: str) -> list[dict]:
-    found = httpx.get(f"{demo.outside}/control/desk").json()["cases"]
+    found = HTTP.get(f"{demo.outside}/control/desk").json()["cases"]
     return [c for c in found if c["customer"]["name"] == name]
 
 

@@ -4,12 +4,11 @@ import os
 import re
 import signal
 
-import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
 from demo.run import Demo, wait_for
-from tests.e2e.conftest import Enter, Outside, open_message
+from tests.e2e.conftest import HTTP, Enter, Outside, open_message
 
 
 def answer(page: Page, text: str, words: str) -> int:
@@ -177,7 +176,7 @@ def test_the_demo_is_alive_ready_and_true_to_its_trails(demo: Demo) -> None:
     import subprocess
     import sys
 
-    said = httpx.get(f"{demo.address}/readyz").json()
+    said = HTTP.get(f"{demo.address}/readyz").json()
     assert (said["database"], said["migrations"], said["clock"]) == (True, True, True)
     checked = subprocess.run(
         [sys.executable, "-m", "sorta.main", "check"],

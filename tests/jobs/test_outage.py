@@ -27,6 +27,13 @@ def folder() -> Iterator[Path]:
     subprocess.run(["rm", "-rf", str(made)], check=False)
 
 
+@pytest.fixture
+def http() -> Iterator[httpx.Client]:
+    """One for all that is asked: making one takes longer than what is asked."""
+    with httpx.Client() as client:
+        yield client
+
+
 def wait_until(what: str, is_so: object) -> float:
     begun = time.monotonic()
     while time.monotonic() - begun < LONG:
@@ -38,7 +45,7 @@ def wait_until(what: str, is_so: object) -> float:
     raise AssertionError(f"not within {LONG} s: {what}")
 
 
-def test_web_and_worker_outlive_their_database(folder: Path, tmp_path: Path) -> None:
+def test_web_and_worker_outlive_their_database(folder: Path, tmp_path: Path, http: httpx.Client) -> None:
     port = cluster.get_free_port()
     pg = cluster.start(folder, port)
     parts: list[subprocess.Popen[bytes]] = []
@@ -58,11 +65,11 @@ def test_web_and_worker_outlive_their_database(folder: Path, tmp_path: Path) -> 
             with (tmp_path / f"{name}.log").open("wb") as log:
                 its_own = {**environment, "SORTA_DATABASE": pg.conninfo(f"sorta_{name}", "sorta")}
                 parts.append(subprocess.Popen(command, env=its_own, stdout=log, stderr=log))
-        wait_until("alive", lambda: httpx.get(f"{address}/healthz").status_code == 200)
-        assert httpx.get(f"{address}/readyz", timeout=LONG).status_code == 503
+        wait_until("alive", lambda: http.get(f"{address}/healthz").status_code == 200)
+        assert http.get(f"{address}/readyz", timeout=LONG).status_code == 503
         for n in range(2):
             pg = cluster.start(folder, port)
-            wait_until("ready", lambda: httpx.get(f"{address}/readyz", timeout=LONG).status_code == 200)
+            wait_until("ready", lambda: http.get(f"{address}/readyz", timeout=LONG).status_code == 200)
             with psycopg.connect(pg.conninfo("sorta_worker", "sorta"), autocommit=True) as conn:
                 since = conn.execute("select clock_timestamp()").fetchone()
                 assert since is not None
@@ -81,9 +88,9 @@ def test_web_and_worker_outlive_their_database(folder: Path, tmp_path: Path) -> 
             if n:
                 break
             pg.stop()
-            said = httpx.get(f"{address}/readyz", timeout=LONG)
+            said = http.get(f"{address}/readyz", timeout=LONG)
             assert (said.status_code, said.json()["database"]) == (503, False)
-            refused = httpx.post(f"{address}/api/session", json={"email": "a@b.example", "password": "x"}, timeout=LONG)
+            refused = http.post(f"{address}/api/session", json={"email": "a@b.example", "password": "x"}, timeout=LONG)
             assert refused.status_code == 503
             assert "Nothing was changed" in refused.json()["detail"]
             assert [part.poll() for part in parts] == [None, None]

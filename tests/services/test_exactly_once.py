@@ -3,6 +3,7 @@ delivery, the network loses answers, and approval stands before some of the answ
 nobody, is outside exactly once; what was not approved is never there."""
 
 import contextlib
+import os
 import random
 from collections import Counter
 from datetime import datetime, timedelta
@@ -19,7 +20,7 @@ from sorta.store import outbox
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
-RUNS = 20
+RUNS = int(os.environ.get("SORTA_DEATHS", "40")) // 4
 
 
 class Killed(BaseException):

@@ -14,8 +14,9 @@ from sorta.api.schemas.reports import read_behind
 from sorta.core.errors import Invalid, NotAllowed, NotFound
 from sorta.core.facts import Move, SettledAs
 from sorta.core.periods import Named
-from sorta.core.reports import FIGURES, Chosen, Counting
+from sorta.core.reports import FIGURES, Chosen
 from sorta.core.staffing import find_people
+from sorta.core.waits import Counting
 from sorta.services import acts, answers, delivery, desk, report_export, report_staffing, reports
 from sorta.services.filters import ANY_MOVE
 from sorta.services.reports import Ask

@@ -11,8 +11,10 @@ from sorta.api.schemas.desk import Day
 from sorta.core.errors import Invalid
 from sorta.core.periods import Against, Named
 from sorta.core.ports import Kind
-from sorta.core.reports import BY_NAME, Chosen, Counting, Unit
-from sorta.services.reports import FILTERS, Ask
+from sorta.core.reports import BY_NAME, Chosen, Unit
+from sorta.core.waits import Counting
+from sorta.services.reports import Ask
+from sorta.services.waits import FILTERS
 
 
 class ReportQuery(BaseModel):

@@ -1,0 +1,130 @@
+"""Answer spells for reports: read through filters, and the days that are over packed for it. Used by services.reports and duties."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+import numpy as np
+
+from sorta.core.ports import Kind
+from sorta.core.waits import COLUMNS, ENDINGS, HOWS, LENGTHS, Counting, Waits, narrow
+from sorta.networks.abilities import TABLE
+from sorta.services.house import House
+from sorta.store import accounts
+from sorta.store import waits as store
+from sorta.store.db import Conn
+
+KINDS: tuple[str, ...] = tuple(kind.value for kind in Kind)
+NETWORKS: tuple[str, ...] = tuple(TABLE)
+#: What spells can be narrowed by.
+FILTERS: tuple[str, ...] = (
+    "account",
+    "group",
+    "network",
+    "member",
+    "team",
+    "tag",
+    "person_tag",
+    "kind",
+    "public",
+    "priority",
+    "language",
+    "sentiment",
+)
+_SHAPE = store.Shape(
+    columns=COLUMNS,
+    codes={"endings": [e.value for e in ENDINGS], "hows": [h.value for h in HOWS], "kinds": KINDS},
+)
+#: How many days are looked for at once.
+_DAYS_AT_ONCE = 100
+
+
+@dataclass(frozen=True, kw_only=True)
+class Loaded:
+    """Spells as they came from the database."""
+
+    copied: store.Copied
+    #: The place of each account's network in NETWORKS, from 1.
+    networks: Mapping[int, int]
+    filters: Mapping[str, list[Any]]
+    counting: Counting
+
+    def read(self) -> Waits:
+        """The same to be counted, with `network` as its place in NETWORKS and `length` as the report counts it. Takes time, and is
+        for a thread."""
+        columns, tags = self.copied.read()
+        known = np.array(sorted(self.networks) or [0])
+        codes = np.array([self.networks.get(int(id), 0) for id in known], dtype=np.int16)
+        columns["network"] = codes[np.searchsorted(known, columns["account"]).clip(max=len(known) - 1)]
+        columns["length"] = columns[LENGTHS[self.counting]]
+        return narrow(Waits(columns, tags), self.filters)
+
+
+async def load(
+    house: House, workspace_id: int, begins: datetime, ends: datetime, filters: Mapping[str, Any], counting: Counting
+) -> Loaded:
+    """The spells in which somebody waited at some time between two instants, through filters; as they are at one moment."""
+    async with house.db.transact(workspace_id, steady=True) as conn:
+        rows = await accounts.list_accounts(conn, workspace_id)
+        narrowing = await _read_filters(conn, workspace_id, filters)
+        copied = await store.load(conn, workspace_id, begins, ends, _SHAPE)
+    networks = {row.id: NETWORKS.index(row.network) + 1 for row in rows}
+    return Loaded(copied=copied, networks=networks, filters=narrowing, counting=counting)
+
+
+async def _read_filters(conn: Conn, workspace_id: int, filters: Mapping[str, Any]) -> dict[str, list[Any]]:
+    """Filters of a report as the columns have them."""
+    found: dict[str, list[Any]] = {}
+    for name, asked in filters.items():
+        values = asked if isinstance(asked, list) else [asked]
+        if name == "group":
+            values = await store.list_group_accounts(conn, workspace_id, values)
+            found["account"] = [id for id in found["account"] if id in values] if "account" in found else values
+        elif name == "account":
+            found["account"] = [id for id in values if id in found.get("account", values)]
+        elif name == "person_tag":
+            found["conversation"] = await store.list_tagged(conn, workspace_id, values)
+        elif name == "network":
+            found["network"] = [NETWORKS.index(value) + 1 for value in values if value in NETWORKS]
+        elif name == "kind":
+            found["kind"] = [KINDS.index(value) + 1 for value in values]
+        elif name in ("member", "team"):
+            # In the columns 0 is nobody, and nobody asks for that.
+            found[name] = [id for id in values if id > 0]
+        elif name in FILTERS:
+            found[name] = values
+        else:
+            raise ValueError(f"no filter of reports is called {name}")
+    return found
+
+
+async def pack_days(house: House, workspace_id: int, now: datetime) -> int:
+    """Pack the days that are over and are not packed; how many. Each in a transaction of its own, in which none of its spells can
+    change: who would waits for as long as one day takes. The database's clock says which days are over."""
+    done = 0
+    while True:
+        async with house.db.transact(workspace_id) as conn:
+            days = await store.list_days_to_pack(conn, workspace_id, _SHAPE, _DAYS_AT_ONCE)
+        for day in days:
+            async with house.db.transact(workspace_id) as conn:
+                await store.lock_days(conn, workspace_id)
+                waits, tags = await house.reporting.do((await store.copy_day(conn, workspace_id, day, _SHAPE)).pack)
+                await store.keep_day(conn, workspace_id, day, _SHAPE, waits, tags)
+        done += len(days)
+        if len(days) < _DAYS_AT_ONCE:
+            return done
+
+
+async def find_other_days(house: House, workspace_id: int) -> list[str]:
+    """Packed days that do not hold what the rows say; empty is right. Part of the check command."""
+    wrong = []
+    async with house.db.transact(workspace_id) as conn:
+        days = await store.list_kept_days(conn, workspace_id, _SHAPE)
+    for day in days:
+        async with house.db.transact(workspace_id) as conn:
+            await store.lock_days(conn, workspace_id)
+            waits, tags = await house.reporting.do((await store.copy_day(conn, workspace_id, day, _SHAPE)).pack)
+            if not await store.is_kept_so(conn, workspace_id, day, waits, tags):
+                wrong.append(day.isoformat())
+    return wrong
