@@ -20,7 +20,9 @@ from sorta.store import outbox
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
-RUNS = int(os.environ.get("SORTA_DEATHS", "40")) // 4
+#: In as many runs each way of dying comes up.
+RUNS = 20
+BLOCKS = int(os.environ.get("SORTA_DEATHS", "40")) // RUNS
 
 
 class Killed(BaseException):
@@ -135,7 +137,7 @@ async def run_once(world: World, chaos: Chaos, seed: int, now: datetime) -> tupl
     return must, never
 
 
-@pytest.mark.parametrize("block", range(4))
+@pytest.mark.parametrize("block", range(BLOCKS))
 async def test_whatever_dies_and_whenever(world: World, block: int, monkeypatch: pytest.MonkeyPatch) -> None:
     author = PolicyBody(name="Responders", when=PolicyWhen(roles=("responder",)), roles=("owner",))
     await policies.add_policy(world.house, world.scopes["mara"], author, on=True, now=world.now)
