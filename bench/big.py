@@ -232,6 +232,14 @@ _SCAN = """copy (select conversation_id, seq, extract(epoch from since)::float8,
   to stdout (format binary)"""
 
 
+def settle_most(pg: cluster.Cluster) -> None:
+    """Of what is open in the first workspace a twentieth stays so for reports: 200,000 open ones are there for the lists' sake."""
+    with pg.admin("sorta") as admin:
+        admin.execute("set session_replication_role = replica")
+        admin.execute("delete from spell where workspace_id = 1 and ended_at is null and conversation_id % 20 <> 0")
+        admin.execute("vacuum analyze spell")
+
+
 async def bench_packing(house: House, scope: Scope) -> None:
     """What the clock does each night, for all the days there are."""
     began = time.perf_counter()
@@ -262,7 +270,9 @@ async def bench_reports(house: House, scope: Scope) -> None:
             took.append((time.perf_counter() - began) * 1000)
         page = statistics.median(took[1:])
         cases = sum(f["cases"] for f in report["figures"] if f["name"] in ("answers", "without_reply"))
-        print(f"report, {name:<10}{page:8.0f} ms, {cases:,} waits ended; the rows' scan {scan:.0f} ms, {page / scan:.1f} times   target <= {most} ms {'met' if page <= most else 'MISSED'}")  # fmt: skip
+        async with house.db.transact(scope.workspace_id) as conn:
+            row = await (await conn.execute("select count(*) from spell where ended_at is null")).fetchone()
+        print(f"report, {name:<10}{page:8.0f} ms, {cases:,} waits ended, {row and row[0]:,} open; the rows' scan {scan:.0f} ms, {page / scan:.1f} times   target <= {most} ms {'met' if page <= most else 'MISSED'}")  # fmt: skip
         began = time.perf_counter()
         behind = await reports.list_behind(house, scope, ask, Chosen(figure="kept"), now)
         single = (time.perf_counter() - began) * 1000
@@ -291,6 +301,8 @@ async def run(count: int) -> None:
             scope = await furnish_many(house)
             fill(pg, count)
             await bench_packing(house, scope)
+            await bench_reports(house, scope)
+            settle_most(pg)
             await bench_reports(house, scope)
             address = f"http://127.0.0.1:{port}"
             wait_for(f"{address}/healthz", web, folder / "web.log")

@@ -250,7 +250,7 @@ BY_NAME: Mapping[str, Figure] = {figure.name: figure for figure in FIGURES}
 def measure(figure: Figure, waits: Waits, period: Period) -> Value:
     """A figure over a period."""
     picked = waits.where(figure.pick(waits, period))
-    cases, conversations = len(picked), len(np.unique(picked["conversation"]))
+    cases, conversations = len(picked), picked.count_conversations()
     if figure.hits is not None:
         share = get_share(int(np.count_nonzero(figure.hits(picked))), cases)
         value = share.hits / share.of if share.of else None

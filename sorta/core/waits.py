@@ -90,8 +90,13 @@ class Waits:
     def __getitem__(self, name: str) -> Column:
         found = self._columns.get(name)
         if found is None:
-            if self._of is None:
+            if self._of is None and name != "place":
                 raise KeyError(name)
+            if self._of is None:
+                # The conversations numbered from 0, so that different ones can be counted without sorting each time.
+                found = np.unique(self["conversation"], return_inverse=True)[1]
+                self._columns[name] = found
+                return found
             found = self._of[name] if self._rows is None else self._of[name][self._rows]
             self._columns[name] = found
         return found
@@ -113,6 +118,13 @@ class Waits:
                 tags = tags[tags[:, 0] >= 0]
             self._tags = tags
         return self._tags
+
+    def count_conversations(self) -> int:
+        """How many conversations they are of."""
+        places = self["place"]
+        seen = np.zeros(int(places.max(initial=-1)) + 1, dtype=np.bool_)
+        seen[places] = True
+        return int(np.count_nonzero(seen))
 
     def take(self, rows: npt.NDArray[np.intp]) -> "Waits":
         """Those at these places."""

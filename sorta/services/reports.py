@@ -10,6 +10,7 @@ from sorta.core.explaining import explain
 from sorta.core.periods import Against, Named, Period, get_compared, get_period, get_today
 from sorta.core.permissions import Permission
 from sorta.core.reports import (
+    BY_NAME,
     FIGURES,
     Chosen,
     PeriodWaits,
@@ -29,6 +30,7 @@ from sorta.services import waits
 from sorta.services.house import House, Scope
 from sorta.store import reports as store
 from sorta.store import trail
+from sorta.store.waits import Opened
 
 LONGEST_NAME = 60
 MOST_KEPT = 100
@@ -166,7 +168,10 @@ async def list_doings(house: House, scope: Scope, ask: Ask, now: datetime) -> di
 async def list_behind(house: House, scope: Scope, ask: Ask, chosen: Chosen, now: datetime) -> list[int]:
     """The conversations that a figure of a report counts, each once: computed by what counts them."""
     scope.check(Permission.SEE_REPORTS)
-    period, loaded = await load(house, scope, ask, now)
+    period = _read_period(ask, scope, now)
+    figure = BY_NAME.get(chosen.figure)
+    opened = Opened.ALL if figure is None else Opened.BEGUN if figure.at == "since" else Opened.NONE
+    loaded = await waits.load(house, scope.workspace_id, period.begins, period.ends, ask.filters, ask.clock, opened)
 
     def find() -> list[int]:
         found: list[int] = choose(loaded.read(), period, chosen).tolist()

@@ -59,10 +59,11 @@ async def get_team(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
     async with house.db.transact(scope.workspace_id) as conn:
         rows = await store.list_loads(conn, scope.workspace_id, now)
         teams = await sorting.list_teams(conn, scope.workspace_id)
-    return {"members": [_describe(row, scope.zone, now) for row in rows], "teams": teams}
+    return {"members": [describe_load(row, scope.zone, now) for row in rows], "teams": teams}
 
 
-def _describe(row: Mapping[str, Any], zone: ZoneInfo, now: datetime) -> dict[str, Any]:
+def describe_load(row: Mapping[str, Any], zone: ZoneInfo, now: datetime) -> dict[str, Any]:
+    """A member with what they have in hand, and whether they are there."""
     working = [cell for cell in row["open"] if cell["move"] in ("unsorted", "our_move", "in_review")]
     return {
         **row,

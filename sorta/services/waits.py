@@ -14,6 +14,7 @@ from sorta.services.house import House
 from sorta.store import accounts
 from sorta.store import waits as store
 from sorta.store.db import Conn
+from sorta.store.waits import Opened
 
 KINDS: tuple[str, ...] = tuple(kind.value for kind in Kind)
 NETWORKS: tuple[str, ...] = tuple(TABLE)
@@ -32,6 +33,8 @@ FILTERS: tuple[str, ...] = (
     "language",
     "sentiment",
 )
+#: Those of them that, while a spell is open, are asked of its conversation.
+_OF_CONVERSATIONS = {"member", "team", "tag", "priority", "language", "sentiment"}
 _SHAPE = store.Shape(
     columns=COLUMNS,
     codes={"endings": [e.value for e in ENDINGS], "hows": [h.value for h in HOWS], "kinds": KINDS},
@@ -62,13 +65,22 @@ class Loaded:
 
 
 async def load(
-    house: House, workspace_id: int, begins: datetime, ends: datetime, filters: Mapping[str, Any], counting: Counting
+    house: House,
+    workspace_id: int,
+    begins: datetime,
+    ends: datetime,
+    filters: Mapping[str, Any],
+    counting: Counting,
+    opened: Opened = Opened.ALL,
 ) -> Loaded:
-    """The spells in which somebody waited at some time between two instants, through filters; as they are at one moment."""
+    """The spells in which somebody waited at some time between two instants, through filters; as they are at one moment. Of those
+    that are open and began before, all that reports ask is that they were."""
+    if opened is Opened.ALL and _OF_CONVERSATIONS & set(filters):
+        opened = Opened.ALL_WHOLE
     async with house.db.transact(workspace_id, steady=True) as conn:
         rows = await accounts.list_accounts(conn, workspace_id)
         narrowing = await _read_filters(conn, workspace_id, filters)
-        copied = await store.load(conn, workspace_id, begins, ends, _SHAPE)
+        copied = await store.load(conn, workspace_id, begins, ends, _SHAPE, opened)
     networks = {row.id: NETWORKS.index(row.network) + 1 for row in rows}
     return Loaded(copied=copied, networks=networks, filters=narrowing, counting=counting)
 

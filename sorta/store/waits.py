@@ -6,7 +6,8 @@ import struct
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
-from typing import Any, LiteralString
+from enum import Enum
+from typing import Any, LiteralString, Protocol
 
 import numpy as np
 import numpy.typing as npt
@@ -41,6 +42,21 @@ _PACKED: Mapping[str, str] = {
 }
 _TAG_COLUMNS: Mapping[str, str] = {"conversation": "i8", "seq": "i4", "tag": "i8"}
 _TAG = np.dtype("<i8")
+#: What there is of a spell that is open; the other columns hold what a spell has before it ends.
+_OPEN = (
+    "conversation",
+    "seq",
+    "first",
+    "public",
+    "since",
+    "owner",
+    "team",
+    "account",
+    "kind",
+    "priority",
+    "sentiment",
+    "language",
+)
 #: How a copy has instants: microseconds since the beginning of 2000, here in seconds since 1970, and what stands for infinity.
 _EPOCH_2000, _INFINITE = 946_684_800, 2**63 - 1
 #: So many rows are taken from a copy before others get their turn, and so many bytes.
@@ -91,28 +107,60 @@ def _read_column(values: Array, kind: str) -> Array:
     return seconds
 
 
+class CopiedRows(Protocol):
+    """Rows of spells as they came. Reading them takes time, and is for a thread."""
+
+    def read(self) -> tuple[dict[str, Array], Array]:
+        """Columns, and pairs of a row's place and a tag."""
+        ...
+
+
 @dataclass(frozen=True, kw_only=True)
-class CopiedRows:
-    """Rows of spells, and of their tags, as they came."""
+class CopiedEnded:
+    """Rows of spells that ended, and of their tags."""
 
     shape: Shape
     waits: bytearray
     tags: bytearray
 
     def read(self) -> tuple[dict[str, Array], Array]:
-        """Columns, and pairs of a row's place and a tag. Takes time, and is for a thread."""
         columns, tags = _read_copy(self.waits, self.shape.columns), _read_copy(self.tags, _TAG_COLUMNS)
         order = np.lexsort((columns["seq"], columns["conversation"]))
         have = _make_keys(columns["conversation"][order], columns["seq"][order])
-        want = _make_keys(tags["conversation"], tags["seq"])
-        at = np.searchsorted(have, want)
+        at = np.searchsorted(have, _make_keys(tags["conversation"], tags["seq"]))
         return columns, np.column_stack([order[at], tags["tag"]]).astype(_TAG)
 
     def pack(self) -> tuple[bytes, bytes]:
-        """The same as days are kept: one column after the other; and the pairs. Takes time, and is for a thread."""
+        """The same as days are kept: one column after the other; and the pairs."""
         columns, pairs = self.read()
         packed = b"".join(columns[n].astype(_PACKED[kind]).tobytes() for n, kind in self.shape.columns.items())
         return packed, np.ascontiguousarray(pairs).tobytes()
+
+
+@dataclass(frozen=True, kw_only=True)
+class CopiedOpen:
+    """Rows of spells that are open, each once for each of its tags."""
+
+    shape: Shape
+    rows: bytearray
+
+    def read(self) -> tuple[dict[str, Array], Array]:
+        kinds = self.shape.columns
+        found = _read_copy(self.rows, {**{name: kinds[name] for name in _OPEN}, "tag": "i8"})
+        keys, tag = _make_keys(found["conversation"], found["seq"]), found["tag"]
+        # Those of one spell follow one another.
+        is_first = np.concatenate([np.ones(min(len(keys), 1), dtype=bool), keys[1:] != keys[:-1]])
+        tagged = tag != 0
+        pairs = np.column_stack([np.cumsum(is_first)[tagged] - 1, tag[tagged]]).astype(_TAG)
+        count = int(np.count_nonzero(is_first))
+        columns = {n: found[n][is_first] if n in found else _make_empty(kind, count) for n, kind in kinds.items()}
+        return columns, pairs
+
+
+def _make_empty(kind: str, count: int) -> Array:
+    """A column of an open spell: no instant, no length, nobody."""
+    nothing = np.nan if kind[0] in "tf" else 0
+    return np.full(count, nothing, dtype=_PACKED[kind])
 
 
 def _make_keys(conversation: Array, seq: Array) -> npt.NDArray[np.int64]:
@@ -127,7 +175,7 @@ class Copied:
 
     shape: Shape
     days: bytearray
-    rows: CopiedRows
+    rows: Sequence[CopiedRows]
 
     def read(self) -> tuple[dict[str, Array], Array]:
         """The columns, and pairs of a spell's place and a tag for each tag of each spell."""
@@ -137,15 +185,19 @@ class Copied:
         tags: list[Array] = []
         count = 0
         for waits, pairs in _list_fields(self.days):
-            rows, at = len(waits) // width, 0
+            size, at = len(waits) // width, 0
             for name, kind in kinds.items():
-                columns[name].append(np.frombuffer(waits, dtype=kind, offset=at, count=rows))
-                at += rows * kind.itemsize
+                columns[name].append(np.frombuffer(waits, dtype=kind, offset=at, count=size))
+                at += size * kind.itemsize
             tags.append(_shift(np.frombuffer(pairs, dtype=_TAG).reshape(-1, 2), count))
-            count += rows
-        fresh, fresh_tags = self.rows.read()
-        tags.append(_shift(fresh_tags, count))
-        return {n: np.concatenate([*found, fresh[n]]) for n, found in columns.items()}, np.concatenate(tags)
+            count += size
+        for rows in self.rows:
+            fresh, fresh_tags = rows.read()
+            for name, found in columns.items():
+                found.append(fresh[name])
+            tags.append(_shift(fresh_tags, count))
+            count += len(fresh["seq"])
+        return {name: np.concatenate(found) for name, found in columns.items()}, np.concatenate(tags)
 
 
 def _shift(pairs: Array, by: int) -> Array:
@@ -180,7 +232,21 @@ async def _copy(conn: Conn, query: LiteralString, values: Mapping[str, Any]) -> 
     return parts
 
 
-async def load(conn: Conn, workspace_id: int, begins: datetime, ends: datetime, shape: Shape) -> Copied:
+class Opened(Enum):
+    """Which spells that are open are read as well."""
+
+    NONE = 0
+    #: Those that began between the instants.
+    BEGUN = 1
+    #: Those that began before, too, of which nothing is told that belongs to the conversation.
+    ALL = 2
+    #: The same with everything.
+    ALL_WHOLE = 3
+
+
+async def load(
+    conn: Conn, workspace_id: int, begins: datetime, ends: datetime, shape: Shape, opened: Opened = Opened.ALL_WHOLE
+) -> Copied:
     """The spells in which somebody waited at some time between two instants, and at most some that ended earlier on the first's day.
     The transaction must see one moment: a spell is either in a packed day or among the rows."""
     values: dict[str, Any] = {
@@ -188,14 +254,23 @@ async def load(conn: Conn, workspace_id: int, begins: datetime, ends: datetime, 
         "first": begins.astimezone(UTC).date(),
         "ends": ends,
         "shape": shape.name,
+        **shape.values,
     }
     packed = [row["day"] for row in await db.fetch_dicts(conn, SQL.list_packed, values)]
     days = await _copy(conn, SQL.list_days, values)
     gaps = _list_gaps(begins, packed)
-    values |= {**shape.values, "froms": [a for a, _ in gaps], "tos": [b for _, b in gaps]}
-    rows = CopiedRows(
-        shape=shape, waits=await _copy(conn, SQL.list_rows, values), tags=await _copy(conn, SQL.list_tags, values)
-    )
+    values |= {"froms": [a for a, _ in gaps], "tos": [b for _, b in gaps], "begins": begins}
+    if opened is Opened.ALL_WHOLE:
+        values["begins"] = datetime.min.replace(tzinfo=UTC)
+    rows: list[CopiedRows] = [
+        CopiedEnded(
+            shape=shape, waits=await _copy(conn, SQL.list_rows, values), tags=await _copy(conn, SQL.list_tags, values)
+        )
+    ]
+    if opened is not Opened.NONE:
+        rows.append(CopiedOpen(shape=shape, rows=await _copy(conn, SQL.list_open, values)))
+    if opened is Opened.ALL:
+        rows.append(CopiedOpen(shape=shape, rows=await _copy(conn, SQL.list_open_before, values)))
     return Copied(shape=shape, days=days, rows=rows)
 
 
@@ -214,11 +289,11 @@ def _list_gaps(begins: datetime, packed: Sequence[date]) -> list[tuple[datetime,
     return [*gaps, (at, None)]
 
 
-async def copy_day(conn: Conn, workspace_id: int, day: date, shape: Shape) -> CopiedRows:
+async def copy_day(conn: Conn, workspace_id: int, day: date, shape: Shape) -> CopiedEnded:
     """The spells that ended on a universal day, in their order."""
     values = {"workspace_id": workspace_id, "from": _begin(day), "to": _begin(day + timedelta(days=1)), **shape.values}
     waits = await _copy(conn, SQL.list_ended, values)
-    return CopiedRows(shape=shape, waits=waits, tags=await _copy(conn, SQL.list_ended_tags, values))
+    return CopiedEnded(shape=shape, waits=waits, tags=await _copy(conn, SQL.list_ended_tags, values))
 
 
 async def list_days_to_pack(conn: Conn, workspace_id: int, shape: Shape, limit: int) -> list[date]:

@@ -5,8 +5,9 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.schemas import day as day_shapes
 from sorta.api.schemas import team as shapes
-from sorta.services import alerts, horizon, team
+from sorta.services import alerts, day, horizon, team
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["team"])
 
@@ -15,6 +16,12 @@ router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["team"])
 async def get_team(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.TeamState:
     """Everybody's load and whether they are there."""
     return shapes.TeamState.model_validate(await team.get_team(house, scope, now))
+
+
+@router.get("/day")
+async def get_day(house: HouseDep, scope: ScopeDep, now: NowDep, member: int | None = None) -> day_shapes.MemberDay:
+    """What a member did today, has open, owes and waits for: oneself, or for who sees reports another."""
+    return day_shapes.MemberDay.model_validate(await day.get_day(house, scope, member, now))
 
 
 @router.get("/team/work")

@@ -5,8 +5,7 @@ select day from spell_day where workspace_id = %(workspace_id)s and day >= %(fir
 select waits, tags from spell_day
 where workspace_id = %(workspace_id)s and day >= %(first)s and shape = %(shape)s and since < %(ends)s order by day;
 
--- list_rows: spells of which no day is packed, as columns of numbers, and those that are open, of which what belongs to the conversation
--- is as it stands now
+-- list_rows: spells that ended of which no day is packed, as columns of numbers
 select s.conversation_id, s.seq, s.first, s.public, s.since, s.ended_at,
   array_position(%(endings)s::text[], s.ended_by)::int2, coalesce(array_position(%(hows)s::text[], s.how), 0)::int2,
   coalesce(s.member_id, 0), coalesce(s.owner_id, 0), coalesce(s.team_id, 0), s.account_id,
@@ -15,25 +14,27 @@ select s.conversation_id, s.seq, s.first, s.public, s.since, s.ended_at,
   s.clock_s, s.work_s, s.parked_s::real, s.review_s::real, s.advice_s::real, s.case_s::real, coalesce(s.handling_s, 'NaN'::real), s.due
 from spell s join unnest(%(froms)s::timestamptz[], %(tos)s::timestamptz[]) gap(a, b)
   on s.ended_at >= gap.a and s.ended_at < coalesce(gap.b, 'infinity')
-where s.workspace_id = %(workspace_id)s and s.since < %(ends)s
-union all
-select s.conversation_id, s.seq, s.first, s.public, s.since, 'infinity'::timestamptz, 0::int2, 0::int2,
-  0::bigint, coalesce(c.owner_id, 0), coalesce(c.team_id, 0), s.account_id,
-  coalesce(array_position(%(kinds)s::text[], s.kind), 0)::int2, c.priority, coalesce(c.sentiment_band, -9)::int2,
-  case when c.language ~ '^[a-z]{2,8}$' then rpad(c.language, 8) else '        ' end,
-  'NaN'::float8, 'NaN'::float8, 'NaN'::real, 'NaN'::real, 'NaN'::real, 'NaN'::real, 'NaN'::real, coalesce(c.due, 'infinity')
-from spell s join conversation c on c.id = s.conversation_id
-where s.workspace_id = %(workspace_id)s and s.ended_at is null and s.since < %(ends)s and c.workspace_id = %(workspace_id)s;
+where s.workspace_id = %(workspace_id)s and s.since < %(ends)s;
 
 -- list_tags: the tags of those spells, one a row
 select s.conversation_id, s.seq, unnest(s.tags)
 from spell s join unnest(%(froms)s::timestamptz[], %(tos)s::timestamptz[]) gap(a, b)
   on s.ended_at >= gap.a and s.ended_at < coalesce(gap.b, 'infinity')
-where s.workspace_id = %(workspace_id)s and s.since < %(ends)s and s.tags <> '{}'
-union all
-select s.conversation_id, s.seq, unnest(c.tags) from spell s join conversation c on c.id = s.conversation_id
-where s.workspace_id = %(workspace_id)s and s.ended_at is null and s.since < %(ends)s and c.workspace_id = %(workspace_id)s
-  and c.tags <> '{}';
+where s.workspace_id = %(workspace_id)s and s.since < %(ends)s and s.tags <> '{}';
+
+-- list_open: spells that are open and began between two instants, once for each of their tags, or with tag 0; what belongs to the
+-- conversation is as it stands now
+select s.conversation_id, s.seq, s.first, s.public, s.since, coalesce(c.owner_id, 0), coalesce(c.team_id, 0), s.account_id,
+  coalesce(array_position(%(kinds)s::text[], s.kind), 0)::int2, c.priority, coalesce(c.sentiment_band, -9)::int2,
+  case when c.language ~ '^[a-z]{2,8}$' then rpad(c.language, 8) else '        ' end, coalesce(t.tag, 0)
+from spell s join conversation c on c.id = s.conversation_id left join lateral unnest(c.tags) t(tag) on true
+where s.workspace_id = %(workspace_id)s and s.ended_at is null and s.since >= %(begins)s and s.since < %(ends)s
+  and c.workspace_id = %(workspace_id)s;
+
+-- list_open_before: spells that are open and began before an instant, without what belongs to the conversation
+select s.conversation_id, s.seq, s.first, s.public, s.since, 0::bigint, 0::bigint, s.account_id,
+  coalesce(array_position(%(kinds)s::text[], s.kind), 0)::int2, 1::int2, -9::int2, '        ', 0::bigint
+from spell s where s.workspace_id = %(workspace_id)s and s.ended_at is null and s.since < %(begins)s;
 
 -- list_ended: the spells that ended between two instants, as the same columns
 select s.conversation_id, s.seq, s.first, s.public, s.since, s.ended_at,

@@ -764,6 +764,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Day
+         * @description What a member did today, has open, owes and waits for: oneself, or for who sees reports another.
+         */
+        get: operations["get_day"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/desks/{desk_id}": {
         parameters: {
             query?: never;
@@ -3235,6 +3255,32 @@ export interface components {
             shift?: string[] | null;
         };
         /**
+         * Awaited
+         * @description What is waited for from others, since when; of an approval, who is asked.
+         */
+        Awaited: {
+            /** Conversation Id */
+            conversation_id: number;
+            /** From Name */
+            from_name: string | null;
+            /** Network */
+            network: string;
+            /** Person Name */
+            person_name: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "approval" | "advice" | "case";
+            /** Words */
+            words: string;
+        };
+        /**
          * Band
          * @description The queue's bands by due, in their order on the desk.
          * @enum {string}
@@ -3693,6 +3739,22 @@ export interface components {
             /** Special */
             special: boolean;
         };
+        /** DayFollowUp */
+        DayFollowUp: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: number;
+            /** Person Id */
+            person_id: number;
+            /** Person Name */
+            person_name: string;
+            /** Words */
+            words: string;
+        };
         /**
          * Demo
          * @description The demo's accounts and their one password; null where this is no demo.
@@ -3771,12 +3833,16 @@ export interface components {
             domains: string[];
         };
         /**
-         * Done
-         * @description The act's number in the trail, for undoing it.
+         * DoneCount
+         * @description How often a member did something, and on how many conversations.
          */
-        Done: {
-            /** Seq */
-            seq: number;
+        DoneCount: {
+            /** Conversations */
+            conversations: number;
+            /** Kind */
+            kind: string;
+            /** N */
+            n: number;
         };
         /**
          * DoneMany
@@ -4001,6 +4067,25 @@ export interface components {
              * @default []
              */
             words: string[];
+        };
+        /** Due */
+        Due: {
+            /** Conversation Id */
+            conversation_id: number;
+            /**
+             * Due
+             * Format: date-time
+             */
+            due: string;
+            move: components["schemas"]["Move"];
+            /** Network */
+            network: string;
+            /** Person Name */
+            person_name: string;
+            /** Preview */
+            preview: string;
+            /** Priority */
+            priority: number;
         };
         /** DueFollowUp */
         DueFollowUp: {
@@ -4816,6 +4901,22 @@ export interface components {
              */
             type: "language";
         };
+        /** Later */
+        Later: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Network */
+            network: string;
+            /** Person Name */
+            person_name: string;
+            /** Words */
+            words: string;
+        };
         /**
          * LeftOut
          * @description An event of a file that changes no date, and why.
@@ -4994,6 +5095,38 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /**
+         * MemberDay
+         * @description A day by the workspace's clock. Lists have at most 50; the totals say how many there are.
+         */
+        MemberDay: {
+            /** Awaited */
+            awaited: components["schemas"]["Awaited"][];
+            /** Counts */
+            counts: components["schemas"]["DoneCount"][];
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Done */
+            done: components["schemas"]["sorta__api__schemas__day__Done"][];
+            /** Done Total */
+            done_total: number;
+            /** Due */
+            due: components["schemas"]["Due"][];
+            /** Due Total */
+            due_total: number;
+            /** Follow Ups */
+            follow_ups: components["schemas"]["DayFollowUp"][];
+            /** Later */
+            later: components["schemas"]["Later"][];
+            member: components["schemas"]["MemberLoad"];
+            /** Returning */
+            returning: components["schemas"]["Returning"][];
+            /** Sent Back */
+            sent_back: components["schemas"]["sorta__api__schemas__day__SentBack"][];
         };
         /**
          * MemberLoad
@@ -6528,6 +6661,22 @@ export interface components {
             /** Median */
             median: (number | null)[];
         };
+        /** Returning */
+        Returning: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Network */
+            network: string;
+            /** Person Name */
+            person_name: string;
+            /** Preview */
+            preview: string;
+        };
         /** Review */
         Review: {
             /** Items */
@@ -6974,11 +7123,6 @@ export interface components {
             name: string;
             /** Words */
             words: string;
-        };
-        /** SentBack */
-        SentBack: {
-            /** Reason */
-            reason: string;
         };
         /**
          * SentimentIs
@@ -8060,6 +8204,57 @@ export interface components {
             language: string;
             /** Text */
             text: string;
+        };
+        /**
+         * Done
+         * @description The act's number in the trail, for undoing it.
+         */
+        sorta__api__schemas__acts__Done: {
+            /** Seq */
+            seq: number;
+        };
+        /** SentBack */
+        sorta__api__schemas__approvals__SentBack: {
+            /** Reason */
+            reason: string;
+        };
+        /** Done */
+        sorta__api__schemas__day__Done: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Kinds */
+            kinds: string[];
+            move: components["schemas"]["Move"];
+            /** Network */
+            network: string;
+            /** Person Name */
+            person_name: string;
+        };
+        /**
+         * SentBack
+         * @description An answer that was sent back, by whom and why.
+         */
+        sorta__api__schemas__day__SentBack: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Conversation Id */
+            conversation_id: number;
+            /** From Name */
+            from_name: string | null;
+            /** Network */
+            network: string;
+            /** Person Name */
+            person_name: string;
+            /** Words */
+            words: string | null;
         };
     };
     responses: never;
@@ -9157,7 +9352,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["sorta__api__schemas__acts__Done"];
                 };
             };
             /** @description Client Error */
@@ -9194,7 +9389,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["sorta__api__schemas__acts__Done"];
                 };
             };
             /** @description Client Error */
@@ -9379,7 +9574,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["sorta__api__schemas__acts__Done"];
                 };
             };
             /** @description Client Error */
@@ -9449,7 +9644,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["sorta__api__schemas__acts__Done"];
                 };
             };
             /** @description Client Error */
@@ -9548,6 +9743,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Counts"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_day: {
+        parameters: {
+            query?: {
+                member?: number | null;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberDay"];
                 };
             };
             /** @description Client Error */
@@ -11639,7 +11868,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SentBack"];
+                "application/json": components["schemas"]["sorta__api__schemas__approvals__SentBack"];
             };
         };
         responses: {

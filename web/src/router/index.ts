@@ -28,6 +28,7 @@ export const router = createRouter({
     { path: '/w/:workspace(\\d+)/cases', name: 'cases', component: () => import('@/views/CasesView.vue') },
     { path: '/w/:workspace(\\d+)/outgoing', name: 'outgoing', component: () => import('@/views/OutgoingView.vue') },
     { path: '/w/:workspace(\\d+)/draws/:draw(\\d+)?', name: 'draws', component: () => import('@/views/DrawsView.vue') },
+    { path: '/w/:workspace(\\d+)/day/:member(\\d+)?', name: 'day', component: () => import('@/views/DayView.vue') },
     { path: '/w/:workspace(\\d+)/team', name: 'team', component: () => import('@/views/TeamView.vue') },
     { path: '/w/:workspace(\\d+)/reports', name: 'reports', component: () => import('@/views/ReportsView.vue') },
     { path: '/w/:workspace(\\d+)/rules', name: 'rules', component: () => import('@/views/RulesView.vue') },

@@ -150,6 +150,7 @@ function onNotice(notice: Notice): void {
           :now="now"
           :may-pass="mayPass"
           :may-change="m.member_id === session.session?.member_id || session.may('manage_members')"
+          :may-see-day="m.member_id === session.session?.member_id || session.may('see_reports')"
           @toggle="toggle"
           @drag="(id) => (dragged = id)"
           @drop="drop(m.member_id)"

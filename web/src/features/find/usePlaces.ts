@@ -25,6 +25,7 @@ export function usePlaces(pickMove?: (move: Move) => void): ComputedRef<Doable[]
         const place = go(`Desk: ${word}`, { name: 'desk', params, query: { move } }, `Shift ${n + 1}`)
         return pickMove ? { ...place, run: () => pickMove(move) } : place
       }),
+      go('My day: what is due, waited for and done', { name: 'day', params }),
       go('Overview: open work and the live feed', { name: 'overview', params }),
       go('Approvals: answers that wait', { name: 'approvals', params }),
       go('Team: who has what in hand', { name: 'team', params }),

@@ -34,6 +34,7 @@ const places = computed(() => {
   const params = { workspace: String(session.workspaceId) }
   return [
     { to: { name: 'desk', params }, word: 'Desk', due: 0 },
+    { to: { name: 'day', params }, word: 'My day', due: 0 },
     { to: { name: 'overview', params }, word: 'Overview', due: 0 },
     { to: { name: 'approvals', params }, word: 'Approvals', due: waiting.value?.approvals ?? 0 },
     { to: { name: 'team', params }, word: 'Team', due: 0 },

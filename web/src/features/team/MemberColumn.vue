@@ -16,6 +16,7 @@ const props = defineProps<{
   now: number
   mayPass: boolean
   mayChange: boolean
+  maySeeDay: boolean
 }>()
 const emit = defineEmits<{ toggle: [id: number]; drop: []; drag: [id: number]; change: [] }>()
 const isOver = ref(false)
@@ -58,7 +59,12 @@ const byPriority = computed(() =>
     @drop.prevent="((isOver = false), emit('drop'))">
     <header class="border-b border-rule-soft px-3 py-2">
       <h2 class="flex items-center gap-2 font-bold">
-        <Avatar :initials="member.initials" /><span class="truncate">{{ member.name }}</span
+        <Avatar :initials="member.initials" /><RouterLink
+          v-if="maySeeDay"
+          class="truncate hover:underline"
+          :to="{ name: 'day', params: { workspace: String(workspaceId), member: String(member.member_id) } }"
+          >{{ member.name }}</RouterLink
+        ><span v-else class="truncate">{{ member.name }}</span
         ><button
           v-if="mayChange"
           type="button"
