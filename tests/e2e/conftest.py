@@ -32,7 +32,7 @@ def demo() -> Iterator[Demo]:
     folder = cluster.make_folder()
     more = {"SORTA_UNDO_SECONDS": "2", "SORTA_LEASE_SECONDS": "4", "SORTA_NETWORK_TIMEOUT": "2"}
     running = Demo(
-        port=cluster.get_free_port(), outside_port=cluster.get_free_port(), folder=folder, more=more, size=0.15
+        port=cluster.get_free_port(), outside_port=cluster.get_free_port(), folder=folder, more=more, size=0.08
     )
     try:
         run(running)

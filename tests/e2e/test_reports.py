@@ -7,7 +7,7 @@ from collections.abc import Callable
 import openpyxl
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import Outside
+from tests.e2e.conftest import Outside, open_message
 from tests.e2e.test_screens import check
 
 Enter = Callable[..., Page]
@@ -127,3 +127,30 @@ def test_reports_are_for_everybody_and_every_width(enter: Enter) -> None:
     page.set_viewport_size({"width": 390, "height": 800})
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     expect(page.get_by_text("What changed, and why")).to_be_attached()
+
+
+def test_ones_day_shows_what_is_due_and_done_and_leads_there(enter: Enter, outside: Outside) -> None:
+    page = enter("mara", "/w/1/desk")
+    outside.say("Where does the tour begin, 5120", name="Runa Dahl")
+    open_message(page, "Where does the tour begin, 5120")
+    page.keyboard.press("g")
+    page.get_by_test_id("give-to").fill("nak")
+    expect(page.get_by_role("option")).to_have_count(1)
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Given to Teo")
+    page.get_by_role("link", name="Day", exact=True).click()
+    expect(page.get_by_role("heading", name="My day", exact=True)).to_be_visible()
+    expect(page.get_by_test_id("done")).to_contain_text("Runa Dahl")
+    page.get_by_test_id("done").get_by_role("link", name=re.compile("Runa Dahl")).click()
+    expect(page.get_by_test_id("script")).to_contain_text("5120")
+    page.get_by_role("link", name="Day", exact=True).click()
+    page.get_by_role("button", name="Whose day").click()
+    page.get_by_role("menuitem", name=re.compile("Ilse")).click()
+    expect(page.get_by_role("heading", name=re.compile("The day of Ilse"))).to_be_visible()
+    page.get_by_test_id("open").get_by_role("link").first.click()
+    expect(page).to_have_url(re.compile(r"owner=\d+"))
+
+
+def test_anothers_day_is_not_for_everybody(enter: Enter) -> None:
+    page = enter("ilse", "/w/1/day/1")
+    expect(page.get_by_role("alert").or_(page.get_by_test_id("failed"))).to_contain_text("see reports")

@@ -109,7 +109,7 @@ const pick = (id: number): unknown =>
           <template v-if="day">
             <p class="mb-4 text-[13.5px]" data-test="open">
               <template v-if="openByMove.length"
-                >In hand:
+                >Open:
                 <template v-for="(one, n) in openByMove" :key="one.move"
                   >{{ n ? ', ' : ''
                   }}<RouterLink class="font-semibold text-pine underline" :to="queue(one.move)"
@@ -118,7 +118,7 @@ const pick = (id: number): unknown =>
                 ><template v-if="day.member.late"
                   >; <b class="text-brick">{{ day.member.late }} late</b></template
                 >.</template
-              ><template v-else>Nothing is in hand.</template>
+              ><template v-else>Nothing is open.</template>
             </p>
             <div class="grid gap-x-8 gap-y-6 lg:grid-cols-2">
               <section aria-labelledby="due" data-test="due">
@@ -127,7 +127,7 @@ const pick = (id: number): unknown =>
                 </h2>
                 <ol>
                   <li v-for="d in day.due" :key="d.conversation_id" class="border-b border-rule-soft py-1.5">
-                    <RouterLink :to="desk(d.conversation_id)" class="flex items-baseline gap-2 hover:underline">
+                    <RouterLink :to="desk(d.conversation_id)" class="flex items-center gap-2 hover:underline">
                       <PriorityNotches :priority="d.priority" :word="PRIORITIES[d.priority] ?? ''" /><NetworkMark
                         :letters="byNetwork.get(d.network)?.letters ?? ''"
                         :name="byNetwork.get(d.network)?.name ?? d.network" /><b class="shrink-0">{{ d.person_name }}</b

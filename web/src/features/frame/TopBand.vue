@@ -34,7 +34,7 @@ const places = computed(() => {
   const params = { workspace: String(session.workspaceId) }
   return [
     { to: { name: 'desk', params }, word: 'Desk', due: 0 },
-    { to: { name: 'day', params }, word: 'My day', due: 0 },
+    { to: { name: 'day', params }, word: 'Day', due: 0 },
     { to: { name: 'overview', params }, word: 'Overview', due: 0 },
     { to: { name: 'approvals', params }, word: 'Approvals', due: waiting.value?.approvals ?? 0 },
     { to: { name: 'team', params }, word: 'Team', due: 0 },
@@ -90,7 +90,7 @@ async function pick(what: 'notify' | 'out'): Promise<void> {
         v-for="p in places"
         :key="p.word"
         :to="p.to"
-        class="rounded-[5px] px-2 py-1 text-[13.5px] text-band-ink-2 hover:text-band-ink 2xl:px-3"
+        class="rounded-[5px] px-2 py-1 text-[13.5px] whitespace-nowrap text-band-ink-2 hover:text-band-ink 2xl:px-3"
         active-class="place-on !bg-band-ink !text-band font-semibold"
         >{{ p.word
         }}<b
