@@ -113,7 +113,7 @@ def find_unusual(counts: Counts, first: int, *, false_alarms: float = 1.0) -> li
     return found
 
 
-def judge_period(arrivals: Counts, period: Period, now: float) -> list[Unusual]:
+def judge_period(arrivals: Counts, period: Period, now: float, false_alarms: float = 1.0) -> list[Unusual]:
     """The unusual hours of a period, from the arrivals in it and in the weeks before (seconds since 1970); the number of a day is
     counted from the period's first. What has not come yet, and what was before anything came, is not known."""
     before = Period(first=period.first - timedelta(days=7 * WEEKS), last=period.last, zone=period.zone)
@@ -124,4 +124,4 @@ def judge_period(arrivals: Counts, period: Period, now: float) -> list[Unusual]:
         return []
     counts[: int(days.min()) + 1] = np.nan
     counts[int(get_day_numbers(np.array([now]), before.list_edges())[0]) + 1 :] = np.nan
-    return find_unusual(counts, before.count - period.count)
+    return find_unusual(counts, before.count - period.count, false_alarms=false_alarms)

@@ -28,6 +28,7 @@ OCCASIONS: dict[str, tuple[str, bool]] = {
     "case": ("A desk gave back what I handed over", False),
     "advice": ("Outside advice came, or did not come in time", True),
     "standing_still": ("Something that runs by itself stands still", True),
+    "unusual": ("Far more comes in than usual", True),
     "rule_off": ("A rule was switched off by itself", True),
 }
 DUE_SOON_MINUTES = 15

@@ -27,6 +27,7 @@ from sorta.services import (
     retention,
     scheduling,
     spells,
+    unusual,
     waits,
 )
 from sorta.services.house import House, Scope, Unavailable
@@ -125,6 +126,7 @@ DUTIES: Sequence[Duty] = (
         run=own_reading.learn_due,
     ),
     Duty(name="tell_spells", says="Telling earlier waits from the trail", every=60, within=1800, run=spells.tell_once),
+    Duty(name="tell_unusual", says="Telling of unusual hours", every=120, within=60, run=unusual.tell_unusual),
     Duty(name="pack_days", says="Packing the waits of days that are over", every=3600, within=900, run=waits.pack_days),
     Duty(name="sweep", says="Sweeping what is out of use", every=3600, within=300, run=retention.sweep),
 )

@@ -6,6 +6,7 @@ from typing import Any
 
 from sorta.core.horizon import count_dues, get_pace, get_start_of, list_slots
 from sorta.core.working_time import get_local_midnight_after
+from sorta.services import unusual
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.store import overview
@@ -24,6 +25,7 @@ async def get_horizon(house: House, scope: Scope, now: datetime) -> dict[str, An
         lately_from = get_start_of(promise.hours, now, _LATELY)
         today_from = get_local_midnight_after(local) - timedelta(days=1)
         finished = await overview.count_finished(conn, scope.workspace_id, lately_from, today_from)
+        shown = await unusual.list_shown(conn, scope.workspace_id, now)
         open_work = (await overview.count_waiting(conn, scope.workspace_id, scope.member_id, now))["our_move"]
     pace = get_pace(
         promise.hours,
@@ -47,4 +49,5 @@ async def get_horizon(house: House, scope: Scope, now: datetime) -> dict[str, An
         "over": pace.over,
         "finished": pace.finished,
         "minutes": pace.minutes,
+        "unusual": shown,
     }

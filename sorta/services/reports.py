@@ -30,6 +30,7 @@ from sorta.services import waits
 from sorta.services.house import House, Scope
 from sorta.store import reports as store
 from sorta.store import trail
+from sorta.store import unusual as unusual_store
 from sorta.store.waits import Opened
 
 LONGEST_NAME = 60
@@ -81,7 +82,8 @@ async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dic
     loaded = await waits.load(house, scope.workspace_id, begins, ends, ask.filters, ask.clock)
     async with house.db.transact(scope.workspace_id) as conn:
         are_told = await trail.are_spells_told(conn, scope.workspace_id)
-    figures = await house.reporting.do(_work_out, loaded, period, compared, now)
+        false_alarms = await unusual_store.get_false_alarms(conn, scope.workspace_id)
+    figures = await house.reporting.do(_work_out, loaded, period, compared, false_alarms, now)
     return {
         "first": period.first,
         "last": period.last,
@@ -89,17 +91,20 @@ async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dic
         "compared_last": compared.last,
         "time_zone": scope.zone.key,
         "are_told": are_told,
+        "false_alarms": false_alarms,
         **figures,
     }
 
 
-def _work_out(loaded: waits.Loaded, period: Period, compared: Period, now: datetime) -> dict[str, Any]:
+def _work_out(
+    loaded: waits.Loaded, period: Period, compared: Period, false_alarms: float, now: datetime
+) -> dict[str, Any]:
     all_waits, at = loaded.read(), now.timestamp()
     this, other = PeriodWaits.choose(all_waits, period), PeriodWaits.choose(all_waits, compared)
     unusual = []
     if period.count <= LONGEST_JUDGED:
         first = all_waits.where(as_mask((all_waits["first"] == 1) & (all_waits["since"] < period.ends.timestamp())))
-        unusual = judge_period(first["since"], period, at)
+        unusual = judge_period(first["since"], period, at, false_alarms)
     figures, explanations = [], []
     for figure in FIGURES:
         value, change = compare(figure, this, other, at)

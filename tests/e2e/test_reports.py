@@ -144,7 +144,7 @@ def test_ones_day_shows_what_is_due_and_done_and_leads_there(enter: Enter, outsi
     page.get_by_test_id("done").get_by_role("link", name=re.compile("Runa Dahl")).click()
     expect(page.get_by_test_id("script")).to_contain_text("5120")
     page.get_by_role("link", name="Day", exact=True).click()
-    page.get_by_role("button", name="Whose day").click()
+    page.get_by_role("main").get_by_role("button", name="Mara Okafor").click()
     page.get_by_role("menuitem", name=re.compile("Ilse")).click()
     expect(page.get_by_role("heading", name=re.compile("The day of Ilse"))).to_be_visible()
     page.get_by_test_id("open").get_by_role("link").first.click()
@@ -154,3 +154,21 @@ def test_ones_day_shows_what_is_due_and_done_and_leads_there(enter: Enter, outsi
 def test_anothers_day_is_not_for_everybody(enter: Enter) -> None:
     page = enter("ilse", "/w/1/day/1")
     expect(page.get_by_role("alert").or_(page.get_by_test_id("failed"))).to_contain_text("see reports")
+
+
+def test_accounts_health_is_seen_by_who_sees_reports_and_alarms_are_chosen(enter: Enter, outside: Outside) -> None:
+    page = enter("mara", "/w/1/reports")
+    page.get_by_role("button", name=re.compile("one a month")).click()
+    page.get_by_role("menuitem", name="one in four months").click()
+    expect(page.get_by_role("button", name=re.compile("one in four months"))).to_be_visible()
+    page.get_by_role("button", name=re.compile("one in four months")).click()
+    page.get_by_role("menuitem", name="one a month").click()
+    expect(page.get_by_role("button", name=re.compile("one a month"))).to_be_visible()
+    outside.say("Is the tunnel open, 5130", name="Hedda Moen")
+    page.get_by_role("link", name="Accounts’ health").click()
+    row = page.get_by_test_id("health").get_by_role("row").filter(has_text="Commonfold").first
+    expect(row).to_contain_text("connected")
+    expect(row).to_contain_text(re.compile(r"\d+ since"))
+    check(page)
+    page = enter("ilse", "/w/1/reports/accounts")
+    expect(page.get_by_text("may not see reports")).to_be_visible()

@@ -8,7 +8,7 @@ from fastapi.responses import StreamingResponse
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import reports as shapes
 from sorta.api.schemas.sorting import Made
-from sorta.services import report_export, report_staffing, reports
+from sorta.services import health, report_export, report_staffing, reports, unusual
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 CSV = "text/csv; charset=utf-8"
@@ -33,6 +33,18 @@ async def get_report(house: HouseDep, scope: ScopeDep, now: NowDep, query: Repor
 async def get_doings(house: HouseDep, scope: ScopeDep, now: NowDep, query: ReportDep) -> shapes.Doings:
     """What rules, approvals, saved replies, links and cases did in a period, in the whole workspace."""
     return shapes.Doings.model_validate(await reports.list_doings(house, scope, query.to_ask(), now))
+
+
+@router.get("/accounts/health")
+async def get_health(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.AccountsHealth:
+    """How well each account is connected: over the last 24 hours, and as it stands."""
+    return shapes.AccountsHealth.model_validate(await health.get_health(house, scope, now))
+
+
+@router.put("/report/false-alarms", status_code=204)
+async def set_false_alarms(house: HouseDep, scope: ScopeDep, body: shapes.FalseAlarms) -> None:
+    """About how many unusual hours a month may be told of that chance alone made."""
+    await unusual.set_false_alarms(house, scope, body.a_month)
 
 
 @router.get("/staffing")

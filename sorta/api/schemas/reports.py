@@ -1,12 +1,12 @@
 """Shapes of reports."""
 
-from datetime import date
+from datetime import date, datetime
 from typing import Annotated, Literal, TypeVar
 from urllib.parse import parse_qs
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
-from sorta.api.schemas.base import list_many
+from sorta.api.schemas.base import Asked, list_many
 from sorta.api.schemas.desk import Day
 from sorta.core.errors import Invalid
 from sorta.core.periods import Against, Named
@@ -191,6 +191,7 @@ class Report(BaseModel):
     compared_last: date
     time_zone: str
     are_told: bool = Field(description="Whether all that came in before reports were kept has been told by now")
+    false_alarms: float = Field(description="About how many hours a month are told of that chance alone made unusual")
     figures: list[ReportFigure]
     explanations: list[Explanation]
     unusual: list[UnusualHour]
@@ -298,3 +299,42 @@ class Doings(BaseModel):
     links: list[LinkClicks]
     cases: list[CaseDoing]
     replies: int
+
+
+class HealthHour(BaseModel):
+    """What came in within an hour, and how many seconds after it was said on the network it was here: half of it, and at worst."""
+
+    came: int
+    lag_half: float | None
+    lag_worst: float | None
+
+
+class AccountHealth(HealthHour):
+    """An account over the last 24 hours and as it stands; what was filled in later counts with its delay."""
+
+    account_id: int
+    network: str
+    network_name: str
+    letters: str
+    name: str
+    handle: str
+    paused_reason: str | None
+    silent_since: datetime | None
+    last_in_at: datetime | None
+    last_out_at: datetime | None
+    waiting: int
+    waiting_since: datetime | None
+    refused: int
+    aside: int
+    hours: list[HealthHour]
+
+
+class AccountsHealth(BaseModel):
+    """`hours` of each account begin at `since`; the last is the one that lasts."""
+
+    since: datetime
+    accounts: list[AccountHealth]
+
+
+class FalseAlarms(Asked):
+    a_month: float

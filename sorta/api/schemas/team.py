@@ -113,6 +113,14 @@ class Slot(BaseModel):
     dues: dict[int, int]
 
 
+class UnusualNow(BaseModel):
+    """An hour in which far more came in than usual: so far, and what is usual in the whole of it."""
+
+    begins_at: datetime
+    came: int
+    expected: float
+
+
 class Horizon(BaseModel):
     """`late` by priority; `clear_at` is when the desk will be clear at the pace of `over`, when anything can be said."""
 
@@ -125,3 +133,4 @@ class Horizon(BaseModel):
     over: str | None
     finished: int
     minutes: float
+    unusual: list[UnusualNow]

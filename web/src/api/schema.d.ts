@@ -112,6 +112,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/accounts/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Health
+         * @description How well each account is connected: over the last 24 hours, and as it stands.
+         */
+        get: operations["get_health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/accounts/{account_id}/hook-secret": {
         parameters: {
             query?: never;
@@ -2061,6 +2081,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/report/false-alarms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set False Alarms
+         * @description About how many unusual hours a month may be told of that chance alone made.
+         */
+        put: operations["set_false_alarms"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/review": {
         parameters: {
             query?: never;
@@ -2851,6 +2891,48 @@ export interface components {
             silent_since: string | null;
         };
         /**
+         * AccountHealth
+         * @description An account over the last 24 hours and as it stands; what was filled in later counts with its delay.
+         */
+        AccountHealth: {
+            /** Account Id */
+            account_id: number;
+            /** Aside */
+            aside: number;
+            /** Came */
+            came: number;
+            /** Handle */
+            handle: string;
+            /** Hours */
+            hours: components["schemas"]["HealthHour"][];
+            /** Lag Half */
+            lag_half: number | null;
+            /** Lag Worst */
+            lag_worst: number | null;
+            /** Last In At */
+            last_in_at: string | null;
+            /** Last Out At */
+            last_out_at: string | null;
+            /** Letters */
+            letters: string;
+            /** Name */
+            name: string;
+            /** Network */
+            network: string;
+            /** Network Name */
+            network_name: string;
+            /** Paused Reason */
+            paused_reason: string | null;
+            /** Refused */
+            refused: number;
+            /** Silent Since */
+            silent_since: string | null;
+            /** Waiting */
+            waiting: number;
+            /** Waiting Since */
+            waiting_since: string | null;
+        };
+        /**
          * AccountIs
          * @description It came to one of these accounts, or to an account of one of these groups.
          */
@@ -2870,6 +2952,19 @@ export interface components {
              * @enum {string}
              */
             type: "account";
+        };
+        /**
+         * AccountsHealth
+         * @description `hours` of each account begin at `since`; the last is the one that lasts.
+         */
+        AccountsHealth: {
+            /** Accounts */
+            accounts: components["schemas"]["AccountHealth"][];
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
         };
         /** Accuracy */
         Accuracy: {
@@ -4329,6 +4424,11 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /** FalseAlarms */
+        FalseAlarms: {
+            /** A Month */
+            a_month: number;
+        };
         /**
          * FeedItem
          * @description Something that came in; a reaction has no conversation.
@@ -4592,6 +4692,18 @@ export interface components {
             migrations: boolean;
         };
         /**
+         * HealthHour
+         * @description What came in within an hour, and how many seconds after it was said on the network it was here: half of it, and at worst.
+         */
+        HealthHour: {
+            /** Came */
+            came: number;
+            /** Lag Half */
+            lag_half: number | null;
+            /** Lag Worst */
+            lag_worst: number | null;
+        };
+        /**
          * HeldBack
          * @description An answer that would have waited for `members`, because of `words` where the policy names any.
          */
@@ -4676,6 +4788,8 @@ export interface components {
             over: string | null;
             /** Slots */
             slots: components["schemas"]["Slot"][];
+            /** Unusual */
+            unusual: components["schemas"]["UnusualNow"][];
             /** Within Hour */
             within_hour: number;
         };
@@ -6567,6 +6681,11 @@ export interface components {
             days: components["schemas"]["ReportDays"];
             /** Explanations */
             explanations: components["schemas"]["Explanation"][];
+            /**
+             * False Alarms
+             * @description About how many hours a month are told of that chance alone made unusual
+             */
+            false_alarms: number;
             /** Figures */
             figures: components["schemas"]["ReportFigure"][];
             /**
@@ -7899,6 +8018,21 @@ export interface components {
              */
             months: number;
         };
+        /**
+         * UnusualNow
+         * @description An hour in which far more came in than usual: so far, and what is usual in the whole of it.
+         */
+        UnusualNow: {
+            /**
+             * Begins At
+             * Format: date-time
+             */
+            begins_at: string;
+            /** Came */
+            came: number;
+            /** Expected */
+            expected: number;
+        };
         /** UserOf */
         UserOf: {
             /** Member Id */
@@ -8467,6 +8601,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Account"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountsHealth"];
                 };
             };
             /** @description Client Error */
@@ -12335,6 +12501,40 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Doings"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_false_alarms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FalseAlarms"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 /** How we answered: a report of a period as a page one reads. */
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
+import { RouterLink } from 'vue-router'
+import { api, ApiProblem, take } from '@/api/client'
 import LoadState from '@/components/ui/LoadState.vue'
 import BreakdownTable from '@/features/reports/BreakdownTable.vue'
 import DaysChart from '@/features/reports/DaysChart.vue'
@@ -18,6 +20,22 @@ import { writeQuery, type Narrowed } from '@/lib/reports'
 import { sayDay } from '@/lib/words'
 
 const { session, address, query, report, ask, set, narrow, choices, sayKey, behind } = useReport()
+const alarmsProblem = ref('')
+async function setAlarms(aMonth: number): Promise<void> {
+  try {
+    alarmsProblem.value = ''
+    await take(
+      api.PUT('/api/workspaces/{workspace_id}/report/false-alarms', {
+        params: { path: { workspace_id: session.workspaceId } },
+        body: { a_month: aMonth },
+      }),
+    )
+    ask.refetch()
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    alarmsProblem.value = error.message
+  }
+}
 const exports = computed(() =>
   session.may('export')
     ? (figure: string, as: 'csv' | 'xlsx'): string =>
@@ -84,7 +102,19 @@ const days = computed(() => {
         <aside
           class="scroll-quiet border-rule bg-paper p-4 text-[13px] lg:overflow-y-auto lg:border-l"
           aria-label="What changed">
-          <WhatChanged v-if="report" :report="report" :say-key="sayKey" :behind="behind" />
+          <WhatChanged
+            v-if="report"
+            :report="report"
+            :say-key="sayKey"
+            :behind="behind"
+            :may-choose="session.may('manage_rules')"
+            @alarms="setAlarms" />
+          <p v-if="alarmsProblem" role="alert" class="text-brick">{{ alarmsProblem }}</p>
+          <RouterLink
+            class="mt-3 block font-semibold text-pine underline print:hidden"
+            :to="{ name: 'health', params: { workspace: String(session.workspaceId) } }"
+            >Accounts’ health</RouterLink
+          >
         </aside>
       </template>
     </main>

@@ -65,6 +65,10 @@ const columns = computed(() =>
   (horizon.value?.slots ?? []).map((s) => (s.is_open ? 'minmax(0,1fr)' : '58px')).join(' '),
 )
 
+/** Far more than usual has come in lately. */
+const storm = computed(() => horizon.value?.unusual[0] ?? null)
+const sayStorm = (u: { begins_at: string; came: number; expected: number }): string =>
+  `${u.came} came in from ${clock(u.begins_at)} on, ${u.expected.toFixed(u.expected < 10 ? 1 : 0)} are usual in that hour`
 const pace = computed(() => {
   const h = horizon.value
   if (!h) return ''
@@ -129,6 +133,13 @@ useKeys({ ArrowRight: () => step(1), ArrowLeft: () => step(-1), Enter: selectFoc
         {{ horizon.within_hour }} within the hour
       </p>
       <p v-if="problem" role="alert" class="text-xs text-brick">{{ problem }}</p>
+      <p
+        v-else-if="storm && !from"
+        class="truncate text-xs font-semibold text-honey"
+        :title="sayStorm(storm)"
+        data-test="storm">
+        {{ sayStorm(storm) }}
+      </p>
       <p v-else class="flex gap-2 text-xs text-ink-2" :title="paceWhy" data-test="pace">
         <span class="truncate">{{ pace }}</span><button
           v-if="from"

@@ -30,7 +30,12 @@ export function usePlaces(pickMove?: (move: Move) => void): ComputedRef<Doable[]
       go('Approvals: answers that wait', { name: 'approvals', params }),
       go('Team: who has what in hand', { name: 'team', params }),
       go('People', { name: 'people', params }),
-      ...(session.may('see_reports') ? [go('Reports: how we answered', { name: 'reports', params })] : []),
+      ...(session.may('see_reports')
+        ? [
+            go('Reports: how we answered', { name: 'reports', params }),
+            go('Accounts’ health', { name: 'health', params }),
+          ]
+        : []),
       go('Rules', { name: 'rules', params }),
       go('What rules did by themselves', { name: 'review', params }),
       go('Outgoing: what waits, what is sent later', { name: 'outgoing', params }),

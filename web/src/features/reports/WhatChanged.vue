@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import { RouterLink, type RouteLocationRaw } from 'vue-router'
 import type { Explanation, Report, ReportFigure } from '@/api/types'
+import PickMenu from '@/components/ui/PickMenu.vue'
 import { sayFigure, saySpan } from '@/lib/reports'
 import { sayDay } from '@/lib/words'
 import { judge } from './figures'
@@ -11,7 +12,17 @@ const props = defineProps<{
   report: Report
   sayKey: (by: string, key: string) => string
   behind: (figure: string, more?: Record<string, string>) => RouteLocationRaw
+  mayChoose: boolean
 }>()
+const emit = defineEmits<{ alarms: [aMonth: number] }>()
+const ALARMS = [
+  [0.25, 'one in four months'],
+  [1, 'one a month'],
+  [4, 'one a week'],
+] as const
+const sayAlarms = computed(
+  () => ALARMS.find(([n]) => n === props.report.false_alarms)?.[1] ?? `${props.report.false_alarms} a month`,
+)
 /** The least likely ones, in the order of time. */
 const SHOWN = 6
 const unusual = computed(() =>
@@ -24,6 +35,7 @@ const dayOf = (n: number): string => sayDay(props.report.days.days[n] ?? '')
 /** The cell of the week: Monday is 0. */
 const cellOf = (u: { day: number; hour: number }): number =>
   ((new Date(props.report.days.days[u.day] ?? '').getUTCDay() + 6) % 7) * 24 + u.hour
+const sayExpected = (n: number): string => (n < 0.1 ? 'next to none was' : `${n.toFixed(n < 10 ? 1 : 0)} were`)
 const sayOnce = (months: number): string =>
   months > 120 ? 'by chance hardly ever' : `by chance once in ${Math.max(1, Math.round(months))} months`
 const BY: Record<Explanation['by'], string> = {
@@ -96,8 +108,7 @@ const width = (e: Explanation, of: number): string => `${Math.round((Math.abs(of
     data-test="unusual">
     <h3 class="font-bold">{{ dayOf(u.day) }}, {{ u.hour }} to {{ u.hour + 1 }}, was out of the usual.</h3>
     <p class="text-ink-2">
-      {{ u.came }} came in where {{ u.expected.toFixed(u.expected < 10 ? 1 : 0) }} were to be expected;
-      {{ sayOnce(u.months) }}.
+      {{ u.came }} came in where {{ sayExpected(u.expected) }} to be expected; {{ sayOnce(u.months) }}.
       <RouterLink class="text-pine underline" :to="behind('came_in', { day: String(u.day), cell: String(cellOf(u)) })"
         >The {{ u.came }} conversations</RouterLink
       >
@@ -110,5 +121,16 @@ const width = (e: Explanation, of: number): string => `${Math.round((Math.abs(of
     <p class="text-ink-2">
       {{ report.figures.length - changed.length }} figures lie within what chance gives, or have too few cases.
     </p>
+    <div class="mt-2 space-y-1 text-ink-2 print:hidden">
+      <p>Hours are called out of the usual, and told of while they last, so that chance alone makes about</p>
+      <PickMenu
+        v-if="mayChoose"
+        label="False alarms"
+        :choices="ALARMS.map(([value, text]) => ({ value, text }))"
+        @pick="(n: number) => emit('alarms', n)"
+        >{{ sayAlarms }} <span aria-hidden="true">▾</span></PickMenu
+      >
+      <p v-else>{{ sayAlarms }}</p>
+    </div>
   </section>
 </template>

@@ -1,0 +1,35 @@
+"""Hours in which far more came in than usual. Used by services.unusual."""
+
+from datetime import datetime
+from typing import Any
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("unusual")
+
+
+async def get_false_alarms(conn: Conn, workspace_id: int) -> float:
+    """How many false alarms a month the workspace accepts."""
+    return float(await db.fetch_value(conn, SQL.get_false_alarms, {"workspace_id": workspace_id}))
+
+
+async def set_false_alarms(conn: Conn, workspace_id: int, false_alarms: float) -> None:
+    """How many it accepts from now on."""
+    await db.execute(conn, SQL.set_false_alarms, {"workspace_id": workspace_id, "false_alarms": false_alarms})
+
+
+async def get_zone(conn: Conn, workspace_id: int) -> str:
+    """The name of the workspace's time zone."""
+    return str(await db.fetch_value(conn, SQL.get_zone, {"workspace_id": workspace_id}))
+
+
+async def keep_hour(conn: Conn, workspace_id: int, begins_at: datetime, came: int, expected: float) -> None:
+    """An hour that is unusual; what came in it never becomes less."""
+    values = {"workspace_id": workspace_id, "begins_at": begins_at, "came": came, "expected": expected}
+    await db.execute(conn, SQL.keep_hour, values)
+
+
+async def list_hours(conn: Conn, workspace_id: int, since: datetime) -> list[dict[str, Any]]:
+    """Those that began since an instant, the latest first: `begins_at`, `came`, `expected`."""
+    return await db.fetch_dicts(conn, SQL.list_hours, {"workspace_id": workspace_id, "since": since})
