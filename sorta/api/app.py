@@ -119,7 +119,8 @@ class RequestLog:
                 headers = MutableHeaders(scope=message)
                 headers["X-Request-Id"] = id
                 for name, value in self._headers.items():
-                    headers[name] = value
+                    # A page that is stricter says so itself.
+                    headers.setdefault(name, value)
                 if scope["path"].startswith("/api/") and "cache-control" not in headers:
                     headers["Cache-Control"] = "no-store"
                 spent = time.perf_counter() - began

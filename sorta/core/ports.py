@@ -340,6 +340,8 @@ class Letter:
     to_name: str
     subject: str
     text: str
+    #: The same for those who read mail as a page.
+    html: str | None = None
     sender_name: str = "Sorta"
     reply_to: str | None = None
     references: str | None = None

@@ -22,6 +22,8 @@ class Happening(StrEnum):
     HELD = "held"
     RELEASED = "released"
     EXPORTED = "exported"
+    SHARED = "shared"
+    SHARED_NO_MORE = "shared_no_more"
 
 
 WORDS = {
@@ -41,6 +43,8 @@ WORDS = {
     Happening.HELD: "held everything outgoing: {what}",
     Happening.RELEASED: "let go out what was held",
     Happening.EXPORTED: "exported {what}",
+    Happening.SHARED: "shared a report by a link: {what}",
+    Happening.SHARED_NO_MORE: "took back the link to a report: {what}",
 }
 
 

@@ -81,6 +81,8 @@ class SmtpPost:
         if letter.by_program:
             message["Auto-Submitted"] = "auto-generated"
         message.set_content(letter.text)
+        if letter.html is not None:
+            message.add_alternative(letter.html, subtype="html")
         return message
 
     def _hand_over(self, message: EmailMessage) -> None:

@@ -61,7 +61,8 @@ class Names:
         return names.get(int(key), "" if key == "0" else f"no longer here ({key})")
 
 
-async def _read_names(conn: Conn, workspace_id: int) -> Names:
+async def read_names(conn: Conn, workspace_id: int) -> Names:
+    """What numbers in a workspace's reports stand for."""
     rows = await accounts.list_accounts(conn, workspace_id)
     return Names(
         accounts={row.id: f"{row.name}, {TABLE[row.network].name}" for row in rows},
@@ -76,7 +77,7 @@ async def list_sheets(house: House, scope: Scope, ask: Ask, now: datetime) -> li
     scope.check(Permission.EXPORT)
     report = await reports.get_report(house, scope, ask, now)
     async with house.db.transact(scope.workspace_id) as conn:
-        names = await _read_names(conn, scope.workspace_id)
+        names = await read_names(conn, scope.workspace_id)
         await note(conn, scope, Happening.EXPORTED, f"a report of {report['first']} to {report['last']}")
     return [
         _list_about(scope, ask, report, names),
@@ -225,7 +226,7 @@ async def list_conversations(
     scope.check(Permission.EXPORT)
     ids = await reports.list_behind(house, scope, ask, chosen, now)
     async with house.db.transact(scope.workspace_id) as conn:
-        names = await _read_names(conn, scope.workspace_id)
+        names = await read_names(conn, scope.workspace_id)
         title = BY_NAME[chosen.figure].title if chosen.figure in BY_NAME else "Waiting at the day's end"
         await note(conn, scope, Happening.EXPORTED, f"{len(ids)} conversations of a report: {title}")
     return _list_parts(house, scope, ids, names)

@@ -1,11 +1,11 @@
 """What others call: networks' deliveries, short links, and whether we are well."""
 
 from fastapi import APIRouter, Request, Response
-from fastapi.responses import RedirectResponse
+from fastapi.responses import HTMLResponse, RedirectResponse
 
 from sorta.api.deps import COOKIE, HouseDep, IntakeDep, NowDep, read_cookie
 from sorta.api.schemas.setup import Health
-from sorta.services import accounts, advice, cases, intake, links, sign_in
+from sorta.services import accounts, advice, cases, intake, links, report_page, report_sharing, sign_in
 
 router = APIRouter(tags=["outer"])
 
@@ -53,6 +53,12 @@ async def open_link(request: Request, house: HouseDep, now: NowDep, slug: str) -
         now=now,
     )
     return RedirectResponse(target, status_code=302, headers={"Cache-Control": "no-store"})
+
+
+@router.get("/r/{token}", response_class=HTMLResponse)
+async def open_shared_report(house: HouseDep, now: NowDep, token: str) -> HTMLResponse:
+    """A report that was shared by a link, as a page without scripts, for whoever has the link."""
+    return HTMLResponse(await report_sharing.open_share(house, token, now), headers=report_page.HEADERS)
 
 
 @router.get("/healthz")

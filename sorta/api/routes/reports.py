@@ -8,7 +8,7 @@ from fastapi.responses import StreamingResponse
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import reports as shapes
 from sorta.api.schemas.sorting import Made
-from sorta.services import health, report_export, report_staffing, reports, unusual
+from sorta.services import health, report_export, report_sharing, report_staffing, reports, unusual
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 CSV = "text/csv; charset=utf-8"
@@ -106,3 +106,21 @@ async def keep_report(house: HouseDep, scope: ScopeDep, now: NowDep, body: shape
 async def forget_report(house: HouseDep, scope: ScopeDep, kept_id: int) -> None:
     """Forget a report of one's own."""
     await reports.forget(house, scope, kept_id)
+
+
+@router.get("/shared-reports")
+async def list_shared_reports(house: HouseDep, scope: ScopeDep, now: NowDep) -> list[shapes.SharedReport]:
+    """Reports that are shared by a link, the newest first."""
+    return [shapes.SharedReport.model_validate(one) for one in await report_sharing.list_shares(house, scope, now)]
+
+
+@router.post("/shared-reports", status_code=201)
+async def share_report(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.NewSharedReport) -> Made:
+    """Share a report by a link, and mail it at its times."""
+    return Made(id=await report_sharing.add_share(house, scope, body.to_share(), now))
+
+
+@router.delete("/shared-reports/{shared_id}", status_code=204)
+async def revoke_shared_report(house: HouseDep, scope: ScopeDep, now: NowDep, shared_id: int) -> None:
+    """Take a link back."""
+    await report_sharing.revoke_share(house, scope, shared_id, now)

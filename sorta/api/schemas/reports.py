@@ -12,7 +12,9 @@ from sorta.core.errors import Invalid
 from sorta.core.periods import Against, Named
 from sorta.core.ports import Kind
 from sorta.core.reports import BY_NAME, Chosen, Unit
+from sorta.core.sharing import Mailing
 from sorta.core.waits import Counting
+from sorta.services.report_sharing import NewShare
 from sorta.services.reports import Ask
 from sorta.services.waits import FILTERS
 
@@ -338,3 +340,56 @@ class AccountsHealth(BaseModel):
 
 class FalseAlarms(Asked):
     a_month: float
+
+
+class NewMailing(Asked):
+    """Every week on a weekday (0 is Monday) or every month on a day (1 to 28), at an hour of the workspace's clock."""
+
+    every: Literal["week", "month"]
+    day: int
+    hour: int
+
+
+class NewSharedReport(Asked):
+    """A report for somebody without an account; `query` is its address. Shown are its figures and the parts that are chosen."""
+
+    name: str = Field(max_length=200)
+    query: str = Field(max_length=1000)
+    parts: list[str] = Field([], max_length=20)
+    days: int = 30
+    mail_to: list[str] = Field([], max_length=50)
+    mailing: NewMailing | None = None
+
+    def to_share(self) -> NewShare:
+        """The same for the service. Raises Invalid."""
+        return NewShare(
+            name=self.name,
+            ask=read_address(ReportQuery, self.query, "query").to_ask(),
+            parts=self.parts,
+            days=self.days,
+            mail_to=self.mail_to,
+            mailing=None if self.mailing is None else Mailing(**self.mailing.model_dump()),
+        )
+
+
+class SharedReport(BaseModel):
+    """A report that is shared: its link, how often it was opened, and how it is mailed."""
+
+    id: int
+    name: str
+    parts: list[str]
+    address: str
+    maker: str
+    made_at: datetime
+    expires_at: datetime
+    is_over: bool
+    may_still: bool = Field(description="Whether its maker may still share reports; else the link leads nowhere")
+    opened: int
+    opened_at: datetime | None
+    mail_to: list[str]
+    mail_every: Literal["week", "month"] | None
+    mail_day: int | None
+    mail_hour: int | None
+    mail_next_at: datetime | None
+    mailed_at: datetime | None
+    mail_problem: str | None

@@ -11,3 +11,9 @@ select id, token, hook_secret, hook_secret_before from support_desk where worksp
 -- set_desk: a desk's secrets, sealed again
 update support_desk set token = %(token)s, hook_secret = %(hook_secret)s, hook_secret_before = %(hook_secret_before)s
 where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- lock_reports: what is sealed of each shared report, until the transaction ends
+select id, token from shared_report where workspace_id = %(workspace_id)s order by id for update;
+
+-- set_report: a shared report's secret, sealed again
+update shared_report set token = %(token)s where workspace_id = %(workspace_id)s and id = %(id)s;

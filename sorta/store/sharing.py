@@ -1,0 +1,102 @@
+"""Reports shared by a link, and their letters. Used by services.report_sharing."""
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from psycopg.types.json import Jsonb
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("sharing")
+
+
+async def _fetch_row(conn: Conn, query: Any, values: Mapping[str, Any]) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(conn, query, values)
+    return rows[0] if rows else None
+
+
+async def add_report(conn: Conn, workspace_id: int, values: Mapping[str, Any]) -> int:
+    """Its number."""
+    given = {"workspace_id": workspace_id, **values, "ask": Jsonb(values["ask"])}
+    return int(await db.fetch_value(conn, SQL.add_report, given))
+
+
+async def count_reports(conn: Conn, workspace_id: int, now: datetime) -> int:
+    """How many are in force."""
+    return int(await db.fetch_value(conn, SQL.count_reports, {"workspace_id": workspace_id, "now": now}))
+
+
+async def list_reports(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    """All of a workspace, the newest first."""
+    return await db.fetch_dicts(conn, SQL.list_reports, {"workspace_id": workspace_id})
+
+
+async def find_report(conn: Conn, token_hash: bytes) -> dict[str, Any] | None:
+    """On a connection of no workspace: `id` and `workspace_id`."""
+    async with conn.transaction():
+        await conn.execute("select set_config('app.report', %s, true)", [token_hash.hex()])
+        return await _fetch_row(conn, SQL.find_report, {"token_hash": token_hash})
+
+
+async def open_report(conn: Conn, workspace_id: int, id: int, now: datetime, most: int) -> dict[str, Any] | None:
+    """The report, its opening counted; None when it is not in force, or was opened `most` times this minute."""
+    values = {"workspace_id": workspace_id, "id": id, "now": now, "most": most}
+    return await _fetch_row(conn, SQL.open_report, values)
+
+
+async def get_report(conn: Conn, workspace_id: int, id: int, now: datetime) -> dict[str, Any] | None:
+    """One that is in force."""
+    return await _fetch_row(conn, SQL.get_report, {"workspace_id": workspace_id, "id": id, "now": now})
+
+
+async def revoke_report(conn: Conn, workspace_id: int, id: int, now: datetime) -> str | None:
+    """Its name, when it was in force."""
+    name: str | None = await db.fetch_value(
+        conn, SQL.revoke_report, {"workspace_id": workspace_id, "id": id, "now": now}
+    )
+    return name
+
+
+async def list_due(conn: Conn, workspace_id: int, now: datetime) -> list[dict[str, Any]]:
+    """Those whose time to be mailed has come, locked."""
+    return await db.fetch_dicts(conn, SQL.list_due, {"workspace_id": workspace_id, "now": now})
+
+
+async def add_letters(conn: Conn, workspace_id: int, id: int, due_at: datetime, mail_to: list[str]) -> None:
+    """One for each address."""
+    values = {"workspace_id": workspace_id, "id": id, "due_at": due_at, "mail_to": mail_to}
+    await db.execute(conn, SQL.add_letters, values)
+
+
+async def set_next(conn: Conn, workspace_id: int, id: int, next_at: datetime) -> None:
+    """When it is mailed next."""
+    await db.execute(conn, SQL.set_next, {"workspace_id": workspace_id, "id": id, "next_at": next_at})
+
+
+async def claim_letter(conn: Conn, workspace_id: int, now: datetime, lease_until: datetime) -> dict[str, Any] | None:
+    """A letter that nobody else sends meanwhile."""
+    return await _fetch_row(
+        conn, SQL.claim_letter, {"workspace_id": workspace_id, "now": now, "lease_until": lease_until}
+    )
+
+
+async def set_letter(
+    conn: Conn, workspace_id: int, letter: Mapping[str, Any], *, state: str, problem: str | None, next_at: datetime
+) -> None:
+    """What became of it."""
+    values = {"workspace_id": workspace_id, **letter, "state": state, "problem": problem, "next_at": next_at}
+    await db.execute(conn, SQL.set_letter, values)
+
+
+async def get_workspace(conn: Conn, workspace_id: int) -> dict[str, Any]:
+    """`name`, `time_zone`, `held_reason`."""
+    row = await _fetch_row(conn, SQL.get_workspace, {"workspace_id": workspace_id})
+    assert row is not None
+    return row
+
+
+async def list_addresses(conn: Conn, workspace_id: int) -> list[str]:
+    """The mail addresses of its members."""
+    return [row["email"] for row in await db.fetch_dicts(conn, SQL.list_addresses, {"workspace_id": workspace_id})]
