@@ -21,6 +21,8 @@ POLICY = {"name": "x", "when": {"public": True}, "roles": ["owner"]}
 TOMORROW = (datetime.now(UTC) + timedelta(days=1)).isoformat()
 BODIES = {
     "keep_report": {"name": "x", "query": "period=today"},
+    "share_report": {"name": "x", "query": "period=today"},
+    "set_false_alarms": {"a_month": 1},
     "add_acts": {"on": [{"id": 1, "seen_seq": 1}], "act": {"act": "keep"}},
     "undo_acts": {"acts": [{"id": 1, "seq": 1}]},
     "set_view": {"name": "x", "query": {}},

@@ -24,6 +24,9 @@ P = Permission
 NEEDS: dict[str, Permission | None] = {
     "keep_report": P.SEE_REPORTS,
     "forget_report": P.SEE_REPORTS,
+    "share_report": P.EXPORT,
+    "revoke_shared_report": P.EXPORT,
+    "set_false_alarms": P.MANAGE_RULES,
     "set_token": P.MANAGE_ACCOUNTS,
     "change_hook_secret": P.MANAGE_ACCOUNTS,
     "change_desk_hook_secret": P.MANAGE_ACCOUNTS,
@@ -118,13 +121,15 @@ READS = {
     "get_staffing": P.SEE_REPORTS,
     "get_doings": P.SEE_REPORTS,
     "list_kept_reports": P.SEE_REPORTS,
+    "get_accounts_health": P.SEE_REPORTS,
+    "list_shared_reports": P.EXPORT,
     **dict.fromkeys(EXPORTS, P.EXPORT),
 }
 #: A tag that is new is added to the workspace's tags.
 ALSO = {
     "set_person_tag": (P.MANAGE_TAGS,),
     "import_rules": (P.MANAGE_TAGS,),
-    **dict.fromkeys(EXPORTS, (P.SEE_REPORTS,)),
+    **dict.fromkeys((*EXPORTS, "share_report", "revoke_shared_report", "list_shared_reports"), (P.SEE_REPORTS,)),
 }
 ACTS: dict[str, dict[str, Any]] = {
     "assign": {"owner_id": None},

@@ -5,7 +5,7 @@ import re
 from collections.abc import Callable
 
 import openpyxl
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, Page, expect
 
 from tests.e2e.conftest import Outside, open_message
 from tests.e2e.test_screens import check
@@ -172,3 +172,50 @@ def test_accounts_health_is_seen_by_who_sees_reports_and_alarms_are_chosen(enter
     check(page)
     page = enter("ilse", "/w/1/reports/accounts")
     expect(page.get_by_text("may not see reports")).to_be_visible()
+
+
+def test_a_client_reads_a_shared_report_without_signing_in_until_it_is_taken_back(
+    enter: Enter, browser: Browser
+) -> None:
+    page = enter("mara", "/w/1/reports")
+    page.get_by_test_id("share-report").click()
+    page.get_by_test_id("share-name").fill("For the harbour council")
+    page.get_by_label("By kind").check()
+    page.get_by_test_id("share-every").select_option("week")
+    page.get_by_test_id("share-to").fill("somebody@nowhere.example")
+    page.get_by_test_id("share").click()
+    expect(page.get_by_test_id("share-problem")).to_contain_text("Nobody at nowhere.example")
+    expect(page.get_by_test_id("share-name")).to_have_value("For the harbour council")
+    page.get_by_test_id("share-to").fill("mara@brinewick.example")
+    page.get_by_test_id("share").click()
+    shared = page.get_by_test_id("shared").get_by_role("listitem").filter(has_text="For the harbour council")
+    expect(shared).to_contain_text("mailed every week to mara@brinewick.example")
+    check(page)
+    address = shared.get_by_role("link").get_attribute("href")
+    assert address is not None
+
+    # Somebody who is nobody here: no session, no scripts, and no member's name.
+    said: list[str] = []
+    with_nothing = browser.new_context(java_script_enabled=False)
+    theirs = with_nothing.new_page()
+    theirs.on("console", lambda message: said.append(message.text))
+    answer = theirs.goto(address)
+    assert answer is not None
+    assert answer.status == 200
+    assert "default-src 'none'" in (answer.header_value("content-security-policy") or "")
+    expect(theirs.get_by_role("heading", name="For the harbour council")).to_be_visible()
+    expect(theirs.get_by_role("row").filter(has_text="Within its target")).to_contain_text("%")
+    expect(theirs.get_by_role("heading", name="By kind")).to_be_visible()
+    assert "Mara" not in theirs.content()
+    # The style is let through by the policy.
+    assert theirs.locator("main").evaluate("e => getComputedStyle(e).maxWidth") != "none"
+    assert said == []
+    page.get_by_role("button", name="Close").click()
+    page.get_by_test_id("share-report").click()
+    expect(shared).to_contain_text("opened 1 time")
+    shared.get_by_role("button", name="Take back").click()
+    expect(shared).to_contain_text("leads nowhere any more")
+    gone = theirs.goto(address)
+    assert gone is not None
+    assert gone.status == 404
+    with_nothing.close()

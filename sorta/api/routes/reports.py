@@ -36,7 +36,7 @@ async def get_doings(house: HouseDep, scope: ScopeDep, now: NowDep, query: Repor
 
 
 @router.get("/accounts/health")
-async def get_health(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.AccountsHealth:
+async def get_accounts_health(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.AccountsHealth:
     """How well each account is connected: over the last 24 hours, and as it stands."""
     return shapes.AccountsHealth.model_validate(await health.get_health(house, scope, now))
 

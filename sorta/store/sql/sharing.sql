@@ -22,10 +22,10 @@ select id, workspace_id from shared_report where token_hash = %(token_hash)s;
 
 -- open_report: counts an opening and gives the report; how often in this minute as well
 update shared_report set opened = opened + 1, opened_at = %(now)s,
-  in_minute = case when minute_at > %(now)s - interval '1 minute' then in_minute + 1 else 1 end,
-  minute_at = case when minute_at > %(now)s - interval '1 minute' then minute_at else %(now)s end
+  in_minute = case when minute_at > %(now)s::timestamptz - interval '1 minute' then in_minute + 1 else 1 end,
+  minute_at = case when minute_at > %(now)s::timestamptz - interval '1 minute' then minute_at else %(now)s end
 where workspace_id = %(workspace_id)s and id = %(id)s and revoked_at is null and expires_at > %(now)s
-  and not (minute_at > %(now)s - interval '1 minute' and in_minute >= %(most)s)
+  and not (minute_at > %(now)s::timestamptz - interval '1 minute' and in_minute >= %(most)s)
 returning id, name, ask, parts, made_by, expires_at;
 
 -- get_report: a shared report that is in force

@@ -120,10 +120,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get Health
+         * Get Accounts Health
          * @description How well each account is connected: over the last 24 hours, and as it stands.
          */
-        get: operations["get_health"];
+        get: operations["get_accounts_health"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2473,6 +2473,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/shared-reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Shared Reports
+         * @description Reports that are shared by a link, the newest first.
+         */
+        get: operations["list_shared_reports"];
+        put?: never;
+        /**
+         * Share Report
+         * @description Share a report by a link, and mail it at its times.
+         */
+        post: operations["share_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/shared-reports/{shared_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Revoke Shared Report
+         * @description Take a link back.
+         */
+        delete: operations["revoke_shared_report"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/staffing": {
         parameters: {
             query?: never;
@@ -2836,6 +2880,26 @@ export interface paths {
          * @description Lead whoever opens a short link on to its target, and count the click.
          */
         get: operations["open_link"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/r/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Shared Report
+         * @description A report that was shared by a link, as a page without scripts, for whoever has the link.
+         */
+        get: operations["open_shared_report"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5604,6 +5668,21 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * NewMailing
+         * @description Every week on a weekday (0 is Monday) or every month on a day (1 to 28), at an hour of the workspace's clock.
+         */
+        NewMailing: {
+            /** Day */
+            day: number;
+            /**
+             * Every
+             * @enum {string}
+             */
+            every: "week" | "month";
+            /** Hour */
+            hour: number;
+        };
         /** NewPolicy */
         NewPolicy: {
             body: components["schemas"]["PolicyBody"];
@@ -5686,6 +5765,32 @@ export interface components {
             /** Text */
             text: string;
             written?: components["schemas"]["Written"] | null;
+        };
+        /**
+         * NewSharedReport
+         * @description A report for somebody without an account; `query` is its address. Shown are its figures and the parts that are chosen.
+         */
+        NewSharedReport: {
+            /**
+             * Days
+             * @default 30
+             */
+            days: number;
+            /**
+             * Mail To
+             * @default []
+             */
+            mail_to: string[];
+            mailing?: components["schemas"]["NewMailing"] | null;
+            /** Name */
+            name: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /** Query */
+            query: string;
         };
         /** NewToken */
         NewToken: {
@@ -7383,6 +7488,57 @@ export interface components {
              */
             updated_at: string;
         };
+        /**
+         * SharedReport
+         * @description A report that is shared: its link, how often it was opened, and how it is mailed.
+         */
+        SharedReport: {
+            /** Address */
+            address: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** Id */
+            id: number;
+            /** Is Over */
+            is_over: boolean;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Mail Day */
+            mail_day: number | null;
+            /** Mail Every */
+            mail_every: ("week" | "month") | null;
+            /** Mail Hour */
+            mail_hour: number | null;
+            /** Mail Next At */
+            mail_next_at: string | null;
+            /** Mail Problem */
+            mail_problem: string | null;
+            /** Mail To */
+            mail_to: string[];
+            /** Mailed At */
+            mailed_at: string | null;
+            /** Maker */
+            maker: string;
+            /**
+             * May Still
+             * @description Whether its maker may still share reports; else the link leads nowhere
+             */
+            may_still: boolean;
+            /** Name */
+            name: string;
+            /** Opened */
+            opened: number;
+            /** Opened At */
+            opened_at: string | null;
+            /** Parts */
+            parts: string[];
+        };
         /** Sheet */
         Sheet: {
             account: components["schemas"]["SheetAccount"];
@@ -8615,7 +8771,7 @@ export interface operations {
             };
         };
     };
-    get_health: {
+    get_accounts_health: {
         parameters: {
             query?: never;
             header?: never;
@@ -13397,6 +13553,105 @@ export interface operations {
             };
         };
     };
+    list_shared_reports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedReport"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    share_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSharedReport"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    revoke_shared_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shared_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_staffing: {
         parameters: {
             query?: {
@@ -14081,6 +14336,38 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Problem"];
                     "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    open_shared_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/html": components["schemas"]["Problem"];
                 };
             };
         };

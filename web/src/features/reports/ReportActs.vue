@@ -6,12 +6,14 @@ import NameDialog from '@/components/ui/NameDialog.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { writeQuery, type ReportAddress } from '@/lib/reports'
 import { useSession } from '@/stores/session'
+import ShareDialog from './ShareDialog.vue'
 import { useKept } from './useKept'
 
 const props = defineProps<{ address: ReportAddress }>()
 const session = useSession()
 const router = useRouter()
 const isNaming = ref(false)
+const isSharing = ref(false)
 const { kept, problem, said, keep, forget } = useKept()
 const choices = computed(() => [
   ...(kept.value ?? []).map((k) => ({
@@ -63,9 +65,18 @@ function submit(name: string, _on: boolean, shared: boolean): void {
     <PickMenu v-if="choices.length" label="Kept reports" align="right" :choices="choices" @pick="pick"
       >Kept <span aria-hidden="true" class="text-ink-2">▾</span></PickMenu
     >
+    <button
+      v-if="session.may('export')"
+      type="button"
+      class="rounded border border-rule bg-raised px-2.5 py-[3px] text-[13px] font-semibold hover:bg-fold"
+      data-test="share-report"
+      @click="isSharing = true">
+      Share
+    </button>
     <PickMenu label="Export" align="right" :choices="[...out]" @pick="take"
       >Export <span aria-hidden="true" class="text-ink-2">▾</span></PickMenu
     >
+    <ShareDialog v-if="isSharing" :query="writeQuery(address)" @close="isSharing = false" />
     <NameDialog
       v-if="isNaming"
       title="Keep this report"
