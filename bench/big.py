@@ -30,7 +30,7 @@ from dev import cluster
 from sorta.core.periods import Named
 from sorta.core.reports import Chosen
 from sorta.main import make_house
-from sorta.services import reports, waits
+from sorta.services import report_export, reports, waits
 from sorta.services.desk import get_band_edges
 from sorta.services.filters import make_query, read_filters
 from sorta.services.house import House, Scope
@@ -279,6 +279,36 @@ async def bench_reports(house: House, scope: Scope) -> None:
         print(f"  what is behind one of its figures ({len(behind):,}): {single:.0f} ms   target for 90 days <= 300 {'met' if single <= 300 or days > 90 else 'MISSED'}", flush=True)  # fmt: skip
 
 
+def get_resident() -> float:
+    """Megabytes of this process that are in memory."""
+    return int(Path("/proc/self/statm").read_text().split()[1]) * os.sysconf("SC_PAGESIZE") / 2**20
+
+
+async def bench_export(house: House, scope: Scope) -> None:
+    """The conversations of 200 days as CSV and as a workbook: how many, how long, and by how much memory grows meanwhile."""
+    now = datetime.now(UTC)
+    ask = Ask(period=Named.EXACT, since=(now - timedelta(days=199)).date(), until=now.date())
+    for name in ("CSV", "XLSX"):
+        before, most, size, began = get_resident(), 0.0, 0, time.perf_counter()
+        parts = await report_export.list_conversations(house, scope, ask, Chosen(figure="answers"), now)
+        rows = 0
+
+        async def count(of: Any = parts) -> Any:
+            nonlocal rows
+            async for part in of:
+                rows += len(part)
+                yield part
+
+        blocks = (
+            report_export.stream_csv(count()) if name == "CSV" else report_export.stream_rows(house, scope, count())
+        )
+        async for block in blocks:
+            size += len(block)
+            most = max(most, get_resident())
+        took = time.perf_counter() - began
+        print(f"export of {rows:,} conversations as {name}: {took:.0f} s, {size / 2**20:.0f} MB, {most - before:.0f} MB more in memory   target < 50 MB {'met' if most - before < 50 else 'MISSED'}", flush=True)  # fmt: skip
+
+
 async def run(count: int) -> None:
     folder = Path(tempfile.mkdtemp(prefix="sorta-bench-"))
     with cluster.temporary(durable=True) as pg:
@@ -302,6 +332,7 @@ async def run(count: int) -> None:
             fill(pg, count)
             await bench_packing(house, scope)
             await bench_reports(house, scope)
+            await bench_export(house, scope)
             settle_most(pg)
             await bench_reports(house, scope)
             address = f"http://127.0.0.1:{port}"

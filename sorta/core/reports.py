@@ -378,6 +378,65 @@ def count_days(waits: Waits, period: Period, now: float) -> Days:
     )
 
 
+#: How a sentiment stands in its column, by what it is called in a report; anything else was not read.
+SENTIMENTS: Mapping[str, int] = {"negative": -1, "neutral": 0, "positive": 1}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Sentiments:
+    """How those that came in read when their first wait ended, or read now: day by day. What was not read is in none."""
+
+    negative: list[int]
+    neutral: list[int]
+    positive: list[int]
+
+
+def count_sentiments(waits: Waits, period: Period) -> Sentiments:
+    """The sentiments of each day of a period."""
+    came, edges = waits.where(pick_came_in(waits, period)), period.list_edges()
+    days = get_day_numbers(came["since"], edges)
+    counts = {
+        name: np.bincount(days[came["sentiment"] == code], minlength=period.count)[: period.count].tolist()
+        for name, code in SENTIMENTS.items()
+    }
+    return Sentiments(**counts)
+
+
+@dataclass(frozen=True, kw_only=True)
+class MoodRow:
+    """How those that came in to one account read: how many of each, and the share of negative ones."""
+
+    key: int
+    negative: int
+    neutral: int
+    positive: int
+    share: Value
+
+
+def list_moods(waits: Waits, period: Period) -> list[MoodRow]:
+    """The sentiments by account, those with most that was read first."""
+    came = waits.where(pick_came_in(waits, period))
+    rows = []
+    for account in np.unique(came["account"]).tolist():
+        part = came.where(as_mask(came["account"] == account))
+        counts = {name: int(np.count_nonzero(part["sentiment"] == code)) for name, code in SENTIMENTS.items()}
+        if not (read := sum(counts.values())):
+            continue
+        share = get_share(counts["negative"], read)
+        value = Value(
+            value=share.hits / share.of,
+            low=share.low,
+            high=share.high,
+            cases=read,
+            conversations=part.where(
+                as_mask(np.isin(part["sentiment"], list(SENTIMENTS.values())))
+            ).count_conversations(),
+            hits=share.hits,
+        )
+        rows.append(MoodRow(key=account, **counts, share=value))
+    return sorted(rows, key=lambda row: (-row.share.cases, row.key))
+
+
 @dataclass(frozen=True, kw_only=True)
 class Week:
     """The hours of the week on the workspace's wall clock, 168 cells from Monday 0: of each how many hours the period has, what

@@ -20,8 +20,10 @@ from sorta.core.reports import (
     choose,
     compare,
     count_days,
+    count_sentiments,
     count_spread,
     count_week,
+    list_moods,
 )
 from sorta.core.unusual import LONGEST_JUDGED, WEEKS, judge_period
 from sorta.core.waits import Counting, as_mask
@@ -132,6 +134,8 @@ def _work_out(
         "unusual": [{**asdict(one), "months": one.months} for one in unusual],
         "days": {"days": this.period.days, **asdict(count_days(this.waits, this.period, at))},
         "week": asdict(count_week(this.waits, this.period, at)),
+        "sentiments": asdict(count_sentiments(this.waits, this.period)),
+        "moods": [{**asdict(row), "share": _show(row.share)} for row in list_moods(this.waits, this.period)],
         "spread": asdict(count_spread(this.waits, this.period)),
         "breakdowns": [{"by": by, "rows": _list_rows(this, by)} for by in BREAKDOWNS],
     }

@@ -30,6 +30,7 @@ from sorta.core.periods import (
 from sorta.core.reports import (
     BY_NAME,
     FIGURES,
+    SENTIMENTS,
     Chosen,
     PeriodWaits,
     Unit,
@@ -37,8 +38,10 @@ from sorta.core.reports import (
     choose,
     compare,
     count_days,
+    count_sentiments,
     count_spread,
     count_week,
+    list_moods,
     measure,
     pick_came_in,
 )
@@ -221,6 +224,33 @@ def test_breakdowns_add_up_to_the_whole_and_each_is_the_figure_of_its_part(colum
     tagged = break_down(Waits({}, twice, of=to_waits(frame)), OCTOBER, "tag")
     assert {r.key for r in tagged} == {7, 8}
     assert sum(r.came_in for r in tagged) == sum(r.came_in for r in rows)
+
+
+@pytest.mark.parametrize("seed", range(3))
+@pytest.mark.parametrize("period", [OCTOBER, MARCH])
+def test_sentiments_by_day_and_account_are_those_of_pandas(seed: int, period: Period) -> None:
+    chance = np.random.default_rng(seed)
+    frame = make_frame(seed, period)
+    frame = frame.assign(sentiment=chance.choice([-9, -1, 0, 1], len(frame)))
+    waits = to_waits(frame)
+    days = localise(frame["since"], period).dt.tz_localize(None).dt.normalize()
+    first = (frame["first"] == 1) & days.between(pd.Timestamp(period.first), pd.Timestamp(period.last))
+    expected = frame[first].groupby([days[first], frame["sentiment"][first]]).size()
+    told = count_sentiments(waits, period)
+    for name, code in SENTIMENTS.items():
+        by_day = [int(expected.get((pd.Timestamp(day), code), 0)) for day in period.days]
+        assert getattr(told, name) == by_day
+    rows = list_moods(waits, period)
+    for row in rows:
+        part = frame[first & (frame["account"] == row.key) & (frame["sentiment"] != -9)]
+        assert (row.negative, row.neutral, row.positive) == tuple(
+            int((part["sentiment"] == c).sum()) for c in (-1, 0, 1)
+        )
+        low, high = proportion_confint(row.negative, len(part), method="wilson")
+        assert (row.share.low, row.share.high) == (pytest.approx(low), pytest.approx(high))
+        assert row.share.conversations == part["conversation"].nunique()
+    assert sum(r.negative for r in rows) == sum(told.negative)
+    assert list_moods(to_waits(frame.assign(sentiment=-9)), period) == []
 
 
 @pytest.mark.parametrize("seed", range(5))

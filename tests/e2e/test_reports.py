@@ -219,3 +219,22 @@ def test_a_client_reads_a_shared_report_without_signing_in_until_it_is_taken_bac
     assert gone is not None
     assert gone.status == 404
     with_nothing.close()
+
+
+def test_how_it_sounded_opens_as_many_as_it_counts_and_more_filters_are_at_hand(enter: Enter) -> None:
+    page = enter("mara", "/w/1/reports")
+    sounded = page.get_by_test_id("sentiments")
+    link = sounded.get_by_role("table").last.get_by_role("link").first
+    n = count(link.inner_text())
+    assert n > 0
+    link.click()
+    expect(page.locator("[data-move=any] b")).to_have_text(str(n))
+    page.go_back()
+    page.get_by_role("button", name="more").click()
+    page.get_by_role("menuitem", name="however it sounds").click()
+    page.get_by_role("button", name=re.compile("^Sentiments")).click()
+    page.get_by_role("option", name=re.compile("negative", re.IGNORECASE)).click()
+    expect(page).to_have_url(re.compile(r"sentiment=-1"))
+    page.keyboard.press("Escape")
+    page.reload()
+    expect(page.get_by_role("button", name=re.compile("^Sentiments"))).to_be_visible()

@@ -248,3 +248,41 @@ def test_what_is_not_packed_is_read_from_rows() -> None:
     assert _list_gaps(day(1, 5), []) == [(day(1, 5), None)]
     assert _list_gaps(day(1, 5), days) == [(day(1, 5), day(2)), (day(4), day(6)), (day(7), None)]
     assert _list_gaps(day(2, 5), days) == [(day(4), day(6)), (day(7), None)]
+
+
+async def test_a_figure_and_its_list_are_of_one_moment_while_others_write(world: World) -> None:
+    """Answers given, reopened and days packed meanwhile: no conversation is counted twice or not at all."""
+    ids = await furnish(world)
+    mara = world.scopes["mara"]
+    ask = Ask(period=Named.DAYS_7, clock=Counting.CLOCK)
+    stop = asyncio.Event()
+
+    async def write() -> None:
+        n = 0
+        while not stop.is_set():
+            n += 1
+            at = world.after(hours=1, minutes=n)
+            await acts.reopen(world.house, mara, ids[6], now=at)
+            await acts.settle(world.house, mara, ids[6], how=SettledAs.NO_REPLY_NEEDED, now=at + timedelta(seconds=30))
+            await waits.pack_days(world.house, world.workspace_id, world.now)
+
+    writing = asyncio.create_task(write())
+    try:
+        for _ in range(30):
+            report = await reports.get_report(world.house, mara, ask, world.after(days=1))
+            figures = {f["name"]: f for f in report["figures"]}
+            # Every conversation of the eight came in once, whatever happens to one of them.
+            assert (figures["came_in"]["cases"], figures["came_in"]["conversations"]) == (8, 8)
+            assert figures["answers"]["cases"] == 6
+            assert sum(report["days"]["came_in"]) == 8
+            assert sum(report["days"]["without_reply"]) == figures["without_reply"]["cases"]
+            for by in report["breakdowns"]:
+                if by["by"] != "tag":
+                    assert sum(row["came_in"] for row in by["rows"]) == 8, by["by"]
+            behind = await reports.list_behind(world.house, mara, ask, Chosen(figure="came_in"), world.after(days=1))
+            assert behind == sorted(ids)
+            assert not writing.done()
+    finally:
+        stop.set()
+        await writing
+    assert await waits.find_other_days(world.house, world.workspace_id) == []

@@ -186,6 +186,24 @@ class UnusualHour(BaseModel):
     months: float = Field(description="In how many months so much comes once by chance")
 
 
+class Sentiments(BaseModel):
+    """How those that came in read when their first wait ended, or read now, day by day; what was not read is in none."""
+
+    negative: list[int]
+    neutral: list[int]
+    positive: list[int]
+
+
+class MoodRow(BaseModel):
+    """The same of one account in the whole period, with the share of negative ones."""
+
+    key: int
+    negative: int
+    neutral: int
+    positive: int
+    share: FigureValue
+
+
 class Report(BaseModel):
     first: date
     last: date
@@ -200,6 +218,8 @@ class Report(BaseModel):
     days: ReportDays
     week: ReportWeek
     spread: ReportSpread
+    sentiments: Sentiments
+    moods: list[MoodRow]
     breakdowns: list[Breakdown]
 
 

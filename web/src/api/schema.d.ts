@@ -5476,6 +5476,21 @@ export interface components {
          */
         Moderation: "like" | "unlike" | "hide" | "show" | "delete" | "repost" | "block" | "unblock";
         /**
+         * MoodRow
+         * @description The same of one account in the whole period, with the share of negative ones.
+         */
+        MoodRow: {
+            /** Key */
+            key: number;
+            /** Negative */
+            negative: number;
+            /** Neutral */
+            neutral: number;
+            /** Positive */
+            positive: number;
+            share: components["schemas"]["FigureValue"];
+        };
+        /**
          * Move
          * @description Response status, in the order in which the work goes.
          * @enum {string}
@@ -6803,6 +6818,9 @@ export interface components {
              * Format: date
              */
             last: string;
+            /** Moods */
+            moods: components["schemas"]["MoodRow"][];
+            sentiments: components["schemas"]["Sentiments"];
             spread: components["schemas"]["ReportSpread"];
             /** Time Zone */
             time_zone: string;
@@ -7363,6 +7381,18 @@ export interface components {
              * @enum {string}
              */
             type: "sentiment";
+        };
+        /**
+         * Sentiments
+         * @description How those that came in read when their first wait ended, or read now, day by day; what was not read is in none.
+         */
+        Sentiments: {
+            /** Negative */
+            negative: number[];
+            /** Neutral */
+            neutral: number[];
+            /** Positive */
+            positive: number[];
         };
         /**
          * Session

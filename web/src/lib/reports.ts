@@ -26,7 +26,20 @@ export type Period = (typeof PERIODS)[number][0]
 export type Against = (typeof AGAINST)[number][0]
 export type Counting = (typeof COUNTING)[number][0]
 /** What a report can be narrowed to: several values of each, as the API names them. */
-export const NARROWED = ['account', 'member', 'team', 'kind', 'tag', 'priority', 'public'] as const
+export const NARROWED = [
+  'account',
+  'member',
+  'team',
+  'kind',
+  'tag',
+  'priority',
+  'public',
+  'group',
+  'network',
+  'person_tag',
+  'language',
+  'sentiment',
+] as const
 export type Narrowed = (typeof NARROWED)[number]
 
 export interface ReportAddress {
@@ -71,7 +84,8 @@ export function writeAddress(of: ReportAddress): Record<string, string | string[
 /** The same as a query. */
 export function writeQuery(of: ReportAddress, more: Record<string, string> = {}): string {
   const all = new URLSearchParams()
-  for (const [name, value] of Object.entries({ ...more, ...writeAddress(of) }))
+  // What is asked for narrows what the report is narrowed to.
+  for (const [name, value] of Object.entries({ ...writeAddress(of), ...more }))
     for (const one of Array.isArray(value) ? value : [value]) all.append(name, one)
   return all.toString()
 }

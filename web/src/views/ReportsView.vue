@@ -10,6 +10,7 @@ import DoingsTables from '@/features/reports/DoingsTables.vue'
 import FigureStrip from '@/features/reports/FigureStrip.vue'
 import ReportActs from '@/features/reports/ReportActs.vue'
 import ReportSentence from '@/features/reports/ReportSentence.vue'
+import SentimentChart from '@/features/reports/SentimentChart.vue'
 import SpreadChart from '@/features/reports/SpreadChart.vue'
 import { useReport } from '@/features/reports/useReport'
 import StaffingPlan from '@/features/reports/StaffingPlan.vue'
@@ -89,6 +90,7 @@ const days = computed(() => {
                   <WeekChart :week="report.week" :zone="report.time_zone" :behind="behind" />
                   <SpreadChart :spread="report.spread" :half="valueOf('first_half')" />
                 </div>
+                <SentimentChart :report="report" :say-key="sayKey" :behind="behind" />
                 <BreakdownTable
                   :breakdowns="report.breakdowns"
                   :say-key="sayKey"

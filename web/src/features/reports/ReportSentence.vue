@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What a report is about, as a sentence whose parts are its filters. */
+import { computed, ref } from 'vue'
 import MultiPick from '@/components/ui/MultiPick.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import {
@@ -29,6 +30,21 @@ const EVERY: [Narrowed, string, string][] = [
   ['tag', 'Tags', 'all tags'],
   ['priority', 'Priorities', 'every priority'],
 ]
+/** Asked for more seldom: each stands in the sentence once it is chosen. */
+const MORE: [Narrowed, string, string][] = [
+  ['group', 'Account groups', 'every account group'],
+  ['network', 'Networks', 'every network'],
+  ['sentiment', 'Sentiments', 'however it sounds'],
+  ['language', 'Languages', 'every language'],
+  ['person_tag', 'Tags of people', 'whatever tag people have'],
+]
+const added = ref<Narrowed[]>([])
+const more = computed(() =>
+  MORE.filter(
+    ([name]) => props.choices[name].length && (props.address.narrowed[name]?.length || added.value.includes(name)),
+  ),
+)
+const rest = computed(() => MORE.filter((one) => props.choices[one[0]].length && !more.value.includes(one)))
 const list = <T extends string>(of: readonly (readonly [T, string])[]) => of.map(([value, text]) => ({ value, text }))
 const say = <T extends string>(of: readonly (readonly [T, string])[], value: T): string =>
   of.find(([key]) => key === value)?.[1] ?? value
@@ -88,6 +104,22 @@ const setDay = (which: 'since' | 'until', day: string): void => {
       @pick="(v: string) => emit('narrow', 'public', v ? [v] : [])"
       >{{ choices.public.find((c) => c.value === address.narrowed.public?.[0])?.text ?? 'in public or private' }}
       <span aria-hidden="true" class="text-ink-2">▾</span></PickMenu
+    >
+    <MultiPick
+      v-for="[name, label, empty] in more"
+      :key="name"
+      :label="label"
+      :choices="choices[name]"
+      :empty="empty"
+      :model-value="address.narrowed[name] ?? []"
+      @update:model-value="(values: string[]) => emit('narrow', name, values)" />
+    <PickMenu
+      v-if="rest.length"
+      label="More filters"
+      plain
+      :choices="rest.map(([value, text]) => ({ value, text }))"
+      @pick="(name: Narrowed) => added.push(name)"
+      ><span class="text-[13px] text-pine underline">more</span></PickMenu
     >
     <span>in</span>
     <PickMenu label="Time" plain :choices="list(COUNTING)" @pick="(c: Counting) => emit('set', { clock: c })"

@@ -5,7 +5,7 @@ import { api, take } from '@/api/client'
 import type { Report } from '@/api/types'
 import { useAsk } from '@/composables/useAsk'
 import { useDirectory } from '@/composables/useDirectory'
-import { SENTIMENTS } from '@/lib/filters'
+import { LANGUAGES, sayLanguage, SENTIMENTS } from '@/lib/filters'
 import {
   listBehind,
   NARROWED,
@@ -19,7 +19,16 @@ import {
 import { KINDS, PRIORITIES } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
-const NUMBERS: readonly Narrowed[] = ['account', 'member', 'team', 'tag', 'priority']
+const NUMBERS: readonly Narrowed[] = [
+  'account',
+  'member',
+  'team',
+  'tag',
+  'priority',
+  'group',
+  'person_tag',
+  'sentiment',
+]
 export interface Choice {
   value: string
   text: string
@@ -65,6 +74,11 @@ export function useReport() {
     kind: Object.entries(KINDS).map(([value, text]) => ({ value, text })),
     tag: (directory.value?.tags ?? []).map((t) => ({ value: String(t.id), text: t.name })),
     priority: PRIORITIES.map((text, n) => ({ value: String(n), text })).reverse(),
+    group: (directory.value?.groups ?? []).map((g) => ({ value: String(g.id), text: g.name })),
+    network: (networks.value ?? []).map((n) => ({ value: n.network, text: n.name })),
+    person_tag: (directory.value?.tags ?? []).map((t) => ({ value: String(t.id), text: t.name })),
+    language: LANGUAGES.map((code) => ({ value: code, text: sayLanguage(code) })),
+    sentiment: Object.entries(SENTIMENTS).map(([value, text]) => ({ value, text })),
     public: [
       { value: 'true', text: 'in public' },
       { value: 'false', text: 'in private' },
