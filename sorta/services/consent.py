@@ -60,6 +60,10 @@ WAYS: tuple[Way, ...] = (
     Way(where="advice._send", why=_WRITTEN),
     Way(where="cases.pass_on", why=_WRITTEN),
     Way(where="alerts._mail", why="To members, in Sorta's own words."),
+    Way(
+        where="report_sharing._send",
+        why="Figures under a name, of somebody who may export, to members and to listed domains; none while all is held.",
+    ),
     Way(where="translating._ask", why="To the installation's own translator."),
 )
 

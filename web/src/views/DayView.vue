@@ -12,6 +12,7 @@ import { useAsk } from '@/composables/useAsk'
 import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
 import type { Notice } from '@/composables/useLive'
+import DayRow from '@/features/day/DayRow.vue'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import { MOVE_WORDS, PRIORITIES, sayDay, sayDue, sayTime } from '@/lib/words'
 import { useSession } from '@/stores/session'
@@ -75,6 +76,10 @@ const sayKinds = (kinds: string[]): string => [...new Set(kinds.map((k) => DONE[
 const desk = (id: number) => ({
   name: 'desk' as const,
   params: { workspace: String(session.workspaceId), conversation: String(id) },
+})
+const person = (id: number) => ({
+  name: 'people' as const,
+  params: { workspace: String(session.workspaceId), person: String(id) },
 })
 const queue = (move: string) => ({
   name: 'desk' as const,
@@ -161,28 +166,25 @@ const pick = (id: number): unknown =>
                 <template v-if="day.returning.length">
                   <h2 class="mt-5 border-b border-rule pb-1 font-name text-[15px] font-bold">Comes back today</h2>
                   <ol>
-                    <li
+                    <DayRow
                       v-for="r in day.returning"
                       :key="r.conversation_id"
-                      class="flex items-baseline gap-2 border-b border-rule-soft py-1.5">
-                      <RouterLink :to="desk(r.conversation_id)" class="min-w-0 flex-1 truncate hover:underline"
-                        ><b>{{ r.person_name }}</b>
-                        <span class="text-ink-2" dir="auto">{{ r.preview }}</span></RouterLink
-                      ><span class="text-xs text-ink-2">{{ sayTime(r.at, zone) }}</span>
-                    </li>
+                      :to="desk(r.conversation_id)"
+                      :name="r.person_name"
+                      :words="r.preview"
+                      :when="sayTime(r.at, zone)" />
                   </ol>
                 </template>
                 <template v-if="day.later.length">
                   <h2 class="mt-5 border-b border-rule pb-1 font-name text-[15px] font-bold">Goes out by itself</h2>
                   <ol>
-                    <li
+                    <DayRow
                       v-for="l in day.later"
                       :key="l.conversation_id"
-                      class="flex items-baseline gap-2 border-b border-rule-soft py-1.5">
-                      <RouterLink :to="desk(l.conversation_id)" class="min-w-0 flex-1 truncate hover:underline"
-                        ><b>{{ l.person_name }}</b> <span class="text-ink-2" dir="auto">{{ l.words }}</span></RouterLink
-                      ><span class="text-xs text-ink-2">{{ sayTime(l.at, zone) }}</span>
-                    </li>
+                      :to="desk(l.conversation_id)"
+                      :name="l.person_name"
+                      :words="l.words"
+                      :when="sayTime(l.at, zone)" />
                   </ol>
                 </template>
               </section>
@@ -210,23 +212,14 @@ const pick = (id: number): unknown =>
                     <span class="font-sans font-normal text-ink-2">{{ day.follow_ups.length }}</span>
                   </h2>
                   <ol>
-                    <li
+                    <DayRow
                       v-for="f in day.follow_ups"
                       :key="f.id"
-                      class="flex items-baseline gap-2 border-b border-rule-soft py-1.5">
-                      <RouterLink
-                        class="min-w-0 flex-1 truncate hover:underline"
-                        :to="{
-                          name: 'people',
-                          params: { workspace: String(session.workspaceId), person: String(f.person_id) },
-                        }"
-                        ><b>{{ f.person_name }}</b> <span dir="auto">{{ f.words }}</span></RouterLink
-                      ><span
-                        class="text-xs whitespace-nowrap"
-                        :class="Date.parse(f.at) < now ? 'font-semibold text-brick' : 'text-ink-2'"
-                        >{{ sayTime(f.at, zone) }}</span
-                      >
-                    </li>
+                      :to="person(f.person_id)"
+                      :name="f.person_name"
+                      :words="f.words"
+                      :when="sayTime(f.at, zone)"
+                      :is-late="Date.parse(f.at) < now" />
                     <li v-if="!day.follow_ups.length" class="py-2 text-ink-2">None.</li>
                   </ol>
                 </section>
@@ -236,16 +229,13 @@ const pick = (id: number): unknown =>
                   </h2>
                   <p v-if="done" class="py-1.5 text-[13px]">{{ done }}</p>
                   <ol>
-                    <li
+                    <DayRow
                       v-for="d in day.done"
                       :key="d.conversation_id"
-                      class="flex items-baseline gap-2 border-b border-rule-soft py-1.5 text-[13px]">
-                      <RouterLink :to="desk(d.conversation_id)" class="min-w-0 flex-1 truncate hover:underline"
-                        ><b>{{ d.person_name }}</b> {{ sayKinds(d.kinds) }}</RouterLink
-                      ><span class="text-xs whitespace-nowrap text-ink-2"
-                        >{{ MOVE_WORDS[d.move]?.toLowerCase() }}, {{ sayTime(d.at, zone) }}</span
-                      >
-                    </li>
+                      :to="desk(d.conversation_id)"
+                      :name="d.person_name"
+                      :words="sayKinds(d.kinds)"
+                      :when="`${MOVE_WORDS[d.move]?.toLowerCase()}, ${sayTime(d.at, zone)}`" />
                     <li v-if="!day.done.length" class="py-2 text-ink-2">Nothing yet.</li>
                   </ol>
                 </section>

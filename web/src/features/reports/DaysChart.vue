@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { RouterLink, useRouter, type RouteLocationRaw } from 'vue-router'
 import type { Report } from '@/api/types'
 import { sayDay } from '@/lib/words'
-import { countAxis, labelStyle, noteStyle, type Inks } from './charts'
+import { countAxis, dayAxis, noteStyle, type Inks } from './charts'
 import ReportChart from './ReportChart.vue'
 
 const props = defineProps<{
@@ -42,13 +42,7 @@ const option = computed(() => (inks: Inks): object => {
       trigger: 'axis',
       ...noteStyle(inks),
     },
-    xAxis: {
-      type: 'category',
-      data: names.value,
-      axisTick: { show: false },
-      axisLine: { lineStyle: { color: inks.rule } },
-      axisLabel: { ...labelStyle(inks), hideOverlap: true },
-    },
+    xAxis: dayAxis(inks, names.value),
     yAxis: countAxis(inks),
     series: [
       {

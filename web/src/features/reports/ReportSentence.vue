@@ -91,7 +91,7 @@ const setDay = (which: 'since' | 'until', day: string): void => {
       ><span class="border-b-[1.5px] border-ink-2 text-[15px]">{{ say(AGAINST, address.against) }}</span></PickMenu
     >
     <MultiPick
-      v-for="[name, label, empty] in EVERY"
+      v-for="[name, label, empty] in [...EVERY, ...more]"
       :key="name"
       :label="label"
       :choices="choices[name]"
@@ -105,14 +105,6 @@ const setDay = (which: 'since' | 'until', day: string): void => {
       >{{ choices.public.find((c) => c.value === address.narrowed.public?.[0])?.text ?? 'in public or private' }}
       <span aria-hidden="true" class="text-ink-2">▾</span></PickMenu
     >
-    <MultiPick
-      v-for="[name, label, empty] in more"
-      :key="name"
-      :label="label"
-      :choices="choices[name]"
-      :empty="empty"
-      :model-value="address.narrowed[name] ?? []"
-      @update:model-value="(values: string[]) => emit('narrow', name, values)" />
     <PickMenu
       v-if="rest.length"
       label="More filters"

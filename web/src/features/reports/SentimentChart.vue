@@ -5,7 +5,7 @@ import { RouterLink, useRouter, type RouteLocationRaw } from 'vue-router'
 import type { Report } from '@/api/types'
 import { sayFigure } from '@/lib/reports'
 import { sayDay } from '@/lib/words'
-import { countAxis, labelStyle, noteStyle, type Inks } from './charts'
+import { countAxis, dayAxis, noteStyle, type Inks } from './charts'
 import ReportChart from './ReportChart.vue'
 
 const props = defineProps<{
@@ -30,13 +30,7 @@ const says = computed(() => {
 const option = computed(() => (inks: Inks): object => ({
   grid: { left: 36, right: 8, top: 20, bottom: 22 },
   tooltip: { trigger: 'axis', axisPointer: { type: 'shadow' }, ...noteStyle(inks) },
-  xAxis: {
-    type: 'category',
-    data: names.value,
-    axisTick: { show: false },
-    axisLine: { lineStyle: { color: inks.rule } },
-    axisLabel: { ...labelStyle(inks), hideOverlap: true },
-  },
+  xAxis: dayAxis(inks, names.value),
   yAxis: countAxis(inks),
   series: KINDS.map(([name, , ink]) => ({
     type: 'bar',

@@ -36,8 +36,15 @@ export const noteStyle = (inks: Inks): object => ({
   borderColor: inks.rule,
   textStyle: { color: inks.ink, fontSize: 12 },
 })
-/** Words at an axis, and the axis of counts. */
+/** Words at an axis, the axis of days, and the axis of counts. */
 export const labelStyle = (inks: Inks): object => ({ color: inks.ink2, fontSize: 11 })
+export const dayAxis = (inks: Inks, names: string[]): object => ({
+  type: 'category',
+  data: names,
+  axisTick: { show: false },
+  axisLine: { lineStyle: { color: inks.rule } },
+  axisLabel: { ...labelStyle(inks), hideOverlap: true },
+})
 export const countAxis = (inks: Inks): object => ({
   type: 'value',
   minInterval: 1,
