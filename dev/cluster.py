@@ -110,7 +110,9 @@ def _run(folder: Path, program: str, *args: str) -> None:
         raise RuntimeError(f"{program} failed:\n{done.stdout}{done.stderr}")
 
 
-def _init(folder: Path) -> None:
+def _init(folder: Path, *, durable: bool) -> None:
+    # A password is made hard to guess from what is kept of it; where nobody keeps anything, that is most of what connecting takes.
+    method = "scram-sha-256" if durable else "md5"
     folder.parent.mkdir(parents=True, exist_ok=True)
     folder.mkdir(mode=0o700, exist_ok=True)
     password = folder / "password"
@@ -128,8 +130,8 @@ def _init(folder: Path) -> None:
             "-U",
             "sorta_admin",
             f"--pwfile={password}",
-            "--auth-local=scram-sha-256",
-            "--auth-host=scram-sha-256",
+            f"--auth-local={method}",
+            f"--auth-host={method}",
             "-E",
             "UTF8",
             "--locale=C.UTF-8",
@@ -161,7 +163,7 @@ def start(folder: Path, port: int, *, durable: bool = True) -> Cluster:
     `durable=False` leaves out waiting for the disk: for tests, whose data nobody keeps.
     """
     if not (folder / "data" / "PG_VERSION").exists():
-        _init(folder)
+        _init(folder, durable=durable)
     cluster = Cluster(folder, port)
     pid = folder / "data" / "postmaster.pid"
     if pid.exists():
@@ -170,7 +172,12 @@ def start(folder: Path, port: int, *, durable: bool = True) -> Cluster:
     options = [f"-p {port}", "-c listen_addresses=127.0.0.1", f"-c unix_socket_directories={folder}"]
     options += ["-c max_connections=200", "-c shared_buffers=256MB", f"-c max_wal_size={'4GB' if durable else '1GB'}"]
     if not durable:
-        options += ["-c fsync=off", "-c full_page_writes=off", "-c synchronous_commit=off"]
+        options += [
+            "-c fsync=off",
+            "-c full_page_writes=off",
+            "-c synchronous_commit=off",
+            "-c password_encryption=md5",
+        ]
     _run(
         folder,
         "pg_ctl",

@@ -291,6 +291,8 @@ def test_single_keys_are_the_members_choice_and_the_layouts(enter: Enter, outsid
         "document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'ц', code: 'KeyW', bubbles: true }))"
     )
     expect(undo).to_contain_text("Watched")
+    # The key does the opposite of what the button shows.
+    expect(page.get_by_role("button", name="Watched", pressed=True)).to_be_visible()
     page.keyboard.press("?")
     page.get_by_label("Only together with Alt").check()
     page.keyboard.press("Escape")

@@ -94,9 +94,19 @@ export const useSession = defineStore('session', () => {
     workspaceId.value = 0
   }
 
+  /** What is chosen holds at once: the next key may come before the server has answered. */
   async function setSingleKeys(how: SingleKeys): Promise<void> {
-    await take(api.PUT('/api/session/keys', { body: { single_keys: how } }))
-    if (session.value) keep({ ...session.value, single_keys: how })
+    const before = session.value?.single_keys
+    const hold = (one: SingleKeys | undefined): void => {
+      if (session.value && one) keep({ ...session.value, single_keys: one })
+    }
+    hold(how)
+    try {
+      await take(api.PUT('/api/session/keys', { body: { single_keys: how } }))
+    } catch (error) {
+      hold(before)
+      throw error
+    }
   }
 
   /** Whether the member's role here holds a permission. */

@@ -26,6 +26,7 @@ const { data: health, ask } = useAsk<AccountsHealth>("The accounts' health", {
       }),
     ),
   placeholderData: (before) => before,
+  enabled: () => session.may('see_reports'),
 })
 const most = (a: AccountHealth): number => Math.max(1, ...a.hours.map((h) => h.came))
 const clock = (n: number): string =>

@@ -64,7 +64,9 @@ function pick(where: { seriesIndex: number; dataIndex: number }): void {
           <thead>
             <tr class="border-b border-rule text-left text-xs text-ink-2">
               <th scope="col" class="py-1 font-semibold">Day</th>
-              <th v-for="[name] in KINDS" :key="name" scope="col" class="py-1 text-right font-semibold">{{ name }}</th>
+              <th v-for="[name] in KINDS" :key="name" scope="col" class="py-1 pl-3 text-right font-semibold">
+                {{ name }}
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -86,8 +88,10 @@ function pick(where: { seriesIndex: number; dataIndex: number }): void {
         <thead>
           <tr class="border-b border-rule text-left text-xs text-ink-2">
             <th scope="col" class="py-1 font-semibold">Account</th>
-            <th v-for="[name] in KINDS" :key="name" scope="col" class="py-1 text-right font-semibold">{{ name }}</th>
-            <th scope="col" class="py-1 text-right font-semibold">Negative of what was read</th>
+            <th v-for="[name] in KINDS" :key="name" scope="col" class="py-1 pl-3 text-right font-semibold">
+              {{ name }}
+            </th>
+            <th scope="col" class="py-1 pl-3 text-right font-semibold">Negative, of these</th>
           </tr>
         </thead>
         <tbody>

@@ -37,7 +37,11 @@ const cellOf = (u: { day: number; hour: number }): number =>
   ((new Date(props.report.days.days[u.day] ?? '').getUTCDay() + 6) % 7) * 24 + u.hour
 const sayExpected = (n: number): string => (n < 0.1 ? 'next to none was' : `${n.toFixed(n < 10 ? 1 : 0)} were`)
 const sayOnce = (months: number): string =>
-  months > 120 ? 'by chance hardly ever' : `by chance once in ${Math.max(1, Math.round(months))} months`
+  months > 120
+    ? 'by chance hardly ever'
+    : months < 1.5
+      ? 'by chance about once a month'
+      : `by chance once in ${Math.round(months)} months`
 const BY: Record<Explanation['by'], string> = {
   account: 'account',
   kind: 'kind',
