@@ -17,7 +17,6 @@ import time
 from pathlib import Path
 
 import httpx
-import uvloop
 
 from demo import world
 from demo.stories import load
@@ -195,7 +194,7 @@ def run(demo: Demo) -> None:
             "Loading four weeks of the Brinewick Trust; this happens once and takes about two minutes ...", flush=True
         )
         set_up_logging("WARNING")
-        uvloop.run(load(Settings(), demo.outside, size=demo.size))
+        asyncio.run(load(Settings(), demo.outside, size=demo.size))
         loaded.touch()
     demo.environment = environment
     hook = {"url": f"{demo.address}/hooks/mail", "secret": demo.mail_secret}

@@ -88,18 +88,17 @@ class Waits:
         self._columns, self._tags, self._of, self._rows = dict(columns), tags, of, rows
 
     def __getitem__(self, name: str) -> Column:
-        found = self._columns.get(name)
-        if found is None:
-            if self._of is None and name != "place":
-                raise KeyError(name)
-            if self._of is None:
-                # The conversations numbered from 0, so that different ones can be counted without sorting each time.
-                found = np.unique(self["conversation"], return_inverse=True)[1]
-                self._columns[name] = found
-                return found
-            found = self._of[name] if self._rows is None else self._of[name][self._rows]
-            self._columns[name] = found
-        return found
+        if name not in self._columns:
+            self._columns[name] = self._make(name)
+        return self._columns[name]
+
+    def _make(self, name: str) -> Column:
+        if self._of is not None:
+            return self._of[name] if self._rows is None else self._of[name][self._rows]
+        if name != "place":
+            raise KeyError(name)
+        # The conversations numbered from 0, so that different ones can be counted without sorting each time.
+        return np.unique(self["conversation"], return_inverse=True)[1]
 
     def __len__(self) -> int:
         if self._rows is not None:

@@ -1,4 +1,4 @@
-"""Members as those on whose behalf something is done later. Used by services.scheduling."""
+"""Members as those on whose behalf something is done later, and the clock it is done by. Used by scheduling, trials, sharing and unusual hours."""
 
 from zoneinfo import ZoneInfo
 
@@ -7,6 +7,13 @@ from sorta.services.house import Scope
 from sorta.services.roles import read_role
 from sorta.store import people
 from sorta.store.db import Conn
+
+
+async def get_zone(conn: Conn, workspace_id: int) -> ZoneInfo:
+    """The zone of the workspace's clock."""
+    workspace = await people.get_workspace(conn, workspace_id)
+    assert workspace is not None
+    return ZoneInfo(workspace["time_zone"])
 
 
 async def get_scope_of(conn: Conn, workspace_id: int, member_id: int) -> Scope:

@@ -10,12 +10,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
-from zoneinfo import ZoneInfo
 
 import structlog
 
 from sorta.core.advice import check_address, check_allowed
-from sorta.core.errors import Busy, Impossible, Invalid, NotFound
+from sorta.core.errors import Busy, Impossible, Invalid, NotAllowed, NotFound
 from sorta.core.periods import Against, Named
 from sorta.core.permissions import Permission
 from sorta.core.ports import Letter, LetterRefused, Unreachable
@@ -25,11 +24,12 @@ from sorta.core.sharing import MOST_RECIPIENTS, Mailing, check_days, check_parts
 from sorta.core.waits import Counting
 from sorta.services import report_export, report_page, reports
 from sorta.services.house import House, Scope
+from sorta.services.members import get_scope_of, get_zone
 from sorta.services.reports import LONGEST_NAME, Ask
 from sorta.services.roles import list_held_roles
 from sorta.services.sealing import REPORT_TOKEN, seal_row
 from sorta.services.security_log import note
-from sorta.store import advice
+from sorta.store import advice, outgoing, people
 from sorta.store import sharing as store
 from sorta.store.db import Conn
 
@@ -37,6 +37,8 @@ log = structlog.get_logger()
 MOST_SHARED = 50
 #: So often a link is opened in a minute; more is a program's doing.
 MOST_A_MINUTE = 30
+#: What sharing takes, when it is done and whenever something of it leaves.
+_NEEDED = (Permission.SEE_REPORTS, Permission.EXPORT)
 _TOKEN_BYTES = 32
 _GONE = "This link leads nowhere (any more). Ask whoever gave it to you for a new one."
 #: Nobody else sends a letter while it is under way. One that could not be sent for so long is given up: the next one is newer.
@@ -86,8 +88,8 @@ def _hash(token: str) -> bytes:
 
 
 def _check_may_share(scope: Scope) -> None:
-    scope.check(Permission.SEE_REPORTS)
-    scope.check(Permission.EXPORT)
+    for permission in _NEEDED:
+        scope.check(permission)
 
 
 async def add_share(house: House, scope: Scope, new: NewShare, now: datetime) -> int:
@@ -156,14 +158,10 @@ async def list_shares(house: House, scope: Scope, now: datetime) -> list[dict[st
             **row,
             "address": _make_address(house, house.keys.open(REPORT_TOKEN, scope.workspace_id, row["token"])),
             "is_over": row["revoked_at"] is not None or row["expires_at"] <= now,
-            "may_still": _may_still(roles.get(row["made_by"])),
+            "may_still": row["made_by"] in roles and roles[row["made_by"]].grants.issuperset(_NEEDED),
         }
         for row in rows
     ]
-
-
-def _may_still(role: Any) -> bool:
-    return role is not None and {Permission.SEE_REPORTS, Permission.EXPORT} <= role.grants
 
 
 def _make_address(house: House, token: str) -> str:
@@ -191,21 +189,28 @@ async def open_share(house: House, token: str, now: datetime) -> str:
     async with house.db.transact(workspace_id) as conn:
         if (row := await store.get_report(conn, workspace_id, found["id"], now)) is None:
             raise NotFound(_GONE)
-        scope = await _get_maker(conn, workspace_id, row["made_by"])
+        scope = await _find_maker(conn, workspace_id, row["made_by"])
         if scope is None:
             raise NotFound(_GONE)
-        if await store.open_report(conn, workspace_id, found["id"], now, MOST_A_MINUTE) is None:
+        if not await store.count_opening(conn, workspace_id, found["id"], now, MOST_A_MINUTE):
             raise Busy("This report is opened very often just now. Try again in a minute.", 60)
     return await _render(house, scope, row, now, link=None)
 
 
-async def _get_maker(conn: Conn, workspace_id: int, member_id: int) -> Scope | None:
+async def _find_maker(conn: Conn, workspace_id: int, member_id: int) -> Scope | None:
     """Who made it, as they stand in the workspace now; None of somebody who may not share any more."""
-    role = (await list_held_roles(conn, workspace_id)).get(member_id)
-    if role is None or not _may_still(role):
+    try:
+        scope = await get_scope_of(conn, workspace_id, member_id)
+        _check_may_share(scope)
+    except NotAllowed:
         return None
-    zone = ZoneInfo((await store.get_workspace(conn, workspace_id))["time_zone"])
-    return Scope(workspace_id=workspace_id, member_id=member_id, name="", role=role, zone=zone, csrf="")
+    return scope
+
+
+async def _get_name(conn: Conn, workspace_id: int) -> str:
+    row = await people.get_workspace(conn, workspace_id)
+    assert row is not None
+    return str(row["name"])
 
 
 async def _render(house: House, scope: Scope, row: Mapping[str, Any], now: datetime, *, link: str | None) -> str:
@@ -213,7 +218,7 @@ async def _render(house: House, scope: Scope, row: Mapping[str, Any], now: datet
     report = await reports.get_report(house, scope, ask, now)
     async with house.db.transact(scope.workspace_id) as conn:
         names = await report_export.read_names(conn, scope.workspace_id)
-        workspace = (await store.get_workspace(conn, scope.workspace_id))["name"]
+        workspace = await _get_name(conn, scope.workspace_id)
 
     def render() -> str:
         return report_page.render(
@@ -236,10 +241,9 @@ async def mail_reports(house: House, workspace_id: int, now: datetime) -> int:
     if house.post is None:
         return 0
     async with house.db.transact(workspace_id) as conn:
-        workspace = await store.get_workspace(conn, workspace_id)
-        if workspace["held_reason"] is not None:
+        if (await outgoing.get_hold(conn, workspace_id))["held_at"] is not None:
             return 0
-        zone = ZoneInfo(workspace["time_zone"])
+        zone = await get_zone(conn, workspace_id)
         for row in await store.list_due(conn, workspace_id, now):
             mailing = Mailing(every=row["mail_every"], day=row["mail_day"], hour=row["mail_hour"])
             await store.add_letters(conn, workspace_id, row["id"], row["mail_next_at"], row["mail_to"])
@@ -262,13 +266,13 @@ async def _make_letter(house: House, workspace_id: int, id: int, now: datetime) 
     """Subject, text and page; None when it may not go out any more."""
     async with house.db.transact(workspace_id) as conn:
         row = await store.get_report(conn, workspace_id, id, now)
-        scope = None if row is None else await _get_maker(conn, workspace_id, row["made_by"])
-        workspace = await store.get_workspace(conn, workspace_id)
+        scope = None if row is None else await _find_maker(conn, workspace_id, row["made_by"])
+        workspace = await _get_name(conn, workspace_id)
     if row is None or scope is None:
         return None
     link = _make_address(house, house.keys.open(REPORT_TOKEN, workspace_id, row["token"]))
     page = await _render(house, scope, row, now, link=link)
-    return f"{workspace['name']}: {row['name']}", f"{row['name']}, as it stands now:\n\n{link}", page
+    return f"{workspace}: {row['name']}", f"{row['name']}, as it stands now:\n\n{link}", page
 
 
 async def _send(

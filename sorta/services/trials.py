@@ -11,9 +11,10 @@ from sorta.core.rules import Rule, RuleBody
 from sorta.core.trial import Trial
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
+from sorta.services.members import get_zone
 from sorta.services.rules import dump, list_rules, put_in
 from sorta.services.ruling import BODY, make_heard, speak
-from sorta.store import people, rules, texts
+from sorta.store import rules, texts
 from sorta.store.live import make_notice, tell
 
 TRY = "try_rules"
@@ -89,8 +90,7 @@ async def run_trial(house: House, workspace_id: int, id: int) -> None:
         promise = await get_promise(house, conn, workspace_id)
         groups = await rules.list_groups_of(conn, workspace_id)
         spoken = await texts.get_languages(conn, workspace_id)
-        workspace = await people.get_workspace(conn, workspace_id)
-        zone = ZoneInfo(workspace["time_zone"] if workspace else "UTC")
+        zone = await get_zone(conn, workspace_id)
         member = row["member_id"]
 
     def read(them: list[dict[str, Any]]) -> list[Rule]:

@@ -13,6 +13,7 @@ from sorta.core.working_time import get_local_midnight
 from sorta.services import waits
 from sorta.services.alerts import add_alerts
 from sorta.services.house import House, Scope
+from sorta.services.members import get_zone
 from sorta.store import alerts, trail
 from sorta.store import unusual as store
 from sorta.store.db import Conn
@@ -31,7 +32,7 @@ async def tell_unusual(house: House, workspace_id: int, now: datetime) -> int:
     async with house.db.transact(workspace_id) as conn:
         if not await trail.are_spells_told(conn, workspace_id):
             return 0
-        zone = ZoneInfo(await store.get_zone(conn, workspace_id))
+        zone = await get_zone(conn, workspace_id)
         false_alarms = await store.get_false_alarms(conn, workspace_id)
     today = now.astimezone(zone).date()
     period = Period(first=today - timedelta(days=1), last=today, zone=zone)

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
 import numpy as np
@@ -111,6 +111,13 @@ async def _read_filters(conn: Conn, workspace_id: int, filters: Mapping[str, Any
     return found
 
 
+async def _pack(house: House, conn: Conn, workspace_id: int, day: date) -> tuple[bytes, bytes]:
+    """A day as it is kept; none of its spells changes until the transaction ends."""
+    await store.lock_days(conn, workspace_id)
+    copied = await store.copy_day(conn, workspace_id, day, _SHAPE)
+    return await house.reporting.do(copied.pack)
+
+
 async def pack_days(house: House, workspace_id: int, now: datetime) -> int:
     """Pack the days that are over and are not packed; how many. Each in a transaction of its own, in which none of its spells can
     change: who would waits for as long as one day takes. The database's clock says which days are over."""
@@ -120,8 +127,7 @@ async def pack_days(house: House, workspace_id: int, now: datetime) -> int:
             days = await store.list_days_to_pack(conn, workspace_id, _SHAPE, _DAYS_AT_ONCE)
         for day in days:
             async with house.db.transact(workspace_id) as conn:
-                await store.lock_days(conn, workspace_id)
-                waits, tags = await house.reporting.do((await store.copy_day(conn, workspace_id, day, _SHAPE)).pack)
+                waits, tags = await _pack(house, conn, workspace_id, day)
                 await store.keep_day(conn, workspace_id, day, _SHAPE, waits, tags)
         done += len(days)
         if len(days) < _DAYS_AT_ONCE:
@@ -135,8 +141,7 @@ async def find_other_days(house: House, workspace_id: int) -> list[str]:
         days = await store.list_kept_days(conn, workspace_id, _SHAPE)
     for day in days:
         async with house.db.transact(workspace_id) as conn:
-            await store.lock_days(conn, workspace_id)
-            waits, tags = await house.reporting.do((await store.copy_day(conn, workspace_id, day, _SHAPE)).pack)
+            waits, tags = await _pack(house, conn, workspace_id, day)
             if not await store.is_kept_so(conn, workspace_id, day, waits, tags):
                 wrong.append(day.isoformat())
     return wrong

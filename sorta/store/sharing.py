@@ -40,10 +40,10 @@ async def find_report(conn: Conn, token_hash: bytes) -> dict[str, Any] | None:
         return await _fetch_row(conn, SQL.find_report, {"token_hash": token_hash})
 
 
-async def open_report(conn: Conn, workspace_id: int, id: int, now: datetime, most: int) -> dict[str, Any] | None:
-    """The report, its opening counted; None when it is not in force, or was opened `most` times this minute."""
+async def count_opening(conn: Conn, workspace_id: int, id: int, now: datetime, most: int) -> bool:
+    """Count that it was opened; false when it is not in force, or was opened `most` times this minute."""
     values = {"workspace_id": workspace_id, "id": id, "now": now, "most": most}
-    return await _fetch_row(conn, SQL.open_report, values)
+    return await db.execute(conn, SQL.count_opening, values) > 0
 
 
 async def get_report(conn: Conn, workspace_id: int, id: int, now: datetime) -> dict[str, Any] | None:
@@ -88,13 +88,6 @@ async def set_letter(
     """What became of it."""
     values = {"workspace_id": workspace_id, **letter, "state": state, "problem": problem, "next_at": next_at}
     await db.execute(conn, SQL.set_letter, values)
-
-
-async def get_workspace(conn: Conn, workspace_id: int) -> dict[str, Any]:
-    """`name`, `time_zone`, `held_reason`."""
-    row = await _fetch_row(conn, SQL.get_workspace, {"workspace_id": workspace_id})
-    assert row is not None
-    return row
 
 
 async def list_addresses(conn: Conn, workspace_id: int) -> list[str]:

@@ -19,11 +19,6 @@ async def set_false_alarms(conn: Conn, workspace_id: int, false_alarms: float) -
     await db.execute(conn, SQL.set_false_alarms, {"workspace_id": workspace_id, "false_alarms": false_alarms})
 
 
-async def get_zone(conn: Conn, workspace_id: int) -> str:
-    """The name of the workspace's time zone."""
-    return str(await db.fetch_value(conn, SQL.get_zone, {"workspace_id": workspace_id}))
-
-
 async def keep_hour(conn: Conn, workspace_id: int, begins_at: datetime, came: int, expected: float) -> None:
     """An hour that is unusual; what came in it never becomes less."""
     values = {"workspace_id": workspace_id, "begins_at": begins_at, "came": came, "expected": expected}

@@ -131,10 +131,13 @@ class CopiedEnded:
         return columns, np.column_stack([order[at], tags["tag"]]).astype(_TAG)
 
     def pack(self) -> tuple[bytes, bytes]:
-        """The same as days are kept: one column after the other; and the pairs."""
+        """The same as days are kept: one column after the other; and the pairs. In an order of its own, however they came."""
         columns, pairs = self.read()
-        packed = b"".join(columns[n].astype(_PACKED[kind]).tobytes() for n, kind in self.shape.columns.items())
-        return packed, np.ascontiguousarray(pairs).tobytes()
+        order = np.lexsort((columns["seq"], columns["conversation"], columns["ended"]))
+        places = np.argsort(order)[pairs[:, 0]]
+        tags = np.column_stack([places, pairs[:, 1]]).astype(_TAG)[np.lexsort((pairs[:, 1], places))]
+        packed = b"".join(columns[n][order].astype(_PACKED[kind]).tobytes() for n, kind in self.shape.columns.items())
+        return packed, tags.tobytes()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -262,11 +265,7 @@ async def load(
     values |= {"froms": [a for a, _ in gaps], "tos": [b for _, b in gaps], "begins": begins}
     if opened is Opened.ALL_WHOLE:
         values["begins"] = datetime.min.replace(tzinfo=UTC)
-    rows: list[CopiedRows] = [
-        CopiedEnded(
-            shape=shape, waits=await _copy(conn, SQL.list_rows, values), tags=await _copy(conn, SQL.list_tags, values)
-        )
-    ]
+    rows: list[CopiedRows] = [await _copy_ended(conn, shape, values)]
     if opened is not Opened.NONE:
         rows.append(CopiedOpen(shape=shape, rows=await _copy(conn, SQL.list_open, values)))
     if opened is Opened.ALL:
@@ -289,11 +288,19 @@ def _list_gaps(begins: datetime, packed: Sequence[date]) -> list[tuple[datetime,
     return [*gaps, (at, None)]
 
 
+async def _copy_ended(conn: Conn, shape: Shape, values: Mapping[str, Any]) -> CopiedEnded:
+    return CopiedEnded(
+        shape=shape,
+        waits=await _copy(conn, SQL.list_ended, values),
+        tags=await _copy(conn, SQL.list_ended_tags, values),
+    )
+
+
 async def copy_day(conn: Conn, workspace_id: int, day: date, shape: Shape) -> CopiedEnded:
-    """The spells that ended on a universal day, in their order."""
-    values = {"workspace_id": workspace_id, "from": _begin(day), "to": _begin(day + timedelta(days=1)), **shape.values}
-    waits = await _copy(conn, SQL.list_ended, values)
-    return CopiedEnded(shape=shape, waits=waits, tags=await _copy(conn, SQL.list_ended_tags, values))
+    """The spells that ended on a universal day."""
+    begins, ends = _begin(day), _begin(day + timedelta(days=1))
+    values = {"workspace_id": workspace_id, "froms": [begins], "tos": [ends], "ends": ends, **shape.values}
+    return await _copy_ended(conn, shape, values)
 
 
 async def list_days_to_pack(conn: Conn, workspace_id: int, shape: Shape, limit: int) -> list[date]:

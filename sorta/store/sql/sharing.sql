@@ -20,16 +20,16 @@ where s.workspace_id = %(workspace_id)s order by s.id desc limit 100;
 -- find_report: the workspace of the one report that is asked for by what stands in its link
 select id, workspace_id from shared_report where token_hash = %(token_hash)s;
 
--- open_report: counts an opening and gives the report; how often in this minute as well
+-- count_opening: counts an opening, and those of this minute, unless they are as many as may be
 update shared_report set opened = opened + 1, opened_at = %(now)s,
   in_minute = case when minute_at > %(now)s::timestamptz - interval '1 minute' then in_minute + 1 else 1 end,
   minute_at = case when minute_at > %(now)s::timestamptz - interval '1 minute' then minute_at else %(now)s end
 where workspace_id = %(workspace_id)s and id = %(id)s and revoked_at is null and expires_at > %(now)s
   and not (minute_at > %(now)s::timestamptz - interval '1 minute' and in_minute >= %(most)s)
-returning id, name, ask, parts, made_by, expires_at;
+returning id;
 
 -- get_report: a shared report that is in force
-select s.id, s.name, s.ask, s.parts, s.made_by, s.expires_at, s.token, s.mail_to, s.mail_every, s.mail_day, s.mail_hour, s.mail_next_at
+select s.id, s.name, s.ask, s.parts, s.made_by, s.expires_at, s.token
 from shared_report s where s.workspace_id = %(workspace_id)s and s.id = %(id)s and s.revoked_at is null and s.expires_at > %(now)s;
 
 -- revoke_report: takes a report back; nothing of it is mailed any more
@@ -61,9 +61,6 @@ returning l.report_id, l.due_at, l.to_address, l.tries;
 update report_letter set state = %(state)s, problem = %(problem)s, next_at = %(next_at)s
 where workspace_id = %(workspace_id)s and report_id = %(report_id)s and due_at = %(due_at)s and to_address = %(to_address)s
   and state = 'waiting';
-
--- get_workspace: its name and zone, and whether what goes out is held
-select name, time_zone, held_reason from workspace where id = %(workspace_id)s;
 
 -- list_addresses: the mail addresses of who works in the workspace
 select lower(m.email) as email from membership s join member m on m.id = s.member_id where s.workspace_id = %(workspace_id)s;

@@ -11,6 +11,3 @@ on conflict (workspace_id, begins_at) do update set came = greatest(unusual_hour
 -- list_hours: hours that were unusual since an instant, the latest first
 select begins_at, came, expected from unusual_hour
 where workspace_id = %(workspace_id)s and begins_at >= %(since)s order by begins_at desc;
-
--- get_zone: the workspace's time zone
-select time_zone from workspace where id = %(workspace_id)s;

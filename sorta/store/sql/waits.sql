@@ -5,7 +5,7 @@ select day from spell_day where workspace_id = %(workspace_id)s and day >= %(fir
 select waits, tags from spell_day
 where workspace_id = %(workspace_id)s and day >= %(first)s and shape = %(shape)s and since < %(ends)s order by day;
 
--- list_rows: spells that ended of which no day is packed, as columns of numbers
+-- list_ended: spells that ended within any of these spans, as columns of numbers
 select s.conversation_id, s.seq, s.first, s.public, s.since, s.ended_at,
   array_position(%(endings)s::text[], s.ended_by)::int2, coalesce(array_position(%(hows)s::text[], s.how), 0)::int2,
   coalesce(s.member_id, 0), coalesce(s.owner_id, 0), coalesce(s.team_id, 0), s.account_id,
@@ -16,7 +16,7 @@ from spell s join unnest(%(froms)s::timestamptz[], %(tos)s::timestamptz[]) gap(a
   on s.ended_at >= gap.a and s.ended_at < coalesce(gap.b, 'infinity')
 where s.workspace_id = %(workspace_id)s and s.since < %(ends)s;
 
--- list_tags: the tags of those spells, one a row
+-- list_ended_tags: the tags of those spells, one a row
 select s.conversation_id, s.seq, unnest(s.tags)
 from spell s join unnest(%(froms)s::timestamptz[], %(tos)s::timestamptz[]) gap(a, b)
   on s.ended_at >= gap.a and s.ended_at < coalesce(gap.b, 'infinity')
@@ -35,21 +35,6 @@ where s.workspace_id = %(workspace_id)s and s.ended_at is null and s.since >= %(
 select s.conversation_id, s.seq, s.first, s.public, s.since, 0::bigint, 0::bigint, s.account_id,
   coalesce(array_position(%(kinds)s::text[], s.kind), 0)::int2, 1::int2, -9::int2, '        ', 0::bigint
 from spell s where s.workspace_id = %(workspace_id)s and s.ended_at is null and s.since < %(begins)s;
-
--- list_ended: the spells that ended between two instants, as the same columns
-select s.conversation_id, s.seq, s.first, s.public, s.since, s.ended_at,
-  array_position(%(endings)s::text[], s.ended_by)::int2, coalesce(array_position(%(hows)s::text[], s.how), 0)::int2,
-  coalesce(s.member_id, 0), coalesce(s.owner_id, 0), coalesce(s.team_id, 0), s.account_id,
-  coalesce(array_position(%(kinds)s::text[], s.kind), 0)::int2, s.priority, coalesce(s.sentiment, -9)::int2,
-  case when s.language ~ '^[a-z]{2,8}$' then rpad(s.language, 8) else '        ' end,
-  s.clock_s, s.work_s, s.parked_s::real, s.review_s::real, s.advice_s::real, s.case_s::real, coalesce(s.handling_s, 'NaN'::real), s.due
-from spell s where s.workspace_id = %(workspace_id)s and s.ended_at >= %(from)s and s.ended_at < %(to)s
-order by s.ended_at, s.conversation_id, s.seq;
-
--- list_ended_tags: their tags, one a row
-select s.conversation_id, s.seq, t.tag from spell s cross join unnest(s.tags) with ordinality t(tag, n)
-where s.workspace_id = %(workspace_id)s and s.ended_at >= %(from)s and s.ended_at < %(to)s
-order by s.ended_at, s.conversation_id, s.seq, t.n;
 
 -- lock_days: nobody changes a spell of a day that is over until the transaction ends (migration 0036)
 select pg_advisory_xact_lock(hashtext('spell_day'), %(workspace_id)s::integer);
