@@ -29,9 +29,11 @@ from sorta.networks.mail import SmtpPost
 from sorta.networks.outgoing import Outgoing
 from sorta.networks.registry import make_networks
 from sorta.networks.translator import HttpTranslator
+from sorta.services.apart import answer_apart
 from sorta.services.house import House
 from sorta.services.lessons import teach
 from sorta.services.reader import LearnedReader
+from sorta.services.replaying import make_replayer, replay_once
 from sorta.services.sealing import seal_again
 from sorta.services.spells import tell_all
 from sorta.services.teaching import answer_once, make_teacher
@@ -133,6 +135,7 @@ def make_house(settings: Settings) -> House:
         networks=make_networks(out),
         reader=read_weights(settings),
         teacher=make_teacher(settings.reading),
+        replayer=make_replayer(),
         translator=HttpTranslator(out, settings.translator_url) if settings.translator_url else None,
         case_desk=HttpCaseDesk(out),
         post=make_post(settings),
@@ -261,7 +264,10 @@ def main(argv: list[str]) -> int:
         print("learned from the texts" if teach(TEXTS, LEARNED) else "there is nothing new to learn from")
         return 0
     if command == "relearn" and len(argv) == 3:
-        answer_once(TEXTS, Path(argv[2]), sys.stdin, sys.stdout)
+        answer_apart(lambda asked, say: answer_once(TEXTS, Path(argv[2]), asked), sys.stdin, sys.stdout)
+        return 0
+    if command == "replay":
+        answer_apart(replay_once, sys.stdin, sys.stdout)
         return 0
     if command == "check-draw" and len(argv) == 3:
         return check_draw(Path(argv[2]))

@@ -135,8 +135,11 @@ def list_names(action: Action) -> Iterator[str]:
 class Trial:
     """Takes messages in order of arrival; holds what came of them so far."""
 
-    def __init__(self, before: Sequence[Rule], after: Sequence[Rule], rule: int) -> None:
-        self._before, self._after, self._rule = list(before), list(after), rule
+    def __init__(
+        self, before: Sequence[Rule], after: Sequence[Rule], rule: int, *, most_listed: int = MOST_LISTED
+    ) -> None:
+        """`rule` is the one in question, 0 where there is none of them."""
+        self._before, self._after, self._rule, self._most_listed = list(before), list(after), rule, most_listed
         self._limits_before, self._limits_after = Answers(), Answers()
         self.before, self.after = Outcome(), Outcome()
         self.messages = 0
@@ -204,7 +207,7 @@ class Trial:
                 if lost.to is not None:
                     self.lost_to[lost.action.type, lost.to.id] += 1
         self.differing += bool(comes or goes)
-        if len(self.examples) == MOST_LISTED:
+        if len(self.examples) == self._most_listed:
             self.unlisted += 1
             return
         evidence = () if mine is None else mine.evidence

@@ -41,6 +41,10 @@ class WorkingTime(Protocol):
         """The instant itself when it lies within the hours, else the next opening."""
         ...
 
+    def list_open(self, begins: datetime, ends: datetime) -> list[tuple[float, float]]:
+        """The stretches within the hours between two instants, in order, as seconds since 1970."""
+        ...
+
 
 class RoundTheClock:
     """Every minute is a working minute."""
@@ -64,6 +68,10 @@ class RoundTheClock:
     def get_next_open(self, at: datetime) -> datetime:
         """It is always open."""
         return at
+
+    def list_open(self, begins: datetime, ends: datetime) -> list[tuple[float, float]]:
+        """It is always open."""
+        return [(begins.timestamp(), ends.timestamp())] if begins < ends else []
 
 
 @dataclass(frozen=True, kw_only=True, order=True)
@@ -173,6 +181,20 @@ class WeeklyHours:
             if n < len(year.starts):
                 return (_EPOCH + year.starts[n] * _MICRO).astimezone(at.tzinfo)
         raise Invalid("These hours never open again.", "hours")
+
+    def list_open(self, begins: datetime, ends: datetime) -> list[tuple[float, float]]:
+        """See WorkingTime."""
+        require_aware(begins)
+        require_aware(ends)
+        first, last = begins.timestamp(), ends.timestamp()
+        found: list[tuple[float, float]] = []
+        for number in range(begins.astimezone(self.zone).year, ends.astimezone(self.zone).year + 1):
+            year = self._get_year(number)
+            for start, end in zip(year.starts, year.ends, strict=True):
+                a, b = max(first, start / 1e6), min(last, end / 1e6)
+                if a < b:
+                    found.append((a, b))
+        return found
 
     def _get_year(self, number: int) -> _Year:
         known = self._years.get(number)

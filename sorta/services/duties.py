@@ -24,6 +24,7 @@ from sorta.services import (
     intake,
     listening,
     own_reading,
+    replays,
     report_sharing,
     retention,
     scheduling,
@@ -130,6 +131,7 @@ DUTIES: Sequence[Duty] = (
     Duty(name="tell_spells", says="Telling earlier waits from the trail", every=60, within=1800, run=spells.tell_once),
     Duty(name="tell_unusual", says="Telling of unusual hours", every=120, within=60, run=unusual.tell_unusual),
     Duty(name="pack_days", says="Packing the waits of days that are over", every=3600, within=900, run=waits.pack_days),
+    Duty(name="take_up_what_if", says="Taking up what is played", every=30, within=20, run=replays.take_up_silent),
     Duty(name="sweep", says="Sweeping what is out of use", every=3600, within=300, run=retention.sweep),
 )
 BY_NAME = {duty.name: duty for duty in DUTIES}

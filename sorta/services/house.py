@@ -10,6 +10,7 @@ from sorta.core import names
 from sorta.core.own_reading import Teacher
 from sorta.core.permissions import HeldRole, Permission, check_permission
 from sorta.core.ports import CaseDesk, MailPost, Network, Reader, Translator
+from sorta.core.replay import Replayer
 from sorta.core.suggesting import Suggester
 from sorta.core.targets import Promise, PromiseHistory
 from sorta.services.workshop import Workshop
@@ -39,6 +40,8 @@ class House:
     reader: Reader
     #: Learns workspaces' own reading; without it all read as everybody does.
     teacher: Teacher | None = None
+    #: Plays days again; without it nobody can ask what would have been.
+    replayer: Replayer | None = None
     translator: Translator | None = None
     case_desk: CaseDesk | None = None
     #: Where reading, learning and parsing are done, and where passwords are hashed: two at once, never on the event loop.

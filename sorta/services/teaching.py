@@ -3,19 +3,17 @@
 The process is given one JSON object, {told, present}, and answers with one, {weights, compared, based_on}; weights in base64.
 """
 
-import asyncio
 import base64
-import json
-import os
 import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import IO
+from typing import Any
 
 from pydantic import TypeAdapter
 
 from sorta.core.own_reading import CannotLearn, Comparison, Taught, Told
+from sorta.services.apart import ApartFailed, ask_apart
 from sorta.services.lessons import relearn
 from sorta.store import weights
 
@@ -35,22 +33,10 @@ class ApartTeacher:
             "told": _TOLD.dump_python(list(told), mode="json"),
             "present": None if present is None else base64.b64encode(present).decode(),
         }
-        process = await asyncio.create_subprocess_exec(
-            *self.command,
-            stdin=asyncio.subprocess.PIPE,
-            stdout=asyncio.subprocess.PIPE,
-            stderr=asyncio.subprocess.PIPE,
-        )
         try:
-            said, wrong = await process.communicate(json.dumps(given).encode())
-        finally:
-            if process.returncode is None:
-                process.kill()
-                await process.wait()
-        if process.returncode:
-            last = wrong.decode(errors="replace").strip().splitlines()[-1:] or ["it ended without a word"]
-            raise CannotLearn(f"Learning from what was corrected failed: {last[0][:300]}")
-        answer = json.loads(said)
+            answer = [said async for said in ask_apart(self.command, given)][-1]
+        except ApartFailed as error:
+            raise CannotLearn(f"Learning from what was corrected failed: {error}") from error
         return Taught(
             weights=base64.b64decode(answer["weights"]),
             compared=_COMPARISON.validate_python(answer["compared"]),
@@ -64,19 +50,15 @@ def make_teacher(everybodys: Path) -> ApartTeacher:
     return ApartTeacher((sys.executable, "-m", "sorta.main", "relearn", str(everybodys)))
 
 
-def answer_once(texts: Path, everybodys: Path, given: IO[str], out: IO[str]) -> None:
-    """The other end: learn what is asked for, and say it. Raises what `relearn` raises."""
-    # Whatever is read and answered meanwhile goes first.
-    os.nice(10)
-    asked = json.load(given)
+def answer_once(texts: Path, everybodys: Path, asked: Any) -> Any:
+    """The other end: learn what is asked for. Raises what `relearn` raises."""
     taught = relearn(
         texts,
         _TOLD.validate_python(asked["told"]),
         weights.load(everybodys) if asked["present"] is None else weights.unpack(base64.b64decode(asked["present"])),
     )
-    answer = {
+    return {
         "weights": base64.b64encode(taught.weights).decode(),
         "compared": _COMPARISON.dump_python(taught.compared, mode="json"),
         "based_on": taught.based_on,
     }
-    json.dump(answer, out)

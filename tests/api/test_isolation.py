@@ -21,6 +21,7 @@ POLICY = {"name": "x", "when": {"public": True}, "roles": ["owner"]}
 TOMORROW = (datetime.now(UTC) + timedelta(days=1)).isoformat()
 BODIES = {
     "keep_report": {"name": "x", "query": "period=today"},
+    "start_what_if": {"days": 1},
     "share_report": {"name": "x", "query": "period=today"},
     "set_false_alarms": {"a_month": 1},
     "add_acts": {"on": [{"id": 1, "seen_seq": 1}], "act": {"act": "keep"}},
@@ -90,6 +91,7 @@ REFUSED = {
     "add_listening": 404,
     "check_reading": 404,
     "take_back_own_reading": 409,
+    "start_what_if": 422,
     "add_draw": 404,
     "translate_text": 422,
     "set_alert_choice": 422,

@@ -24,6 +24,8 @@ P = Permission
 NEEDS: dict[str, Permission | None] = {
     "keep_report": P.SEE_REPORTS,
     "forget_report": P.SEE_REPORTS,
+    "start_what_if": P.SEE_REPORTS,
+    "forget_what_if": P.SEE_REPORTS,
     "share_report": P.EXPORT,
     "revoke_shared_report": P.EXPORT,
     "set_false_alarms": P.MANAGE_RULES,
@@ -121,6 +123,8 @@ READS = {
     "get_staffing": P.SEE_REPORTS,
     "get_doings": P.SEE_REPORTS,
     "list_kept_reports": P.SEE_REPORTS,
+    "list_what_ifs": P.SEE_REPORTS,
+    "get_what_if": P.SEE_REPORTS,
     "get_accounts_health": P.SEE_REPORTS,
     "list_shared_reports": P.EXPORT,
     **dict.fromkeys(EXPORTS, P.EXPORT),

@@ -196,7 +196,8 @@ async def ask_relearn(texts: Path, present: weights.Weights) -> Taught:
 async def test_in_a_process_of_its_own_it_is_learned_the_same(world: World, texts: Path) -> None:
     code = (
         "import sys; from pathlib import Path; from sorta.services.teaching import answer_once;"
-        "answer_once(Path(sys.argv[1]), Path(sys.argv[1]) / 'learned.npz', sys.stdin, sys.stdout)"
+        "from sorta.services.apart import answer_apart; texts = Path(sys.argv[1]);"
+        "answer_apart(lambda asked, say: answer_once(texts, texts / 'learned.npz', asked), sys.stdin, sys.stdout)"
     )
     told = [
         Told(message=n, text=HERE.format(a, "old"), labels=frozenset({"complaint"}), tone="negative")

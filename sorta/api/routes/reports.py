@@ -8,7 +8,7 @@ from fastapi.responses import StreamingResponse
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import reports as shapes
 from sorta.api.schemas.sorting import Made
-from sorta.services import health, report_export, report_sharing, report_staffing, reports, unusual
+from sorta.services import health, replays, report_export, report_sharing, report_staffing, reports, unusual
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 CSV = "text/csv; charset=utf-8"
@@ -56,6 +56,30 @@ async def get_staffing(
         house, scope, query.to_ask(), within=query.within, share=query.share, handling=query.handling, now=now
     )
     return shapes.Staffing.model_validate(found)
+
+
+@router.post("/what-if", status_code=201)
+async def start_what_if(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.NewWhatIf) -> Made:
+    """Have the last days played again, many times, in the background."""
+    return Made(id=await replays.start(house, scope, body.to_what_if(), now))
+
+
+@router.get("/what-if")
+async def list_what_ifs(house: HouseDep, scope: ScopeDep) -> list[shapes.PlayedWhatIf]:
+    """What was asked so in this workspace, the newest first."""
+    return [shapes.PlayedWhatIf.model_validate(one) for one in await replays.list_replays(house, scope)]
+
+
+@router.get("/what-if/{what_if_id}")
+async def get_what_if(house: HouseDep, scope: ScopeDep, what_if_id: int) -> shapes.PlayedWhatIf:
+    """How far one has come, and what came out."""
+    return shapes.PlayedWhatIf.model_validate(await replays.get_replay(house, scope, what_if_id))
+
+
+@router.delete("/what-if/{what_if_id}", status_code=204)
+async def forget_what_if(house: HouseDep, scope: ScopeDep, what_if_id: int) -> None:
+    """Forget one of one's own, or stop it."""
+    await replays.forget(house, scope, what_if_id)
 
 
 @router.get("/report.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})

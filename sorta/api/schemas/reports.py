@@ -4,16 +4,19 @@ from datetime import date, datetime
 from typing import Annotated, Literal, TypeVar
 from urllib.parse import parse_qs
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError, field_validator
 
 from sorta.api.schemas.base import Asked, list_many
 from sorta.api.schemas.desk import Day
+from sorta.api.schemas.hours import Minutes
 from sorta.core.errors import Invalid
 from sorta.core.periods import Against, Named
 from sorta.core.ports import Kind
 from sorta.core.reports import BY_NAME, Chosen, Unit
 from sorta.core.sharing import Mailing
+from sorta.core.targets import Audience
 from sorta.core.waits import Counting
+from sorta.services.replays import LONGEST_DAYS, MOST_NEW, WhatIf
 from sorta.services.report_sharing import NewShare
 from sorta.services.reports import Ask
 from sorta.services.waits import FILTERS
@@ -413,3 +416,87 @@ class SharedReport(BaseModel):
     mail_next_at: datetime | None
     mailed_at: datetime | None
     mail_problem: str | None
+
+
+Week = Annotated[list[Annotated[str, Field(max_length=200)]], Field(min_length=7, max_length=7)]
+
+
+class NewPeople(Asked):
+    """So many people more."""
+
+    count: int = Field(ge=1, le=MOST_NEW)
+    shift: Week | None = Field(None, description="Hours of seven days from Monday on; null: the workspace's")
+    team: int | None = Field(None, description="Null: in all teams")
+
+
+class NewWhatIf(Asked):
+    """What is changed in the days that are played again; what is left out is as it is."""
+
+    days: int = Field(28, ge=1, le=LONGEST_DAYS)
+    clock: Counting = Counting.WORKING
+    more: list[NewPeople] = Field([], max_length=MOST_NEW)
+    without: list[int] = Field([], max_length=1000)
+    hours: Week | None = None
+    targets: dict[Audience, Minutes] | None = Field(None, description="Working minutes")
+    rules: dict[int, bool] = Field({}, max_length=1000, description="Rules by their number, whether they are on")
+    handling: int | None = Field(None, ge=1, le=240, description="Minutes an answer takes")
+    given: bool = Field(True, description="Whether teams give out; else whoever is free takes what is due first")
+
+    def to_what_if(self) -> WhatIf:
+        """The same for the service."""
+        return _WHAT_IF.validate_python(self.model_dump())
+
+
+_WHAT_IF: TypeAdapter[WhatIf] = TypeAdapter(WhatIf)
+
+
+class Range(BaseModel):
+    """A figure over all runs: the middle one, and between what 95 of 100 lie."""
+
+    middle: float | None
+    low: float | None
+    high: float | None
+
+
+class PlayedFigure(BaseModel):
+    before: Range
+    after: Range
+    difference: Range = Field(description="From run to run")
+
+
+class PlayedPerson(BaseModel):
+    """Somebody's share of their shifts that went into it; null where they are not there. 0 is who is not there yet."""
+
+    id: int
+    before: float | None
+    after: float | None
+
+
+class WhatIfResult(BaseModel):
+    """What came out. Figures by name: first_half, first_nine (seconds), kept (share), answers, open."""
+
+    first: date
+    last: date
+    waits: int
+    really: dict[str, float | None]
+    figures: dict[str, PlayedFigure]
+    people: list[PlayedPerson]
+    names: dict[str, str] = Field(description="The names of people, by their numbers")
+    looks_in: float = Field(description="Seconds until somebody who found nothing looks again, on the average")
+    source: Literal["given", "timed", "assumed"]
+    handling: float = Field(description="Seconds an answer takes on the average")
+    runs: int
+    changed_waits: int = Field(description="Of how many messages other rules make something else")
+
+
+class PlayedWhatIf(BaseModel):
+    id: int
+    member_name: str
+    mine: bool
+    made_at: datetime
+    asked: NewWhatIf
+    state: Literal["waiting", "running", "done", "failed"]
+    done: int
+    total: int
+    problem: str | None
+    result: WhatIfResult | None

@@ -2785,6 +2785,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List What Ifs
+         * @description What was asked so in this workspace, the newest first.
+         */
+        get: operations["list_what_ifs"];
+        put?: never;
+        /**
+         * Start What If
+         * @description Have the last days played again, many times, in the background.
+         */
+        post: operations["start_what_if"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/what-if/{what_if_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get What If
+         * @description How far one has come, and what came out.
+         */
+        get: operations["get_what_if"];
+        put?: never;
+        post?: never;
+        /**
+         * Forget What If
+         * @description Forget one of one's own, or stop it.
+         */
+        delete: operations["forget_what_if"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/healthz": {
         parameters: {
             query?: never;
@@ -5698,6 +5746,24 @@ export interface components {
             /** Hour */
             hour: number;
         };
+        /**
+         * NewPeople
+         * @description So many people more.
+         */
+        NewPeople: {
+            /** Count */
+            count: number;
+            /**
+             * Shift
+             * @description Hours of seven days from Monday on; null: the workspace's
+             */
+            shift?: string[] | null;
+            /**
+             * Team
+             * @description Null: in all teams
+             */
+            team?: number | null;
+        };
         /** NewPolicy */
         NewPolicy: {
             body: components["schemas"]["PolicyBody"];
@@ -5842,6 +5908,57 @@ export interface components {
              * @default false
              */
             shared: boolean;
+        };
+        /**
+         * NewWhatIf
+         * @description What is changed in the days that are played again; what is left out is as it is.
+         */
+        NewWhatIf: {
+            /** @default working */
+            clock: components["schemas"]["Counting"];
+            /**
+             * Days
+             * @default 28
+             */
+            days: number;
+            /**
+             * Given
+             * @description Whether teams give out; else whoever is free takes what is due first
+             * @default true
+             */
+            given: boolean;
+            /**
+             * Handling
+             * @description Minutes an answer takes
+             */
+            handling?: number | null;
+            /** Hours */
+            hours?: string[] | null;
+            /**
+             * More
+             * @default []
+             */
+            more: components["schemas"]["NewPeople"][];
+            /**
+             * Rules
+             * @description Rules by their number, whether they are on
+             * @default {}
+             */
+            rules: {
+                [key: string]: boolean;
+            };
+            /**
+             * Targets
+             * @description Working minutes
+             */
+            targets?: {
+                [key: string]: components["schemas"]["Minutes"];
+            } | null;
+            /**
+             * Without
+             * @default []
+             */
+            without: number[];
         };
         /**
          * NobodyAnswered
@@ -6229,6 +6346,52 @@ export interface components {
             /** Place */
             place: number;
         };
+        /** PlayedFigure */
+        PlayedFigure: {
+            after: components["schemas"]["Range"];
+            before: components["schemas"]["Range"];
+            /** @description From run to run */
+            difference: components["schemas"]["Range"];
+        };
+        /**
+         * PlayedPerson
+         * @description Somebody's share of their shifts that went into it; null where they are not there. 0 is who is not there yet.
+         */
+        PlayedPerson: {
+            /** After */
+            after: number | null;
+            /** Before */
+            before: number | null;
+            /** Id */
+            id: number;
+        };
+        /** PlayedWhatIf */
+        PlayedWhatIf: {
+            asked: components["schemas"]["NewWhatIf"];
+            /** Done */
+            done: number;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Member Name */
+            member_name: string;
+            /** Mine */
+            mine: boolean;
+            /** Problem */
+            problem: string | null;
+            result: components["schemas"]["WhatIfResult"] | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed";
+            /** Total */
+            total: number;
+        };
         /**
          * PolicyBody
          * @description A policy as somebody writes it: when, who may consent, and how many of them it takes.
@@ -6615,6 +6778,18 @@ export interface components {
             conversation_id: number;
             /** Id */
             id: number;
+        };
+        /**
+         * Range
+         * @description A figure over all runs: the middle one, and between what 95 of 100 lie.
+         */
+        Range: {
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Middle */
+            middle: number | null;
         };
         /**
          * RatingIs
@@ -8434,6 +8609,63 @@ export interface components {
          * @enum {string}
          */
         Way: "in_turn" | "lightest" | "known";
+        /**
+         * WhatIfResult
+         * @description What came out. Figures by name: first_half, first_nine (seconds), kept (share), answers, open.
+         */
+        WhatIfResult: {
+            /**
+             * Changed Waits
+             * @description Of how many messages other rules make something else
+             */
+            changed_waits: number;
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["PlayedFigure"];
+            };
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Handling
+             * @description Seconds an answer takes on the average
+             */
+            handling: number;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /**
+             * Looks In
+             * @description Seconds until somebody who found nothing looks again, on the average
+             */
+            looks_in: number;
+            /**
+             * Names
+             * @description The names of people, by their numbers
+             */
+            names: {
+                [key: string]: string;
+            };
+            /** People */
+            people: components["schemas"]["PlayedPerson"][];
+            /** Really */
+            really: {
+                [key: string]: number | null;
+            };
+            /** Runs */
+            runs: number;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "given" | "timed" | "assumed";
+            /** Waits */
+            waits: number;
+        };
         /**
          * WindowIs
          * @description It arrived on one of these weekdays (0 is Monday) between two times of the local day, in minutes after midnight.
@@ -14199,6 +14431,138 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Waiting"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_what_ifs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlayedWhatIf"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    start_what_if: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWhatIf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_what_if: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                what_if_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlayedWhatIf"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    forget_what_if: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                what_if_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

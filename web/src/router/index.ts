@@ -32,6 +32,11 @@ export const router = createRouter({
     { path: '/w/:workspace(\\d+)/team', name: 'team', component: () => import('@/views/TeamView.vue') },
     { path: '/w/:workspace(\\d+)/reports', name: 'reports', component: () => import('@/views/ReportsView.vue') },
     { path: '/w/:workspace(\\d+)/reports/accounts', name: 'health', component: () => import('@/views/HealthView.vue') },
+    {
+      path: '/w/:workspace(\\d+)/reports/what-if/:played(\\d+)?',
+      name: 'what-if',
+      component: () => import('@/views/WhatIfView.vue'),
+    },
     { path: '/w/:workspace(\\d+)/rules', name: 'rules', component: () => import('@/views/RulesView.vue') },
     { path: '/w/:workspace(\\d+)/rules/review', name: 'review', component: () => import('@/views/RulesView.vue') },
     { path: '/w/:workspace(\\d+)/setup', name: 'setup', component: () => import('@/views/SetupView.vue') },

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** How many people each hour needs, against who works then: a week of hours, and what to reach as a sentence. */
 import { computed, ref } from 'vue'
+import { RouterLink } from 'vue-router'
 import { api, take } from '@/api/client'
 import type { Staffing } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
@@ -125,6 +126,13 @@ const percent = (n: number): string => `${Math.round(n * 100)} %`
         <p class="mt-1 text-xs text-ink-2">
           Needed of those who work then. By Erlang’s delay formula, which takes messages to come at random and every
           hour for itself; what comes in while it is closed waits for the opening and is not in it.
+          <RouterLink
+            class="font-semibold text-pine underline print:hidden"
+            data-test="to-what-if"
+            :to="{ name: 'what-if', params: { workspace: String(workspaceId) } }"
+            >What if: play the last days again</RouterLink
+          >
+          with other people, hours, targets or rules.
         </p>
       </template>
     </LoadState>

@@ -4,20 +4,10 @@ import { useAsk } from '@/composables/useAsk'
 import { computed, ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Hours } from '@/api/types'
+import TargetFields from '@/components/ui/TargetFields.vue'
+import WeekFields from '@/components/ui/WeekFields.vue'
 
 const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
-const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'] as const
-const AUDIENCES = [
-  ['public', 'In public'],
-  ['private', 'In private'],
-  ['review', 'Reviews'],
-] as const
-const PRIORITIES = [
-  ['urgent', 'Urgent'],
-  ['high', 'High'],
-  ['normal', 'Normal'],
-  ['low', 'Low'],
-] as const
 const zones = Intl.supportedValuesOf('timeZone')
 
 const path = computed(() => ({ workspace_id: props.workspaceId }))
@@ -149,16 +139,7 @@ defineExpose({ refetch })
         </label>
         <div>
           <h3 class="mb-1 text-xs font-semibold text-ink-2">The week, such as 9-12:30, 13:30-17, or closed</h3>
-          <label
-            v-for="(name, n) in DAYS"
-            :key="name"
-            class="mb-1 grid grid-cols-[96px_minmax(0,1fr)] items-center text-[13px]"
-            >{{ name
-            }}<input
-              v-model="draft.week[n]"
-              class="max-w-72 rounded border border-rule bg-raised px-2 py-0.5"
-              :data-test="`hours-${n}`"
-          /></label>
+          <WeekFields v-model="draft.week" test="hours" />
         </div>
         <div>
           <h3 class="mb-1 text-xs font-semibold text-ink-2">Special dates</h3>
@@ -211,31 +192,7 @@ defineExpose({ refetch })
         </div>
         <div>
           <h3 class="mb-1 text-xs font-semibold text-ink-2">Targets, in working minutes</h3>
-          <table class="text-[13px]">
-            <thead class="text-ink-2">
-              <tr>
-                <th scope="col"><span class="sr-only">To whom</span></th>
-                <th v-for="[p, word] in PRIORITIES" :key="p" scope="col" class="px-1 text-left font-semibold">
-                  {{ word }}
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="[a, says] in AUDIENCES" :key="a">
-                <th scope="row" class="pr-3 text-left font-normal">{{ says }}</th>
-                <td v-for="[p, word] in PRIORITIES" :key="p" class="p-0.5">
-                  <input
-                    v-if="draft.targets[a]"
-                    v-model.number="draft.targets[a][p]"
-                    type="number"
-                    min="1"
-                    class="w-20 rounded border border-rule bg-raised px-2 py-0.5"
-                    :aria-label="`${says}, ${word}`"
-                    :data-test="`target-${a}-${p}`" />
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <TargetFields v-model="draft.targets" />
         </div>
         <div v-if="read" role="status" class="text-[13px] text-honey-ink" data-test="calendar-read">
           <p>{{ read }}</p>

@@ -1,0 +1,66 @@
+/** Days played again: asked for, followed while they are played, stopped, forgotten. */
+import { computed, onScopeDispose, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, ApiProblem, take } from '@/api/client'
+import type { NewWhatIf, PlayedWhatIf } from '@/api/types'
+import { useAsk } from '@/composables/useAsk'
+import { useSession } from '@/stores/session'
+
+const LOOK_MS = 900
+
+export function useWhatIf() {
+  const session = useSession()
+  const route = useRoute()
+  const router = useRouter()
+  const path = computed(() => ({ workspace_id: session.workspaceId }))
+  const { data, ask, refetch } = useAsk<PlayedWhatIf[]>('What was asked before', {
+    key: () => ['what-if', session.workspaceId],
+    query: () => take(api.GET('/api/workspaces/{workspace_id}/what-if', { params: { path: path.value } })),
+    staleTime: 0,
+    enabled: () => session.may('see_reports'),
+  })
+  const problem = ref('')
+  const shown = computed(() => {
+    const id = Number(route.params.played)
+    return data.value?.find((one) => one.id === id) ?? null
+  })
+  const isPlaying = (one: PlayedWhatIf): boolean => one.state === 'waiting' || one.state === 'running'
+  let timer: ReturnType<typeof setTimeout> | undefined
+  watch(data, (all) => {
+    clearTimeout(timer)
+    if (all?.some(isPlaying)) timer = setTimeout(() => void refetch(), LOOK_MS)
+  })
+  onScopeDispose(() => clearTimeout(timer))
+
+  async function attempt<T>(work: () => Promise<T>): Promise<T | null> {
+    problem.value = ''
+    try {
+      return await work()
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      problem.value = error.message
+      return null
+    } finally {
+      await refetch()
+    }
+  }
+  const open = (id: number | null): unknown =>
+    router.push({ name: 'what-if', params: { workspace: String(session.workspaceId), played: id ? String(id) : '' } })
+  async function start(body: NewWhatIf): Promise<void> {
+    const made = await attempt(() =>
+      take(api.POST('/api/workspaces/{workspace_id}/what-if', { params: { path: path.value }, body })),
+    )
+    if (made) open(made.id)
+  }
+  async function forget(one: PlayedWhatIf): Promise<void> {
+    if (shown.value?.id === one.id) open(null)
+    await attempt(() =>
+      take(
+        api.DELETE('/api/workspaces/{workspace_id}/what-if/{what_if_id}', {
+          params: { path: { ...path.value, what_if_id: one.id } },
+        }),
+      ),
+    )
+  }
+  return { session, all: data, ask, shown, isPlaying, problem, start, forget, open }
+}
