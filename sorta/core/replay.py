@@ -4,8 +4,8 @@ services.replays.
 A discrete-event simulation, for where Erlang's formula (core.staffing) does not hold: people come and go by their shifts, some things
 are more pressing than others, teams give work out, and nobody holds more than their capacity. What came in comes in again at its time.
 Whoever is on shift and free takes what is due first, of what they were given and of what lies with their teams, finishes what they
-began, and begins nothing after their shift. How long an answer takes is drawn from answers that were timed. Somebody who finds nothing
-waiting looks again after a while of random length; how long that is on the average is found by playing the days as they were (`fit`).
+began, and begins nothing after their shift. How long an answer takes is drawn from answers that were timed. Between one thing and the
+next, and when nothing waits, other things are done: a pause of random length, whose mean is found by playing the days as they were (`fit`).
 
 Checked in tests/core/test_replay.py against queues whose waits are known. Instants and lengths are seconds, instants since 1970.
 """
@@ -35,8 +35,8 @@ SETTLING = 30.0
 RUNS = 200
 #: More is not played: it would take more than some minutes.
 MOST_WORK = 40_000
-#: Somebody who finds nothing looks again within this long, on the average, at the latest.
-LONGEST_LOOK = 8 * 3600.0
+#: Between one thing and the next nobody is taken to pause longer, on the average.
+LONGEST_PAUSE = 8 * 3600.0
 _FIT_RUNS = 5
 _FIT_STEPS = 9
 
@@ -155,10 +155,8 @@ _Heap = list[tuple[float, int]]
 class _Play:
     """One run."""
 
-    def __init__(
-        self, scene: Scene, due: Sequence[float], handling: Sequence[float], looks_in: float, seed: int
-    ) -> None:
-        self._scene, self._due, self._handling, self._looks_in = scene, due, handling, looks_in
+    def __init__(self, scene: Scene, due: Sequence[float], handling: Sequence[float], pause: float, seed: int) -> None:
+        self._scene, self._due, self._handling, self._pause = scene, due, handling, pause
         # By who they are: somebody has the same luck whoever else is there.
         self._dice = [
             np.random.default_rng([seed, person.id, 0 if person.id else n]) for n, person in enumerate(scene.people)
@@ -209,7 +207,7 @@ class _Play:
             elif what == _BEGINS:
                 self._at[who].until = about
                 if not self._at[who].is_busy:
-                    self._look(who, at)
+                    self._rest(who, at)
             elif self._at[who].look == number and not self._at[who].is_busy:
                 self._look(who, at)
 
@@ -255,9 +253,8 @@ class _Play:
             if heap and (best is None or heap[0] < best[0]):
                 best = heap
         if best is None:
-            if self._looks_in:
-                self._plan(now + self._looks_in * float(self._dice[who].standard_exponential()), _LOOKS, who, 0.0)
-                at.look = self._count
+            if self._pause:
+                self._rest(who, now)
             else:
                 at.idle_since = now
             return
@@ -276,15 +273,23 @@ class _Play:
         at.is_busy = False
         at.held -= 1
         at.load -= self._scene.weight[work]
-        self._look(who, now)
+        self._rest(who, now)
+
+    def _rest(self, who: int, now: float) -> None:
+        """Do something else for a while, and look then."""
+        if not self._pause:
+            self._look(who, now)
+            return
+        self._plan(now + self._pause * float(self._dice[who].standard_exponential()), _LOOKS, who, 0.0)
+        self._at[who].look = self._count
 
 
-def play(scene: Scene, handling: Sequence[float], looks_in: float, seed: int) -> Played:
-    """One run: `handling` is what each wait takes whoever works on it; who finds nothing looks again after `looks_in` on the average,
-    0 is that they begin as soon as something comes. The same seed gives the same run."""
+def play(scene: Scene, handling: Sequence[float], pause: float, seed: int) -> Played:
+    """One run: `handling` is what each wait takes whoever works on it; `pause` what lies between two things on the average, 0 is that
+    they begin as soon as something comes. The same seed gives the same run."""
     opens = OpenTime(scene.open)
     due = (opens.measure(np.array(scene.since, dtype=np.float64)) + np.array(scene.promised)).tolist()
-    run = _Play(scene, due, handling, looks_in, seed)
+    run = _Play(scene, due, handling, pause, seed)
     run.run()
     leaves, ended = np.array(scene.leaves, dtype=np.float64), np.array(run.ended, dtype=np.float64)
     ended = np.where(np.array(scene.task) == Task.NOTHING, leaves, np.where(ended == NEVER, leaves, ended))
@@ -327,17 +332,17 @@ def measure(scene: Scene, ended: Numbers, counting: Counting) -> dict[str, float
 
 
 def fit(scene: Scene, timed: Sequence[float], mean: float, counting: Counting, first_half: float) -> Iterator[float]:
-    """How long on the average until somebody who found nothing looks again, so that half of the first answers are out as soon as they
-    really were (`first_half`): ever better guesses, the last is the best. 0 where even without it they would be later."""
+    """How long people pause on the average, so that half of the first answers are out as soon as they really were (`first_half`):
+    ever better guesses, the last is the best. 0 where even without it they would be later."""
 
-    def guess(looks_in: float) -> float:
+    def guess(pause: float) -> float:
         found = [
-            measure(scene, play(scene, draw_handling(scene, timed, mean, n), looks_in, n).ended, counting)["first_half"]
+            measure(scene, play(scene, draw_handling(scene, timed, mean, n), pause, n).ended, counting)["first_half"]
             for n in range(_FIT_RUNS)
         ]
         return float(np.median(found))
 
-    low, high = 0.0, LONGEST_LOOK
+    low, high = 0.0, LONGEST_PAUSE
     if math.isnan(first_half) or not guess(0.0) < first_half:
         yield 0.0
         return
@@ -390,9 +395,9 @@ class Busy:
 
 @dataclass(frozen=True, kw_only=True)
 class Found:
-    """What came out: figures by name, people, and how long until somebody looks again, in seconds."""
+    """What came out: figures by name, people, and how long they pause on the average, in seconds."""
 
-    looks_in: float
+    pause: float
     figures: Mapping[str, Compared]
     people: Sequence[Busy]
 
@@ -434,20 +439,20 @@ def compare(asked: Asked, tell: Callable[[int, int], None] = lambda done, total:
     for guess in fit(before, timed, mean, counting, asked.first_half):
         guesses.append(guess)
         tell(min(len(guesses) - 1, _FIT_STEPS), total)
-    looks_in = guesses[-1]
+    pause = guesses[-1]
     figures: dict[str, list[tuple[float, float]]] = {name: [] for name in FIGURES}
     busy: list[tuple[Sequence[float], Sequence[float]]] = []
     for run in range(runs):
         # Others than those it was fitted by.
         seed = run + 1000
-        both = [play(scene, draw_handling(scene, timed, mean, seed), looks_in, seed) for scene in (before, after)]
+        both = [play(scene, draw_handling(scene, timed, mean, seed), pause, seed) for scene in (before, after)]
         values = [measure(s, p.ended, counting) for s, p in zip((before, after), both, strict=True)]
         for name in FIGURES:
             figures[name].append((values[0][name], values[1][name]))
         busy.append((both[0].busy, both[1].busy))
         tell(_FIT_STEPS + run + 1, total)
     return Found(
-        looks_in=looks_in,
+        pause=pause,
         figures={
             name: Compared(
                 before=get_range([a for a, _ in pairs]),

@@ -35,6 +35,8 @@ from sorta.store.waits import Opened
 
 log = structlog.get_logger()
 PLAY = "play_what_if"
+#: How what came out is written: with another shape, or another way to play, it is another.
+VERSION = 1
 LONGEST_DAYS = 28
 MOST_NEW = 20
 MOST_KEPT = 50
@@ -200,7 +202,10 @@ async def take_up_silent(house: House, workspace_id: int, now: datetime) -> int:
 
 
 def _show(row: Mapping[str, Any], scope: Scope) -> dict[str, Any]:
-    return {**row, "mine": row["member_id"] == scope.member_id}
+    shown = {**row, "mine": row["member_id"] == scope.member_id}
+    if row["result"] is not None and row["result"].get("version") != VERSION:
+        shown |= {"state": "failed", "result": None, "problem": "It was played by another version of Sorta. Ask again."}
+    return shown
 
 
 async def list_replays(house: House, scope: Scope) -> list[dict[str, Any]]:
@@ -254,7 +259,7 @@ async def run(house: House, workspace_id: int, id: int, now: datetime) -> None:
     if found is None:
         return
     async with house.db.transact(workspace_id) as conn:
-        result = {**told, **FOUND.dump_python(found, mode="json")}
+        result = {"version": VERSION, **told, **FOUND.dump_python(found, mode="json")}
         await store.set_result(conn, workspace_id, id, result)
 
 

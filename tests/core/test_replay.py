@@ -64,8 +64,8 @@ def scene(since: Sequence[float], people: int | list[Person] = 1, *, ends: float
     return replace(made, **given)  # type: ignore[arg-type]
 
 
-def find_waits(of: Scene, handling: Sequence[float], looks_in: float = 0.0, seed: int = 1) -> np.ndarray:
-    return np.asarray(play(of, handling, looks_in, seed).ended - np.array(of.since) - np.array(handling))
+def find_waits(of: Scene, handling: Sequence[float], pause: float = 0.0, seed: int = 1) -> np.ndarray:
+    return np.asarray(play(of, handling, pause, seed).ended - np.array(of.since) - np.array(handling))
 
 
 times = st.lists(st.integers(0, 500), min_size=1, max_size=40).map(sorted)
@@ -178,13 +178,15 @@ def test_the_more_pressing_first_is_cobhams_formula_and_on_the_whole_nobody_gain
     agrees(get_mean_wait(1, sum(load), handling), waits[2])
 
 
-@pytest.mark.parametrize("looks_in", [120.0, 1500.0])
-def test_who_looks_now_and_then_makes_them_wait_that_much_longer(looks_in: float) -> None:
-    means = []
+@pytest.mark.parametrize("pause", [60.0, 240.0])
+def test_pauses_between_one_and_the_next_are_vacations_of_the_server(pause: float) -> None:
+    """One thing a visit: as if serving took the pause as well, and whoever comes to nobody waits for the end of a pause."""
+    handling, rate, means = 300.0, 1 / 900, []
     for seed in range(RUNS):
-        of = scene(draw(0.5 / 300, N, seed))
-        means.append(float(np.mean(find_waits(of, draw_handling(of, [], 300.0, seed), looks_in, seed)[SKIPPED:])))
-    agrees(get_mean_wait(1, 0.5, 300) + looks_in, means)
+        of = scene(draw(rate, N, seed))
+        means.append(float(np.mean(find_waits(of, draw_handling(of, [], handling, seed), pause, seed)[SKIPPED:])))
+    both = handling**2 + handling * pause + pause**2
+    agrees(rate * both / (1 - rate * (handling + pause)) + pause, means)
 
 
 member = st.tuples(
@@ -301,16 +303,16 @@ def test_figures_as_pandas_has_them(rows: list[tuple[int, int, bool, bool]]) -> 
         assert told[name] == pytest.approx(expected, nan_ok=True)
 
 
-def test_how_often_they_look_is_found_from_how_soon_it_was_answered() -> None:
+def test_how_long_they_pause_is_found_from_how_soon_it_was_answered() -> None:
     of = scene(draw(0.4 / 240, 1500, 4), 2)
     really = 1800.0
-    looks_in = list(fit(of, [], 240.0, Counting.CLOCK, really))[-1]
+    pause = list(fit(of, [], 240.0, Counting.CLOCK, really))[-1]
     again = [
-        measure(of, play(of, draw_handling(of, [], 240.0, n), looks_in, n).ended, Counting.CLOCK)["first_half"]
+        measure(of, play(of, draw_handling(of, [], 240.0, n), pause, n).ended, Counting.CLOCK)["first_half"]
         for n in range(50, 70)
     ]
     assert float(np.mean(again)) == pytest.approx(really, rel=0.1)
-    # Sooner than anybody could, or nothing known: nobody is said to look away.
+    # Sooner than anybody could, or nothing known: nobody is said to pause.
     assert list(fit(of, [], 240.0, Counting.CLOCK, 30.0)) == [0.0]
     assert list(fit(of, [], 240.0, Counting.CLOCK, math.nan)) == [0.0]
 
@@ -328,7 +330,7 @@ def test_nothing_changed_makes_no_difference_and_another_person_does() -> None:
     sooner = more.figures["first_half"].difference.high
     assert sooner is not None
     assert sooner < 0
-    assert more.looks_in == same.looks_in
+    assert more.pause == same.pause
     assert [(b.id, b.before is None, b.after is None) for b in more.people] == [
         (1, False, False),
         (2, False, False),

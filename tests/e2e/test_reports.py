@@ -125,7 +125,7 @@ def test_reports_are_for_everybody_and_every_width(enter: Enter) -> None:
     expect(page.get_by_test_id("staffing")).to_contain_text("assumed, for too few answers were timed")
     check(page)
     page.set_viewport_size({"width": 390, "height": 800})
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits_a_phone(page, "What changed")
     expect(page.get_by_text("What changed, and why")).to_be_attached()
 
 
@@ -238,3 +238,54 @@ def test_how_it_sounded_opens_as_many_as_it_counts_and_more_filters_are_at_hand(
     page.keyboard.press("Escape")
     page.reload()
     expect(page.get_by_role("button", name=re.compile("^Sentiments"))).to_be_visible()
+
+
+def fits_a_phone(page: Page, beside: str) -> None:
+    """Nothing sticks out to the side, and what stands beside the page lies below it, not over it."""
+    main = page.locator("main")
+    assert main.evaluate("m => m.scrollWidth - m.clientWidth") <= 0
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    whole = main.locator("> div").first
+    bottom = whole.evaluate("d => d.getBoundingClientRect().top + d.scrollHeight")
+    aside = page.get_by_role("complementary", name=beside)
+    assert aside.evaluate("a => a.getBoundingClientRect().top") >= bottom - 1
+
+
+def test_days_are_played_again_with_one_more_person_and_forgotten(enter: Enter) -> None:
+    page = enter("mara", "/w/1/reports")
+    page.get_by_test_id("to-what-if").click()
+    expect(page.get_by_role("heading", name="What if")).to_be_visible()
+    form = page.get_by_test_id("what-if-form")
+    form.get_by_label("Play again").select_option(label="the last 14 days")
+    page.get_by_test_id("more-people").fill("2")
+    # What cannot be is said, and nothing that was filled in is lost.
+    form.get_by_label("with hours of their own").check()
+    page.get_by_test_id("shift-0").fill("9-25")
+    page.get_by_test_id("play").click()
+    expect(page.get_by_test_id("what-if-problem")).to_contain_text("no clock shows")
+    page.get_by_test_id("shift-0").fill("8-18")
+    page.get_by_test_id("play").click()
+    expect(page.get_by_test_id("what-if-title")).to_have_text("2 more people with hours of their own")
+    result = page.get_by_test_id("what-if-result")
+    expect(result).to_be_visible(timeout=90_000)
+    expect(result).to_contain_text("Played 200 times as it was and 200 times with the change")
+    expect(page.get_by_test_id("played-first_half")).to_contain_text(re.compile(r"\d+ (min|s|h)"))
+    expect(result.get_by_role("row", name=re.compile("^Somebody new"))).to_have_count(2)
+    check(page)
+    address = page.url
+    page.set_viewport_size({"width": 390, "height": 800})
+    fits_a_phone(page, "Asked before")
+    page.set_viewport_size({"width": 1280, "height": 800})
+    # It stands under its address, for whoever sees reports; others are told.
+    other = enter("noor", address)
+    expect(other.get_by_test_id("what-if-result")).to_be_visible()
+    expect(other.get_by_test_id("what-if-forget")).to_have_count(0)
+    page.get_by_test_id("what-if-forget").click()
+    expect(page.get_by_test_id("what-if-form")).to_be_visible()
+    expect(page.get_by_text("Nothing yet.")).to_be_visible()
+
+
+def test_what_if_is_for_who_sees_reports(enter: Enter) -> None:
+    page = enter("ilse", "/w/1/reports/what-if")
+    expect(page.get_by_text("may not see reports")).to_be_visible()
+    expect(page.get_by_test_id("play")).to_have_count(0)

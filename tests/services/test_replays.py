@@ -160,6 +160,16 @@ async def test_twice_is_once_and_what_fails_says_why(world: World, here: Here) -
     assert [row["state"] for row in await replays.list_replays(world.house, world.scopes["noor"])] == ["failed", "done"]
 
 
+async def test_what_another_version_played_is_not_shown_and_breaks_nothing(world: World, here: Here) -> None:
+    id = (await play(world))["id"]
+    async with world.house.db.transact(world.workspace_id) as conn:
+        await conn.execute("""update what_if set result = '{"version": 0, "other": "things"}'""")
+    shown = await get(world, id)
+    assert (shown["state"], shown["result"]) == ("failed", None)
+    assert "Ask again" in shown["problem"]
+    assert [row["state"] for row in await replays.list_replays(world.house, world.scopes["mara"])] == ["failed"]
+
+
 async def test_what_fell_silent_is_taken_up_again(world: World, here: Here) -> None:
     id = await ask(world)
     assert await replays.take_up_silent(world.house, world.workspace_id, tomorrow(world)) == 0

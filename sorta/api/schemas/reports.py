@@ -482,7 +482,7 @@ class WhatIfResult(BaseModel):
     figures: dict[str, PlayedFigure]
     people: list[PlayedPerson]
     names: dict[str, str] = Field(description="The names of people, by their numbers")
-    looks_in: float = Field(description="Seconds until somebody who found nothing looks again, on the average")
+    pause: float = Field(description="Seconds between one thing and the next, on the average")
     source: Literal["given", "timed", "assumed"]
     handling: float = Field(description="Seconds an answer takes on the average")
     runs: int

@@ -8639,17 +8639,17 @@ export interface components {
              */
             last: string;
             /**
-             * Looks In
-             * @description Seconds until somebody who found nothing looks again, on the average
-             */
-            looks_in: number;
-            /**
              * Names
              * @description The names of people, by their numbers
              */
             names: {
                 [key: string]: string;
             };
+            /**
+             * Pause
+             * @description Seconds between one thing and the next, on the average
+             */
+            pause: number;
             /** People */
             people: components["schemas"]["PlayedPerson"][];
             /** Really */

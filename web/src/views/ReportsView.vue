@@ -55,12 +55,12 @@ const days = computed(() => {
 <template>
   <AppFrame>
     <main
-      class="grid min-h-0 flex-1 scroll-quiet overflow-y-auto lg:grid-cols-[minmax(0,1fr)_296px] lg:overflow-hidden print:block print:overflow-visible">
+      class="grid min-h-0 flex-1 scroll-quiet grid-cols-[minmax(0,1fr)] content-start overflow-y-auto lg:grid-cols-[minmax(0,1fr)_296px] lg:content-stretch lg:overflow-hidden print:block print:overflow-visible">
       <p v-if="!session.may('see_reports')" class="p-6">
         Your role here ({{ session.workspace?.role }}) may not see reports. Ask an Owner of the workspace.
       </p>
       <template v-else>
-        <div class="min-h-0 scroll-quiet bg-sheet p-4 md:px-6 lg:overflow-y-auto print:overflow-visible">
+        <div class="scroll-quiet bg-sheet p-4 md:px-6 lg:min-h-0 lg:overflow-y-auto print:overflow-visible">
           <div class="flex flex-wrap items-start justify-between gap-2">
             <h1 class="font-name text-2xl font-bold">How we answered</h1>
             <ReportActs :address="address" />
@@ -86,7 +86,7 @@ const days = computed(() => {
               </p>
               <div v-else class="mt-4 space-y-5">
                 <DaysChart :days="report.days" :unusual="report.unusual" :behind="behind" />
-                <div class="grid gap-6 lg:grid-cols-1 xl:grid-cols-2">
+                <div class="grid grid-cols-[minmax(0,1fr)] gap-6 xl:grid-cols-2">
                   <WeekChart :week="report.week" :zone="report.time_zone" :behind="behind" />
                   <SpreadChart :spread="report.spread" :half="valueOf('first_half')" />
                 </div>

@@ -37,12 +37,12 @@ const sayState = (one: PlayedWhatIf): string =>
 <template>
   <AppFrame>
     <main
-      class="grid min-h-0 flex-1 scroll-quiet overflow-y-auto lg:grid-cols-[minmax(0,1fr)_300px] lg:overflow-hidden">
+      class="grid min-h-0 flex-1 scroll-quiet grid-cols-[minmax(0,1fr)] content-start overflow-y-auto lg:grid-cols-[minmax(0,1fr)_300px] lg:content-stretch lg:overflow-hidden print:block">
       <p v-if="!session.may('see_reports')" class="p-6">
         Your role here ({{ session.workspace?.role }}) may not see reports. Ask an Owner of the workspace.
       </p>
       <template v-else>
-        <div class="min-h-0 scroll-quiet bg-sheet p-4 md:px-6 lg:overflow-y-auto">
+        <div class="scroll-quiet bg-sheet p-4 md:px-6 lg:min-h-0 lg:overflow-y-auto">
           <div class="max-w-4xl">
             <p class="text-[13px] print:hidden">
               <RouterLink

@@ -149,7 +149,7 @@ const label = 'mb-0.5 block text-xs font-semibold text-ink-2'
       <div v-if="isOtherTargets" class="mt-1 overflow-x-auto"><TargetFields v-model="targets" /></div>
     </div>
     <fieldset v-if="rules?.rules.length">
-      <legend class="font-semibold">Rules switched</legend>
+      <legend class="font-semibold">Rules</legend>
       <div class="mt-1 grid gap-x-4 gap-y-1 sm:grid-cols-2">
         <label v-for="r in rules.rules" :key="r.id" class="flex min-w-0 items-baseline gap-1.5"
           ><input
@@ -158,7 +158,7 @@ const label = 'mb-0.5 block text-xs font-semibold text-ink-2'
             class="accent-pine"
             :value="r.id"
             :data-test="`switch-${r.id}`" /><span class="min-w-0"
-            >{{ r.body.name }} <span class="text-ink-2">{{ r.switched_on ? 'off' : 'on' }}</span></span
+            >{{ r.body.name }} <span class="text-ink-2">switched {{ r.switched_on ? 'off' : 'on' }}</span></span
           ></label
         >
       </div>

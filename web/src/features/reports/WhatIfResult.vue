@@ -102,10 +102,10 @@ const sayReally = (unit: 'cases' | 'seconds' | 'share', n: number | null): strin
         What came in comes in again at its time. Whoever is on shift and free takes what is due first, of what they were
         given and of what lies with their teams; they finish what they began, begin nothing after their shift, and hold
         no more than their capacity. How long an answer takes is drawn from those that were timed; reading and settling
-        takes half a minute (an assumption). What stood parked, in review or with others stands as long again. Somebody
-        who finds nothing looks again after
-        {{ r.looks_in ? `${saySpan(r.looks_in)} on the average` : 'no time at all' }}: with that, the days as they were
-        come out as they really were. The second line of each figure holds 95 of 100 runs.
+        takes half a minute (an assumption). What stood parked, in review or with others stands as long again. Between
+        one thing and the next, people do something else for
+        {{ r.pause ? `${saySpan(r.pause)} on the average` : 'no time at all' }}: with that, half of the first answers
+        are out as soon as they really were. The second line of each figure holds 95 of 100 runs.
       </p>
       <p class="mt-1">
         Not in it: that people write again when they wait, that somebody knows a person, holidays of the past that are

@@ -33,12 +33,14 @@ export function judge(of: Spread, less: 'better' | 'worse' | null): 'better' | '
   if (of.low === null || of.high === null || less === null || (of.low <= 0 && of.high >= 0)) return 'none'
   return of.high < 0 === (less === 'better') ? 'better' : 'worse'
 }
-/** Played as it was, it comes out as it really was, or so far from it that it is a hint and no more. */
+/** Whether the days, played as they were, come out far from how they really were: then it is a hint and no more. */
 export function isFar(result: WhatIfResult): boolean {
-  const really = result.really.first_half
-  const played = result.figures.first_half?.before.middle
-  if (really == null || played == null) return false
-  return Math.abs(Math.log((played + 60) / (really + 60))) > Math.log(1.5)
+  return (['first_half', 'first_nine'] as const).some((name, n) => {
+    const really = result.really[name]
+    const played = result.figures[name]?.before.middle
+    if (really == null || played == null) return false
+    return Math.abs(Math.log((played + 60) / (really + 60))) > Math.log(n ? 2 : 1.5)
+  })
 }
 
 /** What is changed, each change in its words. */
