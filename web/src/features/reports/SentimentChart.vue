@@ -50,7 +50,7 @@ function pick(where: { seriesIndex: number; dataIndex: number }): void {
 </script>
 
 <template>
-  <div class="grid gap-6 xl:grid-cols-2" data-test="sentiments">
+  <div class="grid grid-cols-[minmax(0,1fr)] gap-6 xl:grid-cols-2" data-test="sentiments">
     <ReportChart title="How it sounded" :says="says" :height="190" :option="option" @pick="pick">
       <template #beside>
         <ul class="flex gap-4 text-xs" aria-hidden="true">
@@ -84,41 +84,43 @@ function pick(where: { seriesIndex: number; dataIndex: number }): void {
     </ReportChart>
     <section class="break-inside-avoid">
       <h2 class="mb-1 font-name text-[15px] font-bold">How it sounded, by account</h2>
-      <table class="w-full text-[13px]">
-        <thead>
-          <tr class="border-b border-rule text-left text-xs text-ink-2">
-            <th scope="col" class="py-1 font-semibold">Account</th>
-            <th v-for="[name] in KINDS" :key="name" scope="col" class="py-1 pl-3 text-right font-semibold">
-              {{ name }}
-            </th>
-            <th scope="col" class="py-1 pl-3 text-right font-semibold">Negative, of these</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="m in report.moods" :key="m.key" class="border-b border-rule-soft">
-            <th scope="row" class="py-1 text-left font-semibold">{{ sayKey('account', String(m.key)) }}</th>
-            <td v-for="[name, code] in KINDS" :key="name" class="py-1 text-right">
-              <RouterLink
-                v-if="m[name]"
-                class="underline"
-                :to="behind('came_in', { account: String(m.key), sentiment: code })"
-                >{{ m[name] }}</RouterLink><template v-else>0</template>
-            </td>
-            <td class="py-1 text-right">
-              <template v-if="m.share.too_few">too few</template
-              ><template v-else
-                >{{ sayFigure('share', m.share.value) }}
-                <span class="text-xs text-ink-2"
-                  >({{ sayFigure('share', m.share.low) }} to {{ sayFigure('share', m.share.high) }})</span
-                ></template
-              >
-            </td>
-          </tr>
-          <tr v-if="!report.moods.length">
-            <td colspan="5" class="py-2 text-ink-2">Nothing of it was read as one or the other.</td>
-          </tr>
-        </tbody>
-      </table>
+      <div class="scroll-quiet overflow-x-auto" tabindex="0" role="region" aria-label="How it sounded, by account">
+        <table class="w-full text-[13px]">
+          <thead>
+            <tr class="border-b border-rule text-left text-xs text-ink-2">
+              <th scope="col" class="py-1 font-semibold">Account</th>
+              <th v-for="[name] in KINDS" :key="name" scope="col" class="py-1 pl-3 text-right font-semibold">
+                {{ name }}
+              </th>
+              <th scope="col" class="py-1 pl-3 text-right font-semibold">Negative, of these</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="m in report.moods" :key="m.key" class="border-b border-rule-soft">
+              <th scope="row" class="py-1 text-left font-semibold">{{ sayKey('account', String(m.key)) }}</th>
+              <td v-for="[name, code] in KINDS" :key="name" class="py-1 text-right">
+                <RouterLink
+                  v-if="m[name]"
+                  class="underline"
+                  :to="behind('came_in', { account: String(m.key), sentiment: code })"
+                  >{{ m[name] }}</RouterLink><template v-else>0</template>
+              </td>
+              <td class="py-1 text-right">
+                <template v-if="m.share.too_few">too few</template
+                ><template v-else
+                  >{{ sayFigure('share', m.share.value) }}
+                  <span class="text-xs text-ink-2"
+                    >({{ sayFigure('share', m.share.low) }} to {{ sayFigure('share', m.share.high) }})</span
+                  ></template
+                >
+              </td>
+            </tr>
+            <tr v-if="!report.moods.length">
+              <td colspan="5" class="py-2 text-ink-2">Nothing of it was read as one or the other.</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
     </section>
   </div>
 </template>
