@@ -22,6 +22,7 @@ class Happening(StrEnum):
     HELD = "held"
     RELEASED = "released"
     EXPORTED = "exported"
+    IMPORTED = "imported"
     SHARED = "shared"
     SHARED_NO_MORE = "shared_no_more"
 
@@ -43,6 +44,7 @@ WORDS = {
     Happening.HELD: "held everything outgoing: {what}",
     Happening.RELEASED: "let go out what was held",
     Happening.EXPORTED: "exported {what}",
+    Happening.IMPORTED: "brought in from a file: {what}",
     Happening.SHARED: "shared a report by a link: {what}",
     Happening.SHARED_NO_MORE: "took back the link to a report: {what}",
 }

@@ -9,7 +9,6 @@ Source: W3C Recommendation "Activity Streams 2.0" and "Activity Vocabulary", 23 
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Unreadable
@@ -62,7 +61,6 @@ def write_post(post: PostSeen, account: AccountRef) -> dict[str, Any]:
 def write_message(seen: MessageSeen, account: AccountRef) -> dict[str, Any]:
     """Something said, by them or by us, as `read_written` reads it."""
     us = account.external_id
-    is_root = seen.thread_root == seen.external_id
     mentions = seen.kind in (Kind.MENTION, Kind.STORY_MENTION)
     # Whom it is addressed to tells whom we answered, and that something private is between them and us.
     to: list[Any] = [write_identity(seen.partner)] if seen.by_us else [us]
@@ -74,7 +72,7 @@ def write_message(seen: MessageSeen, account: AccountRef) -> dict[str, Any]:
         "mediaType": _TEXT,
         "published": seen.sent_at.isoformat(),
         "inReplyTo": seen.in_reply_to,
-        "context": write_post(seen.post, account) if seen.post is not None else None if is_root else seen.thread_root,
+        "context": seen.thread_root if seen.post is None else write_post(seen.post, account),
         "url": seen.url,
         "to": to,
         "cc": [PUBLIC] if seen.public else None,
@@ -187,8 +185,3 @@ def read_collection(collection: Any) -> Written:
         activities=list_values(collection.get("orderedItems", collection.get("items"))),
         settled_as=None if settled is None else SettledAs(settled),
     )
-
-
-def get_time(activity: Any) -> datetime:
-    """When an activity that was written here happened."""
-    return datetime.fromisoformat(activity["published"])

@@ -2,7 +2,7 @@
 
 import asyncio
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -30,7 +30,7 @@ from sorta.services.hours import get_promise
 from sorta.services.house import House
 from sorta.services.own_reading import get_reader
 from sorta.services.ruling import Ruling, Told, get_book, make_heard
-from sorta.services.trail import Ledger, Open, make_preview
+from sorta.services.trail import Ledger, Open, get_last_at, make_preview
 from sorta.store import persons, profiles, trail
 from sorta.store.accounts import Account
 from sorta.store.db import Conflict, Conn
@@ -59,7 +59,18 @@ def _read_all(reader: Reader, account: Account, seens: Sequence[Seen]) -> Readin
     return {s.external_id: read_message(reader, account, s) for s in seens if isinstance(s, MessageSeen)}
 
 
-async def take_in(house: House, account: Account, seens: Sequence[Seen], now: datetime) -> int:
+@dataclass(kw_only=True)
+class History:
+    """What is told long after it happened: no rule reads it, and nothing that waits is called back for it. Conversations that began
+    with it (`begun`, filled in here) are settled so, where anything is said, as of the last that was said in them."""
+
+    settled_as: SettledAs | None
+    begun: set[int] = field(default_factory=set)
+
+
+async def take_in(
+    house: House, account: Account, seens: Sequence[Seen], now: datetime, history: History | None = None
+) -> int:
     """Store what was seen, each thing once, in one transaction that is run again when it lost a race.
 
     The number of messages that were new.
@@ -74,7 +85,7 @@ async def take_in(house: House, account: Account, seens: Sequence[Seen], now: da
     for attempt in range(_TRIES):
         try:
             async with house.db.transact(account.workspace_id, pipelined=True) as conn:
-                return await _take_in_once(house, conn, account, seens, readings, now)
+                return await _take_in_once(house, conn, account, seens, readings, now, history)
         except Conflict:
             if attempt == _TRIES - 1:
                 raise
@@ -83,7 +94,13 @@ async def take_in(house: House, account: Account, seens: Sequence[Seen], now: da
 
 
 async def _take_in_once(
-    house: House, conn: Conn, account: Account, seens: Sequence[Seen], readings: Readings, now: datetime
+    house: House,
+    conn: Conn,
+    account: Account,
+    seens: Sequence[Seen],
+    readings: Readings,
+    now: datetime,
+    history: History | None,
 ) -> int:
     fresh = 0
     for seen in seens:
@@ -92,7 +109,7 @@ async def _take_in_once(
     ledger = Ledger(house, conn, account.workspace_id, now)
     messages = [seen for seen in seens if isinstance(seen, MessageSeen)]
     if messages:
-        fresh, ruling = await _take_messages(conn, ledger, account, messages, readings, now)
+        fresh, ruling = await _take_messages(conn, ledger, account, messages, readings, now, history)
         await ledger.write()
         if ruling is not None:
             await ruling.finish()
@@ -148,7 +165,13 @@ def _reaction(account: Account, seen: ReactionSeen, now: datetime) -> dict[str, 
 
 
 async def _take_messages(
-    conn: Conn, ledger: Ledger, account: Account, seens: list[MessageSeen], readings: Readings, now: datetime
+    conn: Conn,
+    ledger: Ledger,
+    account: Account,
+    seens: list[MessageSeen],
+    readings: Readings,
+    now: datetime,
+    history: History | None,
 ) -> tuple[int, Ruling | None]:
     unique = {seen.external_id: seen for seen in seens}
     batch = sorted(unique.values(), key=lambda s: (s.sent_at, s.external_id))
@@ -166,6 +189,7 @@ async def _take_messages(
     given: list[tuple[int, int, datetime]] = []
     marks: list[tuple[str, str, int]] = []
     ruling: Ruling | None = None
+    touched: dict[int, Open] = {}
     for found in await trail.resolve_messages(conn, account.workspace_id, account.id, account.network, now, items):
         if found.known:
             continue
@@ -173,9 +197,12 @@ async def _take_messages(
         seen = batch[found.n]
         reading = readings[seen.external_id]
         conversation = _open(ledger, account, seen, found, now)
+        touched[conversation.id] = conversation
+        if history is not None and found.conversation is None and not conversation.facts.seq:
+            history.begun.add(conversation.id)
         if not (seen.by_us or seen.public):
             await _link(conn, ledger, account, conversation, found, min(seen.sent_at, now))
-        if seen.by_us:
+        if seen.by_us and history is None:
             await call_back(ledger, conversation, "it was answered on the network itself")
         was = Before(
             first_message=conversation.row["last_inbound_seq"] == 0,
@@ -183,18 +210,28 @@ async def _take_messages(
         )
         _take_message(ledger, account, conversation, seen, reading, found, now)
         if not seen.by_us:
-            ruling = ruling or await _open_ruling(ledger, account, found)
+            if history is None:
+                ruling = ruling or await _open_ruling(ledger, account, found)
             is_open = conversation.facts.settled_as is None or conversation.facts.thanked == found.message_id
-            if reading is not None and is_open and ruling.book.rules:
+            if ruling is not None and reading is not None and is_open and ruling.book.rules:
                 await _rule(ruling, conversation, seen, reading, found, was, now)
             await follow(ledger, conversation, found.message_id, min(seen.sent_at, now))
             given.append((found.person_id, POINTS[seen.kind], min(seen.sent_at, now)))
             marks += [(m.kind, m.value, found.person_id) for m in find_marks(seen.body)]
+    if history is not None and history.settled_as is not None:
+        for id in history.begun & set(touched):
+            settle_past(ledger, touched[id], history.settled_as)
     if given:
         await persons.add_points(conn, account.workspace_id, given)
     if marks:
         await profiles.add_marks(conn, account.workspace_id, marks)
     return fresh, ruling
+
+
+def settle_past(ledger: Ledger, conversation: Open, how: SettledAs) -> None:
+    """Settled as of the last that was said in it."""
+    if conversation.facts.settled_as is None:
+        ledger.add(conversation, "settled", at=get_last_at(conversation), how=how.value)
 
 
 async def _open_ruling(ledger: Ledger, account: Account, found: trail.Resolved) -> Ruling:

@@ -3,7 +3,7 @@ hooks and the worker."""
 
 import asyncio
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -12,7 +12,7 @@ import structlog
 
 from sorta.core.bounds import bound
 from sorta.core.errors import Busy, NotFound, Unreadable
-from sorta.core.ports import Seen, Silent, Unreachable
+from sorta.core.ports import AccountRef, Seen, Silent, Unreachable
 from sorta.core.retry import PROBE_PATIENCE
 from sorta.networks.abilities import TABLE
 from sorta.services.accounts import get_account, list_hook_secrets, make_ref
@@ -56,11 +56,13 @@ def read_body(house: House, account: Account, body: str) -> Seen:
     return read_activity(house, account, activity)
 
 
-def read_activity(house: House, account: Account, activity: Any) -> Seen:
-    """One activity in our words, through the network's adapter. Raises Unreadable."""
+def read_activity(
+    house: House, account: Account, activity: Any, read: Callable[[Any, AccountRef], Seen] | None = None
+) -> Seen:
+    """One activity in our words, through the network's adapter or another reading. Raises Unreadable."""
     ref = make_ref(house, account)
     try:
-        return bound(house.networks[account.network].read(activity, ref))
+        return bound((read or house.networks[account.network].read)(activity, ref))
     except (KeyError, TypeError, AttributeError, ValueError, OverflowError) as error:
         raise Unreadable(f"It is not shaped as an activity: {error!r}.") from error
 

@@ -223,13 +223,20 @@ async def list_conversations(
     house: House, scope: Scope, ask: Ask, chosen: Chosen, now: datetime
 ) -> AsyncIterator[list[Sequence[Cell]]]:
     """The conversations behind a figure, some at a time, each with its first wait; the head comes first. Raises NotAllowed."""
+    ids = await find_behind(house, scope, ask, chosen, now)
+    async with house.db.transact(scope.workspace_id) as conn:
+        names = await read_names(conn, scope.workspace_id)
+    return _list_parts(house, scope, ids, names)
+
+
+async def find_behind(house: House, scope: Scope, ask: Ask, chosen: Chosen, now: datetime) -> list[int]:
+    """The conversations behind a figure, for an export, which is written down. Raises NotAllowed."""
     scope.check(Permission.EXPORT)
     ids = await reports.list_behind(house, scope, ask, chosen, now)
     async with house.db.transact(scope.workspace_id) as conn:
-        names = await read_names(conn, scope.workspace_id)
         title = BY_NAME[chosen.figure].title if chosen.figure in BY_NAME else "Waiting at the day's end"
         await note(conn, scope, Happening.EXPORTED, f"{len(ids)} conversations of a report: {title}")
-    return _list_parts(house, scope, ids, names)
+    return ids
 
 
 async def _list_parts(

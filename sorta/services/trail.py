@@ -281,6 +281,11 @@ class Ledger:
         return Told(row=conversation.row, events=events, said={m["id"]: m for m in said}, is_new=conversation.is_new)
 
 
+def get_last_at(conversation: "Open") -> datetime:
+    """When the last thing was said in it."""
+    return _at(conversation.row["last_at"])
+
+
 def _at(value: Any) -> datetime:
     return datetime.fromisoformat(value) if isinstance(value, str) else value
 

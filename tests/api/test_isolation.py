@@ -22,6 +22,7 @@ TOMORROW = (datetime.now(UTC) + timedelta(days=1)).isoformat()
 BODIES = {
     "keep_report": {"name": "x", "query": "period=today"},
     "start_what_if": {"days": 1},
+    "import_conversations": {"document": {"orderedItems": [{"orderedItems": []}]}},
     "share_report": {"name": "x", "query": "period=today"},
     "set_false_alarms": {"a_month": 1},
     "add_acts": {"on": [{"id": 1, "seen_seq": 1}], "act": {"act": "keep"}},
@@ -103,6 +104,7 @@ QUERIES = {
     "list_rows": {"ids": [1]},
     "add_attachment": {"name": "x.txt"},
     "export_conversations_csv": {"figure": "came_in"},
+    "export_conversations_streams": {"figure": "came_in"},
     "export_conversations_xlsx": {"figure": "came_in"},
 }
 

@@ -25,6 +25,7 @@ NEEDS: dict[str, Permission | None] = {
     "keep_report": P.SEE_REPORTS,
     "forget_report": P.SEE_REPORTS,
     "start_what_if": P.SEE_REPORTS,
+    "import_conversations": P.MANAGE_ACCOUNTS,
     "forget_what_if": P.SEE_REPORTS,
     "share_report": P.EXPORT,
     "revoke_shared_report": P.EXPORT,
@@ -111,7 +112,14 @@ NEEDS: dict[str, Permission | None] = {
     "set_scheduled": None,
     "remove_scheduled": None,
 }
-EXPORTS = ("export_report_csv", "export_report_xlsx", "export_conversations_csv", "export_conversations_xlsx")
+EXPORTS = (
+    "export_report_csv",
+    "export_report_xlsx",
+    "export_conversations_csv",
+    "export_conversations_xlsx",
+    "export_conversations_streams",
+    "export_conversations_streams",
+)
 #: Reading that needs more than to see the workspace.
 READS = {
     "list_aside": P.MANAGE_ACCOUNTS,

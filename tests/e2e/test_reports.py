@@ -1,6 +1,7 @@
 """Reports as a lead reads them: figures, what is behind them, filters in the address, and who may not."""
 
 import io
+import json
 import re
 from collections.abc import Callable
 
@@ -289,3 +290,38 @@ def test_what_if_is_for_who_sees_reports(enter: Enter) -> None:
     page = enter("ilse", "/w/1/reports/what-if")
     expect(page.get_by_text("may not see reports")).to_be_visible()
     expect(page.get_by_test_id("play")).to_have_count(0)
+
+
+def test_conversations_go_out_as_a_file_and_come_in_again_without_change(enter: Enter, outside: Outside) -> None:
+    outside.say("Is the cafe open at nine?", kind="private", network="hushline", name="Fay Filing")
+    page = enter("noor", "/w/1/desk")
+    open_message(page, "Is the cafe open at nine?")
+    page.goto("/w/1/reports?period=today")
+    page.get_by_test_id("definitions").click()
+    with page.expect_download() as taken:
+        page.get_by_role("link", name="Conversations that came in, with all that was said, as ActivityStreams").click()
+    file = json.loads(taken.value.path().read_text())
+    (mine,) = (c for c in file["orderedItems"] if "Is the cafe open" in json.dumps(c))
+    assert mine["orderedItems"][0]["object"]["content"] == "Is the cafe open at nine?"
+    mine["orderedItems"].append({**mine["orderedItems"][0], "object": {**mine["orderedItems"][0]["object"]}})
+    mine["orderedItems"][1]["object"] |= {"id": "https://x.test/more", "content": "Or at eight, by chance?"}
+    mine["orderedItems"].append({"type": "Travel"})
+    bring_in(page, json.dumps(file).encode())
+    result = page.get_by_test_id("import-result")
+    expect(result).to_contain_text("1 new messages")
+    expect(page.get_by_test_id("import-left-out")).to_contain_text("activity 3: Travel is not a kind of activity")
+    bring_in(page, json.dumps(file).encode())
+    expect(result).to_contain_text("0 new messages")
+    bring_in(page, b"{not json")
+    expect(page.get_by_test_id("import-problem")).to_contain_text("cannot be read")
+    page.goto("/w/1/desk")
+    open_message(page, "Or at eight, by chance?")
+    expect(page.get_by_test_id("script")).to_contain_text("Is the cafe open at nine?")
+
+
+def bring_in(page: Page, file: bytes) -> None:
+    if not page.url.endswith("/setup"):
+        page.goto("/w/1/setup")
+    page.get_by_test_id("import-file").set_input_files(
+        {"name": "conversations.json", "mimeType": "application/json", "buffer": file}
+    )

@@ -1,5 +1,6 @@
 """Reports: figures over a period."""
 
+from dataclasses import asdict
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
@@ -8,10 +9,11 @@ from fastapi.responses import StreamingResponse
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import reports as shapes
 from sorta.api.schemas.sorting import Made
-from sorta.services import health, replays, report_export, report_sharing, report_staffing, reports, unusual
+from sorta.services import health, replays, report_export, report_sharing, report_staffing, reports, streams, unusual
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 CSV = "text/csv; charset=utf-8"
+STREAMS = "application/activity+json"
 ReportDep = Annotated[shapes.ReportQuery, Query()]
 BehindDep = Annotated[shapes.BehindQuery, Query()]
 
@@ -111,6 +113,22 @@ async def export_conversations_xlsx(house: HouseDep, scope: ScopeDep, now: NowDe
     parts = await report_export.list_conversations(house, scope, query.to_ask(), query.to_chosen(), now)
     blocks = report_export.stream_rows(house, scope, parts)
     return StreamingResponse(blocks, media_type=XLSX, headers=_name("conversations.xlsx"))
+
+
+@router.get("/report/conversations.json", response_class=Response, responses={200: {"content": {STREAMS: {}}}})
+async def export_conversations_streams(house: HouseDep, scope: ScopeDep, now: NowDep, query: BehindDep) -> Response:
+    """The conversations behind a figure with all that was said in them, as ActivityStreams collections, streamed."""
+    blocks = await streams.export(house, scope, query.to_ask(), query.to_chosen(), now)
+    return StreamingResponse(blocks, media_type=STREAMS, headers=_name("conversations.json"))
+
+
+@router.post("/conversations/import")
+async def import_conversations(
+    house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.ConversationsFile
+) -> shapes.Brought:
+    """Take in conversations of a file of ActivityStreams collections; what is known already changes nothing."""
+    found = await streams.bring_in(house, scope, body.document, now, settle=body.settle)
+    return shapes.Brought.model_validate(asdict(found))
 
 
 @router.get("/kept-reports")

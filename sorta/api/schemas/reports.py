@@ -1,7 +1,7 @@
 """Shapes of reports."""
 
 from datetime import date, datetime
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, Any, Literal, TypeVar
 from urllib.parse import parse_qs
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError, field_validator
@@ -500,3 +500,28 @@ class PlayedWhatIf(BaseModel):
     total: int
     problem: str | None
     result: WhatIfResult | None
+
+
+class ConversationsFile(Asked):
+    """A file of conversations, or some of them."""
+
+    document: dict[str, Any] = Field(description="An OrderedCollection of conversations, or one of them")
+    settle: bool = Field(True, description="What the file brings new and does not say to be settled needs no reply")
+
+
+class LeftOutOfFile(BaseModel):
+    """What could not be brought in."""
+
+    where: str
+    why: str
+
+
+class Brought(BaseModel):
+    """What came of an import."""
+
+    conversations: int
+    new_conversations: int
+    messages: int = Field(description="New ones")
+    known: int = Field(description="Messages that were here already")
+    left_out: list[LeftOutOfFile]
+    more_left_out: int

@@ -544,6 +544,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/conversations/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Conversations
+         * @description Take in conversations of a file of ActivityStreams collections; what is known already changes nothing.
+         */
+        post: operations["import_conversations"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/conversations/{conversation_id}": {
         parameters: {
             query?: never;
@@ -2033,6 +2053,26 @@ export interface paths {
          * @description The conversations behind a figure, as CSV, streamed.
          */
         get: operations["export_conversations_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/report/conversations.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Conversations Streams
+         * @description The conversations behind a figure with all that was said in them, as ActivityStreams collections, streamed.
+         */
+        get: operations["export_conversations_streams"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3550,6 +3590,30 @@ export interface components {
             type: "bring_back";
         };
         /**
+         * Brought
+         * @description What came of an import.
+         */
+        Brought: {
+            /** Conversations */
+            conversations: number;
+            /**
+             * Known
+             * @description Messages that were here already
+             */
+            known: number;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOutOfFile"][];
+            /**
+             * Messages
+             * @description New ones
+             */
+            messages: number;
+            /** More Left Out */
+            more_left_out: number;
+            /** New Conversations */
+            new_conversations: number;
+        };
+        /**
          * CalendarFile
          * @description An iCalendar file as text.
          */
@@ -3858,6 +3922,25 @@ export interface components {
             thanked: number | null;
             /** Watchers */
             watchers: number[];
+        };
+        /**
+         * ConversationsFile
+         * @description A file of conversations, or some of them.
+         */
+        ConversationsFile: {
+            /**
+             * Document
+             * @description An OrderedCollection of conversations, or one of them
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Settle
+             * @description What the file brings new and does not say to be settled needs no reply
+             * @default true
+             */
+            settle: boolean;
         };
         /**
          * Correct
@@ -5152,6 +5235,16 @@ export interface components {
             day: string | null;
             /** Name */
             name: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * LeftOutOfFile
+         * @description What could not be brought in.
+         */
+        LeftOutOfFile: {
+            /** Where */
+            where: string;
             /** Why */
             why: string;
         };
@@ -9881,6 +9974,42 @@ export interface operations {
             };
         };
     };
+    import_conversations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConversationsFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Brought"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_conversation: {
         parameters: {
             query?: never;
@@ -12807,6 +12936,64 @@ export interface operations {
                 };
                 content: {
                     "text/csv": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_conversations_streams: {
+        parameters: {
+            query: {
+                period?: components["schemas"]["Named"];
+                /** @description The first day of an exact period */
+                since?: string | null;
+                /** @description Its last day */
+                until?: string | null;
+                against?: components["schemas"]["Against"];
+                clock?: components["schemas"]["Counting"];
+                account?: number[];
+                group?: number[];
+                network?: string[];
+                /** @description Who answered; of what is open, who has it */
+                member?: number[];
+                team?: number[];
+                tag?: number[];
+                person_tag?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                priority?: number[];
+                language?: string[];
+                sentiment?: number[];
+                figure: string;
+                day?: number | null;
+                cell?: number | null;
+                /** @description Of a share: those that count, or those that do not */
+                hits?: boolean | null;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/activity+json": unknown;
                 };
             };
             /** @description Client Error */

@@ -39,7 +39,7 @@ async function setAlarms(aMonth: number): Promise<void> {
 }
 const exports = computed(() =>
   session.may('export')
-    ? (figure: string, as: 'csv' | 'xlsx'): string =>
+    ? (figure: string, as: 'csv' | 'xlsx' | 'json'): string =>
         `/api/workspaces/${session.workspaceId}/report/conversations.${as}?${writeQuery(address.value, { figure })}`
     : null,
 )

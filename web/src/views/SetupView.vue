@@ -9,6 +9,7 @@ import ClockList from '@/features/setup/ClockList.vue'
 import DeskList from '@/features/setup/DeskList.vue'
 import DomainList from '@/features/setup/DomainList.vue'
 import HoursForm from '@/features/setup/HoursForm.vue'
+import ImportConversations from '@/features/setup/ImportConversations.vue'
 import ListeningList from '@/features/setup/ListeningList.vue'
 import PolicyList from '@/features/setup/PolicyList.vue'
 import LinkList from '@/features/setup/LinkList.vue'
@@ -93,6 +94,10 @@ function onNotice(notice: Notice): void {
             :key="`g${workspaceId}`"
             :workspace-id="workspaceId"
             :zone="zone" />
+          <ImportConversations
+            v-if="session.may('manage_accounts')"
+            :key="`i${workspaceId}`"
+            :workspace-id="workspaceId" />
           <AsideList v-if="session.may('manage_accounts')" :key="workspaceId" :workspace-id="workspaceId" />
         </div>
       </div>

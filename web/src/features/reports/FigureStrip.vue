@@ -9,7 +9,7 @@ defineProps<{
   figures: ReportFigure[]
   behind: (figure: string, more?: Record<string, string>) => RouteLocationRaw
   /** Where the list of a figure's conversations is taken from, for who may. */
-  exports: ((figure: string, as: 'csv' | 'xlsx') => string) | null
+  exports: ((figure: string, as: 'csv' | 'xlsx' | 'json') => string) | null
 }>()
 const CLASS = {
   better: 'font-semibold text-pine',
@@ -79,6 +79,11 @@ const WORD = { better: ', better', worse: ', worse', other: '', same: '' }
                 >
                 <a class="ml-2 text-pine underline" :href="exports(f.name, 'xlsx')" :aria-label="`${f.title}, as XLSX`"
                   >XLSX</a
+                ><a
+                  class="ml-2 text-pine underline"
+                  :href="exports(f.name, 'json')"
+                  :aria-label="`${f.title}, with all that was said, as ActivityStreams`"
+                  >JSON</a
                 ></template
               >
             </td>
