@@ -5,7 +5,8 @@ pandas, NumPy and statsmodels in tests/core/test_reports.py. Used by services.re
 """
 
 import math
-from collections.abc import Callable, Mapping
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from itertools import pairwise
@@ -28,6 +29,7 @@ from sorta.core.intervals import (
 )
 from sorta.core.periods import Period, get_cells, get_day_numbers, measure_cells
 from sorta.core.spells import Ending
+from sorta.core.targets import Priority, Targets, get_audience
 from sorta.core.waits import HOWS, Mask, Waits, as_mask, get_codes
 
 
@@ -51,6 +53,8 @@ class Value:
     conversations: int
     #: Of shares: how many of the cases.
     hits: int | None = None
+    #: Of lengths of time: their mean, which stands beside the quantile and never alone.
+    mean: float | None = None
 
     @property
     def is_too_few(self) -> bool:
@@ -264,7 +268,12 @@ def measure(figure: Figure, waits: Waits, period: Period) -> Value:
     lengths = np.sort(picked["length"])
     low, high = get_order_interval(lengths, figure.quantile)
     return Value(
-        value=get_quantile(lengths, figure.quantile), low=low, high=high, cases=cases, conversations=conversations
+        value=get_quantile(lengths, figure.quantile),
+        low=low,
+        high=high,
+        cases=cases,
+        conversations=conversations,
+        mean=float(np.mean(lengths)),
     )
 
 
@@ -497,6 +506,26 @@ def count_spread(waits: Waits, period: Period) -> Spread:
         counts=[int(n) for n in np.bincount(which, minlength=len(BARS))],
         kept=[int(n) for n in np.bincount(which[kept], minlength=len(BARS))],
     )
+
+
+@dataclass(frozen=True, kw_only=True)
+class Promised:
+    """A target, in seconds of working time, and how many first answers are held to it."""
+
+    seconds: int
+    cases: int
+
+
+def list_promised(waits: Waits, period: Period, targets: Targets, kinds: Sequence[str]) -> list[Promised]:
+    """The targets that first answers of a period are held to by their audience and priority, the shortest first; `kinds` are the
+    words of the numbers of kinds, from 1."""
+    picked = waits.where(pick_first(waits, period))
+    counts: Counter[int] = Counter()
+    rows = np.column_stack([picked["kind"], picked["public"], picked["priority"]]).astype(np.int64)
+    for (kind, public, priority), n in zip(*np.unique(rows, axis=0, return_counts=True), strict=True):
+        audience = get_audience(kinds[kind - 1] if kind else "", public=bool(public))
+        counts[targets.minutes[audience][Priority(int(priority))]] += int(n)
+    return [Promised(seconds=60 * minutes, cases=n) for minutes, n in sorted(counts.items())]
 
 
 @dataclass(frozen=True, kw_only=True)

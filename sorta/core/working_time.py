@@ -252,6 +252,11 @@ def read_spans(text: str) -> tuple[Span, ...]:
     return tuple(sorted(spans))
 
 
+def get_week(hours: WorkingTime) -> tuple[tuple[Span, ...], ...]:
+    """The hours of a week, Monday first; every one where none are set."""
+    return hours.week if isinstance(hours, WeeklyHours) else (read_spans("0-24"),) * 7
+
+
 def say_spans(spans: Sequence[Span]) -> str:
     """The same as text, with four digits: '09:00-12:30, 13:30-17:00', or 'closed'."""
 

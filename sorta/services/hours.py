@@ -22,7 +22,7 @@ from sorta.core.targets import (
     get_audience,
     get_due,
 )
-from sorta.core.working_time import WeeklyHours, read_spans, say_spans
+from sorta.core.working_time import WeeklyHours, get_week, read_spans, say_spans
 from sorta.services.house import House, Scope
 from sorta.store import hours as store
 from sorta.store.db import Conn
@@ -178,8 +178,7 @@ async def read_calendar(house: House, scope: Scope, text: str, now: datetime) ->
     left out, with the reason; nothing is kept yet."""
     scope.check(Permission.MANAGE_RULES)
     async with house.db.transact(scope.workspace_id) as conn:
-        hours = (await get_promise(house, conn, scope.workspace_id)).hours
-    week = hours.week if isinstance(hours, WeeklyHours) else (read_spans("0-24"),) * 7
+        week = get_week((await get_promise(house, conn, scope.workspace_id)).hours)
     today = now.astimezone(scope.zone).date()
     until = today.replace(day=1) + timedelta(days=365 * 2)
     found = await house.workshop.do(

@@ -83,7 +83,7 @@ async def list_sheets(house: House, scope: Scope, ask: Ask, now: datetime) -> li
         _list_about(scope, ask, report, names),
         Sheet(
             title="Figures",
-            head=("Figure", "Value", "In", "Low", "High", "Before", "Cases", "Conversations", "What it says"),
+            head=("Figure", "Value", "In", "Low", "High", "Mean", "Before", "Cases", "Conversations", "What it says"),
             rows=[
                 (
                     f["title"],
@@ -91,6 +91,7 @@ async def list_sheets(house: House, scope: Scope, ask: Ask, now: datetime) -> li
                     "hours" if f["unit"] == "seconds" else f["unit"],
                     _scale(f["unit"], f["low"]),
                     _scale(f["unit"], f["high"]),
+                    _scale(f["unit"], f["mean"]),
                     _scale(f["unit"], f["before"]["value"]),
                     f["cases"],
                     f["conversations"],

@@ -11,7 +11,7 @@ from sorta.core.periods import Period
 from sorta.core.permissions import Permission
 from sorta.core.reports import measure_arrivals, pick_answers
 from sorta.core.staffing import ASSUMED_HANDLING, ENOUGH_HANDLINGS, measure_open, plan_week
-from sorta.core.working_time import WeeklyHours, read_spans
+from sorta.core.working_time import get_week, read_spans
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.reports import Ask, load
@@ -20,7 +20,6 @@ from sorta.store import team
 
 #: An hour counts as worked when at least so much of it is.
 _HALF = 0.5
-_ALWAYS = (read_spans("0-24"),) * 7
 
 
 async def get_staffing(
@@ -33,8 +32,7 @@ async def get_staffing(
     async with house.db.transact(scope.workspace_id) as conn:
         promise = await get_promise(house, conn, scope.workspace_id)
         rows = await team.list_loads(conn, scope.workspace_id, now)
-    hours = promise.hours
-    week = hours.week if isinstance(hours, WeeklyHours) else _ALWAYS
+    week = get_week(promise.hours)
     is_open = [part >= _HALF for part in measure_open(week)]
     on_shift = [0] * 168
     for row in rows:

@@ -24,11 +24,15 @@ from sorta.core.reports import (
     count_spread,
     count_week,
     list_moods,
+    list_promised,
 )
+from sorta.core.staffing import measure_open
+from sorta.core.targets import Promise
 from sorta.core.unusual import LONGEST_JUDGED, WEEKS, judge_period
 from sorta.core.waits import Counting, as_mask
-from sorta.core.working_time import get_local_midnight
+from sorta.core.working_time import get_local_midnight, get_week
 from sorta.services import waits
+from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.store import reports as store
 from sorta.store import trail
@@ -85,7 +89,8 @@ async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dic
     async with house.db.transact(scope.workspace_id) as conn:
         are_told = await trail.are_spells_told(conn, scope.workspace_id)
         false_alarms = await unusual_store.get_false_alarms(conn, scope.workspace_id)
-    figures = await house.reporting.do(_work_out, loaded, period, compared, false_alarms, now)
+        promise = await get_promise(house, conn, scope.workspace_id)
+    figures = await house.reporting.do(_work_out, loaded, period, compared, false_alarms, promise, now)
     return {
         "first": period.first,
         "last": period.last,
@@ -99,7 +104,7 @@ async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dic
 
 
 def _work_out(
-    loaded: waits.Loaded, period: Period, compared: Period, false_alarms: float, now: datetime
+    loaded: waits.Loaded, period: Period, compared: Period, false_alarms: float, promise: Promise, now: datetime
 ) -> dict[str, Any]:
     all_waits, at = loaded.read(), now.timestamp()
     this, other = PeriodWaits.choose(all_waits, period), PeriodWaits.choose(all_waits, compared)
@@ -107,6 +112,12 @@ def _work_out(
     if period.count <= LONGEST_JUDGED:
         first = all_waits.where(as_mask((all_waits["first"] == 1) & (all_waits["since"] < period.ends.timestamp())))
         unusual = judge_period(first["since"], period, at, false_alarms)
+    # Targets are in working time; beside time on the clock they would stand at the wrong place.
+    promised = (
+        [asdict(one) for one in list_promised(this.waits, period, promise.targets, waits.KINDS)]
+        if loaded.counting is Counting.WORKING
+        else []
+    )
     figures, explanations = [], []
     for figure in FIGURES:
         value, change = compare(figure, this, other, at)
@@ -133,10 +144,10 @@ def _work_out(
         "explanations": explanations,
         "unusual": [{**asdict(one), "months": one.months} for one in unusual],
         "days": {"days": this.period.days, **asdict(count_days(this.waits, this.period, at))},
-        "week": asdict(count_week(this.waits, this.period, at)),
+        "week": {**asdict(count_week(this.waits, this.period, at)), "open": measure_open(get_week(promise.hours))},
         "sentiments": asdict(count_sentiments(this.waits, this.period)),
         "moods": [{**asdict(row), "share": _show(row.share)} for row in list_moods(this.waits, this.period)],
-        "spread": asdict(count_spread(this.waits, this.period)),
+        "spread": {**asdict(count_spread(this.waits, this.period)), "promised": promised},
         "breakdowns": [{"by": by, "rows": _list_rows(this, by)} for by in BREAKDOWNS],
     }
 

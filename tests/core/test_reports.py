@@ -27,6 +27,7 @@ from sorta.core.periods import (
     get_period,
     measure_cells,
 )
+from sorta.core.ports import Kind
 from sorta.core.reports import (
     BY_NAME,
     FIGURES,
@@ -42,12 +43,15 @@ from sorta.core.reports import (
     count_spread,
     count_week,
     list_moods,
+    list_promised,
     measure,
     pick_came_in,
 )
+from sorta.core.targets import Audience, Priority, Targets, get_audience
 from sorta.core.waits import COLUMNS, ENDINGS, HOWS, Waits, narrow
 
 BERLIN = ZoneInfo("Europe/Berlin")
+KINDS = tuple(kind.value for kind in Kind)
 #: Zones with clock changes within the periods, half hours, and a change of half an hour (Lord Howe).
 ZONES = ["Europe/Berlin", "America/St_Johns", "Asia/Kolkata", "Australia/Lord_Howe", "Pacific/Auckland"]
 OCTOBER = Period(first=date(2026, 10, 12), last=date(2026, 11, 8), zone=BERLIN)
@@ -147,6 +151,9 @@ def test_every_figure_is_what_pandas_says(seed: int, column: str, period: Period
         value = measure(figure, waits, period)
         mask = reference.masks[figure.name]
         assert value.value == pytest.approx(reference.tell(figure.name, column), rel=1e-12), figure.name
+        if figure.quantile is not None:
+            mean = reference.frame[reference.masks[figure.name]][column].mean()
+            assert value.mean == pytest.approx(float(mean), rel=1e-12)
         assert value.cases == int(mask.sum())
         assert value.conversations == frame["conversation"][mask].nunique()
         if figure.hits is not None:
@@ -207,6 +214,14 @@ def test_days_and_hours_are_what_pandas_says_and_add_up(seed: int, period: Perio
     by_cell = done.groupby(done["over"].dt.day_of_week * 24 + done["over"].dt.hour)["clock"]
     for cell, lengths in by_cell:
         assert week.median[cell] == (None if len(lengths) < TOO_FEW else pytest.approx(lengths.median()))
+    minutes = {a: {p: 100 * n + p for p in Priority} for n, a in enumerate(Audience, 1)}
+    promised = list_promised(waits, period, Targets(minutes=minutes), KINDS)
+    held = frame[reference.masks["first_half"]]
+    audience = [get_audience(KINDS[k - 1], public=bool(p)) for k, p in zip(held["kind"], held["public"], strict=True)]
+    expected = pd.Series(
+        [60 * minutes[a][Priority(p)] for a, p in zip(audience, held["priority"], strict=True)], dtype=int
+    ).value_counts()
+    assert {one.seconds: one.cases for one in promised} == expected.to_dict()
     spread = count_spread(waits, period)
     assert sum(spread.counts) == measure(BY_NAME["first_half"], waits, period).cases
 

@@ -104,6 +104,7 @@ class FigureValue(BaseModel):
     conversations: int
     hits: int | None = Field(description="Of a share, how many of the cases")
     too_few: bool
+    mean: float | None = Field(None, description="Of lengths of time; beside the value, never alone")
 
 
 class ReportFigure(FigureValue):
@@ -133,9 +134,18 @@ class ReportWeek(BaseModel):
     came_in: list[int]
     answers: list[int]
     median: list[float | None]
+    open: list[float] = Field(description="The share of each hour that is open, by the hours of now")
+
+
+class PromisedTarget(BaseModel):
+    """A target in seconds of working time, and how many first answers are held to it."""
+
+    seconds: int
+    cases: int
 
 
 class ReportSpread(BaseModel):
+    promised: list[PromisedTarget] = Field(description="None where waiting is counted on the clock")
     edges: list[float]
     counts: list[int]
     kept: list[int]

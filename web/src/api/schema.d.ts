@@ -4686,6 +4686,11 @@ export interface components {
             hits: number | null;
             /** Low */
             low: number | null;
+            /**
+             * Mean
+             * @description Of lengths of time; beside the value, never alone
+             */
+            mean?: number | null;
             /** Too Few */
             too_few: boolean;
             /** Value */
@@ -6756,6 +6761,16 @@ export interface components {
             total: number;
         };
         /**
+         * PromisedTarget
+         * @description A target in seconds of working time, and how many first answers are held to it.
+         */
+        PromisedTarget: {
+            /** Cases */
+            cases: number;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * Proposal
          * @description A reply and where its approval stands; `before_edit` is what its author wrote when an approver changed it.
          */
@@ -7131,6 +7146,11 @@ export interface components {
             hits: number | null;
             /** Low */
             low: number | null;
+            /**
+             * Mean
+             * @description Of lengths of time; beside the value, never alone
+             */
+            mean?: number | null;
             /** Name */
             name: string;
             /** Says */
@@ -7156,6 +7176,11 @@ export interface components {
             edges: number[];
             /** Kept */
             kept: number[];
+            /**
+             * Promised
+             * @description None where waiting is counted on the clock
+             */
+            promised: components["schemas"]["PromisedTarget"][];
         };
         /**
          * ReportWeek
@@ -7170,6 +7195,11 @@ export interface components {
             hours: number[];
             /** Median */
             median: (number | null)[];
+            /**
+             * Open
+             * @description The share of each hour that is open, by the hours of now
+             */
+            open: number[];
         };
         /** Returning */
         Returning: {

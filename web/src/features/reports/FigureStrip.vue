@@ -58,6 +58,7 @@ const WORD = { better: ', better', worse: ', worse', other: '', same: '' }
             <th scope="col" class="py-1 pr-3 font-semibold">Figure</th>
             <th scope="col" class="py-1 pr-3 text-right font-semibold">Now</th>
             <th scope="col" class="py-1 pr-3 text-right font-semibold">95 % interval</th>
+            <th scope="col" class="py-1 pr-3 text-right font-semibold">Mean</th>
             <th scope="col" class="py-1 pr-3 text-right font-semibold">Before</th>
             <th scope="col" class="py-1 pr-3 text-right font-semibold">Cases</th>
             <th scope="col" class="py-1 pr-3 font-semibold">What it says</th>
@@ -69,6 +70,9 @@ const WORD = { better: ', better', worse: ', worse', other: '', same: '' }
             <th scope="row" class="py-1 pr-3 text-left font-semibold">{{ f.title }}</th>
             <td class="py-1 pr-3 text-right whitespace-nowrap">{{ sayFigure(f.unit, f.value) }}</td>
             <td class="py-1 pr-3 text-right whitespace-nowrap">{{ sayInterval(f.unit, f) || '–' }}</td>
+            <td class="py-1 pr-3 text-right whitespace-nowrap">
+              {{ f.mean === null || f.mean === undefined || f.too_few ? '' : sayFigure(f.unit, f.mean) }}
+            </td>
             <td class="py-1 pr-3 text-right whitespace-nowrap">{{ sayFigure(f.unit, f.before.value) }}</td>
             <td class="py-1 pr-3 text-right">{{ sayNumber(f.cases) }}</td>
             <td class="py-1 pr-3 text-ink-2">{{ f.says }}</td>

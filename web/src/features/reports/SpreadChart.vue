@@ -19,16 +19,32 @@ const sayBar = (n: number): string => {
   if (n === 0) return `up to ${saySpan(high ?? 0)}`
   return high === undefined ? `over ${saySpan(low)}` : `${saySpan(low)} to ${saySpan(high)}`
 }
+/** The bar that a length lies in, by its place among those shown; null where it lies in none. */
+function placeOf(seconds: number): number | null {
+  const { edges } = props.spread
+  const bar = edges.findLastIndex((edge, n) => n === 0 || edge <= seconds)
+  const place = shown.value.indexOf(bar)
+  return place < 0 ? null : place
+}
+/** The targets that most first answers are held to, the shortest first. */
+const targets = computed(() =>
+  [...props.spread.promised]
+    .sort((a, b) => b.cases - a.cases)
+    .slice(0, 3)
+    .sort((a, b) => a.seconds - b.seconds),
+)
 const says = computed(() => {
   const all = props.spread.counts.reduce((a, b) => a + b, 0)
   const kept = props.spread.kept.reduce((a, b) => a + b, 0)
   const half = props.half === null ? '' : ` Half within ${saySpan(props.half)}.`
-  return `How long ${all} first answers took, on a scale of doubling times.${half} ${all - kept} came after their target. The table below has each bar.`
+  const held = targets.value.map((t) => saySpan(t.seconds)).join(', ')
+  const promised = held ? ` Most are held to a target of ${held}.` : ''
+  return `How long ${all} first answers took, on a scale of doubling times.${half}${promised} ${all - kept} came after their target. The table below has each bar.`
 })
 const option = computed(() => (inks: Inks): object => {
   const bars = shown.value
   return {
-    grid: { left: 36, right: 8, top: 20, bottom: 22 },
+    grid: { left: 36, right: 8, top: 30, bottom: 22 },
     tooltip: {
       trigger: 'axis',
       axisPointer: { type: 'shadow' },
@@ -61,6 +77,31 @@ const option = computed(() => (inks: Inks): object => {
         stack: 'all',
         data: bars.map((n) => (props.spread.counts[n] ?? 0) - (props.spread.kept[n] ?? 0)),
         itemStyle: { color: inks.brickLine },
+        markLine: {
+          symbol: 'none',
+          silent: true,
+          label: { color: inks.ink, fontSize: 11, fontFamily: 'inherit' },
+          data: [
+            ...(props.half === null ? [] : [{ words: 'half', at: props.half, type: 'solid', colour: inks.ink }]),
+            ...targets.value.map((t) => ({
+              words: `target ${saySpan(t.seconds)}`,
+              at: t.seconds,
+              type: 'dashed',
+              colour: inks.brick,
+            })),
+          ].flatMap(({ words, at, type, colour }, n) => {
+            const place = placeOf(at)
+            return place === null
+              ? []
+              : [
+                  {
+                    xAxis: place,
+                    label: { formatter: words, distance: n % 2 ? 2 : 12 },
+                    lineStyle: { type, color: colour, width: 1.5 },
+                  },
+                ]
+          }),
+        },
       },
     ],
   }

@@ -26,6 +26,7 @@ const rates = computed(() =>
     return hours ? (props.week[shown.value][cell] ?? 0) / hours : null
   }),
 )
+const isOpen = (cell: number): boolean => (props.week.open[cell] ?? 0) >= 0.5
 const sayRate = (value: number | null): string =>
   value === null ? 'too few' : shown.value === 'median' ? saySpan(value) : `${value.toFixed(1)} an hour`
 const says = computed(() => {
@@ -42,7 +43,7 @@ const option = computed(() => (inks: Inks): object => {
     tooltip: {
       ...noteStyle(inks),
       formatter: (p: { value: [number, number, number | null] }) =>
-        `${WEEKDAYS[6 - p.value[1]]} ${p.value[0]}:00, ${sayRate(values[(6 - p.value[1]) * 24 + p.value[0]] ?? null)}`,
+        `${WEEKDAYS[6 - p.value[1]]} ${p.value[0]}:00, ${sayRate(values[(6 - p.value[1]) * 24 + p.value[0]] ?? null)}${isOpen((6 - p.value[1]) * 24 + p.value[0]) ? '' : ', closed'}`,
     },
     visualMap: {
       show: false,
@@ -70,6 +71,13 @@ const option = computed(() => (inks: Inks): object => {
         type: 'heatmap',
         data: values.flatMap((v, cell) => (v === null ? [] : [[cell % 24, 6 - Math.floor(cell / 24), v]])),
         itemStyle: { borderColor: inks.sheet, borderWidth: 1 },
+        // A dot where it is closed: what came then waits for the opening.
+        label: {
+          show: true,
+          color: inks.ink2,
+          fontSize: 11,
+          formatter: (p: { value: [number, number] }) => (isOpen((6 - p.value[1]) * 24 + p.value[0]) ? '' : '·'),
+        },
       },
     ],
   }
@@ -85,7 +93,7 @@ function pick(at: { data: unknown }): void {
 <template>
   <ReportChart title="The hours of the week" :says="says" :height="190" :option="option" @pick="pick">
     <template #beside>
-      <span role="radiogroup" aria-label="What the hours show" class="flex gap-3 text-xs">
+      <span role="radiogroup" aria-label="What the hours show" class="flex flex-wrap gap-x-3 text-xs whitespace-nowrap">
         <button
           v-for="[key, text] in SHOWN"
           :key="key"
@@ -97,6 +105,7 @@ function pick(at: { data: unknown }): void {
           {{ text }}
         </button>
       </span>
+      <span class="text-xs text-ink-2" aria-hidden="true">· where it is closed</span>
     </template>
     <template #table>
       <table class="text-xs">
