@@ -1,6 +1,6 @@
 """Composition root: reads the settings, makes the parts, runs web, worker or a command.
 
-python -m sorta.main migrate | make-key | learn | seal | tell-spells | web | worker | check | openapi FILE | check-draw CERTIFICATE
+python -m sorta.main init | migrate | make-key | learn | seal | tell-spells | web | worker | check | openapi FILE | check-draw CERTIFICATE
 """
 
 import asyncio
@@ -14,6 +14,7 @@ from types import TracebackType
 from typing import Any
 
 import httpx
+import psycopg
 import structlog
 import uvicorn
 from fastapi import FastAPI
@@ -31,6 +32,7 @@ from sorta.networks.registry import make_networks
 from sorta.networks.translator import HttpTranslator
 from sorta.services.apart import answer_apart
 from sorta.services.house import House
+from sorta.services.invitations import make_first
 from sorta.services.lessons import teach
 from sorta.services.reader import LearnedReader
 from sorta.services.replaying import make_replayer, replay_once
@@ -251,6 +253,29 @@ def write_openapi(path: Path) -> None:
     path.write_text(json.dumps(app.openapi(), indent=1, sort_keys=True) + "\n")
 
 
+def init(settings: Settings) -> int:
+    """Make the schema and the link by which the first Owner comes in. Safe to run again: a new link takes the place of one that nobody
+    has taken."""
+    owner = settings.owner_database
+    if not owner or not settings.address:
+        print("Set SORTA_OWNER_DATABASE, the database as its owner, and SORTA_ADDRESS, where members will reach Sorta.")
+        return 1
+    try:
+        count = apply_migrations(owner, read_keys(settings))
+    except psycopg.OperationalError as error:
+        print(f"The database cannot be reached: {error}")
+        return 1
+    print(f"The database is ready ({count} migrations applied).")
+    token = make_first(owner, datetime.now(UTC))
+    if token is None:
+        print("Somebody has an account already: an Owner invites others in Setup.")
+        return 0
+    print(
+        f"Open this link within a day, once, to make your organisation:\n\n  {settings.address.rstrip('/')}/welcome/{token}\n"
+    )
+    return 0
+
+
 def main(argv: list[str]) -> int:
     """Run one command."""
     command = argv[1] if len(argv) > 1 else ""
@@ -277,6 +302,8 @@ def main(argv: list[str]) -> int:
         print(
             f"{apply_migrations(settings.owner_database or settings.database, read_keys(settings))} migrations applied"
         )
+    elif command == "init":
+        return init(settings)
     elif command == "tell-spells":
         print(f"the spells of {asyncio.run(tell_spells(settings))} conversations told anew")
     elif command == "seal":

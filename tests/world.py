@@ -144,7 +144,7 @@ class Furnished:
 async def furnish(conninfo: str, now: datetime, files: Path) -> Furnished:
     """Furnish an empty database, for worlds to be begun in copies of it."""
     state = State(":memory:")
-    async with _make_house(conninfo, now, files, state) as world:
+    async with make_house(conninfo, now, files, state) as world:
         await _furnish(world)
         names = ("workspace_id", "other_workspace_id", "scopes", "accounts", "desk_id")
         return Furnished(state.save(), {name: getattr(world, name) for name in names})
@@ -155,12 +155,13 @@ async def make_world(conninfo: str, now: datetime, files: Path, furnished: Furni
     """A world in a copy of the database that was furnished."""
     state = State(":memory:")
     state.restore(furnished.outside)
-    async with _make_house(conninfo, now, files, state) as world:
+    async with make_house(conninfo, now, files, state) as world:
         yield replace(world, **{name: copy(value) for name, value in furnished.fields.items()})
 
 
 @asynccontextmanager
-async def _make_house(conninfo: str, now: datetime, files: Path, state: State) -> AsyncIterator[World]:
+async def make_house(conninfo: str, now: datetime, files: Path, state: State) -> AsyncIterator[World]:
+    """A world in which there is nothing yet."""
     outside_app = make_outside(state, OUTSIDE)
     transport = httpx.ASGITransport(app=outside_app)
     async with httpx.AsyncClient(transport=transport, base_url=OUTSIDE) as outside:

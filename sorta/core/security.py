@@ -9,6 +9,10 @@ class Happening(StrEnum):
     SIGNED_IN = "signed_in"
     SIGN_IN_REFUSED = "sign_in_refused"
     SIGNED_OUT = "signed_out"
+    PASSWORD_CHANGED = "password_changed"
+    INVITED = "invited"
+    INVITED_NO_MORE = "invited_no_more"
+    CAME_IN = "came_in"
     ROLE_GIVEN = "role_given"
     ROLE_ADDED = "role_added"
     ROLE_CHANGED = "role_changed"
@@ -31,6 +35,10 @@ WORDS = {
     Happening.SIGNED_IN: "signed in",
     Happening.SIGN_IN_REFUSED: "was not let in: the password was wrong",
     Happening.SIGNED_OUT: "signed out",
+    Happening.PASSWORD_CHANGED: "changed the password; sessions elsewhere ended",
+    Happening.INVITED: "invited {what}",
+    Happening.INVITED_NO_MORE: "took back the invitation of {what}",
+    Happening.CAME_IN: "came in by an invitation: {what}",
     Happening.ROLE_GIVEN: "gave a role: {what}",
     Happening.ROLE_ADDED: "made the role {what}",
     Happening.ROLE_CHANGED: "changed what the role {what} holds",

@@ -11,8 +11,10 @@ from sorta.store import sealed
 TOKEN, HOOK_SECRET = "account.token", "account.hook_secret"
 DESK_TOKEN, DESK_HOOK_SECRET = "support_desk.token", "support_desk.hook_secret"
 REPORT_TOKEN = "shared_report.token"
+INVITATION_TOKEN = "invitation.token"
 TABLES = {
     "shared_report": {"token": REPORT_TOKEN},
+    "invitation": {"token": INVITATION_TOKEN},
     "account": {"token": TOKEN, "hook_secret": HOOK_SECRET, "hook_secret_before": HOOK_SECRET},
     "support_desk": {"token": DESK_TOKEN, "hook_secret": DESK_HOOK_SECRET, "hook_secret_before": DESK_HOOK_SECRET},
 }

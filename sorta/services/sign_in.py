@@ -5,7 +5,7 @@ import hashlib
 import hmac
 import secrets
 import time
-from collections.abc import AsyncGenerator, Callable, Mapping
+from collections.abc import AsyncGenerator, Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -14,7 +14,8 @@ from zoneinfo import ZoneInfo
 import structlog
 from pwdlib import PasswordHash
 
-from sorta.core.errors import AnotherMember, Busy, NotFound, NotOurPage, SignInRefused, TooManyTries
+from sorta.core.errors import AnotherMember, Busy, Invalid, NotFound, NotOurPage, SignInRefused, TooManyTries
+from sorta.core.passwords import check_password, normalise
 from sorta.core.security import Happening
 from sorta.services.house import House, Scope, Unavailable
 from sorta.services.roles import read_role
@@ -45,7 +46,7 @@ _NOBODY = _hasher.hash(secrets.token_urlsafe(16))
 
 def hash_password(password: str) -> str:
     """An Argon2 hash for the members table."""
-    return _hasher.hash(password)
+    return _hasher.hash(normalise(password))
 
 
 def _hash_token(token: str) -> bytes:
@@ -89,7 +90,7 @@ async def sign_in(
         await _count(conn, counted, now)
         member = await people.get_member_for_sign_in(conn, address)
     try:
-        fits = await house.hashing.do(_hasher.verify, password, member.password_hash if member else _NOBODY)
+        fits = await house.hashing.do(_hasher.verify, normalise(password), member.password_hash if member else _NOBODY)
     except Busy:
         # Nobody has looked at the password: it was no try.
         async with house.db.connect() as conn:
@@ -102,20 +103,45 @@ async def sign_in(
             async with house.db.connect() as conn:
                 await note_sign_in(conn, member.id, Happening.SIGN_IN_REFUSED, came_from)
         raise SignInRefused("E-mail address and password do not belong together.")
-    token, device = secrets.token_urlsafe(32), device if known and device else secrets.token_urlsafe(32)
     async with house.db.connect() as conn, conn.transaction():
         await people.delete_failures(conn, [own])
         await people.take_back_try(conn, [key for key in counted if key != own])
-        await people.set_device(conn, _hash_token(device), member.id, now)
-        await people.add_session(
-            conn,
-            token_hash=_hash_token(token),
-            member_id=member.id,
-            now=now,
-            expires_at=now + SESSION_FOR,
-        )
-        await note_sign_in(conn, member.id, Happening.SIGNED_IN, came_from)
-    return Entered(token=token, device=device)
+        return await enter(conn, member.id, came_from, now, device if known else None)
+
+
+async def enter(conn: Conn, member_id: int, came_from: str, now: datetime, device: str | None = None) -> Entered:
+    """A session for somebody who has shown who they are, on a device they are known by or a new one."""
+    entered = Entered(token=secrets.token_urlsafe(32), device=device or secrets.token_urlsafe(32))
+    await people.set_device(conn, _hash_token(entered.device), member_id, now)
+    await people.add_session(
+        conn, token_hash=_hash_token(entered.token), member_id=member_id, now=now, expires_at=now + SESSION_FOR
+    )
+    await note_sign_in(conn, member_id, Happening.SIGNED_IN, came_from)
+    return entered
+
+
+async def change_password(
+    house: House, token: str, *, before: str, password: str, came_from: str, now: datetime
+) -> None:
+    """Another password for who is signed in; their sessions and devices elsewhere end. Trying the present one counts as signing in
+    does. Raises SignInRefused, Invalid, TooManyTries."""
+    session = await get_session(house, token, now)
+    own = f"password:{session.member_id}"
+    async with house.db.connect() as conn:
+        await _count(conn, {own: FREE_TRIES}, now)
+        member = await people.get_member_for_sign_in(conn, session.email)
+    if member is None or not await house.hashing.do(_hasher.verify, normalise(before), member.password_hash):
+        raise Invalid("That is not your present password.", "before")
+    hashed = await house.hashing.do(make_hash, password, (session.name, session.email))
+    async with house.db.connect() as conn, conn.transaction():
+        await people.delete_failures(conn, [own])
+        await people.set_password(conn, session.member_id, hashed, _hash_token(token))
+        await note_sign_in(conn, session.member_id, Happening.PASSWORD_CHANGED, came_from)
+
+
+def make_hash(password: str, about: Sequence[str]) -> str:
+    """A new password's hash. Raises Invalid for one that would be guessed. Takes time, and is for a thread."""
+    return hash_password(check_password(password, about))
 
 
 async def _count(conn: Conn, keys: Mapping[str, int], now: datetime) -> None:

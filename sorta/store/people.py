@@ -149,6 +149,10 @@ async def add_member(conn: Conn, values: dict[str, Any]) -> int:
     return id
 
 
+async def get_organisation_of(conn: Conn, workspace_id: int) -> int:
+    return int(await db.fetch_value(conn, SQL.get_organisation_of, {"workspace_id": workspace_id}))
+
+
 async def list_roles(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
     return await db.fetch_dicts(conn, SQL.list_roles, {"workspace_id": workspace_id})
 
@@ -179,3 +183,8 @@ async def set_role(conn: Conn, workspace_id: int, member_id: int, role: str) -> 
 
 async def set_single_keys(conn: Conn, member_id: int, how: str) -> None:
     await db.execute(conn, SQL.set_single_keys, {"member_id": member_id, "how": how})
+
+
+async def set_password(conn: Conn, member_id: int, password_hash: str, token_hash: bytes) -> None:
+    values = {"member_id": member_id, "password_hash": password_hash, "token_hash": token_hash}
+    await db.execute(conn, SQL.set_password, values)

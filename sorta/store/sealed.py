@@ -7,8 +7,18 @@ from sorta.store import db
 from sorta.store.db import Conn
 
 SQL = db.Statements("sealed")
-_LOCK = {"account": SQL.lock_accounts, "support_desk": SQL.lock_desks, "shared_report": SQL.lock_reports}
-_SET = {"account": SQL.set_account, "support_desk": SQL.set_desk, "shared_report": SQL.set_report}
+_LOCK = {
+    "account": SQL.lock_accounts,
+    "support_desk": SQL.lock_desks,
+    "shared_report": SQL.lock_reports,
+    "invitation": SQL.lock_invitations,
+}
+_SET = {
+    "account": SQL.set_account,
+    "support_desk": SQL.set_desk,
+    "shared_report": SQL.set_report,
+    "invitation": SQL.set_invitation,
+}
 
 
 async def lock_rows(conn: Conn, workspace_id: int, table: str) -> list[dict[str, Any]]:

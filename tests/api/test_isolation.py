@@ -22,6 +22,7 @@ TOMORROW = (datetime.now(UTC) + timedelta(days=1)).isoformat()
 BODIES = {
     "keep_report": {"name": "x", "query": "period=today"},
     "start_what_if": {"days": 1},
+    "invite": {"emails": "uma@tidewater.example", "role": "responder"},
     "import_conversations": {"document": {"orderedItems": [{"orderedItems": []}]}},
     "share_report": {"name": "x", "query": "period=today"},
     "set_false_alarms": {"a_month": 1},

@@ -25,6 +25,8 @@ NEEDS: dict[str, Permission | None] = {
     "keep_report": P.SEE_REPORTS,
     "forget_report": P.SEE_REPORTS,
     "start_what_if": P.SEE_REPORTS,
+    "invite": P.MANAGE_MEMBERS,
+    "cancel_invitation": P.MANAGE_MEMBERS,
     "import_conversations": P.MANAGE_ACCOUNTS,
     "forget_what_if": P.SEE_REPORTS,
     "share_report": P.EXPORT,
@@ -132,6 +134,7 @@ READS = {
     "get_doings": P.SEE_REPORTS,
     "list_kept_reports": P.SEE_REPORTS,
     "list_what_ifs": P.SEE_REPORTS,
+    "list_invitations": P.MANAGE_MEMBERS,
     "get_what_if": P.SEE_REPORTS,
     "get_accounts_health": P.SEE_REPORTS,
     "list_shared_reports": P.EXPORT,
@@ -200,7 +203,7 @@ async def test_each_endpoint_needs_what_the_table_says(app: FastAPI, anyone: Cli
         refused = await ask(anyone, name, method, path, **where)
         assert is_refused(refused), (name, refused.status_code, refused.text)
         await become(world, P.SEE, needed, *ALSO.get(name, ()))
-        if name in ("give_role", "set_role", "remove_role"):
+        if name in ("give_role", "set_role", "remove_role", "invite"):
             continue
         answer = await ask(anyone, name, method, path, **where)
         assert not is_refused(answer), (name, answer.text)

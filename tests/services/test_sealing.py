@@ -18,6 +18,7 @@ OTHERWISE = {
     "session.token_hash": "a hash",
     "device.token_hash": "a hash",
     "shared_report.token_hash": "a hash",
+    "invitation.token_hash": "a hash",
     "member.password_hash": "a hash",
     "advice.token": "stands in the address of each letter that asks",
     "account.hook_secret_until": "a time",

@@ -3,6 +3,7 @@
 from fastapi import APIRouter, Request, Response, status
 
 from sorta.api.deps import COOKIE, DEVICE_COOKIE, HouseDep, NowDep, TokenDep, name_cookie, read_cookie
+from sorta.api.schemas.invitations import NewPassword
 from sorta.api.schemas.session import Demo, DemoAccount, Keys, Session, SignIn, Workspace
 from sorta.services import sign_in
 
@@ -20,6 +21,11 @@ async def add_session(request: Request, body: SignIn, house: HouseDep, now: NowD
         now=now,
         device=read_cookie(request, DEVICE_COOKIE),
     )
+    return set_cookies(request, entered)
+
+
+def set_cookies(request: Request, entered: sign_in.Entered) -> Response:
+    """The answer to who has just entered."""
     response = Response(status_code=status.HTTP_204_NO_CONTENT)
     secure = request.app.state.secure_cookies
     for name, value, lasts in (
@@ -60,6 +66,17 @@ async def set_keys(request: Request, body: Keys, house: HouseDep, token: TokenDe
     session = await sign_in.get_session(house, token, now)
     sign_in.check_csrf(request.headers.get("X-CSRF-Token"), sign_in.make_csrf(token))
     await sign_in.set_single_keys(house, session.member_id, body.single_keys)
+
+
+@router.put("/session/password", status_code=status.HTTP_204_NO_CONTENT)
+async def set_password(request: Request, body: NewPassword, house: HouseDep, token: TokenDep, now: NowDep) -> None:
+    """Another password for who is signed in; their sessions elsewhere end."""
+    await sign_in.get_session(house, token, now)
+    sign_in.check_csrf(request.headers.get("X-CSRF-Token"), sign_in.make_csrf(token))
+    came_from = request.client.host if request.client else "unknown"
+    await sign_in.change_password(
+        house, token, before=body.before, password=body.password, came_from=came_from, now=now
+    )
 
 
 @router.delete("/session", status_code=status.HTTP_204_NO_CONTENT)

@@ -23,6 +23,11 @@ select s.member_id, m.name, m.initials, m.email, m.single_keys
 from session s join member m on m.id = s.member_id
 where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %(idle_since)s;
 
+-- set_password: another password; sessions and devices but the one that changes it end
+with gone as (delete from session where member_id = %(member_id)s and token_hash <> %(token_hash)s),
+  unknown as (delete from device where member_id = %(member_id)s)
+update member set password_hash = %(password_hash)s where id = %(member_id)s;
+
 -- set_single_keys: how a member wants single-character keys
 update member set single_keys = %(how)s where id = %(member_id)s;
 
@@ -41,6 +46,9 @@ where ms.member_id = %(member_id)s order by w.id;
 
 -- list_all_workspace_ids: every workspace, for the worker's ticks
 select id from workspace order by id;
+
+-- get_organisation_of: whose a workspace is
+select organisation_id from workspace where id = %(workspace_id)s;
 
 -- get_workspace: name and time zone of one workspace
 select name, time_zone from workspace where id = %(workspace_id)s;

@@ -17,3 +17,9 @@ select id, token from shared_report where workspace_id = %(workspace_id)s order 
 
 -- set_report: a shared report's secret, sealed again
 update shared_report set token = %(token)s where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- lock_invitations: the secrets of invitations that nobody has taken
+select id, token from invitation where workspace_id = %(workspace_id)s and token is not null order by id for update;
+
+-- set_invitation: the same, sealed again
+update invitation set token = %(token)s where workspace_id = %(workspace_id)s and id = %(id)s;

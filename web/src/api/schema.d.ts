@@ -92,6 +92,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Password
+         * @description Another password for who is signed in; their sessions elsewhere end.
+         */
+        put: operations["set_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/welcome/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Welcome
+         * @description What a link leads to.
+         */
+        get: operations["get_welcome"];
+        put?: never;
+        /**
+         * Come In
+         * @description Take an invitation: makes the account and signs in.
+         */
+        post: operations["come_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/accounts": {
         parameters: {
             query?: never;
@@ -1151,6 +1195,50 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Invitations
+         * @description Who has been invited and has not come, the newest first.
+         */
+        get: operations["list_invitations"];
+        put?: never;
+        /**
+         * Invite
+         * @description Invite people; who was invited and has not come gets a new link.
+         */
+        post: operations["invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/invitations/{invitation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Cancel Invitation
+         * @description Take an invitation back: its link leads nowhere.
+         */
+        delete: operations["cancel_invitation"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3801,6 +3889,39 @@ export interface components {
             periods: components["schemas"]["Period"][];
         };
         /**
+         * Coming
+         * @description Who comes in; the first Owner also says what is made.
+         */
+        Coming: {
+            /**
+             * Email
+             * @default
+             */
+            email: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Organisation
+             * @default
+             */
+            organisation: string;
+            /** Password */
+            password: string;
+            /**
+             * Time Zone
+             * @default
+             */
+            time_zone: string;
+            /**
+             * Workspace
+             * @default
+             */
+            workspace: string;
+        };
+        /**
          * Concerns
          * @description Whom a change concerns: rules that answer with it, and members who used it within `days`.
          */
@@ -5085,6 +5206,66 @@ export interface components {
              */
             known: number;
         };
+        /**
+         * Invitation
+         * @description Somebody who has been invited and has not come.
+         */
+        Invitation: {
+            /**
+             * Address
+             * @description The link, for who holds all that its role holds
+             */
+            address: string | null;
+            /** Email */
+            email: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** Id */
+            id: number;
+            /** Is Over */
+            is_over: boolean;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By Name */
+            made_by_name: string;
+            /** Mail Problem */
+            mail_problem: string | null;
+            /**
+             * Mail State
+             * @enum {string}
+             */
+            mail_state: "none" | "waiting" | "sent" | "refused";
+            /** Role */
+            role: string;
+            /** Role Name */
+            role_name: string;
+        };
+        /**
+         * Invited
+         * @description What became of each address.
+         */
+        Invited: {
+            /**
+             * Already
+             * @description They work here
+             */
+            already: string[];
+            /** Invited */
+            invited: string[];
+            /**
+             * Joined
+             * @description They have an account, and work here from now on
+             */
+            joined: string[];
+            /** Wrong */
+            wrong: string[];
+        };
         /** Joined */
         Joined: {
             /**
@@ -5795,6 +5976,16 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * NewInvitations
+         * @description Who is invited: addresses, whatever separates them, and as what.
+         */
+        NewInvitations: {
+            /** Emails */
+            emails: string;
+            /** Role */
+            role: string;
+        };
         /** NewJoin */
         NewJoin: {
             /** Person Id */
@@ -5843,6 +6034,16 @@ export interface components {
             every: "week" | "month";
             /** Hour */
             hour: number;
+        };
+        /**
+         * NewPassword
+         * @description The present password and another one.
+         */
+        NewPassword: {
+            /** Before */
+            before: string;
+            /** Password */
+            password: string;
         };
         /**
          * NewPeople
@@ -8733,6 +8934,22 @@ export interface components {
          */
         Way: "in_turn" | "lightest" | "known";
         /**
+         * Welcome
+         * @description What a link leads to; without a workspace, the first one is to be made.
+         */
+        Welcome: {
+            /** Email */
+            email: string | null;
+            /** Has Account */
+            has_account: boolean;
+            /** Invited By */
+            invited_by: string | null;
+            /** Role */
+            role: string | null;
+            /** Workspace */
+            workspace: string | null;
+        };
+        /**
          * WhatIfResult
          * @description What came out. Figures by name: first_half, first_nine (seconds), kept (share), answers, open.
          */
@@ -9102,6 +9319,104 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Keys"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_welcome: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Welcome"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    come_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Coming"];
             };
         };
         responses: {
@@ -11156,6 +11471,105 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_invitations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewInvitations"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    cancel_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,45 @@
+"""Inviting, and coming in by an invitation."""
+
+from dataclasses import asdict
+
+from fastapi import APIRouter, Request, Response, status
+
+from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.routes.session import set_cookies
+from sorta.api.schemas import invitations as shapes
+from sorta.services import invitations
+
+router = APIRouter(prefix="/api", tags=["invitations"])
+
+
+@router.get("/workspaces/{workspace_id}/invitations")
+async def list_invitations(house: HouseDep, scope: ScopeDep, now: NowDep) -> list[shapes.Invitation]:
+    """Who has been invited and has not come, the newest first."""
+    return [shapes.Invitation.model_validate(one) for one in await invitations.list_pending(house, scope, now)]
+
+
+@router.post("/workspaces/{workspace_id}/invitations")
+async def invite(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.NewInvitations) -> shapes.Invited:
+    """Invite people; who was invited and has not come gets a new link."""
+    found = await invitations.invite(house, scope, body.emails, body.role, now)
+    return shapes.Invited.model_validate(asdict(found))
+
+
+@router.delete("/workspaces/{workspace_id}/invitations/{invitation_id}", status_code=204)
+async def cancel_invitation(house: HouseDep, scope: ScopeDep, now: NowDep, invitation_id: int) -> None:
+    """Take an invitation back: its link leads nowhere."""
+    await invitations.cancel(house, scope, invitation_id, now)
+
+
+@router.get("/welcome/{token}")
+async def get_welcome(house: HouseDep, now: NowDep, token: str) -> shapes.Welcome:
+    """What a link leads to."""
+    return shapes.Welcome.model_validate(asdict(await invitations.look(house, token, now)))
+
+
+@router.post("/welcome/{token}", status_code=status.HTTP_204_NO_CONTENT)
+async def come_in(request: Request, house: HouseDep, now: NowDep, token: str, body: shapes.Coming) -> Response:
+    """Take an invitation: makes the account and signs in."""
+    came_from = request.client.host if request.client else "unknown"
+    entered = await invitations.come_in(house, token, invitations.Coming(**body.model_dump()), came_from, now)
+    return set_cookies(request, entered)

@@ -1,0 +1,380 @@
+"""Coming in without an account yet: the first Owner by the link that `init` prints, colleagues by one that is mailed or handed over.
+
+An invitation is worth what its maker may do when it is taken: who may not manage members any more, or holds less than the role, has their
+links lead nowhere. Used by main, the API and duties.
+"""
+
+import hashlib
+import re
+import secrets
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from typing import Any
+from zoneinfo import available_timezones
+
+import psycopg
+import structlog
+
+from sorta.core.advice import check_address
+from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
+from sorta.core.permissions import STARTING, HeldRole, Permission, Role, check_within
+from sorta.core.ports import Letter, LetterRefused, Unreachable
+from sorta.core.retry import get_pause
+from sorta.core.security import Happening
+from sorta.services.house import House, Scope
+from sorta.services.members import get_scope_of
+from sorta.services.roles import read_role
+from sorta.services.sealing import INVITATION_TOKEN, seal_row
+from sorta.services.security_log import note
+from sorta.services.sign_in import Entered, enter, make_hash, sign_in
+from sorta.store import invitations as store
+from sorta.store import people
+from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
+
+log = structlog.get_logger()
+#: How long the links lead anywhere.
+FIRST_FOR, INVITED_FOR = timedelta(days=1), timedelta(days=7)
+MOST_AT_ONCE, MOST_PENDING = 100, 500
+LONGEST_NAME = 80
+#: Nobody else mails one while it is under way; after so long it is given up, and the link can still be handed over.
+LEASE, GIVEN_UP_AFTER = timedelta(minutes=2), timedelta(days=2)
+_AT_ONCE = 20
+_GONE = "This link leads nowhere (any more): it was used, taken back, or its time is over. Ask for a new one."
+#: What stands between addresses, however they were pasted; and an address in angle brackets after a name.
+_BETWEEN = re.compile(r"[,;\s]+")
+_NAMED = re.compile(r"<([^<>\s]{1,300})>")
+_WITH_NAME = re.compile(r'(?:"[^"\n]{0,100}"\s{0,9}|[^,;<>"\n]{0,100})<[^<>\s]{1,300}>')
+
+
+def _hash(token: str) -> bytes:
+    return hashlib.sha256(token.encode()).digest()
+
+
+def make_first(conninfo: str, now: datetime) -> str | None:
+    """What stands in the link of the first Owner, made as the owner of the tables; None where somebody has an account already."""
+    token = secrets.token_urlsafe(32)
+
+    with psycopg.connect(conninfo) as conn:
+        if conn.execute("select exists (select from member)").fetchone() == (True,):
+            return None
+        conn.execute("update invitation set cancelled_at = %s where workspace_id is null and taken_at is null", [now])
+        conn.execute(
+            "insert into invitation (token_hash, made_at, expires_at, mail_state) values (%s, %s, %s, 'none')",
+            [_hash(token), now, now + FIRST_FOR],
+        )
+    return token
+
+
+def read_addresses(text: str) -> tuple[list[str], list[str]]:
+    """The addresses of a text, whatever separates them, each once; and what in it is none."""
+    found: dict[str, None] = {}
+    wrong: list[str] = []
+    # 'Ana Reis <ana@example.org>, ...': of those with a name the address is what stands in brackets.
+    named = _NAMED.findall(text)
+    rest = _WITH_NAME.sub(" ", text) if named else text
+    for said in [*named, *(part for part in _BETWEEN.split(rest) if part)]:
+        try:
+            found[check_address(said).lower()] = None
+        except Invalid:
+            wrong.append(said[:100])
+    return list(found), wrong
+
+
+@dataclass
+class Invited:
+    """What became of each address: invited, in already, come in at once (they have an account), or no address."""
+
+    invited: list[str] = field(default_factory=list)
+    already: list[str] = field(default_factory=list)
+    joined: list[str] = field(default_factory=list)
+    wrong: list[str] = field(default_factory=list)
+
+
+async def _get_role(conn: Conn, workspace_id: int, key: str) -> HeldRole:
+    for row in await people.list_roles(conn, workspace_id):
+        if row["key"] == key:
+            return read_role(**row)
+    raise NotFound("There is no such role in this workspace.")
+
+
+async def invite(house: House, scope: Scope, text: str, key: str, now: datetime) -> Invited:
+    """Invite everybody whose address stands in a text, as this role; who was invited and has not come gets a new link. Raises Invalid,
+    NotAllowed, NotFound."""
+    scope.check(Permission.MANAGE_MEMBERS)
+    addresses, wrong = read_addresses(text)
+    if not addresses:
+        raise Invalid("Write at least one mail address, such as name@example.org.", "emails")
+    if len(addresses) > MOST_AT_ONCE:
+        raise Invalid(f"At most {MOST_AT_ONCE} people at once.", "emails")
+    found = Invited(wrong=wrong)
+    async with house.db.transact(scope.workspace_id) as conn:
+        role = await _get_role(conn, scope.workspace_id, key)
+        check_within(scope.role, role)
+        if await store.count_pending(conn, scope.workspace_id) + len(addresses) > MOST_PENDING:
+            raise Invalid(f"At most {MOST_PENDING} invitations wait at once. Take some back first.", "emails")
+        here = set(await people.lock_roles(conn, scope.workspace_id))
+        mine = await people.get_organisation_of(conn, scope.workspace_id)
+        for email in addresses:
+            member = await people.get_member_for_sign_in(conn, email)
+            if member is None:
+                await _add(house, conn, scope, email, key, now)
+                found.invited.append(email)
+            elif member.id in here:
+                found.already.append(email)
+            elif member.organisation_id != mine:
+                found.wrong.append(f"{email} (has an account with another organisation here)")
+            else:
+                await people.set_role(conn, scope.workspace_id, member.id, key)
+                await note(
+                    conn, scope, Happening.ROLE_GIVEN, f"{member.name} is {role.name} now", to=member.id, role=key
+                )
+                found.joined.append(email)
+        for email in found.invited:
+            await note(conn, scope, Happening.INVITED, f"{email} as {role.name}", role=key)
+        await tell(conn, make_notice(scope.workspace_id, "roles"))
+    return found
+
+
+async def _add(house: House, conn: Conn, scope: Scope, email: str, key: str, now: datetime) -> None:
+    token = secrets.token_urlsafe(32)
+    values = {
+        "email": email,
+        "role": key,
+        "token": token,
+        "token_hash": _hash(token),
+        "member_id": scope.member_id,
+        "now": now,
+        "expires_at": now + INVITED_FOR,
+        "mail_state": "none" if house.post is None else "waiting",
+        "mail_next_at": None if house.post is None else now,
+    }
+    await store.set_pending(conn, scope.workspace_id, seal_row(house, scope.workspace_id, "invitation", values))
+
+
+async def list_pending(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:
+    """Who has been invited and has not come, each with their link. Raises NotAllowed."""
+    scope.check(Permission.MANAGE_MEMBERS)
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await store.list_pending(conn, scope.workspace_id)
+        roles = {row["key"]: read_role(**row) for row in await people.list_roles(conn, scope.workspace_id)}
+    return [
+        {
+            **row,
+            "role_name": roles[row["role"]].name if row["role"] in roles else row["role"],
+            "is_over": row["expires_at"] <= now,
+            # A link is worth what its role holds: who holds less does not get it to see.
+            "address": make_address(house, house.keys.open(INVITATION_TOKEN, scope.workspace_id, row["token"]))
+            if row["role"] in roles and roles[row["role"]].grants <= scope.role.grants
+            else None,
+        }
+        for row in rows
+    ]
+
+
+def make_address(house: House, token: str) -> str:
+    """The link of an invitation."""
+    return f"{house.address}/welcome/{token}"
+
+
+async def cancel(house: House, scope: Scope, id: int, now: datetime) -> None:
+    """Take an invitation back. Raises NotFound, NotAllowed."""
+    scope.check(Permission.MANAGE_MEMBERS)
+    async with house.db.transact(scope.workspace_id) as conn:
+        email = await store.cancel(conn, scope.workspace_id, id, now)
+        if email is None:
+            raise NotFound("There is no such invitation, or it was taken or taken back already.")
+        await note(conn, scope, Happening.INVITED_NO_MORE, email)
+        await tell(conn, make_notice(scope.workspace_id, "roles"))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Welcome:
+    """What a link leads to: the first organisation to be made (`workspace` None), or a workspace to come into; `has_account` when the
+    address belongs to somebody who shows their password instead of choosing one."""
+
+    email: str | None
+    workspace: str | None
+    role: str | None
+    invited_by: str | None
+    has_account: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Found:
+    row: Mapping[str, Any]
+    welcome: Welcome
+
+
+async def _find(house: House, conn: Conn, token: str, now: datetime) -> _Found:
+    """In a transaction: the invitation of a link, in its workspace. Raises NotFound, the same for whatever is wrong with it."""
+    row = await store.find(conn, _hash(token), now)
+    if row is None:
+        raise NotFound(_GONE)
+    if row["workspace_id"] is None:
+        if await store.has_members(conn, lock=True):
+            raise NotFound(_GONE)
+        return _Found(
+            row=row, welcome=Welcome(email=None, workspace=None, role=None, invited_by=None, has_account=False)
+        )
+    workspace_id = row["workspace_id"]
+    await house.db.enter(conn, workspace_id)
+    try:
+        maker = await get_scope_of(conn, workspace_id, row["made_by"])
+        maker.check(Permission.MANAGE_MEMBERS)
+        role = await _get_role(conn, workspace_id, row["role"])
+        check_within(maker.role, role)
+    except (NotAllowed, NotFound):
+        raise NotFound(_GONE) from None
+    workspace = await people.get_workspace(conn, workspace_id)
+    assert workspace is not None
+    member = await people.get_member_for_sign_in(conn, row["email"])
+    if member is not None and member.organisation_id != await people.get_organisation_of(conn, workspace_id):
+        raise NotFound(_GONE)
+    welcome = Welcome(
+        email=row["email"],
+        workspace=workspace["name"],
+        role=role.name,
+        invited_by=maker.name,
+        has_account=member is not None,
+    )
+    return _Found(row=row, welcome=welcome)
+
+
+async def look(house: House, token: str, now: datetime) -> Welcome:
+    """What a link leads to. Raises NotFound."""
+    async with house.db.connect() as conn, conn.transaction():
+        return (await _find(house, conn, token, now)).welcome
+
+
+@dataclass(frozen=True, kw_only=True)
+class Coming:
+    """What somebody says who comes in: their name and password; the first Owner also their address and what is made."""
+
+    name: str
+    password: str
+    email: str = ""
+    organisation: str = ""
+    workspace: str = ""
+    time_zone: str = ""
+
+
+def make_initials(name: str) -> str:
+    """Two letters for a name: of its first and last word, or the first two of a single one."""
+    words = name.split()
+    said = words[0][:1] + words[-1][:1] if len(words) > 1 else name[:2]
+    return said.upper()
+
+
+def _check_name(said: str, what: str, where: str) -> str:
+    name = " ".join(said.split())
+    if not 1 <= len(name) <= LONGEST_NAME or not name.isprintable():
+        raise Invalid(f"{what} has 1 to {LONGEST_NAME} characters.", where)
+    return name
+
+
+async def come_in(house: House, token: str, said: Coming, came_from: str, now: datetime) -> Entered:
+    """Take an invitation: an account, its place, and a session. Raises NotFound, Invalid, SignInRefused, TooLate."""
+    welcome = await look(house, token, now)
+    if welcome.has_account:
+        assert welcome.email is not None
+        entered = await sign_in(house, email=welcome.email, password=said.password, came_from=came_from, now=now)
+        async with house.db.connect() as conn, conn.transaction():
+            found = await _find(house, conn, token, now)
+            member = await people.get_member_for_sign_in(conn, welcome.email)
+            if member is None:
+                raise NotFound(_GONE)
+            await _join(conn, found, token, member.id, member.name, now)
+        return entered
+    name = _check_name(said.name, "A name", "name")
+    email = check_address(said.email).lower() if welcome.email is None else welcome.email
+    if welcome.workspace is None:
+        organisation = _check_name(said.organisation, "An organisation’s name", "organisation")
+        workspace = _check_name(said.workspace, "A workspace’s name", "workspace")
+        if said.time_zone not in available_timezones():
+            raise Invalid(f"There is no time zone {said.time_zone!r}.", "time_zone")
+    hashed = await house.hashing.do(make_hash, said.password, (name, email))
+    async with house.db.connect() as conn, conn.transaction():
+        # Another one may have taken the link while the password was hashed.
+        found = await _find(house, conn, token, now)
+        if found.welcome.has_account:
+            raise TooLate("Somebody has made an account with this address meanwhile. Open the link again.")
+        workspace_id = found.row["workspace_id"]
+        if workspace_id is None:
+            organisation_id = await people.add_organisation(conn, organisation)
+            workspace_id = await people.add_workspace(conn, organisation_id, workspace, said.time_zone)
+            await house.db.enter(conn, workspace_id)
+            for role in STARTING.values():
+                await people.add_role(conn, workspace_id, key=role.key, name=role.name, permissions=sorted(role.grants))
+        else:
+            organisation_id = await people.get_organisation_of(conn, workspace_id)
+        values = {
+            "organisation_id": organisation_id,
+            "email": email,
+            "name": name,
+            "initials": make_initials(name),
+            "password_hash": hashed,
+        }
+        member_id = await people.add_member(conn, values)
+        placed = _Found(row={**found.row, "workspace_id": workspace_id}, welcome=found.welcome)
+        await _join(conn, placed, token, member_id, name, now)
+        return await enter(conn, member_id, came_from, now)
+
+
+async def _join(conn: Conn, found: _Found, token: str, member_id: int, name: str, now: datetime) -> None:
+    """The place in the workspace, and the end of the link."""
+    workspace_id, key = found.row["workspace_id"], found.row["role"] or Role.OWNER.value
+    if member_id not in await people.lock_roles(conn, workspace_id):
+        await people.set_role(conn, workspace_id, member_id, key)
+    await store.take(conn, _hash(token), member_id, now)
+    scope = await get_scope_of(conn, workspace_id, member_id)
+    await note(conn, scope, Happening.CAME_IN, f"{name} as {scope.role.name}", role=key)
+    await tell(conn, make_notice(workspace_id, "roles"))
+
+
+async def mail_invitations(house: House, workspace_id: int, now: datetime) -> int:
+    """Mail the invitations that wait; how many went out. Run by the clock."""
+    count = 0
+    for _ in range(_AT_ONCE if house.post is not None else 0):
+        async with house.db.transact(workspace_id) as conn:
+            row = await store.claim_letter(conn, workspace_id, now, now + LEASE)
+            workspace = await people.get_workspace(conn, workspace_id)
+        if row is None or workspace is None:
+            break
+        count += await _send(house, workspace_id, workspace["name"], row, now)
+    return count
+
+
+async def _send(house: House, workspace_id: int, workspace: str, row: Mapping[str, Any], now: datetime) -> bool:
+    """Whether it was taken. What the mail server does not take now is tried again; what it never will is not."""
+    assert house.post is not None
+    token = house.keys.open(INVITATION_TOKEN, workspace_id, row["token"])
+    state, problem, next_at = "sent", None, None
+    text = (
+        f"You are invited to {workspace} on Sorta, where its team sorts and answers what people say to it.\n\n"
+        f"Open this link to choose your name and password:\n\n{make_address(house, token)}\n\n"
+        f"It leads there until {row['expires_at']:%d %B %Y, %H:%M} UTC, once. If you do not know what this is about, leave it."
+    )
+    try:
+        await house.post.send(
+            Letter(
+                key=f"invitation-{row['id']}-{_hash(token).hex()[:16]}",
+                to=row["email"],
+                to_name="",
+                subject=f"An invitation to {workspace}",
+                text=text,
+            )
+        )
+    except LetterRefused as error:
+        state, problem = "refused", str(error)
+    except Unreachable as error:
+        is_over = now - row["made_at"] > GIVEN_UP_AFTER
+        state, problem = ("refused" if is_over else "waiting"), str(error)
+        next_at = None if is_over else now + timedelta(seconds=get_pause(row["mail_tries"]))
+    if problem is not None:
+        log.warning("invitation not mailed", invitation=row["id"], state=state, reason=problem)
+    async with house.db.transact(workspace_id) as conn:
+        cut = problem and problem[:500]
+        await store.set_mailed(conn, workspace_id, row["id"], state=state, problem=cut, next_at=next_at)
+    return state == "sent"
