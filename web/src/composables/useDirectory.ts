@@ -9,7 +9,7 @@ export function useDirectory() {
   const session = useSession()
   const path = computed(() => ({ params: { path: { workspace_id: session.workspaceId } } }))
   const key = (name: string) => () => [name, session.workspaceId]
-  const { data: members } = useAsk<Member[]>('The members', {
+  const { data: members, refetch: refetchMembers } = useAsk<Member[]>('The members', {
     key: key('members'),
     query: () => take(api.GET('/api/workspaces/{workspace_id}/members', path.value)),
     staleTime: 60_000,
@@ -42,6 +42,7 @@ export function useDirectory() {
     byTag,
     byTeam,
     members,
+    refetchMembers,
     networks,
     accounts,
     refetchAccounts,

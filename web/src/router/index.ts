@@ -8,6 +8,7 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/sign-in', name: 'sign-in', component: () => import('@/views/SignInView.vue') },
+    { path: '/welcome/:token', name: 'welcome', component: () => import('@/views/WelcomeView.vue') },
     { path: '/', name: 'home', redirect: { name: 'desk', params: { workspace: '0' } } },
     {
       path: '/w/:workspace(\\d+)/desk/:conversation(\\d+)?',
@@ -65,7 +66,7 @@ router.onError((error: unknown, to) => {
 })
 
 router.beforeEach(async (to) => {
-  if (to.name === 'sign-in') return true
+  if (to.name === 'sign-in' || to.name === 'welcome') return true
   const session = useSession()
   if (!(await session.load())) return { name: 'sign-in', query: to.fullPath === '/' ? {} : { next: to.fullPath } }
   if (!('workspace' in to.params)) return true

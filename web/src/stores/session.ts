@@ -79,6 +79,11 @@ export const useSession = defineStore('session', () => {
 
   async function signIn(email: string, password: string): Promise<void> {
     await take(api.POST('/api/session', { body: { email, password } }))
+    await enter()
+  }
+
+  /** The browser holds another session from now on. */
+  async function enter(): Promise<void> {
     if (gate.value === null) keep(null)
     const isSame = session.value === null ? await load() : await renew()
     const now = isSame ? session.value : await take(api.GET('/api/session'))
@@ -124,6 +129,7 @@ export const useSession = defineStore('session', () => {
     renew,
     choose,
     signIn,
+    enter,
     signOut,
     setSingleKeys,
     may,

@@ -10,6 +10,7 @@ import DeskList from '@/features/setup/DeskList.vue'
 import DomainList from '@/features/setup/DomainList.vue'
 import HoursForm from '@/features/setup/HoursForm.vue'
 import ImportConversations from '@/features/setup/ImportConversations.vue'
+import InvitationList from '@/features/setup/InvitationList.vue'
 import ListeningList from '@/features/setup/ListeningList.vue'
 import PolicyList from '@/features/setup/PolicyList.vue'
 import LinkList from '@/features/setup/LinkList.vue'
@@ -22,17 +23,22 @@ import { listSections } from '@/lib/setup'
 import { useSession } from '@/stores/session'
 
 const session = useSession()
-const { refetchAccounts } = useDirectory()
+const { refetchAccounts, refetchMembers } = useDirectory()
 const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const page = ref<HTMLElement | null>(null)
 const sections = computed(() => listSections(session.may).map(({ id, words }) => [id, words] as const))
 const policies = ref<InstanceType<typeof PolicyList> | null>(null)
 const roles = ref<InstanceType<typeof RoleTable> | null>(null)
+const invitations = ref<InstanceType<typeof InvitationList> | null>(null)
 const hours = ref<InstanceType<typeof HoursForm> | null>(null)
 function onNotice(notice: Notice): void {
   if (notice.kind === 'approvals') void policies.value?.refetch()
-  if (notice.kind === 'roles') void roles.value?.refetch()
+  if (notice.kind === 'roles') {
+    void roles.value?.refetch()
+    void invitations.value?.refetch()
+    void refetchMembers()
+  }
   if (notice.kind === 'accounts') void refetchAccounts()
   if (notice.kind === 'hours' || notice.kind === 'everything') void hours.value?.refetch()
 }
@@ -53,6 +59,13 @@ function onNotice(notice: Notice): void {
             ref="roles"
             :workspace-id="workspaceId"
             :may-manage="session.may('manage_members')" />
+          <InvitationList
+            v-if="session.may('manage_members')"
+            ref="invitations"
+            :key="`v${workspaceId}`"
+            :workspace-id="workspaceId"
+            :zone="zone"
+            @joined="roles?.refetch()" />
           <DeskList
             :key="`d${workspaceId}`"
             :workspace-id="workspaceId"

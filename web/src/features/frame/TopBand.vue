@@ -8,6 +8,7 @@ import PickMenu from '@/components/ui/PickMenu.vue'
 import { useFailures } from '@/composables/useAsk'
 import { useWaiting } from '@/composables/useWaiting'
 import AlertList from '@/features/frame/AlertList.vue'
+import PasswordDialog from '@/features/frame/PasswordDialog.vue'
 import { sayTime, sayZone } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
@@ -48,8 +49,13 @@ const workspaces = computed(() =>
   (session.session?.workspaces ?? []).map((w) => ({ value: w.id, text: w.name, hint: w.role })),
 )
 
-async function pick(what: 'notify' | 'out'): Promise<void> {
+const isChangingPassword = ref(false)
+async function pick(what: 'notify' | 'password' | 'out'): Promise<void> {
   if (what === 'notify') return toggle()
+  if (what === 'password') {
+    isChangingPassword.value = true
+    return
+  }
   await session.signOut()
   await router.push({ name: 'sign-in' })
 }
@@ -141,6 +147,7 @@ async function pick(what: 'notify' | 'out'): Promise<void> {
         align="right"
         :choices="[
           { value: 'notify', text: wants ? 'Stop notifying me' : 'Notify me when I am elsewhere' },
+          { value: 'password', text: 'Change the password' },
           { value: 'out', text: 'Sign out', hint: session.session?.name ?? '' },
         ]"
         @pick="pick">
@@ -151,6 +158,7 @@ async function pick(what: 'notify' | 'out'): Promise<void> {
         <span class="sr-only">{{ session.session?.name }}</span>
       </PickMenu>
     </div>
+    <PasswordDialog v-if="isChangingPassword" @close="isChangingPassword = false" />
     <AlertList
       v-if="isReadingAlerts"
       :workspace-id="session.workspaceId"

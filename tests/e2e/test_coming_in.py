@@ -1,0 +1,156 @@
+"""Coming in: from an empty database to the first Owner's desk and a colleague's; and into a workspace that works already."""
+
+import os
+import re
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from demo.run import Demo
+from dev.cluster import get_free_port
+from tests.e2e.conftest import HTTP
+from tests.e2e.test_screens import check
+
+Enter = Callable[..., Page]
+WORDS = "turnstile-otter-eleven"
+
+
+@pytest.fixture
+def installation(demo: Demo) -> Iterator[dict[str, str]]:
+    """An empty database beside the demo's, and a web process on it without anything of the demo's; `link` is the first Owner's."""
+    assert demo.cluster is not None
+    name, port = f"first_{os.getpid()}", get_free_port()
+    demo.cluster.create_database(name)
+    plain = {key: value for key, value in os.environ.items() if not key.startswith("SORTA_")}
+    environment = {
+        **plain,
+        "SORTA_OWNER_DATABASE": demo.cluster.conninfo("sorta_owner", name),
+        "SORTA_DATABASE": demo.cluster.conninfo("sorta_web", name),
+        "SORTA_KEYS_FILE": str(demo.folder / "keys"),
+        "SORTA_PORT": str(port),
+        "SORTA_ADDRESS": f"http://127.0.0.1:{port}",
+        "SORTA_LOG_LEVEL": "WARNING",
+    }
+    sorta = (sys.executable, "-m", "sorta.main")
+    told = subprocess.run([*sorta, "init"], env=environment, capture_output=True, text=True, check=True).stdout
+    web = subprocess.Popen([*sorta, "web"], env=environment)
+    try:
+        for _ in range(240):
+            try:
+                HTTP.get(f"{environment['SORTA_ADDRESS']}/healthz")
+                break
+            except httpx.TransportError:
+                time.sleep(0.25)
+        again = subprocess.run([*sorta, "init"], env=environment, capture_output=True, text=True, check=True).stdout
+        links = [re.search(r"http://\S+/welcome/\S+", said) for said in (told, again)]
+        assert links[0] is not None
+        assert links[1] is not None
+        yield {"before": links[0][0], "link": links[1][0], "address": environment["SORTA_ADDRESS"]}
+        over = subprocess.run([*sorta, "init"], env=environment, capture_output=True, text=True, check=True).stdout
+        assert "Somebody has an account already" in over
+    finally:
+        web.terminate()
+        web.wait(20)
+        demo.cluster.drop_database(name)
+
+
+def test_from_an_empty_database_to_a_colleague_at_the_desk(installation: dict[str, str], browser: Browser) -> None:
+    owner = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Europe/Lisbon")
+    page = owner.new_page()
+    page.goto(installation["before"])
+    expect(page.get_by_test_id("gone")).to_contain_text("leads nowhere")
+    page.goto(installation["link"])
+    expect(page.get_by_role("heading", name="Your organisation on Sorta")).to_be_visible()
+    expect(page.get_by_label("By which clock it works")).to_have_value("Europe/Lisbon")
+    check(page)
+    page.get_by_label("The organisation").fill("Tidewater Trust")
+    page.get_by_label("Its first workspace").fill("Lighthouse")
+    page.get_by_label("Your e-mail address").fill("frida@tidewater.example")
+    page.get_by_label("Your name").fill("Frida Storm")
+    page.get_by_label("A password").fill("frida.storm1")
+    page.get_by_role("button", name="Make it").click()
+    expect(page.get_by_test_id("welcome-problem")).to_contain_text("your name or address")
+    # Nothing that was filled in is lost.
+    expect(page.get_by_label("The organisation")).to_have_value("Tidewater Trust")
+    page.get_by_label("A password").fill(WORDS)
+    page.get_by_role("button", name="Make it").click()
+    expect(page.get_by_role("heading", name="Setup")).to_be_visible()
+    expect(page.get_by_test_id("roles")).to_contain_text("Frida Storm")
+    # Without a mail server the link is handed over.
+    page.get_by_test_id("invite-emails").fill("Uma Lind <uma@tidewater.example>; nonsense")
+    page.get_by_test_id("invite-role").select_option(label="Lead")
+    page.get_by_test_id("invite").click()
+    expect(page.get_by_test_id("invite-said")).to_contain_text("Invited: uma@tidewater.example.")
+    expect(page.get_by_test_id("invite-said")).to_contain_text("nonsense")
+    link = page.get_by_test_id("invitation-link").inner_text()
+    check(page)
+
+    colleague = browser.new_context(viewport={"width": 390, "height": 844}, locale="en-GB")
+    hers = colleague.new_page()
+    hers.goto(link)
+    expect(hers.get_by_role("heading", name="Welcome to Lighthouse")).to_be_visible()
+    expect(hers.get_by_test_id("welcome")).to_contain_text("Frida Storm invited uma@tidewater.example as Lead")
+    hers.get_by_label("Your name").fill("Uma Lind")
+    hers.get_by_label("A password").fill(WORDS)
+    hers.get_by_role("button", name="Come in").click()
+    hers.wait_for_url(re.compile(r"/w/\d+/desk"))
+    page.reload()
+    expect(page.get_by_test_id("roles")).to_contain_text("Uma Lind")
+    expect(page.get_by_test_id("invitation")).to_have_count(0)
+    colleague.new_page().goto(link)
+    # The desk of a workspace without an account shows no demo and fails nowhere.
+    page.goto(f"{installation['address']}/")
+    expect(page.get_by_test_id("queue")).to_be_visible()
+    owner.close()
+    colleague.close()
+
+
+def test_who_is_invited_comes_in_and_changes_the_password(enter: Enter, browser: Browser, demo: Demo) -> None:
+    page = enter("noor", "/w/1/setup")
+    page.get_by_test_id("invite-emails").fill("vera.holm@tidewater.example")
+    page.get_by_test_id("invite").click()
+    mine = page.get_by_test_id("invitation").filter(has_text="vera.holm@tidewater.example")
+    expect(mine).to_contain_text("until")
+    (row,) = [
+        one
+        for one in page.request.get("/api/workspaces/1/invitations").json()
+        if one["email"] == "vera.holm@tidewater.example"
+    ]
+    context = browser.new_context(base_url=demo.address, viewport={"width": 1280, "height": 800}, locale="en-GB")
+    hers = context.new_page()
+    hers.goto(row["address"])
+    hers.get_by_label("Your name").fill("Vera Holm")
+    hers.get_by_label("A password").fill(WORDS)
+    hers.get_by_role("button", name="Come in").click()
+    hers.wait_for_url(re.compile(r"/w/1/desk"))
+    # On the owner's page it shows without a reload.
+    expect(mine).to_have_count(0)
+    hers.get_by_role("button", name="Vera Holm").click()
+    hers.get_by_role("menuitem", name="Change the password").click()
+    hers.get_by_label("The present one").fill("guess")
+    hers.get_by_label("Another one").fill("lantern-herring-noon")
+    hers.get_by_role("button", name="Change it").click()
+    expect(hers.get_by_test_id("password-problem")).to_contain_text("not your present password")
+    hers.get_by_label("The present one").fill(WORDS)
+    hers.get_by_role("button", name="Change it").click()
+    expect(hers.get_by_test_id("password-done")).to_be_visible()
+    context.close()
+    # One that is taken back leads nowhere.
+    page.get_by_test_id("invite-emails").fill("wim@tidewater.example")
+    page.get_by_test_id("invite").click()
+    wim = page.get_by_test_id("invitation").filter(has_text="wim@tidewater.example")
+    wim.get_by_role("button", name="Take back").click()
+    expect(wim).to_have_count(0)
+    expect(page.get_by_test_id("invite-said")).to_contain_text("leads nowhere from now on")
+
+
+def test_who_does_not_manage_members_invites_nobody(enter: Enter) -> None:
+    page = enter("ilse", "/w/1/setup")
+    expect(page.get_by_test_id("roles")).to_be_visible()
+    expect(page.get_by_test_id("invitations")).to_have_count(0)
+    assert page.request.get("/api/workspaces/1/invitations").status == 403

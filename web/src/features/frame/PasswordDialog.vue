@@ -1,0 +1,54 @@
+<script setup lang="ts">
+/** Another password for oneself. */
+import { ref } from 'vue'
+import { api, ApiProblem, take } from '@/api/client'
+import AppDialog from '@/components/ui/AppDialog.vue'
+
+const emit = defineEmits<{ close: [] }>()
+const before = ref('')
+const password = ref('')
+const problem = ref('')
+const isDone = ref(false)
+async function save(): Promise<void> {
+  problem.value = ''
+  try {
+    await take(api.PUT('/api/session/password', { body: { before: before.value, password: password.value } }))
+    isDone.value = true
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    problem.value = error.message
+  }
+}
+const input = 'mt-1 mb-3 w-full rounded border border-rule bg-raised px-2 py-1.5'
+</script>
+
+<template>
+  <AppDialog open title="Change the password" @close="emit('close')">
+    <p v-if="isDone" role="status" data-test="password-done">
+      Changed. Wherever else you were signed in, you are not any more.
+    </p>
+    <form v-else @submit.prevent="save">
+      <label class="block text-xs font-semibold text-ink-2" for="before">The present one</label>
+      <input id="before" v-model="before" type="password" required autocomplete="current-password" :class="input" />
+      <label class="block text-xs font-semibold text-ink-2" for="new-password">Another one</label>
+      <input
+        id="new-password"
+        v-model="password"
+        type="password"
+        required
+        autocomplete="new-password"
+        aria-describedby="new-password-hint"
+        :class="input" />
+      <p id="new-password-hint" class="-mt-2 mb-3 text-xs text-ink-2">
+        At least 10 characters. A few words that do not belong together are easy to keep and hard to guess.
+      </p>
+      <p v-if="problem" role="alert" class="mb-3 text-brick" data-test="password-problem">{{ problem }}</p>
+      <div class="flex justify-end gap-2">
+        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
+          Cancel
+        </button>
+        <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine">Change it</button>
+      </div>
+    </form>
+  </AppDialog>
+</template>

@@ -1,0 +1,153 @@
+<script setup lang="ts">
+/** Inviting colleagues: addresses as they are pasted, a role, and who has not come yet. */
+import { computed, ref, watch } from 'vue'
+import { api, ApiProblem, take } from '@/api/client'
+import type { Invitation, Roles } from '@/api/types'
+import LoadState from '@/components/ui/LoadState.vue'
+import { useAsk } from '@/composables/useAsk'
+import { sayTime } from '@/lib/words'
+
+const props = defineProps<{ workspaceId: number; zone: string }>()
+const emit = defineEmits<{ joined: [] }>()
+const path = computed(() => ({ workspace_id: props.workspaceId }))
+const { data: roles } = useAsk<Roles>('Members and roles', {
+  key: () => ['roles', props.workspaceId],
+  query: () => take(api.GET('/api/workspaces/{workspace_id}/roles', { params: { path: path.value } })),
+})
+const {
+  data: pending,
+  ask,
+  refetch,
+} = useAsk<Invitation[]>('The invitations', {
+  key: () => ['invitations', props.workspaceId],
+  query: () => take(api.GET('/api/workspaces/{workspace_id}/invitations', { params: { path: path.value } })),
+  staleTime: 0,
+})
+defineExpose({ refetch })
+const mine = computed(() => roles.value?.roles.find((r) => r.key === roles.value?.mine)?.permissions ?? [])
+const givable = computed(() =>
+  (roles.value?.roles ?? []).filter((r) => r.permissions.every((p) => mine.value.includes(p))),
+)
+const emails = ref('')
+const role = ref('')
+watch(givable, (all) => (role.value ||= all.find((r) => r.key === 'responder')?.key ?? all[0]?.key ?? ''), {
+  immediate: true,
+})
+const problem = ref('')
+const said = ref('')
+async function attempt(work: () => Promise<string>): Promise<void> {
+  problem.value = said.value = ''
+  try {
+    said.value = await work()
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    problem.value = error.message
+  } finally {
+    await refetch()
+  }
+}
+async function invite(addresses: string, key: string): Promise<string> {
+  const found = await take(
+    api.POST('/api/workspaces/{workspace_id}/invitations', {
+      params: { path: path.value },
+      body: { emails: addresses, role: key },
+    }),
+  )
+  if (found.joined.length) emit('joined')
+  return [
+    found.invited.length ? `Invited: ${found.invited.join(', ')}.` : '',
+    found.joined.length ? `Work here from now on, for they have an account: ${found.joined.join(', ')}.` : '',
+    found.already.length ? `Here already: ${found.already.join(', ')}.` : '',
+    found.wrong.length ? `Not invited, for it is no address that can be: ${found.wrong.join(', ')}.` : '',
+  ]
+    .filter(Boolean)
+    .join(' ')
+}
+const send = (): Promise<void> =>
+  attempt(async () => {
+    const words = await invite(emails.value, role.value)
+    emails.value = ''
+    return words
+  })
+const again = (one: Invitation): Promise<void> => attempt(() => invite(one.email, one.role))
+const cancel = (one: Invitation): Promise<void> =>
+  attempt(async () => {
+    await take(
+      api.DELETE('/api/workspaces/{workspace_id}/invitations/{invitation_id}', {
+        params: { path: { ...path.value, invitation_id: one.id } },
+      }),
+    )
+    return `The link of ${one.email} leads nowhere from now on.`
+  })
+async function copy(one: Invitation): Promise<void> {
+  problem.value = said.value = ''
+  try {
+    await navigator.clipboard.writeText(one.address ?? '')
+    said.value = 'Copied. Give it to nobody but them.'
+  } catch {
+    problem.value = 'The browser does not let Sorta copy. Mark the link and copy it.'
+  }
+}
+const MAILED = { none: 'not mailed', waiting: 'being mailed', sent: 'mailed', refused: 'not mailed' } as const
+const sayState = (one: Invitation): string =>
+  one.is_over
+    ? `its time is over since ${sayTime(one.expires_at, props.zone)}`
+    : `${MAILED[one.mail_state]}${one.mail_problem ? ` (${one.mail_problem})` : ''}, until ${sayTime(one.expires_at, props.zone)}`
+</script>
+
+<template>
+  <section class="mb-8" aria-labelledby="invitations-title" data-test="invitations">
+    <h2 id="invitations-title" class="font-name text-lg font-bold">Invite colleagues</h2>
+    <p class="mb-2 text-[13px] text-ink-2">
+      They get a mail with a link that leads in once, within a week; without mail, give them the link yourself.
+    </p>
+    <div class="rounded-md border border-rule bg-sheet p-4 text-[13.5px]">
+      <form class="flex flex-wrap items-end gap-2" @submit.prevent="send">
+        <label class="min-w-64 flex-1"
+          ><span class="mb-0.5 block text-xs font-semibold text-ink-2">Mail addresses, as many as you like</span
+          ><textarea
+            v-model="emails"
+            required
+            rows="2"
+            maxlength="20000"
+            class="w-full rounded border border-rule bg-raised px-2 py-1"
+            data-test="invite-emails" />
+        </label>
+        <label
+          ><span class="mb-0.5 block text-xs font-semibold text-ink-2">As</span
+          ><select v-model="role" class="rounded border border-rule bg-raised px-2 py-1" data-test="invite-role">
+            <option v-for="r in givable" :key="r.key" :value="r.key">{{ r.name }}</option>
+          </select></label
+        >
+        <button type="submit" class="rounded bg-pine px-3 py-1 font-semibold text-on-pine" data-test="invite">
+          Invite
+        </button>
+      </form>
+      <p v-if="problem" role="alert" class="mt-2 text-brick" data-test="invite-problem">{{ problem }}</p>
+      <p v-else-if="said" role="status" class="mt-2" data-test="invite-said">{{ said }}</p>
+      <LoadState :of="ask">
+        <ul v-if="pending?.length" class="mt-3 border-t border-rule-soft">
+          <li v-for="one in pending" :key="one.id" class="border-b border-rule-soft py-1.5" data-test="invitation">
+            <p class="flex flex-wrap items-baseline gap-x-3">
+              <b class="min-w-0 break-all">{{ one.email }}</b> <span>{{ one.role_name }}</span>
+              <span class="text-xs" :class="one.mail_problem || one.is_over ? 'text-honey-ink' : 'text-ink-2'">{{
+                sayState(one)
+              }}</span>
+              <span class="ml-auto flex gap-3 text-[13px]">
+                <button v-if="one.address" type="button" class="underline" @click="copy(one)">Copy its link</button>
+                <button type="button" class="underline" @click="again(one)">Send again</button>
+                <button type="button" class="underline" @click="cancel(one)">Take back</button>
+              </span>
+            </p>
+            <p
+              v-if="one.address && one.mail_state !== 'sent'"
+              class="text-xs break-all text-ink-2"
+              data-test="invitation-link">
+              {{ one.address }}
+            </p>
+          </li>
+        </ul>
+      </LoadState>
+    </div>
+  </section>
+</template>

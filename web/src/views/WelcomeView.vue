@@ -1,0 +1,136 @@
+<script setup lang="ts">
+/** What a link of an invitation leads to: a name and a password, for the first Owner also what is made. */
+import { computed, onMounted, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, ApiProblem, take } from '@/api/client'
+import type { Welcome } from '@/api/types'
+import { useSession } from '@/stores/session'
+
+const route = useRoute()
+const router = useRouter()
+const session = useSession()
+const token = computed(() => String(route.params.token))
+const path = computed(() => ({ params: { path: { token: token.value } } }))
+const welcome = ref<Welcome | null>(null)
+const gone = ref('')
+const problem = ref('')
+const isBusy = ref(false)
+const zones = Intl.supportedValuesOf('timeZone')
+const said = ref({
+  name: '',
+  password: '',
+  email: '',
+  organisation: '',
+  workspace: '',
+  time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+})
+
+onMounted(async () => {
+  try {
+    welcome.value = await take(api.GET('/api/welcome/{token}', path.value))
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    gone.value = error.message
+  }
+})
+async function comeIn(): Promise<void> {
+  isBusy.value = true
+  problem.value = ''
+  try {
+    await take(api.POST('/api/welcome/{token}', { ...path.value, body: said.value }))
+    await session.enter()
+    const first = session.session?.workspaces.at(-1)
+    await router.replace(
+      welcome.value?.workspace === null && first
+        ? { name: 'setup', params: { workspace: String(first.id) } }
+        : { name: 'home' },
+    )
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    problem.value = error.message
+  } finally {
+    isBusy.value = false
+  }
+}
+const input = 'mt-1 mb-3 w-full rounded border border-rule bg-raised px-3 py-2'
+const label = 'block text-xs font-semibold text-ink-2'
+</script>
+
+<template>
+  <main class="grid h-full place-items-center overflow-y-auto p-6">
+    <div class="w-full max-w-md">
+      <h1 class="mb-6 flex items-center gap-3 font-name text-3xl font-bold tracking-tight">
+        <svg width="34" height="30" viewBox="0 0 20 18" aria-hidden="true">
+          <rect y="1" width="20" height="4" fill="#d8a72f" />
+          <rect y="7" width="13" height="4" fill="currentColor" />
+          <rect y="13" width="7" height="4" class="fill-pine" />
+        </svg>
+        Sorta
+      </h1>
+      <div class="rounded-lg border border-rule bg-sheet p-5">
+        <p v-if="gone" role="alert" data-test="gone">{{ gone }}</p>
+        <p v-else-if="!welcome" role="status" class="text-ink-2">Looking at your link …</p>
+        <form v-else data-test="welcome" @submit.prevent="comeIn">
+          <h2 class="font-name text-lg font-bold">
+            {{ welcome.workspace === null ? 'Your organisation on Sorta' : `Welcome to ${welcome.workspace}` }}
+          </h2>
+          <p class="mt-1 mb-4 text-[13.5px] text-ink-2">
+            <template v-if="welcome.workspace === null"
+              >You are the first here, and will be its Owner. All of this can be changed later.</template
+            ><template v-else
+              >{{ welcome.invited_by }} invited {{ welcome.email }} as {{ welcome.role }}.
+              <template v-if="welcome.has_account">You have an account already: sign in with it.</template></template
+            >
+          </p>
+          <template v-if="welcome.workspace === null">
+            <label :class="label" for="organisation">The organisation</label>
+            <input
+              id="organisation"
+              v-model="said.organisation"
+              required
+              maxlength="80"
+              :class="input"
+              autocomplete="organization" />
+            <label :class="label" for="workspace">Its first workspace, such as a house or a brand</label>
+            <input id="workspace" v-model="said.workspace" required maxlength="80" :class="input" />
+            <label :class="label" for="zone">By which clock it works</label>
+            <input id="zone" v-model="said.time_zone" required list="zones" :class="input" />
+            <datalist id="zones"><option v-for="z in zones" :key="z" :value="z" /></datalist>
+            <label :class="label" for="email">Your e-mail address</label>
+            <input id="email" v-model="said.email" type="email" required :class="input" autocomplete="username" />
+          </template>
+          <input v-else type="hidden" autocomplete="username" :value="welcome.email ?? ''" />
+          <template v-if="!welcome.has_account">
+            <label :class="label" for="name">Your name, as your colleagues see it</label>
+            <input id="name" v-model="said.name" required maxlength="80" :class="input" autocomplete="name" />
+          </template>
+          <label :class="label" for="password">{{ welcome.has_account ? 'Your password' : 'A password' }}</label>
+          <input
+            id="password"
+            v-model="said.password"
+            type="password"
+            required
+            :class="input"
+            :aria-describedby="welcome.has_account ? undefined : 'password-hint'"
+            :autocomplete="welcome.has_account ? 'current-password' : 'new-password'" />
+          <p v-if="!welcome.has_account" id="password-hint" class="-mt-2 mb-3 text-xs text-ink-2">
+            At least 10 characters. A few words that do not belong together are easy to keep and hard to guess.
+          </p>
+          <p
+            v-if="problem"
+            role="alert"
+            class="mb-3 rounded bg-brick-wash px-3 py-2 text-brick"
+            data-test="welcome-problem">
+            {{ problem }}
+          </p>
+          <button
+            type="submit"
+            class="w-full rounded-[5px] bg-pine px-3 py-2 font-bold text-on-pine disabled:opacity-60"
+            :disabled="isBusy">
+            {{ welcome.workspace === null ? 'Make it' : 'Come in' }}
+          </button>
+        </form>
+      </div>
+    </div>
+  </main>
+</template>
