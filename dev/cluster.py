@@ -19,9 +19,9 @@ from pathlib import Path
 import psycopg
 from psycopg import sql
 
+from sorta.store.provision import ROLES, list_database_statements, list_role_statements
+
 PROJECT = Path(__file__).resolve().parent.parent
-#: Who signs in: the owner migrates, the web process and the worker have what `sorta_app` has, which nobody signs in as.
-ROLES = ("sorta_owner", "sorta_web", "sorta_worker")
 #: Where files live in memory, and how many bytes have to be free there.
 MEMORY = Path("/dev/shm")
 ROOM = 6 * 2**30
@@ -82,8 +82,8 @@ class Cluster:
                 return
             conn.execute(sql.SQL("create database {} owner sorta_owner").format(sql.Identifier(name)))
         with self.admin(name) as conn:
-            conn.execute("create extension if not exists btree_gin")
-            conn.execute("alter schema public owner to sorta_owner")
+            for statement in list_database_statements():
+                conn.execute(statement)
 
     def drop_database(self, name: str) -> None:
         with self.admin() as conn:
@@ -143,18 +143,9 @@ def _init(folder: Path, *, durable: bool) -> None:
 
 
 def _make_roles(cluster: Cluster) -> None:
-    """The owner migrates; the application is bound by row-level security; the search role owns what runs past it."""
     with cluster.admin() as conn:
-        there = {name for (name,) in conn.execute("select rolname from pg_roles")}
-        for role in {"sorta_app", "sorta_search", *ROLES} - there:
-            conn.execute(sql.SQL("create role {}").format(sql.Identifier(role)))
-        for role in ROLES:
-            given = sql.SQL("alter role {} login password {}")
-            conn.execute(given.format(sql.Identifier(role), sql.Literal(cluster.get_password(role))))
-        conn.execute("alter role sorta_app nologin")
-        conn.execute("alter role sorta_search nologin bypassrls")
-        conn.execute("grant sorta_app to sorta_web, sorta_worker")
-        conn.execute("grant sorta_search to sorta_owner")
+        for statement in list_role_statements({role: cluster.get_password(role) for role in ROLES}):
+            conn.execute(statement)
 
 
 def start(folder: Path, port: int, *, durable: bool = True) -> Cluster:

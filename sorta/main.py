@@ -3,9 +3,13 @@
 python -m sorta.main init | migrate | make-key | learn | seal | tell-spells | web | worker | check | openapi FILE | check-draw CERTIFICATE
 """
 
+import argparse
 import asyncio
 import json
 import logging
+import os
+import re
+import secrets
 import signal
 import sys
 from datetime import UTC, datetime, timedelta
@@ -47,7 +51,8 @@ from sorta.store.db import Database
 from sorta.store.files import Files
 from sorta.store.keyring import Keyring, KeysUnfit, make_key
 from sorta.store.live import LiveHub
-from sorta.store.migrate import apply_migrations
+from sorta.store.migrate import SchemaNewer, apply_migrations
+from sorta.store.provision import ROLES, write_script
 from sorta.store.queue import Queue
 from sorta.store.weights import NoWeights
 
@@ -253,27 +258,83 @@ def write_openapi(path: Path) -> None:
     path.write_text(json.dumps(app.openapi(), indent=1, sort_keys=True) + "\n")
 
 
-def init(settings: Settings) -> int:
-    """Make the schema and the link by which the first Owner comes in. Safe to run again: a new link takes the place of one that nobody
-    has taken."""
+def init(arguments: list[str]) -> int:
+    """Make an installation: its settings and keys in a folder, then the schema and the link by which the first Owner comes in. Safe to
+    run again: what is there stays, and a new link takes the place of one that nobody has taken."""
+    parser = argparse.ArgumentParser(prog="python -m sorta.main init", description=init.__doc__)
+    parser.add_argument("--folder", type=Path, default=Path("/etc/sorta"), help="where settings and keys are kept")
+    parser.add_argument("--address", help="where members will reach Sorta, such as https://desk.example.org")
+    parser.add_argument("--postgres", default="127.0.0.1:5432", help="host and port of the PostgreSQL")
+    parser.add_argument("--database", default="sorta", help="the name of the database")
+    asked = parser.parse_args(arguments)
+    kept = asked.folder / "sorta.env"
+    if not kept.exists():
+        if not re.fullmatch(r"https?://[^\s/]+/?", asked.address or ""):
+            parser.error("--address says where members will reach Sorta, such as https://desk.example.org")
+        make_settings(asked.folder, asked.address, asked.postgres, asked.database)
+        print(
+            f"Settings and keys are in {asked.folder}. Keep a copy of both: without the keys no token can be read again."
+        )
+        print("Now an administrator of the PostgreSQL makes roles and database, and then this is run once more:")
+        print(f"\n  sudo -u postgres psql -f - < {asked.folder}/database.sql")
+        print(f"  python -m sorta.main init --folder {asked.folder}\n")
+        return 0
+    for line in kept.read_text().splitlines():
+        name, is_set, value = line.partition("=")
+        if is_set and not name.startswith("#"):
+            os.environ[name] = value
+    settings = Settings()
     owner = settings.owner_database
-    if not owner or not settings.address:
-        print("Set SORTA_OWNER_DATABASE, the database as its owner, and SORTA_ADDRESS, where members will reach Sorta.")
-        return 1
+    assert owner is not None
     try:
-        count = apply_migrations(owner, read_keys(settings))
+        count = migrate(owner, settings)
     except psycopg.OperationalError as error:
-        print(f"The database cannot be reached: {error}")
+        print(f"The database cannot be reached ({error}). Was {asked.folder}/database.sql run?")
         return 1
+    (asked.folder / "database.sql").unlink(missing_ok=True)
     print(f"The database is ready ({count} migrations applied).")
     token = make_first(owner, datetime.now(UTC))
     if token is None:
-        print("Somebody has an account already: an Owner invites others in Setup.")
+        print("Somebody has an account already: who manages members invites others in Setup.")
         return 0
-    print(
-        f"Open this link within a day, once, to make your organisation:\n\n  {settings.address.rstrip('/')}/welcome/{token}\n"
-    )
+    print("Start Sorta, and open this link within a day, once, to make your organisation:")
+    print(f"\n  {settings.address.rstrip('/')}/welcome/{token}\n")
     return 0
+
+
+def migrate(conninfo: str, settings: Settings) -> int:
+    """Apply what is missing; how many. Ends the process with a sentence where the database is ahead of this version."""
+    try:
+        return apply_migrations(conninfo, read_keys(settings))
+    except SchemaNewer as error:
+        raise SystemExit(str(error)) from None
+
+
+def make_settings(folder: Path, address: str, postgres: str, database: str) -> None:
+    """New settings, keys and the script for the database, to be read by nobody else."""
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+    passwords = {role: secrets.token_urlsafe(24) for role in ROLES}
+
+    def connect(role: str) -> str:
+        return f"postgresql://{role}:{passwords[role]}@{postgres}/{database}"
+
+    lines = [
+        "# Settings of Sorta; all there are stand in CONTRIBUTING.md.",
+        f"SORTA_ADDRESS={address.rstrip('/')}",
+        f"SORTA_DATABASE={connect('sorta_web')}",
+        f"SORTA_OWNER_DATABASE={connect('sorta_owner')}",
+        f"SORTA_KEYS_FILE={folder / 'keys'}",
+        f"SORTA_FILES={folder / 'files'}",
+        f"SORTA_SECURE_COOKIES={'true' if address.startswith('https:') else 'false'}",
+    ]
+    for name, text in (
+        ("keys", f"{make_key()}\n"),
+        ("database.sql", write_script(passwords, database)),
+        ("sorta.env", "\n".join(lines) + "\n"),
+    ):
+        path = folder / name
+        path.touch(mode=0o600)
+        path.write_text(text)
 
 
 def main(argv: list[str]) -> int:
@@ -296,14 +357,12 @@ def main(argv: list[str]) -> int:
         return 0
     if command == "check-draw" and len(argv) == 3:
         return check_draw(Path(argv[2]))
+    if command == "init":
+        return init(argv[2:])
     settings = Settings()
     set_up_logging(settings.log_level)
     if command == "migrate":
-        print(
-            f"{apply_migrations(settings.owner_database or settings.database, read_keys(settings))} migrations applied"
-        )
-    elif command == "init":
-        return init(settings)
+        print(f"{migrate(settings.owner_database or settings.database, settings)} migrations applied")
     elif command == "tell-spells":
         print(f"the spells of {asyncio.run(tell_spells(settings))} conversations told anew")
     elif command == "seal":

@@ -377,4 +377,5 @@ async def _send(house: House, workspace_id: int, workspace: str, row: Mapping[st
     async with house.db.transact(workspace_id) as conn:
         cut = problem and problem[:500]
         await store.set_mailed(conn, workspace_id, row["id"], state=state, problem=cut, next_at=next_at)
+        await tell(conn, make_notice(workspace_id, "roles"))
     return state == "sent"

@@ -10,9 +10,14 @@ from sorta.store.keyring import Keyring
 FOLDER = Path(__file__).parent / "migrations"
 
 
+class SchemaNewer(Exception):
+    """The database was changed by a newer version than this one; the message says so."""
+
+
 def apply_migrations(conninfo: str, keys: Keyring) -> int:
     """Apply what is missing, as the owning role, and let the database know what checks the passes that `keys` sign; the number
-    of files applied."""
+    of files applied. One process at a time does it; the others wait. Raises SchemaNewer before anything is touched."""
+    _check_not_newer(conninfo)
     backend = get_backend(conninfo.replace("postgresql://", "postgresql+psycopg://"))
     try:
         with backend.lock():
@@ -27,6 +32,18 @@ def apply_migrations(conninfo: str, keys: Keyring) -> int:
             conn.execute("delete from pass_key")
             conn.cursor().executemany("insert into pass_key values (%s, %s, %s)", keys.list_pads())
     return count
+
+
+def _check_not_newer(conninfo: str) -> None:
+    with psycopg.connect(conninfo) as conn:
+        if conn.execute("select to_regclass('_yoyo_migration')").fetchone() == (None,):
+            return
+        applied = {id for (id,) in conn.execute("select migration_id from _yoyo_migration")}
+    if unknown := sorted(applied - set(EXPECTED)):
+        raise SchemaNewer(
+            f"The database was made ready by a newer Sorta (it has {unknown[-1]}, which this one does not know). Nothing was changed;"
+            " start the newer one, or bring back the copy that was made before it."
+        )
 
 
 #: The names of all migrations in this version.

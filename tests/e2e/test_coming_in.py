@@ -6,12 +6,14 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
+from pathlib import Path
 
 import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from demo.run import Demo
+from dev import cluster
 from dev.cluster import get_free_port
 from tests.e2e.conftest import HTTP
 from tests.e2e.test_screens import check
@@ -21,42 +23,56 @@ WORDS = "turnstile-otter-eleven"
 
 
 @pytest.fixture
-def installation(demo: Demo) -> Iterator[dict[str, str]]:
-    """An empty database beside the demo's, and a web process on it without anything of the demo's; `link` is the first Owner's."""
-    assert demo.cluster is not None
-    name, port = f"first_{os.getpid()}", get_free_port()
-    demo.cluster.create_database(name)
+def installation(tmp_path: Path) -> Iterator[dict[str, str]]:
+    """An installation made as the README says, on a PostgreSQL that knows nothing of it, with a web process and nothing of the demo's;
+    `link` is the first Owner's."""
     plain = {key: value for key, value in os.environ.items() if not key.startswith("SORTA_")}
-    environment = {
-        **plain,
-        "SORTA_OWNER_DATABASE": demo.cluster.conninfo("sorta_owner", name),
-        "SORTA_DATABASE": demo.cluster.conninfo("sorta_web", name),
-        "SORTA_KEYS_FILE": str(demo.folder / "keys"),
-        "SORTA_PORT": str(port),
-        "SORTA_ADDRESS": f"http://127.0.0.1:{port}",
-        "SORTA_LOG_LEVEL": "WARNING",
-    }
-    sorta = (sys.executable, "-m", "sorta.main")
-    told = subprocess.run([*sorta, "init"], env=environment, capture_output=True, text=True, check=True).stdout
-    web = subprocess.Popen([*sorta, "web"], env=environment)
-    try:
-        for _ in range(240):
-            try:
-                HTTP.get(f"{environment['SORTA_ADDRESS']}/healthz")
-                break
-            except httpx.TransportError:
-                time.sleep(0.25)
-        again = subprocess.run([*sorta, "init"], env=environment, capture_output=True, text=True, check=True).stdout
-        links = [re.search(r"http://\S+/welcome/\S+", said) for said in (told, again)]
-        assert links[0] is not None
-        assert links[1] is not None
-        yield {"before": links[0][0], "link": links[1][0], "address": environment["SORTA_ADDRESS"]}
-        over = subprocess.run([*sorta, "init"], env=environment, capture_output=True, text=True, check=True).stdout
-        assert "Somebody has an account already" in over
-    finally:
-        web.terminate()
-        web.wait(20)
-        demo.cluster.drop_database(name)
+    folder, port = tmp_path / "etc", get_free_port()
+    address = f"http://127.0.0.1:{port}"
+
+    def init(*arguments: str) -> str:
+        command = [sys.executable, "-m", "sorta.main", "init", "--folder", str(folder), *arguments]
+        return subprocess.run(command, env=plain, capture_output=True, text=True, check=True).stdout
+
+    with cluster.temporary() as made:
+        with made.admin() as conn:
+            conn.execute("drop role sorta_owner, sorta_web, sorta_worker, sorta_app, sorta_search")
+        told = init("--address", address, "--postgres", f"127.0.0.1:{made.port}")
+        assert "database.sql" in told
+        assert {path.name: path.stat().st_mode & 0o777 for path in folder.iterdir()} == {
+            "keys": 0o600,
+            "database.sql": 0o600,
+            "sorta.env": 0o600,
+        }
+        for _ in range(2):  # Safe to run again.
+            psql = ["psql", "-q", "-d", made.conninfo("sorta_admin", "postgres"), "-f", str(folder / "database.sql")]
+            subprocess.run(psql, check=True, capture_output=True)
+        before = find_link(init())
+        link = find_link(init())
+        assert not (folder / "database.sql").exists()
+        settings = dict(line.split("=", 1) for line in (folder / "sorta.env").read_text().splitlines() if "=" in line)
+        web = subprocess.Popen(
+            [sys.executable, "-m", "sorta.main", "web"],
+            env={**plain, **settings, "SORTA_PORT": str(port), "SORTA_LOG_LEVEL": "WARNING"},
+        )
+        try:
+            for _ in range(240):
+                try:
+                    HTTP.get(f"{address}/healthz")
+                    break
+                except httpx.TransportError:
+                    time.sleep(0.25)
+            yield {"before": before, "link": link, "address": address}
+            assert "Somebody has an account already" in init()
+        finally:
+            web.terminate()
+            web.wait(20)
+
+
+def find_link(said: str) -> str:
+    found = re.search(r"http://\S+/welcome/\S+", said)
+    assert found is not None, said
+    return found[0]
 
 
 def test_from_an_empty_database_to_a_colleague_at_the_desk(installation: dict[str, str], browser: Browser) -> None:

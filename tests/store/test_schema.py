@@ -15,7 +15,7 @@ from dev.cluster import Cluster
 from sorta import store
 from sorta.core.reading import BAND, NOT_SURE, ReadsAs, Tone, get_tone
 from sorta.store import desk, migrate, overview, profiles
-from tests.world import World
+from tests.world import KEYS, World
 
 #: Tables above the workspaces, and those of packages.
 ABOVE = {"organisation", "workspace", "member", "session", "sign_in_failure", "device", "clock", "pass_key"}
@@ -181,3 +181,20 @@ def test_the_band_of_a_sentiment_is_the_tone_that_the_core_says(app: psycopg.Con
     for value in (None, -1.0, -BAND, -BAND + 0.01, 0.0, BAND - 0.01, BAND, 1.0):
         found = app.execute(f"select {said[0]} from (select %s::real as sentiment) s", (value,)).fetchone()
         assert found[0] == bands[get_tone(value)], value
+
+
+def test_a_database_that_a_newer_version_made_is_left_alone(pg: Cluster) -> None:
+    pg.create_database("newer", "template_sorta")
+    owner = pg.conninfo("sorta_owner", "newer")
+    try:
+        with psycopg.connect(owner) as conn:
+            conn.execute(
+                "insert into _yoyo_migration (migration_hash, migration_id, applied_at_utc) values ('x', '9999_later', now())"
+            )
+        with pytest.raises(migrate.SchemaNewer, match="9999_later"):
+            migrate.apply_migrations(owner, KEYS)
+        with psycopg.connect(owner) as conn:
+            conn.execute("delete from _yoyo_migration where migration_id = '9999_later'")
+        assert migrate.apply_migrations(owner, KEYS) == 0
+    finally:
+        pg.drop_database("newer")

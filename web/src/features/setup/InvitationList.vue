@@ -140,7 +140,7 @@ const sayState = (one: Invitation): string =>
               </span>
             </p>
             <p
-              v-if="one.address && one.mail_state !== 'sent'"
+              v-if="one.address && (one.mail_state === 'none' || one.mail_state === 'refused')"
               class="text-xs break-all text-ink-2"
               data-test="invitation-link">
               {{ one.address }}
