@@ -20,6 +20,7 @@ class Happening(StrEnum):
     POLICY_ADDED = "policy_added"
     POLICY_CHANGED = "policy_changed"
     POLICY_REMOVED = "policy_removed"
+    CONNECTED = "connected"
     TOKEN_CHANGED = "token_changed"
     SECRET_CHANGED = "secret_changed"
     MAIL_DOMAINS = "mail_domains"
@@ -46,6 +47,7 @@ WORDS = {
     Happening.POLICY_ADDED: "made the approval policy {what}",
     Happening.POLICY_CHANGED: "changed the approval policy {what}",
     Happening.POLICY_REMOVED: "removed the approval policy {what}",
+    Happening.CONNECTED: "connected {what}",
     Happening.TOKEN_CHANGED: "gave {what} a new access token",
     Happening.SECRET_CHANGED: "made a new signing secret for {what}",
     Happening.MAIL_DOMAINS: "set whom outside can be asked: {what}",

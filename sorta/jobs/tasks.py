@@ -1,10 +1,10 @@
-"""What is queued for the worker: deliver one reply, pass a case on, count dues anew, try a rule, play days again. What the clock brings is in jobs.clock."""
+"""What is queued for the worker: deliver one reply, pass a case on, count dues anew, try a rule, play days again, mail a password's link. What the clock brings is in jobs.clock."""
 
 from datetime import UTC, datetime
 
 from procrastinate import App
 
-from sorta.services import answers, cases, delivery, hours, replays, trials
+from sorta.services import answers, cases, delivery, forgotten, hours, replays, trials
 from sorta.services.house import House
 
 
@@ -30,3 +30,7 @@ def add_tasks(app: App, house: House) -> None:
     @app.task(name=replays.PLAY)
     async def play_what_if(workspace_id: int, replay_id: int) -> None:
         await replays.run(house, workspace_id, replay_id, datetime.now(UTC))
+
+    @app.task(name=forgotten.MAIL)
+    async def mail_password_link(email: str) -> None:
+        await forgotten.mail_link(house, email, datetime.now(UTC))

@@ -1,11 +1,12 @@
 """Connected accounts, their tokens, and what was kept aside. Used by the API, intake, delivery, listening and the demo."""
 
+from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Invalid, NotFound
 from sorta.core.permissions import Permission
-from sorta.core.ports import AccountRef
+from sorta.core.ports import AccountRef, Unreachable
 from sorta.core.security import Happening
 from sorta.networks.abilities import TABLE
 from sorta.services.house import House, Scope
@@ -14,8 +15,11 @@ from sorta.services.security_log import note
 from sorta.services.signatures import BOTH_FOR, make_hook_secret
 from sorta.store import accounts, duties
 from sorta.store.accounts import Account
-from sorta.store.db import Unavailable
-from sorta.store.live import make_notice
+from sorta.store.db import Conn, Unavailable
+from sorta.store.live import make_notice, tell
+
+#: Characters of what is said of an account.
+LONGEST = 500
 
 
 async def list_accounts(house: House, scope: Scope) -> list[dict[str, Any]]:
@@ -84,9 +88,57 @@ async def list_aside(house: House, scope: Scope) -> list[dict[str, Any]]:
 
 
 async def add_account(house: House, workspace_id: int, values: dict[str, Any]) -> int:
-    """Connect an account; its number."""
+    """Connect an account; its number. Raises Invalid when it is connected already."""
     async with house.db.transact(workspace_id) as conn:
-        return await accounts.add_account(conn, workspace_id, seal_row(house, workspace_id, "account", values))
+        return await _add(house, conn, workspace_id, values)
+
+
+async def _add(house: House, conn: Conn, workspace_id: int, values: dict[str, Any]) -> int:
+    id = await accounts.add_account(conn, workspace_id, seal_row(house, workspace_id, "account", values))
+    if id is None:
+        raise Invalid("This account is connected here already.", "external_id")
+    return id
+
+
+@dataclass(frozen=True, kw_only=True)
+class NewAccount:
+    """An account as its network knows it: its id and handle there, where the network's interface for programs is, and a token for it."""
+
+    network: str
+    name: str
+    handle: str
+    external_id: str
+    api_url: str
+    token: str
+
+
+async def connect(house: House, scope: Scope, new: NewAccount) -> int:
+    """Connect an account once its network has taken the token; its number. Its deliveries are signed with a secret that nobody has seen:
+    whoever sets the network up has a new one made. Raises Invalid with what is wrong, NotAllowed."""
+    scope.check(Permission.MANAGE_ACCOUNTS)
+    if new.network not in TABLE:
+        raise Invalid("There is no such network here.", "network")
+    said = {name: value.strip() for name, value in asdict(new).items()}
+    said["handle"] = said["handle"].removeprefix("@")
+    for name in ("name", "handle", "external_id", "token"):
+        if not said[name] or len(said[name]) > LONGEST or not said[name].isprintable():
+            raise Invalid(f"The {name.replace('_', ' ')} has 1 to {LONGEST} characters.", name)
+    address = said["api_url"].rstrip("/")
+    if not address.startswith(("https://", "http://")) or len(address) > LONGEST or not address.isprintable():
+        raise Invalid("The address of the network’s interface begins with https://.", "api_url")
+    ref = AccountRef(external_id=said["external_id"], handle=said["handle"], api_url=address, token=said["token"])
+    try:
+        await house.networks[new.network].list_since(ref, None)
+    except Unreachable as error:
+        raise Invalid(
+            f"{TABLE[new.network].name} does not let it in: {error} Nothing was connected.", "token"
+        ) from error
+    values = {**said, "api_url": address, "hook_secret": make_hook_secret()}
+    async with house.db.transact(scope.workspace_id) as conn:
+        id = await _add(house, conn, scope.workspace_id, values)
+        await note(conn, scope, Happening.CONNECTED, f"{said['name']} on {TABLE[new.network].name}", account=id)
+        await tell(conn, make_notice(scope.workspace_id, "accounts", ids=[id]))
+    return id
 
 
 #: Seconds that the clock may be behind before the installation is no longer ready.

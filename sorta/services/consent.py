@@ -65,6 +65,7 @@ WAYS: tuple[Way, ...] = (
         why="Figures under a name, of somebody who may export, to members and to listed domains; none while all is held.",
     ),
     Way(where="invitations._send", why="To who is invited by who manages members, in Sorta's own words."),
+    Way(where="forgotten._send", why="To a member, in Sorta's own words."),
     Way(where="translating._ask", why="To the installation's own translator."),
 )
 

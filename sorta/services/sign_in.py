@@ -87,7 +87,7 @@ async def sign_in(
             if known
             else {own: FREE_TRIES, f"email:{address}": FREE_ACCOUNT, f"from:{came_from}": FREE_FROM}
         )
-        await _count(conn, counted, now)
+        await count_tries(conn, counted, now)
         member = await people.get_member_for_sign_in(conn, address)
     try:
         fits = await house.hashing.do(_hasher.verify, normalise(password), member.password_hash if member else _NOBODY)
@@ -128,7 +128,7 @@ async def change_password(
     session = await get_session(house, token, now)
     own = f"password:{session.member_id}"
     async with house.db.connect() as conn:
-        await _count(conn, {own: FREE_TRIES}, now)
+        await count_tries(conn, {own: FREE_TRIES}, now)
         member = await people.get_member_for_sign_in(conn, session.email)
     if member is None or not await house.hashing.do(_hasher.verify, normalise(before), member.password_hash):
         raise Invalid("That is not your present password.", "before")
@@ -144,7 +144,7 @@ def make_hash(password: str, about: Sequence[str]) -> str:
     return hash_password(check_password(password, about))
 
 
-async def _count(conn: Conn, keys: Mapping[str, int], now: datetime) -> None:
+async def count_tries(conn: Conn, keys: Mapping[str, int], now: datetime) -> None:
     """Count one try under each key, with how many are free; none is counted while one must be waited for. Raises TooManyTries."""
     async with conn.transaction():
         # In one order for everybody, or two who try at once would wait for each other.

@@ -40,8 +40,9 @@ async def list_accounts(conn: Conn, workspace_id: int) -> list[Account]:
     return await db.fetch_all(conn, Account, SQL.list_accounts, {"workspace_id": workspace_id})
 
 
-async def add_account(conn: Conn, workspace_id: int, values: dict[str, Any]) -> int:
-    id: int = await db.fetch_value(conn, SQL.add_account, {"workspace_id": workspace_id, **values})
+async def add_account(conn: Conn, workspace_id: int, values: dict[str, Any]) -> int | None:
+    """Its number; None where it is connected already."""
+    id: int | None = await db.fetch_value(conn, SQL.add_account, {"workspace_id": workspace_id, **values})
     return id
 
 

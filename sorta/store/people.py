@@ -188,3 +188,17 @@ async def set_single_keys(conn: Conn, member_id: int, how: str) -> None:
 async def set_password(conn: Conn, member_id: int, password_hash: str, token_hash: bytes) -> None:
     values = {"member_id": member_id, "password_hash": password_hash, "token_hash": token_hash}
     await db.execute(conn, SQL.set_password, values)
+
+
+async def add_password_link(conn: Conn, token_hash: bytes, member_id: int, now: datetime, expires_at: datetime) -> None:
+    values = {"token_hash": token_hash, "member_id": member_id, "now": now, "expires_at": expires_at}
+    await db.execute(conn, SQL.add_password_link, values)
+
+
+async def find_password_link(conn: Conn, token_hash: bytes, now: datetime) -> MemberForSignIn | None:
+    values = {"token_hash": token_hash, "now": now}
+    return await db.fetch_one(conn, MemberForSignIn, SQL.find_password_link, values)
+
+
+async def use_password_link(conn: Conn, token_hash: bytes, now: datetime) -> None:
+    await db.execute(conn, SQL.use_password_link, {"token_hash": token_hash, "now": now})

@@ -22,6 +22,14 @@ TOMORROW = (datetime.now(UTC) + timedelta(days=1)).isoformat()
 BODIES = {
     "keep_report": {"name": "x", "query": "period=today"},
     "start_what_if": {"days": 1},
+    "connect_account": {
+        "network": "nowhere",
+        "name": "x",
+        "handle": "x",
+        "external_id": "x",
+        "api_url": "https://x",
+        "token": "x",
+    },
     "invite": {"emails": "uma@tidewater.example", "role": "responder"},
     "import_conversations": {"document": {"orderedItems": [{"orderedItems": []}]}},
     "share_report": {"name": "x", "query": "period=today"},
@@ -94,6 +102,7 @@ REFUSED = {
     "check_reading": 404,
     "take_back_own_reading": 409,
     "start_what_if": 422,
+    "connect_account": 422,
     "add_draw": 404,
     "translate_text": 422,
     "set_alert_choice": 422,

@@ -25,6 +25,7 @@ NEEDS: dict[str, Permission | None] = {
     "keep_report": P.SEE_REPORTS,
     "forget_report": P.SEE_REPORTS,
     "start_what_if": P.SEE_REPORTS,
+    "connect_account": P.MANAGE_ACCOUNTS,
     "invite": P.MANAGE_MEMBERS,
     "cancel_invitation": P.MANAGE_MEMBERS,
     "import_conversations": P.MANAGE_ACCOUNTS,

@@ -15,7 +15,7 @@ from playwright.sync_api import Browser, Page, expect
 from demo.run import Demo
 from dev import cluster
 from dev.cluster import get_free_port
-from tests.e2e.conftest import HTTP
+from tests.e2e.conftest import HTTP, Outside
 from tests.e2e.test_screens import check
 
 Enter = Callable[..., Page]
@@ -23,9 +23,9 @@ WORDS = "turnstile-otter-eleven"
 
 
 @pytest.fixture
-def installation(tmp_path: Path) -> Iterator[dict[str, str]]:
-    """An installation made as the README says, on a PostgreSQL that knows nothing of it, with a web process and nothing of the demo's;
-    `link` is the first Owner's."""
+def installation(demo: Demo, tmp_path: Path) -> Iterator[dict[str, str]]:
+    """An installation made as the README says, on a PostgreSQL that knows nothing of it, with a web process, a worker and nothing of the
+    demo's but the networks outside; `link` is the first Owner's."""
     plain = {key: value for key, value in os.environ.items() if not key.startswith("SORTA_")}
     folder, port = tmp_path / "etc", get_free_port()
     address = f"http://127.0.0.1:{port}"
@@ -51,10 +51,18 @@ def installation(tmp_path: Path) -> Iterator[dict[str, str]]:
         link = find_link(init())
         assert not (folder / "database.sql").exists()
         settings = dict(line.split("=", 1) for line in (folder / "sorta.env").read_text().splitlines() if "=" in line)
-        web = subprocess.Popen(
-            [sys.executable, "-m", "sorta.main", "web"],
-            env={**plain, **settings, "SORTA_PORT": str(port), "SORTA_LOG_LEVEL": "WARNING"},
-        )
+        # The stand-in networks are at loopback addresses, which no network's is in life.
+        running = {
+            **plain,
+            **settings,
+            "SORTA_PORT": str(port),
+            "SORTA_LOG_LEVEL": "WARNING",
+            "SORTA_ALLOW_PRIVATE": "true",
+            "SORTA_UNDO_SECONDS": "2",
+        }
+        parts = [
+            subprocess.Popen([sys.executable, "-m", "sorta.main", part], env=running) for part in ("web", "worker")
+        ]
         try:
             for _ in range(240):
                 try:
@@ -65,8 +73,10 @@ def installation(tmp_path: Path) -> Iterator[dict[str, str]]:
             yield {"before": before, "link": link, "address": address}
             assert "Somebody has an account already" in init()
         finally:
-            web.terminate()
-            web.wait(20)
+            for part in parts:
+                part.terminate()
+            for part in parts:
+                part.wait(20)
 
 
 def find_link(said: str) -> str:
@@ -75,7 +85,9 @@ def find_link(said: str) -> str:
     return found[0]
 
 
-def test_from_an_empty_database_to_a_colleague_at_the_desk(installation: dict[str, str], browser: Browser) -> None:
+def test_from_an_empty_database_to_a_colleague_and_the_first_answer(
+    installation: dict[str, str], browser: Browser, outside: Outside
+) -> None:
     owner = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Europe/Lisbon")
     page = owner.new_page()
     page.goto(installation["before"])
@@ -122,6 +134,43 @@ def test_from_an_empty_database_to_a_colleague_at_the_desk(installation: dict[st
     # The desk of a workspace without an account shows no demo and fails nowhere.
     page.goto(f"{installation['address']}/")
     expect(page.get_by_test_id("queue")).to_be_visible()
+
+    # An account of a network, the first thing said to it, and the answer outside.
+    there = outside.control("actors", network="quillet", handle="lighthouse", name="Lighthouse", page=True)
+    said = {"network": "quillet", "handle": "ada", "name": "Ada Fjord", "page": "lighthouse"}
+    outside.control("say", **said, kind="mention", text="@lighthouse can one climb the tower?", tell=False)
+    page.get_by_role("link", name="Setup").click()
+    expect(page.get_by_text("No account is connected yet")).to_be_visible()
+    page.get_by_test_id("connect-account").click()
+    form = page.get_by_test_id("connect")
+    form.get_by_role("combobox").select_option(label="Quillet")
+    for field, value in (
+        ("name", "Lighthouse"),
+        ("handle", "@lighthouse"),
+        ("external_id", there["id"]),
+        ("api_url", f"{outside.address}/api/quillet"),
+        ("token", "tok_wrong"),
+    ):
+        page.get_by_test_id(f"connect-{field}").fill(value)
+    form.get_by_role("button", name="Connect").click()
+    expect(page.get_by_test_id("connect-problem")).to_contain_text("Quillet does not let it in")
+    check(page)
+    page.get_by_test_id("connect-token").fill(there["token"])
+    form.get_by_role("button", name="Connect").click()
+    expect(page.get_by_test_id("accounts")).to_contain_text("@lighthouse on Quillet")
+    page.get_by_role("link", name="Desk", exact=True).click()
+    row = page.locator("[data-conversation]").filter(has_text="climb the tower")
+    expect(row).to_be_visible(timeout=60_000)
+    row.click()
+    expect(page.get_by_test_id("composer")).to_be_visible()
+    page.keyboard.press("r")
+    page.keyboard.type("Every day from ten, 96 steps.")
+    page.keyboard.press("Control+Enter")
+    for _ in range(120):
+        if any("96 steps" in text for text in outside.list_texts("quillet")):
+            break
+        page.wait_for_timeout(250)
+    assert sum("96 steps" in text for text in outside.list_texts("quillet")) == 1
     owner.close()
     colleague.close()
 
@@ -170,3 +219,43 @@ def test_who_does_not_manage_members_invites_nobody(enter: Enter) -> None:
     expect(page.get_by_test_id("roles")).to_be_visible()
     expect(page.get_by_test_id("invitations")).to_have_count(0)
     assert page.request.get("/api/workspaces/1/invitations").status == 403
+
+
+def test_a_forgotten_password_is_set_anew_by_a_link_from_a_mail(demo: Demo, enter: Enter, browser: Browser) -> None:
+    page = enter("noor", "/w/1/setup")
+    page.get_by_test_id("invite-emails").fill("pia@tidewater.example")
+    page.get_by_test_id("invite").click()
+    expect(page.get_by_test_id("invitation").filter(has_text="pia@tidewater.example")).to_be_visible()
+    link = next(
+        one["address"]
+        for one in page.request.get("/api/workspaces/1/invitations").json()
+        if one["email"] == "pia@tidewater.example"
+    )
+    context = browser.new_context(base_url=demo.address, viewport={"width": 1280, "height": 800}, locale="en-GB")
+    hers = context.new_page()
+    hers.goto(link)
+    hers.get_by_label("Your name").fill("Pia Holt")
+    hers.get_by_label("A password").fill(WORDS)
+    hers.get_by_role("button", name="Come in").click()
+    hers.wait_for_url(re.compile(r"/w/1/desk"))
+    context.clear_cookies()
+    hers.goto("/sign-in")
+    hers.get_by_test_id("forgot").click()
+    check(hers)
+    hers.get_by_label("Your e-mail address").fill("pia@tidewater.example")
+    hers.get_by_role("button", name="Send me a link").click()
+    expect(hers.get_by_test_id("forgotten-asked")).to_contain_text("If somebody here has this address")
+    for _ in range(80):
+        mailed = [m for m in HTTP.get(f"{demo.outside}/control/mail").json() if "/password/" in m["text"]]
+        if mailed:
+            break
+        hers.wait_for_timeout(250)
+    hers.goto(re.search(r"http://\S+/password/\S+", mailed[0]["text"])[0])  # type: ignore[index]
+    check(hers)
+    hers.get_by_label("The new one").fill("password123")
+    hers.get_by_role("button", name="Set it and come in").click()
+    expect(hers.get_by_role("alert")).to_contain_text("Take a longer one")
+    hers.get_by_label("The new one").fill("lantern-herring-noon")
+    hers.get_by_role("button", name="Set it and come in").click()
+    hers.wait_for_url(re.compile(r"/w/1/desk"))
+    context.close()

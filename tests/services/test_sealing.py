@@ -19,6 +19,7 @@ OTHERWISE = {
     "device.token_hash": "a hash",
     "shared_report.token_hash": "a hash",
     "invitation.token_hash": "a hash",
+    "password_link.token_hash": "a hash",
     "member.password_hash": "a hash",
     "advice.token": "stands in the address of each letter that asks",
     "account.hook_secret_until": "a time",

@@ -4,6 +4,7 @@ from fastapi import APIRouter
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import setup as shapes
+from sorta.api.schemas.sorting import Made
 from sorta.core.permissions import Permission
 from sorta.services import accounts, desk, duties, intake, retention, security_log
 
@@ -20,6 +21,12 @@ async def list_networks(scope: ScopeDep) -> list[shapes.Network]:
 async def list_accounts(house: HouseDep, scope: ScopeDep) -> list[shapes.Account]:
     """The connected accounts."""
     return [shapes.Account.model_validate(a) for a in await accounts.list_accounts(house, scope)]
+
+
+@router.post("/accounts", status_code=201)
+async def connect_account(house: HouseDep, scope: ScopeDep, body: shapes.NewAccount) -> Made:
+    """Connect an account once its network has taken the token."""
+    return Made(id=await accounts.connect(house, scope, accounts.NewAccount(**body.model_dump())))
 
 
 @router.put("/accounts/{account_id}/token", status_code=204)

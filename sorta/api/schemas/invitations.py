@@ -66,3 +66,15 @@ class NewPassword(Asked):
 
     before: str = Field(max_length=1000)
     password: str = Field(max_length=1000)
+
+
+class ForgottenPassword(Asked):
+    """Whose password is forgotten."""
+
+    email: str = Field(max_length=320)
+
+
+class PasswordByLink(Asked):
+    """Another password, by a link."""
+
+    password: str = Field(max_length=1000)

@@ -44,6 +44,17 @@ class Account(BaseModel):
     silent_since: datetime | None = Field(description="Since when its network does not answer")
 
 
+class NewAccount(Asked):
+    """An account as its network knows it, and a token for it."""
+
+    network: str = Field(max_length=40)
+    name: str = Field(max_length=500)
+    handle: str = Field(max_length=500)
+    external_id: str = Field(max_length=500)
+    api_url: str = Field(max_length=500)
+    token: str = Field(max_length=500)
+
+
 class NewToken(Asked):
     token: str = Field(max_length=4000)
 

@@ -9,7 +9,7 @@ select id, workspace_id, network, name, handle, external_id, api_url, token, hoo
 -- add_account: connects an account
 insert into account (workspace_id, network, name, handle, external_id, api_url, token, hook_secret)
 values (%(workspace_id)s, %(network)s, %(name)s, %(handle)s, %(external_id)s, %(api_url)s, %(token)s,
-  %(hook_secret)s) returning id;
+  %(hook_secret)s) on conflict (workspace_id, network, external_id) do nothing returning id;
 
 -- pause_account: the network no longer takes the account's credentials
 with paused as (update account set paused_reason = %(reason)s

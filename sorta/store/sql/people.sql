@@ -28,6 +28,17 @@ with gone as (delete from session where member_id = %(member_id)s and token_hash
   unknown as (delete from device where member_id = %(member_id)s)
 update member set password_hash = %(password_hash)s where id = %(member_id)s;
 
+-- add_password_link: a link by which another password is set; those made before lead nowhere
+with before as (update password_link set used_at = %(now)s where member_id = %(member_id)s and used_at is null)
+insert into password_link (token_hash, member_id, made_at, expires_at) values (%(token_hash)s, %(member_id)s, %(now)s, %(expires_at)s);
+
+-- find_password_link: whose it is, kept from others who use it, when it still leads anywhere
+select m.id, m.organisation_id, m.name, m.initials, m.email, m.password_hash from password_link l join member m on m.id = l.member_id
+where l.token_hash = %(token_hash)s and l.used_at is null and l.expires_at > %(now)s for update of l;
+
+-- use_password_link: it leads nowhere from now on
+update password_link set used_at = %(now)s where token_hash = %(token_hash)s;
+
 -- set_single_keys: how a member wants single-character keys
 update member set single_keys = %(how)s where id = %(member_id)s;
 

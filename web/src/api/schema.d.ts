@@ -24,6 +24,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/password-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Password Link
+         * @description Have a link mailed by which another password is set; the answer is the same whether or not anybody has the address.
+         */
+        post: operations["ask_for_password_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/password-links/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Password Link
+         * @description Set another password by a link: signs in, and ends all other sessions.
+         */
+        post: operations["use_password_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules.schema.json": {
         parameters: {
             query?: never;
@@ -149,7 +189,11 @@ export interface paths {
          */
         get: operations["list_accounts"];
         put?: never;
-        post?: never;
+        /**
+         * Connect Account
+         * @description Connect an account once its network has taken the token.
+         */
+        post: operations["connect_account"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4871,6 +4915,14 @@ export interface components {
             /** Done */
             done: boolean;
         };
+        /**
+         * ForgottenPassword
+         * @description Whose password is forgotten.
+         */
+        ForgottenPassword: {
+            /** Email */
+            email: string;
+        };
         /** Found */
         Found: {
             /** Messages */
@@ -5936,6 +5988,24 @@ export interface components {
              */
             type: "network";
         };
+        /**
+         * NewAccount
+         * @description An account as its network knows it, and a token for it.
+         */
+        NewAccount: {
+            /** Api Url */
+            api_url: string;
+            /** External Id */
+            external_id: string;
+            /** Handle */
+            handle: string;
+            /** Name */
+            name: string;
+            /** Network */
+            network: string;
+            /** Token */
+            token: string;
+        };
         /** NewAlertChoice */
         NewAlertChoice: {
             /** By Mail */
@@ -6507,6 +6577,14 @@ export interface components {
              * @enum {string}
              */
             type: "park";
+        };
+        /**
+         * PasswordByLink
+         * @description Another password, by a link.
+         */
+        PasswordByLink: {
+            /** Password */
+            password: string;
         };
         /**
          * PeoplePage
@@ -9187,6 +9265,72 @@ export interface operations {
             };
         };
     };
+    ask_for_password_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForgottenPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    use_password_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordByLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_rule_schema: {
         parameters: {
             query?: never;
@@ -9457,6 +9601,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Account"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    connect_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAccount"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
                 };
             };
             /** @description Client Error */

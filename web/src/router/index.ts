@@ -4,11 +4,15 @@ import { ApiProblem } from '@/api/client'
 import { useRenewal } from '@/composables/useRenewal'
 import { useSession } from '@/stores/session'
 
+/** What whoever is not signed in may open. */
+const OPEN = new Set<string | symbol>(['sign-in', 'welcome', 'password'])
+
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/sign-in', name: 'sign-in', component: () => import('@/views/SignInView.vue') },
     { path: '/welcome/:token', name: 'welcome', component: () => import('@/views/WelcomeView.vue') },
+    { path: '/password/:token', name: 'password', component: () => import('@/views/PasswordView.vue') },
     { path: '/', name: 'home', redirect: { name: 'desk', params: { workspace: '0' } } },
     {
       path: '/w/:workspace(\\d+)/desk/:conversation(\\d+)?',
@@ -66,7 +70,7 @@ router.onError((error: unknown, to) => {
 })
 
 router.beforeEach(async (to) => {
-  if (to.name === 'sign-in' || to.name === 'welcome') return true
+  if (to.name && OPEN.has(to.name)) return true
   const session = useSession()
   if (!(await session.load())) return { name: 'sign-in', query: to.fullPath === '/' ? {} : { next: to.fullPath } }
   if (!('workspace' in to.params)) return true

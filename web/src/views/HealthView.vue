@@ -8,6 +8,7 @@ import LoadState from '@/components/ui/LoadState.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import { useAsk } from '@/composables/useAsk'
 import { useClock } from '@/composables/useClock'
+import NoReports from '@/features/reports/NoReports.vue'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import { sayNumber, saySpan } from '@/lib/reports'
 import { sayTime } from '@/lib/words'
@@ -57,9 +58,7 @@ function sayState(a: AccountHealth): { words: string; bad: boolean } {
           network to its being here; what was filled in after a gap counts with its delay. An amber bar is an hour in
           which something was over 10 minutes late.
         </p>
-        <p v-if="!session.may('see_reports')">
-          Your role here ({{ session.workspace?.role }}) may not see reports. Ask an Owner of the workspace.
-        </p>
+        <NoReports v-if="!session.may('see_reports')" />
         <LoadState v-else :of="ask" :lines="7">
           <div
             v-if="health"

@@ -8,6 +8,7 @@ import BreakdownTable from '@/features/reports/BreakdownTable.vue'
 import DaysChart from '@/features/reports/DaysChart.vue'
 import DoingsTables from '@/features/reports/DoingsTables.vue'
 import FigureStrip from '@/features/reports/FigureStrip.vue'
+import NoReports from '@/features/reports/NoReports.vue'
 import ReportActs from '@/features/reports/ReportActs.vue'
 import ReportSentence from '@/features/reports/ReportSentence.vue'
 import SentimentChart from '@/features/reports/SentimentChart.vue'
@@ -56,9 +57,7 @@ const days = computed(() => {
   <AppFrame>
     <main
       class="grid min-h-0 flex-1 scroll-quiet grid-cols-[minmax(0,1fr)] content-start overflow-y-auto lg:grid-cols-[minmax(0,1fr)_296px] lg:content-stretch lg:overflow-hidden print:block print:overflow-visible">
-      <p v-if="!session.may('see_reports')" class="p-6">
-        Your role here ({{ session.workspace?.role }}) may not see reports. Ask an Owner of the workspace.
-      </p>
+      <NoReports v-if="!session.may('see_reports')" class="p-6" />
       <template v-else>
         <div class="scroll-quiet bg-sheet p-4 md:px-6 lg:min-h-0 lg:overflow-y-auto print:overflow-visible">
           <div class="flex flex-wrap items-start justify-between gap-2">

@@ -3,11 +3,14 @@ import { onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, take } from '@/api/client'
 import type { Demo } from '@/api/types'
+import NameMark from '@/components/ui/NameMark.vue'
+import ForgottenForm from '@/features/frame/ForgottenForm.vue'
 import SignInForm from '@/features/frame/SignInForm.vue'
 
 const route = useRoute()
 const router = useRouter()
 const demo = ref<Demo | null>(null)
+const isForgotten = ref(false)
 const form = ref<InstanceType<typeof SignInForm> | null>(null)
 
 onMounted(async () => {
@@ -22,18 +25,23 @@ function go(): void {
 <template>
   <main class="grid h-full place-items-center overflow-y-auto p-6">
     <div class="w-full max-w-3xl">
-      <h1 class="mb-6 flex items-center gap-3 font-name text-3xl font-bold tracking-tight">
-        <svg width="34" height="30" viewBox="0 0 20 18" aria-hidden="true">
-          <rect y="1" width="20" height="4" fill="#d8a72f" />
-          <rect y="7" width="13" height="4" fill="currentColor" />
-          <rect y="13" width="7" height="4" class="fill-pine" />
-        </svg>
-        Sorta
-      </h1>
+      <NameMark />
       <div class="grid gap-6" :class="demo?.password ? 'md:grid-cols-2' : ''">
         <div class="rounded-lg border border-rule bg-sheet p-5">
-          <h2 class="mb-4 font-name text-lg font-bold">Sign in</h2>
-          <SignInForm ref="form" autofocus @done="go" />
+          <h2 class="mb-4 font-name text-lg font-bold">
+            {{ isForgotten ? 'A link to set another password' : 'Sign in' }}
+          </h2>
+          <template v-if="!isForgotten">
+            <SignInForm ref="form" autofocus @done="go" />
+            <button
+              type="button"
+              class="mt-3 text-[13px] font-semibold text-pine underline"
+              data-test="forgot"
+              @click="isForgotten = true">
+              Forgot the password?
+            </button>
+          </template>
+          <ForgottenForm v-else @back="isForgotten = false" />
         </div>
         <section v-if="demo?.password" class="rounded-lg border border-honey-line bg-honey-wash p-5 text-honey-ink">
           <h2 class="font-name text-lg font-bold">The demo's accounts</h2>

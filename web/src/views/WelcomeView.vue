@@ -4,6 +4,7 @@ import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Welcome } from '@/api/types'
+import NameMark from '@/components/ui/NameMark.vue'
 import { useSession } from '@/stores/session'
 
 const route = useRoute()
@@ -59,14 +60,7 @@ const label = 'block text-xs font-semibold text-ink-2'
 <template>
   <main class="grid h-full place-items-center overflow-y-auto p-6">
     <div class="w-full max-w-md">
-      <h1 class="mb-6 flex items-center gap-3 font-name text-3xl font-bold tracking-tight">
-        <svg width="34" height="30" viewBox="0 0 20 18" aria-hidden="true">
-          <rect y="1" width="20" height="4" fill="#d8a72f" />
-          <rect y="7" width="13" height="4" fill="currentColor" />
-          <rect y="13" width="7" height="4" class="fill-pine" />
-        </svg>
-        Sorta
-      </h1>
+      <NameMark />
       <div class="rounded-lg border border-rule bg-sheet p-5">
         <p v-if="gone" role="alert" data-test="gone">{{ gone }}</p>
         <p v-else-if="!welcome" role="status" class="text-ink-2">Looking at your link …</p>

@@ -8,6 +8,7 @@ import { useDirectory } from '@/composables/useDirectory'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import { useWhatIf } from '@/features/reports/useWhatIf'
 import { useRules } from '@/features/rules/useRules'
+import NoReports from '@/features/reports/NoReports.vue'
 import WhatIfForm from '@/features/reports/WhatIfForm.vue'
 import WhatIfResult from '@/features/reports/WhatIfResult.vue'
 import { listChanges } from '@/features/reports/whatIf'
@@ -38,9 +39,7 @@ const sayState = (one: PlayedWhatIf): string =>
   <AppFrame>
     <main
       class="grid min-h-0 flex-1 scroll-quiet grid-cols-[minmax(0,1fr)] content-start overflow-y-auto lg:grid-cols-[minmax(0,1fr)_300px] lg:content-stretch lg:overflow-hidden print:block">
-      <p v-if="!session.may('see_reports')" class="p-6">
-        Your role here ({{ session.workspace?.role }}) may not see reports. Ask an Owner of the workspace.
-      </p>
+      <NoReports v-if="!session.may('see_reports')" class="p-6" />
       <template v-else>
         <div class="scroll-quiet bg-sheet p-4 md:px-6 lg:min-h-0 lg:overflow-y-auto">
           <div class="max-w-4xl">

@@ -105,7 +105,7 @@ function pick(where: { seriesIndex: number; dataIndex: number }): void {
                   :to="behind('came_in', { account: String(m.key), sentiment: code })"
                   >{{ m[name] }}</RouterLink><template v-else>0</template>
               </td>
-              <td class="py-1 text-right">
+              <td class="py-1 pl-3 text-right whitespace-nowrap">
                 <template v-if="m.share.too_few">too few</template
                 ><template v-else
                   >{{ sayFigure('share', m.share.value) }}

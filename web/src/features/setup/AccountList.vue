@@ -5,11 +5,17 @@ import type { Account } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import { useDirectory } from '@/composables/useDirectory'
+import ConnectDialog from '@/features/setup/ConnectDialog.vue'
 import NewSecret from '@/features/setup/NewSecret.vue'
 import { sayTime } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; mayManage: boolean; zone: string }>()
-const { accounts, byNetwork, refetchAccounts } = useDirectory()
+const { accounts, networks, byNetwork, refetchAccounts } = useDirectory()
+const isConnecting = ref(false)
+async function connected(): Promise<void> {
+  isConnecting.value = false
+  await refetchAccounts()
+}
 const renewing = ref<Account | null>(null)
 const token = ref('')
 const signing = ref<Account | null>(null)
@@ -72,8 +78,23 @@ function list(account: Account): string {
 
 <template>
   <section class="mb-8" aria-labelledby="accounts-title">
-    <h2 id="accounts-title" class="mb-2 font-name text-lg font-bold">Accounts</h2>
-    <ul class="rounded-md border border-rule bg-sheet">
+    <div class="mb-2 flex items-baseline justify-between gap-3">
+      <h2 id="accounts-title" class="font-name text-lg font-bold">Accounts</h2>
+      <button
+        v-if="mayManage"
+        type="button"
+        class="rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold whitespace-nowrap hover:bg-fold"
+        data-test="connect-account"
+        @click="isConnecting = true">
+        Connect an account
+      </button>
+    </div>
+    <p
+      v-if="accounts && !accounts.length"
+      class="rounded-md border border-rule bg-sheet px-4 py-6 text-center text-ink-2">
+      No account is connected yet: nothing can come in.
+    </p>
+    <ul v-else class="rounded-md border border-rule bg-sheet" data-test="accounts">
       <li
         v-for="a in accounts ?? []"
         :key="a.id"
@@ -110,6 +131,12 @@ function list(account: Account): string {
         </button>
       </li>
     </ul>
+    <ConnectDialog
+      v-if="isConnecting"
+      :workspace-id="workspaceId"
+      :networks="networks ?? []"
+      @close="isConnecting = false"
+      @connected="connected" />
     <AppDialog
       :open="renewing !== null"
       :title="`New access token for ${renewing?.name ?? ''} on ${renewing?.network_name ?? ''}`"

@@ -1,0 +1,84 @@
+<script setup lang="ts">
+/** Connecting an account: as its network knows it, with a token from the network's page for connected programs. */
+import { ref } from 'vue'
+import { api, ApiProblem, take } from '@/api/client'
+import type { Network } from '@/api/types'
+import AppDialog from '@/components/ui/AppDialog.vue'
+
+const props = defineProps<{ workspaceId: number; networks: Network[] }>()
+const emit = defineEmits<{ close: []; connected: [id: number] }>()
+const said = ref({
+  network: props.networks[0]?.network ?? '',
+  name: '',
+  handle: '',
+  external_id: '',
+  api_url: '',
+  token: '',
+})
+const problem = ref('')
+const isBusy = ref(false)
+const FIELDS = [
+  ['name', 'Its name'],
+  ['handle', 'Its handle there'],
+  ['external_id', 'Its id there, as the network tells it to programs'],
+  ['api_url', 'Address of the network’s interface for programs'],
+  ['token', 'Access token, from the network’s page for connected programs'],
+] as const
+async function connect(): Promise<void> {
+  problem.value = ''
+  isBusy.value = true
+  try {
+    const made = await take(
+      api.POST('/api/workspaces/{workspace_id}/accounts', {
+        params: { path: { workspace_id: props.workspaceId } },
+        body: said.value,
+      }),
+    )
+    emit('connected', made.id)
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    problem.value = error.message
+  } finally {
+    isBusy.value = false
+  }
+}
+const input = 'mt-1 mb-2.5 block w-full rounded border border-rule bg-raised px-2 py-1.5'
+</script>
+
+<template>
+  <AppDialog open title="Connect an account" @close="emit('close')">
+    <form data-test="connect" @submit.prevent="connect">
+      <label class="block text-xs font-semibold text-ink-2"
+        >Network<select v-model="said.network" class="text-[13.5px] font-normal text-ink" :class="input">
+          <option v-for="n in networks" :key="n.network" :value="n.network">{{ n.name }}</option>
+        </select></label
+      >
+      <label v-for="[field, words] in FIELDS" :key="field" class="block text-xs font-semibold text-ink-2"
+        >{{ words
+        }}<input
+          v-model="said[field]"
+          required
+          maxlength="500"
+          autocomplete="off"
+          class="text-[13.5px] font-normal text-ink"
+          :class="input"
+          :data-test="`connect-${field}`"
+      /></label>
+      <p v-if="problem" role="alert" class="mb-2 text-brick" data-test="connect-problem">{{ problem }}</p>
+      <p class="mb-3 text-xs text-ink-2">
+        The network is asked once before anything is kept. What was said there lately comes in within a minute.
+      </p>
+      <div class="flex justify-end gap-2">
+        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
+          Cancel
+        </button>
+        <button
+          type="submit"
+          class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-60"
+          :disabled="isBusy">
+          Connect
+        </button>
+      </div>
+    </form>
+  </AppDialog>
+</template>

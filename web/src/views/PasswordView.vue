@@ -1,0 +1,65 @@
+<script setup lang="ts">
+/** Another password, by a link from a mail. */
+import { ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, ApiProblem, take } from '@/api/client'
+import NameMark from '@/components/ui/NameMark.vue'
+import { useSession } from '@/stores/session'
+
+const route = useRoute()
+const router = useRouter()
+const session = useSession()
+const password = ref('')
+const problem = ref('')
+const isBusy = ref(false)
+async function save(): Promise<void> {
+  problem.value = ''
+  isBusy.value = true
+  try {
+    await take(
+      api.POST('/api/password-links/{token}', {
+        params: { path: { token: String(route.params.token) } },
+        body: { password: password.value },
+      }),
+    )
+    await session.enter()
+    await router.replace({ name: 'home' })
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    problem.value = error.message
+  } finally {
+    isBusy.value = false
+  }
+}
+</script>
+
+<template>
+  <main class="grid h-full place-items-center overflow-y-auto p-6">
+    <div class="w-full max-w-md">
+      <NameMark />
+      <form class="rounded-lg border border-rule bg-sheet p-5" data-test="password" @submit.prevent="save">
+        <h2 class="mb-4 font-name text-lg font-bold">Another password</h2>
+        <label class="block text-xs font-semibold text-ink-2" for="password">The new one</label>
+        <input
+          id="password"
+          v-model="password"
+          type="password"
+          required
+          autocomplete="new-password"
+          aria-describedby="password-hint"
+          class="mt-1 w-full rounded border border-rule bg-raised px-3 py-2" />
+        <p id="password-hint" class="mt-1 mb-3 text-xs text-ink-2">
+          At least 10 characters. A few words that do not belong together are easy to keep and hard to guess. Wherever
+          else you are signed in, you are not any more after this.
+        </p>
+        <p v-if="problem" role="alert" class="mb-3 rounded bg-brick-wash px-3 py-2 text-brick">{{ problem }}</p>
+        <button
+          type="submit"
+          class="w-full rounded-[5px] bg-pine px-3 py-2 font-bold text-on-pine disabled:opacity-60"
+          :disabled="isBusy">
+          Set it and come in
+        </button>
+      </form>
+    </div>
+  </main>
+</template>
