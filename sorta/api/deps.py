@@ -37,6 +37,11 @@ async def get_now() -> datetime:
     return datetime.now(UTC)
 
 
+async def get_came_from(request: Request) -> str:
+    """The address that the request came from, as far as it is known."""
+    return request.client.host if request.client else "unknown"
+
+
 def name_cookie(name: str, *, secure: bool) -> str:
     """The name that a cookie has here."""
     return f"__Host-{name}" if secure else name
@@ -57,6 +62,7 @@ async def get_token(request: Request) -> str:
 
 HouseDep = Annotated[House, Depends(get_house)]
 IntakeDep = Annotated[Intake, Depends(get_intake)]
+CameFromDep = Annotated[str, Depends(get_came_from)]
 NowDep = Annotated[datetime, Depends(get_now)]
 TokenDep = Annotated[str, Depends(get_token)]
 

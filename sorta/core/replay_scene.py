@@ -6,6 +6,7 @@ from bisect import bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cached_property
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -55,7 +56,7 @@ class Past:
     zone: ZoneInfo
     kinds: Sequence[str]
 
-    @property
+    @cached_property
     def order(self) -> "np.ndarray[tuple[int], np.dtype[np.intp]]":
         """The places of those that are played, in the order in which they began: what began in these days, and what began before and
         was done with in them. What nobody has touched all these days is left aside."""

@@ -8,6 +8,7 @@ table values, identities and a simulation. Used by services.reports.
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from sorta.core.working_time import Span
 
@@ -64,6 +65,23 @@ def find_people(load: float, handling: float, within: float, share: float) -> in
             return people
         people += 1
     return None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Handling:
+    """How long an answer takes, in seconds, and how that is known."""
+
+    seconds: float
+    source: Literal["given", "timed", "assumed"]
+
+
+def choose_handling(minutes: int | None, timed: Sequence[float]) -> Handling:
+    """As given; else the mean of those that were timed, where there are enough; else what is assumed."""
+    if minutes:
+        return Handling(seconds=minutes * 60.0, source="given")
+    if len(timed) >= ENOUGH_HANDLINGS:
+        return Handling(seconds=sum(timed) / len(timed), source="timed")
+    return Handling(seconds=ASSUMED_HANDLING, source="assumed")
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -24,7 +24,10 @@ from sorta.core.ports import (
     Seen,
 )
 
-PUBLIC = frozenset({"https://www.w3.org/ns/activitystreams#Public", "as:Public", "Public"})
+#: The vocabulary, and everybody as it names them; those who send it know other ways to write that.
+CONTEXT = "https://www.w3.org/ns/activitystreams"
+EVERYBODY = f"{CONTEXT}#Public"
+PUBLIC = frozenset({EVERYBODY, "as:Public", "Public"})
 _REACTIONS = frozenset({"Like", "Dislike", "Announce"})
 
 

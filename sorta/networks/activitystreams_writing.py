@@ -14,10 +14,10 @@ from typing import Any
 from sorta.core.errors import Unreadable
 from sorta.core.facts import SettledAs
 from sorta.core.ports import AccountRef, EditSeen, IdentitySeen, Kind, MessageSeen, PostSeen, RemovalSeen, Seen
-from sorta.networks.activitystreams import get_first, get_id, list_values, read_activity, read_found
+from sorta.networks import activitystreams
+from sorta.networks.activitystreams import EVERYBODY, get_first, get_id, list_values, read_activity, read_found
 
-PUBLIC = "https://www.w3.org/ns/activitystreams#Public"
-CONTEXT = ["https://www.w3.org/ns/activitystreams", {"sorta": "urn:sorta:ns#"}]
+CONTEXT = [activitystreams.CONTEXT, {"sorta": "urn:sorta:ns#"}]
 _TEXT = "text/plain"
 #: What the vocabulary, or what networks send of it, calls these.
 _TYPES = {Kind.REVIEW: "Review", Kind.STORY_MENTION: "Story", Kind.FORM_ENTRY: "FormEntry"}
@@ -75,7 +75,7 @@ def write_message(seen: MessageSeen, account: AccountRef) -> dict[str, Any]:
         "context": seen.thread_root if seen.post is None else write_post(seen.post, account),
         "url": seen.url,
         "to": to,
-        "cc": [PUBLIC] if seen.public else None,
+        "cc": [EVERYBODY] if seen.public else None,
         "tag": [{"type": "Mention", "href": us}] if mentions else None,
         # What neither answers nor names us was said to us in another way, or the reading would not know why it is here.
         "target": us if seen.public and seen.in_reply_to is None and not mentions else None,

@@ -38,8 +38,6 @@ from sorta.networks import activitystreams
 from sorta.networks.outgoing import Outgoing
 
 LONGEST_PAUSE = 24 * 3600
-_PUBLIC = "https://www.w3.org/ns/activitystreams#Public"
-_CONTEXT = "https://www.w3.org/ns/activitystreams"
 #: Each act as an activity of the vocabulary, and whether it is done to the person; the opposite is its Undo.
 _ACTIVITIES = {
     Moderation.LIKE: ("Like", False, False),
@@ -72,13 +70,13 @@ class StreamsNetwork:
     async def send(self, account: AccountRef, reply: OutgoingReply, key: str) -> Outcome:
         """See core.ports.Network."""
         note: dict[str, Any] = {
-            "@context": _CONTEXT,
+            "@context": activitystreams.CONTEXT,
             "type": "Note",
             "content": reply.body,
             "mediaType": "text/plain",
             "inReplyTo": reply.target,
             "attributedTo": account.external_id,
-            "to": [reply.to, _PUBLIC] if reply.public else [reply.to],
+            "to": [reply.to, activitystreams.EVERYBODY] if reply.public else [reply.to],
         }
         attached = []
         for n, file in enumerate(reply.files):
@@ -109,7 +107,7 @@ class StreamsNetwork:
         }
         if is_undone:
             activity = {"type": "Undo", "actor": account.external_id, "object": activity}
-        return await self._post(account, "acts", {"@context": _CONTEXT, **activity}, key)
+        return await self._post(account, "acts", {"@context": activitystreams.CONTEXT, **activity}, key)
 
     async def _post(self, account: AccountRef, where: str, body: dict[str, Any], key: str) -> Outcome:
         return await self._send(account, where, key, headers={}, json=body)

@@ -3,8 +3,6 @@
 Whoever asks is told the same whether or not anybody has that address, and waits as long: who it is, is looked up by the worker.
 """
 
-import hashlib
-import secrets
 from datetime import datetime, timedelta
 
 import structlog
@@ -16,6 +14,7 @@ from sorta.core.security import Happening
 from sorta.services.house import House
 from sorta.services.security_log import note_sign_in
 from sorta.services.sign_in import Entered, count_tries, enter, make_hash
+from sorta.services.tokens import hash_token, make_token
 from sorta.store import people
 
 log = structlog.get_logger()
@@ -26,10 +25,6 @@ FREE_ADDRESS, FREE_FROM = 3, 20
 _GONE = (
     "This link leads nowhere (any more): it was used, or its half hour is over. Ask for a new one where you sign in."
 )
-
-
-def _hash(token: str) -> bytes:
-    return hashlib.sha256(token.encode()).digest()
 
 
 async def ask(house: House, email: str, came_from: str, now: datetime) -> None:
@@ -47,12 +42,12 @@ async def mail_link(house: House, email: str, now: datetime) -> bool:
     """Mail the link; whether it went out. Run by the worker. A letter that fails is asked for again by who waits for it."""
     if house.post is None:
         return False
-    token = secrets.token_urlsafe(32)
+    token = make_token()
     async with house.db.connect() as conn, conn.transaction():
         member = await people.get_member_for_sign_in(conn, email)
         if member is None:
             return False
-        await people.add_password_link(conn, _hash(token), member.id, now, now + LINK_FOR)
+        await people.add_password_link(conn, hash_token(token), member.id, now, now + LINK_FOR)
     try:
         await _send(house, member, token)
     except Unreachable as error:
@@ -68,7 +63,7 @@ async def _send(house: House, member: people.MemberForSignIn, token: str) -> Non
         f"If that was you, open this link within half an hour:\n\n{house.address}/password/{token}\n\n"
         "If not, leave it: nothing has changed, and the password you have still holds."
     )
-    key = f"password-{_hash(token).hex()[:16]}"
+    key = f"password-{hash_token(token).hex()[:16]}"
     await house.post.send(
         Letter(key=key, to=member.email, to_name=member.name, subject="Another password for Sorta", text=text)
     )
@@ -77,15 +72,15 @@ async def _send(house: House, member: people.MemberForSignIn, token: str) -> Non
 async def set_password(house: House, token: str, password: str, came_from: str, now: datetime) -> Entered:
     """Another password by a link, and a session; all others end. Raises NotFound, Invalid."""
     async with house.db.connect() as conn:
-        member = await people.find_password_link(conn, _hash(token), now)
+        member = await people.find_password_link(conn, hash_token(token), now)
     if member is None:
         raise NotFound(_GONE)
     hashed = await house.hashing.do(make_hash, password, (member.name, member.email))
     async with house.db.connect() as conn, conn.transaction():
         # Another may have used it while the password was hashed.
-        if await people.find_password_link(conn, _hash(token), now) is None:
+        if await people.find_password_link(conn, hash_token(token), now) is None:
             raise NotFound(_GONE)
-        await people.use_password_link(conn, _hash(token), now)
+        await people.use_password_link(conn, hash_token(token), now)
         await people.set_password(conn, member.id, hashed, b"")
         await note_sign_in(conn, member.id, Happening.PASSWORD_CHANGED, came_from)
         return await enter(conn, member.id, came_from, now)

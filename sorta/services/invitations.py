@@ -4,9 +4,7 @@ An invitation is worth what its maker may do when it is taken: who may not manag
 links lead nowhere. Used by main, the API and duties.
 """
 
-import hashlib
 import re
-import secrets
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
@@ -18,16 +16,17 @@ import structlog
 
 from sorta.core.advice import check_address
 from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
-from sorta.core.permissions import STARTING, HeldRole, Permission, Role, check_within
+from sorta.core.permissions import Permission, Role, check_within
 from sorta.core.ports import Letter, LetterRefused, Unreachable
 from sorta.core.retry import get_pause
 from sorta.core.security import Happening
 from sorta.services.house import House, Scope
 from sorta.services.members import get_scope_of
-from sorta.services.roles import read_role
+from sorta.services.roles import add_starting_roles, list_roles_of, pick_role
 from sorta.services.sealing import INVITATION_TOKEN, seal_row
 from sorta.services.security_log import note
 from sorta.services.sign_in import Entered, enter, make_hash, sign_in
+from sorta.services.tokens import hash_token, make_token
 from sorta.store import invitations as store
 from sorta.store import people
 from sorta.store.db import Conn
@@ -48,13 +47,9 @@ _NAMED = re.compile(r"<([^<>\s]{1,300})>")
 _WITH_NAME = re.compile(r'(?:"[^"\n]{0,100}"\s{0,9}|[^,;<>"\n]{0,100})<[^<>\s]{1,300}>')
 
 
-def _hash(token: str) -> bytes:
-    return hashlib.sha256(token.encode()).digest()
-
-
 def make_first(conninfo: str, now: datetime) -> str | None:
     """What stands in the link of the first Owner, made as the owner of the tables; None where somebody has an account already."""
-    token = secrets.token_urlsafe(32)
+    token = make_token()
 
     with psycopg.connect(conninfo) as conn:
         if conn.execute("select exists (select from member)").fetchone() == (True,):
@@ -62,7 +57,7 @@ def make_first(conninfo: str, now: datetime) -> str | None:
         conn.execute("update invitation set cancelled_at = %s where workspace_id is null and taken_at is null", [now])
         conn.execute(
             "insert into invitation (token_hash, made_at, expires_at, mail_state) values (%s, %s, %s, 'none')",
-            [_hash(token), now, now + FIRST_FOR],
+            [hash_token(token), now, now + FIRST_FOR],
         )
     return token
 
@@ -92,13 +87,6 @@ class Invited:
     wrong: list[str] = field(default_factory=list)
 
 
-async def _get_role(conn: Conn, workspace_id: int, key: str) -> HeldRole:
-    for row in await people.list_roles(conn, workspace_id):
-        if row["key"] == key:
-            return read_role(**row)
-    raise NotFound("There is no such role in this workspace.")
-
-
 async def invite(house: House, scope: Scope, text: str, key: str, now: datetime) -> Invited:
     """Invite everybody whose address stands in a text, as this role; who was invited and has not come gets a new link. Raises Invalid,
     NotAllowed, NotFound."""
@@ -110,7 +98,7 @@ async def invite(house: House, scope: Scope, text: str, key: str, now: datetime)
         raise Invalid(f"At most {MOST_AT_ONCE} people at once.", "emails")
     found = Invited(wrong=wrong)
     async with house.db.transact(scope.workspace_id) as conn:
-        role = await _get_role(conn, scope.workspace_id, key)
+        role = pick_role(await list_roles_of(conn, scope.workspace_id), key)
         check_within(scope.role, role)
         if await store.count_pending(conn, scope.workspace_id) + len(addresses) > MOST_PENDING:
             raise Invalid(f"At most {MOST_PENDING} invitations wait at once. Take some back first.", "emails")
@@ -138,12 +126,12 @@ async def invite(house: House, scope: Scope, text: str, key: str, now: datetime)
 
 
 async def _add(house: House, conn: Conn, scope: Scope, email: str, key: str, now: datetime) -> None:
-    token = secrets.token_urlsafe(32)
+    token = make_token()
     values = {
         "email": email,
         "role": key,
         "token": token,
-        "token_hash": _hash(token),
+        "token_hash": hash_token(token),
         "member_id": scope.member_id,
         "now": now,
         "expires_at": now + INVITED_FOR,
@@ -158,7 +146,7 @@ async def list_pending(house: House, scope: Scope, now: datetime) -> list[dict[s
     scope.check(Permission.MANAGE_MEMBERS)
     async with house.db.transact(scope.workspace_id) as conn:
         rows = await store.list_pending(conn, scope.workspace_id)
-        roles = {row["key"]: read_role(**row) for row in await people.list_roles(conn, scope.workspace_id)}
+        roles = await list_roles_of(conn, scope.workspace_id)
     return [
         {
             **row,
@@ -209,7 +197,7 @@ class _Found:
 
 async def _find(house: House, conn: Conn, token: str, now: datetime) -> _Found:
     """In a transaction: the invitation of a link, in its workspace. Raises NotFound, the same for whatever is wrong with it."""
-    row = await store.find(conn, _hash(token), now)
+    row = await store.find(conn, hash_token(token), now)
     if row is None:
         raise NotFound(_GONE)
     if row["workspace_id"] is None:
@@ -223,7 +211,7 @@ async def _find(house: House, conn: Conn, token: str, now: datetime) -> _Found:
     try:
         maker = await get_scope_of(conn, workspace_id, row["made_by"])
         maker.check(Permission.MANAGE_MEMBERS)
-        role = await _get_role(conn, workspace_id, row["role"])
+        role = pick_role(await list_roles_of(conn, workspace_id), row["role"])
         check_within(maker.role, role)
     except (NotAllowed, NotFound):
         raise NotFound(_GONE) from None
@@ -305,8 +293,7 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
             organisation_id = await people.add_organisation(conn, organisation)
             workspace_id = await people.add_workspace(conn, organisation_id, workspace, said.time_zone)
             await house.db.enter(conn, workspace_id)
-            for role in STARTING.values():
-                await people.add_role(conn, workspace_id, key=role.key, name=role.name, permissions=sorted(role.grants))
+            await add_starting_roles(conn, workspace_id)
         else:
             organisation_id = await people.get_organisation_of(conn, workspace_id)
         values = {
@@ -327,7 +314,7 @@ async def _join(conn: Conn, found: _Found, token: str, member_id: int, name: str
     workspace_id, key = found.row["workspace_id"], found.row["role"] or Role.OWNER.value
     if member_id not in await people.lock_roles(conn, workspace_id):
         await people.set_role(conn, workspace_id, member_id, key)
-    await store.take(conn, _hash(token), member_id, now)
+    await store.take(conn, hash_token(token), member_id, now)
     scope = await get_scope_of(conn, workspace_id, member_id)
     await note(conn, scope, Happening.CAME_IN, f"{name} as {scope.role.name}", role=key)
     await tell(conn, make_notice(workspace_id, "roles"))
@@ -359,7 +346,7 @@ async def _send(house: House, workspace_id: int, workspace: str, row: Mapping[st
     try:
         await house.post.send(
             Letter(
-                key=f"invitation-{row['id']}-{_hash(token).hex()[:16]}",
+                key=f"invitation-{row['id']}-{hash_token(token).hex()[:16]}",
                 to=row["email"],
                 to_name="",
                 subject=f"An invitation to {workspace}",

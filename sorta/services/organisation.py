@@ -1,7 +1,8 @@
 """Setting up an organisation: workspaces, members and their roles. Used by the demo and the tests."""
 
-from sorta.core.permissions import STARTING, Role
+from sorta.core.permissions import Role
 from sorta.services.house import House
+from sorta.services.roles import add_starting_roles
 from sorta.services.sign_in import hash_password
 from sorta.store import people
 
@@ -17,8 +18,7 @@ async def add_workspace(house: House, organisation_id: int, name: str, time_zone
     async with house.db.connect() as conn:
         id = await people.add_workspace(conn, organisation_id, name, time_zone)
     async with house.db.transact(id) as conn:
-        for role in STARTING.values():
-            await people.add_role(conn, id, key=role.key, name=role.name, permissions=sorted(role.grants))
+        await add_starting_roles(conn, id)
     return id
 
 

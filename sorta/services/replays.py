@@ -17,7 +17,7 @@ from sorta.core.replay_scene import Change, Past, Worker, make_scene
 from sorta.core.routing import DEFAULT_CAPACITY, Way
 from sorta.core.rules import Rule
 from sorta.core.spells import Ending
-from sorta.core.staffing import ASSUMED_HANDLING, ENOUGH_HANDLINGS
+from sorta.core.staffing import choose_handling
 from sorta.core.targets import Audience, Priority, Promise, Targets
 from sorta.core.trial import Trial
 from sorta.core.waits import Counting, Waits, get_codes
@@ -28,9 +28,11 @@ from sorta.services.house import House, Scope
 from sorta.services.members import get_zone
 from sorta.services.replaying import FOUND
 from sorta.services.ruling import BODY, make_heard, speak
+from sorta.services.team import may_reply
 from sorta.store import replays as store
 from sorta.store import rules as rule_store
 from sorta.store import sorting, team, texts
+from sorta.store.db import Conn
 from sorta.store.waits import Opened
 
 log = structlog.get_logger()
@@ -110,9 +112,6 @@ async def _read_team(house: House, workspace_id: int, now: datetime) -> _Team:
     async with house.db.transact(workspace_id) as conn:
         rows = await team.list_loads(conn, workspace_id, now)
         teams = await sorting.list_teams(conn, workspace_id)
-    able = [
-        r for r in rows if {Permission.REPLY_PUBLICLY, Permission.REPLY_PRIVATELY} & {*r["permissions"]}
-    ]  # As services.report_staffing counts who works.
     return _Team(
         workers=[
             Worker(
@@ -123,7 +122,8 @@ async def _read_team(house: House, workspace_id: int, now: datetime) -> _Team:
                 languages=frozenset(r["languages"]),
                 teams=frozenset(t["id"] for t in teams if r["member_id"] in t["members"]),
             )
-            for r in able
+            for r in rows
+            if may_reply(r["permissions"])
         ],
         ways={t["id"]: Way(t["way"]) for t in teams},
         members={r["member_id"]: r["name"] for r in rows},
@@ -188,7 +188,7 @@ async def start(house: House, scope: Scope, asked: WhatIf, now: datetime) -> int
     return id
 
 
-async def _queue(house: House, conn: Any, workspace_id: int, id: int) -> None:
+async def _queue(house: House, conn: Conn, workspace_id: int, id: int) -> None:
     await house.queue.add_job(conn, PLAY, once=f"what_if:{id}", workspace_id=workspace_id, replay_id=id)
 
 
@@ -286,13 +286,12 @@ async def _prepare(
         before = make_scene(past, promise, found.workers, found.ways)
         really = measure(before, past.get_ended(), asked.clock)
         timed = _list_timed(past.waits.take(order))
-        source = "given" if asked.handling else "timed" if len(timed) >= ENOUGH_HANDLINGS else "assumed"
-        mean = asked.handling * 60.0 if asked.handling else ASSUMED_HANDLING
+        took = choose_handling(asked.handling, timed)
         prepared = Asked(
             before=before,
             after=make_scene(past, after[0], after[1], found.ways, changes=changes, give_out=asked.given),
-            timed=timed if source == "timed" else (),
-            mean=mean,
+            timed=timed if took.source == "timed" else (),
+            mean=took.seconds,
             counting=asked.clock,
             first_half=really["first_half"],
         )
@@ -301,8 +300,8 @@ async def _prepare(
             "last": (ends - timedelta(hours=1)).astimezone(zone).date().isoformat(),
             "waits": len(order),
             "really": {name: None if np.isnan(value) else value for name, value in really.items()},
-            "source": source,
-            "handling": float(np.mean(timed)) if source == "timed" else mean,
+            "source": took.source,
+            "handling": took.seconds,
             "runs": prepared.runs,
             "changed_waits": len(changes),
             "names": {str(id): name for id, name in found.members.items()},

@@ -4,8 +4,6 @@ What leaves is what its maker may see and export when it leaves: who may no long
 duties.
 """
 
-import hashlib
-import secrets
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
@@ -29,6 +27,7 @@ from sorta.services.reports import LONGEST_NAME, Ask
 from sorta.services.roles import list_held_roles
 from sorta.services.sealing import REPORT_TOKEN, seal_row
 from sorta.services.security_log import note
+from sorta.services.tokens import hash_token, make_token
 from sorta.store import advice, outgoing, people
 from sorta.store import sharing as store
 from sorta.store.db import Conn
@@ -39,7 +38,6 @@ MOST_SHARED = 50
 MOST_A_MINUTE = 30
 #: What sharing takes, when it is done and whenever something of it leaves.
 _NEEDED = (Permission.SEE_REPORTS, Permission.EXPORT)
-_TOKEN_BYTES = 32
 _GONE = "This link leads nowhere (any more). Ask whoever gave it to you for a new one."
 #: Nobody else sends a letter while it is under way. One that could not be sent for so long is given up: the next one is newer.
 LEASE, GIVEN_UP_AFTER = timedelta(minutes=2), timedelta(days=2)
@@ -83,10 +81,6 @@ def read_ask(kept: Mapping[str, Any]) -> Ask:
     )
 
 
-def _hash(token: str) -> bytes:
-    return hashlib.sha256(token.encode()).digest()
-
-
 def _check_may_share(scope: Scope) -> None:
     for permission in _NEEDED:
         scope.check(permission)
@@ -107,7 +101,7 @@ async def add_share(house: House, scope: Scope, new: NewShare, now: datetime) ->
         raise Invalid(f"A report is mailed to {MOST_RECIPIENTS} addresses at most.", "mail_to")
     if to and house.post is None:
         raise Impossible("This installation sends no mail.")
-    token = secrets.token_urlsafe(_TOKEN_BYTES)
+    token = make_token()
     async with house.db.transact(scope.workspace_id) as conn:
         if await store.count_reports(conn, scope.workspace_id, now) >= MOST_SHARED:
             raise Invalid(f"{MOST_SHARED} reports are shared at once at most. Take one back first.", "name")
@@ -117,7 +111,7 @@ async def add_share(house: House, scope: Scope, new: NewShare, now: datetime) ->
             "ask": dump_ask(new.ask),
             "parts": parts,
             "token": token,
-            "token_hash": _hash(token),
+            "token_hash": hash_token(token),
             "member_id": scope.member_id,
             "now": now,
             "expires_at": now + timedelta(days=days),
@@ -182,7 +176,7 @@ async def open_share(house: House, token: str, now: datetime) -> str:
     """The page that a link leads to, its opening counted. Raises NotFound, the same for whatever is wrong with it, and Busy when it
     is opened too often."""
     async with house.db.connect() as conn:
-        found = await store.find_report(conn, _hash(token))
+        found = await store.find_report(conn, hash_token(token))
     if found is None:
         raise NotFound(_GONE)
     workspace_id = found["workspace_id"]
@@ -289,7 +283,7 @@ async def _send(
         try:
             await house.post.send(
                 Letter(
-                    key=f"report-{letter['report_id']}-{letter['due_at']:%Y%m%d%H%M}-{_hash(letter['to_address']).hex()[:12]}",
+                    key=f"report-{letter['report_id']}-{letter['due_at']:%Y%m%d%H%M}-{hash_token(letter['to_address']).hex()[:12]}",
                     to=letter["to_address"],
                     to_name="",
                     subject=subject,

@@ -10,11 +10,12 @@ from sorta.core.errors import Invalid
 from sorta.core.periods import Period
 from sorta.core.permissions import Permission
 from sorta.core.reports import measure_arrivals, pick_answers
-from sorta.core.staffing import ASSUMED_HANDLING, ENOUGH_HANDLINGS, measure_open, plan_week
+from sorta.core.staffing import choose_handling, measure_open, plan_week
 from sorta.core.working_time import get_week, read_spans
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.reports import Ask, load
+from sorta.services.team import may_reply
 from sorta.services.waits import Loaded
 from sorta.store import team
 
@@ -36,7 +37,7 @@ async def get_staffing(
     is_open = [part >= _HALF for part in measure_open(week)]
     on_shift = [0] * 168
     for row in rows:
-        if not {Permission.REPLY_PUBLICLY, Permission.REPLY_PRIVATELY} & set(row["permissions"]):
+        if not may_reply(row["permissions"]):
             continue
         works = week if row["shift"] is None else tuple(read_spans(text) for text in row["shift"])
         for cell, part in enumerate(measure_open(works)):
@@ -59,12 +60,12 @@ def _plan(
 ) -> dict[str, Any]:
     told = loaded.read()
     timed = told["handling"][pick_answers(told, period) & ~np.isnan(told["handling"])]
-    arrivals, known = measure_arrivals(told, period, now.timestamp()), len(timed)
-    took = handling * 60.0 if handling else float(np.mean(timed)) if known >= ENOUGH_HANDLINGS else ASSUMED_HANDLING
-    plan = plan_week(arrivals, is_open, on_shift, handling=took, within=within * 60.0, share=share)
+    arrivals = measure_arrivals(told, period, now.timestamp())
+    took = choose_handling(handling, timed.tolist())
+    plan = plan_week(arrivals, is_open, on_shift, handling=took.seconds, within=within * 60.0, share=share)
     return {
-        "handling": took,
-        "source": "given" if handling else "timed" if known >= ENOUGH_HANDLINGS else "assumed",
-        "timed": known,
+        "handling": took.seconds,
+        "source": took.source,
+        "timed": len(timed),
         "hours": [asdict(need) for need in plan],
     }

@@ -6,6 +6,7 @@ from typing import Any
 
 from sorta.core.errors import Invalid, NotFound
 from sorta.core.permissions import (
+    STARTING,
     WORDS,
     HeldRole,
     Permission,
@@ -32,14 +33,15 @@ async def list_held_roles(conn: Conn, workspace_id: int) -> dict[int, HeldRole]:
     return {m.id: read_role(m.role, m.role_name, m.permissions) for m in await people.list_members(conn, workspace_id)}
 
 
-async def _list_roles(conn: Conn, workspace_id: int) -> dict[str, HeldRole]:
+async def list_roles_of(conn: Conn, workspace_id: int) -> dict[str, HeldRole]:
+    """The roles of a workspace by their keys."""
     return {r["key"]: read_role(**r) for r in await people.list_roles(conn, workspace_id)}
 
 
 async def list_roles(house: House, scope: Scope) -> dict[str, Any]:
     """All roles with what they hold and who has them, and all permissions in words."""
     async with house.db.transact(scope.workspace_id) as conn:
-        roles = await _list_roles(conn, scope.workspace_id)
+        roles = await list_roles_of(conn, scope.workspace_id)
         members = await people.list_members(conn, scope.workspace_id)
     return {
         "roles": [
@@ -57,7 +59,8 @@ async def list_roles(house: House, scope: Scope) -> dict[str, Any]:
     }
 
 
-def _pick(roles: Mapping[str, HeldRole], key: str) -> HeldRole:
+def pick_role(roles: Mapping[str, HeldRole], key: str) -> HeldRole:
+    """One of them. Raises NotFound."""
     if key not in roles:
         raise NotFound("There is no such role in this workspace.")
     return roles[key]
@@ -68,6 +71,12 @@ def _check_name_is_free(roles: Mapping[str, HeldRole], name: str, key: str) -> N
         raise Invalid(f"There is a role called {name} already.", "name")
 
 
+async def add_starting_roles(conn: Conn, workspace_id: int) -> None:
+    """What a new workspace begins with."""
+    for role in STARTING.values():
+        await people.add_role(conn, workspace_id, key=role.key, name=role.name, permissions=sorted(role.grants))
+
+
 async def add_role(house: House, scope: Scope, *, name: str, permissions: Sequence[Permission]) -> str:
     """A role of the workspace's own; its key. Raises Invalid, NotAllowed when it holds more than one's own."""
     scope.check(Permission.MANAGE_MEMBERS)
@@ -76,7 +85,7 @@ async def add_role(house: House, scope: Scope, *, name: str, permissions: Sequen
     check_within(scope.role, made)
     async with house.db.transact(scope.workspace_id) as conn:
         await people.lock_roles(conn, scope.workspace_id)
-        _check_name_is_free(await _list_roles(conn, scope.workspace_id), said, made.key)
+        _check_name_is_free(await list_roles_of(conn, scope.workspace_id), said, made.key)
         await people.add_role(conn, scope.workspace_id, key=made.key, name=said, permissions=sorted(grants))
         await note(conn, scope, Happening.ROLE_ADDED, said, permissions=sorted(grants))
         await tell(conn, make_notice(scope.workspace_id, "roles"))
@@ -92,8 +101,8 @@ async def set_role(house: House, scope: Scope, key: str, *, name: str, permissio
     said, grants = check_role(name, permissions)
     async with house.db.transact(scope.workspace_id) as conn:
         await people.lock_roles(conn, scope.workspace_id)
-        roles = await _list_roles(conn, scope.workspace_id)
-        before = _pick(roles, key)
+        roles = await list_roles_of(conn, scope.workspace_id)
+        before = pick_role(roles, key)
         if key == Role.OWNER:
             raise Invalid("An Owner may do everything; that cannot be changed.", "permissions")
         check_within(scope.role, before, HeldRole(key=key, name=said, grants=grants))
@@ -111,7 +120,7 @@ async def remove_role(house: House, scope: Scope, key: str) -> None:
     scope.check(Permission.MANAGE_MEMBERS)
     async with house.db.transact(scope.workspace_id) as conn:
         held = await people.lock_roles(conn, scope.workspace_id)
-        role = _pick(await _list_roles(conn, scope.workspace_id), key)
+        role = pick_role(await list_roles_of(conn, scope.workspace_id), key)
         check_within(scope.role, role)
         if key in set(Role):
             raise Invalid("A starting role stays; change what it holds.", "key")
@@ -138,10 +147,10 @@ async def give_role(house: House, scope: Scope, member_id: int, key: str) -> Non
     scope.check(Permission.MANAGE_MEMBERS)
     async with house.db.transact(scope.workspace_id) as conn:
         held = await people.lock_roles(conn, scope.workspace_id)
-        roles = await _list_roles(conn, scope.workspace_id)
+        roles = await list_roles_of(conn, scope.workspace_id)
         if member_id not in held:
             raise NotFound("There is no such member in this workspace.")
-        check_within(scope.role, _pick(roles, held[member_id]), _pick(roles, key))
+        check_within(scope.role, pick_role(roles, held[member_id]), pick_role(roles, key))
         check_owner_stays(held, member_id, key)
         await people.set_role(conn, scope.workspace_id, member_id, key)
         name = next(m.name for m in await people.list_members(conn, scope.workspace_id) if m.id == member_id)

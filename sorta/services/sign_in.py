@@ -20,6 +20,7 @@ from sorta.core.security import Happening
 from sorta.services.house import House, Scope, Unavailable
 from sorta.services.roles import read_role
 from sorta.services.security_log import note_sign_in
+from sorta.services.tokens import hash_token, make_token
 from sorta.store import people
 from sorta.store.db import Conn
 from sorta.store.live import TooManyStreams
@@ -49,10 +50,6 @@ def hash_password(password: str) -> str:
     return _hasher.hash(normalise(password))
 
 
-def _hash_token(token: str) -> bytes:
-    return hashlib.sha256(token.encode()).digest()
-
-
 def get_pause(tries: int, free: int, last_at: datetime, now: datetime) -> int:
     """Whole seconds to wait before the next try, 0 when it is free."""
     if tries < free or now - last_at > timedelta(minutes=15):
@@ -80,8 +77,8 @@ async def sign_in(
     """
     address = email.strip().lower()
     async with house.db.connect() as conn:
-        known = device is not None and await people.is_device_of(conn, _hash_token(device), address)
-        own = f"device:{_hash_token(device or '').hex()}" if known else f"pair:{address}|{came_from}"
+        known = device is not None and await people.is_device_of(conn, hash_token(device), address)
+        own = f"device:{hash_token(device or '').hex()}" if known else f"pair:{address}|{came_from}"
         counted = (
             {own: FREE_TRIES}
             if known
@@ -111,10 +108,10 @@ async def sign_in(
 
 async def enter(conn: Conn, member_id: int, came_from: str, now: datetime, device: str | None = None) -> Entered:
     """A session for somebody who has shown who they are, on a device they are known by or a new one."""
-    entered = Entered(token=secrets.token_urlsafe(32), device=device or secrets.token_urlsafe(32))
-    await people.set_device(conn, _hash_token(entered.device), member_id, now)
+    entered = Entered(token=make_token(), device=device or make_token())
+    await people.set_device(conn, hash_token(entered.device), member_id, now)
     await people.add_session(
-        conn, token_hash=_hash_token(entered.token), member_id=member_id, now=now, expires_at=now + SESSION_FOR
+        conn, token_hash=hash_token(entered.token), member_id=member_id, now=now, expires_at=now + SESSION_FOR
     )
     await note_sign_in(conn, member_id, Happening.SIGNED_IN, came_from)
     return entered
@@ -135,7 +132,7 @@ async def change_password(
     hashed = await house.hashing.do(make_hash, password, (session.name, session.email))
     async with house.db.connect() as conn, conn.transaction():
         await people.delete_failures(conn, [own])
-        await people.set_password(conn, session.member_id, hashed, _hash_token(token))
+        await people.set_password(conn, session.member_id, hashed, hash_token(token))
         await note_sign_in(conn, session.member_id, Happening.PASSWORD_CHANGED, came_from)
 
 
@@ -197,7 +194,7 @@ async def _may_listen(house: House, token: str, scope: Scope, now: datetime) -> 
 async def sign_out(house: House, token: str) -> None:
     """End the session; a second time changes nothing."""
     async with house.db.connect() as conn:
-        member_id = await people.delete_session(conn, _hash_token(token))
+        member_id = await people.delete_session(conn, hash_token(token))
         if member_id is not None:
             await note_sign_in(conn, member_id, Happening.SIGNED_OUT)
 
@@ -205,7 +202,7 @@ async def sign_out(house: House, token: str) -> None:
 async def get_session(house: House, token: str, now: datetime) -> people.Session:
     """Who the token belongs to. Raises SignInRefused when it has run out or never was."""
     async with house.db.connect() as conn:
-        session = await people.get_session(conn, _hash_token(token), now, now - IDLE_FOR)
+        session = await people.get_session(conn, hash_token(token), now, now - IDLE_FOR)
     if session is None:
         raise SignInRefused("Sign in to go on.")
     return session
@@ -216,7 +213,7 @@ async def find_member(house: House, token: str | None, now: datetime) -> int | N
     if not token:
         return None
     async with house.db.connect() as conn:
-        session = await people.get_session(conn, _hash_token(token), now, now - IDLE_FOR)
+        session = await people.get_session(conn, hash_token(token), now, now - IDLE_FOR)
     return None if session is None else session.member_id
 
 
@@ -242,13 +239,13 @@ async def get_scope(house: House, token: str, workspace_id: int, now: datetime, 
     async with house.db.connect() as conn:
         async with conn.transaction():
             await house.db.enter(conn, workspace_id)
-            found = await people.get_scope(conn, _hash_token(token), workspace_id, now, now - IDLE_FOR)
+            found = await people.get_scope(conn, hash_token(token), workspace_id, now, now - IDLE_FOR)
         if found is None:
-            if await people.get_session(conn, _hash_token(token), now, now - IDLE_FOR) is None:
+            if await people.get_session(conn, hash_token(token), now, now - IDLE_FOR) is None:
                 raise SignInRefused("Sign in to go on.")
             raise NotFound("There is no such workspace, or you are not a member of it.")
         if touch and now - found["seen_at"] > TOUCHED_EVERY:
-            await people.touch_session(conn, _hash_token(token), now)
+            await people.touch_session(conn, hash_token(token), now)
     return Scope(
         workspace_id=workspace_id,
         member_id=found["member_id"],

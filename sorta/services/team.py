@@ -21,6 +21,11 @@ from sorta.store.live import make_notice, tell
 LONGEST_REASON = 200
 
 
+def may_reply(permissions: Sequence[str]) -> bool:
+    """Whether who holds these answers people, in public or in private."""
+    return not {Permission.REPLY_PUBLICLY, Permission.REPLY_PRIVATELY}.isdisjoint(permissions)
+
+
 def is_off_shift(shift: Sequence[str] | None, zone: ZoneInfo, at: datetime) -> bool:
     """Whether a member with a shift of their own is not on it."""
     if shift is None:

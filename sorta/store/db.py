@@ -192,6 +192,12 @@ async def fetch_dicts(conn: Conn, query: LiteralString, values: Mapping[str, Any
         return await (await cursor.execute(query, values)).fetchall()
 
 
+async def fetch_dict(conn: Conn, query: LiteralString, values: Mapping[str, Any]) -> dict[str, Any] | None:
+    """The first row as a dictionary, or None."""
+    rows = await fetch_dicts(conn, query, values)
+    return rows[0] if rows else None
+
+
 async def fetch_value(
     conn: Conn, query: LiteralString, values: Mapping[str, Any], *, prepare: bool | None = None
 ) -> Any:

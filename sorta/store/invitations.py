@@ -10,11 +10,6 @@ from sorta.store.db import Conn
 SQL = db.Statements("invitations")
 
 
-async def _fetch_row(conn: Conn, query: Any, values: Mapping[str, Any]) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, query, values)
-    return rows[0] if rows else None
-
-
 async def has_members(conn: Conn, *, lock: bool = False) -> bool:
     """Whether anybody has an account; with `lock` nobody gets the first one until the transaction ends."""
     if lock:
@@ -43,7 +38,7 @@ async def cancel(conn: Conn, workspace_id: int, id: int, now: datetime) -> str |
 async def find(conn: Conn, token_hash: bytes, now: datetime) -> dict[str, Any] | None:
     """In a transaction of no workspace: the one invitation of a link."""
     await conn.execute("select set_config('app.invitation', %s, true)", [token_hash.hex()])
-    return await _fetch_row(conn, SQL.find, {"token_hash": token_hash, "now": now})
+    return await db.fetch_dict(conn, SQL.find, {"token_hash": token_hash, "now": now})
 
 
 async def take(conn: Conn, token_hash: bytes, member_id: int, now: datetime) -> None:
@@ -53,7 +48,7 @@ async def take(conn: Conn, token_hash: bytes, member_id: int, now: datetime) -> 
 
 async def claim_letter(conn: Conn, workspace_id: int, now: datetime, lease_until: datetime) -> dict[str, Any] | None:
     values = {"workspace_id": workspace_id, "now": now, "lease_until": lease_until}
-    return await _fetch_row(conn, SQL.claim_letter, values)
+    return await db.fetch_dict(conn, SQL.claim_letter, values)
 
 
 async def set_mailed(

@@ -32,8 +32,7 @@ async def list_replays(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
 
 
 async def get_replay(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, SQL.get_replay, {"workspace_id": workspace_id, "id": id})
-    return rows[0] if rows else None
+    return await db.fetch_dict(conn, SQL.get_replay, {"workspace_id": workspace_id, "id": id})
 
 
 async def set_progress(conn: Conn, workspace_id: int, id: int, done: int, total: int) -> bool:

@@ -12,11 +12,6 @@ from sorta.store.db import Conn
 SQL = db.Statements("sharing")
 
 
-async def _fetch_row(conn: Conn, query: Any, values: Mapping[str, Any]) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, query, values)
-    return rows[0] if rows else None
-
-
 async def add_report(conn: Conn, workspace_id: int, values: Mapping[str, Any]) -> int:
     """Its number."""
     given = {"workspace_id": workspace_id, **values, "ask": Jsonb(values["ask"])}
@@ -37,7 +32,7 @@ async def find_report(conn: Conn, token_hash: bytes) -> dict[str, Any] | None:
     """On a connection of no workspace: `id` and `workspace_id`."""
     async with conn.transaction():
         await conn.execute("select set_config('app.report', %s, true)", [token_hash.hex()])
-        return await _fetch_row(conn, SQL.find_report, {"token_hash": token_hash})
+        return await db.fetch_dict(conn, SQL.find_report, {"token_hash": token_hash})
 
 
 async def count_opening(conn: Conn, workspace_id: int, id: int, now: datetime, most: int) -> bool:
@@ -48,7 +43,7 @@ async def count_opening(conn: Conn, workspace_id: int, id: int, now: datetime, m
 
 async def get_report(conn: Conn, workspace_id: int, id: int, now: datetime) -> dict[str, Any] | None:
     """One that is in force."""
-    return await _fetch_row(conn, SQL.get_report, {"workspace_id": workspace_id, "id": id, "now": now})
+    return await db.fetch_dict(conn, SQL.get_report, {"workspace_id": workspace_id, "id": id, "now": now})
 
 
 async def revoke_report(conn: Conn, workspace_id: int, id: int, now: datetime) -> str | None:
@@ -77,7 +72,7 @@ async def set_next(conn: Conn, workspace_id: int, id: int, next_at: datetime) ->
 
 async def claim_letter(conn: Conn, workspace_id: int, now: datetime, lease_until: datetime) -> dict[str, Any] | None:
     """A letter that nobody else sends meanwhile."""
-    return await _fetch_row(
+    return await db.fetch_dict(
         conn, SQL.claim_letter, {"workspace_id": workspace_id, "now": now, "lease_until": lease_until}
     )
 

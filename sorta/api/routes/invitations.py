@@ -4,7 +4,7 @@ from dataclasses import asdict
 
 from fastapi import APIRouter, Request, Response, status
 
-from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.deps import CameFromDep, HouseDep, NowDep, ScopeDep
 from sorta.api.routes.session import set_cookies
 from sorta.api.schemas import invitations as shapes
 from sorta.services import forgotten, invitations
@@ -38,23 +38,25 @@ async def get_welcome(house: HouseDep, now: NowDep, token: str) -> shapes.Welcom
 
 
 @router.post("/welcome/{token}", status_code=status.HTTP_204_NO_CONTENT)
-async def come_in(request: Request, house: HouseDep, now: NowDep, token: str, body: shapes.Coming) -> Response:
+async def come_in(
+    request: Request, house: HouseDep, now: NowDep, came_from: CameFromDep, token: str, body: shapes.Coming
+) -> Response:
     """Take an invitation: makes the account and signs in."""
-    came_from = request.client.host if request.client else "unknown"
     entered = await invitations.come_in(house, token, invitations.Coming(**body.model_dump()), came_from, now)
     return set_cookies(request, entered)
 
 
 @router.post("/password-links", status_code=status.HTTP_204_NO_CONTENT)
-async def ask_for_password_link(request: Request, house: HouseDep, now: NowDep, body: shapes.ForgottenPassword) -> None:
+async def ask_for_password_link(
+    house: HouseDep, now: NowDep, came_from: CameFromDep, body: shapes.ForgottenPassword
+) -> None:
     """Have a link mailed by which another password is set; the answer is the same whether or not anybody has the address."""
-    await forgotten.ask(house, body.email, request.client.host if request.client else "unknown", now)
+    await forgotten.ask(house, body.email, came_from, now)
 
 
 @router.post("/password-links/{token}", status_code=status.HTTP_204_NO_CONTENT)
 async def use_password_link(
-    request: Request, house: HouseDep, now: NowDep, token: str, body: shapes.PasswordByLink
+    request: Request, house: HouseDep, now: NowDep, came_from: CameFromDep, token: str, body: shapes.PasswordByLink
 ) -> Response:
     """Set another password by a link: signs in, and ends all other sessions."""
-    came_from = request.client.host if request.client else "unknown"
     return set_cookies(request, await forgotten.set_password(house, token, body.password, came_from, now))

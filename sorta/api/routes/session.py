@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter, Request, Response, status
 
-from sorta.api.deps import COOKIE, DEVICE_COOKIE, HouseDep, NowDep, TokenDep, name_cookie, read_cookie
+from sorta.api.deps import COOKIE, DEVICE_COOKIE, CameFromDep, HouseDep, NowDep, TokenDep, name_cookie, read_cookie
 from sorta.api.schemas.invitations import NewPassword
 from sorta.api.schemas.session import Demo, DemoAccount, Keys, Session, SignIn, Workspace
 from sorta.services import sign_in
@@ -11,13 +11,13 @@ router = APIRouter(prefix="/api", tags=["session"])
 
 
 @router.post("/session", status_code=status.HTTP_204_NO_CONTENT)
-async def add_session(request: Request, body: SignIn, house: HouseDep, now: NowDep) -> Response:
+async def add_session(request: Request, body: SignIn, house: HouseDep, now: NowDep, came_from: CameFromDep) -> Response:
     """Sign in: sets the session's cookie, which no script can read and no other site can send."""
     entered = await sign_in.sign_in(
         house,
         email=body.email,
         password=body.password,
-        came_from=request.client.host if request.client else "unknown",
+        came_from=came_from,
         now=now,
         device=read_cookie(request, DEVICE_COOKIE),
     )
@@ -69,11 +69,12 @@ async def set_keys(request: Request, body: Keys, house: HouseDep, token: TokenDe
 
 
 @router.put("/session/password", status_code=status.HTTP_204_NO_CONTENT)
-async def set_password(request: Request, body: NewPassword, house: HouseDep, token: TokenDep, now: NowDep) -> None:
+async def set_password(
+    request: Request, body: NewPassword, house: HouseDep, token: TokenDep, now: NowDep, came_from: CameFromDep
+) -> None:
     """Another password for who is signed in; their sessions elsewhere end."""
     await sign_in.get_session(house, token, now)
     sign_in.check_csrf(request.headers.get("X-CSRF-Token"), sign_in.make_csrf(token))
-    came_from = request.client.host if request.client else "unknown"
     await sign_in.change_password(
         house, token, before=body.before, password=body.password, came_from=came_from, now=now
     )

@@ -4,6 +4,7 @@ import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
 import NameMark from '@/components/ui/NameMark.vue'
+import NewPassword from '@/components/ui/NewPassword.vue'
 import { useSession } from '@/stores/session'
 
 const route = useRoute()
@@ -39,19 +40,11 @@ async function save(): Promise<void> {
       <NameMark />
       <form class="rounded-lg border border-rule bg-sheet p-5" data-test="password" @submit.prevent="save">
         <h2 class="mb-4 font-name text-lg font-bold">Another password</h2>
-        <label class="block text-xs font-semibold text-ink-2" for="password">The new one</label>
-        <input
+        <NewPassword
           id="password"
           v-model="password"
-          type="password"
-          required
-          autocomplete="new-password"
-          aria-describedby="password-hint"
-          class="mt-1 w-full rounded border border-rule bg-raised px-3 py-2" />
-        <p id="password-hint" class="mt-1 mb-3 text-xs text-ink-2">
-          At least 10 characters. A few words that do not belong together are easy to keep and hard to guess. Wherever
-          else you are signed in, you are not any more after this.
-        </p>
+          label="The new one"
+          more="Wherever else you are signed in, you are not any more after this." />
         <p v-if="problem" role="alert" class="mb-3 rounded bg-brick-wash px-3 py-2 text-brick">{{ problem }}</p>
         <button
           type="submit"

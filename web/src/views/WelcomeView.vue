@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Welcome } from '@/api/types'
 import NameMark from '@/components/ui/NameMark.vue'
+import NewPassword from '@/components/ui/NewPassword.vue'
 import { useSession } from '@/stores/session'
 
 const route = useRoute()
@@ -98,18 +99,17 @@ const label = 'block text-xs font-semibold text-ink-2'
             <label :class="label" for="name">Your name, as your colleagues see it</label>
             <input id="name" v-model="said.name" required maxlength="80" :class="input" autocomplete="name" />
           </template>
-          <label :class="label" for="password">{{ welcome.has_account ? 'Your password' : 'A password' }}</label>
-          <input
-            id="password"
-            v-model="said.password"
-            type="password"
-            required
-            :class="input"
-            :aria-describedby="welcome.has_account ? undefined : 'password-hint'"
-            :autocomplete="welcome.has_account ? 'current-password' : 'new-password'" />
-          <p v-if="!welcome.has_account" id="password-hint" class="-mt-2 mb-3 text-xs text-ink-2">
-            At least 10 characters. A few words that do not belong together are easy to keep and hard to guess.
-          </p>
+          <template v-if="welcome.has_account">
+            <label :class="label" for="password">Your password</label>
+            <input
+              id="password"
+              v-model="said.password"
+              type="password"
+              required
+              :class="input"
+              autocomplete="current-password" />
+          </template>
+          <NewPassword v-else id="password" v-model="said.password" label="A password" />
           <p
             v-if="problem"
             role="alert"

@@ -54,7 +54,7 @@ const sayState = (one: PlayedWhatIf): string =>
             <p v-if="problem" role="alert" class="mt-1 text-brick" data-test="what-if-problem">{{ problem }}</p>
             <section v-if="shown" :aria-label="sayChanges(shown)">
               <h2 class="mt-1 font-name text-[17px] font-bold" data-test="what-if-title">{{ sayChanges(shown) }}</h2>
-              <WhatIfResult v-if="shown.result" :played="shown" :result="shown.result" />
+              <WhatIfResult v-if="shown.result" :result="shown.result" />
               <p v-else-if="shown.state === 'failed'" role="alert" class="mt-2 text-brick">{{ shown.problem }}</p>
               <div v-else role="status" class="mt-2 max-w-md" data-test="what-if-playing">
                 <p class="text-ink-2">

@@ -3,6 +3,7 @@
 import { ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import NewPassword from '@/components/ui/NewPassword.vue'
 
 const emit = defineEmits<{ close: [] }>()
 const before = ref('')
@@ -19,7 +20,6 @@ async function save(): Promise<void> {
     problem.value = error.message
   }
 }
-const input = 'mt-1 mb-3 w-full rounded border border-rule bg-raised px-2 py-1.5'
 </script>
 
 <template>
@@ -29,19 +29,14 @@ const input = 'mt-1 mb-3 w-full rounded border border-rule bg-raised px-2 py-1.5
     </p>
     <form v-else @submit.prevent="save">
       <label class="block text-xs font-semibold text-ink-2" for="before">The present one</label>
-      <input id="before" v-model="before" type="password" required autocomplete="current-password" :class="input" />
-      <label class="block text-xs font-semibold text-ink-2" for="new-password">Another one</label>
       <input
-        id="new-password"
-        v-model="password"
+        id="before"
+        v-model="before"
         type="password"
         required
-        autocomplete="new-password"
-        aria-describedby="new-password-hint"
-        :class="input" />
-      <p id="new-password-hint" class="-mt-2 mb-3 text-xs text-ink-2">
-        At least 10 characters. A few words that do not belong together are easy to keep and hard to guess.
-      </p>
+        autocomplete="current-password"
+        class="mt-1 mb-3 w-full rounded border border-rule bg-raised px-3 py-2" />
+      <NewPassword id="new-password" v-model="password" label="Another one" />
       <p v-if="problem" role="alert" class="mb-3 text-brick" data-test="password-problem">{{ problem }}</p>
       <div class="flex justify-end gap-2">
         <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** What came of days that were played again: the figures as they were and with what was changed, and how busy each was. */
 import { computed } from 'vue'
-import type { PlayedWhatIf, WhatIfResult } from '@/api/types'
+import type { WhatIfResult } from '@/api/types'
 import { saySpan } from '@/lib/reports'
 import { isFar, judge, PLAYED, sayDifference, sayMiddle, sayReach, type Spread } from './whatIf'
 import { sayDay } from '@/lib/words'
 
-const props = defineProps<{ played: PlayedWhatIf; result: WhatIfResult }>()
+const props = defineProps<{ result: WhatIfResult }>()
 const r = computed(() => props.result)
 const rows = computed(() =>
   PLAYED.map((figure) => {
