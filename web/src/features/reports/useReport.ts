@@ -60,6 +60,8 @@ export function useReport() {
         }),
       ),
     placeholderData: (before) => before,
+    // Who may not see it is told so, once.
+    enabled: () => session.may('see_reports'),
   })
   function set(change: Partial<ReportAddress>): void {
     void router.replace({ query: writeAddress({ ...address.value, ...change }) })
