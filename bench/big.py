@@ -274,6 +274,11 @@ async def bench_reports(house: House, scope: Scope) -> None:
             row = await (await conn.execute("select count(*) from spell where ended_at is null")).fetchone()
         print(f"report, {name:<10}{page:8.0f} ms, {cases:,} waits ended, {row and row[0]:,} open; the rows' scan {scan:.0f} ms, {page / scan:.1f} times   target <= {most} ms {'met' if page <= most else 'MISSED'}")  # fmt: skip
         began = time.perf_counter()
+        standing = await reports.list_standing(house, scope, ask, now)
+        single = (time.perf_counter() - began) * 1000
+        last = sum(row["open_at_end"][-2] for row in standing["rows"])
+        print(f"  where it stood at each day's end ({last:,} yesterday): {single:.0f} ms")
+        began = time.perf_counter()
         behind = await reports.list_behind(house, scope, ask, Chosen(figure="kept"), now)
         single = (time.perf_counter() - began) * 1000
         print(f"  what is behind one of its figures ({len(behind):,}): {single:.0f} ms   target for 90 days <= 300 {'met' if single <= 300 or days > 90 else 'MISSED'}", flush=True)  # fmt: skip

@@ -8,6 +8,7 @@ import math
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from enum import StrEnum
 from itertools import pairwise
 
@@ -28,7 +29,7 @@ from sorta.core.intervals import (
     get_share_difference,
 )
 from sorta.core.periods import Period, get_cells, get_day_numbers, measure_cells
-from sorta.core.spells import Ending
+from sorta.core.spells import Ending, Phase
 from sorta.core.targets import Priority, Targets, get_audience
 from sorta.core.waits import HOWS, Mask, Waits, as_mask, get_codes
 
@@ -572,6 +573,15 @@ class Chosen:
     day: int | None = None
     cell: int | None = None
     hits: bool | None = None
+    #: Of what was open at a day's end: where it stood then.
+    phase: Phase | None = None
+
+
+def get_day_end(period: Period, chosen: Chosen) -> datetime:
+    """When the day that is chosen ended, else the period's last. Raises Invalid for a day that the period does not have."""
+    if chosen.day is not None and chosen.day >= period.count:
+        raise Invalid(f"The period has {period.count} days, and no day number {chosen.day}.", "report")
+    return period.list_edges()[(period.count - 1 if chosen.day is None else chosen.day) + 1]
 
 
 def choose(waits: Waits, period: Period, chosen: Chosen) -> npt.NDArray[np.int64]:
@@ -579,11 +589,8 @@ def choose(waits: Waits, period: Period, chosen: Chosen) -> npt.NDArray[np.int64
 
     Raises Invalid for a day that the period does not have.
     """
-    if chosen.day is not None and chosen.day >= period.count:
-        raise Invalid(f"The period has {period.count} days, and no day number {chosen.day}.", "report")
+    at = get_day_end(period, chosen).timestamp()
     if chosen.figure == "open_at_end":
-        edges = period.list_edges()
-        at = edges[(period.count - 1 if chosen.day is None else chosen.day) + 1].timestamp()
         return np.unique(waits["conversation"][pick_open_at(waits, at)])
     figure = BY_NAME[chosen.figure]
     mask = figure.pick(waits, period)

@@ -76,6 +76,7 @@ async def list_sheets(house: House, scope: Scope, ask: Ask, now: datetime) -> li
     """All tables of a report, the first of them what it is about. Waits are in hours. Raises NotAllowed."""
     scope.check(Permission.EXPORT)
     report = await reports.get_report(house, scope, ask, now)
+    standing = await reports.list_standing(house, scope, ask, now)
     async with house.db.transact(scope.workspace_id) as conn:
         names = await read_names(conn, scope.workspace_id)
         await note(conn, scope, Happening.EXPORTED, f"a report of {report['first']} to {report['last']}")
@@ -109,6 +110,14 @@ async def list_sheets(house: House, scope: Scope, ask: Ask, now: datetime) -> li
                     *(report["days"][c][n] for c in ("came_in", "answers", "without_reply", "open_at_end")),
                 )
                 for n, day in enumerate(report["days"]["days"])
+            ],
+        ),
+        Sheet(
+            title="Where it stood",
+            head=("Day", *(row["phase"].replace("_", " ") for row in standing["rows"])),
+            rows=[
+                (day.isoformat(), *(row["open_at_end"][n] for row in standing["rows"]))
+                for n, day in enumerate(standing["days"])
             ],
         ),
         Sheet(

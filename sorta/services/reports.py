@@ -5,6 +5,9 @@ from dataclasses import asdict, dataclass, field
 from datetime import date, datetime, timedelta
 from typing import Any
 
+import numpy as np
+import numpy.typing as npt
+
 from sorta.core.errors import Invalid, NotFound
 from sorta.core.explaining import explain
 from sorta.core.periods import Against, Named, Period, get_compared, get_period, get_today
@@ -23,9 +26,11 @@ from sorta.core.reports import (
     count_sentiments,
     count_spread,
     count_week,
+    get_day_end,
     list_moods,
     list_promised,
 )
+from sorta.core.spells import Phase
 from sorta.core.staffing import measure_open
 from sorta.core.targets import Promise
 from sorta.core.unusual import LONGEST_JUDGED, WEEKS, judge_period
@@ -177,6 +182,30 @@ def _show(value: Value) -> dict[str, Any]:
     return {**asdict(value), "too_few": value.is_too_few}
 
 
+async def list_standing(house: House, scope: Scope, ask: Ask, now: datetime) -> dict[str, Any]:
+    """Where what waited at each day's end stood; None for days that are not over. Raises Invalid."""
+    scope.check(Permission.SEE_REPORTS)
+    period = _read_period(ask, scope, now)
+    over = [at for at in period.list_edges()[1:] if at <= now]
+    counted: dict[Phase, list[int]] = {phase: [] for phase in Phase}
+    if over:
+        loaded = await _load_open(house, scope, ask, period, over)
+        counted = await house.reporting.do(lambda: loaded.read_stands().count(len(over)))
+    rest = [None] * (period.count - len(over))
+    return {
+        "days": period.days,
+        "rows": [{"phase": phase.value, "open_at_end": [*counted[phase], *rest]} for phase in Phase],
+    }
+
+
+async def _load_open(
+    house: House, scope: Scope, ask: Ask, period: Period, instants: Sequence[datetime]
+) -> waits.Loaded:
+    return await waits.load(
+        house, scope.workspace_id, period.begins, period.ends, ask.filters, ask.clock, instants=instants
+    )
+
+
 async def list_doings(house: House, scope: Scope, ask: Ask, now: datetime) -> dict[str, Any]:
     """What was done in a period by rules, approvals, saved replies, links and cases; of the whole workspace. Raises Invalid."""
     scope.check(Permission.SEE_REPORTS)
@@ -189,15 +218,20 @@ async def list_behind(house: House, scope: Scope, ask: Ask, chosen: Chosen, now:
     """The conversations that a figure of a report counts, each once: computed by what counts them."""
     scope.check(Permission.SEE_REPORTS)
     period = _read_period(ask, scope, now)
+    if chosen.phase is not None:
+        at, phase = get_day_end(period, chosen), chosen.phase
+        standing = await _load_open(house, scope, ask, period, [at])
+        return await house.reporting.do(lambda: _as_list(standing.read_stands().choose(0, phase)))
     figure = BY_NAME.get(chosen.figure)
     opened = Opened.ALL if figure is None else Opened.BEGUN if figure.at == "since" else Opened.NONE
     loaded = await waits.load(house, scope.workspace_id, period.begins, period.ends, ask.filters, ask.clock, opened)
 
-    def find() -> list[int]:
-        found: list[int] = choose(loaded.read(), period, chosen).tolist()
-        return found
+    return await house.reporting.do(lambda: _as_list(choose(loaded.read(), period, chosen)))
 
-    return await house.reporting.do(find)
+
+def _as_list(ids: npt.NDArray[np.int64]) -> list[int]:
+    found: list[int] = ids.tolist()
+    return found
 
 
 async def list_kept(house: House, scope: Scope) -> list[dict[str, Any]]:

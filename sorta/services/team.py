@@ -78,6 +78,7 @@ def describe_load(row: Mapping[str, Any], zone: ZoneInfo, now: datetime) -> dict
         "late": sum(cell["late"] for cell in working),
         "load": sum(routing.WEIGHTS[Priority(cell["priority"])] * cell["n"] for cell in working),
         "may_answer": Permission.SORT in row["permissions"],
+        "may_reply": may_reply(row["permissions"]),
     }
 
 

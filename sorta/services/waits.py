@@ -1,6 +1,6 @@
 """Answer spells for reports: read through filters, and the days that are over packed for it. Used by services.reports and duties."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from sorta.core.ports import Kind
+from sorta.core.stands import PHASES, STRETCHES, Stands
 from sorta.core.waits import COLUMNS, ENDINGS, HOWS, LENGTHS, Counting, Waits, narrow
 from sorta.networks.abilities import TABLE
 from sorta.services.house import House
@@ -52,6 +53,9 @@ class Loaded:
     networks: Mapping[int, int]
     filters: Mapping[str, list[Any]]
     counting: Counting
+    #: Where they stood at these instants, where that was asked for.
+    instants: Sequence[datetime] = ()
+    stretches: store.CopiedStretches | None = None
 
     def read(self) -> Waits:
         """The same to be counted, with `network` as its place in NETWORKS and `length` as the report counts it. Takes time, and is
@@ -63,6 +67,12 @@ class Loaded:
         columns["length"] = columns[LENGTHS[self.counting]]
         return narrow(Waits(columns, tags), self.filters)
 
+    def read_stands(self) -> Stands:
+        """Where they stood at the instants that were asked for. Takes time, too."""
+        if self.stretches is None:
+            raise ValueError("where they stood was not loaded")
+        return Stands.read(self.read(), self.stretches.read(), [at.timestamp() for at in self.instants])
+
 
 async def load(
     house: House,
@@ -72,17 +82,28 @@ async def load(
     filters: Mapping[str, Any],
     counting: Counting,
     opened: Opened = Opened.ALL,
+    instants: Sequence[datetime] = (),
 ) -> Loaded:
-    """The spells in which somebody waited at some time between two instants, through filters; as they are at one moment. Of those
-    that are open and began before, all that reports ask is that they were."""
+    """The spells in which somebody waited at some time between two instants, through filters; as they are at one moment, and where
+    they stood at `instants`. Of those that are open and began before, all that reports ask is that they were."""
     if opened is Opened.ALL and _OF_CONVERSATIONS & set(filters):
         opened = Opened.ALL_WHOLE
     async with house.db.transact(workspace_id, steady=True) as conn:
         rows = await accounts.list_accounts(conn, workspace_id)
         narrowing = await _read_filters(conn, workspace_id, filters)
         copied = await store.load(conn, workspace_id, begins, ends, _SHAPE, opened)
+        stretches = None
+        if instants:
+            stretches = await store.load_stretches(conn, workspace_id, instants, STRETCHES, PHASES)
     networks = {row.id: NETWORKS.index(row.network) + 1 for row in rows}
-    return Loaded(copied=copied, networks=networks, filters=narrowing, counting=counting)
+    return Loaded(
+        copied=copied,
+        networks=networks,
+        filters=narrowing,
+        counting=counting,
+        instants=instants,
+        stretches=stretches,
+    )
 
 
 async def _read_filters(conn: Conn, workspace_id: int, filters: Mapping[str, Any]) -> dict[str, list[Any]]:

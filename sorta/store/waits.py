@@ -273,6 +273,32 @@ async def load(
     return Copied(shape=shape, days=days, rows=rows)
 
 
+@dataclass(frozen=True, kw_only=True)
+class CopiedStretches:
+    """Since when each spell stood where, as it came. Reading it takes time, and is for a thread."""
+
+    columns: Mapping[str, str]
+    rows: bytearray
+
+    def read(self) -> dict[str, Array]:
+        """The columns."""
+        return _read_copy(self.rows, self.columns)
+
+
+async def load_stretches(
+    conn: Conn, workspace_id: int, instants: Sequence[datetime], columns: Mapping[str, str], phases: Sequence[str]
+) -> CopiedStretches:
+    """Since when each spell that was open at one of these instants (rising, at least one) stood where; phases as their place, from 1."""
+    values = {
+        "workspace_id": workspace_id,
+        "instants": list(instants),
+        "first": instants[0],
+        "last": instants[-1],
+        "phases": list(phases),
+    }
+    return CopiedStretches(columns=columns, rows=await _copy(conn, SQL.list_stretches, values))
+
+
 def _begin(day: date) -> datetime:
     return datetime.combine(day, time(), UTC)
 

@@ -72,6 +72,14 @@ def test_a_chart_has_its_table_and_a_day_of_it_opens_its_list(enter: Enter) -> N
     assert n > 0
     cell.get_by_role("link").click()
     expect(page.locator("[data-move=any] b")).to_have_text(str(n))
+    page.go_back()
+    stood = page.get_by_test_id("standing")
+    stood.locator("summary").click()
+    link = stood.get_by_role("table").get_by_role("link").first
+    n = count(link.inner_text())
+    link.click()
+    expect(page.locator("[data-move=any] b")).to_have_text(str(n))
+    expect(page.get_by_text(re.compile("waited at the day’s end, (unsorted|our move)")).first).to_be_visible()
 
 
 def test_an_answer_shows_in_todays_figures(enter: Enter, outside: Outside) -> None:

@@ -15,6 +15,7 @@ from sorta.core.errors import Invalid, NotAllowed, NotFound
 from sorta.core.facts import Move, SettledAs
 from sorta.core.periods import Named
 from sorta.core.reports import FIGURES, Chosen
+from sorta.core.spells import Phase
 from sorta.core.staffing import find_people
 from sorta.core.waits import Counting
 from sorta.services import acts, answers, delivery, desk, report_export, report_staffing, reports
@@ -93,6 +94,31 @@ async def test_a_figure_and_its_list_are_as_many_whatever_it_is(world: World) ->
             assert sorted(id for id, _ in rows) == found
 
 
+async def test_what_waited_at_a_days_end_is_taken_apart_by_where_it_stood_and_each_opens_its_list(world: World) -> None:
+    ids = await furnish(world)
+    await acts.park(
+        world.house, world.scopes["mara"], ids[7], until=world.after(days=3), choice="exact", now=world.after(hours=3)
+    )
+    ids += [await world.hear("And on Sundays?", handle=f"s{n}") for n in range(3)]
+    await acts.assign(world.house, world.scopes["mara"], ids[8], owner_id=None, note=None, now=world.after(hours=3))
+    scope, now = world.scopes["mara"], world.after(days=2)
+    sums = set()
+    for filters in ({}, {"kind": ["comment"]}, {"priority": [3]}, {"tag": [0]}):
+        ask = Ask(period=Named.DAYS_7, filters=filters)
+        standing = await reports.list_standing(world.house, scope, ask, now)
+        told = (await reports.get_report(world.house, scope, ask, now))["days"]
+        assert standing["days"] == told["days"]
+        by_day = zip(*(row["open_at_end"] for row in standing["rows"]), strict=True)
+        assert [None if None in day else sum(day) for day in by_day] == told["open_at_end"]
+        for row in standing["rows"]:
+            for day, number in enumerate(row["open_at_end"]):
+                if number is not None:
+                    chosen = Chosen(figure="open_at_end", day=day, phase=Phase(row["phase"]))
+                    assert len(await reports.list_behind(world.house, scope, ask, chosen, now)) == number
+                    sums.add((row["phase"], number))
+    assert {("parked", 1), ("ours", 1), ("unsorted", 2)} <= sums
+
+
 @pytest.mark.parametrize(
     ("filters", "came_in"),
     [
@@ -159,7 +185,7 @@ async def test_a_report_leaves_the_house_as_tables_with_real_numbers(world: Worl
     ask = Ask(period=Named.DAYS_7, clock=Counting.CLOCK, filters={"kind": ["comment"]})
     sheets = await report_export.list_sheets(world.house, mara, ask, now)
     book = openpyxl.load_workbook(io.BytesIO(await read_all(report_export.stream_workbook(world.house, mara, sheets))))
-    assert book.sheetnames[:4] == ["About", "Figures", "Days", "Hours of the week"]
+    assert book.sheetnames[:5] == ["About", "Figures", "Days", "Where it stood", "Hours of the week"]
     about = {row[0].value: row[1].value for row in book["About"].iter_rows(min_row=2)}
     assert about["Time zone of days and times"] == mara.zone.key
     assert about["Only kind"] == "comment"

@@ -31,6 +31,12 @@ async def get_report(house: HouseDep, scope: ScopeDep, now: NowDep, query: Repor
     return shapes.Report.model_validate(await reports.get_report(house, scope, query.to_ask(), now))
 
 
+@router.get("/report/standing")
+async def get_standing(house: HouseDep, scope: ScopeDep, now: NowDep, query: ReportDep) -> shapes.ReportStanding:
+    """Where what waited at each day's end of a period stood."""
+    return shapes.ReportStanding.model_validate(await reports.list_standing(house, scope, query.to_ask(), now))
+
+
 @router.get("/report/doings")
 async def get_doings(house: HouseDep, scope: ScopeDep, now: NowDep, query: ReportDep) -> shapes.Doings:
     """What rules, approvals, saved replies, links and cases did in a period, in the whole workspace."""

@@ -14,6 +14,7 @@ from sorta.core.periods import Against, Named
 from sorta.core.ports import Kind
 from sorta.core.reports import BY_NAME, Chosen, Unit
 from sorta.core.sharing import Mailing
+from sorta.core.spells import Phase
 from sorta.core.targets import Audience
 from sorta.core.waits import Counting
 from sorta.services.replays import LONGEST_DAYS, MOST_NEW, WhatIf
@@ -65,12 +66,17 @@ class BehindQuery(ReportQuery):
     day: int | None = Field(None, ge=0, le=400)
     cell: int | None = Field(None, ge=0, le=167)
     hits: bool | None = Field(None, description="Of a share: those that count, or those that do not")
+    phase: Phase | None = Field(None, description="Of what was open at a day's end: where it stood then")
 
     def to_chosen(self) -> Chosen:
         """The same for the service. Raises Invalid for a figure that there is none of."""
         if self.figure not in BY_NAME and self.figure != "open_at_end":
             raise Invalid(f"There is no figure {self.figure!r}.", "report")
-        return Chosen(figure=self.figure, day=self.day, cell=self.cell, hits=self.hits)
+        if self.phase is not None and self.figure != "open_at_end":
+            raise Invalid(
+                f"Where it stood is told of what was open at a day's end, and not of {self.figure!r}.", "report"
+            )
+        return Chosen(figure=self.figure, day=self.day, cell=self.cell, hits=self.hits, phase=self.phase)
 
 
 Q = TypeVar("Q", bound=ReportQuery)
@@ -125,6 +131,18 @@ class ReportDays(BaseModel):
     answers: list[int]
     without_reply: list[int]
     open_at_end: list[int | None]
+
+
+class StandingRow(BaseModel):
+    phase: Phase
+    open_at_end: list[int | None] = Field(description="How many stood there at each day's end; None for days not over")
+
+
+class ReportStanding(BaseModel):
+    """Where what waited at each day's end stood."""
+
+    days: list[date]
+    rows: list[StandingRow]
 
 
 class ReportWeek(BaseModel):

@@ -37,6 +37,7 @@ class MemberLoad(BaseModel):
     late: int
     load: float
     may_answer: bool
+    may_reply: bool = Field(description="To people, in public or in private")
     open: list[OpenCell]
 
 

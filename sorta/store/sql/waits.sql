@@ -36,6 +36,12 @@ select s.conversation_id, s.seq, s.first, s.public, s.since, 0::bigint, 0::bigin
   coalesce(array_position(%(kinds)s::text[], s.kind), 0)::int2, 1::int2, -9::int2, '        ', 0::bigint
 from spell s where s.workspace_id = %(workspace_id)s and s.ended_at is null and s.since < %(begins)s;
 
+-- list_stretches: since when each spell that was open at one of these instants, rising, stood where
+select s.conversation_id, s.seq, p.place::int4, coalesce(array_position(%(phases)s::text[], p.said ->> 1), 0)::int2, (p.said ->> 0)::timestamptz
+from spell s cross join lateral jsonb_array_elements(s.phases) with ordinality p(said, place)
+where s.workspace_id = %(workspace_id)s and s.since < %(last)s and (s.ended_at is null or s.ended_at > %(first)s)
+  and width_bucket(s.since, %(instants)s::timestamptz[]) < width_bucket(coalesce(s.ended_at, 'infinity'), %(instants)s::timestamptz[]);
+
 -- lock_days: nobody changes a spell of a day that is over until the transaction ends (migration 0036)
 select pg_advisory_xact_lock(hashtext('spell_day'), %(workspace_id)s::integer);
 

@@ -2273,6 +2273,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/report/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Standing
+         * @description Where what waited at each day's end of a period stood.
+         */
+        get: operations["get_standing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/review": {
         parameters: {
             query?: never;
@@ -5714,6 +5734,11 @@ export interface components {
             load: number;
             /** May Answer */
             may_answer: boolean;
+            /**
+             * May Reply
+             * @description To people, in public or in private
+             */
+            may_reply: boolean;
             /** Member Id */
             member_id: number;
             /** Name */
@@ -6700,6 +6725,12 @@ export interface components {
             type: "person_tag";
         };
         /**
+         * Phase
+         * @description Where a conversation stood while they waited; they wait all the same.
+         * @enum {string}
+         */
+        Phase: "unsorted" | "ours" | "in_review" | "parked" | "advice" | "case";
+        /**
          * Place
          * @description A winner, or one who stands in; `number` is that of the entry.
          */
@@ -7460,6 +7491,16 @@ export interface components {
              * @description None where waiting is counted on the clock
              */
             promised: components["schemas"]["PromisedTarget"][];
+        };
+        /**
+         * ReportStanding
+         * @description Where what waited at each day's end stood.
+         */
+        ReportStanding: {
+            /** Days */
+            days: string[];
+            /** Rows */
+            rows: components["schemas"]["StandingRow"][];
         };
         /**
          * ReportWeek
@@ -8310,6 +8351,15 @@ export interface components {
              * @enum {string}
              */
             type: "standing";
+        };
+        /** StandingRow */
+        StandingRow: {
+            /**
+             * Open At End
+             * @description How many stood there at each day's end; None for days not over
+             */
+            open_at_end: (number | null)[];
+            phase: components["schemas"]["Phase"];
         };
         /**
          * StopHere
@@ -13544,6 +13594,8 @@ export interface operations {
                 cell?: number | null;
                 /** @description Of a share: those that count, or those that do not */
                 hits?: boolean | null;
+                /** @description Of what was open at a day's end: where it stood then */
+                phase?: components["schemas"]["Phase"] | null;
             };
             header?: never;
             path: {
@@ -13602,6 +13654,8 @@ export interface operations {
                 cell?: number | null;
                 /** @description Of a share: those that count, or those that do not */
                 hits?: boolean | null;
+                /** @description Of what was open at a day's end: where it stood then */
+                phase?: components["schemas"]["Phase"] | null;
             };
             header?: never;
             path: {
@@ -13660,6 +13714,8 @@ export interface operations {
                 cell?: number | null;
                 /** @description Of a share: those that count, or those that do not */
                 hits?: boolean | null;
+                /** @description Of what was open at a day's end: where it stood then */
+                phase?: components["schemas"]["Phase"] | null;
             };
             header?: never;
             path: {
@@ -13764,6 +13820,59 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_standing: {
+        parameters: {
+            query?: {
+                period?: components["schemas"]["Named"];
+                /** @description The first day of an exact period */
+                since?: string | null;
+                /** @description Its last day */
+                until?: string | null;
+                against?: components["schemas"]["Against"];
+                clock?: components["schemas"]["Counting"];
+                account?: number[];
+                group?: number[];
+                network?: string[];
+                /** @description Who answered; of what is open, who has it */
+                member?: number[];
+                team?: number[];
+                tag?: number[];
+                person_tag?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                priority?: number[];
+                language?: string[];
+                sentiment?: number[];
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportStanding"];
+                };
             };
             /** @description Client Error */
             "4XX": {

@@ -108,8 +108,21 @@ export const LISTED: Record<string, string> = {
   handed_over: 'handed over',
   open_at_end: 'waited at the day’s end',
 }
-export const sayListed = (report: string): string =>
-  LISTED[new URLSearchParams(report).get('figure') ?? ''] ?? 'one of its figures'
+/** Where what waits can stand, in the order of work, with its ink and how full that is in the chart. */
+export const PHASES = [
+  ['unsorted', 'unsorted', 'sky', 0.35],
+  ['ours', 'our move', 'pine', 0.85],
+  ['in_review', 'in review', 'pineLine', 1],
+  ['advice', 'asked outside', 'brickLine', 1],
+  ['case', 'with another desk', 'ink2', 0.6],
+  ['parked', 'parked', 'rule', 1],
+] as const
+export function sayListed(report: string): string {
+  const of = new URLSearchParams(report)
+  const said = LISTED[of.get('figure') ?? ''] ?? 'one of its figures'
+  const phase = PHASES.find(([name]) => name === of.get('phase'))
+  return phase ? `${said}, ${phase[1]}` : said
+}
 
 export type Unit = 'cases' | 'seconds' | 'share'
 /** 26 min, 3 h 12, 2 days: seconds as people say them. */

@@ -14,6 +14,7 @@ import ReportSentence from '@/features/reports/ReportSentence.vue'
 import SentimentChart from '@/features/reports/SentimentChart.vue'
 import SpreadChart from '@/features/reports/SpreadChart.vue'
 import { useReport } from '@/features/reports/useReport'
+import StandingChart from '@/features/reports/StandingChart.vue'
 import StaffingPlan from '@/features/reports/StaffingPlan.vue'
 import WeekChart from '@/features/reports/WeekChart.vue'
 import WhatChanged from '@/features/reports/WhatChanged.vue'
@@ -85,6 +86,7 @@ const days = computed(() => {
               </p>
               <div v-else class="mt-4 space-y-5">
                 <DaysChart :days="report.days" :unusual="report.unusual" :behind="behind" />
+                <StandingChart :workspace-id="session.workspaceId" :query="query" :behind="behind" />
                 <div class="grid grid-cols-[minmax(0,1fr)] gap-6 xl:grid-cols-2">
                   <WeekChart :week="report.week" :zone="report.time_zone" :behind="behind" />
                   <SpreadChart :spread="report.spread" :half="valueOf('first_half')" />

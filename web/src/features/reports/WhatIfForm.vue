@@ -46,7 +46,7 @@ watch(
   },
   { immediate: true },
 )
-const answering = computed(() => (team.value?.members ?? []).filter((m) => m.may_answer))
+const answering = computed(() => (team.value?.members ?? []).filter((m) => m.may_reply))
 function start(): void {
   const on = new Map((rules.value?.rules ?? []).map((r) => [r.id, r.switched_on]))
   emit('start', {

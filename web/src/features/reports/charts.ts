@@ -1,8 +1,18 @@
 /** The drawing library, loaded once; and the page's inks for it. */
-export type Inks = Record<
-  'ink' | 'ink2' | 'rule' | 'ruleSoft' | 'sheet' | 'pine' | 'pineLine' | 'brick' | 'brickLine' | 'sky' | 'skyWash',
-  string
->
+export const INKS = {
+  ink: '--ink',
+  ink2: '--ink-2',
+  rule: '--rule',
+  ruleSoft: '--rule-soft',
+  sheet: '--sheet',
+  pine: '--pine',
+  pineLine: '--pine-line',
+  brick: '--brick',
+  brickLine: '--brick-line',
+  sky: '--sky',
+  skyWash: '--sky-wash',
+} as const
+export type Inks = Record<keyof typeof INKS, string>
 let loading: Promise<typeof import('./drawing')> | undefined
 
 export function loadCharts(): Promise<typeof import('./drawing')> {
@@ -14,20 +24,8 @@ export function loadCharts(): Promise<typeof import('./drawing')> {
 
 export function readInks(): Inks {
   const style = getComputedStyle(document.documentElement)
-  const ink = (name: string): string => style.getPropertyValue(name).trim()
-  return {
-    ink: ink('--ink'),
-    ink2: ink('--ink-2'),
-    rule: ink('--rule'),
-    ruleSoft: ink('--rule-soft'),
-    sheet: ink('--sheet'),
-    pine: ink('--pine'),
-    pineLine: ink('--pine-line'),
-    brick: ink('--brick'),
-    brickLine: ink('--brick-line'),
-    sky: ink('--sky'),
-    skyWash: ink('--sky-wash'),
-  }
+  const read = Object.entries(INKS).map(([ink, name]) => [ink, style.getPropertyValue(name).trim()])
+  return Object.fromEntries(read) as Inks
 }
 
 /** What stands by the pointer, as all charts have it. */

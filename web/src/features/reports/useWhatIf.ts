@@ -20,15 +20,38 @@ export function useWhatIf() {
     enabled: () => session.may('see_reports'),
   })
   const problem = ref('')
+  /** Those that are being played, as they were when last looked at. */
+  const followed = ref<Record<number, PlayedWhatIf>>({})
+  const all = computed(() => data.value?.map((one) => followed.value[one.id] ?? one))
   const shown = computed(() => {
     const id = Number(route.params.played)
-    return data.value?.find((one) => one.id === id) ?? null
+    return all.value?.find((one) => one.id === id) ?? null
   })
   const isPlaying = (one: PlayedWhatIf): boolean => one.state === 'waiting' || one.state === 'running'
   let timer: ReturnType<typeof setTimeout> | undefined
-  watch(data, (all) => {
+  async function look(ids: number[]): Promise<void> {
+    try {
+      const found = await Promise.all(
+        ids.map((id) =>
+          take(
+            api.GET('/api/workspaces/{workspace_id}/what-if/{what_if_id}', {
+              params: { path: { ...path.value, what_if_id: id } },
+            }),
+          ),
+        ),
+      )
+      followed.value = { ...followed.value, ...Object.fromEntries(found.map((one) => [one.id, one])) }
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      // Somebody may have stopped it: the list says, or says what is wrong.
+      followed.value = {}
+      await refetch()
+    }
+  }
+  watch(all, (now) => {
     clearTimeout(timer)
-    if (all?.some(isPlaying)) timer = setTimeout(() => void refetch(), LOOK_MS)
+    const ids = now?.filter(isPlaying).map((one) => one.id) ?? []
+    if (ids.length) timer = setTimeout(() => void look(ids), LOOK_MS)
   })
   onScopeDispose(() => clearTimeout(timer))
 
@@ -62,5 +85,5 @@ export function useWhatIf() {
       ),
     )
   }
-  return { session, all: data, ask, shown, isPlaying, problem, start, forget, open }
+  return { session, all, ask, shown, isPlaying, problem, start, forget, open }
 }
