@@ -133,6 +133,7 @@ READS = {
     "get_report": P.SEE_REPORTS,
     "get_staffing": P.SEE_REPORTS,
     "get_doings": P.SEE_REPORTS,
+    "get_standing": P.SEE_REPORTS,
     "list_kept_reports": P.SEE_REPORTS,
     "list_what_ifs": P.SEE_REPORTS,
     "list_invitations": P.MANAGE_MEMBERS,
