@@ -3,7 +3,7 @@ SHELL := /bin/bash
 PY := .venv/bin/python
 COMPILE := --generate-hashes --no-emit-index-url --no-emit-find-links --strip-extras --allow-unsafe
 
-.PHONY: reading setup demo demo-reset test check fmt fuzz soak bench types audit lock screenshots
+.PHONY: reading setup install wheel demo demo-reset test check fmt fuzz soak bench types audit lock screenshots
 
 setup:            ## Debian packages, Python and web dependencies, the built pages
 	@bash dev/setup.sh
@@ -13,6 +13,12 @@ demo: setup       ## start everything, with the demo's data
 
 demo-reset: setup ## the same, starting over
 	@exec $(PY) -m demo.run --reset
+
+install:          ## Sorta on this server, as root: the command sorta, its user, and units for systemd
+	@bash dev/install.sh
+
+wheel: setup      ## the product as one package with the built pages inside
+	@bash dev/wheel.sh dist
 
 test: setup check ## all tests
 	@$(PY) -m pytest -q -n 2 tests --ignore=tests/e2e

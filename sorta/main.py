@@ -1,15 +1,14 @@
 """Composition root: reads the settings, makes the parts, runs web, worker or a command.
 
-python -m sorta.main init | migrate | make-key | learn | seal | tell-spells | web | worker | check | openapi FILE | check-draw CERTIFICATE
+sorta init | migrate | web | worker | check | backup | restore COPY | make-key | seal | tell-spells | learn | check-draw CERTIFICATE | openapi FILE
+
+The same without the command: python -m sorta.main. The settings are those of the surroundings, or of the folder SORTA_FOLDER (/etc/sorta).
 """
 
-import argparse
 import asyncio
 import json
 import logging
 import os
-import re
-import secrets
 import signal
 import sys
 from datetime import UTC, datetime, timedelta
@@ -18,16 +17,17 @@ from types import TracebackType
 from typing import Any
 
 import httpx
-import psycopg
 import structlog
 import uvicorn
 from fastapi import FastAPI
+from pydantic import ValidationError
 
 from sorta.api.app import make_app
 from sorta.api.schemas.session import DemoAccount
 from sorta.api.serving import BoundedProtocol
 from sorta.core.draw import check_certificate
 from sorta.core.errors import Invalid
+from sorta.installing import FOLDER, back_up, init, migrate, read_folder, read_keys, restore
 from sorta.jobs.worker import work
 from sorta.networks.case_desk import HttpCaseDesk
 from sorta.networks.mail import SmtpPost
@@ -36,7 +36,6 @@ from sorta.networks.registry import make_networks
 from sorta.networks.translator import HttpTranslator
 from sorta.services.apart import answer_apart
 from sorta.services.house import House
-from sorta.services.invitations import make_first
 from sorta.services.lessons import teach
 from sorta.services.reader import LearnedReader
 from sorta.services.replaying import make_replayer, replay_once
@@ -49,15 +48,15 @@ from sorta.services.workspaces import list_all_workspace_ids
 from sorta.settings import LEARNED, Settings
 from sorta.store.db import Database
 from sorta.store.files import Files
-from sorta.store.keyring import Keyring, KeysUnfit, make_key
+from sorta.store.keyring import make_key
 from sorta.store.live import LiveHub
-from sorta.store.migrate import SchemaNewer, apply_migrations
-from sorta.store.provision import ROLES, write_script
 from sorta.store.queue import Queue
 from sorta.store.weights import NoWeights
 
-TEXTS = Path(__file__).resolve().parent.parent / "texts"
-WEB = Path(__file__).resolve().parent.parent / "web" / "dist"
+_HERE = Path(__file__).resolve().parent
+#: What comes along in an installed package lies in it, in a checkout beside it.
+TEXTS = next((path for path in (_HERE / "texts", _HERE.parent / "texts") if path.exists()), _HERE / "texts")
+WEB = next((path for path in (_HERE / "web", _HERE.parent / "web" / "dist") if path.exists()), _HERE / "web")
 
 
 def set_up_logging(level: str) -> None:
@@ -94,14 +93,6 @@ def set_up_logging(level: str) -> None:
             log.critical("the process ends", exc_info=(kind, error, trace))
 
     sys.excepthook = tell_end
-
-
-def read_keys(settings: Settings) -> Keyring:
-    """The installation's keys. Ends the process with a sentence where there are none."""
-    try:
-        return Keyring.read(settings.keys_file.read_text() if settings.keys_file else settings.keys)
-    except (OSError, KeysUnfit) as error:
-        raise SystemExit(f"Sorta cannot start without its keys. {error}") from None
 
 
 def read_weights(settings: Settings) -> LearnedReader:
@@ -160,7 +151,7 @@ def make_web(settings: Settings, demo_accounts: list[DemoAccount] | None = None)
     return make_app(
         make_house(settings),
         web=WEB if WEB.exists() else None,
-        secure_cookies=settings.secure_cookies,
+        secure_cookies=settings.is_secure,
         demo_password=settings.demo_password,
         demo_accounts=demo_accounts,
         metrics_token=settings.metrics_token,
@@ -258,85 +249,6 @@ def write_openapi(path: Path) -> None:
     path.write_text(json.dumps(app.openapi(), indent=1, sort_keys=True) + "\n")
 
 
-def init(arguments: list[str]) -> int:
-    """Make an installation: its settings and keys in a folder, then the schema and the link by which the first Owner comes in. Safe to
-    run again: what is there stays, and a new link takes the place of one that nobody has taken."""
-    parser = argparse.ArgumentParser(prog="python -m sorta.main init", description=init.__doc__)
-    parser.add_argument("--folder", type=Path, default=Path("/etc/sorta"), help="where settings and keys are kept")
-    parser.add_argument("--address", help="where members will reach Sorta, such as https://desk.example.org")
-    parser.add_argument("--postgres", default="127.0.0.1:5432", help="host and port of the PostgreSQL")
-    parser.add_argument("--database", default="sorta", help="the name of the database")
-    asked = parser.parse_args(arguments)
-    kept = asked.folder / "sorta.env"
-    if not kept.exists():
-        if not re.fullmatch(r"https?://[^\s/]+/?", asked.address or ""):
-            parser.error("--address says where members will reach Sorta, such as https://desk.example.org")
-        make_settings(asked.folder, asked.address, asked.postgres, asked.database)
-        print(
-            f"Settings and keys are in {asked.folder}. Keep a copy of both: without the keys no token can be read again."
-        )
-        print("Now an administrator of the PostgreSQL makes roles and database, and then this is run once more:")
-        print(f"\n  sudo -u postgres psql -f - < {asked.folder}/database.sql")
-        print(f"  python -m sorta.main init --folder {asked.folder}\n")
-        return 0
-    for line in kept.read_text().splitlines():
-        name, is_set, value = line.partition("=")
-        if is_set and not name.startswith("#"):
-            os.environ[name] = value
-    settings = Settings()
-    owner = settings.owner_database
-    assert owner is not None
-    try:
-        count = migrate(owner, settings)
-    except psycopg.OperationalError as error:
-        print(f"The database cannot be reached ({error}). Was {asked.folder}/database.sql run?")
-        return 1
-    (asked.folder / "database.sql").unlink(missing_ok=True)
-    print(f"The database is ready ({count} migrations applied).")
-    token = make_first(owner, datetime.now(UTC))
-    if token is None:
-        print("Somebody has an account already: who manages members invites others in Setup.")
-        return 0
-    print("Start Sorta, and open this link within a day, once, to make your organisation:")
-    print(f"\n  {settings.address.rstrip('/')}/welcome/{token}\n")
-    return 0
-
-
-def migrate(conninfo: str, settings: Settings) -> int:
-    """Apply what is missing; how many. Ends the process with a sentence where the database is ahead of this version."""
-    try:
-        return apply_migrations(conninfo, read_keys(settings))
-    except SchemaNewer as error:
-        raise SystemExit(str(error)) from None
-
-
-def make_settings(folder: Path, address: str, postgres: str, database: str) -> None:
-    """New settings, keys and the script for the database, to be read by nobody else."""
-    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-    passwords = {role: secrets.token_urlsafe(24) for role in ROLES}
-
-    def connect(role: str) -> str:
-        return f"postgresql://{role}:{passwords[role]}@{postgres}/{database}"
-
-    lines = [
-        "# Settings of Sorta; all there are stand in CONTRIBUTING.md.",
-        f"SORTA_ADDRESS={address.rstrip('/')}",
-        f"SORTA_DATABASE={connect('sorta_web')}",
-        f"SORTA_OWNER_DATABASE={connect('sorta_owner')}",
-        f"SORTA_KEYS_FILE={folder / 'keys'}",
-        f"SORTA_FILES={folder / 'files'}",
-        f"SORTA_SECURE_COOKIES={'true' if address.startswith('https:') else 'false'}",
-    ]
-    for name, text in (
-        ("keys", f"{make_key()}\n"),
-        ("database.sql", write_script(passwords, database)),
-        ("sorta.env", "\n".join(lines) + "\n"),
-    ):
-        path = folder / name
-        path.touch(mode=0o600)
-        path.write_text(text)
-
-
 def main(argv: list[str]) -> int:
     """Run one command."""
     command = argv[1] if len(argv) > 1 else ""
@@ -359,7 +271,17 @@ def main(argv: list[str]) -> int:
         return check_draw(Path(argv[2]))
     if command == "init":
         return init(argv[2:])
-    settings = Settings()
+    if "SORTA_DATABASE" not in os.environ:
+        read_folder(Path(os.environ.get("SORTA_FOLDER", FOLDER)), command)
+    if command in ("backup", "restore"):
+        return (back_up if command == "backup" else restore)(argv[2:])
+    try:
+        settings = Settings()
+    except ValidationError as error:
+        print(
+            f"Sorta is not set up: {error.errors()[0]['msg'].lower()} (SORTA_{str(error.errors()[0]['loc'][0]).upper()}). `sorta init` does it."
+        )
+        return 2
     set_up_logging(settings.log_level)
     if command == "migrate":
         print(f"{migrate(settings.owner_database or settings.database, settings)} migrations applied")
@@ -379,5 +301,10 @@ def main(argv: list[str]) -> int:
     return 0
 
 
-if __name__ == "__main__":
+def run() -> None:
+    """The command `sorta`."""
     sys.exit(main(sys.argv))
+
+
+if __name__ == "__main__":
+    run()

@@ -17,6 +17,7 @@ class Settings(BaseSettings):
 
     database: str = Field(description="PostgreSQL address of the application's role (not the owner)")
     owner_database: str | None = Field(None, description="PostgreSQL address of the owning role, for migrations")
+    backup_database: str | None = Field(None, description="PostgreSQL address of the role that copies are read as")
     keys: str = Field(
         "",
         description="Keys, newest first with commas between, that seal secrets and sign passes; `make-key` makes one",
@@ -27,7 +28,10 @@ class Settings(BaseSettings):
         "",
         description="Addresses, with commas between, whose word on where a request came from is taken; none unless set",
     )
-    secure_cookies: bool = Field(False, description="Send cookies over HTTPS only; on wherever TLS is")
+    secure_cookies: bool | None = Field(
+        None,
+        description="Send cookies over HTTPS only, and have browsers come by it alone; on when the address is https unless set",
+    )
     undo_seconds: float = Field(10, description="How long a reply is held back so that it can be undone")
     lease_seconds: float = Field(60, description="After how long a silent delivery is taken up again")
     network_timeout: float = Field(10, description="Seconds to wait for a network's answer")
@@ -58,3 +62,8 @@ class Settings(BaseSettings):
         None, description="What whoever reads /metrics says as a bearer token; without it there are none"
     )
     log_level: str = Field("INFO", description="Least severe level that is logged")
+
+    @property
+    def is_secure(self) -> bool:
+        """Whether members come by HTTPS only."""
+        return self.address.startswith("https:") if self.secure_cookies is None else self.secure_cookies

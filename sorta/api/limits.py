@@ -45,6 +45,9 @@ OWN: Mapping[str, Limit] = {
     "import_conversations": Limit(largest=4 * 2**20, seconds=60, at_once=4),
     "import_rules": Limit(largest=1_000_000, seconds=30, at_once=4),
 }
+#: So much of what is too large is taken and thrown away before it is refused: a proxy that is still sending when the connection ends
+#: does not hear the answer.
+MOST_DISCARDED = 32 * 2**20
 #: Lists and objects within one another. A rule's conditions nest twelve deep at most.
 DEEPEST = 48
 #: Bytes of the address and all header lines together. A browser's take one or two thousand.
@@ -135,26 +138,30 @@ class Limits:
 
     async def _take(self, limit: Limit, scope: Scope, receive: Receive, send: Send) -> None:
         said = Headers(scope=scope).get("content-length", "")
-        too_large = f"What was sent can be {say_size(limit.largest)} large, not more. Nothing was changed."
-        if said.isdecimal() and (len(said) > 15 or int(said) > limit.largest):
-            await self._refuse(scope, receive, send, 413, "too-large", too_large)
-            return
-        body = bytearray()
+        is_too_large = said.isdecimal() and (len(said) > 15 or int(said) > limit.largest)
+        is_on_its_way = not is_too_large or (len(said) <= 15 and int(said) <= MOST_DISCARDED)
+        body, size = bytearray(), 0
         try:
             async with asyncio.timeout(limit.seconds):
-                while True:
+                while is_on_its_way:
                     message = await receive()
                     if message["type"] == "http.disconnect":
                         return
-                    body += message.get("body", b"")
-                    if len(body) > limit.largest:
-                        await self._refuse(scope, receive, send, 413, "too-large", too_large)
-                        return
-                    if not message.get("more_body", False):
-                        break
+                    size += len(message.get("body", b""))
+                    is_too_large = is_too_large or size > limit.largest
+                    if is_too_large:
+                        body.clear()
+                    else:
+                        body += message.get("body", b"")
+                    is_on_its_way = message.get("more_body", False) and size <= MOST_DISCARDED
         except TimeoutError:
-            detail = f"What was sent did not arrive within {limit.seconds:.0f} seconds. Nothing was changed."
-            await self._refuse(scope, receive, send, 408, "too-slow", detail)
+            if not is_too_large:
+                detail = f"What was sent did not arrive within {limit.seconds:.0f} seconds. Nothing was changed."
+                await self._refuse(scope, receive, send, 408, "too-slow", detail)
+                return
+        if is_too_large:
+            detail = f"What was sent can be {say_size(limit.largest)} large, not more. Nothing was changed."
+            await self._refuse(scope, receive, send, 413, "too-large", detail)
             return
         if limit.nests and nests_too_deeply(body):
             detail = (

@@ -30,6 +30,7 @@ PERIODS: Sequence[Kept] = (
     Kept(name="translations", says="Translations, made again when asked for", period=timedelta(days=180)),
     Kept(name="rule_hits", says="What rules did, once it needs no look any more", period=timedelta(days=400)),
     Kept(name="read_marks", says="How far members had read what was settled", period=timedelta(days=180)),
+    Kept(name="invitations", says="Invitations nobody took, once they have run out", period=timedelta(days=30)),
     Kept(
         name="acts_done", says="Likes, removals and the like, once the network has done them", period=timedelta(days=90)
     ),
@@ -38,6 +39,7 @@ PERIODS: Sequence[Kept] = (
     Kept(name="sessions", says="Sessions that have run out", period=timedelta(days=1), above=True),
     Kept(name="devices", says="Devices nobody signs in on any more", period=timedelta(days=180), above=True),
     Kept(name="sign_in_failures", says="Failed tries to sign in", period=timedelta(days=1), above=True),
+    Kept(name="password_links", says="Links for a forgotten password", period=timedelta(days=1), above=True),
     Kept(name="jobs", says="Jobs that failed or were left behind", period=timedelta(hours=1), above=True),
 )
 #: Rows deleted in one transaction, and batches of a kind in one sweep: what is left waits for the next.

@@ -2,7 +2,7 @@
 clusters.
 
 The owner migrates; the web process and the worker have what `sorta_app` has, which nobody signs in as and which row-level security binds;
-`sorta_search` owns what has to look past it.
+`sorta_search` owns what has to look past it. `sorta_backup` reads everything, for copies, and changes nothing.
 """
 
 from collections.abc import Mapping
@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from psycopg import sql
 
 #: Those who sign in.
-ROLES = ("sorta_owner", "sorta_web", "sorta_worker")
+ROLES = ("sorta_owner", "sorta_web", "sorta_worker", "sorta_backup")
 
 
 def list_role_statements(passwords: Mapping[str, str]) -> list[sql.Composed]:
@@ -34,6 +34,8 @@ def list_role_statements(passwords: Mapping[str, str]) -> list[sql.Composed]:
             "alter role sorta_search nologin bypassrls",
             "grant sorta_app to sorta_web, sorta_worker",
             "grant sorta_search to sorta_owner",
+            "alter role sorta_backup bypassrls",
+            "grant pg_read_all_data to sorta_backup",
         )
     ]
     return made + given + bound

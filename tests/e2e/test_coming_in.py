@@ -1,21 +1,15 @@
 """Coming in: from an empty database to the first Owner's desk and a colleague's; and into a workspace that works already."""
 
-import os
 import re
-import subprocess
-import sys
-import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from demo.run import Demo
-from dev import cluster
-from dev.cluster import get_free_port
 from tests.e2e.conftest import HTTP, Outside
+from tests.e2e.installation import Installation, install
 from tests.e2e.test_screens import check
 
 Enter = Callable[..., Page]
@@ -23,76 +17,21 @@ WORDS = "turnstile-otter-eleven"
 
 
 @pytest.fixture
-def installation(demo: Demo, tmp_path: Path) -> Iterator[dict[str, str]]:
-    """An installation made as the README says, on a PostgreSQL that knows nothing of it, with a web process, a worker and nothing of the
-    demo's but the networks outside; `link` is the first Owner's."""
-    plain = {key: value for key, value in os.environ.items() if not key.startswith("SORTA_")}
-    folder, port = tmp_path / "etc", get_free_port()
-    address = f"http://127.0.0.1:{port}"
-
-    def init(*arguments: str) -> str:
-        command = [sys.executable, "-m", "sorta.main", "init", "--folder", str(folder), *arguments]
-        return subprocess.run(command, env=plain, capture_output=True, text=True, check=True).stdout
-
-    with cluster.temporary() as made:
-        with made.admin() as conn:
-            conn.execute("drop role sorta_owner, sorta_web, sorta_worker, sorta_app, sorta_search")
-        told = init("--address", address, "--postgres", f"127.0.0.1:{made.port}")
-        assert "database.sql" in told
-        assert {path.name: path.stat().st_mode & 0o777 for path in folder.iterdir()} == {
-            "keys": 0o600,
-            "database.sql": 0o600,
-            "sorta.env": 0o600,
-        }
-        for _ in range(2):  # Safe to run again.
-            psql = ["psql", "-q", "-d", made.conninfo("sorta_admin", "postgres"), "-f", str(folder / "database.sql")]
-            subprocess.run(psql, check=True, capture_output=True)
-        before = find_link(init())
-        link = find_link(init())
-        assert not (folder / "database.sql").exists()
-        settings = dict(line.split("=", 1) for line in (folder / "sorta.env").read_text().splitlines() if "=" in line)
-        # The stand-in networks are at loopback addresses, which no network's is in life.
-        running = {
-            **plain,
-            **settings,
-            "SORTA_PORT": str(port),
-            "SORTA_LOG_LEVEL": "WARNING",
-            "SORTA_ALLOW_PRIVATE": "true",
-            "SORTA_UNDO_SECONDS": "2",
-        }
-        parts = [
-            subprocess.Popen([sys.executable, "-m", "sorta.main", part], env=running) for part in ("web", "worker")
-        ]
-        try:
-            for _ in range(240):
-                try:
-                    HTTP.get(f"{address}/healthz")
-                    break
-                except httpx.TransportError:
-                    time.sleep(0.25)
-            yield {"before": before, "link": link, "address": address}
-            assert "Somebody has an account already" in init()
-        finally:
-            for part in parts:
-                part.terminate()
-            for part in parts:
-                part.wait(20)
-
-
-def find_link(said: str) -> str:
-    found = re.search(r"http://\S+/welcome/\S+", said)
-    assert found is not None, said
-    return found[0]
+def installation(demo: Demo, tmp_path: Path) -> Iterator[Installation]:
+    """With nothing of the demo's but the networks outside."""
+    with install(tmp_path) as made:
+        yield made
+        assert "Somebody has an account already" in made.init()
 
 
 def test_from_an_empty_database_to_a_colleague_and_the_first_answer(
-    installation: dict[str, str], browser: Browser, outside: Outside
+    installation: Installation, browser: Browser, outside: Outside
 ) -> None:
     owner = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Europe/Lisbon")
     page = owner.new_page()
-    page.goto(installation["before"])
+    page.goto(installation.before)
     expect(page.get_by_test_id("gone")).to_contain_text("leads nowhere")
-    page.goto(installation["link"])
+    page.goto(installation.link)
     expect(page.get_by_role("heading", name="Your organisation on Sorta")).to_be_visible()
     expect(page.get_by_label("By which clock it works")).to_have_value("Europe/Lisbon")
     check(page)
@@ -132,7 +71,7 @@ def test_from_an_empty_database_to_a_colleague_and_the_first_answer(
     expect(page.get_by_test_id("invitation")).to_have_count(0)
     colleague.new_page().goto(link)
     # The desk of a workspace without an account shows no demo and fails nowhere.
-    page.goto(f"{installation['address']}/")
+    page.goto(f"{installation.address}/")
     expect(page.get_by_test_id("queue")).to_be_visible()
 
     # An account of a network, the first thing said to it, and the answer outside.

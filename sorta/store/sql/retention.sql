@@ -56,3 +56,10 @@ delete from procrastinate_jobs where id in (
   where (j.status in ('failed', 'cancelled', 'aborted', 'succeeded')
     and exists (select from procrastinate_events e where e.job_id = j.id having max(e.at) < %(before)s))
   or (j.status = 'doing' and (w.id is null or w.last_heartbeat < %(before)s)) limit %(limit)s);
+
+-- invitations: invitations that nobody took
+delete from invitation where id in (select id from invitation where workspace_id = %(workspace_id)s and taken_at is null
+  and expires_at < %(before)s limit %(limit)s);
+
+-- password_links: links by which a forgotten password was set anew, or can be no more
+delete from password_link where token_hash in (select token_hash from password_link where expires_at < %(before)s limit %(limit)s);

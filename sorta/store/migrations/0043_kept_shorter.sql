@@ -1,0 +1,2 @@
+-- Invitations that nobody took go, a while after they have run out.
+grant delete on invitation to sorta_app;
