@@ -14,6 +14,7 @@ class Happening(StrEnum):
     INVITED_NO_MORE = "invited_no_more"
     CAME_IN = "came_in"
     ROLE_GIVEN = "role_given"
+    LET_GO = "let_go"
     ROLE_ADDED = "role_added"
     ROLE_CHANGED = "role_changed"
     ROLE_REMOVED = "role_removed"
@@ -41,6 +42,7 @@ WORDS = {
     Happening.INVITED_NO_MORE: "took back the invitation of {what}",
     Happening.CAME_IN: "came in by an invitation: {what}",
     Happening.ROLE_GIVEN: "gave a role: {what}",
+    Happening.LET_GO: "let {what} go, who works here no more",
     Happening.ROLE_ADDED: "made the role {what}",
     Happening.ROLE_CHANGED: "changed what the role {what} holds",
     Happening.ROLE_REMOVED: "removed the role {what}",

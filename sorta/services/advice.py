@@ -230,7 +230,7 @@ async def _write(house: House, conn: Conn, workspace_id: int, row: Mapping[str, 
     assert house.post is not None
     conversation = await trail.get_conversation(conn, workspace_id, row["conversation_id"])
     assert conversation is not None
-    members = {m.id: m.name for m in await people.list_members(conn, workspace_id)}
+    members = await people.list_names(conn, workspace_id)
     workspace = await people.get_workspace(conn, workspace_id)
     assert workspace is not None
     said = [

@@ -223,7 +223,7 @@ async def pass_on(house: House, workspace_id: int, case_id: int, now: datetime) 
 
 
 async def _name_opener(conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> str:
-    members = {m.id: m.name for m in await people.list_members(conn, workspace_id)}
+    members = await people.list_names(conn, workspace_id)
     return members.get(row["opened_by"] or 0) or f"Rule: {row['rule_name']}"
 
 

@@ -25,7 +25,7 @@ from sorta.services.hours import get_promise
 from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.links import get_link_length
 from sorta.services.trail import Open, read_facts
-from sorta.store import accounts, desk, people, persons, scheduled, trail
+from sorta.store import accounts, desk, leaving, people, persons, scheduled, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
@@ -356,12 +356,16 @@ async def list_presence(house: House, scope: Scope, now: datetime) -> list[dict[
 
 
 async def list_members(house: House, scope: Scope) -> list[dict[str, Any]]:
-    """The members of the workspace."""
+    """The members of the workspace, and after them who worked here and does no more, whose names its past bears."""
     async with house.db.transact(scope.workspace_id) as conn:
         found = await people.list_members(conn, scope.workspace_id)
+        former = await leaving.list_former(conn, scope.workspace_id)
     return [
         {"id": m.id, "name": m.name, "initials": m.initials, "role": m.role_name, "may_sort": "sort" in m.permissions}
         for m in found
+    ] + [
+        {"id": m.id, "name": m.name, "initials": m.initials, "role": "", "may_sort": False, "left_at": m.left_at}
+        for m in former
     ]
 
 

@@ -50,9 +50,7 @@ async def hold(house: House, scope: Scope, reason: str, now: datetime) -> None:
     async with house.db.transact(scope.workspace_id) as conn:
         if not await store.hold(conn, scope.workspace_id, now, scope.member_id, said):
             held = await store.get_hold(conn, scope.workspace_id)
-            by = {m.id: m.name for m in await people.list_members(conn, scope.workspace_id)}.get(
-                held["held_by"], "Somebody"
-            )
+            by = (await people.list_names(conn, scope.workspace_id)).get(held["held_by"], "Somebody")
             raise ChangedElsewhere(f"{by} holds it already: {held['held_reason']}. It stays held for that reason.")
         await note(conn, scope, Happening.HELD, said)
         await tell(conn, make_notice(scope.workspace_id, "outgoing"))

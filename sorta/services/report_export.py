@@ -66,7 +66,7 @@ async def read_names(conn: Conn, workspace_id: int) -> Names:
     rows = await accounts.list_accounts(conn, workspace_id)
     return Names(
         accounts={row.id: f"{row.name}, {TABLE[row.network].name}" for row in rows},
-        members={m.id: m.name for m in await people.list_members(conn, workspace_id)},
+        members=await people.list_names(conn, workspace_id),
         teams={t["id"]: t["name"] for t in await sorting.list_teams(conn, workspace_id)},
         tags={t["id"]: t["name"] for t in await sorting.list_tags(conn, workspace_id)},
     )

@@ -43,7 +43,10 @@ async def list_roles(house: House, scope: Scope) -> dict[str, Any]:
     async with house.db.transact(scope.workspace_id) as conn:
         roles = await list_roles_of(conn, scope.workspace_id)
         members = await people.list_members(conn, scope.workspace_id)
+        manages = Permission.MANAGE_MEMBERS in scope.role.grants
+        about = await people.list_about(conn, scope.workspace_id) if manages else []
     return {
+        "about": about,
         "roles": [
             {
                 "key": role.key,

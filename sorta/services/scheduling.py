@@ -201,13 +201,14 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
             await tell(conn, make_notice(workspace_id, "outgoing"))
         return True
     except MovedOn:
-        await _stop(house, workspace_id, id, "They wrote again, or somebody answered, after it was written.", now)
+        await stop(house, workspace_id, id, "They wrote again, or somebody answered, after it was written.", now)
     except SortaError as error:
-        await _stop(house, workspace_id, id, error.message, now)
+        await stop(house, workspace_id, id, error.message, now)
     return False
 
 
-async def _stop(house: House, workspace_id: int, id: int, reason: str, now: datetime) -> None:
+async def stop(house: House, workspace_id: int, id: int, reason: str, now: datetime) -> None:
+    """An answer that was to go at its time does not; its author is told why. Nothing happens to one that has gone, or was stopped."""
     async with house.db.transact(workspace_id) as conn:
         row = await scheduled.get_scheduled(conn, workspace_id, id)
         if row is None or row["state"] != "waiting":

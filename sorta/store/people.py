@@ -115,6 +115,18 @@ async def list_members(conn: Conn, workspace_id: int) -> list[MemberRow]:
     return await db.fetch_all(conn, MemberRow, SQL.list_members, {"workspace_id": workspace_id})
 
 
+async def list_names(conn: Conn, workspace_id: int) -> dict[int, str]:
+    """Of who works here, and of who did: what the past is told with."""
+    return {
+        row["id"]: row["name"] for row in await db.fetch_dicts(conn, SQL.list_names, {"workspace_id": workspace_id})
+    }
+
+
+async def list_about(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    """What who manages members sees of each."""
+    return await db.fetch_dicts(conn, SQL.list_about, {"workspace_id": workspace_id})
+
+
 async def lock_tries(conn: Conn, key: str, now: datetime) -> tuple[int, datetime]:
     """How often, and when last."""
     (row,) = await db.fetch_dicts(conn, SQL.lock_tries, {"key": key, "now": now})

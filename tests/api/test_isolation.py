@@ -63,6 +63,7 @@ BODIES = {
     "add_role": {"name": "x", "permissions": ["see"]},
     "set_role": {"name": "x", "permissions": ["see"]},
     "give_role": {"role": "owner"},
+    "let_member_go": {},
     "set_desk": {"name": "x", "follow_hours": 1},
     "set_advice_domains": {"domains": []},
     "add_saved_reply": {"name": "x", "text": "x"},

@@ -143,6 +143,18 @@ def test_who_is_invited_comes_in_and_changes_the_password(enter: Enter, browser:
     hers.get_by_label("The present one").fill(WORDS)
     hers.get_by_role("button", name="Change it").click()
     expect(hers.get_by_test_id("password-done")).to_be_visible()
+    # Who leaves is out at once, their work with others, their name where it was.
+    page.get_by_role("button", name="Let Vera Holm go").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("Nothing is open of theirs")
+    check(page)
+    page.get_by_test_id("heir").select_option(label="Mara Okafor")
+    dialog.get_by_role("button", name="Let go").click()
+    expect(page.get_by_test_id("gone-said")).to_contain_text("Vera Holm works here no more")
+    expect(page.get_by_test_id("former")).to_contain_text("Vera Holm (until")
+    expect(page.get_by_role("button", name="Let Vera Holm go")).to_have_count(0)
+    hers.goto("/w/1/desk")
+    expect(hers.get_by_role("heading", name="Sign in")).to_be_visible()
     context.close()
     # One that is taken back leads nowhere.
     page.get_by_test_id("invite-emails").fill("wim@tidewater.example")

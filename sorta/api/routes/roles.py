@@ -2,9 +2,9 @@
 
 from fastapi import APIRouter
 
-from sorta.api.deps import HouseDep, ScopeDep
+from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import roles as shapes
-from sorta.services import roles
+from sorta.services import leaving, roles
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["roles"])
 
@@ -13,6 +13,21 @@ router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["roles"])
 async def list_roles(house: HouseDep, scope: ScopeDep) -> shapes.Roles:
     """Members by permissions."""
     return shapes.Roles.model_validate(await roles.list_roles(house, scope))
+
+
+@router.get("/members/{member_id}/work")
+async def get_work(house: HouseDep, scope: ScopeDep, member_id: int) -> shapes.Work:
+    """What would be without its member, and what names them."""
+    return shapes.Work.model_validate(await leaving.preview(house, scope, member_id))
+
+
+@router.post("/members/{member_id}/let-go")
+async def let_member_go(
+    house: HouseDep, scope: ScopeDep, now: NowDep, member_id: int, body: shapes.Heirs
+) -> shapes.PassedOn:
+    """A member works here no more; their work goes to others."""
+    count = await leaving.let_go(house, scope, member_id, to_owner=body.to_owner, to_team=body.to_team, now=now)
+    return shapes.PassedOn(conversations=count)
 
 
 @router.post("/roles", status_code=201)

@@ -492,6 +492,7 @@ class Member(BaseModel):
     initials: str
     role: str
     may_sort: bool
+    left_at: datetime | None = Field(None, description="When somebody left who works here no more")
 
 
 class FoundPerson(BaseModel):

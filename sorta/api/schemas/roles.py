@@ -1,5 +1,7 @@
 """Shapes of roles."""
 
+from datetime import datetime
+
 from pydantic import BaseModel, Field
 
 from sorta.api.schemas.base import Asked
@@ -23,10 +25,21 @@ class PermissionOne(BaseModel):
     words: str
 
 
+class AboutMember(BaseModel):
+    """What who manages members sees of each."""
+
+    member_id: int
+    email: str
+    seen_at: datetime | None = Field(description="When they last used Sorta, as far as it is kept")
+    teams: list[str]
+    languages: list[str] = Field(description="Which they are given; none is any")
+
+
 class Roles(BaseModel):
-    """`mine` is the key of one's own role."""
+    """`mine` is the key of one's own role; `about` is empty for who does not manage members."""
 
     roles: list[RoleOne]
+    about: list[AboutMember]
     permissions: list[PermissionOne]
     mine: str
 
@@ -34,6 +47,31 @@ class Roles(BaseModel):
 class RoleBody(Asked):
     name: str = Field(max_length=200)
     permissions: list[Permission]
+
+
+class Work(BaseModel):
+    """What would be without its member: how much of each, and what names them."""
+
+    open: int
+    proposals: int = Field(description="Answers of theirs that wait for approval")
+    asked: int = Field(description="Answers of others that they are asked to approve")
+    scheduled: int
+    follow_ups: int
+    drafts: int
+    teams: list[str]
+    policies: list[str]
+    rules: list[str]
+
+
+class Heirs(Asked):
+    """Who gets the open work of somebody who leaves: a member, a team, or neither for nobody in particular."""
+
+    to_owner: int | None = None
+    to_team: int | None = None
+
+
+class PassedOn(BaseModel):
+    conversations: int
 
 
 class RoleAdded(BaseModel):

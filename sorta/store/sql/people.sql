@@ -69,6 +69,17 @@ select m.id, m.name, m.initials, ms.role, r.name as role_name, r.permissions
 from membership ms join member m on m.id = ms.member_id join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
 where ms.workspace_id = %(workspace_id)s order by m.name;
 
+-- list_names: of who works here, and of who did
+select m.id, m.name from member m where m.id in (select member_id from membership where workspace_id = %(workspace_id)s
+  union select member_id from former_member where workspace_id = %(workspace_id)s);
+
+-- list_about: what who manages members sees of each
+select m.id as member_id, m.email,
+  greatest((select max(s.seen_at) from session s where s.member_id = m.id), (select max(d.seen_at) from device d where d.member_id = m.id)) as seen_at,
+  array(select t.name from team_member x join team t on t.id = x.team_id where x.workspace_id = ms.workspace_id and x.member_id = m.id order by 1) as teams,
+  coalesce((select a.languages from availability a where a.workspace_id = ms.workspace_id and a.member_id = m.id), '{}') as languages
+from membership ms join member m on m.id = ms.member_id where ms.workspace_id = %(workspace_id)s order by m.name;
+
 -- lock_tries: how often signing in was tried under a key, kept from others who count it
 insert into sign_in_failure (key, tries, last_at) values (%(key)s, 0, %(now)s)
 on conflict (key) do update set key = excluded.key returning tries, last_at;
@@ -110,6 +121,7 @@ delete from role where workspace_id = %(workspace_id)s and key = %(key)s;
 -- lock_roles: what each member is, and nobody changes that until the transaction ends
 select member_id, role from membership where workspace_id = %(workspace_id)s order by member_id for update;
 
--- set_role: what a member is in a workspace
+-- set_role: what a member is in a workspace, also one who had left it
+with back as (delete from former_member where workspace_id = %(workspace_id)s and member_id = %(member_id)s)
 insert into membership (workspace_id, member_id, role) values (%(workspace_id)s, %(member_id)s, %(role)s)
 on conflict (workspace_id, member_id) do update set role = excluded.role;

@@ -1497,6 +1497,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/members/{member_id}/let-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let Member Go
+         * @description A member works here no more; their work goes to others.
+         */
+        post: operations["let_member_go"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/members/{member_id}/role": {
         parameters: {
             query?: never;
@@ -1510,6 +1530,26 @@ export interface paths {
          * @description What a member is from now on.
          */
         put: operations["give_role"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/members/{member_id}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Work
+         * @description What would be without its member, and what names them.
+         */
+        get: operations["get_work"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -3172,6 +3212,28 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AboutMember
+         * @description What who manages members sees of each.
+         */
+        AboutMember: {
+            /** Email */
+            email: string;
+            /**
+             * Languages
+             * @description Which they are given; none is any
+             */
+            languages: string[];
+            /** Member Id */
+            member_id: number;
+            /**
+             * Seen At
+             * @description When they last used Sorta, as far as it is kept
+             */
+            seen_at: string | null;
+            /** Teams */
+            teams: string[];
+        };
         /** Account */
         Account: {
             /** Handle */
@@ -5097,6 +5159,16 @@ export interface components {
             lag_worst: number | null;
         };
         /**
+         * Heirs
+         * @description Who gets the open work of somebody who leaves: a member, a team, or neither for nobody in particular.
+         */
+        Heirs: {
+            /** To Owner */
+            to_owner?: number | null;
+            /** To Team */
+            to_team?: number | null;
+        };
+        /**
          * HeldBack
          * @description An answer that would have waited for `members`, because of `words` where the policy names any.
          */
@@ -5666,6 +5738,11 @@ export interface components {
             id: number;
             /** Initials */
             initials: string;
+            /**
+             * Left At
+             * @description When somebody left who works here no more
+             */
+            left_at?: string | null;
             /** May Sort */
             may_sort: boolean;
             /** Name */
@@ -6602,6 +6679,11 @@ export interface components {
              * @enum {string}
              */
             type: "park";
+        };
+        /** PassedOn */
+        PassedOn: {
+            /** Conversations */
+            conversations: number;
         };
         /**
          * PasswordByLink
@@ -7614,9 +7696,11 @@ export interface components {
         };
         /**
          * Roles
-         * @description `mine` is the key of one's own role.
+         * @description `mine` is the key of one's own role; `about` is empty for who does not manage members.
          */
         Roles: {
+            /** About */
+            about: components["schemas"]["AboutMember"][];
             /** Mine */
             mine: string;
             /** Permissions */
@@ -9167,6 +9251,36 @@ export interface components {
              * @enum {string}
              */
             outcome: "sent" | "asked";
+        };
+        /**
+         * Work
+         * @description What would be without its member: how much of each, and what names them.
+         */
+        Work: {
+            /**
+             * Asked
+             * @description Answers of others that they are asked to approve
+             */
+            asked: number;
+            /** Drafts */
+            drafts: number;
+            /** Follow Ups */
+            follow_ups: number;
+            /** Open */
+            open: number;
+            /** Policies */
+            policies: string[];
+            /**
+             * Proposals
+             * @description Answers of theirs that wait for approval
+             */
+            proposals: number;
+            /** Rules */
+            rules: string[];
+            /** Scheduled */
+            scheduled: number;
+            /** Teams */
+            teams: string[];
         };
         /** WorkItem */
         WorkItem: {
@@ -12207,6 +12321,43 @@ export interface operations {
             };
         };
     };
+    let_member_go: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Heirs"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassedOn"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     give_role: {
         parameters: {
             query?: never;
@@ -12229,6 +12380,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Work"];
+                };
             };
             /** @description Client Error */
             "4XX": {

@@ -9,7 +9,7 @@ export function useDirectory() {
   const session = useSession()
   const path = computed(() => ({ params: { path: { workspace_id: session.workspaceId } } }))
   const key = (name: string) => () => [name, session.workspaceId]
-  const { data: members, refetch: refetchMembers } = useAsk<Member[]>('The members', {
+  const { data: everybody, refetch: refetchMembers } = useAsk<Member[]>('The members', {
     key: key('members'),
     query: () => take(api.GET('/api/workspaces/{workspace_id}/members', path.value)),
     staleTime: 60_000,
@@ -31,7 +31,9 @@ export function useDirectory() {
   })
   const byTag = computed(() => new Map((directory.value?.tags ?? []).map((t) => [t.id, t.name])))
   const byTeam = computed(() => new Map((directory.value?.teams ?? []).map((t) => [t.id, t.name])))
-  const byMember = computed(() => new Map((members.value ?? []).map((m) => [m.id, m])))
+  /** Who works here now; names are told of who did, too. */
+  const members = computed(() => everybody.value?.filter((m) => !m.left_at))
+  const byMember = computed(() => new Map((everybody.value ?? []).map((m) => [m.id, m])))
   const byNetwork = computed(() => new Map((networks.value ?? []).map((n) => [n.network, n])))
   /** A member's first name; `Somebody` for one who is not in the list yet. */
   const sayMember = (id: number | null | undefined): string =>
@@ -42,6 +44,7 @@ export function useDirectory() {
     byTag,
     byTeam,
     members,
+    everybody,
     refetchMembers,
     networks,
     accounts,

@@ -3,12 +3,17 @@
 import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { Permission, RoleOne, Roles } from '@/api/types'
+import type { Member, Permission, RoleOne, Roles } from '@/api/types'
 import Avatar from '@/components/ui/Avatar.vue'
 import { useDirectory } from '@/composables/useDirectory'
+import { sayLanguage } from '@/lib/filters'
+import { sayDay, sayTime } from '@/lib/words'
+import { useSession } from '@/stores/session'
+import LetGoDialog from './LetGoDialog.vue'
 
 const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
-const { members } = useDirectory()
+const { members, everybody, refetchMembers, directory } = useDirectory()
+const session = useSession()
 const path = computed(() => ({ workspace_id: props.workspaceId }))
 const { data, refetch } = useAsk<Roles>('Members and roles', {
   key: () => ['roles', props.workspaceId],
@@ -41,6 +46,23 @@ const problem = ref<string | null>(null)
 const mine = computed(() => data.value?.roles.find((r) => r.key === data.value?.mine)?.permissions ?? [])
 /** Nobody changes or hands out what they do not hold themselves. */
 const isWithin = (role: RoleOne): boolean => role.permissions.every((p) => mine.value.includes(p))
+const leaving = ref<Member | null>(null)
+const said = ref('')
+const former = computed(() => everybody.value?.filter((m) => m.left_at) ?? [])
+const aboutOf = (id: number): string => {
+  const about = data.value?.about.find((a) => a.member_id === id)
+  if (!about) return ''
+  const seen = about.seen_at
+    ? `last here ${sayTime(about.seen_at, session.workspace?.time_zone ?? 'UTC')}`
+    : 'not seen lately'
+  const languages = about.languages.map(sayLanguage).join(', ')
+  return [about.email, seen, ...about.teams, ...(languages ? [languages] : [])].join(' · ')
+}
+async function gone(words: string): Promise<void> {
+  leaving.value = null
+  said.value = words
+  await Promise.all([refetch(), refetchMembers()])
+}
 const nameOf = (id: number): string => members.value?.find((m) => m.id === id)?.name ?? ''
 const initialsOf = (id: number): string => members.value?.find((m) => m.id === id)?.initials ?? ''
 
@@ -185,7 +207,12 @@ async function give(member: number, event: Event): Promise<void> {
           <tr v-for="m in role.members" :key="m" :data-member="m">
             <td class="px-4 py-1">
               <span class="flex items-center gap-2"
-                ><Avatar :initials="initialsOf(m)" /><span class="truncate">{{ nameOf(m) }}</span>
+                ><Avatar :initials="initialsOf(m)" /><span class="min-w-0 py-0.5"
+                  ><span class="block truncate">{{ nameOf(m) }}</span
+                  ><span v-if="aboutOf(m)" class="block max-w-80 text-xs text-ink-2">{{
+                    aboutOf(m)
+                  }}</span></span
+                >
                 <select
                   v-if="mayManage && isWithin(role)"
                   class="ml-auto rounded border border-rule bg-raised px-1 py-0.5 text-xs"
@@ -195,7 +222,15 @@ async function give(member: number, event: Event): Promise<void> {
                   <option v-for="r in data.roles" :key="r.key" :value="r.key" :disabled="!isWithin(r)">
                     {{ r.name }}
                   </option>
-                </select></span
+                </select>
+                <button
+                  v-if="mayManage && isWithin(role) && m !== session.session?.member_id"
+                  type="button"
+                  class="shrink-0 text-xs font-semibold whitespace-nowrap underline"
+                  :aria-label="`Let ${nameOf(m)} go`"
+                  @click="leaving = members?.find((one) => one.id === m) ?? null">
+                  Let go
+                </button></span
               >
             </td>
             <td v-for="p in data.permissions" :key="p.key" class="text-center text-xs text-ink-2">
@@ -235,6 +270,21 @@ async function give(member: number, event: Event): Promise<void> {
         </tbody>
       </table>
     </form>
+    <p v-if="said" role="status" class="mt-2 text-[13px]" data-test="gone-said">{{ said }}</p>
+    <p v-if="former.length" class="mt-2 text-[13px] text-ink-2" data-test="former">
+      Worked here:
+      <template v-for="(m, n) in former" :key="m.id"
+        >{{ n ? ', ' : '' }}{{ m.name }} (until {{ sayDay((m.left_at ?? '').slice(0, 10)) }})</template
+      >
+    </p>
+    <LetGoDialog
+      v-if="leaving"
+      :workspace-id="workspaceId"
+      :member="leaving"
+      :members="members ?? []"
+      :teams="directory?.teams ?? []"
+      @close="leaving = null"
+      @gone="gone" />
     <button
       v-if="mayManage && !draft"
       type="button"

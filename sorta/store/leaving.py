@@ -1,0 +1,77 @@
+"""Who works in a workspace no more, and what was theirs. Used by services.leaving."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sorta.store import db
+from sorta.store.db import Conn
+
+SQL = db.Statements("leaving")
+
+
+@dataclass(frozen=True, kw_only=True)
+class FormerRow:
+    id: int
+    name: str
+    initials: str
+    role: str
+    left_at: datetime
+    let_go_by: int
+    to_owner: int | None
+    to_team: int | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class LeftRow:
+    """Something that is still with a former member: `what` is owned, proposal or scheduled."""
+
+    what: str
+    id: int
+    conversation_id: int
+    member_id: int
+
+
+async def list_former(conn: Conn, workspace_id: int) -> list[FormerRow]:
+    return await db.fetch_all(conn, FormerRow, SQL.list_former, {"workspace_id": workspace_id})
+
+
+async def count_work(conn: Conn, workspace_id: int, member_id: int) -> dict[str, Any]:
+    (row,) = await db.fetch_dicts(conn, SQL.count_work, {"workspace_id": workspace_id, "member_id": member_id})
+    return row
+
+
+async def let_go(
+    conn: Conn,
+    workspace_id: int,
+    member_id: int,
+    *,
+    by: int,
+    to_owner: int | None,
+    to_team: int | None,
+    follow_ups_to: int,
+    now: datetime,
+) -> None:
+    values = {
+        "workspace_id": workspace_id,
+        "member_id": member_id,
+        "by": by,
+        "to_owner": to_owner,
+        "to_team": to_team,
+        "follow_ups_to": follow_ups_to,
+        "now": now,
+    }
+    await db.execute(conn, SQL.let_go, values)
+
+
+async def end_sessions(conn: Conn, member_id: int) -> None:
+    await db.execute(conn, SQL.end_sessions, {"member_id": member_id})
+
+
+async def share_draft(conn: Conn, workspace_id: int, member_id: int, conversation_id: int) -> None:
+    values = {"workspace_id": workspace_id, "member_id": member_id, "conversation_id": conversation_id}
+    await db.execute(conn, SQL.share_draft, values)
+
+
+async def list_left(conn: Conn, workspace_id: int, limit: int) -> list[LeftRow]:
+    return await db.fetch_all(conn, LeftRow, SQL.list_left, {"workspace_id": workspace_id, "limit": limit})
