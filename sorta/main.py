@@ -39,7 +39,7 @@ from sorta.services.house import House
 from sorta.services.lessons import teach
 from sorta.services.reader import LearnedReader
 from sorta.services.replaying import make_replayer, replay_once
-from sorta.services.sealing import seal_again
+from sorta.services.sealing import seal_again, seal_members
 from sorta.services.spells import tell_all
 from sorta.services.teaching import answer_once, make_teacher
 from sorta.services.trail import find_mismatches
@@ -223,7 +223,8 @@ async def seal(settings: Settings) -> int:
     house = make_house(settings)
     await house.open()
     try:
-        return sum([await seal_again(house, workspace_id) for workspace_id in await list_all_workspace_ids(house)])
+        count = await seal_members(house)
+        return count + sum([await seal_again(house, id) for id in await list_all_workspace_ids(house)])
     finally:
         await house.close()
 

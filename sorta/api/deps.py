@@ -42,6 +42,11 @@ async def get_came_from(request: Request) -> str:
     return request.client.host if request.client else "unknown"
 
 
+async def get_agent(request: Request) -> str:
+    """What the browser says of itself."""
+    return request.headers.get("User-Agent", "")
+
+
 def name_cookie(name: str, *, secure: bool) -> str:
     """The name that a cookie has here."""
     return f"__Host-{name}" if secure else name
@@ -65,6 +70,18 @@ IntakeDep = Annotated[Intake, Depends(get_intake)]
 CameFromDep = Annotated[str, Depends(get_came_from)]
 NowDep = Annotated[datetime, Depends(get_now)]
 TokenDep = Annotated[str, Depends(get_token)]
+AgentDep = Annotated[str, Depends(get_agent)]
+
+
+async def get_own_token(request: Request, house: HouseDep, token: TokenDep, now: NowDep) -> str:
+    """The token of whoever is signed in, or is about to be; a write must carry the session's own word."""
+    await sign_in.get_any_session(house, token, now)
+    if request.method not in _SAFE:
+        sign_in.check_csrf(request.headers.get("X-CSRF-Token"), sign_in.make_csrf(token))
+    return token
+
+
+OwnTokenDep = Annotated[str, Depends(get_own_token)]
 
 
 async def get_scope(request: Request, house: HouseDep, token: TokenDep, now: NowDep, workspace_id: int) -> Scope:

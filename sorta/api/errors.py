@@ -37,6 +37,8 @@ _KINDS: dict[type[errors.SortaError], tuple[int, str, str]] = {
     errors.NotOurPage: (403, "not-our-page", "Not from this page"),
     errors.AnotherMember: (409, "another-member", "Somebody else is signed in"),
     errors.SignInRefused: (401, "sign-in", "Sign in"),
+    errors.SecondStep: (401, "second-step", "The second step"),
+    errors.SecondNeeded: (403, "second-needed", "A second step is needed"),
     errors.TooManyTries: (429, "too-many-tries", "Too many tries"),
     errors.Busy: (503, "busy", "Too much at once"),
     errors.NoRoom: (507, "no-room", "No room for it"),

@@ -47,6 +47,14 @@ class SignInRefused(SortaError):
     """E-mail address and password do not belong together; never says which is wrong."""
 
 
+class SecondStep(SortaError):
+    """The password was right, and the second step is still to be shown."""
+
+
+class SecondNeeded(NotAllowed):
+    """The workspace asks for a second step at signing in, and the member has none."""
+
+
 class TooManyTries(SortaError):
     """Signing in is slowed; `retry_after` is the pause in seconds."""
 

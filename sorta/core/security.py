@@ -10,6 +10,13 @@ class Happening(StrEnum):
     SIGN_IN_REFUSED = "sign_in_refused"
     SIGNED_OUT = "signed_out"
     PASSWORD_CHANGED = "password_changed"
+    SECOND_ON = "second_on"
+    SECOND_OFF = "second_off"
+    SECOND_REFUSED = "second_refused"
+    RECOVERED = "recovered"
+    CODES_RENEWED = "codes_renewed"
+    SESSIONS_ENDED = "sessions_ended"
+    SECOND_NEEDED = "second_needed"
     INVITED = "invited"
     INVITED_NO_MORE = "invited_no_more"
     CAME_IN = "came_in"
@@ -38,6 +45,13 @@ WORDS = {
     Happening.SIGN_IN_REFUSED: "was not let in: the password was wrong",
     Happening.SIGNED_OUT: "signed out",
     Happening.PASSWORD_CHANGED: "changed the password; sessions elsewhere ended",
+    Happening.SECOND_ON: "signs in with a second step from now on; sessions elsewhere ended",
+    Happening.SECOND_OFF: "signs in without a second step from now on; sessions elsewhere ended",
+    Happening.SECOND_REFUSED: "was not let in: the code was wrong",
+    Happening.RECOVERED: "used a recovery code",
+    Happening.CODES_RENEWED: "made new recovery codes",
+    Happening.SESSIONS_ENDED: "ended sessions elsewhere",
+    Happening.SECOND_NEEDED: "set what signing in needs here: {what}",
     Happening.INVITED: "invited {what}",
     Happening.INVITED_NO_MORE: "took back the invitation of {what}",
     Happening.CAME_IN: "came in by an invitation: {what}",

@@ -69,7 +69,9 @@ async def _send(house: House, member: people.MemberForSignIn, token: str) -> Non
     )
 
 
-async def set_password(house: House, token: str, password: str, came_from: str, now: datetime) -> Entered:
+async def set_password(
+    house: House, token: str, password: str, came_from: str, now: datetime, agent: str = ""
+) -> Entered:
     """Another password by a link, and a session; all others end. Raises NotFound, Invalid."""
     async with house.db.connect() as conn:
         member = await people.find_password_link(conn, hash_token(token), now)
@@ -83,4 +85,4 @@ async def set_password(house: House, token: str, password: str, came_from: str, 
         await people.use_password_link(conn, hash_token(token), now)
         await people.set_password(conn, member.id, hashed, b"")
         await note_sign_in(conn, member.id, Happening.PASSWORD_CHANGED, came_from)
-        return await enter(conn, member.id, came_from, now)
+        return await enter(conn, member.id, came_from, now, agent=agent)

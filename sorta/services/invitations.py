@@ -262,12 +262,14 @@ def _check_name(said: str, what: str, where: str) -> str:
     return name
 
 
-async def come_in(house: House, token: str, said: Coming, came_from: str, now: datetime) -> Entered:
+async def come_in(house: House, token: str, said: Coming, came_from: str, now: datetime, agent: str = "") -> Entered:
     """Take an invitation: an account, its place, and a session. Raises NotFound, Invalid, SignInRefused, TooLate."""
     welcome = await look(house, token, now)
     if welcome.has_account:
         assert welcome.email is not None
-        entered = await sign_in(house, email=welcome.email, password=said.password, came_from=came_from, now=now)
+        entered = await sign_in(
+            house, email=welcome.email, password=said.password, came_from=came_from, now=now, agent=agent
+        )
         async with house.db.connect() as conn, conn.transaction():
             found = await _find(house, conn, token, now)
             member = await people.get_member_for_sign_in(conn, welcome.email)
@@ -306,7 +308,7 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
         member_id = await people.add_member(conn, values)
         placed = _Found(row={**found.row, "workspace_id": workspace_id}, welcome=found.welcome)
         await _join(conn, placed, token, member_id, name, now)
-        return await enter(conn, member_id, came_from, now)
+        return await enter(conn, member_id, came_from, now, agent=agent)
 
 
 async def _join(conn: Conn, found: _Found, token: str, member_id: int, name: str, now: datetime) -> None:

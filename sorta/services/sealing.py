@@ -5,13 +5,15 @@ from datetime import datetime
 from typing import Any
 
 from sorta.services.house import House
-from sorta.store import sealed
+from sorta.store import sealed, second_step
 
 #: What each secret is sealed as: table and column. A secret that is being replaced is the same thing as its successor.
 TOKEN, HOOK_SECRET = "account.token", "account.hook_secret"
 DESK_TOKEN, DESK_HOOK_SECRET = "support_desk.token", "support_desk.hook_secret"
 REPORT_TOKEN = "shared_report.token"
 INVITATION_TOKEN = "invitation.token"
+#: Of members, who belong to no workspace: sealed for each of them.
+SECOND_SECRET = "second_factor.secret"
 TABLES = {
     "shared_report": {"token": REPORT_TOKEN},
     "invitation": {"token": INVITATION_TOKEN},
@@ -54,3 +56,13 @@ async def seal_again(house: House, workspace_id: int) -> int:
                 await sealed.set_row(conn, workspace_id, table, {"id": row["id"], **fresh})
                 count += sum(kept is not None for kept in fresh.values())
     return count
+
+
+async def seal_members(house: House) -> int:
+    """The same for what belongs to members; how many."""
+    async with house.db.connect() as conn, conn.transaction():
+        rows = await second_step.list_secrets(conn)
+        for row in rows:
+            fresh = house.keys.seal_again(SECOND_SECRET, row["member_id"], row["secret"])
+            await second_step.set_secret(conn, row["member_id"], fresh)
+    return len(rows)

@@ -14,14 +14,24 @@ from zoneinfo import ZoneInfo
 import structlog
 from pwdlib import PasswordHash
 
-from sorta.core.errors import AnotherMember, Busy, Invalid, NotFound, NotOurPage, SignInRefused, TooManyTries
+from sorta.core.errors import (
+    AnotherMember,
+    Busy,
+    Invalid,
+    NotFound,
+    NotOurPage,
+    SecondNeeded,
+    SecondStep,
+    SignInRefused,
+    TooManyTries,
+)
 from sorta.core.passwords import check_password, normalise
 from sorta.core.security import Happening
 from sorta.services.house import House, Scope, Unavailable
 from sorta.services.roles import read_role
 from sorta.services.security_log import note_sign_in
 from sorta.services.tokens import hash_token, make_token
-from sorta.store import people
+from sorta.store import people, second_step
 from sorta.store.db import Conn
 from sorta.store.live import TooManyStreams
 
@@ -32,6 +42,9 @@ SESSION_FOR = timedelta(days=14)
 IDLE_FOR = timedelta(days=3)
 TOUCHED_EVERY = timedelta(minutes=5)
 DEVICE_FOR = timedelta(days=180)
+#: So long the second step may take; and so much of what a browser says of itself is kept.
+HALF_FOR = timedelta(minutes=10)
+LONGEST_AGENT = 300
 #: Tries that cost nothing: of one account from one address, or on a device it is known by; from one address; of one account from
 #: anywhere. After them each doubles the pause, up to a quarter of an hour. An address is an office, and an account everybody's to
 #: try: whoever is known by their device is slowed by neither.
@@ -68,9 +81,16 @@ class Entered:
 
 
 async def sign_in(
-    house: House, *, email: str, password: str, came_from: str, now: datetime, device: str | None = None
+    house: House,
+    *,
+    email: str,
+    password: str,
+    came_from: str,
+    now: datetime,
+    device: str | None = None,
+    agent: str = "",
 ) -> Entered:
-    """Open a session. `device` is the token of a device somebody signed in on before.
+    """Open a session, which is not whole yet where a second step is to come. `device` is the token of a device somebody signed in on before.
 
     The try is counted before the password is looked at, so that tries at the same moment count too; no connection is held
     while it is hashed. Raises SignInRefused, TooManyTries, or Busy when too many are at it.
@@ -103,17 +123,30 @@ async def sign_in(
     async with house.db.connect() as conn, conn.transaction():
         await people.delete_failures(conn, [own])
         await people.take_back_try(conn, [key for key in counted if key != own])
-        return await enter(conn, member.id, came_from, now, device if known else None)
+        return await enter(conn, member.id, came_from, now, device if known else None, agent)
 
 
-async def enter(conn: Conn, member_id: int, came_from: str, now: datetime, device: str | None = None) -> Entered:
-    """A session for somebody who has shown who they are, on a device they are known by or a new one."""
+async def enter(
+    conn: Conn, member_id: int, came_from: str, now: datetime, device: str | None = None, agent: str = ""
+) -> Entered:
+    """A session for somebody who has shown who they are, on a device they are known by or a new one; where they have a second step
+    it is none until that is shown, and the device is not known before."""
     entered = Entered(token=make_token(), device=device or make_token())
-    await people.set_device(conn, hash_token(entered.device), member_id, now)
+    is_whole = not await second_step.has_factor(conn, member_id)
+    if is_whole:
+        await people.set_device(conn, hash_token(entered.device), member_id, now)
     await people.add_session(
-        conn, token_hash=hash_token(entered.token), member_id=member_id, now=now, expires_at=now + SESSION_FOR
+        conn,
+        token_hash=hash_token(entered.token),
+        member_id=member_id,
+        now=now,
+        expires_at=now + (SESSION_FOR if is_whole else HALF_FOR),
+        whole=is_whole,
+        came_from=came_from,
+        agent=agent[:LONGEST_AGENT],
     )
-    await note_sign_in(conn, member_id, Happening.SIGNED_IN, came_from)
+    if is_whole:
+        await note_sign_in(conn, member_id, Happening.SIGNED_IN, came_from)
     return entered
 
 
@@ -123,17 +156,23 @@ async def change_password(
     """Another password for who is signed in; their sessions and devices elsewhere end. Trying the present one counts as signing in
     does. Raises SignInRefused, Invalid, TooManyTries."""
     session = await get_session(house, token, now)
+    await check_present_password(house, session, before, now)
+    hashed = await house.hashing.do(make_hash, password, (session.name, session.email))
+    async with house.db.connect() as conn, conn.transaction():
+        await people.set_password(conn, session.member_id, hashed, hash_token(token))
+        await note_sign_in(conn, session.member_id, Happening.PASSWORD_CHANGED, came_from)
+
+
+async def check_present_password(house: House, session: people.Session, password: str, now: datetime) -> None:
+    """That who is signed in knows their password. Trying counts as signing in does. Raises Invalid, TooManyTries."""
     own = f"password:{session.member_id}"
     async with house.db.connect() as conn:
         await count_tries(conn, {own: FREE_TRIES}, now)
         member = await people.get_member_for_sign_in(conn, session.email)
-    if member is None or not await house.hashing.do(_hasher.verify, normalise(before), member.password_hash):
+    if member is None or not await house.hashing.do(_hasher.verify, normalise(password), member.password_hash):
         raise Invalid("That is not your present password.", "before")
-    hashed = await house.hashing.do(make_hash, password, (session.name, session.email))
-    async with house.db.connect() as conn, conn.transaction():
+    async with house.db.connect() as conn:
         await people.delete_failures(conn, [own])
-        await people.set_password(conn, session.member_id, hashed, hash_token(token))
-        await note_sign_in(conn, session.member_id, Happening.PASSWORD_CHANGED, came_from)
 
 
 def make_hash(password: str, about: Sequence[str]) -> str:
@@ -183,7 +222,7 @@ async def stream_notices(
 async def _may_listen(house: House, token: str, scope: Scope, now: datetime) -> bool:
     try:
         await get_scope(house, token, scope.workspace_id, now, touch=False)
-    except (SignInRefused, NotFound):
+    except (SignInRefused, SecondStep, SecondNeeded, NotFound):
         return False
     except Unavailable:
         # A database that is away says nothing of anybody; it also has no news.
@@ -200,7 +239,15 @@ async def sign_out(house: House, token: str) -> None:
 
 
 async def get_session(house: House, token: str, now: datetime) -> people.Session:
-    """Who the token belongs to. Raises SignInRefused when it has run out or never was."""
+    """Who the token belongs to. Raises SignInRefused when it has run out or never was, SecondStep while that is to come."""
+    session = await get_any_session(house, token, now)
+    if not session.whole:
+        raise SecondStep("Show the code of your app to go on.")
+    return session
+
+
+async def get_any_session(house: House, token: str, now: datetime) -> people.Session:
+    """The same where the second step may still be to come. Raises SignInRefused."""
     async with house.db.connect() as conn:
         session = await people.get_session(conn, hash_token(token), now, now - IDLE_FOR)
     if session is None:
@@ -214,7 +261,7 @@ async def find_member(house: House, token: str | None, now: datetime) -> int | N
         return None
     async with house.db.connect() as conn:
         session = await people.get_session(conn, hash_token(token), now, now - IDLE_FOR)
-    return None if session is None else session.member_id
+    return None if session is None or not session.whole else session.member_id
 
 
 async def list_workspaces(house: House, member_id: int) -> list[dict[str, object]]:
@@ -228,6 +275,7 @@ async def list_workspaces(house: House, member_id: int) -> list[dict[str, object
             "time_zone": r.time_zone,
             "role": r.role_name,
             "permissions": sorted(r.permissions),
+            "needs_second": r.needs_second,
         }
         for r in rows
     ]
@@ -241,9 +289,14 @@ async def get_scope(house: House, token: str, workspace_id: int, now: datetime, 
             await house.db.enter(conn, workspace_id)
             found = await people.get_scope(conn, hash_token(token), workspace_id, now, now - IDLE_FOR)
         if found is None:
-            if await people.get_session(conn, hash_token(token), now, now - IDLE_FOR) is None:
+            session = await people.get_session(conn, hash_token(token), now, now - IDLE_FOR)
+            if session is None:
                 raise SignInRefused("Sign in to go on.")
+            if not session.whole:
+                raise SecondStep("Show the code of your app to go on.")
             raise NotFound("There is no such workspace, or you are not a member of it.")
+        if found["lacks_second"]:
+            raise SecondNeeded("This workspace asks for a second step at signing in. Set one up under your name.")
         if touch and now - found["seen_at"] > TOUCHED_EVERY:
             await people.touch_session(conn, hash_token(token), now)
     return Scope(

@@ -27,6 +27,8 @@ class Session:
     initials: str
     email: str
     single_keys: str
+    whole: bool
+    has_second: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -37,6 +39,7 @@ class WorkspaceRow:
     role: str
     role_name: str
     permissions: list[str]
+    needs_second: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -53,12 +56,25 @@ async def get_member_for_sign_in(conn: Conn, email: str) -> MemberForSignIn | No
     return await db.fetch_one(conn, MemberForSignIn, SQL.get_member_for_sign_in, {"email": email})
 
 
-async def add_session(conn: Conn, *, token_hash: bytes, member_id: int, now: datetime, expires_at: datetime) -> None:
+async def add_session(
+    conn: Conn,
+    *,
+    token_hash: bytes,
+    member_id: int,
+    now: datetime,
+    expires_at: datetime,
+    whole: bool,
+    came_from: str,
+    agent: str,
+) -> None:
     values = {
         "token_hash": token_hash,
         "member_id": member_id,
         "now": now,
         "expires_at": expires_at,
+        "whole": whole,
+        "came_from": came_from,
+        "agent": agent,
     }
     await db.execute(conn, SQL.add_session, values)
 

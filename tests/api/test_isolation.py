@@ -64,6 +64,7 @@ BODIES = {
     "set_role": {"name": "x", "permissions": ["see"]},
     "give_role": {"role": "owner"},
     "let_member_go": {},
+    "set_second_needs": {"needs_second": False},
     "set_desk": {"name": "x", "follow_hours": 1},
     "set_advice_domains": {"domains": []},
     "add_saved_reply": {"name": "x", "text": "x"},

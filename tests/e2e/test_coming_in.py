@@ -4,10 +4,11 @@ import re
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import pyotp
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from demo.run import Demo
+from demo.run import PASSWORD, Demo
 from tests.e2e.conftest import HTTP, Outside
 from tests.e2e.installation import Installation, install
 from tests.e2e.test_screens import check
@@ -135,7 +136,8 @@ def test_who_is_invited_comes_in_and_changes_the_password(enter: Enter, browser:
     # On the owner's page it shows without a reload.
     expect(mine).to_have_count(0)
     hers.get_by_role("button", name="Vera Holm").click()
-    hers.get_by_role("menuitem", name="Change the password").click()
+    hers.get_by_role("menuitem", name="How you sign in").click()
+    hers.get_by_role("button", name="Change the password").click()
     hers.get_by_label("The present one").fill("guess")
     hers.get_by_label("Another one").fill("lantern-herring-noon")
     hers.get_by_role("button", name="Change it").click()
@@ -210,3 +212,68 @@ def test_a_forgotten_password_is_set_anew_by_a_link_from_a_mail(demo: Demo, ente
     hers.get_by_role("button", name="Set it and come in").click()
     hers.wait_for_url(re.compile(r"/w/1/desk"))
     context.close()
+
+
+def test_a_second_step_is_set_up_asked_for_and_wanted_by_a_workspace(
+    enter: Enter, browser: Browser, demo: Demo
+) -> None:
+    page = enter("teo", "/w/1/desk")
+    page.get_by_role("button", name="Teo Nakamura").click()
+    page.get_by_role("menuitem", name="How you sign in").click()
+    expect(page.get_by_role("heading", name="How you sign in")).to_be_visible()
+    check(page)
+    page.get_by_test_id("begin-second").click()
+    page.get_by_test_id("second-password").fill("guess")
+    page.get_by_role("button", name="Go on").click()
+    expect(page.get_by_test_id("second-problem")).to_contain_text("not your present password")
+    page.get_by_test_id("second-password").fill(PASSWORD)
+    page.get_by_role("button", name="Go on").click()
+    secret = page.get_by_test_id("second-secret").inner_text()
+    check(page)
+    app = pyotp.TOTP(secret)
+    page.get_by_test_id("second-code").fill(app.now())
+    page.get_by_role("button", name="Confirm").click()
+    listed = page.get_by_test_id("recovery-codes").get_by_role("listitem")
+    expect(listed).to_have_count(10)
+    codes = listed.all_inner_texts()
+    check(page)
+
+    # Elsewhere the password alone opens nothing, also after a reload.
+    context = browser.new_context(base_url=demo.address, viewport={"width": 390, "height": 844}, locale="en-GB")
+    phone = context.new_page()
+    phone.goto("/w/1/desk")
+    phone.get_by_label("E-mail address").fill("teo@brinewick.example")
+    phone.get_by_label("Password").fill(PASSWORD)
+    phone.get_by_role("button", name="Sign in", exact=True).click()
+    expect(phone.get_by_label("The code your app shows")).to_be_focused()
+    assert phone.request.get("/api/workspaces/1/members").status == 401
+    phone.reload()
+    check(phone)
+    phone.get_by_label("The code your app shows").fill("000 000")
+    phone.get_by_role("button", name="Go on").click()
+    expect(phone.get_by_role("alert")).to_contain_text("That code is not right")
+    phone.get_by_label("The code your app shows").fill(codes[0])
+    phone.get_by_role("button", name="Go on").click()
+    phone.wait_for_url(re.compile(r"/w/1/desk"))
+    # The first one sees it, and ends it.
+    page.reload()
+    expect(page.get_by_test_id("second")).to_contain_text("9 recovery codes are left")
+    expect(page.get_by_test_id("session")).to_have_count(2)
+    page.get_by_role("button", name=re.compile("End the session of")).click()
+    expect(page.get_by_test_id("session")).to_have_count(1)
+    phone.reload()
+    expect(phone.get_by_role("heading", name="Sign in")).to_be_visible()
+    context.close()
+
+    # A workspace asks for it: who has none is led there, and sees nothing before.
+    owner = enter("noor", "/w/1/setup")
+    needs = owner.get_by_test_id("second-needs")
+    expect(needs).to_contain_text("Ilse Brandt")
+    expect(needs).not_to_contain_text("Teo Nakamura")
+    needs.get_by_role("checkbox").click()
+    expect(needs.get_by_role("alert")).to_contain_text("Set up a second step of your own first")
+    expect(needs.get_by_role("checkbox")).not_to_be_checked()
+    page.get_by_role("button", name="Turn it off").click()
+    page.get_by_test_id("second-password").fill(PASSWORD)
+    page.get_by_role("button", name="Turn it off").click()
+    expect(page.get_by_test_id("begin-second")).to_be_visible()

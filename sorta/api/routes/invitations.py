@@ -4,7 +4,7 @@ from dataclasses import asdict
 
 from fastapi import APIRouter, Request, Response, status
 
-from sorta.api.deps import CameFromDep, HouseDep, NowDep, ScopeDep
+from sorta.api.deps import AgentDep, CameFromDep, HouseDep, NowDep, ScopeDep
 from sorta.api.routes.session import set_cookies
 from sorta.api.schemas import invitations as shapes
 from sorta.services import forgotten, invitations
@@ -39,10 +39,16 @@ async def get_welcome(house: HouseDep, now: NowDep, token: str) -> shapes.Welcom
 
 @router.post("/welcome/{token}", status_code=status.HTTP_204_NO_CONTENT)
 async def come_in(
-    request: Request, house: HouseDep, now: NowDep, came_from: CameFromDep, token: str, body: shapes.Coming
+    request: Request,
+    house: HouseDep,
+    now: NowDep,
+    came_from: CameFromDep,
+    agent: AgentDep,
+    token: str,
+    body: shapes.Coming,
 ) -> Response:
     """Take an invitation: makes the account and signs in."""
-    entered = await invitations.come_in(house, token, invitations.Coming(**body.model_dump()), came_from, now)
+    entered = await invitations.come_in(house, token, invitations.Coming(**body.model_dump()), came_from, now, agent)
     return set_cookies(request, entered)
 
 
@@ -56,7 +62,13 @@ async def ask_for_password_link(
 
 @router.post("/password-links/{token}", status_code=status.HTTP_204_NO_CONTENT)
 async def use_password_link(
-    request: Request, house: HouseDep, now: NowDep, came_from: CameFromDep, token: str, body: shapes.PasswordByLink
+    request: Request,
+    house: HouseDep,
+    now: NowDep,
+    came_from: CameFromDep,
+    agent: AgentDep,
+    token: str,
+    body: shapes.PasswordByLink,
 ) -> Response:
     """Set another password by a link: signs in, and ends all other sessions."""
-    return set_cookies(request, await forgotten.set_password(house, token, body.password, came_from, now))
+    return set_cookies(request, await forgotten.set_password(house, token, body.password, came_from, now, agent))

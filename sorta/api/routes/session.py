@@ -2,17 +2,46 @@
 
 from fastapi import APIRouter, Request, Response, status
 
-from sorta.api.deps import COOKIE, DEVICE_COOKIE, CameFromDep, HouseDep, NowDep, TokenDep, name_cookie, read_cookie
+from sorta.api.deps import (
+    COOKIE,
+    DEVICE_COOKIE,
+    AgentDep,
+    CameFromDep,
+    HouseDep,
+    NowDep,
+    OwnTokenDep,
+    ScopeDep,
+    TokenDep,
+    name_cookie,
+    read_cookie,
+)
 from sorta.api.schemas.invitations import NewPassword
-from sorta.api.schemas.session import Demo, DemoAccount, Keys, Session, SignIn, Workspace
-from sorta.services import sign_in
+from sorta.api.schemas.session import (
+    Code,
+    Demo,
+    DemoAccount,
+    Keys,
+    OwnAccount,
+    PresentPassword,
+    RecoveryCodes,
+    SecondNeeds,
+    SecondSetup,
+    Session,
+    SetSecondNeeds,
+    SignIn,
+    Workspace,
+)
+from sorta.services import second_step, sign_in
 
 router = APIRouter(prefix="/api", tags=["session"])
 
 
 @router.post("/session", status_code=status.HTTP_204_NO_CONTENT)
-async def add_session(request: Request, body: SignIn, house: HouseDep, now: NowDep, came_from: CameFromDep) -> Response:
-    """Sign in: sets the session's cookie, which no script can read and no other site can send."""
+async def add_session(
+    request: Request, body: SignIn, house: HouseDep, now: NowDep, came_from: CameFromDep, agent: AgentDep
+) -> Response:
+    """Sign in: sets the session's cookie, which no script can read and no other site can send. Who has a second step shows it next:
+    until then every answer says so (`/problems/second-step`)."""
     entered = await sign_in.sign_in(
         house,
         email=body.email,
@@ -20,6 +49,7 @@ async def add_session(request: Request, body: SignIn, house: HouseDep, now: NowD
         came_from=came_from,
         now=now,
         device=read_cookie(request, DEVICE_COOKIE),
+        agent=agent,
     )
     return set_cookies(request, entered)
 
@@ -56,35 +86,104 @@ async def get_session(house: HouseDep, token: TokenDep, now: NowDep) -> Session:
         email=session.email,
         csrf=sign_in.make_csrf(token),
         single_keys=session.single_keys,
+        has_second=session.has_second,
         workspaces=[Workspace.model_validate(w) for w in workspaces],
     )
 
 
+@router.post("/session/second", status_code=status.HTTP_204_NO_CONTENT)
+async def show_second_step(
+    request: Request, body: Code, house: HouseDep, token: TokenDep, now: NowDep, came_from: CameFromDep
+) -> Response:
+    """Show the second step. There is no page of the session's yet that could carry its word: the code does."""
+    device = read_cookie(request, DEVICE_COOKIE)
+    known = await second_step.show(house, token, body.code, came_from, device, now)
+    return set_cookies(request, sign_in.Entered(token=token, device=known))
+
+
+@router.get("/me")
+async def get_account(house: HouseDep, token: OwnTokenDep, now: NowDep) -> OwnAccount:
+    """How one signs in, and where one is signed in."""
+    return OwnAccount.model_validate(await second_step.get_state(house, token, now))
+
+
+@router.post("/me/second")
+async def begin_second_step(house: HouseDep, token: OwnTokenDep, now: NowDep, body: PresentPassword) -> SecondSetup:
+    """A secret for an app; asked for at signing in once it is confirmed."""
+    setup = await second_step.begin(house, token, body.password, now)
+    return SecondSetup(picture=setup.picture, secret=setup.secret)
+
+
+@router.post("/me/second/confirm")
+async def confirm_second_step(
+    house: HouseDep, token: OwnTokenDep, now: NowDep, came_from: CameFromDep, body: Code
+) -> RecoveryCodes:
+    """The app shows the right codes."""
+    return RecoveryCodes(codes=await second_step.confirm(house, token, body.code, came_from, now))
+
+
+@router.post("/me/second/off", status_code=status.HTTP_204_NO_CONTENT)
+async def turn_off_second_step(
+    house: HouseDep, token: OwnTokenDep, now: NowDep, came_from: CameFromDep, body: PresentPassword
+) -> None:
+    """No second step from now on."""
+    await second_step.turn_off(house, token, body.password, came_from, now)
+
+
+@router.post("/me/recovery-codes")
+async def renew_recovery_codes(
+    house: HouseDep, token: OwnTokenDep, now: NowDep, came_from: CameFromDep, body: PresentPassword
+) -> RecoveryCodes:
+    """Other recovery codes."""
+    return RecoveryCodes(codes=await second_step.renew_codes(house, token, body.password, came_from, now))
+
+
+@router.delete("/me/sessions/{session_id}", status_code=status.HTTP_204_NO_CONTENT)
+async def end_one_session(
+    house: HouseDep, token: OwnTokenDep, now: NowDep, came_from: CameFromDep, session_id: int
+) -> None:
+    """End one of one's sessions elsewhere."""
+    await second_step.end_session(house, token, session_id, came_from, now)
+
+
+@router.delete("/me/sessions", status_code=status.HTTP_204_NO_CONTENT)
+async def end_other_sessions(house: HouseDep, token: OwnTokenDep, now: NowDep, came_from: CameFromDep) -> None:
+    """End all but this one."""
+    await second_step.end_others(house, token, came_from, now)
+
+
+@router.get("/workspaces/{workspace_id}/second-step")
+async def get_second_needs(house: HouseDep, scope: ScopeDep) -> SecondNeeds:
+    """Whether this workspace asks for a second step, and who has none."""
+    return SecondNeeds.model_validate(await second_step.get_needed(house, scope))
+
+
+@router.put("/workspaces/{workspace_id}/second-step", status_code=status.HTTP_204_NO_CONTENT)
+async def set_second_needs(house: HouseDep, scope: ScopeDep, body: SetSecondNeeds) -> None:
+    """Ask everybody who works here for a second step, or nobody."""
+    await second_step.set_needed(house, scope, on=body.needs_second)
+
+
 @router.put("/session/keys", status_code=status.HTTP_204_NO_CONTENT)
-async def set_keys(request: Request, body: Keys, house: HouseDep, token: TokenDep, now: NowDep) -> None:
+async def set_keys(body: Keys, house: HouseDep, token: OwnTokenDep, now: NowDep) -> None:
     """How the member wants single-character keys."""
     session = await sign_in.get_session(house, token, now)
-    sign_in.check_csrf(request.headers.get("X-CSRF-Token"), sign_in.make_csrf(token))
     await sign_in.set_single_keys(house, session.member_id, body.single_keys)
 
 
 @router.put("/session/password", status_code=status.HTTP_204_NO_CONTENT)
 async def set_password(
-    request: Request, body: NewPassword, house: HouseDep, token: TokenDep, now: NowDep, came_from: CameFromDep
+    body: NewPassword, house: HouseDep, token: OwnTokenDep, now: NowDep, came_from: CameFromDep
 ) -> None:
     """Another password for who is signed in; their sessions elsewhere end."""
-    await sign_in.get_session(house, token, now)
-    sign_in.check_csrf(request.headers.get("X-CSRF-Token"), sign_in.make_csrf(token))
     await sign_in.change_password(
         house, token, before=body.before, password=body.password, came_from=came_from, now=now
     )
 
 
 @router.delete("/session", status_code=status.HTTP_204_NO_CONTENT)
-async def delete_session(request: Request, house: HouseDep, token: TokenDep, now: NowDep) -> Response:
+async def delete_session(request: Request, house: HouseDep, token: OwnTokenDep) -> Response:
     """Sign out."""
-    await sign_in.get_session(house, token, now)
-    sign_in.check_csrf(request.headers.get("X-CSRF-Token"), sign_in.make_csrf(token))
     await sign_in.sign_out(house, token)
     response = Response(status_code=status.HTTP_204_NO_CONTENT)
     secure = request.app.state.secure_cookies

@@ -1,5 +1,6 @@
 """Shapes of signing in."""
 
+from datetime import datetime
 from typing import Literal
 
 from pydantic import BaseModel, Field
@@ -19,6 +20,7 @@ class Workspace(BaseModel):
     time_zone: str
     role: str
     permissions: list[Permission]
+    needs_second: bool = Field(description="Whether it asks for a second step at signing in")
 
 
 SingleKeys = Literal["plain", "alt", "off"]
@@ -40,7 +42,59 @@ class Session(BaseModel):
     email: str
     csrf: str
     single_keys: SingleKeys
+    has_second: bool = Field(description="Whether they sign in with a second step")
     workspaces: list[Workspace]
+
+
+class Code(Asked):
+    """A code of an app, or a recovery code."""
+
+    code: str = Field(max_length=100)
+
+
+class PresentPassword(Asked):
+    password: str = Field(max_length=1024)
+
+
+class SecondSetup(BaseModel):
+    """A secret for an app that shows codes (RFC 6238): as a picture (SVG) to be read, and to be typed."""
+
+    picture: str
+    secret: str
+
+
+class RecoveryCodes(BaseModel):
+    """Shown this once; each can be used once."""
+
+    codes: list[str]
+
+
+class OneSession(BaseModel):
+    id: int
+    created_at: datetime
+    seen_at: datetime
+    came_from: str
+    browser: str
+    is_this: bool
+
+
+class OwnAccount(BaseModel):
+    """How somebody signs in, and where they are signed in."""
+
+    is_on: bool = Field(description="Whether there is a second step")
+    codes_left: int
+    sessions: list[OneSession]
+
+
+class SecondNeeds(BaseModel):
+    """Whether a workspace asks for a second step, and the members who have none."""
+
+    needs_second: bool
+    lacking: list[str]
+
+
+class SetSecondNeeds(Asked):
+    needs_second: bool
 
 
 class DemoAccount(BaseModel):

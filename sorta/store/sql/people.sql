@@ -1,9 +1,10 @@
 -- get_member_for_sign_in: the member with this e-mail address, with the password's hash
 select id, organisation_id, name, initials, email, password_hash from member where email = %(email)s;
 
--- add_session: opens a session; only the token's hash is kept
-insert into session (token_hash, member_id, created_at, expires_at, seen_at)
-values (%(token_hash)s, %(member_id)s, %(now)s, %(expires_at)s, %(now)s);
+-- add_session: opens a session, whole unless the second step is still to come; only the token's hash is kept
+insert into session (token_hash, member_id, created_at, expires_at, seen_at, came_from, agent, whole)
+values (%(token_hash)s, %(member_id)s, %(now)s, %(expires_at)s, %(now)s, %(came_from)s,
+  %(agent)s, %(whole)s);
 
 -- touch_session: somebody uses it
 update session set seen_at = %(now)s where token_hash = %(token_hash)s and seen_at < %(now)s;
@@ -18,8 +19,9 @@ select exists (select from device d join member m on m.id = d.member_id where d.
 -- delete_session: ends a session
 delete from session where token_hash = %(token_hash)s returning member_id;
 
--- get_session: who a session belongs to
-select s.member_id, m.name, m.initials, m.email, m.single_keys
+-- get_session: who a session belongs to, and whether the second step was shown
+select s.member_id, m.name, m.initials, m.email, m.single_keys, s.whole,
+  exists (select from second_factor f where f.member_id = m.id and f.confirmed_at is not null) as has_second
 from session s join member m on m.id = s.member_id
 where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %(idle_since)s;
 
@@ -43,15 +45,16 @@ update password_link set used_at = %(now)s where token_hash = %(token_hash)s;
 update member set single_keys = %(how)s where id = %(member_id)s;
 
 -- get_scope: who a session belongs to and what they are in the workspace of the transaction
-select s.member_id, s.seen_at, m.name, ms.role, r.name as role_name, r.permissions, w.time_zone, w.id as workspace_id
+select s.member_id, s.seen_at, m.name, ms.role, r.name as role_name, r.permissions, w.time_zone, w.id as workspace_id,
+  w.needs_second and not exists (select from second_factor f where f.member_id = m.id and f.confirmed_at is not null) as lacks_second
 from session s join member m on m.id = s.member_id
   join membership ms on ms.member_id = m.id and ms.workspace_id = %(workspace_id)s
   join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
   join workspace w on w.id = ms.workspace_id
-where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %(idle_since)s;
+where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %(idle_since)s and s.whole;
 
 -- list_workspaces: the workspaces a member works in; shows rows of the member set in the transaction
-select w.id, w.name, w.time_zone, ms.role, r.name as role_name, r.permissions
+select w.id, w.name, w.time_zone, ms.role, r.name as role_name, r.permissions, w.needs_second
 from membership ms join workspace w on w.id = ms.workspace_id join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
 where ms.member_id = %(member_id)s order by w.id;
 
@@ -62,7 +65,7 @@ select id from workspace order by id;
 select organisation_id from workspace where id = %(workspace_id)s;
 
 -- get_workspace: name and time zone of one workspace
-select name, time_zone from workspace where id = %(workspace_id)s;
+select name, time_zone, needs_second from workspace where id = %(workspace_id)s;
 
 -- list_members: the members of one workspace
 select m.id, m.name, m.initials, ms.role, r.name as role_name, r.permissions

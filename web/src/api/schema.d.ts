@@ -24,6 +24,146 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Account
+         * @description How one signs in, and where one is signed in.
+         */
+        get: operations["get_account"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/recovery-codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Renew Recovery Codes
+         * @description Other recovery codes.
+         */
+        post: operations["renew_recovery_codes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Second Step
+         * @description A secret for an app; asked for at signing in once it is confirmed.
+         */
+        post: operations["begin_second_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm Second Step
+         * @description The app shows the right codes.
+         */
+        post: operations["confirm_second_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Turn Off Second Step
+         * @description No second step from now on.
+         */
+        post: operations["turn_off_second_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Other Sessions
+         * @description End all but this one.
+         */
+        delete: operations["end_other_sessions"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sessions/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End One Session
+         * @description End one of one's sessions elsewhere.
+         */
+        delete: operations["end_one_session"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/password-links": {
         parameters: {
             query?: never;
@@ -99,7 +239,8 @@ export interface paths {
         put?: never;
         /**
          * Add Session
-         * @description Sign in: sets the session's cookie, which no script can read and no other site can send.
+         * @description Sign in: sets the session's cookie, which no script can read and no other site can send. Who has a second step shows it next:
+         *     until then every answer says so (`/problems/second-step`).
          */
         post: operations["add_session"];
         /**
@@ -146,6 +287,26 @@ export interface paths {
          */
         put: operations["set_password"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Second Step
+         * @description Show the second step. There is no page of the session's yet that could carry its word: the code does.
+         */
+        post: operations["show_second_step"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2685,6 +2846,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/second-step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Second Needs
+         * @description Whether this workspace asks for a second step, and who has none.
+         */
+        get: operations["get_second_needs"];
+        /**
+         * Set Second Needs
+         * @description Ask everybody who works here for a second step, or nobody.
+         */
+        put: operations["set_second_needs"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/security-log": {
         parameters: {
             query?: never;
@@ -4013,6 +4198,14 @@ export interface components {
             duties: components["schemas"]["Duty"][];
             /** Periods */
             periods: components["schemas"]["Period"][];
+        };
+        /**
+         * Code
+         * @description A code of an app, or a recovery code.
+         */
+        Code: {
+            /** Code */
+            code: string;
         };
         /**
          * Coming
@@ -6525,6 +6718,27 @@ export interface components {
             /** Seen Seq */
             seen_seq: number;
         };
+        /** OneSession */
+        OneSession: {
+            /** Browser */
+            browser: string;
+            /** Came From */
+            came_from: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Id */
+            id: number;
+            /** Is This */
+            is_this: boolean;
+            /**
+             * Seen At
+             * Format: date-time
+             */
+            seen_at: string;
+        };
         /** OpenCell */
         OpenCell: {
             /** Late */
@@ -6580,6 +6794,21 @@ export interface components {
             scheduled: components["schemas"]["ScheduledEntry"][];
             /** Waiting */
             waiting: components["schemas"]["WaitingEntry"][];
+        };
+        /**
+         * OwnAccount
+         * @description How somebody signs in, and where they are signed in.
+         */
+        OwnAccount: {
+            /** Codes Left */
+            codes_left: number;
+            /**
+             * Is On
+             * @description Whether there is a second step
+             */
+            is_on: boolean;
+            /** Sessions */
+            sessions: components["schemas"]["OneSession"][];
         };
         /**
          * OwnLearned
@@ -7047,6 +7276,11 @@ export interface components {
             /** Member Id */
             member_id: number;
         };
+        /** PresentPassword */
+        PresentPassword: {
+            /** Password */
+            password: string;
+        };
         /** Prioritise */
         Prioritise: {
             /**
@@ -7363,6 +7597,14 @@ export interface components {
              * @enum {string}
              */
             type: "reads_as";
+        };
+        /**
+         * RecoveryCodes
+         * @description Shown this once; each can be used once.
+         */
+        RecoveryCodes: {
+            /** Codes */
+            codes: string[];
         };
         /**
          * RefusedEntry
@@ -8047,6 +8289,26 @@ export interface components {
             state: "waiting" | "stopped";
         };
         /**
+         * SecondNeeds
+         * @description Whether a workspace asks for a second step, and the members who have none.
+         */
+        SecondNeeds: {
+            /** Lacking */
+            lacking: string[];
+            /** Needs Second */
+            needs_second: boolean;
+        };
+        /**
+         * SecondSetup
+         * @description A secret for an app that shows codes (RFC 6238): as a picture (SVG) to be read, and to be typed.
+         */
+        SecondSetup: {
+            /** Picture */
+            picture: string;
+            /** Secret */
+            secret: string;
+        };
+        /**
          * SecurityEntry
          * @description Something that happened around who may do what; `words` go on from the member's name.
          */
@@ -8106,6 +8368,11 @@ export interface components {
             csrf: string;
             /** Email */
             email: string;
+            /**
+             * Has Second
+             * @description Whether they sign in with a second step
+             */
+            has_second: boolean;
             /** Initials */
             initials: string;
             /** Member Id */
@@ -8151,6 +8418,11 @@ export interface components {
              * @enum {string}
              */
             type: "priority";
+        };
+        /** SetSecondNeeds */
+        SetSecondNeeds: {
+            /** Needs Second */
+            needs_second: boolean;
         };
         /** Settle */
         Settle: {
@@ -9310,6 +9582,11 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /**
+             * Needs Second
+             * @description Whether it asks for a second step at signing in
+             */
+            needs_second: boolean;
             /** Permissions */
             permissions: components["schemas"]["Permission"][];
             /** Role */
@@ -9416,6 +9693,228 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Demo"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnAccount"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    renew_recovery_codes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresentPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryCodes"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    begin_second_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresentPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondSetup"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    confirm_second_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Code"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryCodes"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    turn_off_second_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresentPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    end_other_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    end_one_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {
@@ -9659,6 +10158,38 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    show_second_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Code"];
             };
         };
         responses: {
@@ -14872,6 +15403,72 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TakenBack"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_second_needs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondNeeds"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_second_needs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetSecondNeeds"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

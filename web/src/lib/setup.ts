@@ -20,6 +20,7 @@ const SECTIONS: readonly Section[] = [
   { id: 'listening-title', words: 'Listening' },
   { id: 'reading-title', words: 'How well messages are read' },
   { id: 'clock-title', words: 'What runs by itself', needs: 'manage_accounts' },
+  { id: 'signing-in-title', words: 'Signing in', needs: 'manage_members' },
   { id: 'security-title', words: 'Security log', needs: 'manage_members' },
   { id: 'import-title', words: 'Bring in conversations', needs: 'manage_accounts' },
   { id: 'aside-title', words: 'Kept aside', needs: 'manage_accounts' },

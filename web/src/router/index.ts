@@ -13,6 +13,7 @@ export const router = createRouter({
     { path: '/sign-in', name: 'sign-in', component: () => import('@/views/SignInView.vue') },
     { path: '/welcome/:token', name: 'welcome', component: () => import('@/views/WelcomeView.vue') },
     { path: '/password/:token', name: 'password', component: () => import('@/views/PasswordView.vue') },
+    { path: '/me', name: 'account', component: () => import('@/views/AccountView.vue') },
     { path: '/', name: 'home', redirect: { name: 'desk', params: { workspace: '0' } } },
     {
       path: '/w/:workspace(\\d+)/desk/:conversation(\\d+)?',
@@ -75,6 +76,9 @@ router.beforeEach(async (to) => {
   if (!(await session.load())) return { name: 'sign-in', query: to.fullPath === '/' ? {} : { next: to.fullPath } }
   if (!('workspace' in to.params)) return true
   const asked = Number(to.params.workspace)
+  const chosen = session.session?.workspaces.find((w) => w.id === asked)
+  if (chosen?.needs_second && !session.session?.has_second)
+    return { name: 'account', query: { needed: String(asked), next: to.fullPath } }
   if (session.choose(asked)) return true
   const first = session.session?.workspaces[0]
   if (asked === 0 && first && to.name)

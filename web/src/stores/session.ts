@@ -82,6 +82,12 @@ export const useSession = defineStore('session', () => {
     await enter()
   }
 
+  /** The second step of whoever's password was right. */
+  async function showCode(code: string): Promise<void> {
+    await take(api.POST('/api/session/second', { body: { code } }))
+    await enter()
+  }
+
   /** The browser holds another session from now on. */
   async function enter(): Promise<void> {
     if (gate.value === null) keep(null)
@@ -129,6 +135,7 @@ export const useSession = defineStore('session', () => {
     renew,
     choose,
     signIn,
+    showCode,
     enter,
     signOut,
     setSingleKeys,

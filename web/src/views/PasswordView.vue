@@ -27,7 +27,8 @@ async function save(): Promise<void> {
     await router.replace({ name: 'home' })
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
+    if (error.kind === 'second-step') await router.replace({ name: 'sign-in' })
+    else problem.value = error.message
   } finally {
     isBusy.value = false
   }

@@ -16,6 +16,7 @@ import PolicyList from '@/features/setup/PolicyList.vue'
 import LinkList from '@/features/setup/LinkList.vue'
 import ReadingAccuracy from '@/features/setup/ReadingAccuracy.vue'
 import RoleTable from '@/features/setup/RoleTable.vue'
+import SecondNeeds from '@/features/setup/SecondNeeds.vue'
 import SecurityLog from '@/features/setup/SecurityLog.vue'
 import SectionList from '@/features/setup/SectionList.vue'
 import SavedReplyList from '@/features/setup/SavedReplyList.vue'
@@ -102,6 +103,7 @@ function onNotice(notice: Notice): void {
             :key="`c${workspaceId}`"
             :workspace-id="workspaceId"
             :zone="zone" />
+          <SecondNeeds v-if="session.may('manage_members')" :workspace-id="session.workspaceId" />
           <SecurityLog
             v-if="session.may('manage_members')"
             :key="`g${workspaceId}`"

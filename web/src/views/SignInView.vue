@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, take } from '@/api/client'
+import { api, ApiProblem, take } from '@/api/client'
 import type { Demo } from '@/api/types'
 import NameMark from '@/components/ui/NameMark.vue'
 import ForgottenForm from '@/features/frame/ForgottenForm.vue'
@@ -15,6 +15,10 @@ const form = ref<InstanceType<typeof SignInForm> | null>(null)
 
 onMounted(async () => {
   demo.value = await take(api.GET('/api/demo')).catch(() => null)
+  // The password may have been right already: by a link from a mail, or before a reload.
+  await take(api.GET('/api/session')).catch((error: unknown) => {
+    if (error instanceof ApiProblem && error.kind === 'second-step') form.value?.askCode()
+  })
 })
 function go(): void {
   const next = typeof route.query.next === 'string' && /^\/(?!\/)/.test(route.query.next) ? route.query.next : '/'

@@ -49,7 +49,8 @@ async function comeIn(): Promise<void> {
     )
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
+    if (error.kind === 'second-step') await router.replace({ name: 'sign-in' })
+    else problem.value = error.message
   } finally {
     isBusy.value = false
   }

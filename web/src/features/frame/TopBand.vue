@@ -8,7 +8,6 @@ import PickMenu from '@/components/ui/PickMenu.vue'
 import { useFailures } from '@/composables/useAsk'
 import { useWaiting } from '@/composables/useWaiting'
 import AlertList from '@/features/frame/AlertList.vue'
-import PasswordDialog from '@/features/frame/PasswordDialog.vue'
 import { sayTime, sayZone } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
@@ -49,11 +48,10 @@ const workspaces = computed(() =>
   (session.session?.workspaces ?? []).map((w) => ({ value: w.id, text: w.name, hint: w.role })),
 )
 
-const isChangingPassword = ref(false)
-async function pick(what: 'notify' | 'password' | 'out'): Promise<void> {
+async function pick(what: 'notify' | 'account' | 'out'): Promise<void> {
   if (what === 'notify') return toggle()
-  if (what === 'password') {
-    isChangingPassword.value = true
+  if (what === 'account') {
+    await router.push({ name: 'account' })
     return
   }
   await session.signOut()
@@ -147,7 +145,7 @@ async function pick(what: 'notify' | 'password' | 'out'): Promise<void> {
         align="right"
         :choices="[
           { value: 'notify', text: wants ? 'Stop notifying me' : 'Notify me when I am elsewhere' },
-          { value: 'password', text: 'Change the password' },
+          { value: 'account', text: 'How you sign in' },
           { value: 'out', text: 'Sign out', hint: session.session?.name ?? '' },
         ]"
         @pick="pick">
@@ -158,7 +156,6 @@ async function pick(what: 'notify' | 'password' | 'out'): Promise<void> {
         <span class="sr-only">{{ session.session?.name }}</span>
       </PickMenu>
     </div>
-    <PasswordDialog v-if="isChangingPassword" @close="isChangingPassword = false" />
     <AlertList
       v-if="isReadingAlerts"
       :workspace-id="session.workspaceId"

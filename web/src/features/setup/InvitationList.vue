@@ -119,7 +119,11 @@ const sayState = (one: Invitation): string =>
             <option v-for="r in givable" :key="r.key" :value="r.key">{{ r.name }}</option>
           </select></label
         >
-        <button type="submit" class="rounded bg-pine px-3 py-1 font-semibold text-on-pine" data-test="invite">
+        <button
+          type="submit"
+          class="rounded bg-pine px-3 py-1 font-semibold text-on-pine"
+          :disabled="!role"
+          data-test="invite">
           Invite
         </button>
       </form>

@@ -209,9 +209,7 @@ async function give(member: number, event: Event): Promise<void> {
               <span class="flex items-center gap-2"
                 ><Avatar :initials="initialsOf(m)" /><span class="min-w-0 py-0.5"
                   ><span class="block truncate">{{ nameOf(m) }}</span
-                  ><span v-if="aboutOf(m)" class="block max-w-80 text-xs text-ink-2">{{
-                    aboutOf(m)
-                  }}</span></span
+                  ><span v-if="aboutOf(m)" class="block max-w-80 text-xs text-ink-2">{{ aboutOf(m) }}</span></span
                 >
                 <select
                   v-if="mayManage && isWithin(role)"
