@@ -38,6 +38,7 @@ from sorta.services.apart import answer_apart
 from sorta.services.house import House
 from sorta.services.lessons import teach
 from sorta.services.reader import LearnedReader
+from sorta.services.record import check_record
 from sorta.services.replaying import make_replayer, replay_once
 from sorta.services.sealing import seal_again, seal_members
 from sorta.services.spells import tell_all
@@ -192,7 +193,8 @@ async def run_worker(settings: Settings) -> None:
 
 
 async def check(settings: Settings) -> int:
-    """Compare every conversation with its trail, and packed days with their rows; the number that differ."""
+    """Compare every conversation with its trail, packed days with their rows, and the record of changes with itself; the number that
+    differ."""
     house = make_house(settings)
     await house.open()
     try:
@@ -202,7 +204,9 @@ async def check(settings: Settings) -> int:
             print(f"workspace {workspace_id}: {len(ids)} conversations differ from their trail {ids[:10]}")
             days = await find_other_days(house, workspace_id)
             print(f"workspace {workspace_id}: {len(days)} packed days differ from their waits {days[:10]}")
-            wrong += len(ids) + len(days)
+            told = await check_record(house, workspace_id)
+            print(f"workspace {workspace_id}: {told.says}")
+            wrong += len(ids) + len(days) + (not told.holds)
         return wrong
     finally:
         await house.close()

@@ -14,13 +14,13 @@ from sorta.core.replay import Replayer
 from sorta.core.suggesting import Suggester
 from sorta.core.targets import Promise, PromiseHistory
 from sorta.services.workshop import Workshop
-from sorta.store.db import Conflict, Database, Unavailable, Unstorable
+from sorta.store.db import Conflict, Database, Unavailable, Unstorable, act_as
 from sorta.store.files import Files
 from sorta.store.keyring import Keyring
 from sorta.store.live import LiveHub
 from sorta.store.queue import Queue
 
-__all__ = ["Conflict", "House", "Scope", "Unavailable", "Unstorable"]
+__all__ = ["Conflict", "House", "Scope", "Unavailable", "Unstorable", "act_as"]
 
 
 #: A member nobody has heard of for this long has left the desk.

@@ -20,7 +20,7 @@ from sorta.core.permissions import Permission, Role, check_within
 from sorta.core.ports import Letter, LetterRefused, Unreachable
 from sorta.core.retry import get_pause
 from sorta.core.security import Happening
-from sorta.services.house import House, Scope
+from sorta.services.house import House, Scope, act_as
 from sorta.services.members import get_scope_of
 from sorta.services.roles import add_starting_roles, list_roles_of, pick_role
 from sorta.services.sealing import INVITATION_TOKEN, seal_row
@@ -275,6 +275,8 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
             member = await people.get_member_for_sign_in(conn, welcome.email)
             if member is None:
                 raise NotFound(_GONE)
+            act_as(member.id, came_from)
+            await house.db.enter(conn, found.row["workspace_id"])
             await _join(conn, found, token, member.id, member.name, now)
         return entered
     name = _check_name(said.name, "A name", "name")
@@ -306,6 +308,8 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
             "password_hash": hashed,
         }
         member_id = await people.add_member(conn, values)
+        act_as(member_id, came_from)
+        await house.db.enter(conn, workspace_id)
         placed = _Found(row={**found.row, "workspace_id": workspace_id}, welcome=found.welcome)
         await _join(conn, placed, token, member_id, name, now)
         return await enter(conn, member_id, came_from, now, agent=agent)

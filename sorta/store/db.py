@@ -5,6 +5,7 @@ import re
 import time
 from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager, nullcontext
+from contextvars import ContextVar
 from pathlib import Path
 from typing import Any, LiteralString, TypeVar, cast
 
@@ -59,6 +60,10 @@ _RETRYABLE = (
 )
 
 
+#: Who acts in this task, and from where, as the record of changes has it; empty is nobody: the clock, or a rule.
+_ACTING: ContextVar[tuple[str, str]] = ContextVar("acting", default=("", ""))
+
+
 class Database:
     """The application's connections, all under the role that row-level security binds."""
 
@@ -111,8 +116,9 @@ class Database:
             raise Unstorable("No workspace has such a number.")
         signed = self._keys.sign_pass(workspace_id, time.time()) if self._keys else ""
         await conn.execute(
-            "select set_config('app.workspace_id', %s, true), set_config('app.pass', %s, true)",
-            [str(workspace_id), signed],
+            "select set_config('app.workspace_id', %s, true), set_config('app.pass', %s, true), "
+            "set_config('app.actor', %s, true), set_config('app.came_from', %s, true)",
+            [str(workspace_id), signed, *_ACTING.get()],
         )
 
     @asynccontextmanager
@@ -150,6 +156,12 @@ class Database:
         ) as error:
             self._check_soon(conn)
             raise _judge(error) from error
+
+
+def act_as(member_id: int | None, came_from: str = "") -> None:
+    """From now on, in this task, whatever is changed is changed by this member, or nobody, from this address: the record of changes
+    says so."""
+    _ACTING.set(("" if member_id is None else str(member_id), came_from))
 
 
 class Statements:

@@ -137,6 +137,8 @@ READS = {
     "get_doings": P.SEE_REPORTS,
     "get_standing": P.SEE_REPORTS,
     "get_work": P.MANAGE_MEMBERS,
+    "list_record": P.MANAGE_MEMBERS,
+    "export_record": P.MANAGE_MEMBERS,
     "get_second_needs": P.MANAGE_MEMBERS,
     "list_kept_reports": P.SEE_REPORTS,
     "list_what_ifs": P.SEE_REPORTS,
@@ -149,6 +151,7 @@ READS = {
 #: A tag that is new is added to the workspace's tags.
 ALSO = {
     "set_person_tag": (P.MANAGE_TAGS,),
+    "export_record": (P.EXPORT,),
     "import_rules": (P.MANAGE_TAGS,),
     **dict.fromkeys((*EXPORTS, "share_report", "revoke_shared_report", "list_shared_reports"), (P.SEE_REPORTS,)),
 }

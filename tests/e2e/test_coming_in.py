@@ -277,3 +277,34 @@ def test_a_second_step_is_set_up_asked_for_and_wanted_by_a_workspace(
     page.get_by_test_id("second-password").fill(PASSWORD)
     page.get_by_role("button", name="Turn it off").click()
     expect(page.get_by_test_id("begin-second")).to_be_visible()
+
+
+def test_every_change_is_in_the_record_with_what_was_and_is(enter: Enter) -> None:
+    page = enter("noor", "/w/1/setup")
+    word = page.request.get("/api/session").json()["csrf"]
+    made = page.request.post(
+        "/api/workspaces/1/roles",
+        data={"name": "Night desk", "permissions": ["see", "sort"]},
+        headers={"X-CSRF-Token": word},
+    )
+    assert made.status == 201
+    page.get_by_role("link", name="record of changes").click()
+    expect(page.get_by_role("heading", name="Record of changes")).to_be_visible()
+    first = page.get_by_test_id("record-entry").first
+    expect(first).to_contain_text("Noor Haddad: role “Night desk” made")
+    expect(first).to_contain_text("from 127.0.0.1")
+    first.locator("summary").click()
+    expect(first.get_by_role("row", name="permissions – see, sort")).to_be_visible()
+    check(page)
+    page.get_by_test_id("record-what").select_option(label="support desk")
+    expect(page.get_by_test_id("record-entry").filter(has_text="Night desk")).to_have_count(0)
+    expect(page).to_have_url(re.compile("what=support_desk"))
+    page.get_by_test_id("record-what").select_option(label="role")
+    expect(page.get_by_test_id("record-entry").first).to_contain_text("Night desk")
+    with page.expect_download() as loading:
+        page.get_by_role("link", name="As a table (CSV)").click()
+    assert "Night desk" in loading.value.path().read_text()
+    removed = page.request.delete(f"/api/workspaces/1/roles/{made.json()['key']}", headers={"X-CSRF-Token": word})
+    assert removed.status == 204
+    page.reload()
+    expect(page.get_by_test_id("record-entry").first).to_contain_text("role “Night desk” removed")

@@ -27,7 +27,7 @@ from tests.world import KEYS, PASSWORD, World
 
 pytestmark = pytest.mark.anyio
 #: What is not as it was, on purpose: see `backup.settle_in`.
-OTHERWISE = {"session", "password_link", "workspace"}
+OTHERWISE = {"session", "password_link", "workspace", "record"}
 
 
 def name_database(world: World) -> str:

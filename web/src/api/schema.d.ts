@@ -2314,6 +2314,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Record
+         * @description Every administrative change, the newest first: who, when, from where, before and after. Secrets are not shown.
+         */
+        get: operations["list_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/record.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Record
+         * @description The same as CSV, streamed.
+         */
+        get: operations["export_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/report": {
         parameters: {
             query?: never;
@@ -7599,6 +7639,58 @@ export interface components {
             type: "reads_as";
         };
         /**
+         * RecordEntry
+         * @description A change: `by` is null for what happened by itself.
+         */
+        RecordEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /** Came From */
+            came_from: string | null;
+            /**
+             * Did
+             * @description In words that follow the thing’s name
+             */
+            did: string;
+            /** Lines */
+            lines: components["schemas"]["RecordLine"][];
+            /**
+             * More
+             * @description How many lines are not told
+             */
+            more: number;
+            /** N */
+            n: number;
+            /** Name */
+            name: string | null;
+            /** Thing */
+            thing: string;
+        };
+        /**
+         * RecordLine
+         * @description One thing that is otherwise; null for what was or is not there.
+         */
+        RecordLine: {
+            /** After */
+            after: string | null;
+            /** Before */
+            before: string | null;
+            /** Where */
+            where: string;
+        };
+        /** RecordPage */
+        RecordPage: {
+            /** Entries */
+            entries: components["schemas"]["RecordEntry"][];
+            /** Things */
+            things: components["schemas"]["Thing"][];
+        };
+        /**
          * RecoveryCodes
          * @description Shown this once; each can be used once.
          */
@@ -8924,6 +9016,13 @@ export interface components {
              * @enum {string}
              */
             type: "alert";
+        };
+        /** Thing */
+        Thing: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
         };
         /** Thread */
         Thread: {
@@ -14109,6 +14208,84 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_record: {
+        parameters: {
+            query?: {
+                /** @description A kind of thing, by its key */
+                what?: string | null;
+                member?: number | null;
+                since?: string | null;
+                until?: string | null;
+                /** @description The number of an entry: those before it */
+                before?: number | null;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordPage"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_record: {
+        parameters: {
+            query?: {
+                /** @description A kind of thing, by its key */
+                what?: string | null;
+                member?: number | null;
+                since?: string | null;
+                until?: string | null;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
             };
             /** @description Client Error */
             "4XX": {

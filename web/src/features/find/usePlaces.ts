@@ -41,6 +41,7 @@ export function usePlaces(pickMove?: (move: Move) => void): ComputedRef<Doable[]
       go('Outgoing: what waits, what is sent later', { name: 'outgoing', params }),
       go('Prize draws', { name: 'draws', params }),
       ...(directory.value?.desks.length ? [go('Cases: what was handed over', { name: 'cases', params })] : []),
+      ...(session.may('manage_members') ? [go('Record of changes', { name: 'record', params })] : []),
       ...listSections(session.may).map(({ id, words }) =>
         go(`Setup: ${words}`, { name: 'setup', params, hash: `#${id}` }),
       ),

@@ -51,7 +51,13 @@ async function more(): Promise<void> {
   <section class="mb-8" aria-labelledby="security-title">
     <h2 id="security-title" class="font-name text-lg font-bold">Security log</h2>
     <p class="mb-2 text-[13px] text-ink-2">
-      Signing in, who may do what, secrets, holds and exports. Nobody can change it.
+      Signing in, who may do what, secrets, holds and exports. Nobody can change it. What was changed, before and after,
+      is in the
+      <RouterLink
+        class="font-semibold text-pine underline"
+        :to="{ name: 'record', params: { workspace: String(workspaceId) } }"
+        >record of changes</RouterLink
+      >.
     </p>
     <LoadState :of="ask">
       <p v-if="!entries.length" class="text-[13px] text-ink-2">Nothing has happened yet.</p>
