@@ -44,6 +44,7 @@ from sorta.api.routes import (
     sorting,
     team,
     texts,
+    workspaces,
 )
 from sorta.api.schemas.session import DemoAccount
 from sorta.core.suggesting import load_library
@@ -88,6 +89,7 @@ _ROUTERS = (
     hours.router,
     texts.router,
     setup.router,
+    workspaces.router,
     outer.router,
     live.router,
     rules.schema_router,

@@ -20,6 +20,10 @@ class Happening(StrEnum):
     INVITED = "invited"
     INVITED_NO_MORE = "invited_no_more"
     CAME_IN = "came_in"
+    WORKSPACE_MADE = "workspace_made"
+    WORKSPACE_CHANGED = "workspace_changed"
+    ARCHIVED = "archived"
+    BROUGHT_BACK = "brought_back"
     ROLE_GIVEN = "role_given"
     LET_GO = "let_go"
     ROLE_ADDED = "role_added"
@@ -55,6 +59,10 @@ WORDS = {
     Happening.INVITED: "invited {what}",
     Happening.INVITED_NO_MORE: "took back the invitation of {what}",
     Happening.CAME_IN: "came in by an invitation: {what}",
+    Happening.WORKSPACE_MADE: "made this workspace{what}",
+    Happening.WORKSPACE_CHANGED: "calls the workspace {what}",
+    Happening.ARCHIVED: "put the workspace away",
+    Happening.BROUGHT_BACK: "brought the workspace back",
     Happening.ROLE_GIVEN: "gave a role: {what}",
     Happening.LET_GO: "let {what} go, who works here no more",
     Happening.ROLE_ADDED: "made the role {what}",

@@ -8,7 +8,7 @@ import structlog
 from sorta.services import duties
 from sorta.services.duties import Duty
 from sorta.services.house import House, Unavailable
-from sorta.services.workspaces import list_all_workspace_ids
+from sorta.services.workspaces import list_working_ids
 
 log = structlog.get_logger()
 #: Workspaces and accounts that one duty is done for at a time.
@@ -53,7 +53,7 @@ class Clock:
 
     async def _begin_all(self, duty: Duty, slots: asyncio.Semaphore) -> None:
         now = datetime.now(UTC)
-        for workspace_id in await list_all_workspace_ids(self._house):
+        for workspace_id in await list_working_ids(self._house):
             for target in await duties.list_targets(self._house, duty, workspace_id):
                 key = (duty.name, workspace_id, target)
                 # One that still runs is left alone; it holds up its own next round and no other.
@@ -79,6 +79,6 @@ class Clock:
 async def run_all_once(house: House, now: datetime) -> None:
     """Every duty once for every workspace, here and in order: for the tests and the demo's loading."""
     for duty in duties.DUTIES:
-        for workspace_id in await list_all_workspace_ids(house):
+        for workspace_id in await list_working_ids(house):
             for target in await duties.list_targets(house, duty, workspace_id):
                 await duties.run_once(house, duty, workspace_id, target, now)

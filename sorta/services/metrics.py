@@ -10,7 +10,7 @@ from datetime import datetime
 from sorta.services.alerts import MAILED_WITHIN
 from sorta.services.duties import stands_still
 from sorta.services.house import House, Unavailable
-from sorta.services.workspaces import list_all_workspace_ids
+from sorta.services.workspaces import list_working_ids
 from sorta.store import accounts as account_store
 from sorta.store import duties, metrics
 
@@ -64,7 +64,7 @@ async def collect(house: House, now: datetime) -> list[Gauge]:
             counted = await metrics.get_database(conn)
             found.append(Gauge(name="sorta_database_deadlocks", value=counted["deadlocks"]))
             found.append(Gauge(name="sorta_database_rollbacks", value=counted["xact_rollback"]))
-        for workspace_id in await list_all_workspace_ids(house):
+        for workspace_id in await list_working_ids(house):
             found += await _of_workspace(house, workspace_id, now)
         found.append(Gauge(name="sorta_database_up", value=1))
     except Unavailable:

@@ -278,6 +278,7 @@ async def list_workspaces(house: House, member_id: int) -> list[dict[str, object
             "needs_second": r.needs_second,
         }
         for r in rows
+        if r.archived_at is None
     ]
 
 

@@ -1,10 +1,253 @@
-"""The workspaces of this installation, for work that no member asked for. Used by jobs."""
+"""Workspaces: made, copied, described, put away and brought back; what waits in each. Used by the API and by jobs."""
 
-from sorta.services.house import House
-from sorta.store import people
+import dataclasses
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo, available_timezones
+
+from sorta.core.errors import Invalid, NotAllowed, NotFound, SortaError
+from sorta.core.facts import Move
+from sorta.core.permissions import STARTING, Role
+from sorta.core.security import Happening
+from sorta.services import policies, rules, texts
+from sorta.services.consent import POLICY
+from sorta.services.house import House, Scope
+from sorta.services.members import get_scope_of
+from sorta.services.roles import add_starting_roles
+from sorta.services.security_log import note
+from sorta.services.texts import SAVED_REPLY
+from sorta.store import approvals, desk, hours, links, people, sorting
+from sorta.store import team as team_store
+from sorta.store import texts as text_store
+from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
+
+LONGEST_NAME, LONGEST_DESCRIPTION = 60, 400
+MOST = 200
 
 
 async def list_all_workspace_ids(house: House) -> list[int]:
-    """Every workspace."""
+    """Every workspace of this installation, also those that were put away."""
     async with house.db.connect() as conn:
         return await people.list_all_workspace_ids(conn)
+
+
+async def list_working_ids(house: House) -> list[int]:
+    """Every workspace in which something runs by itself."""
+    async with house.db.connect() as conn:
+        return await people.list_working_ids(conn)
+
+
+async def list_mine(house: House, member_id: int) -> list[dict[str, Any]]:
+    """The workspaces a member works in, each with how many conversations wait there; those put away after them, for their Owners."""
+    async with house.db.connect() as conn:
+        rows = await people.list_workspaces(conn, member_id)
+    found = []
+    for row in rows:
+        if row.archived_at is not None and row.role != Role.OWNER:
+            continue
+        waiting = 0
+        if row.archived_at is None and not row.needs_second:
+            async with house.db.transact(row.id) as conn:
+                moves = {m.move: m.total for m in await desk.count_moves(conn, row.id)}
+            waiting = sum(moves.get(move.value, 0) for move in (Move.UNSORTED, Move.OUR_MOVE))
+        found.append(
+            {
+                "id": row.id,
+                "name": row.name,
+                "description": row.description,
+                "time_zone": row.time_zone,
+                "role": row.role_name,
+                "is_owner": row.role == Role.OWNER,
+                "archived_at": row.archived_at,
+                "waiting": waiting,
+            }
+        )
+    return sorted(found, key=lambda one: one["archived_at"] is not None)
+
+
+def _check_owner(scope: Scope) -> None:
+    if scope.role.key != Role.OWNER:
+        raise NotAllowed(f"That is for Owners; your role here is {scope.role.name}.")
+
+
+def _check_name(said: str) -> str:
+    name = " ".join(said.split())
+    if not 1 <= len(name) <= LONGEST_NAME or not name.isprintable():
+        raise Invalid(f"A workspace’s name has 1 to {LONGEST_NAME} characters.", "name")
+    return name
+
+
+def _check_description(said: str) -> str:
+    words = " ".join(said.split())
+    if len(words) > LONGEST_DESCRIPTION:
+        raise Invalid(
+            f"It can be described in {LONGEST_DESCRIPTION} characters; these are {len(words)}.", "description"
+        )
+    return words
+
+
+@dataclass(kw_only=True)
+class Made:
+    """A new workspace, how much of each kind was copied, and what was not, with why."""
+
+    id: int
+    copied: dict[str, int] = field(default_factory=dict)
+    left_out: list[str] = field(default_factory=list)
+
+    def count(self, what: str) -> None:
+        """One more of these."""
+        self.copied[what] = self.copied.get(what, 0) + 1
+
+
+async def make(house: House, scope: Scope, *, name: str, time_zone: str, copy: bool, now: datetime) -> Made:
+    """A new workspace of the same organisation, of which one is the Owner; with `copy` it begins with this one's roles, tags, teams (without
+    members), kept links, saved replies, policies, hours, and rules, which are switched off. What names an account or a member of this one is
+    left out and said. Raises NotAllowed, Invalid."""
+    _check_owner(scope)
+    said = _check_name(name)
+    if time_zone not in available_timezones():
+        raise Invalid(f"There is no time zone {time_zone!r}.", "time_zone")
+    async with house.db.connect() as conn, conn.transaction():
+        organisation = await people.get_organisation_of(conn, scope.workspace_id)
+        if await people.count_workspaces(conn, organisation) >= MOST:
+            raise Invalid(f"An organisation has at most {MOST} workspaces.", "name")
+        id = await people.add_workspace(conn, organisation, said, time_zone)
+        await house.db.enter(conn, id)
+        await add_starting_roles(conn, id)
+        await people.set_role(conn, id, scope.member_id, Role.OWNER.value)
+        there = dataclasses.replace(
+            scope, workspace_id=id, role=STARTING[Role.OWNER], zone=ZoneInfo(time_zone), csrf=""
+        )
+        await note(conn, there, Happening.WORKSPACE_MADE, " as a copy of another" if copy else "")
+    made = Made(id=id)
+    if copy:
+        await _copy(house, scope, there, made, now)
+    return made
+
+
+async def _copy(house: House, here: Scope, there: Scope, made: Made, now: datetime) -> None:
+    """Each kind by the way it is made by hand, so that whatever holds for that holds for a copy."""
+    async with house.db.transact(here.workspace_id) as conn:
+        roles = await people.list_roles(conn, here.workspace_id)
+        tags = {t["id"]: t["name"] for t in await sorting.list_tags(conn, here.workspace_id)}
+        teams = {t["id"]: t for t in await sorting.list_teams(conn, here.workspace_id)}
+        kept = await links.list_kept(conn, here.workspace_id)
+        saved = await text_store.list_saved_replies(conn, here.workspace_id, archived=False)
+        asked = await approvals.list_policies(conn, here.workspace_id)
+        worked = await hours.get_hours(conn, here.workspace_id)
+    async with house.db.transact(there.workspace_id) as conn:
+        await _copy_roles(conn, there, roles, made)
+        new_tags = {id: await sorting.add_tag(conn, there.workspace_id, name) for id, name in tags.items()}
+        new_teams = {id: await _add_team(conn, there, team) for id, team in teams.items()}
+        made.copied |= {"tags": len(new_tags), "teams": len(new_teams), "links": len(kept)}
+        for link in kept:
+            await links.set_kept(
+                conn, there.workspace_id, name=link["name"], target=link["target"], member_id=there.member_id, now=now
+            )
+        if worked is not None and worked["week"] is not None:
+            fields = ("week", "special", "targets")
+            await hours.set_hours(
+                conn,
+                there.workspace_id,
+                zone=there.zone.key,
+                **{name: worked[name] for name in fields},
+                member_id=there.member_id,
+                now=now,
+            )
+    for row in saved:
+        body = dataclasses.replace(SAVED_REPLY.validate_python(row["body"]), accounts=(), groups=())
+        if body != SAVED_REPLY.validate_python(row["body"]):
+            made.left_out.append(f"The saved reply “{body.name}” was for some accounts only: it is for all now.")
+        await _try(made, "saved replies", body.name, lambda b=body: texts.add_saved_reply(house, there, b, now))  # type: ignore[misc]
+    for row in asked:
+        policy = POLICY.validate_python(row["body"])
+        when = dataclasses.replace(policy.when, tags=tuple(new_tags[id] for id in policy.when.tags if id in new_tags))
+        body_of = dataclasses.replace(
+            policy, when=when, teams=tuple(new_teams[id] for id in policy.teams if id in new_teams)
+        )
+        await _try(
+            made,
+            "policies",
+            policy.name,
+            lambda b=body_of, on=row["switched_on"]: policies.add_policy(house, there, b, on=on, now=now),  # type: ignore[misc]
+        )
+    given = await rules.export_rules(house, here, now)
+    for one in given["rules"]:
+        await _try(
+            made,
+            "rules",
+            one["name"],
+            lambda r=one: rules.import_rules(house, there, {**given, "rules": [r]}, now),  # type: ignore[misc]
+        )
+
+
+async def _try(made: Made, what: str, name: str, add: Callable[[], Any]) -> None:
+    try:
+        await add()
+    except SortaError as error:
+        made.left_out.append(f"“{name}” was left out of the {what}: {error.message}")
+    else:
+        made.count(what)
+
+
+async def _copy_roles(conn: Conn, there: Scope, roles: list[dict[str, Any]], made: Made) -> None:
+    for role in roles:
+        values = {"key": role["key"], "name": role["name"], "permissions": sorted(role["permissions"])}
+        if role["key"] == Role.OWNER:
+            continue
+        if role["key"] in set(Role):
+            await people.change_role(conn, there.workspace_id, **values)
+        else:
+            await people.add_role(conn, there.workspace_id, **values)
+        made.count("roles")
+
+
+async def _add_team(conn: Conn, there: Scope, team: Mapping[str, Any]) -> int:
+    id = await sorting.add_team(conn, there.workspace_id, team["name"], [])
+    await team_store.set_way(conn, there.workspace_id, id, team["way"])
+    return id
+
+
+async def get_about(house: House, scope: Scope) -> dict[str, Any]:
+    """What this workspace is called and is about."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await people.get_workspace(conn, scope.workspace_id)
+    assert row is not None
+    return {
+        "name": row["name"],
+        "description": row["description"],
+        "is_owner": scope.role.key == Role.OWNER,
+    }
+
+
+async def set_about(house: House, scope: Scope, *, name: str, description: str) -> None:
+    """What it is called and is about from now on. For Owners. Raises NotAllowed, Invalid."""
+    _check_owner(scope)
+    said, about = _check_name(name), _check_description(description)
+    async with house.db.transact(scope.workspace_id) as conn:
+        await people.set_workspace(conn, scope.workspace_id, said, about)
+        await note(conn, scope, Happening.WORKSPACE_CHANGED, said)
+        await tell(conn, make_notice(scope.workspace_id, "roles"))
+
+
+async def archive(house: House, scope: Scope, now: datetime) -> None:
+    """Put it away: nobody opens it, nothing of it runs, nothing leaves it; everything is kept. For Owners. Raises NotAllowed."""
+    _check_owner(scope)
+    async with house.db.transact(scope.workspace_id) as conn:
+        if await people.archive(conn, scope.workspace_id, scope.member_id, "the workspace was put away", now):
+            await note(conn, scope, Happening.ARCHIVED)
+
+
+async def bring_back(house: House, member_id: int, workspace_id: int) -> None:
+    """Open it again, for one of its Owners; what would go out stays held until somebody lets it go. Raises NotFound for whoever is not."""
+    async with house.db.transact(workspace_id) as conn:
+        try:
+            scope = await get_scope_of(conn, workspace_id, member_id)
+            _check_owner(scope)
+        except NotAllowed:
+            raise NotFound("There is no such workspace that you could bring back.") from None
+        if await people.bring_back(conn, workspace_id):
+            await note(conn, scope, Happening.BROUGHT_BACK)

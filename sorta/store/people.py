@@ -40,6 +40,8 @@ class WorkspaceRow:
     role_name: str
     permissions: list[str]
     needs_second: bool
+    description: str
+    archived_at: datetime | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -121,8 +123,30 @@ async def list_all_workspace_ids(conn: Conn) -> list[int]:
     return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_all_workspace_ids, {})]
 
 
+async def list_working_ids(conn: Conn) -> list[int]:
+    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_working_ids, {})]
+
+
+async def count_workspaces(conn: Conn, organisation_id: int) -> int:
+    return int(await db.fetch_value(conn, SQL.count_workspaces, {"organisation_id": organisation_id}))
+
+
+async def set_workspace(conn: Conn, workspace_id: int, name: str, description: str) -> None:
+    values = {"workspace_id": workspace_id, "name": name, "description": description}
+    await db.execute(conn, SQL.set_workspace, values)
+
+
+async def archive(conn: Conn, workspace_id: int, member_id: int, reason: str, now: datetime) -> bool:
+    values = {"workspace_id": workspace_id, "member_id": member_id, "reason": reason, "now": now}
+    return await db.fetch_value(conn, SQL.archive, values) is not None
+
+
+async def bring_back(conn: Conn, workspace_id: int) -> bool:
+    return await db.fetch_value(conn, SQL.bring_back, {"workspace_id": workspace_id}) is not None
+
+
 async def get_workspace(conn: Conn, workspace_id: int) -> dict[str, Any] | None:
-    """Name and time zone."""
+    """Name, time zone and what it is about."""
     rows = await db.fetch_dicts(conn, SQL.get_workspace, {"workspace_id": workspace_id})
     return rows[0] if rows else None
 

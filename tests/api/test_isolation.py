@@ -65,6 +65,8 @@ BODIES = {
     "give_role": {"role": "owner"},
     "let_member_go": {},
     "set_second_needs": {"needs_second": False},
+    "make_workspace": {"name": "x", "time_zone": "UTC"},
+    "set_about": {"name": "x", "description": ""},
     "set_desk": {"name": "x", "follow_hours": 1},
     "set_advice_domains": {"domains": []},
     "add_saved_reply": {"name": "x", "text": "x"},

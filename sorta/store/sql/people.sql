@@ -50,22 +50,38 @@ select s.member_id, s.seen_at, m.name, ms.role, r.name as role_name, r.permissio
 from session s join member m on m.id = s.member_id
   join membership ms on ms.member_id = m.id and ms.workspace_id = %(workspace_id)s
   join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
-  join workspace w on w.id = ms.workspace_id
+  join workspace w on w.id = ms.workspace_id and w.archived_at is null
 where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %(idle_since)s and s.whole;
 
 -- list_workspaces: the workspaces a member works in; shows rows of the member set in the transaction
-select w.id, w.name, w.time_zone, ms.role, r.name as role_name, r.permissions, w.needs_second
+select w.id, w.name, w.time_zone, ms.role, r.name as role_name, r.permissions, w.needs_second, w.description, w.archived_at
 from membership ms join workspace w on w.id = ms.workspace_id join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
 where ms.member_id = %(member_id)s order by w.id;
 
--- list_all_workspace_ids: every workspace, for the worker's ticks
+-- list_all_workspace_ids: every workspace, also those that were put away
 select id from workspace order by id;
+
+-- list_working_ids: every workspace that is not put away, for what runs by itself
+select id from workspace where archived_at is null order by id;
+
+-- count_workspaces: how many an organisation has
+select count(*) from workspace where organisation_id = %(organisation_id)s;
+
+-- set_workspace: what a workspace is called and is about
+update workspace set name = %(name)s, description = %(description)s where id = %(workspace_id)s;
+
+-- archive: put away; nothing leaves it, also when it is brought back, until that is let go
+update workspace set archived_at = %(now)s, held_at = coalesce(held_at, %(now)s), held_by = case when held_at is null then %(member_id)s else held_by end,
+  held_reason = coalesce(held_reason, %(reason)s) where id = %(workspace_id)s and archived_at is null returning id;
+
+-- bring_back: opened again
+update workspace set archived_at = null where id = %(workspace_id)s and archived_at is not null returning id;
 
 -- get_organisation_of: whose a workspace is
 select organisation_id from workspace where id = %(workspace_id)s;
 
 -- get_workspace: name and time zone of one workspace
-select name, time_zone, needs_second from workspace where id = %(workspace_id)s;
+select name, time_zone, needs_second, description, archived_at from workspace where id = %(workspace_id)s;
 
 -- list_members: the members of one workspace
 select m.id, m.name, m.initials, ms.role, r.name as role_name, r.permissions

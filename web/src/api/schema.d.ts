@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/archived/{workspace_number}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back Workspace
+         * @description Open one again that was put away.
+         */
+        post: operations["bring_back_workspace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demo": {
         parameters: {
             query?: never;
@@ -337,6 +357,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Workspaces
+         * @description Those one works in, with how much waits in each; those put away, for their Owners.
+         */
+        get: operations["list_workspaces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/about": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get About
+         * @description What this workspace is called and is about.
+         */
+        get: operations["get_about"];
+        /**
+         * Set About
+         * @description What it is called and is about from now on.
+         */
+        put: operations["set_about"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/accounts": {
         parameters: {
             query?: never;
@@ -623,6 +687,26 @@ export interface paths {
          */
         put: operations["set_asking"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Archive Workspace
+         * @description Put it away: nobody opens it, nothing runs, nothing leaves; everything is kept.
+         */
+        post: operations["archive_workspace"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1027,6 +1111,26 @@ export interface paths {
          * @description Take back an act of one's own.
          */
         post: operations["undo_act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Workspace
+         * @description A new workspace of the same organisation, empty or beginning as this one is set up.
+         */
+        post: operations["make_workspace"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3437,6 +3541,18 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** About */
+        About: {
+            /** Description */
+            description: string;
+            /**
+             * Is Owner
+             * @description Whether one may change it
+             */
+            is_owner: boolean;
+            /** Name */
+            name: string;
+        };
         /**
          * AboutMember
          * @description What who manages members sees of each.
@@ -5956,6 +6072,20 @@ export interface components {
             id: number;
         };
         /**
+         * MadeWorkspace
+         * @description What was copied, by kind, and in words what was not.
+         */
+        MadeWorkspace: {
+            /** Copied */
+            copied: {
+                [key: string]: number;
+            };
+            /** Id */
+            id: number;
+            /** Left Out */
+            left_out: string[];
+        };
+        /**
          * Many
          * @description One act on several conversations.
          */
@@ -6664,6 +6794,19 @@ export interface components {
              */
             without: number[];
         };
+        /** NewWorkspace */
+        NewWorkspace: {
+            /**
+             * Copy Setup
+             * @description Whether it begins with this one's roles, tags, texts, rules and hours
+             * @default false
+             */
+            copy_setup: boolean;
+            /** Name */
+            name: string;
+            /** Time Zone */
+            time_zone: string;
+        };
         /**
          * NobodyAnswered
          * @description Nobody of us has answered in its conversation, here or on the network itself; what rules sent does not count.
@@ -6914,6 +7057,28 @@ export interface components {
              * @description How many more until it is learned, or learned anew
              */
             still_needed: number;
+        };
+        /** OwnWorkspace */
+        OwnWorkspace: {
+            /** Archived At */
+            archived_at: string | null;
+            /** Description */
+            description: string;
+            /** Id */
+            id: number;
+            /** Is Owner */
+            is_owner: boolean;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Time Zone */
+            time_zone: string;
+            /**
+             * Waiting
+             * @description Conversations in unsorted and our move
+             */
+            waiting: number;
         };
         /** Page */
         Page: {
@@ -8479,6 +8644,13 @@ export interface components {
             /** Workspaces */
             workspaces: components["schemas"]["Workspace"][];
         };
+        /** SetAbout */
+        SetAbout: {
+            /** Description */
+            description: string;
+            /** Name */
+            name: string;
+        };
         /** SetHours */
         SetHours: {
             /** Special */
@@ -9775,6 +9947,36 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    bring_back_workspace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_demo: {
         parameters: {
             query?: never;
@@ -10377,6 +10579,102 @@ export interface operations {
             };
         };
     };
+    list_workspaces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnWorkspace"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_about: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["About"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_about: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetAbout"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_accounts: {
         parameters: {
             query?: never;
@@ -10921,6 +11219,36 @@ export interface operations {
                 "application/json": components["schemas"]["Asking"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    archive_workspace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             204: {
@@ -11714,6 +12042,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakenBack"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    make_workspace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWorkspace"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeWorkspace"];
                 };
             };
             /** @description Client Error */

@@ -38,6 +38,7 @@ export const KEY_WORDS = [
   ['Ctrl Enter', 'Send'],
   ['Ctrl Shift Enter', 'Send and settle'],
   ['Z', 'Undo: your last 20 acts, one by one'],
+  ['Shift W', 'Choose another workspace'],
   ['Ctrl K', 'Find or do'],
   ['Esc', 'Step back'],
   ['?', 'This sheet'],

@@ -8,6 +8,7 @@ interface Section {
 }
 /** The sections of Setup in their order. */
 const SECTIONS: readonly Section[] = [
+  { id: 'about-title', words: 'This workspace' },
   { id: 'accounts-title', words: 'Accounts' },
   { id: 'roles-title', words: 'Members and roles' },
   { id: 'invitations-title', words: 'Invite colleagues', needs: 'manage_members' },

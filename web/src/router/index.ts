@@ -13,6 +13,7 @@ export const router = createRouter({
     { path: '/sign-in', name: 'sign-in', component: () => import('@/views/SignInView.vue') },
     { path: '/welcome/:token', name: 'welcome', component: () => import('@/views/WelcomeView.vue') },
     { path: '/password/:token', name: 'password', component: () => import('@/views/PasswordView.vue') },
+    { path: '/workspaces', name: 'workspaces', component: () => import('@/views/WorkspacesView.vue') },
     { path: '/me', name: 'account', component: () => import('@/views/AccountView.vue') },
     { path: '/', name: 'home', redirect: { name: 'desk', params: { workspace: '0' } } },
     {

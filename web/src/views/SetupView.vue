@@ -17,6 +17,7 @@ import LinkList from '@/features/setup/LinkList.vue'
 import ReadingAccuracy from '@/features/setup/ReadingAccuracy.vue'
 import RoleTable from '@/features/setup/RoleTable.vue'
 import SecondNeeds from '@/features/setup/SecondNeeds.vue'
+import AboutWorkspace from '@/features/setup/AboutWorkspace.vue'
 import SecurityLog from '@/features/setup/SecurityLog.vue'
 import SectionList from '@/features/setup/SectionList.vue'
 import SavedReplyList from '@/features/setup/SavedReplyList.vue'
@@ -54,6 +55,7 @@ function onNotice(notice: Notice): void {
         </div>
         <div class="min-w-0">
           <h1 class="mb-4 font-name text-2xl font-bold">Setup</h1>
+          <AboutWorkspace :key="`o${workspaceId}`" :workspace-id="workspaceId" />
           <AccountList :workspace-id="workspaceId" :may-manage="session.may('manage_accounts')" :zone="zone" />
           <RoleTable
             :key="`t${workspaceId}`"

@@ -6,6 +6,7 @@ import FailedBox from '@/components/ui/FailedBox.vue'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { useFailures } from '@/composables/useAsk'
+import { useKeys } from '@/composables/useKeys'
 import { useWaiting } from '@/composables/useWaiting'
 import AlertList from '@/features/frame/AlertList.vue'
 import { sayTime, sayZone } from '@/lib/words'
@@ -44,9 +45,16 @@ const places = computed(() => {
     { to: { name: 'setup', params }, word: 'Setup', due: 0 },
   ] as const
 })
-const workspaces = computed(() =>
-  (session.session?.workspaces ?? []).map((w) => ({ value: w.id, text: w.name, hint: w.role })),
-)
+/** 0 stands for the page with all of them. */
+const workspaces = computed(() => [
+  ...(session.session?.workspaces ?? []).map((w) => ({ value: w.id, text: w.name, hint: w.role })),
+  { value: 0, text: 'All workspaces' },
+])
+function goTo(id: number): void {
+  void router.push(id ? { name: 'desk', params: { workspace: String(id) } } : { name: 'workspaces' })
+}
+const switcher = ref<{ open: () => void } | null>(null)
+useKeys({ 'shift+w': () => switcher.value?.open() })
 
 async function pick(what: 'notify' | 'account' | 'out'): Promise<void> {
   if (what === 'notify') return toggle()
@@ -71,11 +79,7 @@ async function pick(what: 'notify' | 'account' | 'out'): Promise<void> {
     </span>
     <div
       class="max-w-28 border-ink-2 text-band-ink-2 sm:max-w-none sm:border-l sm:pl-3 [&_[role=menu]]:text-ink [&>div>button]:hover:bg-ink-2">
-      <PickMenu
-        label="Workspace"
-        plain
-        :choices="workspaces"
-        @pick="(id) => router.push({ name: 'desk', params: { workspace: String(id) } })">
+      <PickMenu ref="switcher" label="Workspace" plain :choices="workspaces" @pick="goTo">
         <span class="truncate">{{ session.workspace?.name }}</span> <span aria-hidden="true">▾</span>
       </PickMenu>
     </div>

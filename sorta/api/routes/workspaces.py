@@ -1,0 +1,51 @@
+"""Workspaces: which one works in, new ones, and what one is about."""
+
+from fastapi import APIRouter
+
+from sorta.api.deps import HouseDep, NowDep, OwnTokenDep, ScopeDep
+from sorta.api.schemas import workspaces as shapes
+from sorta.services import sign_in, workspaces
+
+router = APIRouter(prefix="/api", tags=["workspaces"])
+
+
+@router.get("/workspaces")
+async def list_workspaces(house: HouseDep, token: OwnTokenDep, now: NowDep) -> list[shapes.OwnWorkspace]:
+    """Those one works in, with how much waits in each; those put away, for their Owners."""
+    session = await sign_in.get_session(house, token, now)
+    found = await workspaces.list_mine(house, session.member_id)
+    return [shapes.OwnWorkspace.model_validate(one) for one in found]
+
+
+@router.post("/workspaces/{workspace_id}/copies", status_code=201)
+async def make_workspace(
+    house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.NewWorkspace
+) -> shapes.MadeWorkspace:
+    """A new workspace of the same organisation, empty or beginning as this one is set up."""
+    made = await workspaces.make(house, scope, name=body.name, time_zone=body.time_zone, copy=body.copy_setup, now=now)
+    return shapes.MadeWorkspace(id=made.id, copied=made.copied, left_out=made.left_out)
+
+
+@router.get("/workspaces/{workspace_id}/about")
+async def get_about(house: HouseDep, scope: ScopeDep) -> shapes.About:
+    """What this workspace is called and is about."""
+    return shapes.About.model_validate(await workspaces.get_about(house, scope))
+
+
+@router.put("/workspaces/{workspace_id}/about", status_code=204)
+async def set_about(house: HouseDep, scope: ScopeDep, body: shapes.SetAbout) -> None:
+    """What it is called and is about from now on."""
+    await workspaces.set_about(house, scope, name=body.name, description=body.description)
+
+
+@router.post("/workspaces/{workspace_id}/archive", status_code=204)
+async def archive_workspace(house: HouseDep, scope: ScopeDep, now: NowDep) -> None:
+    """Put it away: nobody opens it, nothing runs, nothing leaves; everything is kept."""
+    await workspaces.archive(house, scope, now)
+
+
+@router.post("/archived/{workspace_number}/bring-back", status_code=204)
+async def bring_back_workspace(house: HouseDep, token: OwnTokenDep, now: NowDep, workspace_number: int) -> None:
+    """Open one again that was put away."""
+    session = await sign_in.get_session(house, token, now)
+    await workspaces.bring_back(house, session.member_id, workspace_number)

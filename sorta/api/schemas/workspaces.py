@@ -1,0 +1,43 @@
+"""Shapes of workspaces."""
+
+from datetime import datetime
+
+from pydantic import BaseModel, Field
+
+from sorta.api.schemas.base import Asked
+
+
+class OwnWorkspace(BaseModel):
+    id: int
+    name: str
+    description: str
+    time_zone: str
+    role: str
+    is_owner: bool
+    archived_at: datetime | None
+    waiting: int = Field(description="Conversations in unsorted and our move")
+
+
+class NewWorkspace(Asked):
+    name: str = Field(max_length=200)
+    time_zone: str = Field(max_length=64)
+    copy_setup: bool = Field(False, description="Whether it begins with this one's roles, tags, texts, rules and hours")
+
+
+class MadeWorkspace(BaseModel):
+    """What was copied, by kind, and in words what was not."""
+
+    id: int
+    copied: dict[str, int]
+    left_out: list[str]
+
+
+class About(BaseModel):
+    name: str
+    description: str
+    is_owner: bool = Field(description="Whether one may change it")
+
+
+class SetAbout(Asked):
+    name: str = Field(max_length=200)
+    description: str = Field(max_length=1000)
