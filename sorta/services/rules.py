@@ -99,7 +99,8 @@ async def _check(house: House, conn: Conn, scope: Scope, body: RuleBody) -> Rule
         elif what == "network":
             continue
         elif id not in known[what]:
-            raise Invalid(f"The rule names a {what} that is not here.", "then")
+            article = "an" if what[0] in "aeiou" else "a"
+            raise Invalid(f"The rule names {article} {what} that is not here.", "then")
     for part in _flatten(tidy.when):
         if isinstance(part, NetworkIs) and not set(part.networks) <= set(TABLE):
             raise Invalid("The rule names a network that is not here.", "when")

@@ -188,7 +188,9 @@ async def _try(made: Made, what: str, name: str, add: Callable[[], Any]) -> None
     try:
         await add()
     except SortaError as error:
-        made.left_out.append(f"“{name}” was left out of the {what}: {error.message}")
+        # A rule's words are those for a file of many.
+        why = error.message.rpartition("’: ")[2]
+        made.left_out.append(f"“{name}” was left out of the {what}: {why}")
     else:
         made.count(what)
 

@@ -66,6 +66,8 @@ BODIES = {
     "let_member_go": {},
     "set_second_needs": {"needs_second": False},
     "make_workspace": {"name": "x", "time_zone": "UTC"},
+    "skip_step": {"skipped": True},
+    "add_ready_rules": {"keys": ["spam"]},
     "set_about": {"name": "x", "description": ""},
     "set_desk": {"name": "x", "follow_hours": 1},
     "set_advice_domains": {"domains": []},
@@ -163,7 +165,8 @@ async def test_in_ones_own_workspace_the_others_things_do_not_exist(app: FastAPI
     for name, method, path in sorted(
         list_routes(app), key=lambda route: "{" not in route[2].split("{workspace_id}")[1]
     ):
-        if name == "stream_live":
+        # After the one nothing else is answered; the other does not end.
+        if name in ("archive_workspace", "stream_live"):
             continue
         if "{" in path.replace("{workspace_id}", "") or name in REFUSED:
             answer = await ask(

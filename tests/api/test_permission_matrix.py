@@ -96,6 +96,8 @@ NEEDS: dict[str, Permission | None] = {
     "set_second_needs": P.MANAGE_MEMBERS,
     # For Owners, whatever else a role holds: tests/services/test_workspaces.py.
     "make_workspace": None,
+    "skip_step": None,
+    "add_ready_rules": P.MANAGE_RULES,
     "set_about": None,
     "archive_workspace": None,
     "hold_outgoing": P.HOLD_OUTGOING,

@@ -32,7 +32,7 @@ def test_behind_nginx_with_tls_and_a_copy_brought_back(server: Installation, bro
     page.get_by_label("Your name").fill("Frida Storm")
     page.get_by_label("A password").fill(PASSWORD)
     page.get_by_role("button", name="Make it").click()
-    expect(page.get_by_role("heading", name="Setup")).to_be_visible()
+    expect(page.get_by_role("heading", name="First steps")).to_be_visible()
     # An https address is enough for cookies that no other host can set and no plain connection carries.
     cookies = {cookie["name"]: cookie for cookie in context.cookies()}
     assert cookies["__Host-sorta_session"]["secure"]

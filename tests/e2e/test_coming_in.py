@@ -47,7 +47,8 @@ def test_from_an_empty_database_to_a_colleague_and_the_first_answer(
     expect(page.get_by_label("The organisation")).to_have_value("Tidewater Trust")
     page.get_by_label("A password").fill(WORDS)
     page.get_by_role("button", name="Make it").click()
-    expect(page.get_by_role("heading", name="Setup")).to_be_visible()
+    walk_first_steps(page)
+    page.get_by_role("link", name="Setup").click()
     expect(page.get_by_test_id("roles")).to_contain_text("Frida Storm")
     # Without a mail server the link is handed over.
     page.get_by_test_id("invite-emails").fill("Uma Lind <uma@tidewater.example>; nonsense")
@@ -113,6 +114,32 @@ def test_from_an_empty_database_to_a_colleague_and_the_first_answer(
     assert sum("96 steps" in text for text in outside.list_texts("quillet")) == 1
     owner.close()
     colleague.close()
+
+
+def walk_first_steps(page: Page) -> None:
+    """Some done, one passed over, one left; nothing is lost by leaving."""
+    expect(page.get_by_role("heading", name="First steps")).to_be_visible()
+    steps = page.get_by_test_id("steps")
+    expect(steps).to_contain_text("5 to go")
+    check(page)
+    page.get_by_test_id("about-description").fill("Climbing, and the light.")
+    page.get_by_role("button", name="Save", exact=True).click()
+    expect(steps.get_by_role("button", name="What this workspace is about")).to_contain_text("done")
+    page.get_by_test_id("next-step").click()
+    expect(page.get_by_role("heading", name="Working hours and targets")).to_be_visible()
+    page.get_by_role("button", name="Pass it over").click()
+    page.get_by_test_id("ready-danger").check()
+    page.get_by_test_id("ready-spam").check()
+    check(page)
+    page.get_by_role("button", name="Add them").click()
+    expect(page.get_by_test_id("ready-said")).to_contain_text("2 rules are added")
+    page.reload()
+    expect(steps).to_contain_text("2 to go")
+    expect(page.get_by_test_id("ready-spam")).to_be_disabled()
+    expect(steps.get_by_role("button", name="Working hours and targets")).to_contain_text("passed over")
+    steps.get_by_role("button", name="Working hours and targets").click()
+    page.get_by_role("button", name="Take it up again").click()
+    expect(steps).to_contain_text("3 to go")
 
 
 def test_who_is_invited_comes_in_and_changes_the_password(enter: Enter, browser: Browser, demo: Demo) -> None:

@@ -4,7 +4,7 @@ from fastapi import APIRouter
 
 from sorta.api.deps import HouseDep, NowDep, OwnTokenDep, ScopeDep
 from sorta.api.schemas import workspaces as shapes
-from sorta.services import sign_in, workspaces
+from sorta.services import sign_in, starting, workspaces
 
 router = APIRouter(prefix="/api", tags=["workspaces"])
 
@@ -49,3 +49,27 @@ async def bring_back_workspace(house: HouseDep, token: OwnTokenDep, now: NowDep,
     """Open one again that was put away."""
     session = await sign_in.get_session(house, token, now)
     await workspaces.bring_back(house, session.member_id, workspace_number)
+
+
+@router.get("/workspaces/{workspace_id}/start")
+async def get_start(house: HouseDep, scope: ScopeDep) -> list[shapes.StartStep]:
+    """The steps of the guided start."""
+    return [shapes.StartStep.model_validate(one) for one in await starting.get_start(house, scope)]
+
+
+@router.put("/workspaces/{workspace_id}/start/{key}", status_code=204)
+async def skip_step(house: HouseDep, scope: ScopeDep, key: str, body: shapes.SkipStep) -> None:
+    """Pass a step over, or take it up again."""
+    await starting.skip(house, scope, key, on=body.skipped)
+
+
+@router.get("/workspaces/{workspace_id}/ready-rules")
+async def list_ready_rules(house: HouseDep, scope: ScopeDep, now: NowDep) -> list[shapes.ReadyRule]:
+    """Rules to begin with."""
+    return [shapes.ReadyRule.model_validate(one) for one in await starting.list_ready(house, scope, now)]
+
+
+@router.post("/workspaces/{workspace_id}/ready-rules")
+async def add_ready_rules(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.ChosenRules) -> shapes.AddedRules:
+    """Add some of them, switched on."""
+    return shapes.AddedRules(count=await starting.add_ready(house, scope, body.keys, now))

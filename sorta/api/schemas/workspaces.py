@@ -41,3 +41,31 @@ class About(BaseModel):
 class SetAbout(Asked):
     name: str = Field(max_length=200)
     description: str = Field(max_length=1000)
+
+
+class StartStep(BaseModel):
+    """A step of the guided start: done when what it is about is there."""
+
+    key: str
+    words: str
+    done: bool
+    skipped: bool
+
+
+class SkipStep(Asked):
+    skipped: bool
+
+
+class ReadyRule(BaseModel):
+    key: str
+    name: str
+    says: str
+    is_here: bool
+
+
+class ChosenRules(Asked):
+    keys: list[str] = Field(max_length=40)
+
+
+class AddedRules(BaseModel):
+    count: int

@@ -2418,6 +2418,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/ready-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Ready Rules
+         * @description Rules to begin with.
+         */
+        get: operations["list_ready_rules"];
+        put?: never;
+        /**
+         * Add Ready Rules
+         * @description Add some of them, switched on.
+         */
+        post: operations["add_ready_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/record": {
         parameters: {
             query?: never;
@@ -3098,6 +3122,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Start
+         * @description The steps of the guided start.
+         */
+        get: operations["get_start"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/start/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Skip Step
+         * @description Pass a step over, or take it up again.
+         */
+        put: operations["skip_step"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/team": {
         parameters: {
             query?: never;
@@ -3712,6 +3776,11 @@ export interface components {
              * @enum {string}
              */
             type: "tag";
+        };
+        /** AddedRules */
+        AddedRules: {
+            /** Count */
+            count: number;
         };
         /** Address */
         Address: {
@@ -4344,6 +4413,11 @@ export interface components {
              * @default 0
              */
             id: number;
+        };
+        /** ChosenRules */
+        ChosenRules: {
+            /** Keys */
+            keys: string[];
         };
         /**
          * Clock
@@ -7803,6 +7877,17 @@ export interface components {
              */
             type: "reads_as";
         };
+        /** ReadyRule */
+        ReadyRule: {
+            /** Is Here */
+            is_here: boolean;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+        };
         /**
          * RecordEntry
          * @description A change: `by` is null for what happened by itself.
@@ -8904,6 +8989,11 @@ export interface components {
             /** Password */
             password: string;
         };
+        /** SkipStep */
+        SkipStep: {
+            /** Skipped */
+            skipped: boolean;
+        };
         /**
          * SkippedTime
          * @description A time at which hours begin or end and which a clock change skips, and what it becomes.
@@ -8980,6 +9070,20 @@ export interface components {
              */
             open_at_end: (number | null)[];
             phase: components["schemas"]["Phase"];
+        };
+        /**
+         * StartStep
+         * @description A step of the guided start: done when what it is about is there.
+         */
+        StartStep: {
+            /** Done */
+            done: boolean;
+            /** Key */
+            key: string;
+            /** Skipped */
+            skipped: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * StopHere
@@ -14585,6 +14689,74 @@ export interface operations {
             };
         };
     };
+    list_ready_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadyRule"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_ready_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenRules"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedRules"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_record: {
         parameters: {
             query?: {
@@ -16201,6 +16373,73 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Staffing"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartStep"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    skip_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SkipStep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

@@ -46,6 +46,7 @@ export const router = createRouter({
     },
     { path: '/w/:workspace(\\d+)/rules', name: 'rules', component: () => import('@/views/RulesView.vue') },
     { path: '/w/:workspace(\\d+)/rules/review', name: 'review', component: () => import('@/views/RulesView.vue') },
+    { path: '/w/:workspace(\\d+)/start', name: 'start', component: () => import('@/views/StartView.vue') },
     { path: '/w/:workspace(\\d+)/record', name: 'record', component: () => import('@/views/RecordView.vue') },
     { path: '/w/:workspace(\\d+)/setup', name: 'setup', component: () => import('@/views/SetupView.vue') },
     { path: '/:rest(.*)', name: 'nowhere', component: () => import('@/views/NowhereView.vue') },

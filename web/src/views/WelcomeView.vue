@@ -7,6 +7,7 @@ import type { Welcome } from '@/api/types'
 import NameMark from '@/components/ui/NameMark.vue'
 import NewPassword from '@/components/ui/NewPassword.vue'
 import { useSession } from '@/stores/session'
+import { ZONES } from '@/lib/words'
 
 const route = useRoute()
 const router = useRouter()
@@ -17,7 +18,6 @@ const welcome = ref<Welcome | null>(null)
 const gone = ref('')
 const problem = ref('')
 const isBusy = ref(false)
-const zones = Intl.supportedValuesOf('timeZone')
 const said = ref({
   name: '',
   password: '',
@@ -44,7 +44,7 @@ async function comeIn(): Promise<void> {
     const first = session.session?.workspaces.at(-1)
     await router.replace(
       welcome.value?.workspace === null && first
-        ? { name: 'setup', params: { workspace: String(first.id) } }
+        ? { name: 'start', params: { workspace: String(first.id) } }
         : { name: 'home' },
     )
   } catch (error) {
@@ -91,7 +91,7 @@ const label = 'block text-xs font-semibold text-ink-2'
             <input id="workspace" v-model="said.workspace" required maxlength="80" :class="input" />
             <label :class="label" for="zone">By which clock it works</label>
             <input id="zone" v-model="said.time_zone" required list="zones" :class="input" />
-            <datalist id="zones"><option v-for="z in zones" :key="z" :value="z" /></datalist>
+            <datalist id="zones"><option v-for="z in ZONES" :key="z" :value="z" /></datalist>
             <label :class="label" for="email">Your e-mail address</label>
             <input id="email" v-model="said.email" type="email" required :class="input" autocomplete="username" />
           </template>

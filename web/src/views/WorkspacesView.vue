@@ -7,7 +7,7 @@ import type { MadeWorkspace, OwnWorkspace } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import NameMark from '@/components/ui/NameMark.vue'
 import { useAsk } from '@/composables/useAsk'
-import { sayDay } from '@/lib/words'
+import { OWN_ZONE, sayDay, ZONES } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
 const session = useSession()
@@ -28,9 +28,8 @@ watch(
   },
   { immediate: true },
 )
-const zones = Intl.supportedValuesOf('timeZone')
 const name = ref('')
-const zone = ref(Intl.DateTimeFormat().resolvedOptions().timeZone)
+const zone = ref(OWN_ZONE)
 const isCopy = ref(false)
 const made = ref<(MadeWorkspace & { name: string }) | null>(null)
 const problem = ref('')
@@ -104,7 +103,7 @@ const input = 'mt-1 block w-full rounded border border-rule bg-raised px-2 py-1 
           <p>
             <RouterLink
               class="font-bold text-pine underline"
-              :to="{ name: 'setup', params: { workspace: String(made.id) } }"
+              :to="{ name: 'start', params: { workspace: String(made.id) } }"
               >{{ made.name }}</RouterLink
             >
             is made, and you are its Owner.<template v-if="parts">
@@ -127,7 +126,7 @@ const input = 'mt-1 block w-full rounded border border-rule bg-raised px-2 py-1 
             /></label>
             <label class="block text-xs font-semibold text-ink-2"
               >By which clock it works<select v-model="zone" :class="input">
-                <option v-for="z in zones" :key="z" :value="z">{{ z }}</option>
+                <option v-for="z in ZONES" :key="z" :value="z">{{ z }}</option>
               </select></label
             >
             <label class="block text-xs font-semibold text-ink-2"
@@ -135,9 +134,9 @@ const input = 'mt-1 block w-full rounded border border-rule bg-raised px-2 py-1 
                 <option v-for="w in owned" :key="w.id" :value="String(w.id)">{{ w.name }}</option>
               </select></label
             >
-            <label class="flex items-end gap-2 pb-1 text-[13px]"
-              ><input v-model="isCopy" type="checkbox" class="accent-pine" data-test="new-copy" /> and begins with its
-              roles, tags, teams, saved replies, policies, rules and hours</label
+            <label class="flex items-start gap-2 pt-4 text-[13px]"
+              ><input v-model="isCopy" type="checkbox" class="mt-0.5 accent-pine" data-test="new-copy" /> and begins
+              with its roles, tags, teams, saved replies, policies, rules and hours</label
             >
           </div>
           <button

@@ -10,6 +10,7 @@ import { useAsk } from '@/composables/useAsk'
 import { useSession } from '@/stores/session'
 
 const props = defineProps<{ workspaceId: number }>()
+const emit = defineEmits<{ saved: [] }>()
 const session = useSession()
 const router = useRouter()
 const path = computed(() => ({ workspace_id: props.workspaceId }))
@@ -48,6 +49,7 @@ const save = (): Promise<void> =>
     const body = { name: name.value, description: description.value }
     await take(api.PUT('/api/workspaces/{workspace_id}/about', { params: { path: path.value }, body }))
     await Promise.all([refetch(), session.renew()])
+    emit('saved')
   })
 const archive = (): Promise<void> =>
   attempt(async () => {
@@ -90,6 +92,9 @@ const button = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] fon
             Save
           </button>
           <button type="button" :class="button" @click="isAsking = true">Put it away</button>
+          <RouterLink :class="button" :to="{ name: 'start', params: { workspace: String(workspaceId) } }"
+            >First steps</RouterLink
+          >
           <RouterLink :class="button" :to="{ name: 'workspaces', query: { from: String(workspaceId) } }"
             >New workspace</RouterLink
           >

@@ -6,9 +6,9 @@ import { api, ApiProblem, take } from '@/api/client'
 import type { Hours } from '@/api/types'
 import TargetFields from '@/components/ui/TargetFields.vue'
 import WeekFields from '@/components/ui/WeekFields.vue'
+import { ZONES } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
-const zones = Intl.supportedValuesOf('timeZone')
 
 const path = computed(() => ({ workspace_id: props.workspaceId }))
 const { data, refetch } = useAsk<Hours>('Hours and targets', {
@@ -135,7 +135,7 @@ defineExpose({ refetch })
         <label class="text-[13px]"
           ><span class="mb-0.5 block text-xs font-semibold text-ink-2">Time zone</span>
           <input v-model="draft.time_zone" list="zones" class="w-64 rounded border border-rule bg-raised px-2 py-1" />
-          <datalist id="zones"><option v-for="z in zones" :key="z" :value="z" /></datalist>
+          <datalist id="zones"><option v-for="z in ZONES" :key="z" :value="z" /></datalist>
         </label>
         <div>
           <h3 class="mb-1 text-xs font-semibold text-ink-2">The week, such as 9-12:30, 13:30-17, or closed</h3>
