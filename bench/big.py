@@ -112,14 +112,16 @@ select c.workspace_id, c.id, c.account_id, 'thing:' || c.id, true, c.kind, c.pub
     || case when c.id %% 5000 = 0 then ' quokka' else '' end, c.last_at, c.last_at from conversation c;
 insert into spell (workspace_id, conversation_id, seq, account_id, network, kind, public, first, since, phases, ended_at, ended_by, how,
   ended_seq, member_id, owner_id, team_id, priority, language, sentiment, tags, clock_s, work_s, parked_s, review_s, advice_s, case_s, due)
-select workspace_id, id, n, account_id, network, kind, public, n = 1, at, '[]', at + took, ended_by,
+select workspace_id, id, n, account_id, network, kind, public, n = 1, at,
+  jsonb_build_array(jsonb_build_array(at, 'unsorted'), jsonb_build_array(at + took / 5, 'ours')), at + took, ended_by,
   case when ended_by = 'settled' then 'no_reply_needed' end, n + 1, 1 + id %% 5, owner_id, team_id, priority, language, sentiment_band, tags,
   extract(epoch from took), extract(epoch from took) / 3, 0, 0, 0, 0, at + interval '8 hours'
 from (select c.*, n, now() - random() * interval '400 days' as at, -ln(1 - random()) * interval '5 hours' as took,
     case when random() < .8 then 'answered' else 'settled' end as ended_by
   from conversation c cross join generate_series(1, 1 + (c.id %% 5 < 2)::int) n where c.settled_as is not null or n > 1) s;
 insert into spell (workspace_id, conversation_id, seq, account_id, network, kind, public, first, since, phases)
-select workspace_id, id, 9, account_id, network, kind, public, false, awaiting_since, '[]' from conversation where awaiting_since is not null;
+select workspace_id, id, 9, account_id, network, kind, public, false, awaiting_since,
+  jsonb_build_array(jsonb_build_array(awaiting_since, 'unsorted')) from conversation where awaiting_since is not null;
 insert into person_tag select workspace_id, (select min(t.id) from tag t where t.workspace_id = p.workspace_id) + 40, id
   from person p where id %% 49 = 0;
 insert into filing select c.workspace_id, f.under, f.value, c.id, c.move, c.sort_due, c.sort_rank

@@ -49,6 +49,31 @@ def open_suggested(page: Page) -> None:
             return
 
 
+def open_start(page: Page) -> None:
+    """A workspace that has just been made, at its rules to begin with."""
+    page.goto("/workspaces")
+    page.locator("[data-test=new-name]").fill("Brinewick at night")
+    page.get_by_role("button", name="Make it").click()
+    page.locator("[data-test=made] a").click()
+    page.locator("[data-test=about-description]").fill("Concerts and late openings.")
+    page.get_by_role("button", name="Save", exact=True).click()
+    page.locator("[data-test=steps] button").nth(2).click()
+    page.locator("[data-test=ready-danger]").check()
+    page.locator("[data-test=ready-spam]").check()
+
+
+def open_record(page: Page) -> None:
+    """What an Owner has just changed, the newest entry unfolded."""
+    page.goto("/w/1/setup")
+    word = page.request.get("/api/session").json()["csrf"]
+    path, headers = "/api/workspaces/1/roles", {"X-CSRF-Token": word}
+    key = page.request.post(path, data={"name": "Night desk", "permissions": ["see"]}, headers=headers).json()["key"]
+    changed = {"name": "Night desk", "permissions": ["see", "sort", "reply_publicly"]}
+    page.request.put(f"{path}/{key}", data=changed, headers=headers)
+    page.goto("/w/1/record")
+    page.locator("[data-test=record-entry] summary").first.click()
+
+
 def main() -> None:
     folder = Path(tempfile.mkdtemp(prefix="sorta-shots-", dir="/var/lib" if os.geteuid() == 0 else None))
     folder.chmod(0o755)
@@ -66,13 +91,6 @@ def main() -> None:
                 open_urgent(page)
                 take(page, name)
                 if scheme == "light":
-                    page.goto("/w/1/desk?move=settled&kind=comment&network=commonfold")
-                    page.locator("[data-conversation]").nth(2).click()
-                    page.locator("[data-test=composer]").wait_for()
-                    page.keyboard.press("l")
-                    page.locator("[data-test=thread]").wait_for()
-                    take(page, "thread")
-                    page.keyboard.press("Escape")
                     page.goto("/w/1/overview")
                     page.locator("[data-test=cross]").wait_for()
                     take(page, "overview")
@@ -113,12 +131,6 @@ def main() -> None:
                     page.goto("/w/1/reports")
                     page.locator("[data-test=sentiments]").evaluate("e => e.scrollIntoView({block: 'end'})")
                     take(page, "report-hours")
-                    page.locator("[data-test=staffing] table").evaluate("e => e.scrollIntoView({block: 'center'})")
-                    take(page, "staffing")
-                    page.locator("[data-figure=kept] a").click()
-                    page.locator("[data-conversation]").first.click()
-                    page.locator("[data-test=script]").wait_for()
-                    take(page, "report-list")
                     page.goto("/w/1/reports/what-if")
                     page.locator("[data-test=more-people]").fill("1")
                     page.locator("[data-test=play]").click()
@@ -127,6 +139,14 @@ def main() -> None:
                     page.goto("/w/1/reports/accounts")
                     page.locator("[data-health]").first.wait_for()
                     take(page, "health")
+                    page.goto("/w/1/setup#roles-title")
+                    page.locator("[data-test=roles] [data-member]").first.wait_for()
+                    page.locator("[data-test=roles]").evaluate("e => e.scrollIntoView({block: 'start'})")
+                    take(page, "members")
+                    open_start(page)
+                    take(page, "start")
+                    open_record(page)
+                    take(page, "record")
                     page.goto(demo.outside)
                     take(page, "outside")
                 context.close()

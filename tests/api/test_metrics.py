@@ -66,7 +66,7 @@ async def test_an_absent_database_is_a_figure_too(world: World, monkeypatch: pyt
     async def away(*_: object) -> None:
         raise Unavailable("away")
 
-    monkeypatch.setattr("sorta.services.metrics.list_all_workspace_ids", away)
+    monkeypatch.setattr("sorta.services.metrics.list_working_ids", away)
     found = await read(world)
     assert found["sorta_database_up"][()] == 0
     assert () in found["sorta_workshop_busy"]

@@ -51,7 +51,7 @@ async def test_the_duties_are_safe_to_do_twice(world: World) -> None:
         await run_all_once(world.house, now + timedelta(hours=2 * n))
     assert await world.kinds(id) == ["arrived", "parked", "returned"]
     assert (await world.find(missed["object"]["id"])).body == "missed"
-    assert await workspaces.list_all_workspace_ids(world.house) == [world.workspace_id, world.other_workspace_id]
+    assert await workspaces.list_working_ids(world.house) == [world.workspace_id, world.other_workspace_id]
     told = await duties.list_duties(world.house, world.scopes["noor"], world.now)
     assert {one["name"] for one in told} == set(BY_NAME)
     assert [one["problem"] for one in told if one["problem"]] == []
@@ -155,7 +155,7 @@ async def test_an_absent_database_stops_neither_clock_nor_queue(world: World, mo
     async def succeed(*_: object) -> None:
         done.set()
 
-    monkeypatch.setattr("sorta.jobs.clock.list_all_workspace_ids", list_ids)
+    monkeypatch.setattr("sorta.jobs.clock.list_working_ids", list_ids)
     monkeypatch.setattr(duties, "DUTIES", (make_duty(succeed, every=5),))
     stop, begun = asyncio.Event(), []
 
