@@ -15,8 +15,6 @@ if [ -z "$server" ]; then
   # Chromium without a window: it opens a page in a third of the time. The whole one serves where it is there already.
   command -v chromium-headless-shell >/dev/null || command -v chromium >/dev/null || missing+=(chromium-headless-shell)
   fc-list 2>/dev/null | grep -qi 'noto color emoji' || missing+=(fonts-noto-color-emoji fontconfig)
-  # Its being a proxy in front of Sorta is tried.
-  [ -x /usr/sbin/nginx ] || missing+=(nginx-light)
 fi
 # Node needs it, Playwright's and ours; a bare system has it not.
 ldconfig -p | grep -q 'libatomic\.so\.1' || missing+=(libatomic1)
@@ -45,6 +43,16 @@ if ! cmp -s "$requirements" "$stamp"; then
   say "Installing the Python packages ..."
   .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes --no-deps -r "$requirements" 2> >(grep -v '^WARNING: Location' >&2)
   cp "$requirements" "$stamp"
+fi
+
+# -- nginx, behind which Sorta is tried: its program alone, for a package would start it ------------------------
+if [ -z "$server" ] && [ ! -x /usr/sbin/nginx ] && [ ! -x .venv/share/nginx/usr/sbin/nginx ] && [ ! -e .venv/.no-nginx ]; then
+  say "Fetching nginx ..."
+  fetched="$(mktemp -d)"
+  fetch() { apt-get download -qq -o Acquire::http::Timeout=15 -o Acquire::Retries=0 nginx; }
+  if (cd "$fetched" && { fetch || { apt-get update -qq && fetch; }; }) >/dev/null 2>&1 && dpkg -x "$fetched"/nginx_*.deb .venv/share/nginx; then :
+  else say "It cannot be had just now; the test behind it is left out."; touch .venv/.no-nginx; fi
+  rm -r "$fetched"
 fi
 
 # -- Texts rated by people, for checking the reading ------------------------------------------------------------

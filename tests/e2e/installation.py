@@ -16,8 +16,12 @@ from dev import cluster
 from dev.cluster import Cluster, get_free_port
 from sorta.store.provision import ROLES
 
-NGINX = Path("/usr/sbin/nginx")
-EXAMPLE = Path(__file__).parents[2] / "deploy" / "nginx.conf"
+_ROOT = Path(__file__).parents[2]
+#: The machine's own, or the one that the set-up has fetched.
+NGINX = next(
+    (path for path in (Path("/usr/sbin/nginx"), _ROOT / ".venv/share/nginx/usr/sbin/nginx") if path.exists()), None
+)
+EXAMPLE = _ROOT / "deploy" / "nginx.conf"
 #: What is the test's own surroundings and nobody's settings.
 PLAIN = {key: value for key, value in os.environ.items() if not key.startswith("SORTA_")}
 
@@ -133,7 +137,9 @@ def put_nginx_before(made: Installation, outer: int) -> Iterator[None]:
         f"  access_log off;\n{temporary}{text}}}\n"
     )
     (place / "nginx.conf").write_text(whole)
-    nginx = subprocess.Popen([NGINX, "-p", place, "-c", place / "nginx.conf"], stderr=subprocess.DEVNULL)
+    assert NGINX is not None
+    said = ["-e", place / "error.log", "-p", place, "-c", place / "nginx.conf"]
+    nginx = subprocess.Popen([NGINX, *said], stderr=subprocess.DEVNULL)
     try:
         wait_for(f"{made.address}/healthz")
         yield

@@ -207,10 +207,7 @@ async function give(member: number, event: Event): Promise<void> {
           <tr v-for="m in role.members" :key="m" :data-member="m">
             <td class="px-4 py-1">
               <span class="flex items-center gap-2"
-                ><Avatar :initials="initialsOf(m)" /><span class="min-w-0 py-0.5"
-                  ><span class="block truncate">{{ nameOf(m) }}</span
-                  ><span v-if="aboutOf(m)" class="block max-w-80 text-xs text-ink-2">{{ aboutOf(m) }}</span></span
-                >
+                ><Avatar :initials="initialsOf(m)" /><span class="min-w-0 truncate">{{ nameOf(m) }}</span>
                 <select
                   v-if="mayManage && isWithin(role)"
                   class="ml-auto rounded border border-rule bg-raised px-1 py-0.5 text-xs"
@@ -229,7 +226,7 @@ async function give(member: number, event: Event): Promise<void> {
                   @click="leaving = members?.find((one) => one.id === m) ?? null">
                   Let go
                 </button></span
-              >
+              ><span v-if="aboutOf(m)" class="block min-w-64 pb-1 pl-[30px] text-xs text-ink-2">{{ aboutOf(m) }}</span>
             </td>
             <td v-for="p in data.permissions" :key="p.key" class="text-center text-xs text-ink-2">
               <span v-if="role.permissions.includes(p.key)" aria-label="may">✓</span>
