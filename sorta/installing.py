@@ -32,8 +32,11 @@ FOLDER, STATE = Path("/etc/sorta"), Path("/var/lib/sorta")
 USER = "sorta"
 _SCRIPT = "database.sql"
 #: Who needs which of the files, beside `sorta.env`.
-_OWN = {"web": ("web.env",), "init": ("owner.env", "worker.env"), "migrate": ("owner.env", "worker.env")}
-_OTHERS, _COPIES = ("worker.env",), ("owner.env", "worker.env")
+_OWN = {
+    "web": ("web.env",),
+    **dict.fromkeys(("init", "migrate", "backup", "restore"), ("owner.env", "worker.env")),
+}
+_OTHERS = ("worker.env",)
 
 
 def read_keys(settings: Settings) -> Keyring:
@@ -49,8 +52,7 @@ def read_folder(folder: Path, command: str) -> bool:
     any. Ends the process with a sentence where they may not be read."""
     if not (folder / "sorta.env").exists():
         return False
-    own = _COPIES if command in ("backup", "restore") else _OWN.get(command, _OTHERS)
-    for name in ("sorta.env", *own):
+    for name in ("sorta.env", *_OWN.get(command, _OTHERS)):
         try:
             lines = (folder / name).read_text().splitlines()
         except FileNotFoundError:

@@ -150,6 +150,11 @@ async def furnish(conninfo: str, now: datetime, files: Path) -> Furnished:
         return Furnished(state.save(), {name: getattr(world, name) for name in names})
 
 
+def name_database(world: World) -> str:
+    """Of this world's own, to come to it as another role."""
+    return world.house.db.pool.conninfo.rpartition("/")[2]
+
+
 @asynccontextmanager
 async def make_world(conninfo: str, now: datetime, files: Path, furnished: Furnished) -> AsyncIterator[World]:
     """A world in a copy of the database that was furnished."""

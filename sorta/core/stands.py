@@ -11,14 +11,12 @@ import numpy as np
 import numpy.typing as npt
 
 from sorta.core.spells import Phase
-from sorta.core.waits import Column, Waits, as_mask
+from sorta.core.waits import Column, Waits, as_mask, make_keys
 
 #: What stands for a phase in the columns: its place in these, from 1.
 PHASES: tuple[Phase, ...] = tuple(Phase)
 #: The columns of stretches and their types, as `core.waits.COLUMNS`: each since when a spell stood where, in their order (`place`).
 STRETCHES: Mapping[str, str] = {"conversation": "i8", "seq": "i4", "place": "i4", "phase": "i2", "begun": "t8"}
-#: No trail has as many events; a test of the store holds the same.
-_WIDTH = 1_000_000
 
 
 @dataclass(frozen=True)
@@ -33,9 +31,9 @@ class Stands:
     @classmethod
     def read(cls, waits: Waits, stretches: Mapping[str, Column], ends: Sequence[float]) -> "Stands":
         """Of these spells, by their stretches (see STRETCHES); what belongs to others is left out. `ends` are instants, rising."""
-        keys = waits["conversation"].astype(np.int64) * _WIDTH + waits["seq"]
+        keys = make_keys(waits["conversation"], waits["seq"])
         order = np.argsort(keys)
-        found = stretches["conversation"].astype(np.int64) * _WIDTH + stretches["seq"]
+        found = make_keys(stretches["conversation"], stretches["seq"])
         at = np.searchsorted(keys, found, sorter=order).clip(max=max(len(keys) - 1, 0))
         known = as_mask(keys[order[at]] == found) if len(keys) else np.zeros(len(found), dtype=np.bool_)
         rows = np.flatnonzero(known)

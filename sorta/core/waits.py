@@ -68,6 +68,12 @@ COLUMNS: Mapping[str, str] = {
 LENGTHS: Mapping[Counting, str] = {Counting.WORKING: "work", Counting.CLOCK: "clock"}
 
 
+def make_keys(conversation: Column, seq: Column) -> npt.NDArray[np.int64]:
+    """One number for each spell: no trail has a million events."""
+    keys: npt.NDArray[np.int64] = conversation.astype(np.int64) * 1_000_000 + seq
+    return keys
+
+
 def as_mask(values: Any) -> Mask:
     """The same as yes or no."""
     return np.asarray(values, dtype=np.bool_)

@@ -321,6 +321,26 @@ async def wait_again(ledger: Ledger, scope: Scope, conversation: Open, id: int) 
     await _ask(ledger.house, ledger.conn, scope.workspace_id, conversation, row, ledger.now)
 
 
+async def keep_words(conn: Conn, workspace_id: int, row: Mapping[str, Any], *, shared: bool, now: datetime) -> None:
+    """The words of an answer that does not go (a proposal's row, or a scheduled one's) as its author's draft, with its files and account;
+    one that is there stays."""
+    mode = "public" if row["public"] else "private"
+    author, conversation = row["author_id"], row["conversation_id"]
+    if await desk.get_draft(conn, workspace_id, author, conversation, mode) is None:
+        await desk.set_draft(
+            conn,
+            workspace_id,
+            author,
+            conversation,
+            mode=mode,
+            body=row["body"],
+            shared=shared,
+            attachments=list(row["extras"].get("attachments") or []),
+            account=row["extras"].get("account"),
+            now=now,
+        )
+
+
 async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> None:
     """The conversation is taken off the desk: an answer that waits for approval is withdrawn. Its author has the words
     back as a draft, and hears of it with those who were asked. `why` is the first half of a sentence."""
@@ -334,20 +354,7 @@ async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> No
     ledger.add(conversation, "withdrawn", proposal=row["id"], reason=why)
     row.update(state="withdrawn", reason=why, decided_at=ledger.now)
     await store.set_proposal(conn, workspace_id, row)
-    mode = "public" if row["public"] else "private"
-    if await desk.get_draft(conn, workspace_id, row["author_id"], conversation.id, mode) is None:
-        await desk.set_draft(
-            conn,
-            workspace_id,
-            row["author_id"],
-            conversation.id,
-            mode=mode,
-            body=row["body"],
-            shared=False,
-            attachments=list(row["extras"].get("attachments") or []),
-            account=row["extras"].get("account"),
-            now=ledger.now,
-        )
+    await keep_words(conn, workspace_id, row, shared=False, now=ledger.now)
     name = conversation.row["person_name"]
     asked = [a["member"] for a in row["asked"]]
     for members, words in (

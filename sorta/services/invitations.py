@@ -22,7 +22,8 @@ from sorta.core.retry import get_pause
 from sorta.core.security import Happening
 from sorta.services.house import House, Scope, act_as
 from sorta.services.members import get_scope_of
-from sorta.services.roles import add_starting_roles, list_roles_of, pick_role
+from sorta.services.organisation import open_workspace
+from sorta.services.roles import list_roles_of, pick_role
 from sorta.services.sealing import INVITATION_TOKEN, seal_row
 from sorta.services.security_log import note
 from sorta.services.sign_in import Entered, enter, make_hash, sign_in
@@ -295,9 +296,7 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
         workspace_id = found.row["workspace_id"]
         if workspace_id is None:
             organisation_id = await people.add_organisation(conn, organisation)
-            workspace_id = await people.add_workspace(conn, organisation_id, workspace, said.time_zone)
-            await house.db.enter(conn, workspace_id)
-            await add_starting_roles(conn, workspace_id)
+            workspace_id = await open_workspace(house, conn, organisation_id, workspace, said.time_zone)
         else:
             organisation_id = await people.get_organisation_of(conn, workspace_id)
         values = {

@@ -15,9 +15,8 @@ from sorta.services.house import House, Scope
 from sorta.services.roles import list_roles_of, pick_role
 from sorta.services.security_log import note
 from sorta.services.trail import Ledger
-from sorta.store import desk, people, scheduled, sorting
 from sorta.store import leaving as store
-from sorta.store.db import Conn
+from sorta.store import people, scheduled, sorting
 from sorta.store.leaving import FormerRow, LeftRow
 from sorta.store.live import make_notice, tell
 
@@ -58,7 +57,7 @@ async def let_go(
             raise Invalid("Who gets their work has to work here.", "to_owner")
         if to_team is not None and to_team not in {t["id"] for t in await sorting.list_teams(conn, scope.workspace_id)}:
             raise Invalid("There is no such team in this workspace.", "to_team")
-        name = next(m.name for m in await people.list_members(conn, scope.workspace_id) if m.id == member_id)
+        name = (await people.list_names(conn, scope.workspace_id))[member_id]
         open_ones = (await store.count_work(conn, scope.workspace_id, member_id))["open"]
         await store.let_go(
             conn,
@@ -125,22 +124,4 @@ async def _stop(house: House, workspace_id: int, one: LeftRow, who: FormerRow, n
     async with house.db.transact(workspace_id) as conn:
         row = await scheduled.get_scheduled(conn, workspace_id, one.id)
         assert row is not None
-        await _keep_words(conn, workspace_id, row, now)
-
-
-async def _keep_words(conn: Conn, workspace_id: int, row: dict[str, Any], now: datetime) -> None:
-    mode = "public" if row["public"] else "private"
-    author, conversation = row["author_id"], row["conversation_id"]
-    if await desk.get_draft(conn, workspace_id, author, conversation, mode) is None:
-        await desk.set_draft(
-            conn,
-            workspace_id,
-            author,
-            conversation,
-            mode=mode,
-            body=row["body"],
-            shared=True,
-            attachments=list(row["extras"].get("attachments") or []),
-            account=row["extras"].get("account"),
-            now=now,
-        )
+        await approvals.keep_words(conn, workspace_id, row, shared=True, now=now)

@@ -1,10 +1,11 @@
-"""Setting up an organisation: workspaces, members and their roles. Used by the demo and the tests."""
+"""Setting up an organisation: workspaces, members and their roles. Used by whatever makes a workspace, by the demo and the tests."""
 
 from sorta.core.permissions import Role
 from sorta.services.house import House
 from sorta.services.roles import add_starting_roles
 from sorta.services.sign_in import hash_password
 from sorta.store import people
+from sorta.store.db import Conn
 
 
 async def add_organisation(house: House, name: str) -> int:
@@ -15,10 +16,15 @@ async def add_organisation(house: House, name: str) -> int:
 
 async def add_workspace(house: House, organisation_id: int, name: str, time_zone: str) -> int:
     """A new workspace with the starting roles; its number."""
-    async with house.db.connect() as conn:
-        id = await people.add_workspace(conn, organisation_id, name, time_zone)
-    async with house.db.transact(id) as conn:
-        await add_starting_roles(conn, id)
+    async with house.db.connect() as conn, conn.transaction():
+        return await open_workspace(house, conn, organisation_id, name, time_zone)
+
+
+async def open_workspace(house: House, conn: Conn, organisation_id: int, name: str, time_zone: str) -> int:
+    """The same in a transaction, which is in the new workspace from then on."""
+    id = await people.add_workspace(conn, organisation_id, name, time_zone)
+    await house.db.enter(conn, id)
+    await add_starting_roles(conn, id)
     return id
 
 

@@ -156,7 +156,7 @@ async def give_role(house: House, scope: Scope, member_id: int, key: str) -> Non
         check_within(scope.role, pick_role(roles, held[member_id]), pick_role(roles, key))
         check_owner_stays(held, member_id, key)
         await people.set_role(conn, scope.workspace_id, member_id, key)
-        name = next(m.name for m in await people.list_members(conn, scope.workspace_id) if m.id == member_id)
+        name = (await people.list_names(conn, scope.workspace_id))[member_id]
         given = {"to": member_id, "role": key, "before": held[member_id]}
         await note(conn, scope, Happening.ROLE_GIVEN, f"{name} is {roles[key].name} now", **given)
         await tell(conn, make_notice(scope.workspace_id, "roles"))

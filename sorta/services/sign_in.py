@@ -259,9 +259,10 @@ async def find_member(house: House, token: str | None, now: datetime) -> int | N
     """Who is signed in with this token, if anybody."""
     if not token:
         return None
-    async with house.db.connect() as conn:
-        session = await people.get_session(conn, hash_token(token), now, now - IDLE_FOR)
-    return None if session is None or not session.whole else session.member_id
+    try:
+        return (await get_session(house, token, now)).member_id
+    except (SignInRefused, SecondStep):
+        return None
 
 
 async def list_workspaces(house: House, member_id: int) -> list[dict[str, object]]:

@@ -15,7 +15,7 @@ from sorta.services import policies, rules, texts
 from sorta.services.consent import POLICY
 from sorta.services.house import House, Scope
 from sorta.services.members import get_scope_of
-from sorta.services.roles import add_starting_roles
+from sorta.services.organisation import open_workspace
 from sorta.services.security_log import note
 from sorta.services.texts import SAVED_REPLY
 from sorta.store import approvals, desk, hours, links, people, sorting
@@ -114,9 +114,7 @@ async def make(house: House, scope: Scope, *, name: str, time_zone: str, copy: b
         organisation = await people.get_organisation_of(conn, scope.workspace_id)
         if await people.count_workspaces(conn, organisation) >= MOST:
             raise Invalid(f"An organisation has at most {MOST} workspaces.", "name")
-        id = await people.add_workspace(conn, organisation, said, time_zone)
-        await house.db.enter(conn, id)
-        await add_starting_roles(conn, id)
+        id = await open_workspace(house, conn, organisation, said, time_zone)
         await people.set_role(conn, id, scope.member_id, Role.OWNER.value)
         there = dataclasses.replace(
             scope, workspace_id=id, role=STARTING[Role.OWNER], zone=ZoneInfo(time_zone), csrf=""

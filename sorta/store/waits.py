@@ -12,6 +12,7 @@ from typing import Any, LiteralString, Protocol
 import numpy as np
 import numpy.typing as npt
 
+from sorta.core.waits import make_keys
 from sorta.store import db
 from sorta.store.db import Conn
 
@@ -126,8 +127,8 @@ class CopiedEnded:
     def read(self) -> tuple[dict[str, Array], Array]:
         columns, tags = _read_copy(self.waits, self.shape.columns), _read_copy(self.tags, _TAG_COLUMNS)
         order = np.lexsort((columns["seq"], columns["conversation"]))
-        have = _make_keys(columns["conversation"][order], columns["seq"][order])
-        at = np.searchsorted(have, _make_keys(tags["conversation"], tags["seq"]))
+        have = make_keys(columns["conversation"][order], columns["seq"][order])
+        at = np.searchsorted(have, make_keys(tags["conversation"], tags["seq"]))
         return columns, np.column_stack([order[at], tags["tag"]]).astype(_TAG)
 
     def pack(self) -> tuple[bytes, bytes]:
@@ -150,7 +151,7 @@ class CopiedOpen:
     def read(self) -> tuple[dict[str, Array], Array]:
         kinds = self.shape.columns
         found = _read_copy(self.rows, {**{name: kinds[name] for name in _OPEN}, "tag": "i8"})
-        keys, tag = _make_keys(found["conversation"], found["seq"]), found["tag"]
+        keys, tag = make_keys(found["conversation"], found["seq"]), found["tag"]
         # Those of one spell follow one another.
         is_first = np.concatenate([np.ones(min(len(keys), 1), dtype=bool), keys[1:] != keys[:-1]])
         tagged = tag != 0
@@ -164,12 +165,6 @@ def _make_empty(kind: str, count: int) -> Array:
     """A column of an open spell: no instant, no length, nobody."""
     nothing = np.nan if kind[0] in "tf" else 0
     return np.full(count, nothing, dtype=_PACKED[kind])
-
-
-def _make_keys(conversation: Array, seq: Array) -> npt.NDArray[np.int64]:
-    """One number for each spell: no trail has a million events."""
-    keys: npt.NDArray[np.int64] = conversation.astype(np.int64) * 1_000_000 + seq
-    return keys
 
 
 @dataclass(frozen=True, kw_only=True)

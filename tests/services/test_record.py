@@ -15,8 +15,7 @@ from sorta.core.record import THINGS
 from sorta.services import accounts, leaving, outgoing, policies, record, roles
 from sorta.services.house import act_as
 from sorta.services.record import Ask
-from tests.store.test_backup import name_database
-from tests.world import World
+from tests.world import World, name_database
 
 pytestmark = pytest.mark.anyio
 

@@ -8,8 +8,7 @@ from dev.cluster import Cluster
 from sorta.services import forgotten, invitations, retention
 from sorta.store.db import Database
 from tests.services.test_invitations import Post
-from tests.store.test_backup import name_database
-from tests.world import KEYS, World
+from tests.world import KEYS, World, name_database
 
 pytestmark = pytest.mark.anyio
 

@@ -23,15 +23,11 @@ from sorta.store.migrate import SchemaNewer
 from sorta.store.queue import Queue
 from tests.services.test_acts import reply
 from tests.services.test_delivery import go, outside
-from tests.world import KEYS, PASSWORD, World
+from tests.world import KEYS, PASSWORD, World, name_database
 
 pytestmark = pytest.mark.anyio
 #: What is not as it was, on purpose: see `backup.settle_in`.
 OTHERWISE = {"session", "password_link", "workspace", "record"}
-
-
-def name_database(world: World) -> str:
-    return world.house.db.pool.conninfo.rpartition("/")[2]
 
 
 @pytest.fixture

@@ -6,6 +6,7 @@ from fastapi import APIRouter, Query
 from fastapi.responses import JSONResponse
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.downloads import name_file
 from sorta.api.schemas import draws as shapes
 from sorta.services import draws
 
@@ -56,8 +57,7 @@ async def cancel_draw(house: HouseDep, scope: ScopeDep, now: NowDep, draw_id: in
 async def get_certificate(house: HouseDep, scope: ScopeDep, draw_id: int) -> JSONResponse:
     """The certificate as a file, which anybody can check again."""
     told = await draws.get_certificate(house, scope, draw_id)
-    headers = {"Content-Disposition": f'attachment; filename="draw-{draw_id}.json"'}
-    return JSONResponse(told, headers=headers)
+    return JSONResponse(told, headers=name_file(f"draw-{draw_id}.json"))
 
 
 @router.post("/draws/{draw_id}/notify")

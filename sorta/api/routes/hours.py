@@ -3,6 +3,7 @@
 from fastapi import APIRouter, Response
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep, needs
+from sorta.api.downloads import name_file
 from sorta.api.schemas import hours as shapes
 from sorta.core.permissions import Permission
 from sorta.services import hours
@@ -44,5 +45,4 @@ async def read_calendar(
 async def write_calendar(house: HouseDep, scope: ScopeDep, now: NowDep) -> Response:
     """The hours and special dates as an iCalendar file."""
     text = await hours.write_calendar(house, scope, now)
-    headers = {"Content-Disposition": 'attachment; filename="hours.ics"'}
-    return Response(text, media_type="text/calendar; charset=utf-8", headers=headers)
+    return Response(text, media_type="text/calendar; charset=utf-8", headers=name_file("hours.ics"))

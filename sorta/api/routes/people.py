@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.downloads import CSV, name_file
 from sorta.api.schemas import people as shapes
 from sorta.api.schemas.sorting import Made
 from sorta.services import profiles
@@ -31,8 +32,7 @@ async def export_people(house: HouseDep, scope: ScopeDep, query: PeopleQueryDep)
     """The list through its filters, as CSV (RFC 4180)."""
     text = await profiles.export_persons(house, scope, filters=_read(query), order=query.order)
     # The mark in front tells spreadsheets that the text is UTF-8.
-    headers = {"Content-Disposition": 'attachment; filename="people.csv"'}
-    return Response("\ufeff" + text, media_type="text/csv; charset=utf-8", headers=headers)
+    return Response("\ufeff" + text, media_type=CSV, headers=name_file("people.csv"))
 
 
 @router.get("/people/{person_id}")
@@ -46,7 +46,7 @@ async def get_everything(
     house: HouseDep, scope: ScopeDep, now: NowDep, response: Response, person_id: int
 ) -> shapes.Everything:
     """All that is held about a person, for themselves."""
-    response.headers["Content-Disposition"] = f'attachment; filename="person-{person_id}.json"'
+    response.headers.update(name_file(f"person-{person_id}.json"))
     return shapes.Everything.model_validate(await profiles.get_everything(house, scope, person_id, now))
 
 

@@ -6,6 +6,7 @@ from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.downloads import CSV, name_file
 from sorta.api.schemas import record as shapes
 from sorta.services import record, report_export
 
@@ -27,5 +28,4 @@ async def export_record(
 ) -> Response:
     """The same as CSV, streamed."""
     parts = await record.export(house, scope, query.to_ask(), now)
-    headers = {"Content-Disposition": 'attachment; filename="record.csv"'}
-    return StreamingResponse(report_export.stream_csv(parts), media_type="text/csv; charset=utf-8", headers=headers)
+    return StreamingResponse(report_export.stream_csv(parts), media_type=CSV, headers=name_file("record.csv"))

@@ -7,20 +7,14 @@ from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
+from sorta.api.downloads import CSV, XLSX, name_file
 from sorta.api.schemas import reports as shapes
 from sorta.api.schemas.sorting import Made
 from sorta.services import health, replays, report_export, report_sharing, report_staffing, reports, streams, unusual
 
-XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-CSV = "text/csv; charset=utf-8"
 STREAMS = "application/activity+json"
 ReportDep = Annotated[shapes.ReportQuery, Query()]
 BehindDep = Annotated[shapes.BehindQuery, Query()]
-
-
-def _name(name: str) -> dict[str, str]:
-    return {"Content-Disposition": f'attachment; filename="{name}"'}
-
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["reports"])
 
@@ -95,7 +89,7 @@ async def export_report_csv(house: HouseDep, scope: ScopeDep, now: NowDep, query
     """The same as tables one below the other, as CSV (RFC 4180)."""
     sheets = await report_export.list_sheets(house, scope, query.to_ask(), now)
     text = "\ufeff" + report_export.write_sheets_csv(sheets)
-    return Response(text, media_type=CSV, headers=_name("report.csv"))
+    return Response(text, media_type=CSV, headers=name_file("report.csv"))
 
 
 @router.get("/report.xlsx", response_class=Response, responses={200: {"content": {XLSX: {}}}})
@@ -103,14 +97,14 @@ async def export_report_xlsx(house: HouseDep, scope: ScopeDep, now: NowDep, quer
     """The same as a workbook, a sheet for each table."""
     sheets = await report_export.list_sheets(house, scope, query.to_ask(), now)
     blocks = report_export.stream_workbook(house, scope, sheets)
-    return StreamingResponse(blocks, media_type=XLSX, headers=_name("report.xlsx"))
+    return StreamingResponse(blocks, media_type=XLSX, headers=name_file("report.xlsx"))
 
 
 @router.get("/report/conversations.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})
 async def export_conversations_csv(house: HouseDep, scope: ScopeDep, now: NowDep, query: BehindDep) -> Response:
     """The conversations behind a figure, as CSV, streamed."""
     parts = await report_export.list_conversations(house, scope, query.to_ask(), query.to_chosen(), now)
-    return StreamingResponse(report_export.stream_csv(parts), media_type=CSV, headers=_name("conversations.csv"))
+    return StreamingResponse(report_export.stream_csv(parts), media_type=CSV, headers=name_file("conversations.csv"))
 
 
 @router.get("/report/conversations.xlsx", response_class=Response, responses={200: {"content": {XLSX: {}}}})
@@ -118,14 +112,14 @@ async def export_conversations_xlsx(house: HouseDep, scope: ScopeDep, now: NowDe
     """The conversations behind a figure, as a workbook, streamed."""
     parts = await report_export.list_conversations(house, scope, query.to_ask(), query.to_chosen(), now)
     blocks = report_export.stream_rows(house, scope, parts)
-    return StreamingResponse(blocks, media_type=XLSX, headers=_name("conversations.xlsx"))
+    return StreamingResponse(blocks, media_type=XLSX, headers=name_file("conversations.xlsx"))
 
 
 @router.get("/report/conversations.json", response_class=Response, responses={200: {"content": {STREAMS: {}}}})
 async def export_conversations_streams(house: HouseDep, scope: ScopeDep, now: NowDep, query: BehindDep) -> Response:
     """The conversations behind a figure with all that was said in them, as ActivityStreams collections, streamed."""
     blocks = await streams.export(house, scope, query.to_ask(), query.to_chosen(), now)
-    return StreamingResponse(blocks, media_type=STREAMS, headers=_name("conversations.json"))
+    return StreamingResponse(blocks, media_type=STREAMS, headers=name_file("conversations.json"))
 
 
 @router.post("/conversations/import")
