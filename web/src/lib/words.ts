@@ -191,8 +191,3 @@ export function listUnfilled(text: string): string[] {
   })
   return [...new Set(found.map(([whole]) => whole))]
 }
-
-/** The zones one can choose from; browsers leave out the universal one, by which many machines go. */
-export const ZONES: readonly string[] = [...new Set([...Intl.supportedValuesOf('timeZone'), 'UTC'])]
-/** This device's. */
-export const OWN_ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone

@@ -2,14 +2,16 @@
 /** How one signs in, and where one is signed in. It belongs to no workspace. */
 import { computed, ref } from 'vue'
 import { RouterLink, useRoute } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
 import type { OwnAccount } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import NameMark from '@/components/ui/NameMark.vue'
 import { useAsk } from '@/composables/useAsk'
+import { useAttempt } from '@/composables/useAttempt'
 import PasswordDialog from '@/features/frame/PasswordDialog.vue'
 import SecondStep from '@/features/frame/SecondStep.vue'
 import { sayTime } from '@/lib/words'
+import { OWN_ZONE } from '@/lib/zones'
 import { useSession } from '@/stores/session'
 
 const session = useSession()
@@ -29,24 +31,18 @@ const next = computed(() =>
   typeof route.query.next === 'string' && /^\/(?!\/)/.test(route.query.next) ? route.query.next : '/',
 )
 /** No workspace's clock: this is about oneself. */
-const zone = Intl.DateTimeFormat().resolvedOptions().timeZone
-const problem = ref('')
+const zone = OWN_ZONE
+const { problem, attempt } = useAttempt(refetch)
 const isChangingPassword = ref(false)
 async function changed(): Promise<void> {
   await Promise.all([refetch(), session.renew()])
 }
-async function end(id: number | null): Promise<void> {
-  problem.value = ''
-  try {
-    if (id === null) await take(api.DELETE('/api/me/sessions'))
-    else await take(api.DELETE('/api/me/sessions/{session_id}', { params: { path: { session_id: id } } }))
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    await refetch()
-  }
-}
+const end = (id: number | null): Promise<boolean> =>
+  attempt(() =>
+    id === null
+      ? take(api.DELETE('/api/me/sessions'))
+      : take(api.DELETE('/api/me/sessions/{session_id}', { params: { path: { session_id: id } } })),
+  )
 const others = computed(() => account.value?.sessions.filter((s) => !s.is_this).length ?? 0)
 const button = 'rounded border border-rule bg-raised px-3 py-1.5 font-semibold hover:bg-fold'
 </script>

@@ -2,10 +2,11 @@
 /** The guided start: step by step, each by the very form that Setup has for it. What is done is told by what is there. */
 import { computed, ref, watch } from 'vue'
 import { RouterLink, useRoute, useRouter } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
 import type { StartStep } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useAsk } from '@/composables/useAsk'
+import { useAttempt } from '@/composables/useAttempt'
 import { useDirectory } from '@/composables/useDirectory'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import AboutWorkspace from '@/features/setup/AboutWorkspace.vue'
@@ -52,23 +53,15 @@ watch(
   },
   { flush: 'post' },
 )
-const problem = ref('')
+const { problem, attempt } = useAttempt()
 async function skip(on: boolean): Promise<void> {
   const step = shown.value
   if (!step) return
-  problem.value = ''
-  try {
-    await take(
-      api.PUT('/api/workspaces/{workspace_id}/start/{key}', {
-        params: { path: { workspace_id: workspaceId.value, key: step.key } },
-        body: { skipped: on },
-      }),
-    )
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-    return
-  }
+  const path = { workspace_id: workspaceId.value, key: step.key }
+  const isSet = await attempt(() =>
+    take(api.PUT('/api/workspaces/{workspace_id}/start/{key}', { params: { path }, body: { skipped: on } })),
+  )
+  if (!isSet) return
   await refetch()
   if (on) goOn()
 }

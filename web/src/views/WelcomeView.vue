@@ -7,7 +7,7 @@ import type { Welcome } from '@/api/types'
 import NameMark from '@/components/ui/NameMark.vue'
 import NewPassword from '@/components/ui/NewPassword.vue'
 import { useSession } from '@/stores/session'
-import { ZONES } from '@/lib/words'
+import { OWN_ZONE, ZONES } from '@/lib/zones'
 
 const route = useRoute()
 const router = useRouter()
@@ -24,7 +24,7 @@ const said = ref({
   email: '',
   organisation: '',
   workspace: '',
-  time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+  time_zone: OWN_ZONE,
 })
 
 onMounted(async () => {

@@ -2,12 +2,14 @@
 /** The workspaces one works in, what waits in each, and new ones. It belongs to none of them. */
 import { computed, ref, watch } from 'vue'
 import { RouterLink, useRoute } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
 import type { MadeWorkspace, OwnWorkspace } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import NameMark from '@/components/ui/NameMark.vue'
 import { useAsk } from '@/composables/useAsk'
-import { OWN_ZONE, sayDay, ZONES } from '@/lib/words'
+import { useAttempt } from '@/composables/useAttempt'
+import { sayDay } from '@/lib/words'
+import { OWN_ZONE, ZONES } from '@/lib/zones'
 import { useSession } from '@/stores/session'
 
 const session = useSession()
@@ -32,28 +34,14 @@ const name = ref('')
 const zone = ref(OWN_ZONE)
 const isCopy = ref(false)
 const made = ref<(MadeWorkspace & { name: string }) | null>(null)
-const problem = ref('')
-const isBusy = ref(false)
+const { problem, isBusy, attempt } = useAttempt(() => Promise.all([refetch(), session.renew()]))
 const parts = computed(() =>
   Object.entries(made.value?.copied ?? {})
     .filter(([, n]) => n)
     .map(([what, n]) => `${what} ${n}`)
     .join(', '),
 )
-async function attempt(work: () => Promise<void>): Promise<void> {
-  problem.value = ''
-  isBusy.value = true
-  try {
-    await work()
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    isBusy.value = false
-    await Promise.all([refetch(), session.renew()])
-  }
-}
-const make = (): Promise<void> =>
+const make = (): Promise<boolean> =>
   attempt(async () => {
     const said = name.value
     const done = await take(
@@ -65,7 +53,7 @@ const make = (): Promise<void> =>
     made.value = { ...done, name: said }
     name.value = ''
   })
-const bringBack = (one: OwnWorkspace): Promise<void> =>
+const bringBack = (one: OwnWorkspace): Promise<boolean> =>
   attempt(async () => {
     await take(
       api.POST('/api/archived/{workspace_number}/bring-back', { params: { path: { workspace_number: one.id } } }),

@@ -1,22 +1,18 @@
 <script setup lang="ts">
 /** For whoever has forgotten their password: a link by mail. */
 import { ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 
 const emit = defineEmits<{ back: [] }>()
 const email = ref('')
-const problem = ref('')
+const { problem, attempt } = useAttempt()
 const isAsked = ref(false)
-async function ask(): Promise<void> {
-  problem.value = ''
-  try {
+const ask = (): Promise<boolean> =>
+  attempt(async () => {
     await take(api.POST('/api/password-links', { body: { email: email.value } }))
     isAsked.value = true
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-}
+  })
 </script>
 
 <template>

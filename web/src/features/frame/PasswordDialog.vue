@@ -1,25 +1,21 @@
 <script setup lang="ts">
 /** Another password for oneself. */
 import { ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import NewPassword from '@/components/ui/NewPassword.vue'
+import { useAttempt } from '@/composables/useAttempt'
 
 const emit = defineEmits<{ close: [] }>()
 const before = ref('')
 const password = ref('')
-const problem = ref('')
+const { problem, attempt } = useAttempt()
 const isDone = ref(false)
-async function save(): Promise<void> {
-  problem.value = ''
-  try {
+const save = (): Promise<boolean> =>
+  attempt(async () => {
     await take(api.PUT('/api/session/password', { body: { before: before.value, password: password.value } }))
     isDone.value = true
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-}
+  })
 </script>
 
 <template>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** Setting up the second step at signing in, turning it off, and other recovery codes. */
 import { ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
 import type { OwnAccount, SecondSetup } from '@/api/types'
+import { useAttempt } from '@/composables/useAttempt'
 
 defineProps<{ account: OwnAccount }>()
 const emit = defineEmits<{ changed: [] }>()
@@ -11,22 +12,9 @@ const password = ref('')
 const code = ref('')
 const setup = ref<SecondSetup | null>(null)
 const codes = ref<string[]>([])
-const problem = ref('')
-const isBusy = ref(false)
+const { problem, isBusy, attempt } = useAttempt()
 const WORDS = { begin: 'Go on', off: 'Turn it off', codes: 'Make new ones' } as const
 
-async function attempt(work: () => Promise<void>): Promise<void> {
-  problem.value = ''
-  isBusy.value = true
-  try {
-    await work()
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    isBusy.value = false
-  }
-}
 function start(what: 'begin' | 'off' | 'codes'): void {
   doing.value = what
   codes.value = []
@@ -37,7 +25,7 @@ function end(): void {
   setup.value = null
   password.value = code.value = problem.value = ''
 }
-const goOn = (): Promise<void> =>
+const goOn = (): Promise<boolean> =>
   attempt(async () => {
     const body = { password: password.value }
     if (doing.value === 'begin') {
@@ -50,7 +38,7 @@ const goOn = (): Promise<void> =>
     end()
     emit('changed')
   })
-const confirm = (): Promise<void> =>
+const confirm = (): Promise<boolean> =>
   attempt(async () => {
     codes.value = (await take(api.POST('/api/me/second/confirm', { body: { code: code.value } }))).codes
     end()

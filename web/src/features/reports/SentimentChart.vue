@@ -1,19 +1,17 @@
 <script setup lang="ts">
 /** How what came in read, day by day and by account. */
 import { computed } from 'vue'
-import { RouterLink, useRouter, type RouteLocationRaw } from 'vue-router'
+import { RouterLink, type RouteLocationRaw } from 'vue-router'
 import type { Report } from '@/api/types'
 import { sayFigure } from '@/lib/reports'
 import { sayDay } from '@/lib/words'
-import { countAxis, dayAxis, noteStyle, type Inks } from './charts'
-import ReportChart from './ReportChart.vue'
+import StackedDays, { type Part } from './StackedDays.vue'
 
 const props = defineProps<{
   report: Report
   sayKey: (by: string, key: string) => string
   behind: (figure: string, more?: Record<string, string>) => RouteLocationRaw
 }>()
-const router = useRouter()
 const KINDS = [
   ['negative', '-1', 'brickLine'],
   ['neutral', '0', 'rule'],
@@ -27,61 +25,16 @@ const says = computed(() => {
   const worst = most ? ` Most negative ones came on ${names.value[negative.indexOf(most)]}: ${most}.` : ''
   return `By day, how what came in read: ${sum(negative)} negative, ${sum(neutral)} neutral, ${sum(positive)} positive.${worst} The table below has each day.`
 })
-const option = computed(() => (inks: Inks): object => ({
-  grid: { left: 36, right: 8, top: 20, bottom: 22 },
-  tooltip: { trigger: 'axis', axisPointer: { type: 'shadow' }, ...noteStyle(inks) },
-  xAxis: dayAxis(inks, names.value),
-  yAxis: countAxis(inks),
-  series: KINDS.map(([name, , ink]) => ({
-    type: 'bar',
-    name,
-    stack: 'all',
-    barMaxWidth: 24,
-    data: props.report.sentiments[name],
-    itemStyle: { color: inks[ink] },
-  })),
-}))
+const parts = computed<Part[]>(() =>
+  KINDS.map(([said, key, ink]) => ({ key, said, ink, counts: props.report.sentiments[said] })),
+)
 const at = (day: number, code: string): RouteLocationRaw =>
   props.behind('came_in', { day: String(day), sentiment: code })
-function pick(where: { seriesIndex: number; dataIndex: number }): void {
-  const kind = KINDS[where.seriesIndex]
-  if (kind) void router.push(at(where.dataIndex, kind[1]))
-}
 </script>
 
 <template>
   <div class="grid grid-cols-[minmax(0,1fr)] gap-6 xl:grid-cols-2" data-test="sentiments">
-    <ReportChart title="How it sounded" :says="says" :height="190" :option="option" @pick="pick">
-      <template #beside>
-        <ul class="flex gap-4 text-xs" aria-hidden="true">
-          <li><span class="mr-1 inline-block h-2.5 w-2.5 bg-brick-line" />negative</li>
-          <li><span class="mr-1 inline-block h-2.5 w-2.5 bg-rule" />neutral</li>
-          <li><span class="mr-1 inline-block h-2.5 w-2.5 bg-pine-line" />positive</li>
-        </ul>
-      </template>
-      <template #table>
-        <table class="w-full">
-          <thead>
-            <tr class="border-b border-rule text-left text-xs text-ink-2">
-              <th scope="col" class="py-1 font-semibold">Day</th>
-              <th v-for="[name] in KINDS" :key="name" scope="col" class="py-1 pl-3 text-right font-semibold">
-                {{ name }}
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(day, n) in names" :key="day" class="border-b border-rule-soft">
-              <th scope="row" class="py-1 text-left font-semibold">{{ day }}</th>
-              <td v-for="[name, code] in KINDS" :key="name" class="py-1 text-right">
-                <RouterLink v-if="report.sentiments[name][n]" class="underline" :to="at(n, code)">{{
-                  report.sentiments[name][n]
-                }}</RouterLink><template v-else>0</template>
-              </td>
-            </tr>
-          </tbody>
-        </table>
-      </template>
-    </ReportChart>
+    <StackedDays title="How it sounded" :says="says" :height="190" :days="report.days.days" :parts="parts" :to="at" />
     <section class="break-inside-avoid">
       <h2 class="mb-1 font-name text-[15px] font-bold">How it sounded, by account</h2>
       <div class="scroll-quiet overflow-x-auto" tabindex="0" role="region" aria-label="How it sounded, by account">

@@ -2,11 +2,12 @@
 /** What the workspace is called and is about; putting it away. */
 import { computed, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
 import type { AboutWorkspace } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useAsk } from '@/composables/useAsk'
+import { useAttempt } from '@/composables/useAttempt'
 import { useSession } from '@/stores/session'
 
 const props = defineProps<{ workspaceId: number }>()
@@ -33,25 +34,16 @@ watch(
 const isOther = computed(
   () => data.value !== undefined && (name.value !== data.value.name || description.value !== data.value.description),
 )
-const problem = ref('')
+const { problem, attempt } = useAttempt()
 const isAsking = ref(false)
-async function attempt(work: () => Promise<void>): Promise<void> {
-  problem.value = ''
-  try {
-    await work()
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-}
-const save = (): Promise<void> =>
+const save = (): Promise<boolean> =>
   attempt(async () => {
     const body = { name: name.value, description: description.value }
     await take(api.PUT('/api/workspaces/{workspace_id}/about', { params: { path: path.value }, body }))
     await Promise.all([refetch(), session.renew()])
     emit('saved')
   })
-const archive = (): Promise<void> =>
+const archive = (): Promise<boolean> =>
   attempt(async () => {
     await take(api.POST('/api/workspaces/{workspace_id}/archive', { params: { path: path.value } }))
     await session.renew()

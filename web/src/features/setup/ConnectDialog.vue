@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** Connecting an account: as its network knows it, with a token from the network's page for connected programs. */
 import { ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
 import type { Network } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import { useAttempt } from '@/composables/useAttempt'
 
 const props = defineProps<{ workspaceId: number; networks: Network[] }>()
 const emit = defineEmits<{ close: []; connected: [id: number] }>()
@@ -15,8 +16,7 @@ const said = ref({
   api_url: '',
   token: '',
 })
-const problem = ref('')
-const isBusy = ref(false)
+const { problem, isBusy, attempt } = useAttempt()
 const FIELDS = [
   ['name', 'Its name'],
   ['handle', 'Its handle there'],
@@ -24,10 +24,8 @@ const FIELDS = [
   ['api_url', 'Address of the network’s interface for programs'],
   ['token', 'Access token, from the network’s page for connected programs'],
 ] as const
-async function connect(): Promise<void> {
-  problem.value = ''
-  isBusy.value = true
-  try {
+const connect = (): Promise<boolean> =>
+  attempt(async () => {
     const made = await take(
       api.POST('/api/workspaces/{workspace_id}/accounts', {
         params: { path: { workspace_id: props.workspaceId } },
@@ -35,13 +33,7 @@ async function connect(): Promise<void> {
       }),
     )
     emit('connected', made.id)
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    isBusy.value = false
-  }
-}
+  })
 const input = 'mt-1 mb-2.5 block w-full rounded border border-rule bg-raised px-2 py-1.5'
 </script>
 

@@ -6,7 +6,7 @@ import { api, ApiProblem, take } from '@/api/client'
 import type { Hours } from '@/api/types'
 import TargetFields from '@/components/ui/TargetFields.vue'
 import WeekFields from '@/components/ui/WeekFields.vue'
-import { ZONES } from '@/lib/words'
+import { ZONES } from '@/lib/zones'
 
 const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
 

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** Somebody works here no more: what is theirs, and who gets it. */
 import { computed, ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
 import type { Member, Team, Work } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useAsk } from '@/composables/useAsk'
+import { useAttempt } from '@/composables/useAttempt'
 
 const props = defineProps<{ workspaceId: number; member: Member; members: Member[]; teams: Team[] }>()
 const emit = defineEmits<{ close: []; gone: [said: string] }>()
@@ -18,8 +19,7 @@ const { data: work, ask } = useAsk<Work>('What is theirs', {
 })
 const heirs = computed(() => props.members.filter((m) => m.id !== props.member.id && m.may_sort))
 const heir = ref('')
-const problem = ref('')
-const isBusy = ref(false)
+const { problem, isBusy, attempt } = useAttempt()
 const count = (n: number, one: string, many: string): string => `${n} ${n === 1 ? one : many}`
 const parts = computed(() => {
   const w = work.value
@@ -49,11 +49,9 @@ const named = computed(() => {
     ...w.rules.map((r) => `the rule “${r}”: what it gives them is passed on as below`),
   ]
 })
-async function letGo(): Promise<void> {
-  problem.value = ''
-  isBusy.value = true
-  const [kind, id] = heir.value.split(':')
-  try {
+const letGo = (): Promise<boolean> =>
+  attempt(async () => {
+    const [kind, id] = heir.value.split(':')
     const done = await take(
       api.POST('/api/workspaces/{workspace_id}/members/{member_id}/let-go', {
         params: { path: path.value },
@@ -64,13 +62,7 @@ async function letGo(): Promise<void> {
       'gone',
       `${props.member.name} works here no more. ${count(done.conversations, 'open conversation was', 'open conversations were')} passed on.`,
     )
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    isBusy.value = false
-  }
-}
+  })
 </script>
 
 <template>

@@ -2,10 +2,11 @@
 /** Rules to begin with, to be chosen. */
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
 import type { ReadyRule } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useAsk } from '@/composables/useAsk'
+import { useAttempt } from '@/composables/useAttempt'
 
 const props = defineProps<{ workspaceId: number }>()
 const emit = defineEmits<{ added: [] }>()
@@ -16,11 +17,11 @@ const { data, ask, refetch } = useAsk<ReadyRule[]>('Rules to begin with', {
   staleTime: 0,
 })
 const chosen = ref<string[]>([])
-const problem = ref('')
+const { problem, attempt } = useAttempt(refetch)
 const said = ref('')
-async function add(): Promise<void> {
-  problem.value = said.value = ''
-  try {
+const add = (): Promise<boolean> =>
+  attempt(async () => {
+    said.value = ''
     const { count } = await take(
       api.POST('/api/workspaces/{workspace_id}/ready-rules', {
         params: { path: path.value },
@@ -30,13 +31,7 @@ async function add(): Promise<void> {
     said.value = count === 1 ? 'One rule is added, and on.' : `${count} rules are added, and on.`
     chosen.value = []
     emit('added')
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    await refetch()
-  }
-}
+  })
 </script>
 
 <template>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** Members by permissions: each role a row with what it holds, below it those who have it; roles are changed in place. */
 import { useAsk } from '@/composables/useAsk'
+import { useAttempt } from '@/composables/useAttempt'
 import { computed, ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
 import type { Member, Permission, RoleOne, Roles } from '@/api/types'
 import Avatar from '@/components/ui/Avatar.vue'
 import { useDirectory } from '@/composables/useDirectory'
@@ -42,7 +43,7 @@ const SHORT: Record<Permission, string> = {
   see_reports: 'See reports',
 }
 const draft = ref<{ key: string | null; name: string; permissions: Permission[] } | null>(null)
-const problem = ref<string | null>(null)
+const { problem, attempt } = useAttempt(refetch)
 const mine = computed(() => data.value?.roles.find((r) => r.key === data.value?.mine)?.permissions ?? [])
 /** Nobody changes or hands out what they do not hold themselves. */
 const isWithin = (role: RoleOne): boolean => role.permissions.every((p) => mine.value.includes(p))
@@ -66,21 +67,8 @@ async function gone(words: string): Promise<void> {
 const nameOf = (id: number): string => members.value?.find((m) => m.id === id)?.name ?? ''
 const initialsOf = (id: number): string => members.value?.find((m) => m.id === id)?.initials ?? ''
 
-async function attempt(call: () => Promise<unknown>): Promise<boolean> {
-  try {
-    problem.value = null
-    await call()
-    return true
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-    return false
-  } finally {
-    await refetch()
-  }
-}
 function begin(role: RoleOne | null): void {
-  problem.value = null
+  problem.value = ''
   draft.value = role
     ? { key: role.key, name: role.name, permissions: [...role.permissions] }
     : { key: null, name: '', permissions: ['see'] }

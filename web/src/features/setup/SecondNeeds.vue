@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** Whether who works here has to sign in with a second step, and who has none yet. */
-import { computed, ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { computed } from 'vue'
+import { api, take } from '@/api/client'
 import type { SecondNeeds } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useAsk } from '@/composables/useAsk'
+import { useAttempt } from '@/composables/useAttempt'
 
 const props = defineProps<{ workspaceId: number }>()
 const path = computed(() => ({ workspace_id: props.workspaceId }))
@@ -13,25 +14,15 @@ const { data, ask, refetch } = useAsk<SecondNeeds>('Signing in here', {
   query: () => take(api.GET('/api/workspaces/{workspace_id}/second-step', { params: { path: path.value } })),
   staleTime: 0,
 })
-const problem = ref('')
+const { problem, attempt } = useAttempt(refetch)
 async function set(event: Event): Promise<void> {
   const box = event.target as HTMLInputElement
   const on = box.checked
-  problem.value = ''
-  try {
-    await take(
-      api.PUT('/api/workspaces/{workspace_id}/second-step', {
-        params: { path: path.value },
-        body: { needs_second: on },
-      }),
-    )
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-    box.checked = !on
-  } finally {
-    await refetch()
-  }
+  const body = { needs_second: on }
+  const isSet = await attempt(() =>
+    take(api.PUT('/api/workspaces/{workspace_id}/second-step', { params: { path: path.value }, body })),
+  )
+  if (!isSet) box.checked = !on
 }
 </script>
 
