@@ -14,17 +14,12 @@ import sys
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from types import TracebackType
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import httpx
 import structlog
-import uvicorn
-from fastapi import FastAPI
 from pydantic import ValidationError
 
-from sorta.api.app import make_app
-from sorta.api.schemas.session import DemoAccount
-from sorta.api.serving import BoundedProtocol
 from sorta.core.draw import check_certificate
 from sorta.core.errors import Invalid
 from sorta.installing import FOLDER, back_up, init, migrate, read_folder, read_keys, restore
@@ -53,6 +48,11 @@ from sorta.store.keyring import make_key
 from sorta.store.live import LiveHub
 from sorta.store.queue import Queue
 from sorta.store.weights import NoWeights
+
+if TYPE_CHECKING:
+    from fastapi import FastAPI
+
+    from sorta.api.schemas.session import DemoAccount
 
 _HERE = Path(__file__).resolve().parent
 #: What comes along in an installed package lies in it, in a checkout beside it.
@@ -147,8 +147,11 @@ def make_house(settings: Settings) -> House:
     )
 
 
-def make_web(settings: Settings, demo_accounts: list[DemoAccount] | None = None) -> FastAPI:
+def make_web(settings: Settings, demo_accounts: "list[DemoAccount] | None" = None) -> "FastAPI":
     """The web application; without built pages only the API."""
+    # Here and not above: the API's shapes take longer to load than all the rest, and only serving and describing it needs them.
+    from sorta.api.app import make_app
+
     return make_app(
         make_house(settings),
         web=WEB if WEB.exists() else None,
@@ -159,8 +162,12 @@ def make_web(settings: Settings, demo_accounts: list[DemoAccount] | None = None)
     )
 
 
-def run_web(settings: Settings, demo_accounts: list[DemoAccount] | None = None) -> None:
+def run_web(settings: Settings, demo_accounts: "list[DemoAccount] | None" = None) -> None:
     """Serve until stopped; open event streams do not hold up stopping."""
+    import uvicorn
+
+    from sorta.api.serving import BoundedProtocol
+
     uvicorn.run(
         make_web(settings, demo_accounts),
         host="127.0.0.1",
@@ -250,7 +257,7 @@ def check_draw(path: Path) -> int:
 
 def write_openapi(path: Path) -> None:
     """The API's description, sorted, so that a change shows as one."""
-    app = make_app(make_house(Settings(database="postgresql://unused", keys=make_key())))
+    app = make_web(Settings(database="postgresql://unused", keys=make_key()))
     path.write_text(json.dumps(app.openapi(), indent=1, sort_keys=True) + "\n")
 
 

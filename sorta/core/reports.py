@@ -14,7 +14,7 @@ from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
-from scipy import stats
+from scipy import special
 
 from sorta.core.errors import Invalid
 from sorta.core.facts import SettledAs
@@ -352,7 +352,7 @@ def _compare_counts(
     if days < TOO_FEW:
         return difference, None, None
     spread = math.sqrt(days * float(np.var(counts[0], ddof=1) + np.var(counts[1], ddof=1)))
-    reach = float(stats.t.ppf(1 - TAIL, 2 * days - 2)) * spread
+    reach = float(special.stdtrit(2 * days - 2, 1 - TAIL)) * spread
     return difference, difference - reach, difference + reach
 
 

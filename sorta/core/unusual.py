@@ -10,7 +10,7 @@ from datetime import timedelta
 
 import numpy as np
 import numpy.typing as npt
-from scipy import stats
+from scipy import special
 
 from sorta.core.periods import Period, get_cells, get_day_numbers
 
@@ -83,7 +83,8 @@ def get_chances(came: Counts, mean: Counts, spread: float, weeks: int) -> Counts
     mean = np.maximum(mean, 0.5 / weeks)
     variance = mean + spread * mean * mean + (mean + spread * mean * mean) / weeks
     size = mean * mean / (variance - mean)
-    chances: Counts = stats.nbinom.sf(came - 1, size, size / (size + mean))
+    # The upper tail of the negative binomial distribution, by the incomplete beta function (Abramowitz and Stegun, 26.5.26).
+    chances: Counts = np.where(came <= 0, 1.0, special.betainc(np.maximum(came, 1), size, mean / (size + mean)))
     return chances
 
 

@@ -3,9 +3,10 @@
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy import stats
 from scipy.stats import binomtest
 
-from sorta.core.intervals import get_share
+from sorta.core.intervals import get_binomial_quantile, get_share
 
 
 @pytest.mark.parametrize(
@@ -37,3 +38,9 @@ def test_what_is_no_share_is_refused(hits: int, of: int) -> None:
 
 def test_nothing_says_nothing() -> None:
     assert (get_share(0, 0).low, get_share(0, 0).high) == (0.0, 1.0)
+
+
+@given(st.integers(1, 400), st.floats(0.01, 0.99), st.floats(0.001, 0.999))
+def test_a_binomial_quantile_is_scipys(n: int, q: float, p: float) -> None:
+    """scipy.stats.binom.ppf."""
+    assert get_binomial_quantile(p, n, q) == int(stats.binom.ppf(p, n, q))

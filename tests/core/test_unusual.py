@@ -6,6 +6,8 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from scipy import stats
 
 from sorta.core.periods import Period
@@ -93,3 +95,17 @@ def test_a_period_is_judged_by_the_weeks_before_it_on_its_own_clock() -> None:
     # Where nothing was four weeks ago, nothing is said.
     young = np.array([a for a in arrivals if a >= period.begins.timestamp() - 7 * 86400])
     assert judge_period(young, period, period.ends.timestamp()) == []
+
+
+@given(st.integers(0, 400), st.floats(0.01, 200), st.floats(0, 3), st.integers(2, 12))
+def test_how_likely_so_many_are_is_scipys_negative_binomial(came: int, mean: float, spread: float, weeks: int) -> None:
+    """scipy.stats.nbinom.sf, and its probabilities added up from zero."""
+    ours = float(get_chances(np.array([came], float), np.array([mean], float), spread, weeks)[0])
+    mean = max(mean, 0.5 / weeks)
+    variance = mean + spread * mean * mean + (mean + spread * mean * mean) / weeks
+    size = mean * mean / (variance - mean)
+    chance = size / (size + mean)
+    assert ours == pytest.approx(float(stats.nbinom.sf(came - 1, size, chance)), rel=1e-6, abs=1e-12)
+    if came < 50:
+        below = float(stats.nbinom.pmf(np.arange(came), size, chance).sum())
+        assert ours == pytest.approx(1 - below, abs=1e-9)
