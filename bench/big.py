@@ -228,6 +228,42 @@ def bench_search(conn: psycopg.Connection[Any]) -> None:
         print(f"search, {name:<22}{took:8.2f} ms   target <= 30 {'met' if took <= 30 else 'MISSED'}")
 
 
+def bench_sight(conn: psycopg.Connection[Any], scope: Scope) -> None:
+    """The same list and the same search for somebody who is limited to a group, beside those of who filters by its accounts."""
+    group = conn.execute("insert into account_group (workspace_id, name, accounts) values (1, 'Two', array(select id from account where workspace_id = 1 order by id limit 2)) returning id").fetchone()  # fmt: skip
+    conn.execute("insert into account_group_member (workspace_id, group_id, member_id) values (1, %s, %s)", [group and group[0], scope.member_id])  # fmt: skip
+    accounts = [row[0] for row in conn.execute("select unnest(accounts) from account_group").fetchall()]
+
+    def see(seer: int | None) -> None:
+        conn.execute("select set_config('app.seer', %s, false), set_config('app.pass', %s, false)", ["" if seer is None else str(seer), KEYS.sign_pass(1, time.time(), seer)])  # fmt: skip
+
+    lists = {
+        f"{move}, by {order}": (
+            desk.make_list(order, {f"move_{move}"}, deep=False),
+            desk.make_list(order, {f"move_{move}", "account"}, deep=False),
+        )
+        for move in ("our_move", "settled")
+        for order in ("due", "newest")
+    }
+    words = {"workspace_id": 1, "query": make_query("quokka"), "limit": 8}
+    values = {"workspace_id": 1, "member_id": scope.member_id, "limit": 50, "account": accounts}
+    for name, (plain, filtered) in {**lists, "search, rare": (desk.SQL.find_messages,) * 2}.items():
+        asked = words if name.startswith("search") else values
+        took: dict[int | None, list[float]] = {None: [], scope.member_id: []}
+        said = {}
+        for n in range(30):
+            # One beside the other, so that whatever else the machine does falls on both.
+            for seer, query in ((None, filtered), (scope.member_id, plain)):
+                see(seer)
+                began = time.perf_counter()
+                said[seer] = conn.execute(query, asked).fetchall()
+                took[seer] += [(time.perf_counter() - began) * 1000] if n >= 8 else []
+        ours, floor = (statistics.median(took[seer]) for seer in (scope.member_id, None))
+        equal = name.startswith("search") or said[None] == said[scope.member_id]
+        print(f"limited to a group, {name:<22}{ours:8.2f} ms, {ours / floor:.2f} of {floor:.2f}   target <= 1.2 {'met' if ours <= 1.2 * floor else 'MISSED'}; equal: {equal}", flush=True)  # fmt: skip
+    see(None)
+
+
 #: The bare rows that a report needs, as columns, without filters or words.
 _SCAN = """copy (select conversation_id, seq, extract(epoch from since)::float8, extract(epoch from ended_at)::float8, clock_s, work_s,
   account_id, member_id, owner_id, team_id, priority from spell where workspace_id = 1 and since < %s and ended_at >= %s)
@@ -352,6 +388,7 @@ async def run(count: int) -> None:
                 bench_pages(conn, scope, port, cookie)
                 bench_counts(conn)
                 bench_search(conn)
+                bench_sight(conn, scope)
         finally:
             web.terminate()
             web.wait(10)

@@ -24,7 +24,19 @@ from sorta.core.answers import Extras
 from sorta.core.errors import Impossible, TooLate
 from sorta.core.permissions import STARTING, HeldRole, Permission, Role
 from sorta.core.ports import Delivered, MessageSeen, Moderation, Refused
-from sorta.services import accounts, acts, answers, delivery, ingest, intake, moderation, organisation, roles, sorting
+from sorta.services import (
+    accounts,
+    acts,
+    answers,
+    delivery,
+    groups,
+    ingest,
+    intake,
+    moderation,
+    organisation,
+    roles,
+    sorting,
+)
 from sorta.services.house import House, Scope
 from sorta.store import outbox, trail
 from sorta.store.accounts import Account
@@ -141,8 +153,9 @@ class Loader:
                 id = await sorting.add_team(self.house, workspace_id, team, [members[i] for i in who])
                 self.teams[workspace_id, team] = id
             mine = [a for a in self.pages.values() if a.workspace_id == workspace_id]
-            for group, networks in world.GROUPS:
-                await sorting.add_group(self.house, workspace_id, group, [a.id for a in mine if a.network in networks])
+            for group, networks, looking_after in world.GROUPS:
+                held = [a.id for a in mine if a.network in networks]
+                await groups.make_group(self.house, workspace_id, group, held, [members[i] for i in looking_after])
 
     async def add_curator(self, workspace_id: int, member_id: int) -> None:
         """A role of the workspace's own: answers as a Responder does, and approves what a policy asks of them."""

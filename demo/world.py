@@ -54,11 +54,11 @@ TEAMS = (
     ("Membership", ("TN", "AR", "IB")),
 )
 
-#: Account groups: (name, networks).
+#: Account groups: (name, networks, initials of its members).
 GROUPS = (
-    ("Public pages", ("commonfold", "pixfern", "quillet", "loopreel", "workbarn")),
-    ("Private lines", ("hushline",)),
-    ("Reviews", ("verdica",)),
+    ("Public pages", ("commonfold", "pixfern", "quillet", "loopreel", "workbarn"), ("MO", "IB", "TN", "AR", "SW")),
+    ("Private lines", ("hushline",), ("MO", "TN")),
+    ("Reviews", ("verdica",), ("MO", "IB")),
 )
 
 #: Shared saved views of the Aquarium: (name, filters as in the address; tags and teams by name).

@@ -12,7 +12,7 @@ from sorta.api.schemas.base import list_many
 from sorta.core.errors import SignInRefused
 from sorta.core.permissions import Permission
 from sorta.services import sign_in
-from sorta.services.house import House, Scope, act_as
+from sorta.services.house import House, Scope, act_as, see_as
 from sorta.services.intake import Intake
 
 #: What the cookies are called, after `__Host-` where they go over https only: then no other host can set them (RFC 6265bis, 4.1.3.2).
@@ -90,6 +90,7 @@ async def get_scope(
     """Who asks, in the workspace of the path; a write must carry the session's own word. A page says whose it is."""
     scope = await sign_in.get_scope(house, token, workspace_id, now)
     act_as(scope.member_id, came_from)
+    see_as(scope.seer)
     sign_in.check_member(request.headers.get("X-Member"), scope.member_id, scope.name)
     if request.method not in _SAFE:
         sign_in.check_csrf(request.headers.get("X-CSRF-Token"), scope.csrf)

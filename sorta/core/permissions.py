@@ -1,7 +1,7 @@
 """Who may do what: permissions, and roles as named sets of them (PRODUCT.md 8). Checked in services only."""
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from sorta.core.errors import Invalid, NotAllowed
@@ -96,6 +96,23 @@ WORDS: dict[Permission, str] = {
     Permission.ASK_OUTSIDE: "ask people outside by mail",
     Permission.SEE_REPORTS: "see reports",
 }
+
+
+#: What reaches over every account of a workspace: it rests in who sees the accounts of their groups only.
+OVER_ALL = frozenset(
+    {
+        Permission.MANAGE_REPLIES,
+        Permission.MANAGE_ACCOUNTS,
+        Permission.MANAGE_RULES,
+        Permission.MANAGE_MEMBERS,
+        Permission.HOLD_OUTGOING,
+    }
+)
+
+
+def limit_role(role: HeldRole) -> HeldRole:
+    """What a role holds for who sees the accounts of their groups only."""
+    return replace(role, name=f"{role.name}, limited to groups", grants=role.grants - OVER_ALL)
 
 
 def check_permission(role: HeldRole, permission: Permission) -> None:

@@ -14,6 +14,7 @@ from typing import Any
 THINGS: Mapping[str, str] = {
     "account": "account",
     "account_group": "account group",
+    "account_group_member": "account group’s member",
     "invitation": "invitation",
     "kept_link": "link that is kept",
     "listening": "words listened for",

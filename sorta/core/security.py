@@ -26,6 +26,10 @@ class Happening(StrEnum):
     BROUGHT_BACK = "brought_back"
     ROLE_GIVEN = "role_given"
     LET_GO = "let_go"
+    LIMITED = "limited"
+    GROUP_ADDED = "group_added"
+    GROUP_CHANGED = "group_changed"
+    GROUP_REMOVED = "group_removed"
     ROLE_ADDED = "role_added"
     ROLE_CHANGED = "role_changed"
     ROLE_REMOVED = "role_removed"
@@ -65,6 +69,10 @@ WORDS = {
     Happening.BROUGHT_BACK: "brought the workspace back",
     Happening.ROLE_GIVEN: "gave a role: {what}",
     Happening.LET_GO: "let {what} go, who works here no more",
+    Happening.LIMITED: "set what a member sees: {what}",
+    Happening.GROUP_ADDED: "made the account group {what}",
+    Happening.GROUP_CHANGED: "changed the account group {what}",
+    Happening.GROUP_REMOVED: "removed the account group {what}",
     Happening.ROLE_ADDED: "made the role {what}",
     Happening.ROLE_CHANGED: "changed what the role {what} holds",
     Happening.ROLE_REMOVED: "removed the role {what}",

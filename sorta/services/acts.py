@@ -15,6 +15,7 @@ from sorta.services import advice, approvals, cases, moderation, scheduling
 from sorta.services.attachments import TakenBack
 from sorta.services.auto_answers import call_back
 from sorta.services.events import list_events
+from sorta.services.groups import check_passing
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.trail import Ledger, Open, check_seen
@@ -96,6 +97,8 @@ async def assign(
             raise Invalid("There is no such team in this workspace.", "team_id")
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(conversation_id)
+        if owner_id is not None and owner_id not in (scope.member_id, conversation.facts.owner):
+            await check_passing(conn, scope.workspace_id, conversation, scope.member_id, owner_id, said)
         team = conversation.facts.team
         kept = team if team is not None and owner_id in teams.get(team, ()) else None
         event = ledger.add(

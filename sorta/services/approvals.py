@@ -25,7 +25,7 @@ from sorta.services.attachments import TakenBack, describe_extras, hold, list_de
 from sorta.services.consent import find_needs, join_words
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
-from sorta.services.members import get_scope_of
+from sorta.services.members import check_sight, get_scope_of
 from sorta.services.roles import list_held_roles
 from sorta.services.trail import Ledger, Open
 from sorta.store import approvals as store
@@ -255,6 +255,7 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         author = await get_scope_of(conn, scope.workspace_id, row["author_id"])
         if not author.role.grants & {Permission.REPLY_PUBLICLY if row["public"] else Permission.REPLY_PRIVATELY}:
             raise NotAllowed(f"{author.name} may not answer here any more: write it yourself, or send it back.")
+        await check_sight(conn, author, conversation)
         account = row["extras"].get("account")
         checked = await check_reply(
             ledger,
@@ -272,7 +273,7 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         needs = _add_needs(needs, judged)
         row["needs"] = [asdict(need) for need in needs]
         # Whoever has lost the permission since has consented to nothing that goes out.
-        able = await _list_able(conn, scope.workspace_id)
+        able = await _list_able(conn, scope.workspace_id, conversation.row["account_id"])
         row["consents"] = [
             *(c for c in row["consents"] if c["member"] in able),
             {"member": scope.member_id, "at": now.isoformat(), "of": _fingerprint(row, targets)},
@@ -374,9 +375,9 @@ async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> No
     await tell(conn, make_notice(workspace_id, "approvals"))
 
 
-async def _list_able(conn: Conn, workspace_id: int) -> frozenset[int]:
-    """The members who may approve now."""
-    held = await list_held_roles(conn, workspace_id)
+async def _list_able(conn: Conn, workspace_id: int, account: int) -> frozenset[int]:
+    """The members who may approve now what is said by an account."""
+    held = await list_held_roles(conn, workspace_id, (account,))
     return frozenset(m for m, role in held.items() if Permission.APPROVE in role.grants)
 
 

@@ -127,7 +127,8 @@ async def _find(
 ) -> dict[bool, tuple[Need, ...]]:
     row, facts = conversation.row, conversation.facts
     workspace = scope.workspace_id if scope is not None else workspace_id
-    roles = await list_held_roles(conn, workspace)
+    spoken_by = (row["account_id"],) if account is None else (row["account_id"], account)
+    roles = await list_held_roles(conn, workspace, spoken_by)
     policies = await list_active_policies(conn, workspace, roles)
     asked: dict[str, Any] = {"reads_as": None, "reach": None}
     if any(p.body.when.reads_as or p.body.when.reach_at_least is not None for p in policies):
@@ -137,7 +138,7 @@ async def _find(
         wanted = Wanted(
             author=scope.member_id if scope is not None else None,
             role=scope.role if scope is not None else None,
-            accounts=(row["account_id"],) if account is None else (row["account_id"], account),
+            accounts=spoken_by,
             public=public,
             text=fold_text(text),
             tags=facts.tags,

@@ -25,7 +25,7 @@ from sorta.services.hours import get_promise
 from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.links import get_link_length
 from sorta.services.trail import Open, read_facts
-from sorta.store import accounts, desk, leaving, people, persons, scheduled, trail
+from sorta.store import accounts, desk, groups, leaving, people, persons, scheduled, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
@@ -130,7 +130,7 @@ async def count_moves(house: House, scope: Scope, filters: Mapping[str, Any], no
     async with house.db.transact(scope.workspace_id) as conn:
         bands = await desk.count_bands(conn, scope.workspace_id, scope.member_id, filters=wanted, edges=edges)
         totals = {} if wanted else {m.move: m.total for m in await desk.count_moves(conn, scope.workspace_id)}
-        values = await desk.count_values(conn, scope.workspace_id, scope.member_id, move)
+        values = await desk.count_values(conn, scope.workspace_id, scope.member_id, move, seen=scope.limited)
     found = {b.move: asdict(b) for b in bands}
     empty = {"total": 0, "late": 0, "within_hour": 0, "later_today": 0, "after_today": 0, "not_due": 0}
     moves = [found.get(one.value, {"move": one.value, **empty}) for one in Move]
@@ -158,6 +158,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         drafts = await desk.list_drafts(conn, scope.workspace_id, scope.member_id, conversation_id)
         shown = await desk.list_shared_drafts(conn, scope.workspace_id, scope.member_id, conversation_id)
         account = await accounts.get_account(conn, scope.workspace_id, row["account_id"])
+        blind = await groups.list_blind(conn, scope.workspace_id, row["account_id"])
         connected = await accounts.list_accounts(conn, scope.workspace_id)
         ours = [a.handle for a in connected]
         promise = await get_promise(house, conn, scope.workspace_id)
@@ -196,6 +197,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         "linked": linked,
         "scheduled": later
         and {**later, "overtaken": row["last_inbound_seq"] > later["seen_seq"], "attachments": files},
+        "blind": sorted(blind.get(row["account_id"], ())),
         "can_block": TABLE[row["network"]].block,
         "target_minutes": promise.targets.minutes[audience][Priority(row["priority"])],
     }

@@ -14,13 +14,13 @@ from sorta.core.replay import Replayer
 from sorta.core.suggesting import Suggester
 from sorta.core.targets import Promise, PromiseHistory
 from sorta.services.workshop import Workshop
-from sorta.store.db import Conflict, Database, Unavailable, Unstorable, act_as
+from sorta.store.db import Conflict, Database, Unavailable, Unstorable, act_as, see_as, seen_by
 from sorta.store.files import Files
 from sorta.store.keyring import Keyring
 from sorta.store.live import LiveHub
 from sorta.store.queue import Queue
 
-__all__ = ["Conflict", "House", "Scope", "Unavailable", "Unstorable", "act_as"]
+__all__ = ["Conflict", "House", "Scope", "Unavailable", "Unstorable", "act_as", "see_as", "seen_by"]
 
 
 #: A member nobody has heard of for this long has left the desk.
@@ -59,8 +59,8 @@ class House:
     books: dict[int, object] = field(default_factory=dict)
     #: Workspaces' own reading; services.own_reading keeps it.
     readers: dict[int, object] = field(default_factory=dict)
-    #: What suggests saved replies in each workspace, with how much it has learned from; services.texts keeps it.
-    suggesters: dict[int, tuple[int, Suggester]] = field(default_factory=dict)
+    #: What suggests saved replies in each workspace, to those who are limited from what they see, with how much it has learned from; services.texts keeps it.
+    suggesters: dict[tuple[int, int | None], tuple[int, Suggester]] = field(default_factory=dict)
     #: Whether words stand in most messages, with when that was asked; services.desk keeps it.
     common_words: dict[str, tuple[datetime, bool]] = field(default_factory=dict)
     #: Sends mail; without it alerts stay in the application. `address` is where Sorta is reached: by members, and by those who open its short links.
@@ -100,6 +100,13 @@ class Scope:
     role: HeldRole
     zone: ZoneInfo
     csrf: str
+    #: Sees the accounts of their groups only, by the database itself (migration 0047).
+    limited: bool = False
+
+    @property
+    def seer(self) -> int | None:
+        """For whom the database is asked: who is limited; None is everything."""
+        return self.member_id if self.limited else None
 
     def check(self, permission: Permission) -> None:
         """Raise NotAllowed unless the member's role here holds it."""

@@ -5,7 +5,7 @@ links lead nowhere. Used by main, the API and duties.
 """
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any
@@ -16,10 +16,12 @@ import structlog
 
 from sorta.core.advice import check_address
 from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
-from sorta.core.permissions import Permission, Role, check_within
+from sorta.core.permissions import HeldRole, Permission, Role, check_within
 from sorta.core.ports import Letter, LetterRefused, Unreachable
 from sorta.core.retry import get_pause
 from sorta.core.security import Happening
+from sorta.services.groups import check_groups, check_limit
+from sorta.services.groups import place as put
 from sorta.services.house import House, Scope, act_as
 from sorta.services.members import get_scope_of
 from sorta.services.organisation import open_workspace
@@ -28,8 +30,9 @@ from sorta.services.sealing import INVITATION_TOKEN, seal_row
 from sorta.services.security_log import note
 from sorta.services.sign_in import Entered, enter, make_hash, sign_in
 from sorta.services.tokens import hash_token, make_token
+from sorta.store import groups as group_store
 from sorta.store import invitations as store
-from sorta.store import people
+from sorta.store import people, sorting
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
@@ -88,8 +91,38 @@ class Invited:
     wrong: list[str] = field(default_factory=list)
 
 
-async def invite(house: House, scope: Scope, text: str, key: str, now: datetime) -> Invited:
-    """Invite everybody whose address stands in a text, as this role; who was invited and has not come gets a new link. Raises Invalid,
+@dataclass(frozen=True, kw_only=True)
+class Place:
+    """What somebody is from when they come in: their role, their groups and teams, and whether they see their groups' accounts only."""
+
+    role: str
+    limited: bool = False
+    groups: Sequence[int] = ()
+    teams: Sequence[int] = ()
+
+
+async def _check_place(conn: Conn, scope: Scope, place: Place) -> HeldRole:
+    """What its role holds. Raises Invalid, NotAllowed, NotFound."""
+    role = pick_role(await list_roles_of(conn, scope.workspace_id), place.role)
+    check_within(scope.role, role)
+    check_limit(place.role, limited=place.limited)
+    await check_groups(conn, scope.workspace_id, place.groups)
+    if not set(place.teams) <= {t["id"] for t in await sorting.list_teams(conn, scope.workspace_id)}:
+        raise Invalid("There is no such team in this workspace.", "teams")
+    return role
+
+
+async def _give_place(conn: Conn, workspace_id: int, member_id: int, place: Place) -> None:
+    """A member with what was meant for them, as far as it is still there."""
+    await people.set_role(conn, workspace_id, member_id, place.role)
+    groups = {g["id"] for g in await group_store.list_groups(conn, workspace_id)}
+    limited = place.limited and place.role != Role.OWNER
+    await put(conn, workspace_id, member_id, place.role, limited=limited, groups=groups & set(place.groups))
+    await sorting.join_teams(conn, workspace_id, member_id, place.teams)
+
+
+async def invite(house: House, scope: Scope, text: str, place: Place, now: datetime) -> Invited:
+    """Invite everybody whose address stands in a text to this place; who was invited and has not come gets a new link. Raises Invalid,
     NotAllowed, NotFound."""
     scope.check(Permission.MANAGE_MEMBERS)
     addresses, wrong = read_addresses(text)
@@ -99,8 +132,7 @@ async def invite(house: House, scope: Scope, text: str, key: str, now: datetime)
         raise Invalid(f"At most {MOST_AT_ONCE} people at once.", "emails")
     found = Invited(wrong=wrong)
     async with house.db.transact(scope.workspace_id) as conn:
-        role = pick_role(await list_roles_of(conn, scope.workspace_id), key)
-        check_within(scope.role, role)
+        role = await _check_place(conn, scope, place)
         if await store.count_pending(conn, scope.workspace_id) + len(addresses) > MOST_PENDING:
             raise Invalid(f"At most {MOST_PENDING} invitations wait at once. Take some back first.", "emails")
         here = set(await people.lock_roles(conn, scope.workspace_id))
@@ -108,29 +140,32 @@ async def invite(house: House, scope: Scope, text: str, key: str, now: datetime)
         for email in addresses:
             member = await people.get_member_for_sign_in(conn, email)
             if member is None:
-                await _add(house, conn, scope, email, key, now)
+                await _add(house, conn, scope, email, place, now)
                 found.invited.append(email)
             elif member.id in here:
                 found.already.append(email)
             elif member.organisation_id != mine:
                 found.wrong.append(f"{email} (has an account with another organisation here)")
             else:
-                await people.set_role(conn, scope.workspace_id, member.id, key)
+                await _give_place(conn, scope.workspace_id, member.id, place)
                 await note(
-                    conn, scope, Happening.ROLE_GIVEN, f"{member.name} is {role.name} now", to=member.id, role=key
+                    conn, scope, Happening.ROLE_GIVEN, f"{member.name} is {role.name} now", to=member.id, role=role.key
                 )
                 found.joined.append(email)
         for email in found.invited:
-            await note(conn, scope, Happening.INVITED, f"{email} as {role.name}", role=key)
+            await note(conn, scope, Happening.INVITED, f"{email} as {role.name}", role=role.key)
         await tell(conn, make_notice(scope.workspace_id, "roles"))
     return found
 
 
-async def _add(house: House, conn: Conn, scope: Scope, email: str, key: str, now: datetime) -> None:
+async def _add(house: House, conn: Conn, scope: Scope, email: str, place: Place, now: datetime) -> None:
     token = make_token()
     values = {
         "email": email,
-        "role": key,
+        "role": place.role,
+        "limited": place.limited,
+        "groups": list(place.groups),
+        "teams": list(place.teams),
         "token": token,
         "token_hash": hash_token(token),
         "member_id": scope.member_id,
@@ -316,9 +351,11 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
 
 async def _join(conn: Conn, found: _Found, token: str, member_id: int, name: str, now: datetime) -> None:
     """The place in the workspace, and the end of the link."""
-    workspace_id, key = found.row["workspace_id"], found.row["role"] or Role.OWNER.value
+    row = found.row
+    workspace_id, key = row["workspace_id"], row["role"] or Role.OWNER.value
     if member_id not in await people.lock_roles(conn, workspace_id):
-        await people.set_role(conn, workspace_id, member_id, key)
+        place = Place(role=key, limited=row["limited"], groups=row["groups"], teams=row["teams"])
+        await _give_place(conn, workspace_id, member_id, place)
     await store.take(conn, hash_token(token), member_id, now)
     scope = await get_scope_of(conn, workspace_id, member_id)
     await note(conn, scope, Happening.CAME_IN, f"{name} as {scope.role.name}", role=key)

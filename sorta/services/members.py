@@ -4,8 +4,9 @@ from zoneinfo import ZoneInfo
 
 from sorta.core.errors import NotAllowed
 from sorta.services.house import Scope
-from sorta.services.roles import read_role
-from sorta.store import people
+from sorta.services.roles import read_member_role
+from sorta.services.trail import Open
+from sorta.store import groups, people
 from sorta.store.db import Conn
 
 
@@ -27,7 +28,14 @@ async def get_scope_of(conn: Conn, workspace_id: int, member_id: int) -> Scope:
         workspace_id=workspace_id,
         member_id=member_id,
         name=member.name,
-        role=read_role(member.role, member.role_name, member.permissions),
+        role=read_member_role(member),
+        limited=member.limited,
         zone=ZoneInfo(workspace["time_zone"]),
         csrf="",
     )
+
+
+async def check_sight(conn: Conn, author: Scope, conversation: Open) -> None:
+    """Raise NotAllowed when who wrote something does not see its account any more."""
+    if not await groups.is_seen_by(conn, author.workspace_id, author.member_id, conversation.row["account_id"]):
+        raise NotAllowed(f"{author.name} does not see this account any more.")

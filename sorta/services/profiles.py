@@ -1,11 +1,11 @@
 """People: the list, a profile, facts, tags, follow-ups, joining two records of one person. Used by the API."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 
-from sorta.core.errors import Impossible, Invalid, NotFound
+from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound
 from sorta.core.people import Candidate, Mark, check_fact, find_marks, suggest
 from sorta.core.permissions import Permission
 from sorta.core.security import Happening
@@ -210,12 +210,21 @@ async def list_due_follow_ups(house: House, scope: Scope) -> list[dict[str, Any]
         return await profiles.list_due_follow_ups(conn, scope.workspace_id, scope.member_id)
 
 
+async def _check_whole(conn: Conn, scope: Scope, ids: Sequence[int]) -> None:
+    """Raise NotAllowed when some of what these people said went by accounts that who asks does not see: it would be moved unseen."""
+    if scope.limited and await profiles.is_partly_seen(conn, scope.workspace_id, ids):
+        raise NotAllowed(
+            "Some of what they said went by accounts of other groups. Ask somebody who sees every account."
+        )
+
+
 async def join(house: House, scope: Scope, id: int, other_id: int, now: datetime) -> int:
     """Two records are one person: everything of the other comes to this one; the joining's number."""
     scope.check(Permission.SORT)
     if id == other_id:
         raise Invalid("Choose two different people.", "person_id")
     async with house.db.transact(scope.workspace_id) as conn:
+        await _check_whole(conn, scope, [id, other_id])
         rows = await profiles.lock_persons(conn, scope.workspace_id, [id, other_id])
         if len([r for r in rows if r["joined_to"] is None]) != 2:
             raise NotFound("One of them is not there any more, or was joined meanwhile.")
@@ -233,6 +242,7 @@ async def take_apart(house: House, scope: Scope, join_id: int, now: datetime) ->
         if joined is None:
             raise NotFound("They have been taken apart already.")
         kept, gone = joined["kept_id"], joined["gone_id"]
+        await _check_whole(conn, scope, [kept, gone])
         if not await profiles.is_person(conn, scope.workspace_id, kept):
             raise Impossible("This person was joined with another one since: take that apart first.")
         await profiles.lock_persons(conn, scope.workspace_id, [kept, gone])

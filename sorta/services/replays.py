@@ -10,7 +10,7 @@ import numpy as np
 import structlog
 from pydantic import TypeAdapter
 
-from sorta.core.errors import Invalid, NotFound
+from sorta.core.errors import Invalid, NotAllowed, NotFound
 from sorta.core.permissions import Permission
 from sorta.core.replay import MOST_WORK, Asked, CannotReplay, measure
 from sorta.core.replay_scene import Change, Past, Worker, make_scene
@@ -152,8 +152,11 @@ def _change_team(asked: WhatIf, found: _Team) -> list[Worker]:
 
 
 async def start(house: House, scope: Scope, asked: WhatIf, now: datetime) -> int:
-    """Have days played again; the number under which to ask for what came out. Raises Invalid with what cannot be."""
+    """Have days played again; the number under which to ask for what came out. Raises Invalid with what cannot be, NotAllowed for who
+    sees a part of what came in."""
     scope.check(Permission.SEE_REPORTS)
+    if scope.limited:
+        raise NotAllowed("Days are played again whole: that is for who sees every account.")
     if not 1 <= asked.days <= LONGEST_DAYS:
         raise Invalid(f"The last 1 to {LONGEST_DAYS} days can be played again.", "days")
     for week, where in ((asked.hours, "hours"), *((more.shift, "more") for more in asked.more)):

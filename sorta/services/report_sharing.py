@@ -21,7 +21,7 @@ from sorta.core.security import Happening
 from sorta.core.sharing import MOST_RECIPIENTS, Mailing, check_days, check_parts
 from sorta.core.waits import Counting
 from sorta.services import report_export, report_page, reports
-from sorta.services.house import House, Scope
+from sorta.services.house import House, Scope, seen_by
 from sorta.services.members import get_scope_of, get_zone
 from sorta.services.reports import LONGEST_NAME, Ask
 from sorta.services.roles import list_held_roles
@@ -145,7 +145,12 @@ async def list_shares(house: House, scope: Scope, now: datetime) -> list[dict[st
     """The shared reports with their links, the newest first. Raises NotAllowed."""
     _check_may_share(scope)
     async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_reports(conn, scope.workspace_id)
+        rows = [
+            row
+            for row in await store.list_reports(conn, scope.workspace_id)
+            # A link shows what its maker sees: who is limited gets none of another's to see.
+            if not scope.limited or row["made_by"] == scope.member_id
+        ]
         roles = await list_held_roles(conn, scope.workspace_id)
     return [
         {
@@ -188,7 +193,8 @@ async def open_share(house: House, token: str, now: datetime) -> str:
             raise NotFound(_GONE)
         if not await store.count_opening(conn, workspace_id, found["id"], now, MOST_A_MINUTE):
             raise Busy("This report is opened very often just now. Try again in a minute.", 60)
-    return await _render(house, scope, row, now, link=None)
+    with seen_by(scope.seer):
+        return await _render(house, scope, row, now, link=None)
 
 
 async def _find_maker(conn: Conn, workspace_id: int, member_id: int) -> Scope | None:
@@ -265,7 +271,8 @@ async def _make_letter(house: House, workspace_id: int, id: int, now: datetime) 
     if row is None or scope is None:
         return None
     link = _make_address(house, house.keys.open(REPORT_TOKEN, workspace_id, row["token"]))
-    page = await _render(house, scope, row, now, link=link)
+    with seen_by(scope.seer):
+        page = await _render(house, scope, row, now, link=link)
     return f"{workspace}: {row['name']}", f"{row['name']}, as it stands now:\n\n{link}", page
 
 

@@ -1,7 +1,7 @@
 """Roles of a workspace and who has which. Used by the API, signing in and consent."""
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 from sorta.core.errors import Invalid, NotFound
@@ -14,23 +14,32 @@ from sorta.core.permissions import (
     check_owner_stays,
     check_role,
     check_within,
+    limit_role,
 )
 from sorta.core.security import Happening
 from sorta.services.house import House, Scope
 from sorta.services.security_log import note
-from sorta.store import approvals, people
+from sorta.store import approvals, groups, people
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
 
-def read_role(key: str, name: str, permissions: Sequence[str]) -> HeldRole:
-    """A role from what is stored of it."""
-    return HeldRole(key=key, name=name, grants=frozenset(Permission(p) for p in permissions))
+def read_role(key: str, name: str, permissions: Sequence[str], *, limited: bool = False) -> HeldRole:
+    """A role from what is stored of it, or as it is held by a member who is limited to groups."""
+    role = HeldRole(key=key, name=name, grants=frozenset(Permission(p) for p in permissions))
+    return limit_role(role) if limited else role
 
 
-async def list_held_roles(conn: Conn, workspace_id: int) -> dict[int, HeldRole]:
-    """What each member of a workspace is there."""
-    return {m.id: read_role(m.role, m.role_name, m.permissions) for m in await people.list_members(conn, workspace_id)}
+def read_member_role(member: people.MemberRow) -> HeldRole:
+    """What a member may do."""
+    return read_role(member.role, member.role_name, member.permissions, limited=member.limited)
+
+
+async def list_held_roles(conn: Conn, workspace_id: int, accounts: Collection[int] = ()) -> dict[int, HeldRole]:
+    """What each member of a workspace is there, of those who see all of these accounts."""
+    blind = await groups.list_blind(conn, workspace_id) if accounts else {}
+    unseen = frozenset(m for account in accounts for m in blind.get(account, ()))
+    return {m.id: read_member_role(m) for m in await people.list_members(conn, workspace_id) if m.id not in unseen}
 
 
 async def list_roles_of(conn: Conn, workspace_id: int) -> dict[str, HeldRole]:

@@ -30,7 +30,7 @@ from sorta.core.rules import (
 from sorta.networks.abilities import TABLE
 from sorta.services.house import House, Scope
 from sorta.services.ruling import BODY, speak
-from sorta.store import accounts, cases, people, rules, sorting, texts, trail
+from sorta.store import accounts, cases, groups, people, rules, sorting, texts, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
@@ -90,7 +90,7 @@ async def _check(house: House, conn: Conn, scope: Scope, body: RuleBody) -> Rule
         "account": {a.id for a in await accounts.list_accounts(conn, scope.workspace_id)},
         "saved reply": {r["id"] for r in await texts.list_saved_replies(conn, scope.workspace_id)},
         "desk": {d["id"] for d in await cases.list_desks(conn, scope.workspace_id)},
-        "account group": {g["id"] for g in await sorting.list_groups(conn, scope.workspace_id)},
+        "account group": {g["id"] for g in await groups.list_groups(conn, scope.workspace_id)},
     }
     for what, id in _list_named(tidy):
         if what == "post":
@@ -265,7 +265,7 @@ async def _get_names(conn: Conn, scope: Scope) -> dict[str, dict[int, str]]:
         "teams": {t["id"]: t["name"] for t in await sorting.list_teams(conn, scope.workspace_id)},
         "members": {m.id: m.name for m in await people.list_members(conn, scope.workspace_id)},
         "accounts": {a.id: f"{a.network}/{a.handle}" for a in await accounts.list_accounts(conn, scope.workspace_id)},
-        "groups": {g["id"]: g["name"] for g in await sorting.list_groups(conn, scope.workspace_id)},
+        "groups": {g["id"]: g["name"] for g in await groups.list_groups(conn, scope.workspace_id)},
         "saved replies": {r["id"]: r["body"]["name"] for r in await texts.list_saved_replies(conn, scope.workspace_id)},
     }
 

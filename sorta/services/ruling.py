@@ -63,7 +63,7 @@ from sorta.services.links import shorten
 from sorta.services.team import choose_member
 from sorta.services.texts import get_text, get_values
 from sorta.services.trail import Ledger, Open
-from sorta.store import persons, rules, texts, trail
+from sorta.store import groups, persons, rules, texts, trail
 from sorta.store.accounts import Account
 from sorta.store.db import Conn
 from sorta.store.rules import HeardRow
@@ -289,10 +289,12 @@ class Ruling:
         return None
 
     async def _assign(self, conversation: Open, heard: Heard, match: Match, action: GiveTo) -> None:
-        """To a member or a team; who has it already from there keeps it."""
+        """To a member who sees its account, or a team; who has it already from there keeps it."""
         facts = conversation.facts
         if action.member is not None:
-            if facts.owner != action.member:
+            if facts.owner != action.member and await groups.is_seen_by(
+                self.ledger.conn, self.ledger.workspace_id, action.member, heard.account
+            ):
                 self._add(conversation, match, "assigned", owner=action.member, team=None, note=None)
             return
         if facts.team == action.team and facts.owner is not None:

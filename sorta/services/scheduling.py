@@ -14,7 +14,7 @@ from sorta.services.answers import EXTRAS, check_free_reply, check_may_reply, ch
 from sorta.services.attachments import TakenBack, describe_extras, hold
 from sorta.services.consent import find_needs, join_words
 from sorta.services.house import House, Scope
-from sorta.services.members import get_scope_of
+from sorta.services.members import check_sight, get_scope_of
 from sorta.services.trail import Ledger
 from sorta.store import desk, scheduled
 from sorta.store.db import Conn
@@ -169,6 +169,7 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
             check_may_reply(scope, public=row["public"])
             ledger = Ledger(house, conn, workspace_id, now)
             conversation = await ledger.get(row["conversation_id"])
+            await check_sight(conn, scope, conversation)
             checked = await check_reply(
                 ledger,
                 conversation,

@@ -3,6 +3,7 @@
 import asyncio
 import hashlib
 import hmac
+import json
 import secrets
 import time
 from collections.abc import AsyncGenerator, Callable, Mapping, Sequence
@@ -27,11 +28,11 @@ from sorta.core.errors import (
 )
 from sorta.core.passwords import check_password, normalise
 from sorta.core.security import Happening
-from sorta.services.house import House, Scope, Unavailable
+from sorta.services.house import House, Scope, Unavailable, seen_by
 from sorta.services.roles import read_role
 from sorta.services.security_log import note_sign_in
 from sorta.services.tokens import hash_token, make_token
-from sorta.store import people, second_step
+from sorta.store import live, people, second_step
 from sorta.store.db import Conn
 from sorta.store.live import TooManyStreams
 
@@ -213,21 +214,37 @@ async def stream_notices(
                     looked_at = time.monotonic()
                     if not await _may_listen(house, token, scope, get_now()):
                         return
-                if notice is not None:
-                    yield notice
+                if notice is not None and (told := await _reduce(house, scope, notice)) is not None:
+                    yield told
     except TooManyStreams as error:
         raise Busy("Sorta is open in too many places at once. Close some of them.", 30) from error
 
 
+async def _reduce(house: House, scope: Scope, notice: str) -> str | None:
+    """A notice with the numbers of what the listener sees; None when it is of nothing that they see."""
+    said = json.loads(notice) if scope.limited else {}
+    # Who goes on to a conversation that is not seen has left the one they had open.
+    at = said.get("conversation")
+    ids = said.get("ids") or ([] if at is None else [at])
+    if not ids:
+        return notice
+    with seen_by(scope.seer):
+        async with house.db.transact(scope.workspace_id) as conn:
+            seen = await live.list_seen(conn, scope.workspace_id, said["kind"], ids)
+    if at is not None:
+        return json.dumps({**said, "conversation": at if seen else None}, separators=(",", ":"))
+    return json.dumps({**said, "ids": seen}, separators=(",", ":")) if seen else None
+
+
 async def _may_listen(house: House, token: str, scope: Scope, now: datetime) -> bool:
     try:
-        await get_scope(house, token, scope.workspace_id, now, touch=False)
+        found = await get_scope(house, token, scope.workspace_id, now, touch=False)
     except (SignInRefused, SecondStep, SecondNeeded, NotFound):
         return False
     except Unavailable:
         # A database that is away says nothing of anybody; it also has no news.
         return True
-    return True
+    return found.limited == scope.limited
 
 
 async def sign_out(house: House, token: str) -> None:
@@ -274,8 +291,9 @@ async def list_workspaces(house: House, member_id: int) -> list[dict[str, object
             "id": r.id,
             "name": r.name,
             "time_zone": r.time_zone,
-            "role": r.role_name,
-            "permissions": sorted(r.permissions),
+            "role": (role := read_role(r.role, r.role_name, r.permissions, limited=r.limited)).name,
+            "permissions": sorted(role.grants),
+            "limited": r.limited,
             "needs_second": r.needs_second,
         }
         for r in rows
@@ -305,7 +323,8 @@ async def get_scope(house: House, token: str, workspace_id: int, now: datetime, 
         workspace_id=workspace_id,
         member_id=found["member_id"],
         name=found["name"],
-        role=read_role(found["role"], found["role_name"], found["permissions"]),
+        role=read_role(found["role"], found["role_name"], found["permissions"], limited=found["limited"]),
+        limited=found["limited"],
         zone=ZoneInfo(found["time_zone"]),
         csrf=make_csrf(token),
     )

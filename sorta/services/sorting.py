@@ -6,7 +6,7 @@ from sorta.core.errors import Invalid, NotFound
 from sorta.core.permissions import Permission
 from sorta.services.advice import can_ask
 from sorta.services.house import House, Scope
-from sorta.store import cases, sorting, texts
+from sorta.store import cases, groups, sorting, texts
 
 LONGEST_NAME = 80
 
@@ -17,7 +17,7 @@ async def get_directory(house: House, scope: Scope) -> dict[str, Any]:
         return {
             "tags": await sorting.list_tags(conn, scope.workspace_id),
             "teams": await sorting.list_teams(conn, scope.workspace_id),
-            "groups": await sorting.list_groups(conn, scope.workspace_id),
+            "groups": await groups.list_groups(conn, scope.workspace_id),
             "desks": [
                 {"id": d["id"], "name": d["name"], "follow_hours": d["follow_hours"]}
                 for d in await cases.list_desks(conn, scope.workspace_id)
@@ -35,12 +35,6 @@ async def add_team(house: House, workspace_id: int, name: str, members: list[int
     """A new team; its number."""
     async with house.db.transact(workspace_id) as conn:
         return await sorting.add_team(conn, workspace_id, name, members)
-
-
-async def add_group(house: House, workspace_id: int, name: str, accounts: list[int]) -> int:
-    """A new account group; its number."""
-    async with house.db.transact(workspace_id) as conn:
-        return await sorting.add_group(conn, workspace_id, name, accounts)
 
 
 async def list_views(house: House, scope: Scope) -> list[dict[str, Any]]:

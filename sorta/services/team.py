@@ -13,7 +13,7 @@ from sorta.core.routing import Candidate, Choice, Way, Work, even_out
 from sorta.core.targets import Priority
 from sorta.core.working_time import WeeklyHours, read_spans, say_spans
 from sorta.services.house import PRESENT_FOR, House, Scope
-from sorta.store import sorting
+from sorta.store import groups, sorting
 from sorta.store import team as store
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -35,9 +35,9 @@ def is_off_shift(shift: Sequence[str] | None, zone: ZoneInfo, at: datetime) -> b
 
 async def choose_member(conn: Conn, workspace_id: int, team_id: int, heard: Heard, zone: ZoneInfo) -> Choice:
     """Whom a team gives a message's conversation to, by the team's way; their turn is noted."""
-    rows = await store.list_candidates(conn, workspace_id, team_id, heard.person, heard.at)
+    rows = await store.list_candidates(conn, workspace_id, team_id, heard.person, heard.account, heard.at)
     if not rows:
-        return Choice(member=None, reason="the team has no members")
+        return Choice(member=None, reason="the team has no members who see this account")
     candidates = [
         Candidate(
             member=row["member_id"],
@@ -140,6 +140,13 @@ async def list_work(house: House, scope: Scope, now: datetime) -> list[dict[str,
         return await store.list_work(conn, scope.workspace_id, now - PRESENT_FOR)
 
 
+def _list_takers(
+    team: frozenset[int] | None, blind: frozenset[int] | None, everybody: frozenset[int]
+) -> frozenset[int] | None:
+    """Who can get a conversation: its team's members, of those who see its account; None is everybody."""
+    return team if blind is None else (everybody if team is None else team) - blind
+
+
 async def propose_evening(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:
     """Passes that would even out the load, each with the conversation it is about; nothing is done.
 
@@ -150,6 +157,8 @@ async def propose_evening(house: House, scope: Scope, now: datetime) -> list[dic
         loads = await store.list_loads(conn, scope.workspace_id, now)
         work = await store.list_work(conn, scope.workspace_id, now - PRESENT_FOR)
         teams = {t["id"]: frozenset(t["members"]) for t in await sorting.list_teams(conn, scope.workspace_id)}
+        blind = await groups.list_blind(conn, scope.workspace_id)
+    everybody = frozenset(row["member_id"] for row in loads)
     candidates = [
         Candidate(
             member=row["member_id"],
@@ -170,7 +179,7 @@ async def propose_evening(house: House, scope: Scope, now: datetime) -> list[dic
             language=row["language"],
             is_pinned=row["move"] == "in_review" or row["is_drafted"] or row["is_busy"],
             is_begun=row["is_begun"],
-            team=teams.get(row["team_id"]),
+            team=_list_takers(teams.get(row["team_id"]), blind.get(row["account_id"]), everybody),
         )
         for row in work
     ]

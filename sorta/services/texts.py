@@ -14,7 +14,8 @@ from sorta.core.rules import AnswerWith, RuleBody
 from sorta.core.suggesting import MOST_LEARNED, MOST_OTHERS, Answered, Suggester, Suggestion, list_offered, say_chance
 from sorta.core.texts import Placeholders, SavedReplyBody, check_saved_reply, fill_in, fits, is_use
 from sorta.services.house import House, Scope
-from sorta.store import accounts, links, rules, sorting, texts
+from sorta.store import accounts, links, rules, texts
+from sorta.store import groups as group_store
 from sorta.store.db import Conn
 
 SAVED_REPLY = TypeAdapter(SavedReplyBody)
@@ -35,7 +36,7 @@ async def _check(conn: Conn, scope: Scope, id: int, body: SavedReplyBody) -> dic
     kept = {k["name"] for k in await links.list_kept(conn, scope.workspace_id)}
     tidy = check_saved_reply(body, kept)
     known = {a.id for a in await accounts.list_accounts(conn, scope.workspace_id)}
-    groups = {g["id"] for g in await sorting.list_groups(conn, scope.workspace_id)}
+    groups = {g["id"] for g in await group_store.list_groups(conn, scope.workspace_id)}
     if not (set(tidy.accounts) <= known and set(tidy.groups) <= groups):
         raise Invalid("The saved reply names an account or a group that is not here.", "accounts")
     if tidy.shortcut and await texts.has_shortcut(conn, scope.workspace_id, id, tidy.shortcut):
@@ -118,7 +119,7 @@ async def offer(house: House, scope: Scope, conversation_id: int) -> list[dict[s
             raise NotFound("There is no such conversation in this workspace.")
         rows = await texts.list_saved_replies(conn, scope.workspace_id)
         values = await get_values(conn, scope.workspace_id, asked["person_name"], asked["account_name"])
-        suggester = await _get_suggester(house, conn, scope.workspace_id)
+        suggester = await _get_suggester(house, conn, scope)
     groups = frozenset(asked["groups"])
     bodies = {row["id"]: SAVED_REPLY.validate_python(row["body"]) for row in rows}
     fitting = {
@@ -149,17 +150,19 @@ def _describe(suggestion: Suggestion) -> dict[str, Any]:
     return {**asdict(suggestion), "fits": say_chance(suggestion.chance)}
 
 
-async def _get_suggester(house: House, conn: Conn, workspace_id: int) -> Suggester:
-    """What has been learned in this workspace, and in no other; anew with each answer, later when a two hundredth is new."""
+async def _get_suggester(house: House, conn: Conn, scope: Scope) -> Suggester:
+    """What has been learned in this workspace, and in no other, from what who asks sees; anew with each answer, later when a two
+    hundredth is new."""
+    workspace_id, of = scope.workspace_id, (scope.workspace_id, scope.seer)
     count = await texts.count_learned(conn, workspace_id)
-    kept = house.suggesters.get(workspace_id)
+    kept = house.suggesters.get(of)
     if kept is not None and kept[0] <= count < kept[0] + max(1, kept[0] // RELEARN_SHARE):
         return kept[1]
     learned = await texts.list_learned(conn, workspace_id, MOST_LEARNED)
     answered = [Answered(text=row["body"], reply=row["saved_reply_id"]) for row in learned]
     others = await texts.list_answered_otherwise(conn, workspace_id, MOST_OTHERS)
     suggester = await house.workshop.do(Suggester, answered, others)
-    house.suggesters[workspace_id] = (count, suggester)
+    house.suggesters[of] = (count, suggester)
     return suggester
 
 

@@ -13,7 +13,7 @@ from sorta.core.permissions import STARTING, Role
 from sorta.core.security import Happening
 from sorta.services import policies, rules, texts
 from sorta.services.consent import POLICY
-from sorta.services.house import House, Scope
+from sorta.services.house import House, Scope, seen_by
 from sorta.services.members import get_scope_of
 from sorta.services.organisation import open_workspace
 from sorta.services.security_log import note
@@ -50,8 +50,9 @@ async def list_mine(house: House, member_id: int) -> list[dict[str, Any]]:
             continue
         waiting = 0
         if row.archived_at is None and not row.needs_second:
-            async with house.db.transact(row.id) as conn:
-                moves = {m.move: m.total for m in await desk.count_moves(conn, row.id)}
+            with seen_by(member_id if row.limited else None):
+                async with house.db.transact(row.id) as conn:
+                    moves = {m.move: m.total for m in await desk.count_moves(conn, row.id)}
             waiting = sum(moves.get(move.value, 0) for move in (Move.UNSORTED, Move.OUR_MOVE))
         found.append(
             {

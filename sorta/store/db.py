@@ -3,8 +3,8 @@
 import asyncio
 import re
 import time
-from collections.abc import AsyncIterator, Mapping
-from contextlib import asynccontextmanager, nullcontext
+from collections.abc import AsyncIterator, Iterator, Mapping
+from contextlib import asynccontextmanager, contextmanager, nullcontext
 from contextvars import ContextVar
 from pathlib import Path
 from typing import Any, LiteralString, TypeVar, cast
@@ -62,6 +62,8 @@ _RETRYABLE = (
 
 #: Who acts in this task, and from where, as the record of changes has it; empty is nobody: the clock, or a rule.
 _ACTING: ContextVar[tuple[str, str]] = ContextVar("acting", default=("", ""))
+#: For whom this task looks, where that is somebody who sees the accounts of their groups only.
+_SEEING: ContextVar[int | None] = ContextVar("seeing", default=None)
 
 
 class Database:
@@ -114,11 +116,12 @@ class Database:
         """Choose the workspace whose rows the transaction of `conn` sees."""
         if abs(workspace_id) >= 2**63:
             raise Unstorable("No workspace has such a number.")
-        signed = self._keys.sign_pass(workspace_id, time.time()) if self._keys else ""
+        seer = _SEEING.get()
+        signed = self._keys.sign_pass(workspace_id, time.time(), seer) if self._keys else ""
         await conn.execute(
             "select set_config('app.workspace_id', %s, true), set_config('app.pass', %s, true), "
-            "set_config('app.actor', %s, true), set_config('app.came_from', %s, true)",
-            [str(workspace_id), signed, *_ACTING.get()],
+            "set_config('app.seer', %s, true), set_config('app.actor', %s, true), set_config('app.came_from', %s, true)",
+            [str(workspace_id), signed, "" if seer is None else str(seer), *_ACTING.get()],
         )
 
     @asynccontextmanager
@@ -162,6 +165,21 @@ def act_as(member_id: int | None, came_from: str = "") -> None:
     """From now on, in this task, whatever is changed is changed by this member, or nobody, from this address: the record of changes
     says so."""
     _ACTING.set(("" if member_id is None else str(member_id), came_from))
+
+
+def see_as(member_id: int | None) -> None:
+    """From now on, in this task, only what this member's groups allow is seen and can be changed (migration 0047); None is everything."""
+    _SEEING.set(member_id)
+
+
+@contextmanager
+def seen_by(member_id: int | None) -> Iterator[None]:
+    """As `see_as`, for what is within."""
+    before = _SEEING.set(member_id)
+    try:
+        yield
+    finally:
+        _SEEING.reset(before)
 
 
 class Statements:

@@ -254,10 +254,12 @@ async def count_moves(conn: Conn, workspace_id: int) -> list[MoveCount]:
     return await db.fetch_all(conn, MoveCount, SQL.count_moves, {"workspace_id": workspace_id})
 
 
-async def count_values(conn: Conn, workspace_id: int, member_id: int, move: str) -> list[ValueCount]:
-    """Of every dimension, those kept and those counted when asked."""
+async def count_values(
+    conn: Conn, workspace_id: int, member_id: int, move: str, *, seen: bool = False
+) -> list[ValueCount]:
+    """Of every dimension, those kept and those counted when asked; with `seen` all are counted, of what the connection sees."""
     values = {"workspace_id": workspace_id, "member_id": member_id, "move": move}
-    kept = await db.fetch_all(conn, ValueCount, SQL.count_values, values)
+    kept = await db.fetch_all(conn, ValueCount, SQL.count_values_seen if seen else SQL.count_values, values)
     flags = await db.fetch_all(conn, ValueCount, make_flags(move), values)
     return kept + [one for one in flags if one.n]
 

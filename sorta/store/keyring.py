@@ -84,11 +84,13 @@ class Keyring:
             purpose, workspace_id, self.open(purpose, workspace_id, kept) if kept.startswith(MARK) else kept
         )
 
-    def sign_pass(self, workspace_id: int, now: float) -> str:
-        """What a connection shows to see the workspace within the hour of `now` (seconds of the epoch), as the database's
-        `chosen_workspace` checks it: HMAC-SHA256 (RFC 2104) over both numbers, 8 bytes each."""
+    def sign_pass(self, workspace_id: int, now: float, seer: int | None = None) -> str:
+        """What a connection shows to see the workspace within the hour of `now` (seconds of the epoch), or what `seer`, a member who
+        is limited, sees of it, as the database's `chosen_workspace` checks it: HMAC-SHA256 (RFC 2104) over the numbers, 8 bytes each."""
         hour = int(now // 3600)
-        said = workspace_id.to_bytes(8, "big", signed=True) + hour.to_bytes(8, "big", signed=True)
+        said = b"".join(
+            number.to_bytes(8, "big", signed=True) for number in (workspace_id, hour, seer) if number is not None
+        )
         key = self._pass_keys[0]
         return f"{_name(key)}.{hour}.{hmac.new(key, said, hashlib.sha256).hexdigest()}"
 

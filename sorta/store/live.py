@@ -3,9 +3,9 @@
 import asyncio
 import json
 from collections import Counter
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager, suppress
-from typing import Any
+from typing import Any, LiteralString
 
 import psycopg
 import structlog
@@ -29,6 +29,16 @@ def make_notice(workspace_id: int, kind: str, **ids: Any) -> str:
 async def tell(conn: Conn, notice: str) -> None:
     """Send a notice when the transaction of `conn` commits."""
     await db.execute(conn, SQL.tell, {"notice": notice})
+
+
+#: What the numbers in notices are of, where it is not conversations.
+_OF: dict[str, LiteralString] = {"accounts": "account", "people": "person", "cases": "support_case"}
+
+
+async def list_seen(conn: Conn, workspace_id: int, kind: str, ids: Sequence[int]) -> list[int]:
+    """Which of the things that a notice is about the transaction sees."""
+    query = SQL.list_seen.replace("{table}", _OF.get(kind, "conversation"))
+    return [row["id"] for row in await db.fetch_dicts(conn, query, {"workspace_id": workspace_id, "ids": list(ids)})]
 
 
 #: Streams of one member (the tabs of a browser share one), streams of a process, and notices that wait for one to be read.

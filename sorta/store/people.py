@@ -39,6 +39,7 @@ class WorkspaceRow:
     role: str
     role_name: str
     permissions: list[str]
+    limited: bool
     needs_second: bool
     description: str
     archived_at: datetime | None
@@ -52,6 +53,7 @@ class MemberRow:
     role: str
     role_name: str
     permissions: list[str]
+    limited: bool
 
 
 async def get_member_for_sign_in(conn: Conn, email: str) -> MemberForSignIn | None:
@@ -111,6 +113,11 @@ async def get_scope(
     values = {"token_hash": token_hash, "workspace_id": workspace_id, "now": now, "idle_since": idle_since}
     rows = await db.fetch_dicts(conn, SQL.get_scope, values)
     return rows[0] if rows else None
+
+
+async def set_limited(conn: Conn, workspace_id: int, member_id: int, *, limited: bool) -> None:
+    values = {"workspace_id": workspace_id, "member_id": member_id, "limited": limited}
+    await db.execute(conn, SQL.set_limited, values)
 
 
 async def list_workspaces(conn: Conn, member_id: int) -> list[WorkspaceRow]:

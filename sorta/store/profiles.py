@@ -192,3 +192,8 @@ async def set_follow_up_done(
 
 async def list_due_follow_ups(conn: Conn, workspace_id: int, member_id: int) -> list[dict[str, Any]]:
     return await db.fetch_dicts(conn, SQL.list_due_follow_ups, {"workspace_id": workspace_id, "member_id": member_id})
+
+
+async def is_partly_seen(conn: Conn, workspace_id: int, ids: Sequence[int]) -> bool:
+    """Whether people have said more than who asks sees."""
+    return bool(await db.fetch_value(conn, SQL.is_partly_seen, {"workspace_id": workspace_id, "ids": list(ids)}))

@@ -1,5 +1,6 @@
 """Tags, teams, account groups, saved views, and messages as acts on networks see them. Used by services.sorting."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
@@ -30,14 +31,9 @@ async def add_team(conn: Conn, workspace_id: int, name: str, members: list[int])
     return id
 
 
-async def list_groups(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_groups, {"workspace_id": workspace_id})
-
-
-async def add_group(conn: Conn, workspace_id: int, name: str, accounts: list[int]) -> int:
-    values = {"workspace_id": workspace_id, "name": name, "accounts": accounts}
-    id: int = await db.fetch_value(conn, SQL.add_group, values)
-    return id
+async def join_teams(conn: Conn, workspace_id: int, member_id: int, teams: Sequence[int]) -> None:
+    values = {"workspace_id": workspace_id, "member_id": member_id, "teams": list(teams)}
+    await db.execute(conn, SQL.join_teams, values)
 
 
 async def list_views(conn: Conn, workspace_id: int, member_id: int) -> list[dict[str, Any]]:

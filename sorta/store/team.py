@@ -13,9 +13,15 @@ SQL = db.Statements("team")
 
 
 async def list_candidates(
-    conn: Conn, workspace_id: int, team_id: int, person_id: int, now: datetime
+    conn: Conn, workspace_id: int, team_id: int, person_id: int, account_id: int, now: datetime
 ) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "team_id": team_id, "person_id": person_id, "now": now}
+    values = {
+        "workspace_id": workspace_id,
+        "team_id": team_id,
+        "person_id": person_id,
+        "account_id": account_id,
+        "now": now,
+    }
     return await db.fetch_dicts(conn, SQL.list_candidates, values)
 
 

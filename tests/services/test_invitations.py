@@ -73,7 +73,9 @@ async def empty(pg: Cluster, tmp_path: Path) -> AsyncIterator[Empty]:
 
 
 async def invite(world: World, text: str, role: str = "responder", who: str = "noor", **after: float) -> Any:
-    return await invitations.invite(world.house, world.scopes[who], text, role, world.after(**after))
+    return await invitations.invite(
+        world.house, world.scopes[who], text, invitations.Place(role=role), world.after(**after)
+    )
 
 
 async def get_tokens(world: World) -> list[str]:
@@ -160,7 +162,7 @@ async def test_nobody_invites_to_more_than_they_hold(world: World, post: Post) -
         held = await roles.list_held_roles(conn, world.workspace_id)
     ilse = replace(world.scopes["ilse"], role=held[world.scopes["ilse"].member_id])
     with pytest.raises(NotAllowed, match="does not hold all of that"):
-        await invitations.invite(world.house, ilse, "uma@tidewater.example", "owner", world.now)
+        await invitations.invite(world.house, ilse, "uma@tidewater.example", invitations.Place(role="owner"), world.now)
     await invite(world, "uma@tidewater.example", role="owner")
     # Nor do they see a link that would make them an Owner.
     (row,) = await invitations.list_pending(world.house, ilse, world.now)

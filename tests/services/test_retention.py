@@ -23,8 +23,8 @@ async def count(world: World, table: str) -> int:
 async def test_the_worker_may_sweep_all_that_is_named_and_it_goes_in_its_time(world: World, pg: Cluster) -> None:
     world.house = replace(world.house, post=Post(), address="https://desk.example")
     scope = world.scopes["noor"]
-    await invitations.invite(world.house, scope, "late@tidewater.example", "lead", world.now)
-    await invitations.invite(world.house, scope, "gone@tidewater.example", "lead", world.now)
+    await invitations.invite(world.house, scope, "late@tidewater.example", invitations.Place(role="lead"), world.now)
+    await invitations.invite(world.house, scope, "gone@tidewater.example", invitations.Place(role="lead"), world.now)
     pending = {one["email"]: one["id"] for one in await invitations.list_pending(world.house, scope, world.now)}
     await invitations.cancel(world.house, scope, pending["gone@tidewater.example"], world.now)
     await forgotten.mail_link(world.house, "ilse@brinewick.example", world.now)

@@ -9,7 +9,7 @@ from sorta.core.facts import SettledAs
 from sorta.core.ports import Moderation
 from sorta.core.targets import Priority
 from sorta.networks.abilities import TABLE
-from sorta.services import acts, delivery, desk, moderation, profiles, reading, sorting
+from sorta.services import acts, delivery, desk, groups, moderation, profiles, reading, sorting
 from sorta.services.trail import find_mismatches
 from tests.world import World
 
@@ -261,7 +261,7 @@ async def test_each_filter_lets_through_what_it_says(world: World) -> None:
     await acts.prioritise(house, mara, ray, priority=Priority.URGENT, now=world.now)
     await acts.assign(house, mara, love, owner_id=mara.member_id, note=None, now=world.now)
     await acts.keep(house, mara, secret, now=world.now)
-    group = await sorting.add_group(house, world.workspace_id, "Quiet", [world.accounts["hushline"].id])
+    group = await groups.make_group(house, world.workspace_id, "Quiet", [world.accounts["hushline"].id])
     await desk.set_read(house, mara, love, 99)
     for filters, expected in [
         ({"owner": ["me"]}, [love]),

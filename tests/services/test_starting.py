@@ -31,7 +31,7 @@ async def test_a_step_is_done_when_what_it_is_about_is_there(world: World) -> No
     before = await hours.get_hours(world.house, scope, now)
     await hours.set_hours(world.house, scope, zone="Europe/Lisbon", week=before["week"], special={}, targets=before["targets"], now=now, sure=True)  # fmt: skip
     await starting.add_ready(world.house, scope, ["spam"], now)
-    await invitations.invite(world.house, scope, "una@tidewater.example", "lead", now)
+    await invitations.invite(world.house, scope, "una@tidewater.example", invitations.Place(role="lead"), now)
     assert await done(world, scope) == ["about", "hours", "rules", "colleagues"]
     assert "account" in await done(world, world.scopes["noor"])
 

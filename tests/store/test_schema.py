@@ -59,6 +59,23 @@ def test_every_table_names_its_workspace_and_forces_row_level_security(app: psyc
     assert {r[0] for r in ours if not (r[1] and r[2] and r[3])} == ABOVE
 
 
+#: By what a row says which account it belongs to.
+BELONGS_BY = ["account_id", "conversation_id", "message_id", "person_id"]
+
+
+def test_what_belongs_to_an_account_is_seen_by_who_sees_the_account(app: psycopg.Connection[Any]) -> None:
+    rows = app.execute(
+        "select c.table_name, c.column_name, max(p.qual), max(p.with_check) from information_schema.columns c"
+        " join pg_policies p on p.tablename = c.table_name and p.policyname = 'in_workspace'"
+        " where c.table_schema = 'public' and c.column_name = any(%s) group by 1, 2",
+        [BELONGS_BY],
+    ).fetchall()
+    assert len(rows) > 35
+    for table, column, *conditions in rows:
+        for condition in conditions:
+            assert "seen_accounts()" in condition, (table, column)
+
+
 def test_the_application_role_can_neither_bypass_nor_rewrite_the_trail(app: psycopg.Connection[Any]) -> None:
     assert app.execute("select rolsuper, rolbypassrls from pg_roles where rolname = current_user").fetchone() == (
         False,

@@ -21,7 +21,9 @@ async def list_invitations(house: HouseDep, scope: ScopeDep, now: NowDep) -> lis
 @router.post("/workspaces/{workspace_id}/invitations")
 async def invite(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.NewInvitations) -> shapes.Invited:
     """Invite people; who was invited and has not come gets a new link."""
-    found = await invitations.invite(house, scope, body.emails, body.role, now)
+    found = await invitations.invite(
+        house, scope, body.emails, invitations.Place(**body.model_dump(exclude={"emails"})), now
+    )
     return shapes.Invited.model_validate(asdict(found))
 
 

@@ -427,6 +427,7 @@ class Sheet(BaseModel):
     shared_drafts: list[SharedDraft]
     modes: list[Mode]
     senders: list[SheetAccount] = Field(description="The accounts that can answer in public")
+    blind: list[int] = Field(description="The members who do not see its account, and whom it cannot be given to")
     can_block: bool
     can_attach: bool = Field(description="Whether files can go along with an answer")
     proposal: Proposal | None

@@ -13,6 +13,9 @@ class NewInvitations(Asked):
 
     emails: str = Field(max_length=20_000)
     role: str = Field(max_length=60)
+    limited: bool = Field(False, description="Whether they see the accounts of their groups only")
+    groups: list[int] = Field([], max_length=200)
+    teams: list[int] = Field([], max_length=200)
 
 
 class Invited(BaseModel):
@@ -31,6 +34,9 @@ class Invitation(BaseModel):
     email: str
     role: str
     role_name: str
+    limited: bool
+    groups: list[int]
+    teams: list[int]
     made_at: datetime
     made_by_name: str
     expires_at: datetime

@@ -32,6 +32,7 @@ class AboutMember(BaseModel):
     email: str
     seen_at: datetime | None = Field(description="When they last used Sorta, as far as it is kept")
     teams: list[str]
+    limited: bool = Field(description="Whether they see the accounts of their groups only")
     languages: list[str] = Field(description="Which they are given; none is any")
 
 

@@ -20,6 +20,7 @@ class Workspace(BaseModel):
     time_zone: str
     role: str
     permissions: list[Permission]
+    limited: bool = Field(description="Sees the accounts of their groups only")
     needs_second: bool = Field(description="Whether it asks for a second step at signing in")
 
 

@@ -5,16 +5,18 @@ with told as (
     coalesce(c.by_mail, %(by_mail)s) and not w.is_away, case when coalesce(c.in_app, true) then null else %(now)s::timestamptz end
   from (select ms.member_id, coalesce(a.away_from <= %(now)s and (a.away_until is null or a.away_until > %(now)s), false) as is_away
     from membership ms left join availability a on a.workspace_id = ms.workspace_id and a.member_id = ms.member_id
-    where ms.workspace_id = %(workspace_id)s and ms.member_id = any(%(members)s::bigint[])) w
+    where ms.workspace_id = %(workspace_id)s and ms.member_id = any(%(members)s::bigint[])
+      and is_seen_by(ms.workspace_id, ms.member_id,
+        (select c.account_id from conversation c where c.workspace_id = %(workspace_id)s and c.id = %(conversation_id)s))) w
   left join alert_choice c on c.workspace_id = %(workspace_id)s and c.member_id = w.member_id and c.occasion = %(occasion)s
   where coalesce(c.in_app, true) or (coalesce(c.by_mail, %(by_mail)s) and not w.is_away)
   on conflict (workspace_id, member_id, key) do nothing returning member_id
 )
 select member_id from told;
 
--- list_members_with: the members whose role holds a permission
+-- list_members_with: the members who see all accounts and whose role holds a permission
 select ms.member_id from membership ms join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
-where ms.workspace_id = %(workspace_id)s and %(permission)s = any(r.permissions);
+where ms.workspace_id = %(workspace_id)s and %(permission)s = any(r.permissions) and not ms.limited;
 
 -- list_alerts: what a member was told, newest first
 select id, occasion, words, conversation_id, at, read_at from alert
@@ -37,6 +39,7 @@ order by a.mail_tries, a.id limit %(limit)s;
 update alert a set mail_next_at = %(lease_until)s, mail_tries = a.mail_tries + 1 from member m, workspace w
 where a.workspace_id = %(workspace_id)s and a.id = %(id)s and a.mailed_at is null and a.mail_next_at <= %(now)s
   and m.id = a.member_id and w.id = a.workspace_id
+  and is_seen_by(a.workspace_id, a.member_id, (select c.account_id from conversation c where c.id = a.conversation_id))
 returning a.words, a.conversation_id, a.mail_tries, m.id as member_id, m.email, m.name, w.name as workspace;
 
 -- set_mailed: a mail has gone out, or why it has not; without another time it is not tried again

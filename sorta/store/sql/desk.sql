@@ -17,8 +17,8 @@ select coalesce(json_agg(p), '[]')::text from (
 
 -- count_moves: how many conversations are at each move, from the kept counts and what has changed since
 select move, sum(n)::bigint as total from (
-  select move, n from tally where workspace_id = %(workspace_id)s and dimension = 'all'
-  union all select move, n from tally_said where workspace_id = %(workspace_id)s and dimension = 'all') t
+  select move, n from tally where workspace_id = %(workspace_id)s and dimension = (select kept_by())
+  union all select move, n from tally_said where workspace_id = %(workspace_id)s and dimension = (select kept_by())) t
 group by move;
 
 -- count_values: how many conversations of a move have each value of each dimension
@@ -26,6 +26,16 @@ select dimension, value, sum(n)::bigint as n from (
   select dimension, value, n from tally where workspace_id = %(workspace_id)s and move = %(move)s
   union all select dimension, value, n from tally_said where workspace_id = %(workspace_id)s and move = %(move)s) t
 group by dimension, value having sum(n) > 0;
+
+-- count_values_seen: as count_values, counted anew, for who sees a part
+select d.dimension, d.value, count(*) as n
+from conversation c cross join lateral (
+  select * from (values ('owner', coalesce(c.owner_id::text, '')), ('team', c.team_id::text), ('account', c.account_id::text), ('kind', c.kind),
+    ('public', c.public::text), ('priority', c.priority::text), ('sentiment', c.sentiment_band::text), ('language', c.language)) v(dimension, value)
+  where v.value is not null
+  union all select 'reads_as', r from unnest(c.reads_as) r
+  union all select 'tag', t::text from unnest(c.tags) t) d
+where c.workspace_id = %(workspace_id)s and c.move = %(move)s group by 1, 2;
 
 -- count_flags: within a move, what is counted when asked: flags and tags of people; unread only up to a thousand
 select 'attachment' as dimension, 'true' as value, count(*) as n from conversation

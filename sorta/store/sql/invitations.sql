@@ -5,10 +5,11 @@ select exists (select from member);
 select pg_advisory_xact_lock(hashtext('first_owner'));
 
 -- set_pending: invites somebody, or again who was invited and has not come
-insert into invitation (workspace_id, email, role, token_hash, token, made_by, made_at, expires_at, mail_state, mail_next_at)
-values (%(workspace_id)s, %(email)s, %(role)s, %(token_hash)s, %(token)s, %(member_id)s, %(now)s, %(expires_at)s, %(mail_state)s,
+insert into invitation (workspace_id, email, role, limited, groups, teams, token_hash, token, made_by, made_at, expires_at, mail_state, mail_next_at)
+values (%(workspace_id)s, %(email)s, %(role)s, %(limited)s, %(groups)s, %(teams)s, %(token_hash)s, %(token)s, %(member_id)s, %(now)s, %(expires_at)s, %(mail_state)s,
   %(mail_next_at)s)
 on conflict (workspace_id, email) where taken_at is null and cancelled_at is null do update set role = excluded.role,
+  limited = excluded.limited, groups = excluded.groups, teams = excluded.teams,
   token_hash = excluded.token_hash, token = excluded.token, made_by = excluded.made_by, made_at = excluded.made_at,
   expires_at = excluded.expires_at, mail_state = excluded.mail_state, mail_next_at = excluded.mail_next_at, mail_tries = 0, mail_problem = null
 returning id;
@@ -17,7 +18,7 @@ returning id;
 select count(*) from invitation where workspace_id = %(workspace_id)s and taken_at is null and cancelled_at is null;
 
 -- list_pending: who has been invited and has not come, the newest first
-select i.id, i.email, i.role, i.token, i.made_at, i.expires_at, i.mail_state, i.mail_problem, m.name as made_by_name
+select i.id, i.email, i.role, i.limited, i.groups, i.teams, i.token, i.made_at, i.expires_at, i.mail_state, i.mail_problem, m.name as made_by_name
 from invitation i join member m on m.id = i.made_by
 where i.workspace_id = %(workspace_id)s and i.taken_at is null and i.cancelled_at is null order by i.id desc;
 
@@ -26,7 +27,7 @@ update invitation set cancelled_at = %(now)s, mail_state = case when mail_state 
 where workspace_id = %(workspace_id)s and id = %(id)s and taken_at is null and cancelled_at is null returning email;
 
 -- find: the invitation of a link, kept from others who take it, when it still leads anywhere
-select id, workspace_id, email, role, made_by from invitation
+select id, workspace_id, email, role, limited, groups, teams, made_by from invitation
 where token_hash = %(token_hash)s and taken_at is null and cancelled_at is null and expires_at > %(now)s for update;
 
 -- take: somebody has come by it

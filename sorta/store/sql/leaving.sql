@@ -23,6 +23,7 @@ select
 -- be reminded of goes to another
 with gone as (delete from membership where workspace_id = %(workspace_id)s and member_id = %(member_id)s returning role),
   teams as (delete from team_member where workspace_id = %(workspace_id)s and member_id = %(member_id)s),
+  groups as (delete from account_group_member where workspace_id = %(workspace_id)s and member_id = %(member_id)s),
   drafts as (update draft set shared = true where workspace_id = %(workspace_id)s and member_id = %(member_id)s and mode <> 'note'),
   follow_ups as (update follow_up set member_id = %(follow_ups_to)s
     where workspace_id = %(workspace_id)s and member_id = %(member_id)s and done_at is null)

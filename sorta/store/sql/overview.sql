@@ -22,11 +22,11 @@ order by at desc, id desc limit %(limit)s;
 -- count_waiting: what waits for the team, and for one member
 select
   (select coalesce(sum(n), 0)::bigint from (
-    select n from tally where workspace_id = %(workspace_id)s and dimension = 'all' and move = 'unsorted'
-    union all select n from tally_said where workspace_id = %(workspace_id)s and dimension = 'all' and move = 'unsorted') t) as unsorted,
+    select n from tally where workspace_id = %(workspace_id)s and dimension = (select kept_by()) and move = 'unsorted'
+    union all select n from tally_said where workspace_id = %(workspace_id)s and dimension = (select kept_by()) and move = 'unsorted') t) as unsorted,
   (select coalesce(sum(n), 0)::bigint from (
-    select n from tally where workspace_id = %(workspace_id)s and dimension = 'all' and move = 'our_move'
-    union all select n from tally_said where workspace_id = %(workspace_id)s and dimension = 'all' and move = 'our_move') t) as our_move,
+    select n from tally where workspace_id = %(workspace_id)s and dimension = (select kept_by()) and move = 'our_move'
+    union all select n from tally_said where workspace_id = %(workspace_id)s and dimension = (select kept_by()) and move = 'our_move') t) as our_move,
   (select count(*) from conversation where workspace_id = %(workspace_id)s and move = 'unsorted' and sort_due < %(now)s)
   + (select count(*) from conversation where workspace_id = %(workspace_id)s and move = 'our_move' and sort_due < %(now)s) as late,
   (select count(*) from follow_up where workspace_id = %(workspace_id)s and member_id = %(member_id)s

@@ -45,7 +45,7 @@ update password_link set used_at = %(now)s where token_hash = %(token_hash)s;
 update member set single_keys = %(how)s where id = %(member_id)s;
 
 -- get_scope: who a session belongs to and what they are in the workspace of the transaction
-select s.member_id, s.seen_at, m.name, ms.role, r.name as role_name, r.permissions, w.time_zone, w.id as workspace_id,
+select s.member_id, s.seen_at, m.name, ms.role, ms.limited, r.name as role_name, r.permissions, w.time_zone, w.id as workspace_id,
   w.needs_second and not exists (select from second_factor f where f.member_id = m.id and f.confirmed_at is not null) as lacks_second
 from session s join member m on m.id = s.member_id
   join membership ms on ms.member_id = m.id and ms.workspace_id = %(workspace_id)s
@@ -54,7 +54,7 @@ from session s join member m on m.id = s.member_id
 where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %(idle_since)s and s.whole;
 
 -- list_workspaces: the workspaces a member works in; shows rows of the member set in the transaction
-select w.id, w.name, w.time_zone, ms.role, r.name as role_name, r.permissions, w.needs_second, w.description, w.archived_at
+select w.id, w.name, w.time_zone, ms.role, ms.limited, r.name as role_name, r.permissions, w.needs_second, w.description, w.archived_at
 from membership ms join workspace w on w.id = ms.workspace_id join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
 where ms.member_id = %(member_id)s order by w.id;
 
@@ -84,7 +84,7 @@ select organisation_id from workspace where id = %(workspace_id)s;
 select name, time_zone, needs_second, description, archived_at from workspace where id = %(workspace_id)s;
 
 -- list_members: the members of one workspace
-select m.id, m.name, m.initials, ms.role, r.name as role_name, r.permissions
+select m.id, m.name, m.initials, ms.role, ms.limited, r.name as role_name, r.permissions
 from membership ms join member m on m.id = ms.member_id join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
 where ms.workspace_id = %(workspace_id)s order by m.name;
 
@@ -93,7 +93,7 @@ select m.id, m.name from member m where m.id in (select member_id from membershi
   union select member_id from former_member where workspace_id = %(workspace_id)s);
 
 -- list_about: what who manages members sees of each
-select m.id as member_id, m.email,
+select m.id as member_id, m.email, ms.limited,
   greatest((select max(s.seen_at) from session s where s.member_id = m.id), (select max(d.seen_at) from device d where d.member_id = m.id)) as seen_at,
   array(select t.name from team_member x join team t on t.id = x.team_id where x.workspace_id = ms.workspace_id and x.member_id = m.id order by 1) as teams,
   coalesce((select a.languages from availability a where a.workspace_id = ms.workspace_id and a.member_id = m.id), '{}') as languages
@@ -143,4 +143,7 @@ select member_id, role from membership where workspace_id = %(workspace_id)s ord
 -- set_role: what a member is in a workspace, also one who had left it
 with back as (delete from former_member where workspace_id = %(workspace_id)s and member_id = %(member_id)s)
 insert into membership (workspace_id, member_id, role) values (%(workspace_id)s, %(member_id)s, %(role)s)
-on conflict (workspace_id, member_id) do update set role = excluded.role;
+on conflict (workspace_id, member_id) do update set role = excluded.role, limited = membership.limited and excluded.role <> 'owner';
+
+-- set_limited: whether a member sees the accounts of their groups only
+update membership set limited = %(limited)s where workspace_id = %(workspace_id)s and member_id = %(member_id)s;

@@ -169,3 +169,6 @@ select f.id, f.person_id, p.name as person_name, f.member_id, f.words, f.due_at,
 from follow_up f join person p on p.id = f.person_id
 where f.workspace_id = %(workspace_id)s and f.member_id = %(member_id)s and f.done_at is null
 order by f.due_at, f.id limit 100;
+
+-- is_partly_seen: whether people have said more than who asks sees
+select is_partly_seen(%(workspace_id)s, %(ids)s);

@@ -16,12 +16,6 @@ with made as (insert into team (workspace_id, name) values (%(workspace_id)s, %(
   select made.id, m, %(workspace_id)s from made, unnest(%(members)s::bigint[]) m)
 select id from made;
 
--- list_groups: the account groups
-select id, name, accounts from account_group where workspace_id = %(workspace_id)s order by lower(name);
-
--- add_group: a new account group
-insert into account_group (workspace_id, name, accounts) values (%(workspace_id)s, %(name)s, %(accounts)s) returning id;
-
 -- list_views: a member's saved views and the shared ones
 select id, member_id, name, shared, query from saved_view
 where workspace_id = %(workspace_id)s and (shared or member_id = %(member_id)s) order by lower(name), id;
@@ -46,3 +40,8 @@ update message set liked = coalesce(%(liked)s, liked), hidden = coalesce(%(hidde
   reposted = coalesce(%(reposted)s, reposted), removed_at = coalesce(%(removed_at)s, removed_at),
   removed_by = coalesce(%(removed_by)s, removed_by)
 where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- join_teams: a member is in these teams too
+insert into team_member (team_id, member_id, workspace_id)
+select t.id, %(member_id)s, %(workspace_id)s from team t where t.workspace_id = %(workspace_id)s and t.id = any(%(teams)s::bigint[])
+on conflict do nothing;

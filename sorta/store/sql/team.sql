@@ -10,7 +10,8 @@ left join availability a on a.workspace_id = t.workspace_id and a.member_id = tm
 left join team_turn tt on tt.team_id = t.id and tt.member_id = tm.member_id
 left join lateral (select count(*) as open, sum((array[0.5, 1, 2, 4])[c.priority + 1]) as load from conversation c
   where c.workspace_id = %(workspace_id)s and c.owner_id = tm.member_id and c.move in ('unsorted', 'our_move', 'in_review')) o on true
-where t.workspace_id = %(workspace_id)s and t.id = %(team_id)s order by tm.member_id;
+where t.workspace_id = %(workspace_id)s and t.id = %(team_id)s and is_seen_by(t.workspace_id, tm.member_id, %(account_id)s)
+order by tm.member_id;
 
 -- set_turn: a member was given one by the team
 insert into team_turn (team_id, member_id, workspace_id, given_at)
@@ -29,7 +30,7 @@ left join availability a on a.workspace_id = ms.workspace_id and a.member_id = m
 where ms.workspace_id = %(workspace_id)s order by m.name, m.id;
 
 -- list_work: the open work that members have in hand, for evening out
-select c.id, c.owner_id, c.team_id, c.priority, c.language, c.person_name, c.preview, c.network, c.due, c.move,
+select c.id, c.owner_id, c.team_id, c.account_id, c.priority, c.language, c.person_name, c.preview, c.network, c.due, c.move,
   exists (select from draft d where d.conversation_id = c.id) as is_drafted,
   cardinality(c.advice_waiting) > 0 or jsonb_array_length(c.answering) > 0
     or exists (select from presence p where p.workspace_id = c.workspace_id and p.conversation_id = c.id

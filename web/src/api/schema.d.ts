@@ -1425,6 +1425,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Groups
+         * @description The account groups; who is limited sees their own.
+         */
+        get: operations["list_groups"];
+        put?: never;
+        /**
+         * Add Group
+         * @description A new account group.
+         */
+        post: operations["add_group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/groups/{group_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Group
+         * @description What a group is called, which accounts it holds, and who looks after them.
+         */
+        put: operations["set_group"];
+        post?: never;
+        /**
+         * Remove Group
+         * @description Forget a group; its accounts stay.
+         */
+        delete: operations["remove_group"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/horizon": {
         parameters: {
             query?: never;
@@ -1795,6 +1843,26 @@ export interface paths {
          * @description What a member is from now on.
          */
         put: operations["give_role"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/members/{member_id}/sight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Sight
+         * @description Whether a member sees every account, or the accounts of their groups.
+         */
+        put: operations["set_sight"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3629,6 +3697,11 @@ export interface components {
              * @description Which they are given; none is any
              */
             languages: string[];
+            /**
+             * Limited
+             * @description Whether they see the accounts of their groups only
+             */
+            limited: boolean;
             /** Member Id */
             member_id: number;
             /**
@@ -3660,6 +3733,20 @@ export interface components {
              * @description Since when its network does not answer
              */
             silent_since: string | null;
+        };
+        /**
+         * AccountGroup
+         * @description A named set of accounts with the members who look after them.
+         */
+        AccountGroup: {
+            /** Accounts */
+            accounts: number[];
+            /** Id */
+            id: number;
+            /** Members */
+            members: number[];
+            /** Name */
+            name: string;
         };
         /**
          * AccountHealth
@@ -5496,6 +5583,20 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** GroupAdded */
+        GroupAdded: {
+            /** Id */
+            id: number;
+        };
+        /** GroupBody */
+        GroupBody: {
+            /** Accounts */
+            accounts: number[];
+            /** Members */
+            members: number[];
+            /** Name */
+            name: string;
+        };
         /**
          * HandItOver
          * @description Hand it over to a support desk: it joins the case there is, or opens one, and is settled here.
@@ -5790,10 +5891,14 @@ export interface components {
              * Format: date-time
              */
             expires_at: string;
+            /** Groups */
+            groups: number[];
             /** Id */
             id: number;
             /** Is Over */
             is_over: boolean;
+            /** Limited */
+            limited: boolean;
             /**
              * Made At
              * Format: date-time
@@ -5812,6 +5917,8 @@ export interface components {
             role: string;
             /** Role Name */
             role_name: string;
+            /** Teams */
+            teams: number[];
         };
         /**
          * Invited
@@ -6592,8 +6699,24 @@ export interface components {
         NewInvitations: {
             /** Emails */
             emails: string;
+            /**
+             * Groups
+             * @default []
+             */
+            groups: number[];
+            /**
+             * Limited
+             * @description Whether they see the accounts of their groups only
+             * @default false
+             */
+            limited: boolean;
             /** Role */
             role: string;
+            /**
+             * Teams
+             * @default []
+             */
+            teams: number[];
         };
         /** NewJoin */
         NewJoin: {
@@ -8898,6 +9021,11 @@ export interface components {
             /** Advice */
             advice: components["schemas"]["Advice"][];
             /**
+             * Blind
+             * @description The members who do not see its account, and whom it cannot be given to
+             */
+            blind: number[];
+            /**
              * Can Attach
              * @description Whether files can go along with an answer
              */
@@ -8981,6 +9109,16 @@ export interface components {
             value: string | null;
             /** Words */
             words: string[];
+        };
+        /**
+         * Sight
+         * @description What a member sees: every account, or, when limited, the accounts of their groups.
+         */
+        Sight: {
+            /** Groups */
+            groups: number[];
+            /** Limited */
+            limited: boolean;
         };
         /** SignIn */
         SignIn: {
@@ -9955,6 +10093,11 @@ export interface components {
         Workspace: {
             /** Id */
             id: number;
+            /**
+             * Limited
+             * @description Sees the accounts of their groups only
+             */
+            limited: boolean;
             /** Name */
             name: string;
             /**
@@ -12766,6 +12909,140 @@ export interface operations {
             };
         };
     };
+    list_groups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountGroup"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_group: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupAdded"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_group: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_group: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_horizon: {
         parameters: {
             query?: never;
@@ -13469,6 +13746,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["GivenRole"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_sight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sight"];
             };
         };
         responses: {

@@ -8,6 +8,7 @@ import AsideList from '@/features/setup/AsideList.vue'
 import ClockList from '@/features/setup/ClockList.vue'
 import DeskList from '@/features/setup/DeskList.vue'
 import DomainList from '@/features/setup/DomainList.vue'
+import GroupList from '@/features/setup/GroupList.vue'
 import HoursForm from '@/features/setup/HoursForm.vue'
 import ImportConversations from '@/features/setup/ImportConversations.vue'
 import InvitationList from '@/features/setup/InvitationList.vue'
@@ -33,12 +34,14 @@ const sections = computed(() => listSections(session.may).map(({ id, words }) =>
 const policies = ref<InstanceType<typeof PolicyList> | null>(null)
 const roles = ref<InstanceType<typeof RoleTable> | null>(null)
 const invitations = ref<InstanceType<typeof InvitationList> | null>(null)
+const groups = ref<InstanceType<typeof GroupList> | null>(null)
 const hours = ref<InstanceType<typeof HoursForm> | null>(null)
 function onNotice(notice: Notice): void {
   if (notice.kind === 'approvals') void policies.value?.refetch()
   if (notice.kind === 'roles') {
     void roles.value?.refetch()
     void invitations.value?.refetch()
+    void groups.value?.refetch()
     void refetchMembers()
   }
   if (notice.kind === 'accounts') void refetchAccounts()
@@ -69,6 +72,12 @@ function onNotice(notice: Notice): void {
             :workspace-id="workspaceId"
             :zone="zone"
             @joined="roles?.refetch()" />
+          <GroupList
+            :key="`q${workspaceId}`"
+            ref="groups"
+            :workspace-id="workspaceId"
+            :may-manage="session.may('manage_members')"
+            @changed="roles?.refetch()" />
           <DeskList
             :key="`d${workspaceId}`"
             :workspace-id="workspaceId"

@@ -168,6 +168,11 @@ const chips = computed(() =>
     }),
   ),
 )
+/** One group's inbox at a time, or all that one sees. */
+const switches = computed(() => [
+  { value: '', text: 'All accounts' },
+  ...(directory.value?.groups ?? []).map((g) => ({ value: String(g.id), text: g.name })),
+])
 const words = ref('')
 function setWords(): void {
   emit('set', { ...props.filters, words: words.value.trim() ? [words.value.trim()] : [] })
@@ -196,6 +201,17 @@ defineExpose({ open: () => button.value?.$el.click(), openViews: () => menu.valu
   <div
     class="relative flex shrink-0 flex-wrap items-center gap-1.5 border-b border-rule-soft bg-paper px-2.5 py-1.5 text-[12.5px]"
     data-test="filters">
+    <PickMenu
+      v-if="switches.length > 1"
+      label="Whose inbox"
+      plain
+      :choices="switches"
+      data-test="inbox"
+      @pick="(v) => emit('set', { ...filters, group: v ? [v] : [] })"
+      ><span class="font-semibold">{{
+        switches.find((s) => s.value === (filters.group?.[0] ?? ''))?.text
+      }}</span></PickMenu
+    >
     <Popover v-slot="{ close }">
       <PopoverButton
         ref="button"

@@ -239,7 +239,7 @@ defineExpose({
     <HandOverDialog v-if="handing" :desk="handing" :count="1" @close="handing = null" @hand="handOver" />
     <GiveDialog
       v-if="giving"
-      :members="members ?? []"
+      :members="(members ?? []).filter((m) => !sheet.blind.includes(m.id))"
       :teams="directory?.teams ?? []"
       :owner="c.owner_id"
       :team="c.team_id"

@@ -127,15 +127,18 @@ export function useQueue(
 
   /** Some conversations have changed: update what is shown, let what is new wait. */
   async function refresh(ids: number[]): Promise<void> {
+    const asked = ids.slice(0, MOST_IDS)
     await guard(async () => {
       const [page] = await Promise.all([
-        take(
-          api.GET('/api/workspaces/{workspace_id}/rows', {
-            params: { path: path(), query: { ids: ids.slice(0, MOST_IDS) } },
-          }),
-        ),
+        take(api.GET('/api/workspaces/{workspace_id}/rows', { params: { path: path(), query: { ids: asked } } })),
         fetchCounts(),
       ])
+      // What one does not see any more is there no more.
+      const unseen = new Set(asked.filter((id) => !page.rows.some((r) => r.id === id)))
+      if (unseen.size) {
+        rows.value = rows.value.filter((r) => !unseen.has(r.id))
+        waiting.value = waiting.value.filter((r) => !unseen.has(r.id))
+      }
       const last = rows.value.at(-1)
       for (const row of page.rows) {
         const at = rows.value.findIndex((r) => r.id === row.id)

@@ -2,9 +2,11 @@
 /** Inviting colleagues: addresses as they are pasted, a role, and who has not come yet. */
 import { computed, ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { Invitation, Roles } from '@/api/types'
+import type { AccountGroup, Invitation, Roles } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
+import MultiPick from '@/components/ui/MultiPick.vue'
 import { useAsk } from '@/composables/useAsk'
+import { useDirectory } from '@/composables/useDirectory'
 import { sayTime } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; zone: string }>()
@@ -28,7 +30,14 @@ const mine = computed(() => roles.value?.roles.find((r) => r.key === roles.value
 const givable = computed(() =>
   (roles.value?.roles ?? []).filter((r) => r.permissions.every((p) => mine.value.includes(p))),
 )
+const { data: groups } = useAsk<AccountGroup[]>('The account groups', {
+  key: () => ['groups', props.workspaceId],
+  query: () => take(api.GET('/api/workspaces/{workspace_id}/groups', { params: { path: path.value } })),
+})
+const { directory } = useDirectory()
 const emails = ref('')
+/** What they are from when they come in, besides their role. */
+const place = ref<{ limited: boolean; groups: number[]; teams: number[] }>({ limited: false, groups: [], teams: [] })
 const role = ref('')
 watch(givable, (all) => (role.value ||= all.find((r) => r.key === 'responder')?.key ?? all[0]?.key ?? ''), {
   immediate: true,
@@ -46,11 +55,11 @@ async function attempt(work: () => Promise<string>): Promise<void> {
     await refetch()
   }
 }
-async function invite(addresses: string, key: string): Promise<string> {
+async function invite(addresses: string, key: string, given: typeof place.value): Promise<string> {
   const found = await take(
     api.POST('/api/workspaces/{workspace_id}/invitations', {
       params: { path: path.value },
-      body: { emails: addresses, role: key },
+      body: { emails: addresses, role: key, ...given },
     }),
   )
   if (found.joined.length) emit('joined')
@@ -65,11 +74,12 @@ async function invite(addresses: string, key: string): Promise<string> {
 }
 const send = (): Promise<void> =>
   attempt(async () => {
-    const words = await invite(emails.value, role.value)
+    const words = await invite(emails.value, role.value, place.value)
     emails.value = ''
     return words
   })
-const again = (one: Invitation): Promise<void> => attempt(() => invite(one.email, one.role))
+const again = (one: Invitation): Promise<void> =>
+  attempt(() => invite(one.email, one.role, { limited: one.limited, groups: one.groups, teams: one.teams }))
 const cancel = (one: Invitation): Promise<void> =>
   attempt(async () => {
     await take(
@@ -119,6 +129,26 @@ const sayState = (one: Invitation): string =>
             <option v-for="r in givable" :key="r.key" :value="r.key">{{ r.name }}</option>
           </select></label
         >
+        <span v-if="directory?.teams.length" class="grid"
+          ><span class="mb-0.5 text-xs font-semibold text-ink-2">In teams</span
+          ><MultiPick
+            v-model="place.teams"
+            label="In teams"
+            empty="none"
+            :choices="directory.teams.map((t) => ({ value: t.id, text: t.name }))"
+        /></span>
+        <span v-if="groups?.length" class="grid"
+          ><span class="mb-0.5 text-xs font-semibold text-ink-2">In account groups</span
+          ><MultiPick
+            v-model="place.groups"
+            label="In account groups"
+            empty="none"
+            :choices="groups.map((g) => ({ value: g.id, text: g.name }))"
+        /></span>
+        <label v-if="groups?.length" class="flex items-center gap-1.5 pb-1"
+          ><input v-model="place.limited" type="checkbox" class="accent-pine" data-test="invite-limited" /> seeing only
+          these groups</label
+        >
         <button
           type="submit"
           class="rounded bg-pine px-3 py-1 font-semibold text-on-pine"
@@ -133,7 +163,8 @@ const sayState = (one: Invitation): string =>
         <ul v-if="pending?.length" class="mt-3 border-t border-rule-soft">
           <li v-for="one in pending" :key="one.id" class="border-b border-rule-soft py-1.5" data-test="invitation">
             <p class="flex flex-wrap items-baseline gap-x-3">
-              <b class="min-w-0 break-all">{{ one.email }}</b> <span>{{ one.role_name }}</span>
+              <b class="min-w-0 break-all">{{ one.email }}</b>
+              <span>{{ one.role_name }}{{ one.limited ? ', limited to groups' : '' }}</span>
               <span class="text-xs" :class="one.mail_problem || one.is_over ? 'text-honey-ink' : 'text-ink-2'">{{
                 sayState(one)
               }}</span>

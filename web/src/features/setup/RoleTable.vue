@@ -4,13 +4,14 @@ import { useAsk } from '@/composables/useAsk'
 import { useAttempt } from '@/composables/useAttempt'
 import { computed, ref } from 'vue'
 import { api, take } from '@/api/client'
-import type { Member, Permission, RoleOne, Roles } from '@/api/types'
+import type { AccountGroup, Member, Permission, RoleOne, Roles } from '@/api/types'
 import Avatar from '@/components/ui/Avatar.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayLanguage } from '@/lib/filters'
 import { sayDay, sayTime } from '@/lib/words'
 import { useSession } from '@/stores/session'
 import LetGoDialog from './LetGoDialog.vue'
+import SightDialog from './SightDialog.vue'
 
 const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
 const { members, everybody, refetchMembers, directory } = useDirectory()
@@ -19,6 +20,10 @@ const path = computed(() => ({ workspace_id: props.workspaceId }))
 const { data, refetch } = useAsk<Roles>('Members and roles', {
   key: () => ['roles', props.workspaceId],
   query: () => take(api.GET('/api/workspaces/{workspace_id}/roles', { params: { path: path.value } })),
+})
+const { data: groups, refetch: refetchGroups } = useAsk<AccountGroup[]>('The account groups', {
+  key: () => ['groups', props.workspaceId],
+  query: () => take(api.GET('/api/workspaces/{workspace_id}/groups', { params: { path: path.value } })),
 })
 defineExpose({ refetch })
 
@@ -48,6 +53,8 @@ const mine = computed(() => data.value?.roles.find((r) => r.key === data.value?.
 /** Nobody changes or hands out what they do not hold themselves. */
 const isWithin = (role: RoleOne): boolean => role.permissions.every((p) => mine.value.includes(p))
 const leaving = ref<Member | null>(null)
+const limiting = ref<Member | null>(null)
+const isLimited = (id: number): boolean => data.value?.about.some((a) => a.member_id === id && a.limited) ?? false
 const said = ref('')
 const former = computed(() => everybody.value?.filter((m) => m.left_at) ?? [])
 const aboutOf = (id: number): string => {
@@ -57,12 +64,14 @@ const aboutOf = (id: number): string => {
     ? `last here ${sayTime(about.seen_at, session.workspace?.time_zone ?? 'UTC')}`
     : 'not seen lately'
   const languages = about.languages.map(sayLanguage).join(', ')
-  return [about.email, seen, ...about.teams, ...(languages ? [languages] : [])].join(' · ')
+  const own = (groups.value ?? []).filter((g) => g.members.includes(id)).map((g) => g.name)
+  const sees = about.limited ? [`sees only ${own.join(', ') || 'no group'}`] : own
+  return [about.email, seen, ...about.teams, ...sees, ...(languages ? [languages] : [])].join(' · ')
 }
 async function gone(words: string): Promise<void> {
-  leaving.value = null
+  leaving.value = limiting.value = null
   said.value = words
-  await Promise.all([refetch(), refetchMembers()])
+  await Promise.all([refetch(), refetchMembers(), refetchGroups()])
 }
 const nameOf = (id: number): string => members.value?.find((m) => m.id === id)?.name ?? ''
 const initialsOf = (id: number): string => members.value?.find((m) => m.id === id)?.initials ?? ''
@@ -207,6 +216,14 @@ async function give(member: number, event: Event): Promise<void> {
                   </option>
                 </select>
                 <button
+                  v-if="mayManage && isWithin(role) && role.key !== 'owner' && m !== session.session?.member_id"
+                  type="button"
+                  class="shrink-0 text-xs font-semibold whitespace-nowrap underline"
+                  :aria-label="`What ${nameOf(m)} sees`"
+                  @click="limiting = members?.find((one) => one.id === m) ?? null">
+                  Sees
+                </button>
+                <button
                   v-if="mayManage && isWithin(role) && m !== session.session?.member_id"
                   type="button"
                   class="shrink-0 text-xs font-semibold whitespace-nowrap underline"
@@ -260,6 +277,14 @@ async function give(member: number, event: Event): Promise<void> {
         >{{ n ? ', ' : '' }}{{ m.name }} (until {{ sayDay((m.left_at ?? '').slice(0, 10)) }})</template
       >
     </p>
+    <SightDialog
+      v-if="limiting"
+      :workspace-id="workspaceId"
+      :member="limiting"
+      :limited="isLimited(limiting.id)"
+      :groups="groups ?? []"
+      @close="limiting = null"
+      @done="gone" />
     <LetGoDialog
       v-if="leaving"
       :workspace-id="workspaceId"
