@@ -232,7 +232,9 @@ def bench_sight(conn: psycopg.Connection[Any], scope: Scope) -> None:
     """The same list and the same search for somebody who is limited to a group, beside those of who filters by its accounts."""
     group = conn.execute("insert into account_group (workspace_id, name, accounts) values (1, 'Two', array(select id from account where workspace_id = 1 order by id limit 2)) returning id").fetchone()  # fmt: skip
     conn.execute("insert into account_group_member (workspace_id, group_id, member_id) values (1, %s, %s)", [group and group[0], scope.member_id])  # fmt: skip
-    accounts = [row[0] for row in conn.execute("select unnest(accounts) from account_group").fetchall()]
+    accounts = [
+        row[0] for row in conn.execute("select unnest(accounts) from account_group where id = %s", group).fetchall()
+    ]
 
     def see(seer: int | None) -> None:
         conn.execute("select set_config('app.seer', %s, false), set_config('app.pass', %s, false)", ["" if seer is None else str(seer), KEYS.sign_pass(1, time.time(), seer)])  # fmt: skip

@@ -6,6 +6,7 @@ python -m demo.run [--reset]
 import argparse
 import asyncio
 import contextlib
+import json
 import os
 import secrets
 import shutil
@@ -23,6 +24,7 @@ from demo.stories import load
 from dev import cluster
 from sorta.api.schemas.session import DemoAccount
 from sorta.main import run_web, seal, set_up_logging
+from sorta.networks.abilities import TABLE
 from sorta.settings import Settings
 from sorta.store.keyring import Keyring, make_key
 from sorta.store.migrate import apply_migrations
@@ -94,6 +96,22 @@ class Demo:
             "SORTA_LOG_LEVEL": "WARNING",
             **self.more,
         }
+
+    def write_clients(self) -> Path:
+        """What Sorta is to the stand-in networks, which ask for leave at pages of their own."""
+        place = self.folder / "clients.json"
+        place.touch(mode=0o600)
+        clients = {
+            network: {
+                "issuer": f"{self.outside}/networks/{network}",
+                "client_id": f"sorta-{network}",
+                "client_secret": self.mail_secret,
+                "api_url": f"{self.outside}/api/{network}",
+            }
+            for network in TABLE
+        }
+        place.write_text(json.dumps(clients))
+        return place
 
     def start(self, name: str, *arguments: str, environment: dict[str, str]) -> subprocess.Popen[bytes]:
         """One part as a process of its own, its words in a file."""
@@ -185,6 +203,7 @@ def run(demo: Demo) -> None:
         for leftover in demo.folder.glob("outside.sqlite*"):
             leftover.unlink()
     environment = demo.start_database()
+    environment["SORTA_NETWORK_CLIENTS"] = str(demo.write_clients())
     os.environ.update(environment)
     if loaded.exists():
         asyncio.run(seal(Settings()))
@@ -196,6 +215,10 @@ def run(demo: Demo) -> None:
         set_up_logging("WARNING")
         asyncio.run(load(Settings(), demo.outside, size=demo.size))
         loaded.touch()
+    for network in TABLE:
+        redirects = [f"{demo.address}/connect/{network}"]
+        program = {"id": f"sorta-{network}", "secret": demo.mail_secret, "name": "Sorta", "redirects": redirects}
+        httpx.post(f"{demo.outside}/control/client", json=program).raise_for_status()
     demo.environment = environment
     hook = {"url": f"{demo.address}/hooks/mail", "secret": demo.mail_secret}
     httpx.post(f"{demo.outside}/control/mailhook", json=hook).raise_for_status()

@@ -167,6 +167,9 @@ def start(folder: Path, port: int, *, durable: bool = True) -> Cluster:
             "-c fsync=off",
             "-c full_page_writes=off",
             "-c synchronous_commit=off",
+            "-c autovacuum=off",
+            "-c wal_level=minimal",
+            "-c max_wal_senders=0",
             "-c password_encryption=md5",
         ]
     _run(

@@ -20,6 +20,7 @@ from fastapi import Body, FastAPI, Header, Request
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
 
+from outside.consent import add_consent, find_grant
 from outside.hooks import Hooks
 from outside.mail import add_mail, start_mail
 from outside.mischief import Mischief
@@ -57,6 +58,7 @@ def make_app(state: State, base: str, mail_port: int | None = None) -> FastAPI:
             mail.close()
 
     app = FastAPI(title="The Outside", lifespan=lifespan, docs_url=None, redoc_url=None)
+    app.state.world = world
     app.mount("/static", StaticFiles(directory=STATIC))
 
     @app.exception_handler(Denied)
@@ -72,6 +74,7 @@ def make_app(state: State, base: str, mail_port: int | None = None) -> FastAPI:
         return FileResponse(STATIC / "index.html")
 
     _add_api(app, state, mischief, world)
+    add_consent(app, state, world)
     add_translator(app)
     add_mail(app, state)
     add_ticket_desk(app, state, mischief, world)
@@ -85,7 +88,10 @@ def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> No
     async def admit(network: str, authorization: str | None, *, spoil: bool) -> dict[str, Any]:
         if network not in NETWORKS:
             raise Denied(404, "There is no such network.")
-        page = state.get_actor_by_token(network, (authorization or "").removeprefix("Bearer "))
+        token = (authorization or "").removeprefix("Bearer ")
+        page, grant = state.get_actor_by_token(network, token), find_grant(state, token)
+        if page is None and grant is not None and grant["network"] == network:
+            page = {**(state.get_actor(grant["page"]) or {}), "without_messages": not grant["messages"]}
         if page is None:
             raise Denied(401, "The access token has expired or was never valid.")
         await asyncio.sleep(mischief.get(network)["slow_ms"] / 1000)
@@ -178,7 +184,10 @@ def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> No
     ) -> JSONResponse:
         page = await admit(network, authorization, spoil=False)
         items = state.list_activities(page["id"], after, PAGE)
-        return _make_page(f"{world.base}/api/{network}/activities?", items, after)
+        last = items[-1][0] if items else after
+        if page.get("without_messages"):
+            items = [(n, one) for n, one in items if PUBLIC in one.get("to", [PUBLIC])]
+        return _make_page(f"{world.base}/api/{network}/activities?", items, after, last)
 
     @app.get("/api/{network}/search")
     async def search(
@@ -189,10 +198,11 @@ def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> No
             raise Denied(403, "There is no searching here.")
         found = state.search_things(network, words.lower().split(), after, PAGE)
         items = [(n, {"type": "Create", "actor": t["attributedTo"], "object": t, "to": t["to"]}) for n, t in found]
-        return _make_page(f"{world.base}/api/{network}/search?words={quote(words)}&", items, after)
+        last = items[-1][0] if items else after
+        return _make_page(f"{world.base}/api/{network}/search?words={quote(words)}&", items, after, last)
 
 
-def _make_page(here: str, items: list[tuple[int, dict[str, Any]]], after: int) -> JSONResponse:
+def _make_page(here: str, items: list[tuple[int, dict[str, Any]]], after: int, last: int) -> JSONResponse:
     """A page of a collection in the order things happened; `here` ends where `after=` goes on."""
     return JSONResponse(
         {
@@ -201,7 +211,7 @@ def _make_page(here: str, items: list[tuple[int, dict[str, Any]]], after: int) -
             "id": f"{here}after={after}",
             "partOf": here[:-1],
             "orderedItems": [activity for _, activity in items],
-            "next": f"{here}after={items[-1][0] if items else after}",
+            "next": f"{here}after={last}",
         },
         media_type="application/activity+json",
     )
@@ -212,6 +222,8 @@ def _publish(
 ) -> dict[str, Any]:
     """Publish a page's answer, within what the network allows."""
     rules = NETWORKS[network]
+    if page.get("without_messages") and PUBLIC not in body.get("to", []):
+        raise Denied(403, "The account's owner has not allowed its private messages to this program.")
     parent = state.get_thing(str(body.get("inReplyTo") or ""))
     text = str(body.get("content") or "")
     if parent is None or "deleted" in parent:

@@ -33,6 +33,12 @@ class Hooks:
         self._queues: dict[str, asyncio.Queue[tuple[str, dict[str, Any], str]]] = {}
         self._tasks: dict[str, asyncio.Task[None]] = {}
 
+    def forget(self) -> None:
+        """Whatever waits to be sent is not."""
+        self._client = None
+        self._queues.clear()
+        self._tasks.clear()
+
     def send(self, network: str, page: dict[str, Any], activity: dict[str, Any]) -> None:
         """Queue one activity for the page's listener."""
         self.send_raw(network, page, json.dumps(activity, ensure_ascii=False))

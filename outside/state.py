@@ -145,6 +145,10 @@ class State:
         row = self._db.execute("select json from setting where key = ?", [key]).fetchone()
         return json.loads(row[0]) if row else default
 
+    def list_settings(self) -> list[tuple[str, str]]:
+        """Keys with their JSON."""
+        return [tuple(row) for row in self._db.execute("select key, json from setting").fetchall()]
+
     def set_setting(self, key: str, value: Any) -> None:
         self._db.execute(
             "insert into setting values (?, ?) on conflict (key) do update set json = excluded.json",

@@ -30,6 +30,12 @@ class World:
         self._clocks: dict[str, datetime] = {}
         self._dice = random.Random(7)
 
+    def begin_anew(self) -> None:
+        """As if it had just been made: its state is another."""
+        self.hooks.forget()
+        self._clocks.clear()
+        self._dice = random.Random(7)
+
     # -- the clock, which only the loading of history sets -------------------------------------------
     def get_now(self, network: str) -> str:
         return (self._clocks.get(network) or datetime.now(UTC)).isoformat()

@@ -25,6 +25,7 @@ from sorta.core.errors import Invalid
 from sorta.installing import FOLDER, back_up, init, migrate, read_folder, read_keys, restore
 from sorta.jobs.worker import work
 from sorta.networks.case_desk import HttpCaseDesk
+from sorta.networks.granting import OAuthGrantor, read_clients
 from sorta.networks.mail import SmtpPost
 from sorta.networks.outgoing import Outgoing
 from sorta.networks.registry import make_networks
@@ -121,6 +122,19 @@ def make_post(settings: Settings) -> SmtpPost | None:
         raise SystemExit(f"Sorta cannot send mail as it is set up. {error}") from None
 
 
+def make_grantor(settings: Settings, out: Outgoing) -> OAuthGrantor | None:
+    """Who asks networks for leave. Ends the process with a sentence where the file cannot be used."""
+    if settings.network_clients is None:
+        return None
+    try:
+        clients = read_clients(settings.network_clients.read_text())
+    except (OSError, ValueError) as error:
+        raise SystemExit(f"SORTA_NETWORK_CLIENTS cannot be used. {error}") from None
+    if not settings.address:
+        raise SystemExit("SORTA_NETWORK_CLIENTS needs SORTA_ADDRESS: networks send people back to it.")
+    return OAuthGrantor(out, clients, settings.address.rstrip("/"))
+
+
 def make_house(settings: Settings) -> House:
     """The parts, not yet opened."""
     keys = read_keys(settings)
@@ -137,6 +151,7 @@ def make_house(settings: Settings) -> House:
         replayer=make_replayer(),
         translator=HttpTranslator(out, settings.translator_url) if settings.translator_url else None,
         case_desk=HttpCaseDesk(out),
+        grantor=make_grantor(settings, out),
         post=make_post(settings),
         files=Files(settings.files) if settings.files else None,
         mail_secret=settings.mail_secret,

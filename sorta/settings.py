@@ -35,6 +35,10 @@ class Settings(BaseSettings):
     undo_seconds: float = Field(10, description="How long a reply is held back so that it can be undone")
     lease_seconds: float = Field(60, description="After how long a silent delivery is taken up again")
     network_timeout: float = Field(10, description="Seconds to wait for a network's answer")
+    network_clients: Path | None = Field(
+        None,
+        description="A JSON file with what this installation is to networks that are asked at their own page: of each its issuer, client_id, client_secret, api_url and scope; without it accounts are connected with tokens",
+    )
     allow_private: bool = Field(
         False, description="Let networks, desks and the translator be at loopback or private addresses; for the demo"
     )

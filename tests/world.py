@@ -11,12 +11,14 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 import httpx
+from fastapi import FastAPI
 
 from outside.app import make_app as make_outside
 from outside.state import State
 from sorta.core.permissions import STARTING, Role
 from sorta.networks.abilities import TABLE
 from sorta.networks.case_desk import HttpCaseDesk
+from sorta.networks.granting import Client, OAuthGrantor
 from sorta.networks.outgoing import Outgoing
 from sorta.networks.registry import make_networks
 from sorta.services import accounts, cases, ingest, intake, organisation
@@ -143,11 +145,11 @@ class Furnished:
 
 async def furnish(conninfo: str, now: datetime, files: Path) -> Furnished:
     """Furnish an empty database, for worlds to be begun in copies of it."""
-    state = State(":memory:")
-    async with make_house(conninfo, now, files, state) as world:
+    app = begin_outside()
+    async with make_house(conninfo, now, files, app) as world:
         await _furnish(world)
         names = ("workspace_id", "other_workspace_id", "scopes", "accounts", "desk_id")
-        return Furnished(state.save(), {name: getattr(world, name) for name in names})
+        return Furnished(app.state.world.state.save(), {name: getattr(world, name) for name in names})
 
 
 def name_database(world: World) -> str:
@@ -155,19 +157,36 @@ def name_database(world: World) -> str:
     return world.house.db.pool.conninfo.rpartition("/")[2]
 
 
+@functools.cache
+def _get_outside() -> FastAPI:
+    """The one program outside of this process: each world begins it anew, for making it takes as long as a short test."""
+    return make_outside(State(":memory:"), OUTSIDE)
+
+
+def make_client(network: str) -> Client:
+    """What Sorta is to a stand-in network."""
+    issuer = f"{OUTSIDE}/networks/{network}"
+    return Client(issuer=issuer, client_id="desk", client_secret="s:cr%t", api_url=f"{OUTSIDE}/api/{network}")
+
+
+def begin_outside(saved: bytes | None = None) -> FastAPI:
+    """The stand-ins in this state, or as if nobody were there yet."""
+    app = _get_outside()
+    app.state.world.begin_anew()
+    app.state.world.state.restore(saved or State(":memory:").save())
+    return app
+
+
 @asynccontextmanager
 async def make_world(conninfo: str, now: datetime, files: Path, furnished: Furnished) -> AsyncIterator[World]:
     """A world in a copy of the database that was furnished."""
-    state = State(":memory:")
-    state.restore(furnished.outside)
-    async with make_house(conninfo, now, files, state) as world:
+    async with make_house(conninfo, now, files, begin_outside(furnished.outside)) as world:
         yield replace(world, **{name: copy(value) for name, value in furnished.fields.items()})
 
 
 @asynccontextmanager
-async def make_house(conninfo: str, now: datetime, files: Path, state: State) -> AsyncIterator[World]:
+async def make_house(conninfo: str, now: datetime, files: Path, outside_app: FastAPI) -> AsyncIterator[World]:
     """A world in which there is nothing yet."""
-    outside_app = make_outside(state, OUTSIDE)
     transport = httpx.ASGITransport(app=outside_app)
     async with httpx.AsyncClient(transport=transport, base_url=OUTSIDE) as outside:
         house = House(
@@ -178,6 +197,9 @@ async def make_house(conninfo: str, now: datetime, files: Path, state: State) ->
             networks=make_networks(Outgoing(outside)),
             reader=get_reader(),
             case_desk=HttpCaseDesk(Outgoing(outside)),
+            grantor=OAuthGrantor(
+                Outgoing(outside), {network: make_client(network) for network in TABLE}, "http://desk.test"
+            ),
             files=Files(files),
         )
         await house.open()

@@ -188,8 +188,7 @@ def make_app(
         openapi_url=None,
         responses={"4XX": {"model": Problem, "content": {"application/problem+json": {}}}},
     )
-    app.state.house = house
-    app.state.intake = Intake(house)
+    give_house(app, house)
     app.state.secure_cookies = secure_cookies
     app.state.demo_password = demo_password
     app.state.demo_accounts = demo_accounts or []
@@ -202,7 +201,7 @@ def make_app(
     app.add_middleware(RequestLog, secure=secure_cookies, meter=meter)
 
     @app.get("/metrics", include_in_schema=False)
-    async def get_metrics(request: Request, now: NowDep) -> Response:
+    async def get_metrics(request: Request, house: HouseDep, now: NowDep) -> Response:
         check_token(request, metrics_token)
         return answer(meter, await metrics.collect(house, now))
 
@@ -214,6 +213,12 @@ def make_app(
     if web is not None:
         _add_pages(app, web)
     return app
+
+
+def give_house(app: FastAPI, house: House) -> None:
+    """Answer from this house from now on. The tests give one application house after house: making one takes as long as many answers."""
+    app.state.house = house
+    app.state.intake = Intake(house)
 
 
 def _add_pages(app: FastAPI, web: Path) -> None:

@@ -87,6 +87,11 @@ def get_sender_obstacle(*, public: bool, same_network: bool) -> str | None:
     return None
 
 
+def say_disconnected(name: str, network: str) -> str:
+    """Why an account that was disconnected says nothing any more."""
+    return f"{name} on {network} is disconnected: nothing goes out by it until it is connected again."
+
+
 def prepare_reply(abilities: Abilities, text: str, handle: str, *, public: bool) -> str:
     """The text as it goes out, handle in front where wanted.
 

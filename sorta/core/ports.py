@@ -289,6 +289,66 @@ class Network(Protocol):
 
 
 @dataclass(frozen=True, kw_only=True)
+class Grant:
+    """What a network grants a program for one account: tokens, and for how many seconds the first is taken (None: until it is taken back)."""
+
+    token: str
+    refresh_token: str | None
+    lasts: float | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Lacking:
+    """Something that a network asks to be allowed besides; what that is in its own words, and where one allows it."""
+
+    words: str
+    address: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class PageSeen:
+    """The account that a grant is for, as its network knows it, and what is still to be allowed."""
+
+    external_id: str
+    handle: str
+    name: str
+    api_url: str
+    lacking: tuple[Lacking, ...] = ()
+
+
+class GrantRefused(Exception):
+    """The network grants nothing, or nothing any more, with its reason."""
+
+
+class Grantor(Protocol):
+    """Asks networks, and those who own accounts there, for leave: OAuth 2.0 by authorization code with PKCE (RFC 6749, 7636)."""
+
+    def list_networks(self) -> frozenset[str]:
+        """The networks at which this installation is known as a program."""
+        ...
+
+    async def make_address(self, network: str, *, state: str, verifier: str) -> str:
+        """Where somebody is asked for leave; raises Unreachable."""
+        ...
+
+    async def take_code(self, network: str, response: str, *, state: str, verifier: str) -> Grant:
+        """What was granted, by the query that the network sent them back with; raises GrantRefused, Unreachable."""
+        ...
+
+    async def renew(self, network: str, refresh_token: str) -> Grant:
+        """Fresh tokens; raises GrantRefused when nothing is granted any more, Unreachable."""
+        ...
+
+    async def look(self, network: str, token: str) -> PageSeen:
+        """Which account a token is for; raises GrantRefused, Unreachable."""
+        ...
+
+    async def revoke(self, network: str, token: str) -> None:
+        """Give a token back (RFC 7009); raises Unreachable."""
+        ...
+
+
+@dataclass(frozen=True, kw_only=True)
 class Judgement:
     """What an engine makes of a text: the language's code or None; the chance of each of core.reading.ReadsAs, by itself; that of each
     Tone, together 1; and the words of the text that weighed most for each of both. Without letters there may be no chances."""

@@ -37,6 +37,7 @@ class Happening(StrEnum):
     POLICY_CHANGED = "policy_changed"
     POLICY_REMOVED = "policy_removed"
     CONNECTED = "connected"
+    DISCONNECTED = "disconnected"
     TOKEN_CHANGED = "token_changed"
     SECRET_CHANGED = "secret_changed"
     MAIL_DOMAINS = "mail_domains"
@@ -80,6 +81,7 @@ WORDS = {
     Happening.POLICY_CHANGED: "changed the approval policy {what}",
     Happening.POLICY_REMOVED: "removed the approval policy {what}",
     Happening.CONNECTED: "connected {what}",
+    Happening.DISCONNECTED: "disconnected {what}",
     Happening.TOKEN_CHANGED: "gave {what} a new access token",
     Happening.SECRET_CHANGED: "made a new signing secret for {what}",
     Happening.MAIL_DOMAINS: "set whom outside can be asked: {what}",

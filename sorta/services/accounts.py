@@ -26,6 +26,7 @@ async def list_accounts(house: House, scope: Scope) -> list[dict[str, Any]]:
     """The accounts, without their credentials."""
     async with house.db.transact(scope.workspace_id) as conn:
         rows = await accounts.list_accounts(conn, scope.workspace_id)
+    asking = frozenset() if house.grantor is None else house.grantor.list_networks()
     return [
         {
             "id": a.id,
@@ -36,6 +37,11 @@ async def list_accounts(house: House, scope: Scope) -> list[dict[str, Any]]:
             "handle": a.handle,
             "paused_reason": a.paused_reason,
             "silent_since": a.silent_since,
+            "token_ends_at": a.token_ends_at,
+            "renews": a.refresh_token is not None,
+            "lacking": a.lacking,
+            "disconnected_at": a.disconnected_at,
+            "asks": a.network in asking,
         }
         for a in rows
     ]

@@ -16,6 +16,7 @@ from sorta.core.answers import (
     get_sender_obstacle,
     list_unseen,
     prepare_reply,
+    say_disconnected,
 )
 from sorta.core.errors import Impossible, MovedOn, NotFound, TooLate
 from sorta.core.permissions import Permission
@@ -130,8 +131,10 @@ async def check_reply(
         )
     )
     account_id = await _check_sender(conn, workspace_id, row, account, public=public)
-    connected = await accounts.get_account(conn, workspace_id, row["account_id"])
-    name = connected.name if connected is not None else ""
+    connected = {a.id: a for a in await accounts.list_accounts(conn, workspace_id)}
+    sender, name = connected[account_id], connected[row["account_id"]].name
+    if sender.disconnected_at is not None:
+        raise Impossible(say_disconnected(sender.name, abilities.name))
     filled = fill_typed(text, await get_values(conn, workspace_id, row["person_name"], name))
     said = await shorten(
         ledger.house, conn, workspace_id, filled, account_id=account_id, member_id=author_id, now=ledger.now

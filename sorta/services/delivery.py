@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 
 import structlog
 
+from sorta.core.answers import say_disconnected
 from sorta.core.pacing import WINDOW, get_next_free
 from sorta.core.permissions import Permission
 from sorta.core.ports import (
@@ -70,7 +71,9 @@ async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime
         patience = PROBE_PATIENCE
     network, ref, key = house.networks[account.network], make_ref(house, account, patience), str(claimed.key)
     began = time.monotonic()
-    if claimed.what == "reply":
+    if account.disconnected_at is not None:
+        outcome: Outcome = Refused(reason=say_disconnected(account.name, TABLE[account.network].name))
+    elif claimed.what == "reply":
         outcome = await _send_reply(house, workspace_id, network, ref, claimed)
     else:
         act = OutgoingAct(what=Moderation(claimed.what), target=claimed.target, person=claimed.recipient)
@@ -136,6 +139,7 @@ async def record_outcome(house: House, workspace_id: int, claimed: Claimed, outc
                 if await outbox.set_outgoing(conn, workspace_id, claimed, "waiting", outcome.reason, now):
                     notice = make_notice(workspace_id, "accounts", ids=[claimed.account_id])
                     await accounts.pause_account(conn, workspace_id, claimed.account_id, outcome.reason, notice)
+                    await accounts.renew_soon(conn, workspace_id, claimed.account_id, now)
                     await _tell(conn, workspace_id, claimed)
                     await _mark_late(house, conn, workspace_id, now, claimed.id)
             case Postponed():

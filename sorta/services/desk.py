@@ -1,12 +1,12 @@
 """What the desk shows: queue, counts, sheet, drafts, presence, find. Used by the API."""
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
 
-from sorta.core.answers import get_obstacle
+from sorta.core.answers import get_obstacle, say_disconnected
 from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
 from sorta.core.facts import Move
 from sorta.core.names import find_caution, get_look
@@ -176,7 +176,9 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
     return {
         "conversation": row,
         "account": _describe_account(account),
-        "senders": [_describe_account(a) for a in connected if a.network == account.network],
+        "senders": [
+            _describe_account(a) for a in connected if a.network == account.network and a.disconnected_at is None
+        ],
         "post": asdict(post) if post else None,
         "messages": [{**m, "offered": moderation.list_offered(row["network"], m)} for m in map(asdict, messages)],
         "trail": _describe_trail(events, messages, scope),
@@ -190,7 +192,9 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         },
         "drafts": [{**asdict(d), "attachments": [one for one in beside if one["id"] in d.attachments]} for d in drafts],
         "shared_drafts": shown,
-        "modes": _list_modes(scope, row, now, needs, has_public_reply=answered, link_length=get_link_length(house)),
+        "modes": _list_modes(
+            scope, row, now, needs, has_public_reply=answered, link_length=get_link_length(house), account=account
+        ),
         "can_attach": attachments.can_attach(house, row["network"]),
         "proposal": proposal,
         "advice": asked,
@@ -237,6 +241,7 @@ def _list_modes(
     *,
     has_public_reply: bool,
     link_length: int | None,
+    account: accounts.Account,
 ) -> list[dict[str, Any]]:
     """The two ways of answering, each with who can read it, or why it cannot be used."""
     abilities = TABLE[row["network"]]
@@ -251,7 +256,9 @@ def _list_modes(
             now=now,
             has_public_reply=has_public_reply,
         )
-        if obstacle is None and permission not in scope.role.grants:
+        if account.disconnected_at is not None:
+            obstacle = say_disconnected(account.name, abilities.name)
+        elif obstacle is None and permission not in scope.role.grants:
             obstacle = f"Your role here ({scope.role.name}) may not {WORDS[permission]}."
         readers = f"Anyone on {abilities.name} can read this" if public else f"Only {row['person_name']} can read this"
         modes.append(
@@ -371,9 +378,9 @@ async def list_members(house: House, scope: Scope) -> list[dict[str, Any]]:
     ]
 
 
-def list_networks() -> list[dict[str, Any]]:
-    """The networks, each with what it can do."""
-    return [asdict(abilities) for abilities in TABLE.values()]
+def list_networks(asking: Collection[str]) -> list[dict[str, Any]]:
+    """The networks, each with what it can do, and whether it is among those that are asked for leave at a page of their own."""
+    return [{**asdict(abilities), "asks": abilities.network in asking} for abilities in TABLE.values()]
 
 
 async def get_thread(house: House, scope: Scope, post_id: int) -> dict[str, Any]:

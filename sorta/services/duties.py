@@ -21,6 +21,7 @@ from sorta.services import (
     delivery,
     desk,
     draws,
+    granting,
     groups,
     intake,
     invitations,
@@ -113,6 +114,13 @@ DUTIES: Sequence[Duty] = (
     Duty(name="close_draws", says="Closing prize draws", every=5, within=60, run=_close_draws),
     Duty(name="send_advice", says="Mailing questions to advisers", every=5, within=60, run=advice.send_due),
     Duty(name="mail_alerts", says="Mailing alerts", every=5, within=60, run=alerts.mail_alerts),
+    Duty(
+        name="renew_tokens",
+        says="Renewing networks’ leave before it ends",
+        every=30,
+        within=300,
+        run=granting.renew_tokens,
+    ),
     Duty(name="give_back", says="Giving back what its owner does not see", every=5, within=60, run=groups.give_back),
     Duty(name="pass_on_work", says="Passing on the work of who left", every=5, within=60, run=leaving.pass_on),
     Duty(name="mail_invitations", says="Mailing invitations", every=5, within=60, run=invitations.mail_invitations),
@@ -213,7 +221,11 @@ async def list_targets(house: House, duty: Duty, workspace_id: int) -> list[int]
         return [0]
     async with house.db.transact(workspace_id) as conn:
         rows = await account_store.list_accounts(conn, workspace_id)
-    return [row.id for row in rows if row.paused_reason is None and duty.fits(TABLE[row.network])]
+    return [
+        row.id
+        for row in rows
+        if row.paused_reason is None and row.disconnected_at is None and duty.fits(TABLE[row.network])
+    ]
 
 
 async def note_round(house: House, duty: Duty, now: datetime) -> None:

@@ -44,6 +44,8 @@ async def find_signed(
         check_signature([_NOBODY], body, headers)
         raise
     check_signature(list_hook_secrets(house, account, now), body, headers)
+    if account.disconnected_at is not None:
+        raise NotFound("This account is disconnected here: stop delivering.")
     return account
 
 

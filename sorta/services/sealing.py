@@ -8,7 +8,8 @@ from sorta.services.house import House
 from sorta.store import sealed, second_step
 
 #: What each secret is sealed as: table and column. A secret that is being replaced is the same thing as its successor.
-TOKEN, HOOK_SECRET = "account.token", "account.hook_secret"
+TOKEN, HOOK_SECRET, REFRESH_TOKEN = "account.token", "account.hook_secret", "account.refresh_token"
+VERIFIER = "grant_try.verifier"
 DESK_TOKEN, DESK_HOOK_SECRET = "support_desk.token", "support_desk.hook_secret"
 REPORT_TOKEN = "shared_report.token"
 INVITATION_TOKEN = "invitation.token"
@@ -17,7 +18,13 @@ SECOND_SECRET = "second_factor.secret"
 TABLES = {
     "shared_report": {"token": REPORT_TOKEN},
     "invitation": {"token": INVITATION_TOKEN},
-    "account": {"token": TOKEN, "hook_secret": HOOK_SECRET, "hook_secret_before": HOOK_SECRET},
+    "account": {
+        "token": TOKEN,
+        "hook_secret": HOOK_SECRET,
+        "hook_secret_before": HOOK_SECRET,
+        "refresh_token": REFRESH_TOKEN,
+    },
+    "grant_try": {"verifier": VERIFIER},
     "support_desk": {"token": DESK_TOKEN, "hook_secret": DESK_HOOK_SECRET, "hook_secret_before": DESK_HOOK_SECRET},
 }
 
@@ -26,7 +33,7 @@ def seal_row(house: House, workspace_id: int, table: str, values: Mapping[str, A
     """The values of a new row of one of TABLES, its secrets as they are kept."""
     columns = TABLES[table]
     return {
-        name: house.keys.seal(columns[name], workspace_id, value) if name in columns else value
+        name: house.keys.seal(columns[name], workspace_id, value) if name in columns and value is not None else value
         for name, value in values.items()
     }
 

@@ -1,8 +1,10 @@
 """Connected accounts and what they sent that could not be taken in. Used by services.accounts and ingest."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
+
+from psycopg.types.json import Jsonb
 
 from sorta.store import db
 from sorta.store.db import Conn
@@ -30,6 +32,11 @@ class Account:
     ask_again_at: datetime | None = None
     hook_secret_before: str | None = None
     hook_secret_until: datetime | None = None
+    refresh_token: str | None = None
+    token_ends_at: datetime | None = None
+    #: What its network asks to be allowed besides: {words, address}.
+    lacking: list[dict[str, str]] = field(default_factory=list)
+    disconnected_at: datetime | None = None
 
 
 async def get_account(conn: Conn, workspace_id: int, id: int) -> Account | None:
@@ -123,3 +130,96 @@ async def get_health(conn: Conn) -> dict[str, bool]:
     """Whether the database answers, and is migrated."""
     applied = await db.fetch_value(conn, SQL.count_migrations, {"names": EXPECTED})
     return {"database": True, "migrations": applied == len(EXPECTED)}
+
+
+async def add_try(
+    conn: Conn,
+    workspace_id: int,
+    *,
+    state_hash: bytes,
+    member_id: int,
+    network: str,
+    verifier: str,
+    now: datetime,
+    expires_at: datetime,
+) -> None:
+    """`verifier` sealed."""
+    values = {
+        "workspace_id": workspace_id,
+        "state_hash": state_hash,
+        "member_id": member_id,
+        "network": network,
+        "verifier": verifier,
+        "now": now,
+        "expires_at": expires_at,
+    }
+    await db.execute(conn, SQL.add_try, values)
+
+
+async def use_try(
+    conn: Conn, workspace_id: int, *, state_hash: bytes, member_id: int, network: str, now: datetime
+) -> str | None:
+    """The verifier as it is kept; None for what was not asked so, or is over."""
+    values = {
+        "workspace_id": workspace_id,
+        "state_hash": state_hash,
+        "member_id": member_id,
+        "network": network,
+        "now": now,
+    }
+    verifier: str | None = await db.fetch_value(conn, SQL.use_try, values)
+    return verifier
+
+
+async def grant(conn: Conn, workspace_id: int, values: dict[str, Any]) -> tuple[int, bool]:
+    """The account's number, and whether it is new here."""
+    row = await db.fetch_dict(
+        conn, SQL.grant, {"workspace_id": workspace_id, **values, "lacking": Jsonb(values["lacking"])}
+    )
+    assert row is not None
+    return row["id"], row["is_new"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Renewal:
+    id: int
+    network: str
+    refresh_token: str
+    token_ends_at: datetime | None
+
+
+async def claim_renewal(conn: Conn, workspace_id: int, now: datetime, lease_until: datetime) -> Renewal | None:
+    values = {"workspace_id": workspace_id, "now": now, "lease_until": lease_until}
+    return await db.fetch_one(conn, Renewal, SQL.claim_renewal, values)
+
+
+async def set_renewed(conn: Conn, workspace_id: int, values: dict[str, Any]) -> None:
+    await db.execute(conn, SQL.set_renewed, {"workspace_id": workspace_id, **values})
+
+
+async def set_lost(conn: Conn, workspace_id: int, id: int, *, was: str, reason: str, notice: str) -> bool:
+    values = {"workspace_id": workspace_id, "id": id, "was": was, "reason": reason, "notice": notice}
+    return bool(await db.execute(conn, SQL.set_lost, values))
+
+
+async def renew_soon(conn: Conn, workspace_id: int, id: int, now: datetime) -> None:
+    await db.execute(conn, SQL.renew_soon, {"workspace_id": workspace_id, "id": id, "now": now})
+
+
+async def disconnect(
+    conn: Conn, workspace_id: int, id: int, *, member_id: int, token: str, now: datetime, notice: str
+) -> bool:
+    """False where it was disconnected already. `token` is what stands in the place of the one there was, sealed."""
+    values = {
+        "workspace_id": workspace_id,
+        "id": id,
+        "member_id": member_id,
+        "token": token,
+        "now": now,
+        "notice": notice,
+    }
+    return bool(await db.execute(conn, SQL.disconnect, values))
+
+
+async def list_waiting(conn: Conn, workspace_id: int, id: int) -> list[int]:
+    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_waiting, {"workspace_id": workspace_id, "id": id})]

@@ -12,12 +12,14 @@ _LOCK = {
     "support_desk": SQL.lock_desks,
     "shared_report": SQL.lock_reports,
     "invitation": SQL.lock_invitations,
+    "grant_try": SQL.lock_tries,
 }
 _SET = {
     "account": SQL.set_account,
     "support_desk": SQL.set_desk,
     "shared_report": SQL.set_report,
     "invitation": SQL.set_invitation,
+    "grant_try": SQL.set_try,
 }
 
 

@@ -8,7 +8,7 @@ import httpx
 import pytest
 from fastapi import FastAPI
 
-from sorta.api.app import make_app
+from sorta.api.app import give_house, make_app
 from tests.world import PASSWORD, World
 
 
@@ -25,9 +25,18 @@ class Client(httpx.AsyncClient):
         self.headers["X-CSRF-Token"] = (await self.get("/api/session")).json()["csrf"]
 
 
+@pytest.fixture(scope="session")
+def made() -> list[FastAPI]:
+    """The one application of this process, once there is a house for it."""
+    return []
+
+
 @pytest.fixture
-def app(world: World) -> FastAPI:
-    return make_app(world.house)
+def app(made: list[FastAPI], world: World) -> FastAPI:
+    if not made:
+        made.append(make_app(world.house))
+    give_house(made[0], world.house)
+    return made[0]
 
 
 @pytest.fixture

@@ -9,6 +9,7 @@ from playwright.sync_api import Page, expect
 
 from demo.run import Demo, wait_for
 from tests.e2e.conftest import HTTP, Enter, Outside, open_message
+from tests.e2e.test_screens import check
 
 
 def answer(page: Page, text: str, words: str) -> int:
@@ -66,7 +67,8 @@ def test_an_expired_token_waits_for_the_owner(enter: Enter, outside: Outside) ->
     noor = enter("noor", "/w/1/setup")
     account = noor.get_by_role("listitem").filter(has_text="@brinewick on Quillet")
     expect(account).to_contain_text("no longer accepts the access token")
-    account.get_by_role("button", name="New token").click()
+    account.get_by_role("button", name="Change").click()
+    noor.get_by_role("menuitem", name="New token").click()
     noor.get_by_role("textbox", name="Access token").fill(token)
     noor.get_by_role("button", name="Use it").click()
     expect(account).to_contain_text("Connected")
@@ -220,3 +222,68 @@ def test_hostile_words_and_names_are_shown_as_words(enter: Enter, outside: Outsi
     expect(page.get_by_text(text).first).to_be_visible()
     open_message(page, "I am the page 8502")
     expect(page.get_by_test_id("caution").first).to_contain_text("looks like brinewick, which is ours")
+
+
+def test_an_account_is_disconnected_and_connected_again_at_its_networks_own_page(
+    enter: Enter, outside: Outside
+) -> None:
+    outside.say("Still there, 431", network="verdica", kind="review", name="Ida Marsh", rating=2)
+    noor = enter("noor", "/w/1/setup")
+    account = noor.get_by_role("listitem").filter(has_text="on Verdica")
+    account.get_by_role("button", name="Change").click()
+    noor.get_by_role("menuitem", name="Disconnect").click()
+    dialog = noor.get_by_test_id("disconnect")
+    check(noor)
+    dialog.get_by_role("button", name="Disconnect").click()
+    expect(account).to_contain_text("What was said stays; nothing comes in or goes out")
+    # What was said is there, and nothing can be answered by it.
+    mara = enter("mara", "/w/1/desk")
+    open_message(mara, "Still there, 431")
+    mara.keyboard.press("r")
+    expect(mara.get_by_text("is disconnected: nothing goes out by it").first).to_be_visible()
+    # The owner says no there, then yes.
+    account.get_by_role("button", name="Change").click()
+    noor.get_by_role("menuitem", name="Connect again").click()
+    noor.get_by_role("button", name="Go to Verdica").click()
+    expect(noor.get_by_text("asks to read and answer for one of your accounts")).to_be_visible()
+    noor.get_by_role("button", name="Do not allow").click()
+    expect(noor.get_by_test_id("connected-problem")).to_contain_text("Verdica does not allow it")
+    check(noor)
+    noor.get_by_test_id("to-setup").click()
+    noor.get_by_test_id("connect-account").click()
+    noor.get_by_test_id("connect").get_by_role("combobox").select_option(label="Verdica")
+    noor.get_by_role("button", name="Go to Verdica").click()
+    noor.get_by_role("radio", name=re.compile("brinewick")).check()
+    noor.get_by_role("button", name="Allow", exact=True).click()
+    expect(noor.get_by_test_id("connected")).to_contain_text("It is connected again")
+    # The code is gone from the address; opened again there is nothing to take.
+    assert "code=" not in noor.url
+    check(noor)
+    noor.reload()
+    expect(noor.get_by_test_id("connected-problem")).to_be_visible()
+    mara.reload()
+    expect(mara.get_by_text("is disconnected")).to_have_count(0)
+    answer(mara, "Still there, 431", "Here again, 431")
+    expect(mara.get_by_test_id("delivery")).to_have_text("Delivered, public", timeout=20_000)
+    assert sum("Here again, 431" in text for text in outside.list_texts("verdica")) == 1
+
+
+def test_a_network_of_two_steps_says_what_is_missing(enter: Enter) -> None:
+    noor = enter("noor", "/w/1/setup")
+    noor.get_by_test_id("connect-account").click()
+    noor.get_by_test_id("connect").get_by_role("combobox").select_option(label="Pixfern")
+    for messages in (False, True):
+        noor.get_by_role("button", name="Go to Pixfern").click()
+        noor.get_by_role("checkbox", name="Its private messages, too").set_checked(messages)
+        noor.get_by_role("button", name="Allow", exact=True).click()
+        said = noor.get_by_test_id("connected")
+        if not messages:
+            expect(said).to_contain_text("Something is still missing")
+        noor.get_by_test_id("to-setup").click()
+        account = noor.get_by_role("listitem").filter(has_text="on Pixfern")
+        if messages:
+            expect(account).not_to_contain_text("Something is missing")
+        else:
+            expect(account).to_contain_text("Something is missing. Its private messages")
+            account.get_by_role("button", name="Change").click()
+            noor.get_by_role("menuitem", name="Connect again").click()

@@ -270,7 +270,8 @@ def test_what_is_not_outside_is_no_answer(enter: Enter, outside: Outside, demo: 
         expect(line).to_contain_text("An Owner gives it a new token in Setup")
     finally:
         noor = enter("noor", "/w/1/setup")
-        noor.get_by_role("listitem").filter(has_text="on Quillet").get_by_role("button", name="New token").click()
+        noor.get_by_role("listitem").filter(has_text="on Quillet").get_by_role("button", name="Change").click()
+        noor.get_by_role("menuitem", name="New token").click()
         noor.get_by_role("textbox", name="Access token").fill(token)
         noor.get_by_role("button", name="Use it").click()
     expect(sheet.get_by_test_id("move")).to_have_text("Their move", timeout=25_000)

@@ -11,7 +11,6 @@ from typing import Any
 import pytest
 
 from dev.cluster import Cluster
-from outside.state import State
 from sorta.core.errors import Invalid, NotAllowed, NotFound, SignInRefused, TooManyTries
 from sorta.core.permissions import Permission
 from sorta.core.ports import Letter, LetterRefused, Unreachable
@@ -19,7 +18,7 @@ from sorta.services import invitations, roles, security_log, sign_in
 from sorta.services.house import House
 from sorta.services.invitations import Coming
 from sorta.store import people
-from tests.world import World, make_house
+from tests.world import World, begin_outside, make_house
 
 pytestmark = pytest.mark.anyio
 WORDS = "turnstile-otter-eleven"
@@ -67,7 +66,7 @@ async def empty(pg: Cluster, tmp_path: Path) -> AsyncIterator[Empty]:
     name = f"empty_{os.getpid()}"
     pg.create_database(name, "template_sorta")
     now = datetime(2026, 11, 20, 12, tzinfo=UTC)
-    async with make_house(pg.conninfo("sorta_web", name), now, tmp_path, State(":memory:")) as made:
+    async with make_house(pg.conninfo("sorta_web", name), now, tmp_path, begin_outside()) as made:
         yield Empty(made, pg.conninfo("sorta_owner", name))
     pg.drop_database(name)
 

@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from dev.cluster import Cluster
-from sorta.services import forgotten, invitations, retention
+from sorta.services import forgotten, granting, invitations, retention
 from sorta.store.db import Database
 from tests.services.test_invitations import Post
 from tests.world import KEYS, World, name_database
@@ -28,6 +28,7 @@ async def test_the_worker_may_sweep_all_that_is_named_and_it_goes_in_its_time(wo
     pending = {one["email"]: one["id"] for one in await invitations.list_pending(world.house, scope, world.now)}
     await invitations.cancel(world.house, scope, pending["gone@tidewater.example"], world.now)
     await forgotten.mail_link(world.house, "ilse@brinewick.example", world.now)
+    await granting.ask(world.house, world.scopes["noor"], "quillet", world.now)
     worker = replace(
         world.house,
         db=Database(pg.conninfo("sorta_worker", name_database(world)), keys=KEYS, min_size=1, max_size=2),
@@ -36,8 +37,10 @@ async def test_the_worker_may_sweep_all_that_is_named_and_it_goes_in_its_time(wo
     try:
         await retention.sweep(worker, world.workspace_id, world.after(hours=1))
         assert (await count(world, "invitation"), await count(world, "password_link")) == (2, 1)
+        assert await count(world, "grant_try") == 1
         await retention.sweep(worker, world.workspace_id, world.after(days=3))
         assert (await count(world, "invitation"), await count(world, "password_link")) == (2, 0)
+        assert await count(world, "grant_try") == 0
         await retention.sweep(worker, world.workspace_id, world.after(days=60))
         assert await count(world, "invitation") == 0
     finally:

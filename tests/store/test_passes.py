@@ -111,7 +111,7 @@ async def test_no_policy_and_no_function_reads_the_setting_by_itself(world: Worl
         for query in (
             "select polname::text from pg_policy where coalesce(pg_get_expr(polqual, polrelid), '') ||"
             " coalesce(pg_get_expr(polwithcheck, polrelid), '') like '%app.workspace_id%'",
-            "select proname::text from pg_proc where prosrc like '%app.workspace_id%' and proname <> 'chosen_workspace'",
+            "select proname::text from pg_proc where prosrc like '%app.workspace_id%' and proname <> all('{chosen_workspace,seen_accounts}')",
         ):
             assert await (await conn.execute(query)).fetchall() == []  # type: ignore[arg-type]
 

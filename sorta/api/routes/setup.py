@@ -1,20 +1,22 @@
 """Accounts, networks, and what was kept aside."""
 
+from dataclasses import asdict
+
 from fastapi import APIRouter
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import setup as shapes
 from sorta.api.schemas.sorting import Made
 from sorta.core.permissions import Permission
-from sorta.services import accounts, desk, duties, intake, retention, security_log
+from sorta.services import accounts, desk, duties, granting, intake, retention, security_log
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["setup"])
 
 
 @router.get("/networks")
-async def list_networks(scope: ScopeDep) -> list[shapes.Network]:
+async def list_networks(house: HouseDep, scope: ScopeDep) -> list[shapes.Network]:
     """What each network can do."""
-    return [shapes.Network.model_validate(n) for n in desk.list_networks()]
+    return [shapes.Network.model_validate(n) for n in desk.list_networks(granting.list_networks(house))]
 
 
 @router.get("/accounts")
@@ -27,6 +29,25 @@ async def list_accounts(house: HouseDep, scope: ScopeDep) -> list[shapes.Account
 async def connect_account(house: HouseDep, scope: ScopeDep, body: shapes.NewAccount) -> Made:
     """Connect an account once its network has taken the token."""
     return Made(id=await accounts.connect(house, scope, accounts.NewAccount(**body.model_dump())))
+
+
+@router.post("/accounts/ask")
+async def ask_for_leave(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.AskedNetwork) -> shapes.AskAddress:
+    """Where a network asks the owner of an account for leave."""
+    return shapes.AskAddress(address=await granting.ask(house, scope, body.network, now))
+
+
+@router.post("/accounts/grants")
+async def take_grant(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.GrantAnswer) -> shapes.Granted:
+    """Connect what a network has granted."""
+    found = await granting.take(house, scope, body.network, body.response, body.state, now)
+    return shapes.Granted.model_validate(asdict(found))
+
+
+@router.post("/accounts/{account_id}/disconnect", status_code=204)
+async def disconnect_account(house: HouseDep, scope: ScopeDep, now: NowDep, account_id: int) -> None:
+    """Nothing comes in or goes out by an account from now on; what was said stays."""
+    await granting.disconnect(house, scope, account_id, now)
 
 
 @router.put("/accounts/{account_id}/token", status_code=204)

@@ -31,6 +31,40 @@ class Network(BaseModel):
     search: bool
     attachments: bool
     one_public_reply: bool
+    asks: bool = Field(description="Whether it is asked for leave at a page of its own")
+
+
+class Lacking(BaseModel):
+    """What a network asks to be allowed besides, and where."""
+
+    words: str
+    address: str
+
+
+class AskedNetwork(Asked):
+    network: str = Field(max_length=40)
+
+
+class AskAddress(BaseModel):
+    """The network's page where its account's owner is asked for leave."""
+
+    address: str
+
+
+class GrantAnswer(Asked):
+    """What a network sent somebody back with: the whole query of the address, and the state in it."""
+
+    network: str = Field(max_length=40)
+    response: str = Field(max_length=8000)
+    state: str = Field(max_length=200)
+
+
+class Granted(BaseModel):
+    id: int
+    name: str
+    network_name: str
+    is_new: bool
+    lacking: list[Lacking]
 
 
 class Account(BaseModel):
@@ -42,6 +76,11 @@ class Account(BaseModel):
     handle: str
     paused_reason: str | None
     silent_since: datetime | None = Field(description="Since when its network does not answer")
+    token_ends_at: datetime | None = Field(description="When its network's leave ends, where that is known")
+    renews: bool = Field(description="Whether that is renewed by itself")
+    lacking: list[Lacking]
+    disconnected_at: datetime | None
+    asks: bool = Field(description="Whether its network is asked at a page of its own")
 
 
 class NewAccount(Asked):

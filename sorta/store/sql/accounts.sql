@@ -1,10 +1,12 @@
 -- get_account: one connected account, with its credentials
 select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason,
-  backfill_cursor, silent_since, ask_again_at, hook_secret_before, hook_secret_until from account where workspace_id = %(workspace_id)s and id = %(id)s;
+  backfill_cursor, silent_since, ask_again_at, hook_secret_before, hook_secret_until, refresh_token, token_ends_at, lacking, disconnected_at
+from account where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- list_accounts: the connected accounts, with their credentials
 select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason,
-  backfill_cursor, silent_since, ask_again_at, hook_secret_before, hook_secret_until from account where workspace_id = %(workspace_id)s order by id;
+  backfill_cursor, silent_since, ask_again_at, hook_secret_before, hook_secret_until, refresh_token, token_ends_at, lacking, disconnected_at
+from account where workspace_id = %(workspace_id)s order by id;
 
 -- add_account: connects an account
 insert into account (workspace_id, network, name, handle, external_id, api_url, token, hook_secret)
@@ -30,7 +32,8 @@ with back as (update account set silent_since = null, ask_again_at = null
 select pg_notify('sorta_live', %(notice)s) from back;
 
 -- set_token: new credentials; what waited may go out
-with resumed as (update account set token = %(token)s, paused_reason = null, silent_since = null, ask_again_at = null
+with resumed as (update account set token = %(token)s, refresh_token = null, token_ends_at = null, renew_at = null, paused_reason = null,
+    silent_since = null, ask_again_at = null, disconnected_at = null, disconnected_by = null
   where workspace_id = %(workspace_id)s and id = %(id)s)
 select pg_notify('sorta_live', %(notice)s);
 
@@ -66,3 +69,50 @@ select chosen_workspace() is not null;
 
 -- count_migrations: how many of the expected migrations have been applied
 select count(*) from _yoyo_migration where migration_id = any(%(names)s);
+
+-- add_try: somebody is asked for leave at a network's page
+insert into grant_try (workspace_id, state_hash, member_id, network, verifier, made_at, expires_at)
+values (%(workspace_id)s, %(state_hash)s, %(member_id)s, %(network)s, %(verifier)s, %(now)s, %(expires_at)s);
+
+-- use_try: what was asked under a state, once, by who asked it
+update grant_try set used_at = %(now)s where workspace_id = %(workspace_id)s and state_hash = %(state_hash)s and member_id = %(member_id)s
+  and network = %(network)s and used_at is null and expires_at > %(now)s returning verifier;
+
+-- grant: what a network grants for an account, which may be here already; whether it is new
+with before as (select id from account where workspace_id = %(workspace_id)s and network = %(network)s and external_id = %(external_id)s)
+insert into account as a (workspace_id, network, name, handle, external_id, api_url, token, hook_secret, refresh_token, token_ends_at, renew_at, lacking)
+values (%(workspace_id)s, %(network)s, %(name)s, %(handle)s, %(external_id)s, %(api_url)s, %(token)s, %(hook_secret)s, %(refresh_token)s,
+  %(token_ends_at)s, %(renew_at)s, %(lacking)s)
+on conflict (workspace_id, network, external_id) do update set handle = excluded.handle, api_url = excluded.api_url, token = excluded.token,
+  refresh_token = excluded.refresh_token, token_ends_at = excluded.token_ends_at, renew_at = excluded.renew_at, lacking = excluded.lacking,
+  paused_reason = null, silent_since = null, ask_again_at = null, disconnected_at = null, disconnected_by = null
+returning a.id, not exists (select from before) as is_new;
+
+-- claim_renewal: an account whose token is to be renewed, for as long as the lease
+update account set renew_at = %(lease_until)s where workspace_id = %(workspace_id)s and disconnected_at is null and id = (
+  select id from account where workspace_id = %(workspace_id)s and renew_at <= %(now)s and refresh_token is not null and disconnected_at is null
+  order by renew_at limit 1 for update skip locked)
+returning id, network, refresh_token, token_ends_at;
+
+-- set_renewed: fresh tokens, in the place of those that were shown; what waited may go out
+with renewed as (update account set token = %(token)s, refresh_token = coalesce(%(refresh_token)s, refresh_token), token_ends_at = %(token_ends_at)s,
+    renew_at = %(renew_at)s, paused_reason = null
+  where workspace_id = %(workspace_id)s and id = %(id)s and refresh_token = %(was)s and disconnected_at is null returning 1)
+select pg_notify('sorta_live', %(notice)s) from renewed;
+
+-- set_lost: nothing is granted any more
+with lost as (update account set refresh_token = null, renew_at = null, paused_reason = %(reason)s
+  where workspace_id = %(workspace_id)s and id = %(id)s and refresh_token = %(was)s returning 1)
+select pg_notify('sorta_live', %(notice)s) from lost;
+
+-- renew_soon: a token that is not taken any more is renewed at once, where it can be
+update account set renew_at = %(now)s where workspace_id = %(workspace_id)s and id = %(id)s and refresh_token is not null and disconnected_at is null;
+
+-- disconnect: nothing comes in or goes out by an account from now on; its tokens are forgotten
+with gone as (update account set disconnected_at = %(now)s, disconnected_by = %(member_id)s, token = %(token)s, refresh_token = null,
+    token_ends_at = null, renew_at = null, lacking = '[]', paused_reason = null, silent_since = null, ask_again_at = null
+  where workspace_id = %(workspace_id)s and id = %(id)s and disconnected_at is null returning 1)
+select pg_notify('sorta_live', %(notice)s) from gone;
+
+-- list_waiting: what is queued by an account
+select id from outbox where workspace_id = %(workspace_id)s and account_id = %(id)s and state in ('queued', 'waiting') order by id;

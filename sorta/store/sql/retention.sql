@@ -63,3 +63,6 @@ delete from invitation where id in (select id from invitation where workspace_id
 
 -- password_links: links by which a forgotten password was set anew, or can be no more
 delete from password_link where token_hash in (select token_hash from password_link where expires_at < %(before)s limit %(limit)s);
+
+-- grant_tries: tries at a network's page that led somewhere, or can lead nowhere any more
+delete from grant_try where id in (select id from grant_try where workspace_id = %(workspace_id)s and expires_at < %(before)s limit %(limit)s);

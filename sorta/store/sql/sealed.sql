@@ -1,8 +1,8 @@
 -- lock_accounts: what is sealed of each account, until the transaction ends
-select id, token, hook_secret, hook_secret_before from account where workspace_id = %(workspace_id)s order by id for update;
+select id, token, hook_secret, hook_secret_before, refresh_token from account where workspace_id = %(workspace_id)s order by id for update;
 
 -- set_account: an account's secrets, sealed again
-update account set token = %(token)s, hook_secret = %(hook_secret)s, hook_secret_before = %(hook_secret_before)s
+update account set token = %(token)s, hook_secret = %(hook_secret)s, hook_secret_before = %(hook_secret_before)s, refresh_token = %(refresh_token)s
 where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- lock_desks: what is sealed of each support desk, until the transaction ends
@@ -23,3 +23,9 @@ select id, token from invitation where workspace_id = %(workspace_id)s and token
 
 -- set_invitation: the same, sealed again
 update invitation set token = %(token)s where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- lock_tries: what is sealed of tries at a network's page
+select id, verifier from grant_try where workspace_id = %(workspace_id)s order by id for update;
+
+-- set_try: the same, sealed again
+update grant_try set verifier = %(verifier)s where workspace_id = %(workspace_id)s and id = %(id)s;

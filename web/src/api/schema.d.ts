@@ -425,6 +425,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/accounts/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Leave
+         * @description Where a network asks the owner of an account for leave.
+         */
+        post: operations["ask_for_leave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/accounts/grants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Grant
+         * @description Connect what a network has granted.
+         */
+        post: operations["take_grant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/accounts/health": {
         parameters: {
             query?: never;
@@ -439,6 +479,26 @@ export interface paths {
         get: operations["get_accounts_health"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/accounts/{account_id}/disconnect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Disconnect Account
+         * @description Nothing comes in or goes out by an account from now on; what was said stays.
+         */
+        post: operations["disconnect_account"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3714,10 +3774,19 @@ export interface components {
         };
         /** Account */
         Account: {
+            /**
+             * Asks
+             * @description Whether its network is asked at a page of its own
+             */
+            asks: boolean;
+            /** Disconnected At */
+            disconnected_at: string | null;
             /** Handle */
             handle: string;
             /** Id */
             id: number;
+            /** Lacking */
+            lacking: components["schemas"]["Lacking"][];
             /** Letters */
             letters: string;
             /** Name */
@@ -3729,10 +3798,20 @@ export interface components {
             /** Paused Reason */
             paused_reason: string | null;
             /**
+             * Renews
+             * @description Whether that is renewed by itself
+             */
+            renews: boolean;
+            /**
              * Silent Since
              * @description Since when its network does not answer
              */
             silent_since: string | null;
+            /**
+             * Token Ends At
+             * @description When its network's leave ends, where that is known
+             */
+            token_ends_at: string | null;
         };
         /**
          * AccountGroup
@@ -4109,6 +4188,14 @@ export interface components {
             source: string;
         };
         /**
+         * AskAddress
+         * @description The network's page where its account's owner is asked for leave.
+         */
+        AskAddress: {
+            /** Address */
+            address: string;
+        };
+        /**
          * AskConsent
          * @description Nobody's answer goes out before somebody who may approve has consented.
          */
@@ -4118,6 +4205,11 @@ export interface components {
              * @enum {string}
              */
             type: "consent";
+        };
+        /** AskedNetwork */
+        AskedNetwork: {
+            /** Network */
+            network: string;
         };
         /**
          * AskedShown
@@ -5574,6 +5666,31 @@ export interface components {
             /** Role */
             role: string;
         };
+        /**
+         * GrantAnswer
+         * @description What a network sent somebody back with: the whole query of the address, and the state in it.
+         */
+        GrantAnswer: {
+            /** Network */
+            network: string;
+            /** Response */
+            response: string;
+            /** State */
+            state: string;
+        };
+        /** Granted */
+        Granted: {
+            /** Id */
+            id: number;
+            /** Is New */
+            is_new: boolean;
+            /** Lacking */
+            lacking: components["schemas"]["Lacking"][];
+            /** Name */
+            name: string;
+            /** Network Name */
+            network_name: string;
+        };
         /** Group */
         Group: {
             /** Accounts */
@@ -6056,6 +6173,16 @@ export interface components {
             found: components["schemas"]["Share"];
             label: components["schemas"]["ReadsAs"];
             right: components["schemas"]["Share"];
+        };
+        /**
+         * Lacking
+         * @description What a network asks to be allowed besides, and where.
+         */
+        Lacking: {
+            /** Address */
+            address: string;
+            /** Words */
+            words: string;
         };
         /**
          * LanguageIs
@@ -6580,6 +6707,11 @@ export interface components {
          * @description What a network can do.
          */
         Network: {
+            /**
+             * Asks
+             * @description Whether it is asked for leave at a page of its own
+             */
+            asks: boolean;
             /** Attachments */
             attachments: boolean;
             /** Block */
@@ -10990,6 +11122,78 @@ export interface operations {
             };
         };
     };
+    ask_for_leave: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedNetwork"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AskAddress"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_grant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GrantAnswer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Granted"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_accounts_health: {
         parameters: {
             query?: never;
@@ -11009,6 +11213,37 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["AccountsHealth"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    disconnect_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

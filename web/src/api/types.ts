@@ -14,6 +14,7 @@ export type Move = Schemas['Move']
 /** What a list shows: one move, or what a report counts wherever it stands. */
 export type Standing = Schemas['ListedMove']
 export type Staffing = Schemas['Staffing']
+export type Granted = Schemas['Granted']
 export type AccountGroup = Schemas['AccountGroup']
 export type Invitation = Schemas['Invitation']
 export type Welcome = Schemas['Welcome']

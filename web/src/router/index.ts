@@ -14,6 +14,7 @@ export const router = createRouter({
     { path: '/welcome/:token', name: 'welcome', component: () => import('@/views/WelcomeView.vue') },
     { path: '/password/:token', name: 'password', component: () => import('@/views/PasswordView.vue') },
     { path: '/workspaces', name: 'workspaces', component: () => import('@/views/WorkspacesView.vue') },
+    { path: '/connect/:network', name: 'connected', component: () => import('@/views/ConnectedView.vue') },
     { path: '/me', name: 'account', component: () => import('@/views/AccountView.vue') },
     { path: '/', name: 'home', redirect: { name: 'desk', params: { workspace: '0' } } },
     {

@@ -4,6 +4,8 @@ import { api, ApiProblem, take } from '@/api/client'
 import type { Account } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
+import PickMenu from '@/components/ui/PickMenu.vue'
+import { useAttempt } from '@/composables/useAttempt'
 import { useDirectory } from '@/composables/useDirectory'
 import ConnectDialog from '@/features/setup/ConnectDialog.vue'
 import NewSecret from '@/features/setup/NewSecret.vue'
@@ -12,6 +14,26 @@ import { sayTime } from '@/lib/words'
 const props = defineProps<{ workspaceId: number; mayManage: boolean; zone: string }>()
 const { accounts, networks, byNetwork, refetchAccounts } = useDirectory()
 const isConnecting = ref(false)
+/** The network that is asked again. */
+const again = ref<string | undefined>()
+const leaving = ref<Account | null>(null)
+const { problem: refusal, isBusy, attempt } = useAttempt(refetchAccounts)
+async function disconnect(): Promise<void> {
+  const account = leaving.value
+  if (!account) return
+  const done = await attempt(() =>
+    take(
+      api.POST('/api/workspaces/{workspace_id}/accounts/{account_id}/disconnect', {
+        params: { path: { workspace_id: props.workspaceId, account_id: account.id } },
+      }),
+    ),
+  )
+  if (done) leaving.value = null
+}
+function connectAgain(account: Account): void {
+  again.value = account.network
+  isConnecting.value = true
+}
 async function connected(): Promise<void> {
   isConnecting.value = false
   await refetchAccounts()
@@ -29,6 +51,19 @@ const signingOf = computed(
 )
 const problem = ref<string | null>(null)
 
+type Act = 'again' | 'token' | 'secret' | 'disconnect'
+const listActs = (a: Account): { value: Act; text: string }[] => [
+  ...(a.asks ? [{ value: 'again' as const, text: 'Connect again …' }] : []),
+  { value: 'token', text: 'New token …' },
+  { value: 'secret', text: 'New signing secret …' },
+  ...(a.disconnected_at ? [] : [{ value: 'disconnect' as const, text: 'Disconnect …' }]),
+]
+function act(account: Account, what: Act): void {
+  if (what === 'again') connectAgain(account)
+  else if (what === 'token') begin(account)
+  else if (what === 'secret') signing.value = account
+  else leaving.value = account
+}
 function begin(account: Account): void {
   renewing.value = account
   token.value = ''
@@ -85,7 +120,7 @@ function list(account: Account): string {
         type="button"
         class="rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold whitespace-nowrap hover:bg-fold"
         data-test="connect-account"
-        @click="isConnecting = true">
+        @click="((again = undefined), (isConnecting = true))">
         Connect an account
       </button>
     </div>
@@ -103,36 +138,70 @@ function list(account: Account): string {
         <div class="min-w-0">
           <b>{{ a.name }}</b> <span class="text-ink-2">@{{ a.handle }} on {{ a.network_name }}</span>
           <p class="text-[13px] text-ink-2">{{ list(a) }}</p>
-          <p v-if="a.paused_reason" class="text-[13px] font-semibold text-brick">Replies wait. {{ a.paused_reason }}</p>
+          <p v-if="a.disconnected_at" class="text-[13px] font-semibold text-ink-2">
+            Disconnected {{ sayTime(a.disconnected_at, zone) }}. What was said stays; nothing comes in or goes out.
+          </p>
+          <p v-else-if="a.paused_reason" class="text-[13px] font-semibold text-brick">
+            Replies wait. {{ a.paused_reason }}
+          </p>
           <p v-else-if="a.silent_since" class="text-[13px] font-semibold text-honey-ink">
             {{ a.network_name }} has not answered since {{ sayTime(a.silent_since, zone) }}. It is asked again by
             itself; what waits goes out when it answers.
           </p>
+          <template v-if="!a.disconnected_at">
+            <p v-for="one in a.lacking" :key="one.words" class="text-[13px] font-semibold text-honey-ink">
+              Something is missing. {{ one.words }}
+              <a :href="one.address" class="underline" target="_blank" rel="noopener noreferrer"
+                >To the network’s page</a
+              >
+            </p>
+            <p v-if="a.token_ends_at && !a.renews" class="text-[13px] text-ink-2">
+              Its network’s leave ends {{ sayTime(a.token_ends_at, zone) }}: connect it again before.
+            </p>
+          </template>
         </div>
         <span
-          v-if="!a.paused_reason && !a.silent_since"
+          v-if="!a.paused_reason && !a.silent_since && !a.disconnected_at"
           class="ml-auto text-[13px] font-semibold whitespace-nowrap text-pine"
           >Connected</span
         >
-        <button
+        <PickMenu
           v-if="mayManage"
-          type="button"
-          class="rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold whitespace-nowrap hover:bg-fold"
-          :class="a.paused_reason || a.silent_since ? 'ml-auto' : ''"
-          @click="begin(a)">
-          New token
-        </button>
-        <button
-          v-if="mayManage"
-          type="button"
-          class="rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold whitespace-nowrap hover:bg-fold"
-          @click="signing = a">
-          New signing secret
-        </button>
+          :label="`More of ${a.name} on ${a.network_name}`"
+          align="right"
+          :class="a.paused_reason || a.silent_since || a.disconnected_at ? 'ml-auto' : ''"
+          :choices="listActs(a)"
+          @pick="(what) => act(a, what)"
+          >Change …</PickMenu
+        >
       </li>
     </ul>
+    <AppDialog
+      :open="leaving !== null"
+      :title="`Disconnect ${leaving?.name ?? ''} on ${leaving?.network_name ?? ''}`"
+      @close="leaving = null">
+      <form data-test="disconnect" @submit.prevent="disconnect">
+        <p class="mb-2">
+          Nothing comes in or goes out by it from then on. What was said stays and can be found; answers that wait come
+          back to their authors. It can be connected again.
+        </p>
+        <p v-if="refusal" role="alert" class="mb-2 text-brick">{{ refusal }}</p>
+        <div class="flex justify-end gap-2">
+          <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="leaving = null">
+            Cancel
+          </button>
+          <button
+            type="submit"
+            class="rounded bg-brick px-3 py-1.5 font-bold text-sheet disabled:opacity-60"
+            :disabled="isBusy">
+            Disconnect
+          </button>
+        </div>
+      </form>
+    </AppDialog>
     <ConnectDialog
       v-if="isConnecting"
+      :network="again"
       :workspace-id="workspaceId"
       :networks="networks ?? []"
       @close="isConnecting = false"
