@@ -28,6 +28,7 @@ from sorta.networks.case_desk import HttpCaseDesk
 from sorta.networks.granting import OAuthGrantor, read_clients
 from sorta.networks.mail import SmtpPost
 from sorta.networks.outgoing import Outgoing
+from sorta.networks.programs import HttpPrograms
 from sorta.networks.registry import make_networks
 from sorta.networks.translator import HttpTranslator
 from sorta.services.apart import answer_apart
@@ -152,6 +153,7 @@ def make_house(settings: Settings) -> House:
         translator=HttpTranslator(out, settings.translator_url) if settings.translator_url else None,
         case_desk=HttpCaseDesk(out),
         grantor=make_grantor(settings, out),
+        program_post=HttpPrograms(out),
         post=make_post(settings),
         files=Files(settings.files) if settings.files else None,
         mail_secret=settings.mail_secret,

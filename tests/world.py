@@ -20,6 +20,7 @@ from sorta.networks.abilities import TABLE
 from sorta.networks.case_desk import HttpCaseDesk
 from sorta.networks.granting import Client, OAuthGrantor
 from sorta.networks.outgoing import Outgoing
+from sorta.networks.programs import HttpPrograms
 from sorta.networks.registry import make_networks
 from sorta.services import accounts, cases, ingest, intake, organisation
 from sorta.services.accounts import make_ref
@@ -197,6 +198,7 @@ async def make_house(conninfo: str, now: datetime, files: Path, outside_app: Fas
             networks=make_networks(Outgoing(outside)),
             reader=get_reader(),
             case_desk=HttpCaseDesk(Outgoing(outside)),
+            program_post=HttpPrograms(Outgoing(outside)),
             grantor=OAuthGrantor(
                 Outgoing(outside), {network: make_client(network) for network in TABLE}, "http://desk.test"
             ),

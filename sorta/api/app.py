@@ -36,6 +36,7 @@ from sorta.api.routes import (
     outgoing,
     overview,
     people,
+    programs,
     record,
     reports,
     roles,
@@ -47,6 +48,7 @@ from sorta.api.routes import (
     texts,
     workspaces,
 )
+from sorta.api.schemas.programs import ToldBody
 from sorta.api.schemas.session import DemoAccount
 from sorta.core.suggesting import load_library
 from sorta.services import metrics, sign_in
@@ -80,6 +82,7 @@ _ROUTERS = (
     files.router,
     sorting.router,
     people.router,
+    programs.router,
     groups.router,
     roles.router,
     overview.router,
@@ -151,6 +154,11 @@ def _name_route(route: APIRoute) -> str:
     return route.name
 
 
+#: How one is known here; the rest is in docs/programs.md.
+_ABOUT = """What members' browsers and programs ask for. A browser is known by its session's cookie, and its writes by the session's own word in `X-CSRF-Token`;
+a program by a token of its workspace, as `Authorization: Bearer`. What goes wrong is an `application/problem+json` (RFC 9457)."""
+
+
 def make_app(
     house: House,
     *,
@@ -178,6 +186,7 @@ def make_app(
 
     app = FastAPI(
         title="Sorta",
+        description=_ABOUT,
         version="0.1.0",
         lifespan=lifespan,
         generate_unique_id_function=_name_route,
@@ -209,6 +218,10 @@ def make_app(
     async def get_description(house: HouseDep, token: TokenDep, now: NowDep) -> JSONResponse:
         await sign_in.get_session(house, token, now)
         return JSONResponse(app.openapi())
+
+    @app.webhooks.post("conversation", status_code=204)
+    async def tell_program(body: ToldBody) -> None:
+        """What programs are told, signed by the Standard Webhooks scheme; answered by anything between 200 and 299."""
 
     if web is not None:
         _add_pages(app, web)

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ValidationError
 from sorta.api.schemas.base import list_many
 from sorta.core.errors import SignInRefused
 from sorta.core.permissions import Permission
-from sorta.services import sign_in
+from sorta.services import programs, sign_in
 from sorta.services.house import House, Scope, act_as, see_as
 from sorta.services.intake import Intake
 
@@ -84,11 +84,15 @@ async def get_own_token(request: Request, house: HouseDep, token: TokenDep, now:
 OwnTokenDep = Annotated[str, Depends(get_own_token)]
 
 
-async def get_scope(
-    request: Request, house: HouseDep, token: TokenDep, now: NowDep, came_from: CameFromDep, workspace_id: int
-) -> Scope:
-    """Who asks, in the workspace of the path; a write must carry the session's own word. A page says whose it is."""
-    scope = await sign_in.get_scope(house, token, workspace_id, now)
+async def get_scope(request: Request, house: HouseDep, now: NowDep, came_from: CameFromDep, workspace_id: int) -> Scope:
+    """Who asks, in the workspace of the path: a program by its token, or a member, whose writes must carry the session's own word. A page
+    says whose it is."""
+    kind, _, said = request.headers.get("Authorization", "").partition(" ")
+    if kind.lower() == "bearer":
+        scope = await programs.get_scope(house, said.strip(), workspace_id, came_from, now)
+        see_as(scope.seer)
+        return scope
+    scope = await sign_in.get_scope(house, await get_token(request), workspace_id, now)
     act_as(scope.member_id, came_from)
     see_as(scope.seer)
     sign_in.check_member(request.headers.get("X-Member"), scope.member_id, scope.name)

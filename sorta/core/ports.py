@@ -316,6 +316,14 @@ class PageSeen:
     lacking: tuple[Lacking, ...] = ()
 
 
+class ProgramPost(Protocol):
+    """Tells programs what has happened."""
+
+    async def tell(self, url: str, headers: Mapping[str, str], body: str) -> tuple[str | None, bool]:
+        """What was wrong, None where it was taken, and whether it is there no more; never raises for what it may answer."""
+        ...
+
+
 class GrantRefused(Exception):
     """The network grants nothing, or nothing any more, with its reason."""
 

@@ -15,6 +15,7 @@ THINGS: Mapping[str, str] = {
     "account": "account",
     "account_group": "account group",
     "account_group_member": "account group’s member",
+    "api_token": "token of a program",
     "invitation": "invitation",
     "kept_link": "link that is kept",
     "listening": "words listened for",
@@ -27,6 +28,7 @@ THINGS: Mapping[str, str] = {
     "support_desk": "support desk",
     "team": "team",
     "team_member": "team’s member",
+    "web_hook": "place where a program is told",
     "workspace": "workspace",
     "workspace_hours": "working hours and targets",
 }

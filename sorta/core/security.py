@@ -38,6 +38,10 @@ class Happening(StrEnum):
     POLICY_REMOVED = "policy_removed"
     CONNECTED = "connected"
     DISCONNECTED = "disconnected"
+    TOKEN_MADE = "token_made"
+    TOKEN_TAKEN_BACK = "token_taken_back"
+    PROGRAM_TOLD = "program_told"
+    PROGRAM_TOLD_NO_MORE = "program_told_no_more"
     TOKEN_CHANGED = "token_changed"
     SECRET_CHANGED = "secret_changed"
     MAIL_DOMAINS = "mail_domains"
@@ -82,6 +86,10 @@ WORDS = {
     Happening.POLICY_REMOVED: "removed the approval policy {what}",
     Happening.CONNECTED: "connected {what}",
     Happening.DISCONNECTED: "disconnected {what}",
+    Happening.TOKEN_MADE: "made a token for a program, {what}",
+    Happening.TOKEN_TAKEN_BACK: "took back the token {what}",
+    Happening.PROGRAM_TOLD: "set what a program is told, {what}",
+    Happening.PROGRAM_TOLD_NO_MORE: "has the program {what} told nothing more",
     Happening.TOKEN_CHANGED: "gave {what} a new access token",
     Happening.SECRET_CHANGED: "made a new signing secret for {what}",
     Happening.MAIL_DOMAINS: "set whom outside can be asked: {what}",

@@ -30,6 +30,7 @@ PERIODS: Sequence[Kept] = (
     Kept(name="translations", says="Translations, made again when asked for", period=timedelta(days=180)),
     Kept(name="rule_hits", says="What rules did, once it needs no look any more", period=timedelta(days=400)),
     Kept(name="read_marks", says="How far members had read what was settled", period=timedelta(days=180)),
+    Kept(name="hook_events", says="What programs were told", period=timedelta(days=30)),
     Kept(name="grant_tries", says="Tries at a network’s page", period=timedelta(days=1)),
     Kept(name="invitations", says="Invitations nobody took, once they have run out", period=timedelta(days=30)),
     Kept(

@@ -10,6 +10,7 @@ from sorta.store import sealed, second_step
 #: What each secret is sealed as: table and column. A secret that is being replaced is the same thing as its successor.
 TOKEN, HOOK_SECRET, REFRESH_TOKEN = "account.token", "account.hook_secret", "account.refresh_token"
 VERIFIER = "grant_try.verifier"
+PROGRAM_SECRET = "web_hook.secret"
 DESK_TOKEN, DESK_HOOK_SECRET = "support_desk.token", "support_desk.hook_secret"
 REPORT_TOKEN = "shared_report.token"
 INVITATION_TOKEN = "invitation.token"
@@ -25,6 +26,7 @@ TABLES = {
         "refresh_token": REFRESH_TOKEN,
     },
     "grant_try": {"verifier": VERIFIER},
+    "web_hook": {"secret": PROGRAM_SECRET, "secret_before": PROGRAM_SECRET},
     "support_desk": {"token": DESK_TOKEN, "hook_secret": DESK_HOOK_SECRET, "hook_secret_before": DESK_HOOK_SECRET},
 }
 

@@ -13,6 +13,7 @@ _LOCK = {
     "shared_report": SQL.lock_reports,
     "invitation": SQL.lock_invitations,
     "grant_try": SQL.lock_tries,
+    "web_hook": SQL.lock_hooks,
 }
 _SET = {
     "account": SQL.set_account,
@@ -20,6 +21,7 @@ _SET = {
     "shared_report": SQL.set_report,
     "invitation": SQL.set_invitation,
     "grant_try": SQL.set_try,
+    "web_hook": SQL.set_hook,
 }
 
 

@@ -27,6 +27,13 @@ NEEDS: dict[str, Permission | None] = {
     "start_what_if": P.SEE_REPORTS,
     "connect_account": P.MANAGE_ACCOUNTS,
     "ask_for_leave": P.MANAGE_ACCOUNTS,
+    "add_api_token": P.MANAGE_ACCOUNTS,
+    "revoke_api_token": P.MANAGE_ACCOUNTS,
+    "add_hook": P.MANAGE_ACCOUNTS,
+    "set_hook": P.MANAGE_ACCOUNTS,
+    "change_program_secret": P.MANAGE_ACCOUNTS,
+    "remove_hook": P.MANAGE_ACCOUNTS,
+    "tell_hook_again": P.MANAGE_ACCOUNTS,
     "take_grant": P.MANAGE_ACCOUNTS,
     "disconnect_account": P.MANAGE_ACCOUNTS,
     "invite": P.MANAGE_MEMBERS,
@@ -140,6 +147,9 @@ EXPORTS = (
 )
 #: Reading that needs more than to see the workspace.
 READS = {
+    "list_api_tokens": P.MANAGE_ACCOUNTS,
+    "list_hooks": P.MANAGE_ACCOUNTS,
+    "list_hook_events": P.MANAGE_ACCOUNTS,
     "list_aside": P.MANAGE_ACCOUNTS,
     "get_clock": P.MANAGE_ACCOUNTS,
     "list_security_log": P.MANAGE_MEMBERS,

@@ -57,7 +57,7 @@ def test_from_an_empty_database_to_a_colleague_and_the_first_answer(
     expect(page.get_by_test_id("invite-said")).to_contain_text("Invited: uma@tidewater.example.")
     expect(page.get_by_test_id("invite-said")).to_contain_text("nonsense")
     link = page.get_by_test_id("invitation-link").inner_text()
-    check(page)
+    check(page, "invitations")
 
     colleague = browser.new_context(viewport={"width": 390, "height": 844}, locale="en-GB")
     hers = colleague.new_page()
@@ -375,3 +375,49 @@ def test_a_second_workspace_is_made_as_a_copy_chosen_by_keys_put_away_and_brough
     word = page.request.get("/api/session").json()
     number = next(w["id"] for w in word["workspaces"] if w["name"] == "Brinewick after dark")
     page.request.post(f"/api/workspaces/{number}/archive", headers={"X-CSRF-Token": word["csrf"]})
+
+
+def test_a_program_gets_a_token_is_told_and_told_again(enter: Enter, demo: Demo, outside: Outside) -> None:
+    page = enter("noor", "/w/1/setup")
+    part = page.get_by_test_id("programs")
+    page.get_by_test_id("new-token").click()
+    form = page.get_by_test_id("token-form")
+    form.get_by_label("Which program").fill("Shift board")
+    form.get_by_role("button", name=re.compile("^May:")).click()
+    page.get_by_role("option", name="change conversations").click()
+    page.keyboard.press("Escape")
+    check(page, "programs")
+    form.get_by_role("button", name="Make it").click()
+    token = page.get_by_test_id("shown-once").locator("code").inner_text()
+    expect(part.get_by_test_id("token")).to_contain_text("may see this workspace, change conversations")
+    place = f"{demo.address}/api/workspaces/1/conversations"
+    headers = {"Authorization": f"Bearer {token}"}
+    assert HTTP.get(place, params={"move": "unsorted"}, headers=headers).status_code == 200
+    part.get_by_role("button", name="I have it").click()
+    page.reload()
+    expect(page.get_by_text(token)).to_have_count(0)
+    expect(part.get_by_test_id("token")).to_contain_text("last used")
+    part.get_by_role("button", name="Take back Shift board").click()
+    expect(part.get_by_test_id("token")).to_have_count(0)
+    assert HTTP.get(place, params={"move": "unsorted"}, headers=headers).status_code == 401
+    # Told at an address that answers nothing well: it stands in the log and can be told again.
+    page.get_by_test_id("new-hook").click()
+    form = page.get_by_test_id("hook-form")
+    form.get_by_label("Which program").fill("Door bell")
+    form.get_by_label("Its address").fill(f"{demo.outside}/nobody")
+    form.get_by_role("button", name="Save").click()
+    assert page.get_by_test_id("shown-once").locator("code").inner_text().startswith("whsec_")
+    outside.say("Ring, 7203")
+    for _ in range(60):
+        part.get_by_role("button", name="What Door bell was told").click()
+        event = page.get_by_test_id("told-event").first
+        if event.count() and "It answered" in event.inner_text():
+            break
+        page.get_by_role("button", name="Close").click()
+        page.wait_for_timeout(500)
+    expect(page.get_by_test_id("told-event").first).to_contain_text("arrived in conversation")
+    expect(page.get_by_test_id("told-event").first).to_contain_text("waits: It answered 404")
+    check(page)
+    page.get_by_role("button", name="Close").click()
+    part.get_by_role("button", name="Remove Door bell").click()
+    expect(part.get_by_test_id("hook")).to_have_count(0)

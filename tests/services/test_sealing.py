@@ -21,6 +21,8 @@ OTHERWISE = {
     "invitation.token_hash": "a hash",
     "password_link.token_hash": "a hash",
     "member.password_hash": "a hash",
+    "api_token.token_hash": "a hash",
+    "web_hook.secret_until": "a time",
     "advice.token": "stands in the address of each letter that asks",
     "account.hook_secret_until": "a time",
     "account.token_ends_at": "a time",

@@ -66,3 +66,6 @@ delete from password_link where token_hash in (select token_hash from password_l
 
 -- grant_tries: tries at a network's page that led somewhere, or can lead nowhere any more
 delete from grant_try where id in (select id from grant_try where workspace_id = %(workspace_id)s and expires_at < %(before)s limit %(limit)s);
+
+-- hook_events: what programs were told, or not
+delete from hook_event where id in (select id from hook_event where workspace_id = %(workspace_id)s and made_at < %(before)s limit %(limit)s);

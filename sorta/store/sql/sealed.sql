@@ -29,3 +29,9 @@ select id, verifier from grant_try where workspace_id = %(workspace_id)s order b
 
 -- set_try: the same, sealed again
 update grant_try set verifier = %(verifier)s where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- lock_hooks: what is sealed of places where programs are told
+select id, secret, secret_before from web_hook where workspace_id = %(workspace_id)s order by id for update;
+
+-- set_hook: the same, sealed again
+update web_hook set secret = %(secret)s, secret_before = %(secret_before)s where workspace_id = %(workspace_id)s and id = %(id)s;

@@ -2406,6 +2406,158 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/programs/hooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Hooks
+         * @description Where programs are told.
+         */
+        get: operations["list_hooks"];
+        put?: never;
+        /**
+         * Add Hook
+         * @description A new place where a program is told.
+         */
+        post: operations["add_hook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/programs/hooks/{hook_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Hook
+         * @description What it is called, where it is and what it is told of; it is told again where that was switched off.
+         */
+        put: operations["set_hook"];
+        post?: never;
+        /**
+         * Remove Hook
+         * @description It is told nothing more.
+         */
+        delete: operations["remove_hook"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/programs/hooks/{hook_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Hook Again
+         * @description Tell once more, under the same key.
+         */
+        post: operations["tell_hook_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/programs/hooks/{hook_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Hook Events
+         * @description What it was told or is to be, the newest first.
+         */
+        get: operations["list_hook_events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/programs/hooks/{hook_id}/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Program Secret
+         * @description Another secret to sign with, shown this once.
+         */
+        post: operations["change_program_secret"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/programs/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Api Tokens
+         * @description The tokens, the newest first.
+         */
+        get: operations["list_api_tokens"];
+        put?: never;
+        /**
+         * Add Api Token
+         * @description A new token.
+         */
+        post: operations["add_api_token"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/programs/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Revoke Api Token
+         * @description Take a token back: it opens nothing from now on.
+         */
+        delete: operations["revoke_api_token"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/proposals/{proposal_id}": {
         parameters: {
             query?: never;
@@ -3730,7 +3882,28 @@ export interface paths {
         trace?: never;
     };
 }
-export type webhooks = Record<string, never>;
+export interface webhooks {
+    conversation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Program
+         * @description What programs are told, signed by the Standard Webhooks scheme; answered by anything between 200 and 299.
+         */
+        post: operations["tell_programconversation_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+}
 export interface components {
     schemas: {
         /** About */
@@ -4021,6 +4194,14 @@ export interface components {
             subject: string;
         };
         /**
+         * Again
+         * @description One of them, or, without a number, all that failed.
+         */
+        Again: {
+            /** Event Id */
+            event_id?: number | null;
+        };
+        /**
          * Against
          * @description What a period is compared with.
          * @enum {string}
@@ -4118,6 +4299,39 @@ export interface components {
              * @enum {string}
              */
             type: "anything";
+        };
+        /**
+         * ApiToken
+         * @description A token without itself.
+         */
+        ApiToken: {
+            /**
+             * Ending
+             * @description Its last four characters
+             */
+            ending: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** Id */
+            id: number;
+            /** Is Over */
+            is_over: boolean;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By Name */
+            made_by_name: string;
+            /** Name */
+            name: string;
+            /** Permissions */
+            permissions: components["schemas"]["Permission"][];
+            /** Used At */
+            used_at: string | null;
         };
         /**
          * Approval
@@ -5714,6 +5928,11 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** HTTPValidationError */
+        HTTPValidationError: {
+            /** Detail */
+            detail?: components["schemas"]["ValidationError"][];
+        };
         /**
          * HandItOver
          * @description Hand it over to a support desk: it joins the case there is, or opens one, and is settled here.
@@ -5853,6 +6072,72 @@ export interface components {
         Hold: {
             /** Reason */
             reason: string;
+        };
+        /**
+         * Hook
+         * @description A place where a program is told.
+         */
+        Hook: {
+            /** Failed */
+            failed: number;
+            /** Failing Since */
+            failing_since: string | null;
+            /** Id */
+            id: number;
+            /** Kinds */
+            kinds: ("arrivals" | "moves" | "decisions" | "answers")[];
+            /** Last Sent At */
+            last_sent_at: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Off Reason
+             * @description Why it is told nothing more
+             */
+            off_reason: string | null;
+            /** Url */
+            url: string;
+            /** Waiting */
+            waiting: number;
+        };
+        /** HookBody */
+        HookBody: {
+            /** Kinds */
+            kinds: ("arrivals" | "moves" | "decisions" | "answers")[];
+            /** Name */
+            name: string;
+            /** Url */
+            url: string;
+        };
+        /**
+         * HookEvent
+         * @description Something that a program was told, or is to be.
+         */
+        HookEvent: {
+            /** Attempts */
+            attempts: number;
+            /** Conversation Id */
+            conversation_id: number;
+            /** Ended At */
+            ended_at: string | null;
+            /** Event */
+            event: string;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Next At */
+            next_at: string | null;
+            /** Problem */
+            problem: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "sent" | "failed";
         };
         /**
          * HookSecret
@@ -6380,6 +6665,24 @@ export interface components {
             id: number;
         };
         /**
+         * MadeApiToken
+         * @description A new token; shown this once.
+         */
+        MadeApiToken: {
+            /** Token */
+            token: string;
+        };
+        /**
+         * MadeHook
+         * @description A new place, and what is signed with; shown this once.
+         */
+        MadeHook: {
+            /** Id */
+            id: number;
+            /** Secret */
+            secret: string;
+        };
+        /**
          * MadeWorkspace
          * @description What was copied, by kind, and in words what was not.
          */
@@ -6795,6 +7098,18 @@ export interface components {
              * @default 15
              */
             minutes: number;
+        };
+        /**
+         * NewApiToken
+         * @description What a program may, of what its maker may, and for how many days.
+         */
+        NewApiToken: {
+            /** Days */
+            days: number;
+            /** Name */
+            name: string;
+            /** Permissions */
+            permissions: components["schemas"]["Permission"][];
         };
         /** NewDraw */
         NewDraw: {
@@ -9616,6 +9931,45 @@ export interface components {
              */
             sent_at: string;
         };
+        /** ToldAgain */
+        ToldAgain: {
+            /** Count */
+            count: number;
+        };
+        /**
+         * ToldBody
+         * @description What a program is told, as Standard Webhooks has it; see docs/programs.md.
+         */
+        ToldBody: {
+            data: components["schemas"]["ToldData"];
+            /**
+             * Timestamp
+             * Format: date-time
+             */
+            timestamp: string;
+            /**
+             * Type
+             * @description conversation. and the event, as in conversation.arrived
+             */
+            type: string;
+        };
+        /**
+         * ToldData
+         * @description The numbers by which it is asked for, and what the event says besides, without anybody's words.
+         */
+        ToldData: {
+            /** Conversation */
+            conversation: number;
+            /**
+             * Seq
+             * @description The order within a conversation
+             */
+            seq: number;
+            /** Workspace */
+            workspace: number;
+        } & {
+            [key: string]: unknown;
+        };
         /**
          * Tone
          * @description How its writer feels.
@@ -9853,6 +10207,19 @@ export interface components {
             member_id: number;
             /** Uses */
             uses: number;
+        };
+        /** ValidationError */
+        ValidationError: {
+            /** Context */
+            ctx?: Record<string, never>;
+            /** Input */
+            input?: unknown;
+            /** Location */
+            loc: (string | number)[];
+            /** Message */
+            msg: string;
+            /** Error Type */
+            type: string;
         };
         /**
          * ValueCount
@@ -15000,6 +15367,344 @@ export interface operations {
             };
         };
     };
+    list_hooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hook"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_hook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HookBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeHook"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_hook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hook_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HookBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_hook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hook_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    tell_hook_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hook_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Again"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToldAgain"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_hook_events: {
+        parameters: {
+            query?: {
+                before?: number | null;
+            };
+            header?: never;
+            path: {
+                hook_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HookEvent"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    change_program_secret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hook_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HookSecret"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_api_tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApiToken"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_api_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewApiToken"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeApiToken"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    revoke_api_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     set_proposal: {
         parameters: {
             query?: never;
@@ -17829,6 +18534,37 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Problem"];
                     "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    tell_programconversation_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToldBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

@@ -21,6 +21,7 @@ const SECTIONS: readonly Section[] = [
   { id: 'domains-title', words: 'Outside advice' },
   { id: 'listening-title', words: 'Listening' },
   { id: 'reading-title', words: 'How well messages are read' },
+  { id: 'programs-title', words: 'Programs', needs: 'manage_accounts' },
   { id: 'clock-title', words: 'What runs by itself', needs: 'manage_accounts' },
   { id: 'signing-in-title', words: 'Signing in', needs: 'manage_members' },
   { id: 'security-title', words: 'Security log', needs: 'manage_members' },

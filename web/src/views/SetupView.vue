@@ -15,6 +15,7 @@ import InvitationList from '@/features/setup/InvitationList.vue'
 import ListeningList from '@/features/setup/ListeningList.vue'
 import PolicyList from '@/features/setup/PolicyList.vue'
 import LinkList from '@/features/setup/LinkList.vue'
+import ProgramList from '@/features/setup/ProgramList.vue'
 import ReadingAccuracy from '@/features/setup/ReadingAccuracy.vue'
 import RoleTable from '@/features/setup/RoleTable.vue'
 import SecondNeeds from '@/features/setup/SecondNeeds.vue'
@@ -109,6 +110,11 @@ function onNotice(notice: Notice): void {
             :workspace-id="workspaceId"
             :may-manage="session.may('manage_tags')" />
           <ReadingAccuracy :key="`r${workspaceId}`" :workspace-id="workspaceId" />
+          <ProgramList
+            v-if="session.may('manage_accounts')"
+            :key="`w${workspaceId}`"
+            :workspace-id="workspaceId"
+            :zone="zone" />
           <ClockList
             v-if="session.may('manage_accounts')"
             :key="`c${workspaceId}`"
