@@ -20,6 +20,7 @@ from sorta.core.permissions import HeldRole, Permission, Role, check_within
 from sorta.core.ports import Letter, LetterRefused, Unreachable
 from sorta.core.retry import get_pause
 from sorta.core.security import Happening
+from sorta.services import workspaces
 from sorta.services.groups import check_groups, check_limit
 from sorta.services.groups import place as put
 from sorta.services.house import House, Scope, act_as
@@ -319,7 +320,7 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
     email = check_address(said.email).lower() if welcome.email is None else welcome.email
     if welcome.workspace is None:
         organisation = _check_name(said.organisation, "An organisation’s name", "organisation")
-        workspace = _check_name(said.workspace, "A workspace’s name", "workspace")
+        workspace = workspaces.check_name(said.workspace, "workspace")
         if said.time_zone not in available_timezones():
             raise Invalid(f"There is no time zone {said.time_zone!r}.", "time_zone")
     hashed = await house.hashing.do(make_hash, said.password, (name, email))

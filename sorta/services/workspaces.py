@@ -74,10 +74,11 @@ def _check_owner(scope: Scope) -> None:
         raise NotAllowed(f"That is for Owners; your role here is {scope.role.name}.")
 
 
-def _check_name(said: str) -> str:
+def check_name(said: str, where: str = "name") -> str:
+    """A workspace's name as it is kept. Raises Invalid, naming the field `where`."""
     name = " ".join(said.split())
     if not 1 <= len(name) <= LONGEST_NAME or not name.isprintable():
-        raise Invalid(f"A workspace’s name has 1 to {LONGEST_NAME} characters.", "name")
+        raise Invalid(f"A workspace’s name has 1 to {LONGEST_NAME} characters.", where)
     return name
 
 
@@ -108,7 +109,7 @@ async def make(house: House, scope: Scope, *, name: str, time_zone: str, copy: b
     members), kept links, saved replies, policies, hours, and rules, which are switched off. What names an account or a member of this one is
     left out and said. Raises NotAllowed, Invalid."""
     _check_owner(scope)
-    said = _check_name(name)
+    said = check_name(name)
     if time_zone not in available_timezones():
         raise Invalid(f"There is no time zone {time_zone!r}.", "time_zone")
     async with house.db.connect() as conn, conn.transaction():
@@ -227,7 +228,7 @@ async def get_about(house: House, scope: Scope) -> dict[str, Any]:
 async def set_about(house: House, scope: Scope, *, name: str, description: str) -> None:
     """What it is called and is about from now on. For Owners. Raises NotAllowed, Invalid."""
     _check_owner(scope)
-    said, about = _check_name(name), _check_description(description)
+    said, about = check_name(name), _check_description(description)
     async with house.db.transact(scope.workspace_id) as conn:
         await people.set_workspace(conn, scope.workspace_id, said, about)
         await note(conn, scope, Happening.WORKSPACE_CHANGED, said)

@@ -9,6 +9,7 @@ import pytest
 from sorta.core.errors import Invalid, NotAllowed, NotFound
 from sorta.core.facts import SettledAs
 from sorta.core.groups import crosses_groups
+from sorta.core.periods import Named
 from sorta.core.permissions import OVER_ALL, Permission
 from sorta.core.texts import SavedReplyBody
 from sorta.services import (
@@ -20,10 +21,12 @@ from sorta.services import (
     invitations,
     leaving,
     profiles,
+    reports,
     roles,
     sorting,
     team,
     texts,
+    waits,
 )
 from sorta.services.house import seen_by
 from sorta.store import groups as store
@@ -271,6 +274,28 @@ async def test_a_persons_tag_is_on_all_they_said_whoever_puts_it_there(world: Wo
     async with world.house.db.transact(world.workspace_id) as conn:
         filed = await (await conn.execute("select conversation_id from filing where under = 'person_tag'")).fetchall()
     assert {id for (id,) in filed} == {seen, hidden}
+
+
+@pytest.mark.parametrize("packed", [False, True])
+async def test_reports_of_who_is_limited_are_those_of_their_accounts(world: World, *, packed: bool) -> None:
+    """The same figures and lists as who sees all gets through a filter; also where days are packed, which hold all accounts."""
+    for n in range(6):
+        network = "pixfern" if n % 2 else "hushline"
+        at = world.after(days=-9, minutes=7 * n)
+        id = await world.hear(f"hello {n}", network=network, kind="private", handle=f"h{n}", at=at)
+        how = SettledAs.JUNK if n < 2 else SettledAs.NO_REPLY_NEEDED
+        await acts.settle(world.house, world.scopes["noor"], id, how=how, now=world.after(days=-9, hours=n + 1))
+    if packed:
+        await waits.pack_days(world.house, world.workspace_id, world.now)
+    await limit(world, "mara", "pixfern")
+    mara, noor = replace(world.scopes["mara"], limited=True), world.scopes["noor"]
+    ask = reports.Ask(period=Named.DAYS_28)
+    with seen_by(mara.seer):
+        mine = await reports.get_report(world.house, mara, ask, world.now)
+    through = replace(ask, filters={"account": [world.accounts["pixfern"].id]})
+    theirs = await reports.get_report(world.house, noor, through, world.now)
+    assert mine["figures"] == theirs["figures"]
+    assert mine["figures"] != (await reports.get_report(world.house, noor, ask, world.now))["figures"]
 
 
 async def test_invited_to_groups_and_teams_they_have_them_when_they_come(world: World) -> None:

@@ -88,7 +88,7 @@ const label = 'block text-xs font-semibold text-ink-2'
               :class="input"
               autocomplete="organization" />
             <label :class="label" for="workspace">Its first workspace, such as a house or a brand</label>
-            <input id="workspace" v-model="said.workspace" required maxlength="80" :class="input" />
+            <input id="workspace" v-model="said.workspace" required maxlength="60" :class="input" />
             <label :class="label" for="zone">By which clock it works</label>
             <input id="zone" v-model="said.time_zone" required list="zones" :class="input" />
             <datalist id="zones"><option v-for="z in ZONES" :key="z" :value="z" /></datalist>
