@@ -14,6 +14,9 @@ def test_a_saved_reply_is_written_found_sent_with_a_short_link_and_suggested(
     enter: Enter, outside: Outside, demo: Demo
 ) -> None:
     page = enter("mara", "/w/1/setup")
+    # What stands above has come, and moves nothing any more.
+    for part in ("accounts", "roles", "groups"):
+        expect(page.get_by_test_id(part).locator("li, tr, [data-test=group]").first).to_be_visible()
     links = page.get_by_test_id("links")
     links.get_by_test_id("link-name").fill("umbrella")
     links.get_by_test_id("link-target").fill("http://10.0.0.7/secret")
