@@ -58,6 +58,12 @@ def add_consent(app: FastAPI, state: State, world: World) -> None:
         fits = client is not None and hmac.compare_digest(client["secret"].encode(), unquote(secret).encode())
         return client if fits else None
 
+    def find_asking(request: Request) -> dict[str, Any] | None:
+        """The program that asks. RFC 6749, 4.1.2.1: who has no right to be sent back to is not sent back to."""
+        asked = request.query_params
+        client: dict[str, Any] | None = state.get_setting(f"client:{asked.get('client_id')}", None)
+        return client if client is not None and asked.get("redirect_uri") in client["redirects"] else None
+
     def make_tokens(network: str, client: str, page: str, *, messages: bool) -> JSONResponse:
         lasts = (state.get_setting("lasts", None) or {}).get(network, 3600)
         token, fresh = f"tok_{secrets.token_urlsafe(18)}", f"ref_{secrets.token_urlsafe(18)}"
@@ -85,9 +91,8 @@ def add_consent(app: FastAPI, state: State, world: World) -> None:
     @app.get("/networks/{network}/authorise")
     async def show(network: str, request: Request) -> Response:
         asked = request.query_params
-        client = state.get_setting(f"client:{asked.get('client_id')}", None)
-        # RFC 6749, 4.1.2.1: who has no right to be sent back to is not sent back to.
-        if client is None or asked.get("redirect_uri") not in client["redirects"]:
+        client = find_asking(request)
+        if client is None:
             return HTMLResponse("<h1>This program is not known here.</h1>", 400)
         if asked.get("code_challenge_method") != "S256" or len(asked.get("code_challenge", "")) != 43:
             return HTMLResponse("<h1>This program asks without PKCE.</h1>", 400)
@@ -109,8 +114,8 @@ def add_consent(app: FastAPI, state: State, world: World) -> None:
     @app.post("/networks/{network}/authorise")
     async def decide(network: str, request: Request) -> Response:
         asked = request.query_params
-        client = state.get_setting(f"client:{asked.get('client_id')}", None)
-        if client is None or asked.get("redirect_uri") not in client["redirects"]:
+        client = find_asking(request)
+        if client is None:
             return HTMLResponse("<h1>This program is not known here.</h1>", 400)
         said = dict(parse_qsl((await request.body()).decode()))
         back = {"state": asked.get("state", ""), "iss": get_issuer(world, network)}

@@ -2,7 +2,7 @@
 
 from collections.abc import Collection, Mapping
 
-from sorta.core.errors import Invalid
+from sorta.core.titles import check_title
 
 LONGEST_NAME = 60
 MOST_GROUPS = 200
@@ -10,12 +10,7 @@ MOST_GROUPS = 200
 
 def check_group(name: str, others: Collection[str]) -> str:
     """A group's name as it is kept; `others` are the names there are. Raises Invalid."""
-    said = " ".join(name.split())
-    if not 1 <= len(said) <= LONGEST_NAME or not said.isprintable():
-        raise Invalid(f"A group’s name has 1 to {LONGEST_NAME} characters.", "name")
-    if said.lower() in {other.lower() for other in others}:
-        raise Invalid(f"There is a group called {said} already.", "name")
-    return said
+    return check_title(name, "A group’s name", LONGEST_NAME, others=others, one="a group")
 
 
 def crosses_groups(groups: Mapping[int, Collection[int]], giver: int, taker: int) -> bool:

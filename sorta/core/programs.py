@@ -6,6 +6,7 @@ from urllib.parse import urlsplit
 
 from sorta.core.errors import Invalid
 from sorta.core.permissions import Permission
+from sorta.core.titles import check_title
 
 LONGEST_NAME = 60
 LONGEST_URL = 500
@@ -33,12 +34,7 @@ OFF_AFTER = timedelta(days=5)
 
 def check_name(said: str, others: Collection[str]) -> str:
     """A name as it is kept; `others` are those there are. Raises Invalid."""
-    name = " ".join(said.split())
-    if not 1 <= len(name) <= LONGEST_NAME or not name.isprintable():
-        raise Invalid(f"A name has 1 to {LONGEST_NAME} characters.", "name")
-    if name.lower() in {other.lower() for other in others}:
-        raise Invalid(f"There is one called {name} already.", "name")
-    return name
+    return check_title(said, "A name", LONGEST_NAME, others=others)
 
 
 def check_token(permissions: Collection[Permission], held: Collection[Permission], days: int) -> frozenset[Permission]:

@@ -17,7 +17,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from sorta.core.ports import Grant, GrantRefused, Lacking, PageSeen, Unreachable
 from sorta.networks.abilities import TABLE
-from sorta.networks.outgoing import Outgoing
+from sorta.networks.outgoing import Outgoing, read_object
 
 #: Seconds for which a network's description of itself is believed.
 BELIEVED = 3600
@@ -119,8 +119,8 @@ class OAuthGrantor:
             network, "GET", f"{client.api_url}/me", base=client.api_url, headers={"Authorization": f"Bearer {token}"}
         )
         if answer.status_code in (401, 403):
-            raise GrantRefused(f"{name} does not say which account this is for: {_say(_read(answer))}")
-        page = _read(answer)
+            raise GrantRefused(f"{name} does not say which account this is for: {_say(read_object(answer))}")
+        page = read_object(answer)
         said = {key: page.get(key) for key in ("id", "preferredUsername", "name")}
         if not answer.is_success or not all(isinstance(v, str) and 0 < len(v) <= LONGEST for v in said.values()):
             raise Unreachable(f"{name} answered {answer.status_code} without saying which account this is for.")
@@ -147,7 +147,7 @@ class OAuthGrantor:
     async def _ask(self, network: str, body: str) -> Grant:
         name, described = TABLE[network].name, await self._describe(network)
         answer = await self._post(network, described["token_endpoint"], body)
-        said = _read(answer)
+        said = read_object(answer)
         # RFC 6749, 5.2: what is wrong with a grant is 400, and with a client 401.
         if answer.status_code in (400, 401, 403):
             raise GrantRefused(f"{name} grants nothing: {_say(said)}")
@@ -172,7 +172,7 @@ class OAuthGrantor:
         parts = urlsplit(client.issuer)
         url = f"{parts.scheme}://{parts.netloc}/.well-known/oauth-authorization-server{parts.path.rstrip('/')}"
         answer = await self._send(network, "GET", url, base=client.issuer)
-        said = _read(answer)
+        said = read_object(answer)
         if not answer.is_success or said.get("issuer") != client.issuer:
             raise Unreachable(f"{name} does not describe how it is asked for leave ({answer.status_code}).")
         places = ("authorization_endpoint", "token_endpoint", "revocation_endpoint")
@@ -200,14 +200,6 @@ class OAuthGrantor:
         if answer.status_code == 429 or answer.status_code >= 500:
             raise Unreachable(f"{TABLE[network].name} answered {answer.status_code}.")
         return answer
-
-
-def _read(answer: httpx.Response) -> dict[str, Any]:
-    try:
-        body = answer.json()
-    except ValueError:
-        return {}
-    return body if isinstance(body, dict) else {}
 
 
 def _say(answer: Mapping[str, Any]) -> str:

@@ -103,3 +103,12 @@ async def _read(answer: httpx.Response) -> httpx.Response:
 
 #: Said of the body as it came over the line.
 _SPENT = frozenset({"content-encoding", "content-length", "transfer-encoding"})
+
+
+def read_object(answer: httpx.Response) -> dict[str, Any]:
+    """The JSON object of an answer; empty where there is none."""
+    try:
+        body = answer.json()
+    except ValueError:
+        return {}
+    return body if isinstance(body, dict) else {}

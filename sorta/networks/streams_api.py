@@ -35,7 +35,7 @@ from sorta.core.ports import (
     Unreachable,
 )
 from sorta.networks import activitystreams
-from sorta.networks.outgoing import Outgoing
+from sorta.networks.outgoing import Outgoing, read_object
 
 LONGEST_PAUSE = 24 * 3600
 #: Each act as an activity of the vocabulary, and whether it is done to the person; the opposite is its Undo.
@@ -138,11 +138,11 @@ class StreamsNetwork:
     def _judge(self, answer: httpx.Response) -> Outcome:
         name, status = self.abilities.name, answer.status_code
         if answer.is_success:
-            id = activitystreams.get_id(_json(answer))
+            id = activitystreams.get_id(read_object(answer))
             if id is None:
                 return Postponed(reason=f"{name} answered {status} without saying what it made.", maybe_out=True)
             return Delivered(external_id=id)
-        said = _json(answer).get("detail")
+        said = read_object(answer).get("detail")
         words = said if isinstance(said, str) else f"answered {status}"
         if status == 401:
             return TokenExpired(reason=f"{name} no longer accepts the access token: {words}")
@@ -175,20 +175,12 @@ class StreamsNetwork:
             raise Silent(f"{self.abilities.name} did not answer ({type(error).__name__}).") from error
         except httpx.HTTPError as error:
             raise Unreachable(f"{self.abilities.name}: {error}") from error
-        page = _json(answer)
+        page = read_object(answer)
         items = activitystreams.list_values(page.get("orderedItems"))
         following = activitystreams.get_id(page.get("next"))
         # A page that leads on to itself is the last.
         more = bool(items) and following is not None and following != url
         return BackfillPage(activities=tuple(items), cursor=following or url, more=more)
-
-
-def _json(answer: httpx.Response) -> dict[str, Any]:
-    try:
-        body = answer.json()
-    except ValueError:
-        return {}
-    return body if isinstance(body, dict) else {}
 
 
 def _get_retry_after(answer: httpx.Response) -> float | None:

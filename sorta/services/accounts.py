@@ -9,6 +9,7 @@ from sorta.core.permissions import Permission
 from sorta.core.ports import AccountRef, Unreachable
 from sorta.core.security import Happening
 from sorta.networks.abilities import TABLE
+from sorta.services.granting import list_networks
 from sorta.services.house import House, Scope
 from sorta.services.sealing import HOOK_SECRET, TOKEN, open_taken, seal_row
 from sorta.services.security_log import note
@@ -26,7 +27,7 @@ async def list_accounts(house: House, scope: Scope) -> list[dict[str, Any]]:
     """The accounts, without their credentials."""
     async with house.db.transact(scope.workspace_id) as conn:
         rows = await accounts.list_accounts(conn, scope.workspace_id)
-    asking = frozenset() if house.grantor is None else house.grantor.list_networks()
+    asking = list_networks(house)
     return [
         {
             "id": a.id,

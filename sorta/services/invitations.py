@@ -20,6 +20,7 @@ from sorta.core.permissions import HeldRole, Permission, Role, check_within
 from sorta.core.ports import Letter, LetterRefused, Unreachable
 from sorta.core.retry import get_pause
 from sorta.core.security import Happening
+from sorta.core.titles import check_title
 from sorta.services import workspaces
 from sorta.services.groups import check_groups, check_limit
 from sorta.services.groups import place as put
@@ -292,13 +293,6 @@ def make_initials(name: str) -> str:
     return said.upper()
 
 
-def _check_name(said: str, what: str, where: str) -> str:
-    name = " ".join(said.split())
-    if not 1 <= len(name) <= LONGEST_NAME or not name.isprintable():
-        raise Invalid(f"{what} has 1 to {LONGEST_NAME} characters.", where)
-    return name
-
-
 async def come_in(house: House, token: str, said: Coming, came_from: str, now: datetime, agent: str = "") -> Entered:
     """Take an invitation: an account, its place, and a session. Raises NotFound, Invalid, SignInRefused, TooLate."""
     welcome = await look(house, token, now)
@@ -316,10 +310,10 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
             await house.db.enter(conn, found.row["workspace_id"])
             await _join(conn, found, token, member.id, member.name, now)
         return entered
-    name = _check_name(said.name, "A name", "name")
+    name = check_title(said.name, "A name", LONGEST_NAME)
     email = check_address(said.email).lower() if welcome.email is None else welcome.email
     if welcome.workspace is None:
-        organisation = _check_name(said.organisation, "An organisation’s name", "organisation")
+        organisation = check_title(said.organisation, "An organisation’s name", LONGEST_NAME, where="organisation")
         workspace = workspaces.check_name(said.workspace, "workspace")
         if said.time_zone not in available_timezones():
             raise Invalid(f"There is no time zone {said.time_zone!r}.", "time_zone")

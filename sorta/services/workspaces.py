@@ -11,6 +11,7 @@ from sorta.core.errors import Invalid, NotAllowed, NotFound, SortaError
 from sorta.core.facts import Move
 from sorta.core.permissions import STARTING, Role
 from sorta.core.security import Happening
+from sorta.core.titles import check_title
 from sorta.services import policies, rules, texts
 from sorta.services.consent import POLICY
 from sorta.services.house import House, Scope, seen_by
@@ -76,10 +77,7 @@ def _check_owner(scope: Scope) -> None:
 
 def check_name(said: str, where: str = "name") -> str:
     """A workspace's name as it is kept. Raises Invalid, naming the field `where`."""
-    name = " ".join(said.split())
-    if not 1 <= len(name) <= LONGEST_NAME or not name.isprintable():
-        raise Invalid(f"A workspace’s name has 1 to {LONGEST_NAME} characters.", where)
-    return name
+    return check_title(said, "A workspace’s name", LONGEST_NAME, where=where)
 
 
 def _check_description(said: str) -> str:

@@ -219,7 +219,3 @@ async def disconnect(
         "notice": notice,
     }
     return bool(await db.execute(conn, SQL.disconnect, values))
-
-
-async def list_waiting(conn: Conn, workspace_id: int, id: int) -> list[int]:
-    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_waiting, {"workspace_id": workspace_id, "id": id})]

@@ -113,6 +113,3 @@ with gone as (update account set disconnected_at = %(now)s, disconnected_by = %(
     token_ends_at = null, renew_at = null, lacking = '[]', paused_reason = null, silent_since = null, ask_again_at = null
   where workspace_id = %(workspace_id)s and id = %(id)s and disconnected_at is null returning 1)
 select pg_notify('sorta_live', %(notice)s) from gone;
-
--- list_waiting: what is queued by an account
-select id from outbox where workspace_id = %(workspace_id)s and account_id = %(id)s and state in ('queued', 'waiting') order by id;
