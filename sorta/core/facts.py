@@ -12,6 +12,9 @@ from typing import Any
 
 from sorta.core.targets import Priority
 
+#: Where events hold words that people wrote, or that were written of them; beside these, `rule` holds the words it was met by.
+WORDS = ("text", "before", "note", "reason", "remark")
+
 
 class Move(StrEnum):
     """Response status, in the order in which the work goes."""

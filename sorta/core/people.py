@@ -102,3 +102,20 @@ def get_first_name(name: str) -> str:
     if len(letters) < 2 or not _FIRST_NAME.fullmatch(first) or first[0] != first[0].title():
         return ""
     return first
+
+
+#: What somebody is called whose things were erased.
+ERASED = "Erased person"
+
+
+def make_pattern(handles: Iterable[str]) -> str | None:
+    """A regular expression, as PostgreSQL has them (its handbook, 9.7.3), that finds what addresses somebody by one of their handles:
+    behind an at sign, or a mail address as it is. Not part of a longer handle. None where there is nothing to find by."""
+    parts = []
+    for handle in sorted({h.lstrip("@") for h in handles}):
+        said = re.sub(r"(\W)", r"\\\1", handle)
+        if "@" in handle:
+            parts.append(rf"(?<![\w.+-]){said}(?![\w-]|\.\w)")
+        elif len(handle) > 1:
+            parts.append(rf"@{said}(?!\w|[.-]\w)")
+    return "|".join(parts) or None

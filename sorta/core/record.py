@@ -16,6 +16,7 @@ THINGS: Mapping[str, str] = {
     "account_group": "account group",
     "account_group_member": "account group’s member",
     "api_token": "token of a program",
+    "erasure": "erasure of a person",
     "invitation": "invitation",
     "kept_link": "link that is kept",
     "listening": "words listened for",

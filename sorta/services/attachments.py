@@ -145,10 +145,10 @@ async def remove_attachment(house: House, scope: Scope, id: int) -> None:
         sha256 = await store.remove_attachment(conn, scope.workspace_id, id, scope.member_id)
         if sha256 is None:
             raise TooLate("An answer holds it already.")
-        await _drop(house, conn, scope.workspace_id, [sha256])
+        await drop(house, conn, scope.workspace_id, [sha256])
 
 
-async def _drop(house: House, conn: Conn, workspace_id: int, sha256s: Sequence[str]) -> None:
+async def drop(house: House, conn: Conn, workspace_id: int, sha256s: Sequence[str]) -> None:
     """Remove what no file holds any more."""
     await store.lock_files(conn, workspace_id)
     needed = await store.list_needed(conn, workspace_id, sha256s)
@@ -162,12 +162,12 @@ async def sweep(house: House, workspace_id: int, now: datetime) -> int:
         return 0
     async with house.db.transact(workspace_id) as conn:
         gone = await store.remove_unused(conn, workspace_id, now - KEPT_FOR)
-        await _drop(house, conn, workspace_id, gone)
+        await drop(house, conn, workspace_id, gone)
     await asyncio.to_thread(house.files.remove_parts, workspace_id, now - LEFT_BEHIND)
     left = await asyncio.to_thread(house.files.list_kept, workspace_id, now - 3 * LEFT_BEHIND, now - LEFT_BEHIND)
     for first in range(0, len(left), AT_ONCE):
         async with house.db.transact(workspace_id) as conn:
-            await _drop(house, conn, workspace_id, left[first : first + AT_ONCE])
+            await drop(house, conn, workspace_id, left[first : first + AT_ONCE])
     return len(gone)
 
 

@@ -31,7 +31,7 @@ from sorta.services.house import House
 from sorta.services.own_reading import get_reader
 from sorta.services.ruling import Ruling, Told, get_book, make_heard
 from sorta.services.trail import Ledger, Open, get_last_at, make_preview
-from sorta.store import persons, profiles, trail
+from sorta.store import erasing, persons, profiles, trail
 from sorta.store.accounts import Account
 from sorta.store.db import Conflict, Conn
 from sorta.store.live import make_notice
@@ -103,6 +103,9 @@ async def _take_in_once(
     history: History | None,
 ) -> int:
     fresh = 0
+    if account.has_erased:
+        gone = await erasing.list_come_back(conn, account.workspace_id, account.id, [s.external_id for s in seens])
+        seens = [s for s in seens if s.external_id not in gone]
     for seen in seens:
         if isinstance(seen, PostSeen):
             await trail.set_post(conn, account.workspace_id, account.id, _post(seen))

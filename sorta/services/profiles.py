@@ -123,18 +123,6 @@ async def get_profile(house: House, scope: Scope, id: int, now: datetime) -> dic
     }
 
 
-async def get_everything(house: House, scope: Scope, id: int, now: datetime) -> dict[str, Any]:
-    """All that is held about a person, for themselves. Raises NotAllowed, NotFound."""
-    scope.check(Permission.EXPORT)
-    profile = await get_profile(house, scope, id, now)
-    async with house.db.transact(scope.workspace_id) as conn:
-        said = await persons.list_all_messages(conn, scope.workspace_id, profile["id"])
-        tags = {t["id"]: t["name"] for t in await sorting.list_tags(conn, scope.workspace_id)}
-        await note(conn, scope, Happening.EXPORTED, f"everything about {profile['name']}", person=profile["id"])
-    profile.pop("suggestions")
-    return {**profile, "tags": [tags[t] for t in profile["tags"]], "messages": said}
-
-
 async def _tell(conn: Conn, scope: Scope, id: int) -> None:
     await tell(conn, make_notice(scope.workspace_id, "people", ids=[id]))
 
@@ -226,7 +214,7 @@ async def join(house: House, scope: Scope, id: int, other_id: int, now: datetime
     async with house.db.transact(scope.workspace_id) as conn:
         await _check_whole(conn, scope, [id, other_id])
         rows = await profiles.lock_persons(conn, scope.workspace_id, [id, other_id])
-        if len([r for r in rows if r["joined_to"] is None]) != 2:
+        if len([r for r in rows if r["joined_to"] is None and r["erased_at"] is None]) != 2:
             raise NotFound("One of them is not there any more, or was joined meanwhile.")
         made = await profiles.join(conn, scope.workspace_id, to=id, gone=other_id, member_id=scope.member_id, now=now)
         await profiles.set_points(conn, scope.workspace_id, id, _POINTS, REACTION_POINTS)

@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.core.answers import list_against_ending, say_news
-from sorta.core.errors import MovedOn, NotFound
+from sorta.core.errors import Impossible, MovedOn, NotFound
 from sorta.core.facts import Answering, Event, Facts, SettledAs, Unanswered, get_move
 from sorta.core.moves import apply, replay
 from sorta.core.spells import may_change
@@ -175,6 +175,8 @@ class Ledger:
             row = await store.lock_conversation(self.conn, self.workspace_id, conversation_id)
             if row is None:
                 raise NotFound("There is no such conversation in this workspace.")
+            if row["erased_at"] is not None:
+                raise Impossible("What was said here has been erased: nothing is done with it any more.")
             self.take(row)
         return self._open[conversation_id]
 

@@ -37,6 +37,8 @@ class Account:
     #: What its network asks to be allowed besides: {words, address}.
     lacking: list[dict[str, str]] = field(default_factory=list)
     disconnected_at: datetime | None = None
+    #: Whether something that came by it was erased, and must not come back.
+    has_erased: bool = False
 
 
 async def get_account(conn: Conn, workspace_id: int, id: int) -> Account | None:

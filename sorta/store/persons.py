@@ -73,7 +73,3 @@ async def set_tagged(conn: Conn, workspace_id: int, id: int, tag_id: int, *, on:
 
 async def set_blocked(conn: Conn, workspace_id: int, id: int, *, blocked: bool) -> None:
     await db.execute(conn, SQL.set_blocked, {"workspace_id": workspace_id, "id": id, "blocked": blocked})
-
-
-async def list_all_messages(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_all_messages, {"workspace_id": workspace_id, "id": id})

@@ -52,6 +52,7 @@ BODIES = {
         "targets": {a: {"urgent": 30, "high": 60, "normal": 90, "low": 120} for a in ("public", "private", "review")},
     },
     "add_fact": {"name": "x", "value": "x"},
+    "erase_person": {"name": "x"},
     "set_person_tag": {"name": "x", "on": True},
     "add_follow_up": {"words": "x", "due_at": "2030-01-01T00:00:00Z"},
     "set_follow_up": {"done": True},

@@ -109,6 +109,15 @@ def browser() -> Iterator[Browser]:
         opened.close()
 
 
+#: The files that take longest, by what they took: begun first, or the machine ends with one process waiting for another's last file.
+LONGEST = ("test_coming_in", "test_screens", "test_truth", "test_outside_world", "test_reports")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    order = {name: n for n, name in enumerate(LONGEST)}
+    items.sort(key=lambda item: order.get(item.path.stem, len(order)))
+
+
 #: How fast things are is for `make bench`; here they must come, without a reload, also on a machine that is busy.
 expect.set_options(timeout=15_000)
 

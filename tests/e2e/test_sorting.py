@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 
 from demo.run import Demo
 from tests.e2e.conftest import Enter, Outside, open_message
+from tests.e2e.test_screens import check
 
 
 def chips(page: Page) -> list[str]:
@@ -204,6 +205,43 @@ def test_one_customer_on_three_networks_becomes_one_person(enter: Enter) -> None
     page.keyboard.press("Escape")
     page.goto("/w/1/people")
     expect(page.get_by_test_id("my-follow-up").filter(has_text="Ring her back")).to_be_visible()
+
+
+def test_somebody_is_erased_at_their_wish(enter: Enter, outside: Outside) -> None:
+    """Refused while an answer leaves; then by their name, said again; a colleague who has it open sees it go, and reads what stays."""
+    outside.say("Please forget that I was ever here", kind="visitor_post", name="Wendel Obst")
+    colleague = enter("mara")
+    id = open_message(colleague, "Please forget that I was ever here")
+    page = enter("noor", f"/w/1/desk/{id}")
+    person = page.request.get(f"/api/workspaces/1/conversations/{id}").json()["conversation"]["person_id"]
+    expect(page.get_by_test_id("script")).to_contain_text("Please forget")
+    page.keyboard.press("r")
+    page.keyboard.type("We will")
+    with page.expect_response(lambda answer: answer.request.method == "POST" and "/repl" in answer.url):
+        page.keyboard.press("Control+Enter")
+    page.goto(f"/w/1/people/{person}")
+    page.get_by_test_id("erase").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_test_id("unfinished")).to_contain_text("An answer is on its way to them")
+    expect(dialog.get_by_role("button", name="Erase for good")).to_be_disabled()
+    expect(colleague.get_by_test_id("delivery")).to_have_text("Delivered, public")
+    dialog.get_by_role("button", name="Look again").click()
+    expect(dialog.get_by_test_id("erase-name")).to_be_visible()
+    check(page)
+    dialog.get_by_test_id("erase-name").fill("Wendel")
+    expect(dialog.get_by_role("button", name="Erase for good")).to_be_disabled()
+    dialog.get_by_test_id("erase-name").fill("Wendel Obst")
+    dialog.get_by_role("button", name="Erase for good").click()
+    expect(dialog).to_have_count(0)
+    expect(page).to_have_url(re.compile("/people$"))
+    expect(colleague.get_by_test_id("erased")).to_contain_text("was erased")
+    expect(colleague.get_by_test_id("script")).not_to_contain_text("forget that I was ever here")
+    expect(colleague.get_by_test_id("composer")).to_have_count(0)
+    colleague.keyboard.press("e")
+    expect(colleague.get_by_role("menu")).to_have_count(0)
+    check(colleague, "script")
+    # An Owner's alone.
+    expect(enter("mara", "/w/1/people").get_by_test_id("erase")).to_have_count(0)
 
 
 def test_the_overview_opens_queues_and_the_feed_is_live(enter: Enter, outside: Outside) -> None:

@@ -12,7 +12,7 @@ from sorta.core.facts import SettledAs
 from sorta.core.targets import Priority
 from sorta.networks.outgoing import Outgoing
 from sorta.networks.translator import HttpTranslator
-from sorta.services import acts, answers, desk, listening, overview, profiles, translating
+from sorta.services import acts, answers, desk, erasing, listening, overview, profiles, translating
 from sorta.services.house import House
 from sorta.services.trail import find_mismatches
 from tests.world import OUTSIDE, World
@@ -162,10 +162,10 @@ async def test_a_joined_record_comes_apart_from_the_outside_in(world: World) -> 
 async def test_everything_held_about_a_person(world: World) -> None:
     house, mara = world.house, world.scopes["mara"]
     id = await person_of(world, await world.hear("hi", handle="anna"))
-    held = await profiles.get_everything(house, mara, id, world.now)
+    held = await erasing.get_everything(house, mara, id, world.now)
     assert [m["body"] for m in held["messages"]] == ["hi"]
     with pytest.raises(NotAllowed):
-        await profiles.get_everything(house, world.scopes["ilse"], id, world.now)
+        await erasing.get_everything(house, world.scopes["ilse"], id, world.now)
 
 
 async def test_the_cross_tab_counts_each_cell_and_each_sum_once(world: World) -> None:

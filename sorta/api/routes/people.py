@@ -8,7 +8,7 @@ from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.downloads import CSV, name_file
 from sorta.api.schemas import people as shapes
 from sorta.api.schemas.sorting import Made
-from sorta.services import profiles
+from sorta.services import erasing, profiles
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["people"])
 PeopleQueryDep = Annotated[shapes.PeopleQuery, Query()]
@@ -47,7 +47,21 @@ async def get_everything(
 ) -> shapes.Everything:
     """All that is held about a person, for themselves."""
     response.headers.update(name_file(f"person-{person_id}.json"))
-    return shapes.Everything.model_validate(await profiles.get_everything(house, scope, person_id, now))
+    return shapes.Everything.model_validate(await erasing.get_everything(house, scope, person_id, now))
+
+
+@router.get("/people/{person_id}/erasure")
+async def preview_erasure(house: HouseDep, scope: ScopeDep, person_id: int) -> shapes.ErasurePreview:
+    """What would go if this person were erased, and what has to be finished before."""
+    return shapes.ErasurePreview.model_validate(await erasing.preview(house, scope, person_id))
+
+
+@router.post("/people/{person_id}/erasure")
+async def erase_person(
+    house: HouseDep, scope: ScopeDep, now: NowDep, person_id: int, body: shapes.Erase
+) -> shapes.ErasedCounts:
+    """Erase every word, name and file of a person, at their wish. It cannot be taken back."""
+    return shapes.ErasedCounts.model_validate(await erasing.erase(house, scope, person_id, name=body.name, now=now))
 
 
 @router.post("/people/{person_id}/facts")

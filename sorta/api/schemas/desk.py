@@ -185,6 +185,7 @@ class Conversation(BaseModel):
     rating: int | None
     first_contact: bool
     thanked: int | None = Field(description="The message in which they only thanked us; it asks for nothing")
+    erased_at: datetime | None = Field(description="Since when nothing of what was said is here any more")
 
 
 class SheetAccount(BaseModel):

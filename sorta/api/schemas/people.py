@@ -197,13 +197,51 @@ class Listening(BaseModel):
 
 
 class Everything(BaseModel):
-    """All that is held about a person."""
+    """All that is held about a person: their profile, and each kind of thing as a list."""
 
     model_config = ConfigDict(extra="allow")
 
     id: int
     name: str
     messages: list[dict[str, Any]]
+    trail: list[dict[str, Any]]
+    proposals: list[dict[str, Any]]
+    scheduled: list[dict[str, Any]]
+    cases: list[dict[str, Any]]
+    questions: list[dict[str, Any]]
+    reactions: list[dict[str, Any]]
+    marks: list[dict[str, Any]]
+
+
+class ErasedCounts(BaseModel):
+    """How much goes, or went. Of `draws` the published lists stay; `mentions` are conversations of others."""
+
+    conversations: int
+    messages: int
+    notes: int
+    files: int
+    translations: int
+    facts: int
+    follow_ups: int
+    cases: int
+    questions: int
+    draws: int
+    mentions: int
+
+
+class Unfinished(BaseModel):
+    conversation_id: int
+    why: str
+
+
+class ErasurePreview(BaseModel):
+    name: str
+    counts: ErasedCounts
+    unfinished: list[Unfinished]
+
+
+class Erase(Asked):
+    name: str = Field(max_length=400, description="What the person is called, said again")
 
 
 Dimension = Literal["account", "kind", "tag", "owner", "team", "priority", "move", "band", "sentiment"]

@@ -50,7 +50,7 @@ select m.id as message, m.external_id as id, c.person_id as person, i.name, i.ha
   pe.blocked, array(select t.tag_id from person_tag t where t.person_id = pe.id and t.workspace_id = m.workspace_id) as tags
 from post p join conversation c on c.post_id = p.id join message m on m.conversation_id = c.id and m.inbound and m.public
   join identity i on i.id = m.identity_id join person pe on pe.id = c.person_id
-where p.workspace_id = %(workspace_id)s and p.id = %(post_id)s and c.workspace_id = %(workspace_id)s
+where p.workspace_id = %(workspace_id)s and p.id = %(post_id)s and c.erased_at is null and c.workspace_id = %(workspace_id)s
   and m.workspace_id = %(workspace_id)s;
 
 -- list_notices: the winners who were written to

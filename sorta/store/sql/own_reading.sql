@@ -6,7 +6,7 @@ from (select t.message_id, max(t.at) as at from (
   group by t.message_id order by max(t.at) desc, t.message_id desc limit %(limit)s) said
 join message m on m.id = said.message_id and m.workspace_id = %(workspace_id)s
 left join reading_check k on k.message_id = m.id and k.workspace_id = m.workspace_id
-where m.removed_at is null and (k.labels is not null or m.evidence -> 'corrected' ?| array['reads_as', 'sentiment'])
+where m.removed_at is null and m.body <> '' and (k.labels is not null or m.evidence -> 'corrected' ?| array['reads_as', 'sentiment'])
 order by said.at desc, m.id desc;
 
 -- get_in_use: which one messages are read by

@@ -65,8 +65,3 @@ delete from person_tag where workspace_id = %(workspace_id)s and tag_id = %(tag_
 
 -- set_blocked: what the network was told of a person
 update person set blocked = %(blocked)s where workspace_id = %(workspace_id)s and id = %(id)s;
-
--- list_all_messages: everything said in a person's conversations, oldest first
-select c.id as conversation_id, c.network, m.kind, m.inbound, m.public, m.body, m.sent_at, m.removed_at, m.rating
-from message m join conversation c on c.id = m.conversation_id
-where c.workspace_id = %(workspace_id)s and c.person_id = %(id)s order by m.sent_at, m.id;

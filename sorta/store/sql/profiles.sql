@@ -5,17 +5,17 @@ select p.id, p.name, p.blocked, p.standing, p.first_at, p.points_at as last_at,
     order by i.network, i.handle) from identity i where i.person_id = p.id), '[]') as identities,
   coalesce((select array_agg(t.tag_id order by t.tag_id) from person_tag t where t.person_id = p.id), '{}') as tags,
   (select min(f.due_at) from follow_up f where f.person_id = p.id and f.done_at is null) as follow_up_at
-from person p where p.workspace_id = %(workspace_id)s and p.joined_to is null and {which}
+from person p where p.workspace_id = %(workspace_id)s and p.joined_to is null and p.erased_at is null and {which}
 order by {order} limit %(limit)s;
 
 -- count_persons: how many records the filters let through; {which} as for list_persons
-select count(*) from person p where p.workspace_id = %(workspace_id)s and p.joined_to is null and {which};
+select count(*) from person p where p.workspace_id = %(workspace_id)s and p.joined_to is null and p.erased_at is null and {which};
 
 -- get_joined_to: which record a joined one is part of now, or null
 select joined_to from person where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- is_person: whether there is such a record that stands for itself
-select exists (select from person where workspace_id = %(workspace_id)s and id = %(id)s and joined_to is null);
+select exists (select from person where workspace_id = %(workspace_id)s and id = %(id)s and joined_to is null and erased_at is null);
 
 -- list_handles: a person's identities, each with the latest message of theirs there
 select i.id, i.network, i.handle, i.name, i.reach,
@@ -74,7 +74,7 @@ select o.id as person_id, o.name, coalesce((
     from person_mark m join person_mark mine on mine.workspace_id = m.workspace_id and mine.kind = m.kind
       and mine.value = m.value and mine.person_id = %(id)s
     where m.workspace_id = %(workspace_id)s and m.person_id = o.id), '[]') as shared
-from person o where o.workspace_id = %(workspace_id)s and o.joined_to is null and o.id <> %(id)s and o.id in (
+from person o where o.workspace_id = %(workspace_id)s and o.joined_to is null and o.erased_at is null and o.id <> %(id)s and o.id in (
   select n.id from person n where n.workspace_id = %(workspace_id)s and n.joined_to is null and lower(n.name) = (
     select lower(p.name) from person p where p.workspace_id = %(workspace_id)s and p.id = %(id)s)
   union select m.person_id from person_mark m join person_mark mine on mine.workspace_id = m.workspace_id
@@ -89,7 +89,7 @@ select id from conversation where workspace_id = %(workspace_id)s and person_id 
 order by person_id, thread_key for no key update;
 
 -- lock_persons: both records, in one order for everybody, until the transaction ends
-select id, name, joined_to, blocked, first_at from person
+select id, name, joined_to, erased_at, blocked, first_at from person
 where workspace_id = %(workspace_id)s and id = any(%(ids)s) order by id for update;
 
 -- move_all: everything of one record goes to another; what was moved, to be taken back. Where both have a

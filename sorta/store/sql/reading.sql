@@ -5,7 +5,7 @@ from (select i.id from message i where i.workspace_id = %(workspace_id)s and i.i
   order by md5(i.id::text || %(week)s::date::text) limit %(limit)s) s
 join message m on m.id = s.id join conversation c on c.id = m.conversation_id
 left join reading_check k on k.message_id = m.id and k.workspace_id = m.workspace_id
-where m.workspace_id = %(workspace_id)s order by md5(m.id::text || %(week)s::date::text);
+where m.workspace_id = %(workspace_id)s and c.erased_at is null order by md5(m.id::text || %(week)s::date::text);
 
 -- add_check: what a member says a message of the sample is; nothing when somebody has said it already
 insert into reading_check (workspace_id, message_id, week, was, labels, member_id, at)

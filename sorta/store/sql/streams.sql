@@ -7,7 +7,7 @@ from conversation c join account a on a.id = c.account_id left join post p on p.
 left join lateral (
   select x.* from message m join identity x on x.id = m.identity_id
   where m.conversation_id = c.id and m.workspace_id = %(workspace_id)s and m.inbound order by m.id desc limit 1) i on true
-where c.workspace_id = %(workspace_id)s and c.id = any(%(ids)s) order by c.id;
+where c.workspace_id = %(workspace_id)s and c.id = any(%(ids)s) and c.erased_at is null order by c.id;
 
 -- list_messages: what was said in conversations and is known outside, in the order in which it was
 select m.conversation_id, m.external_id, m.inbound, m.kind, m.public, m.body, m.in_reply_to, m.url, m.sent_at, m.edited_at,

@@ -2154,6 +2154,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/people/{person_id}/erasure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview Erasure
+         * @description What would go if this person were erased, and what has to be finished before.
+         */
+        get: operations["preview_erasure"];
+        put?: never;
+        /**
+         * Erase Person
+         * @description Erase every word, name and file of a person, at their wish. It cannot be taken back.
+         */
+        post: operations["erase_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/people/{person_id}/everything": {
         parameters: {
             query?: never;
@@ -4945,6 +4969,11 @@ export interface components {
             awaiting_since: string | null;
             /** Due */
             due: string | null;
+            /**
+             * Erased At
+             * @description Since when nothing of what was said is here any more
+             */
+            erased_at: string | null;
             /** First Contact */
             first_contact: boolean;
             /** Handle */
@@ -5532,6 +5561,50 @@ export interface components {
             /** Number */
             number: number;
         };
+        /** Erase */
+        Erase: {
+            /**
+             * Name
+             * @description What the person is called, said again
+             */
+            name: string;
+        };
+        /**
+         * ErasedCounts
+         * @description How much goes, or went. Of `draws` the published lists stay; `mentions` are conversations of others.
+         */
+        ErasedCounts: {
+            /** Cases */
+            cases: number;
+            /** Conversations */
+            conversations: number;
+            /** Draws */
+            draws: number;
+            /** Facts */
+            facts: number;
+            /** Files */
+            files: number;
+            /** Follow Ups */
+            follow_ups: number;
+            /** Mentions */
+            mentions: number;
+            /** Messages */
+            messages: number;
+            /** Notes */
+            notes: number;
+            /** Questions */
+            questions: number;
+            /** Translations */
+            translations: number;
+        };
+        /** ErasurePreview */
+        ErasurePreview: {
+            counts: components["schemas"]["ErasedCounts"];
+            /** Name */
+            name: string;
+            /** Unfinished */
+            unfinished: components["schemas"]["Unfinished"][];
+        };
         /** Event */
         Event: {
             /**
@@ -5562,17 +5635,45 @@ export interface components {
         };
         /**
          * Everything
-         * @description All that is held about a person.
+         * @description All that is held about a person: their profile, and each kind of thing as a list.
          */
         Everything: {
+            /** Cases */
+            cases: {
+                [key: string]: unknown;
+            }[];
             /** Id */
             id: number;
+            /** Marks */
+            marks: {
+                [key: string]: unknown;
+            }[];
             /** Messages */
             messages: {
                 [key: string]: unknown;
             }[];
             /** Name */
             name: string;
+            /** Proposals */
+            proposals: {
+                [key: string]: unknown;
+            }[];
+            /** Questions */
+            questions: {
+                [key: string]: unknown;
+            }[];
+            /** Reactions */
+            reactions: {
+                [key: string]: unknown;
+            }[];
+            /** Scheduled */
+            scheduled: {
+                [key: string]: unknown;
+            }[];
+            /** Trail */
+            trail: {
+                [key: string]: unknown;
+            }[];
         } & {
             [key: string]: unknown;
         };
@@ -10158,6 +10259,13 @@ export interface components {
         UndoMany: {
             /** Acts */
             acts: components["schemas"]["DoneOne"][];
+        };
+        /** Unfinished */
+        Unfinished: {
+            /** Conversation Id */
+            conversation_id: number;
+            /** Why */
+            why: string;
         };
         /**
          * Unit
@@ -14839,6 +14947,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Profile"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    preview_erasure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErasurePreview"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    erase_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Erase"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErasedCounts"];
                 };
             };
             /** @description Client Error */

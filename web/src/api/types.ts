@@ -91,6 +91,7 @@ export type ReplyMode = 'public' | 'private' | 'note'
 export type PeoplePage = Schemas['PeoplePage']
 export type PersonRow = Schemas['PersonRow']
 export type Profile = Schemas['Profile']
+export type ErasurePreview = Schemas['ErasurePreview']
 export type FollowUp = Schemas['FollowUp']
 export type DueFollowUp = Schemas['DueFollowUp']
 export type Cross = Schemas['Cross']

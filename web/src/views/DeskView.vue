@@ -65,13 +65,17 @@ const chosen = useSelection(queue.rows, openId, () => JSON.stringify([move.value
 const { walk, extend, neighbours, finish, isDoneWith } = useWalk(address, queue, chosen, me)
 const saved = useViews(workspaceId, (words) => (acts.problem.value = words))
 const state = useSheet(workspaceId, openId)
+/** Nothing is done any more with what was erased. */
+const isErased = computed(() => Boolean(state.sheet.value?.conversation.erased_at))
+const mayAct = computed(() => maySort.value && !isErased.value)
+const mayModerate = computed(() => session.may('moderate') && !isErased.value)
 /** One's own act shows at once on the sheet; the list hears of it by the notice that everybody gets. */
 const acts = useActs(workspaceId, (id, body) => {
   if (!body || !isDoneWith(body)) void state.refetch()
   if (lostSince.value !== null) void queue.refresh([id])
 })
 const offer = useOffer(state.sheet)
-const composer = useComposer(workspaceId, state, acts, maySort)
+const composer = useComposer(workspaceId, state, acts, mayAct)
 const { write } = useWriting(openId, state, composer, (mode) => pen.value?.choose(mode))
 const hereId = ref<number | null>(null)
 watch(openId, (id) => (hereId.value = id), { immediate: true })
@@ -187,7 +191,7 @@ const busyOnes = computed(() => chosen.ids.value.filter((id) => presence.others.
 const { asking, lastOfTheirs, moderate, moderateLast, block, translate, openOutside } = useOutsideActs(
   state,
   acts,
-  computed(() => session.may('moderate')),
+  mayModerate,
 )
 async function correct(
   field: 'sentiment' | 'reads_as' | 'language',
@@ -371,7 +375,7 @@ const decisions = useDecisions(
       cap: 'Shift Del',
       words: 'Block the person, or not',
       run: onlyOne(block),
-      isOffered: () => state.sheet.value?.can_block === true && session.may('moderate'),
+      isOffered: () => state.sheet.value?.can_block === true && mayModerate.value,
     },
     {
       key: 'p',
@@ -396,7 +400,7 @@ const decisions = useDecisions(
       cap: 'Shift S',
       words: 'Send the answer that a rule offers',
       run: onlyOne(() => void sendOffer()),
-      isOffered: () => offer.value !== null && maySort.value,
+      isOffered: () => offer.value !== null && mayAct.value,
     },
     {
       key: 'shift+n',
@@ -406,7 +410,7 @@ const decisions = useDecisions(
       isOffered: () => directory.value?.can_ask === true && session.may('ask_outside'),
     },
   ],
-  computed(() => maySort.value && (isMany.value || isSeen.value)),
+  computed(() => isMany.value || (mayAct.value && isSeen.value)),
 )
 const writings = useDecisions(
   [
@@ -422,7 +426,7 @@ const writings = useDecisions(
       ),
     },
   ],
-  computed(() => maySort.value && (isMany.value || openId.value !== null)),
+  computed(() => isMany.value || (mayAct.value && openId.value !== null)),
 )
 useKeys({
   ...decisions.keys,
@@ -568,7 +572,7 @@ const doables = computed<Doable[]>(() => [
             :zone="zone"
             :now="now"
             :me="me"
-            :may-sort="maySort"
+            :may-sort="mayAct"
             :present="presence.others.value.get(openId) ?? []"
             @act="act" />
           <SheetScript
@@ -576,8 +580,8 @@ const doables = computed<Doable[]>(() => [
             :zone="zone"
             :seen-seq="state.seenSeq.value"
             :is-holding="state.isHolding.value"
-            :may-sort="maySort"
-            :may-moderate="session.may('moderate')"
+            :may-sort="mayAct"
+            :may-moderate="mayModerate"
             @again="(m, back) => composer.restoreTo(m.public ? 'public' : 'private', back)"
             @undo="undoAt"
             @thread="isSeeingThread = true"
@@ -586,7 +590,7 @@ const doables = computed<Doable[]>(() => [
             @correct="(m) => (correcting = m)"
             @translate="translate" />
           <OfferStrip
-            v-if="offer && maySort"
+            v-if="offer && mayAct"
             :offer="offer"
             :is-sending="composer.isSending.value"
             @send="sendOffer"
@@ -596,7 +600,7 @@ const doables = computed<Doable[]>(() => [
             :composer="composer"
             :workspace-id="workspaceId"
             :sheet="state.sheet.value"
-            :may-sort="maySort"
+            :may-sort="mayAct"
             :person-name="state.sheet.value.conversation.person_name"
             :can-translate="directory?.can_translate ?? false"
             :zone="zone"
@@ -616,9 +620,9 @@ const doables = computed<Doable[]>(() => [
             :sheet="state.sheet.value"
             :zone="zone"
             :now="now"
-            :may-moderate="session.may('moderate')"
-            :may-sort="maySort"
-            :may-ask="session.may('ask_outside')"
+            :may-moderate="mayModerate"
+            :may-sort="mayAct"
+            :may-ask="session.may('ask_outside') && !isErased"
             :me="me"
             @open="(id) => go(id)"
             @block="block"

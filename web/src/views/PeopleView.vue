@@ -70,6 +70,11 @@ function onNotice(notice: Notice): void {
   void refetch()
   if (openId.value !== null && (!notice.ids || notice.ids.includes(openId.value))) void state.refetch()
 }
+/** Nobody to show any more. */
+async function gone(): Promise<void> {
+  await router.replace({ ...at(null), query: route.query })
+  await people.reload()
+}
 async function done(id: number): Promise<void> {
   await state.setDone(id, true)
   await refetch()
@@ -101,7 +106,9 @@ async function done(id: number): Promise<void> {
         :me="session.session?.member_id ?? 0"
         :may-sort="session.may('sort')"
         :may-moderate="session.may('moderate')"
-        :may-export="session.may('export')" />
+        :may-export="session.may('export')"
+        :may-erase="session.may('manage_accounts')"
+        @erased="gone" />
       <p v-else-if="openId !== null && state.error.value" role="alert" class="bg-sheet p-8 text-brick">
         {{ state.error.value.message }}
       </p>

@@ -12,6 +12,7 @@ const props = defineProps<{
   message: Message
   zone: string
   isNew: boolean
+  isErased: boolean
   networkName: string
   sentAs?: string | undefined
   maySort: boolean
@@ -31,6 +32,7 @@ const { now } = useClock(1000)
 const mayTranslate = computed(
   () =>
     directory.value?.can_translate &&
+    !props.isErased &&
     props.message.inbound &&
     props.message.language !== 'en' &&
     !props.message.translations.length,
@@ -101,7 +103,8 @@ const delivery = computed(() => {
         class="max-w-[56ch] text-[15px] leading-normal break-words whitespace-pre-wrap"
         :class="{ 'line-through decoration-ink-3': message.removed_at || message.delivery === 'withdrawn' }"
         dir="auto">
-        {{ message.body }}
+        <template v-if="isErased"><i class="text-ink-2">Erased</i></template
+        ><template v-else>{{ message.body }}</template>
       </p>
       <p
         v-for="t in message.translations"

@@ -225,7 +225,9 @@ defineExpose({
         <Avatar :initials="byMember.get(p.member_id)?.initials ?? ''" live />{{ sayMember(p.member_id) }}
         {{ DOING[p.doing] }}
       </span>
-      <span v-if="!maySort" class="text-xs text-ink-2">Your role here sees everything and changes nothing</span>
+      <span v-if="!maySort && !c.erased_at" class="text-xs text-ink-2"
+        >Your role here sees everything and changes nothing</span
+      >
     </div>
     <NameDialog
       v-if="tagging"

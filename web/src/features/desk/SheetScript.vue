@@ -3,6 +3,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import type { CameBack, Message, Moderation, Sheet } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
+import { sayTime } from '@/lib/words'
 import LinkedCard from './LinkedCard.vue'
 import PostCard from './PostCard.vue'
 import ScriptLine from './ScriptLine.vue'
@@ -67,6 +68,13 @@ watch(
     aria-label="What was said"
     role="region"
     data-test="script">
+    <p
+      v-if="sheet.conversation.erased_at"
+      class="mb-3 rounded bg-fold px-3 py-2 text-[13px] text-ink-2"
+      data-test="erased">
+      What was said here was erased {{ sayTime(sheet.conversation.erased_at, zone) }}, at this person’s wish. When it
+      was said, by which side and how long it waited stays, for reports.
+    </p>
     <p v-if="sheet.account.paused_reason" class="mb-3 rounded bg-honey-wash px-3 py-2 text-[13px] text-honey-ink">
       Replies from {{ sheet.account.name }} wait: {{ sheet.account.paused_reason }} An Owner can give it a new token in
       Setup.
@@ -89,6 +97,7 @@ watch(
       :message="m"
       :zone="zone"
       :is-new="newMessages.has(m.id)"
+      :is-erased="Boolean(sheet.conversation.erased_at)"
       :sent-as="
         m.inbound || m.account_id === sheet.account.id
           ? undefined

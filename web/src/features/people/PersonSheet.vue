@@ -7,6 +7,7 @@ import NameDialog from '@/components/ui/NameDialog.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { KINDS, MOVE_WORDS, sayTime, SETTLED } from '@/lib/words'
+import EraseDialog from './EraseDialog.vue'
 import FollowUpForm from './FollowUpForm.vue'
 import type { ProfileState } from './useProfile'
 
@@ -19,11 +20,14 @@ const props = defineProps<{
   maySort: boolean
   mayModerate: boolean
   mayExport: boolean
+  mayErase: boolean
 }>()
+const emit = defineEmits<{ erased: [] }>()
 const { byNetwork, byTag, directory, members, sayMember, refetchDirectory } = useDirectory()
 const factName = ref('')
 const factValue = ref('')
 const isTagging = ref(false)
+const isErasing = ref(false)
 const KNOWN = ['Customer number', 'Mail', 'Phone', 'Note']
 const everything = computed(() => `/api/workspaces/${props.workspaceId}/people/${props.person.id}/everything`)
 const says = (kind: string, n: number): string =>
@@ -223,9 +227,17 @@ async function tag(name: string, on: boolean): Promise<void> {
     <section class="mt-5">
       <h2 class="mb-1 flex text-xs font-semibold text-ink-2">
         Every contact
-        <a v-if="mayExport" :href="everything" download class="ml-auto underline"
-          >Everything held about them, as a file</a
-        >
+        <span class="ml-auto flex gap-4">
+          <a v-if="mayExport" :href="everything" download class="underline">Everything held about them, as a file</a>
+          <button
+            v-if="mayErase"
+            type="button"
+            class="text-brick underline"
+            data-test="erase"
+            @click="isErasing = true">
+            Erase all of it …
+          </button>
+        </span>
       </h2>
       <RouterLink
         v-for="c in person.contacts"
@@ -248,6 +260,12 @@ async function tag(name: string, on: boolean): Promise<void> {
         >
       </RouterLink>
     </section>
+    <EraseDialog
+      v-if="isErasing"
+      :workspace-id="workspaceId"
+      :person-id="person.id"
+      @close="isErasing = false"
+      @erased="emit('erased')" />
     <NameDialog
       v-if="isTagging"
       title="Tag the person"

@@ -1,0 +1,125 @@
+"""Everything about a person: handed out to them, and erased at their wish. Used by the API.
+
+Erasing takes the words, names and files; rows stay, so that figures and the order of trails do (decision 0049). It cannot be taken back.
+"""
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+from sorta.core.errors import Impossible, Invalid, NotFound
+from sorta.core.facts import WORDS, SettledAs
+from sorta.core.people import ERASED, make_pattern
+from sorta.core.permissions import Permission
+from sorta.core.security import Happening
+from sorta.services.attachments import drop
+from sorta.services.house import House, Scope
+from sorta.services.profiles import get_profile
+from sorta.services.security_log import note
+from sorta.services.trail import Ledger
+from sorta.store import erasing, profiles, sorting
+from sorta.store.db import Conn
+from sorta.store.live import make_notice, tell
+
+#: What keeps somebody from being erased until it is done or taken back.
+UNFINISHED = {
+    "answer": "An answer is on its way to them, or waits to go",
+    "consent": "An answer waits for consent",
+    "later": "An answer is to be sent later",
+    "case": "Something is being passed on to a support desk",
+    "advice": "Somebody outside was asked and has not answered",
+}
+
+
+async def _list_records(conn: Conn, scope: Scope, id: int) -> list[dict[str, Any]]:
+    """The record and all that were joined into it. Raises NotFound, Impossible for who was erased already."""
+    rows = await erasing.list_records(conn, scope.workspace_id, id)
+    mine = next((row for row in rows if row["id"] == id), None)
+    if mine is None or mine["joined_to"] is not None:
+        raise NotFound("There is no such person in this workspace.")
+    if mine["erased_at"] is not None:
+        raise Impossible("They have been erased already.")
+    return rows
+
+
+async def get_everything(house: House, scope: Scope, id: int, now: datetime) -> dict[str, Any]:
+    """All that is held about a person, for themselves: of who is limited, what came and went by the accounts they see. Raises NotAllowed,
+    NotFound."""
+    scope.check(Permission.EXPORT)
+    profile = await get_profile(house, scope, id, now)
+    profile.pop("suggestions")
+    async with house.db.transact(scope.workspace_id, steady=True) as conn:
+        people = [row["id"] for row in await _list_records(conn, scope, profile["id"])]
+        ids = await erasing.list_conversations(conn, scope.workspace_id, people)
+        told = await erasing.tell_all(conn, scope.workspace_id, people, ids)
+        tags = {t["id"]: t["name"] for t in await sorting.list_tags(conn, scope.workspace_id)}
+    async with house.db.transact(scope.workspace_id) as conn:
+        await note(conn, scope, Happening.EXPORTED, "everything about one person", person=profile["id"])
+    return {**profile, **told, "tags": [tags[t] for t in profile["tags"]]}
+
+
+async def preview(house: House, scope: Scope, id: int) -> dict[str, Any]:
+    """What would go: {name, counts by what it is, mentions in conversations of others, unfinished [{id, why}]}. Raises NotFound, NotAllowed."""
+    scope.check(Permission.MANAGE_ACCOUNTS)
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await _list_records(conn, scope, id)
+        people = [row["id"] for row in rows]
+        ids = await erasing.list_conversations(conn, scope.workspace_id, people)
+        counts = await erasing.count_all(conn, scope.workspace_id, people, ids)
+        unfinished = await erasing.list_unfinished(conn, scope.workspace_id, ids)
+        pattern = make_pattern(await erasing.list_names(conn, scope.workspace_id, people))
+        others = await _list_mentioning(conn, scope, ids, pattern)
+    return {
+        "name": next(row["name"] for row in rows if row["id"] == id),
+        "counts": {"conversations": len(ids), **counts, "mentions": len(others)},
+        "unfinished": [{"conversation_id": one["id"], "why": UNFINISHED[one["why"]]} for one in unfinished],
+    }
+
+
+async def _list_mentioning(conn: Conn, scope: Scope, ids: Sequence[int], pattern: str | None) -> list[int]:
+    if pattern is None:
+        return []
+    return await erasing.list_mentioning(conn, scope.workspace_id, ids, pattern, WORDS)
+
+
+async def erase(house: House, scope: Scope, id: int, *, name: str, now: datetime) -> dict[str, int]:
+    """Take every word, name and file of a person; how much went, by what it was. `name` is theirs, said again by who does it.
+
+    Raises NotAllowed, NotFound, Invalid for another name, Impossible while something is still to go out to them.
+    """
+    scope.check(Permission.MANAGE_ACCOUNTS)
+    async with house.db.transact(scope.workspace_id) as conn:
+        rows = await _list_records(conn, scope, id)
+        if name.strip() != next(row["name"] for row in rows if row["id"] == id).strip():
+            raise Invalid("That is not what this person is called. Write the name as it stands above.", "name")
+        people = [row["id"] for row in rows]
+        handles = await erasing.list_names(conn, scope.workspace_id, people)
+        ids = await erasing.list_conversations(conn, scope.workspace_id, people)
+        pattern = make_pattern(handles)
+        others = await _list_mentioning(conn, scope, ids, pattern)
+        await profiles.lock_persons(conn, scope.workspace_id, people)
+        await erasing.lock_all(conn, scope.workspace_id, [*ids, *others])
+        # What came while these were being locked.
+        ids = await erasing.list_conversations(conn, scope.workspace_id, people)
+        if await erasing.list_unfinished(conn, scope.workspace_id, ids):
+            raise Impossible(
+                "Something is still to go out to them, or waits for somebody: see what, and finish it first."
+            )
+        counts = await erasing.count_all(conn, scope.workspace_id, people, ids)
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        for conversation_id in ids:
+            conversation = await ledger.get(conversation_id)
+            if conversation.facts.settled_as is None:
+                ledger.add(conversation, "settled", member_id=scope.member_id, how=SettledAs.REMOVED.value)
+        await ledger.write()
+        if pattern is not None and others:
+            await erasing.unname(conn, scope.workspace_id, others, pattern, WORDS)
+        files = await erasing.erase(conn, scope.workspace_id, people=people, ids=ids, name=ERASED, keys=WORDS, now=now)
+        told = {"conversations": len(ids), **counts, "mentions": len(others)}
+        await erasing.add_erasure(conn, scope.workspace_id, id, told, scope.member_id, now)
+        await tell(conn, make_notice(scope.workspace_id, "people", ids=people))
+        await tell(conn, make_notice(scope.workspace_id, "conversations", ids=[*ids, *others]))
+        if files:
+            # Last: what is taken from the disk does not come back with a transaction that fails.
+            await drop(house, conn, scope.workspace_id, files)
+    return told
