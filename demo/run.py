@@ -22,6 +22,7 @@ import httpx
 from demo import world
 from demo.stories import load
 from dev import cluster
+from outside import texting
 from sorta.api.schemas.session import DemoAccount
 from sorta.main import run_web, seal, set_up_logging
 from sorta.networks.abilities import TABLE
@@ -85,6 +86,8 @@ class Demo:
             "SORTA_KEYS_FILE": str(kept),
             "SORTA_PORT": str(self.port),
             "SORTA_DEMO_PASSWORD": PASSWORD,
+            "SORTA_TEXT_URL": f"{self.outside}/texting",
+            "SORTA_TEXT_TOKEN": texting.TOKEN,
             "SORTA_TRANSLATOR_URL": f"{self.outside}/translator",
             "SORTA_MAIL_SERVER": f"127.0.0.1:{self.mail_port}",
             "SORTA_MAIL_SECURITY": "none",

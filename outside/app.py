@@ -26,6 +26,7 @@ from outside.mail import add_mail, start_mail
 from outside.mischief import Mischief
 from outside.networks import NETWORKS
 from outside.state import State
+from outside.texting import add_texting
 from outside.ticket_desk import add_ticket_desk
 from outside.translator import add_translator
 from outside.world import PACES, PUBLIC, Unfit, World
@@ -76,6 +77,7 @@ def make_app(state: State, base: str, mail_port: int | None = None) -> FastAPI:
     _add_api(app, state, mischief, world)
     add_consent(app, state, world)
     add_translator(app)
+    add_texting(app, state)
     add_mail(app, state)
     add_ticket_desk(app, state, mischief, world)
     _add_control(app, state, mischief, world)

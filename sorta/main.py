@@ -30,6 +30,7 @@ from sorta.networks.mail import SmtpPost
 from sorta.networks.outgoing import Outgoing
 from sorta.networks.programs import HttpPrograms
 from sorta.networks.registry import make_networks
+from sorta.networks.texting import HttpTexting
 from sorta.networks.translator import HttpTranslator
 from sorta.services.apart import answer_apart
 from sorta.services.house import House
@@ -151,6 +152,9 @@ def make_house(settings: Settings) -> House:
         teacher=make_teacher(settings.reading),
         replayer=make_replayer(),
         translator=HttpTranslator(out, settings.translator_url) if settings.translator_url else None,
+        texting=HttpTexting(out, settings.text_url, settings.text_token.get_secret_value())
+        if settings.text_url
+        else None,
         case_desk=HttpCaseDesk(out),
         grantor=make_grantor(settings, out),
         program_post=HttpPrograms(out),

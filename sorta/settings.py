@@ -45,6 +45,10 @@ class Settings(BaseSettings):
     translator_url: str | None = Field(
         None, description="Address of the translator service; without it nothing is translated"
     )
+    text_url: str | None = Field(
+        None, description="Address of the gateway for text messages; without it nobody is told by them"
+    )
+    text_token: SecretStr = Field(SecretStr(""), description="What lets Sorta in at the gateway for text messages")
     mail_server: str | None = Field(None, description="host:port that takes mail by SMTP; without it nothing is mailed")
     mail_security: Literal["starttls", "tls", "none"] = Field(
         "starttls", description="How the mail server is spoken to: starttls, tls from the first byte, or none"

@@ -416,6 +416,15 @@ class Letter:
     by_program: bool = True
 
 
+class TextPost(Protocol):
+    """Sends text messages to phones."""
+
+    async def send(self, *, key: str, to: str, text: str) -> None:
+        """Hand one message to the gateway; the same `key` is the same message. `to` is a number by E.164. Raises Unreachable, and
+        LetterRefused when it will never be taken."""
+        ...
+
+
 class MailPost(Protocol):
     """Sends letters, all from one address: `sender`."""
 
@@ -493,4 +502,4 @@ class Silent(Unreachable):
 
 
 class LetterRefused(Unreachable):
-    """The mail server will never take this letter, with what it said."""
+    """The mail server will never take this letter, or the gateway this text message, with what it said."""

@@ -15,6 +15,7 @@ THINGS: Mapping[str, str] = {
     "account": "account",
     "account_group": "account group",
     "account_group_member": "account group’s member",
+    "alert_default": "how members are told",
     "api_token": "token of a program",
     "erasure": "erasure of a person",
     "invitation": "invitation",

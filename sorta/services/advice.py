@@ -36,7 +36,7 @@ from sorta.core.ports import Letter, LetterRefused, Unreachable
 from sorta.core.retry import GiveUp, decide_retry
 from sorta.core.security import Happening
 from sorta.networks.abilities import TABLE
-from sorta.services.alerts import MAIL_LEASE, add_alerts
+from sorta.services.alerts import SEND_LEASE, add_alerts
 from sorta.services.consent import check_words
 from sorta.services.house import House, Scope
 from sorta.services.security_log import note
@@ -178,7 +178,7 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> None
     """Send one: claimed, sent, recorded. While the mail server is asked nobody else sends it; a worker that died in between
     loses it after a minute, and the letter goes again under the same Message-ID."""
     assert house.post is not None
-    until = now + MAIL_LEASE
+    until = now + SEND_LEASE
     async with house.db.transact(workspace_id) as conn:
         row = await store.get_advice(conn, workspace_id, id)
         if row is None or row["state"] != "sending" or row["next_at"] > now:

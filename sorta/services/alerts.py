@@ -1,39 +1,33 @@
-"""Telling members: in the app and by mail, each thing once, quietly when they are away. Used by rules, delivery, the tick."""
+"""Telling members: here, on their device, by mail and by text message, each thing once, quietly when they are away or do not want to be
+disturbed. Used by the trail, rules, delivery, the clock."""
 
-from collections.abc import Iterable
+from collections.abc import Awaitable, Callable, Iterable, Mapping, Sequence
+from dataclasses import asdict, dataclass
 from datetime import datetime, timedelta
+from functools import partial
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import structlog
 
+from sorta.core.alerting import OCCASIONS, Digest, Habits, Wants, find_named, get_leaving, is_quiet
 from sorta.core.errors import Invalid
-from sorta.core.ports import Letter, LetterRefused, MailPost, Unreachable
+from sorta.core.facts import Event, Facts
+from sorta.core.permissions import Permission
+from sorta.core.ports import Letter, LetterRefused, MailPost, TextPost, Unreachable
 from sorta.core.retry import get_pause
 from sorta.services.house import House, Scope
 from sorta.store import alerts as store
+from sorta.store import sorting
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
 log = structlog.get_logger()
-#: What members are told of: (occasion, what it says in the choices, whether it is mailed unless they choose otherwise).
-OCCASIONS: dict[str, tuple[str, bool]] = {
-    "rule": ("A rule tells me", True),
-    "approval": ("An answer waits for my approval", True),
-    "decided": ("My answer was approved or came back", False),
-    "due_soon": ("Something of mine is due soon", False),
-    "late": ("Something of mine is late", True),
-    "not_out": ("An answer of mine is not out yet, or was refused", True),
-    "account": ("Answers from an account do not go out", True),
-    "stopped": ("An answer of mine could not be sent at its time", True),
-    "case": ("A desk gave back what I handed over", False),
-    "advice": ("Outside advice came, or did not come in time", True),
-    "standing_still": ("Something that runs by itself stands still", True),
-    "unusual": ("Far more comes in than usual", True),
-    "rule_off": ("A rule was switched off by itself", True),
-}
-DUE_SOON_MINUTES = 15
-#: A mail server that is away for longer than this has missed the news; it stands in the app.
-MAILED_WITHIN = timedelta(hours=2)
+_WAYS = ("here", "device", "mail", "text")
+#: What should have left this long ago is news no more; it stands in the app.
+SENT_WITHIN = timedelta(hours=2)
+#: So many things in one letter at most; what is more goes with the next.
+MOST_TOGETHER = 50
 
 
 async def add_alerts(
@@ -47,21 +41,101 @@ async def add_alerts(
     key: str,
     now: datetime,
 ) -> list[int]:
-    """Tell members something within a transaction; `key` names the thing, so that nobody is told twice."""
+    """Tell members something within a transaction, by the ways each wants; `key` names the thing, so that nobody is told twice.
+
+    Who is away is told here only; mails and text messages wait until quiet hours are over.
+    """
+    given = []
+    for row in await store.list_wants(conn, workspace_id, list(members), occasion, conversation_id, now):
+        usual = OCCASIONS[occasion][1]
+        wants = {way: row[way] if row[way] is not None else getattr(usual, way) for way in _WAYS}
+        habits = Habits(quiet_from=row["quiet_from"], quiet_until=row["quiet_until"], digest=Digest(row["digest"]))
+        zone = ZoneInfo(row["time_zone"])
+        ways = {}
+        if wants["mail"] and not row["is_away"]:
+            ways["mail"] = get_leaving(habits, now, zone, gathered=True).isoformat()
+        if wants["text"] and not row["is_away"] and row["has_phone"]:
+            ways["text"] = get_leaving(habits, now, zone, gathered=False).isoformat()
+        if wants["here"] or ways:
+            device = wants["device"] and wants["here"] and not is_quiet(habits, now, zone)
+            given.append({"member": row["member_id"], "here": wants["here"], "device": device, "ways": ways})
+    if not given:
+        return []
     told = await store.add_alerts(
         conn,
         workspace_id,
-        members=list(members),
+        given=given,
         occasion=occasion,
         words=words,
         conversation_id=conversation_id,
         key=key,
-        by_mail=OCCASIONS[occasion][1],
         now=now,
     )
     for member in told:
         await tell(conn, make_notice(workspace_id, "alert", member=member))
     return told
+
+
+@dataclass(frozen=True, kw_only=True)
+class News:
+    """What a colleague did that others are told of: gave something to somebody or to a team, or wrote a note, which may name somebody."""
+
+    conversation_id: int
+    person: str
+    seq: int
+    by: int
+    owner: int | None = None
+    team: int | None = None
+    note: str = ""
+
+    @classmethod
+    def find(cls, row: Mapping[str, Any], before: Facts, event: Event) -> "News | None":
+        """What an event is news of, if of anything; what rules and the clock do is none: rules say themselves whom they tell."""
+        if event.member_id is None or event.kind not in ("assigned", "noted"):
+            return None
+        owner, team, note = event.data.get("owner"), event.data.get("team"), event.data.get("note")
+        words = str(event.data.get("text") or note or "")
+        given = owner if owner not in (before.owner, event.member_id) else None
+        to_team = team if owner is None and team != before.team else None
+        if given is None and to_team is None and "@" not in words:
+            return None
+        return cls(
+            conversation_id=row["id"],
+            person=row["person_name"],
+            seq=event.seq,
+            by=event.member_id,
+            owner=given,
+            team=to_team,
+            note=words,
+        )
+
+
+async def tell_news(conn: Conn, workspace_id: int, news: Sequence[News], now: datetime) -> None:
+    """Tell those it concerns, each of one thing once: who is given something hears of the note with it."""
+    names = dict(await store.list_names(conn, workspace_id))
+    teams = {t["id"]: t for t in await sorting.list_teams(conn, workspace_id)} if any(n.team for n in news) else {}
+    for one in news:
+        by, said = names.get(one.by, "Somebody"), f": {one.note}" if one.note else "."
+        to: list[tuple[str, list[int], str]] = []
+        if one.owner is not None:
+            to.append(("given", [one.owner], f"{by} gave you {one.person}{said}"))
+        if one.team in teams:
+            team = teams[one.team]
+            to.append(("given_team", team["members"], f"{by} gave {one.person} to {team['name']}{said}"))
+        to.append(("named", find_named(one.note, names.items()), f"{by} named you in a note on {one.person}{said}"))
+        known = {one.by}
+        for occasion, members, words in to:
+            await add_alerts(
+                conn,
+                workspace_id,
+                members=[m for m in members if m not in known],
+                occasion=occasion,
+                words=words,
+                conversation_id=one.conversation_id,
+                key=f"{occasion}:{one.conversation_id}:{one.seq}",
+                now=now,
+            )
+            known.update(members if occasion != "given_team" else ())
 
 
 async def list_alerts(house: House, scope: Scope, limit: int) -> dict[str, Any]:
@@ -79,37 +153,101 @@ async def set_read(house: House, scope: Scope, id: int | None, now: datetime) ->
         await store.set_read(conn, scope.workspace_id, scope.member_id, id, now)
 
 
-async def list_choices(house: House, scope: Scope) -> list[dict[str, Any]]:
-    """What the member can be told of, and how they want it."""
+async def describe(house: House, scope: Scope) -> dict[str, Any]:
+    """What the member can be told of, how they want it, and what applies for who has chosen nothing; by which ways it can leave."""
     async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_choices(conn, scope.workspace_id, scope.member_id)
-    chosen = {row["occasion"]: row for row in rows}
-    return [
-        {
-            "occasion": occasion,
-            "words": words,
-            "in_app": chosen[occasion]["in_app"] if occasion in chosen else True,
-            "by_mail": chosen[occasion]["by_mail"] if occasion in chosen else by_mail,
-            "minutes": chosen[occasion]["minutes"] if occasion in chosen else DUE_SOON_MINUTES,
-        }
-        for occasion, (words, by_mail) in OCCASIONS.items()
-    ]
+        mine = await store.list_choices(conn, scope.workspace_id, scope.member_id)
+        ours = await store.list_defaults(conn, scope.workspace_id)
+        habits = await store.get_habits(conn, scope.workspace_id, scope.member_id)
+    usual = {occasion: usual for occasion, (_, usual) in OCCASIONS.items()} | _read_wants(ours)
+    chosen = _read_wants(mine)
+    return {
+        "choices": [
+            {
+                "occasion": occasion,
+                "words": words,
+                "is_own": occasion in chosen,
+                **asdict(chosen.get(occasion, usual[occasion])),
+            }
+            for occasion, (words, _) in OCCASIONS.items()
+        ],
+        "defaults": [
+            {"occasion": occasion, "words": words, **asdict(usual[occasion])}
+            for occasion, (words, _) in OCCASIONS.items()
+        ],
+        "habits": {key: habits[key] for key in ("quiet_from", "quiet_until", "digest")},
+        "phone": habits["phone"],
+        "mail_refused": habits["mail_refused"],
+        "text_refused": habits["text_refused"],
+        "can_mail": house.post is not None,
+        "can_text": house.texting is not None,
+    }
 
 
-async def set_choice(house: House, scope: Scope, *, occasion: str, in_app: bool, by_mail: bool, minutes: int) -> None:
-    """How the member wants to be told of something. Raises Invalid for an occasion that there is not."""
+def _read_wants(rows: Iterable[Mapping[str, Any]]) -> dict[str, Wants]:
+    return {
+        row["occasion"]: Wants(
+            here=row["in_app"],
+            device=row["on_device"],
+            mail=row["by_mail"],
+            text=row["by_text"],
+            minutes=row["minutes"],
+        )
+        for row in rows
+    }
+
+
+def _check_occasion(occasion: str) -> None:
     if occasion not in OCCASIONS:
         raise Invalid(f"Nobody is told of {occasion!r}.", "occasion")
+
+
+async def set_choice(house: House, scope: Scope, occasion: str, wants: Wants) -> None:
+    """How the member wants to be told of something. Raises Invalid for an occasion that there is not."""
+    _check_occasion(occasion)
     async with house.db.transact(scope.workspace_id) as conn:
-        await store.set_choice(
-            conn,
-            scope.workspace_id,
-            scope.member_id,
-            occasion=occasion,
-            in_app=in_app,
-            by_mail=by_mail,
-            minutes=minutes,
-        )
+        await store.set_choice(conn, scope.workspace_id, scope.member_id, occasion, wants)
+
+
+async def forget_choices(house: House, scope: Scope) -> None:
+    """The member wants what applies in the workspace."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        await store.forget_choices(conn, scope.workspace_id, scope.member_id)
+
+
+async def set_default(house: House, scope: Scope, occasion: str, wants: Wants) -> None:
+    """What applies for who has chosen nothing. Raises NotAllowed, Invalid for an occasion that there is not."""
+    scope.check(Permission.MANAGE_MEMBERS)
+    _check_occasion(occasion)
+    async with house.db.transact(scope.workspace_id) as conn:
+        await store.set_default(conn, scope.workspace_id, occasion, wants)
+
+
+async def set_habits(house: House, scope: Scope, habits: Habits) -> None:
+    """When the member is not to be disturbed, and how their mails are gathered. Raises Invalid for half of quiet hours."""
+    if (habits.quiet_from is None) != (habits.quiet_until is None):
+        raise Invalid("Say from when until when nothing is to disturb you, or neither.", "quiet_from")
+    async with house.db.transact(scope.workspace_id) as conn:
+        await store.set_habits(conn, scope.workspace_id, scope.member_id, habits)
+
+
+async def tell_follow_ups(house: House, workspace_id: int, now: datetime) -> int:
+    """Tell members of what they have to do about people; how many were told. Run by the worker's clock."""
+    count = 0
+    async with house.db.transact(workspace_id) as conn:
+        for row in await store.list_due_follow_ups(conn, workspace_id, now):
+            told = await add_alerts(
+                conn,
+                workspace_id,
+                members=[row["member_id"]],
+                occasion="follow_up",
+                words=f"Follow up on {row['name']}: {row['words']}",
+                conversation_id=None,
+                key=f"follow_up:{row['id']}:{row['due_at'].isoformat()}",
+                now=now,
+            )
+            count += len(told)
+    return count
 
 
 async def tell_late(house: House, workspace_id: int, now: datetime) -> int:
@@ -134,27 +272,45 @@ async def tell_late(house: House, workspace_id: int, now: datetime) -> int:
     return count
 
 
-#: Letters of one round, and how many in a row may fail before the mail server is left alone until the next.
+#: Members written to in one round, and how many in a row may fail before whoever passes it on is left alone until the next.
 _LETTERS, _FAILURES = 50, 3
-#: Nobody else mails a letter while it is under way; a worker that died loses it then.
-MAIL_LEASE = timedelta(minutes=1)
-#: An address that was refused for good is tried again after this: people mend their mailboxes.
+#: Nobody else sends what is under way; a worker that died loses it then.
+SEND_LEASE = timedelta(minutes=1)
+#: An address or number that was refused for good is tried again after this: people mend them.
 REFUSED_FOR = timedelta(days=1)
+#: What a text message holds at most: three parts of one.
+LONGEST_TEXT = 459
 
 
 async def mail_alerts(house: House, workspace_id: int, now: datetime) -> int:
-    """Mail what is to be mailed, each by itself; how many went out.
+    """Mail what is to be mailed, to each member in one letter; how many letters went out.
 
     What the mail server does not take now stays for another time; what it will never take stands at the member, and holds up
     nobody else's.
     """
     if house.post is None:
         return 0
+    return await _send_all(house, workspace_id, "mail", partial(_mail, house, house.post), now)
+
+
+async def text_alerts(house: House, workspace_id: int, now: datetime) -> int:
+    """The same by text messages."""
+    if house.texting is None:
+        return 0
+    return await _send_all(house, workspace_id, "text", partial(_text, house, house.texting), now)
+
+
+#: Sends what leaves together: the workspace, the rows.
+Sending = Callable[[int, Sequence[Mapping[str, Any]]], Awaitable[None]]
+
+
+async def _send_all(house: House, workspace_id: int, way: str, send: Sending, now: datetime) -> int:
+    since = now - SENT_WITHIN
     async with house.db.transact(workspace_id) as conn:
-        ids = await store.list_to_mail(conn, workspace_id, now, now - MAILED_WITHIN, now - REFUSED_FOR, _LETTERS)
+        members = await store.list_to_send(conn, workspace_id, way, now, since, now - REFUSED_FOR, _LETTERS)
     count = failed = 0
-    for id in ids:
-        sent = await _mail(house, house.post, workspace_id, id, now)
+    for member in members:
+        sent = await _send(house, workspace_id, way, member, send, now)
         count += sent is True
         failed = failed + 1 if sent is False else 0
         if failed >= _FAILURES:
@@ -162,35 +318,64 @@ async def mail_alerts(house: House, workspace_id: int, now: datetime) -> int:
     return count
 
 
-async def _mail(house: House, post: MailPost, workspace_id: int, id: int, now: datetime) -> bool | None:
-    """True when one alert's letter was taken, False when not now, None when never or it is somebody else's."""
+async def _send(house: House, workspace_id: int, way: str, member: int, send: Sending, now: datetime) -> bool | None:
+    """True when it was taken, False when not now, None when never or it is somebody else's."""
     async with house.db.transact(workspace_id) as conn:
-        row = await store.claim_mail(conn, workspace_id, id, now, now + MAIL_LEASE)
-    if row is None:
+        rows = await store.claim(
+            conn,
+            workspace_id,
+            way,
+            member,
+            now=now,
+            since=now - SENT_WITHIN,
+            lease_until=now + SEND_LEASE,
+            limit=MOST_TOGETHER,
+        )
+    if not rows:
         return None
-    path = f"/w/{workspace_id}/desk/{row['conversation_id'] or ''}"
-    letter = Letter(
-        key=f"alert-{id}",
-        to=row["email"],
-        to_name=row["name"],
-        subject=f"{row['workspace']}: {row['words'][:120]}",
-        text=f"{row['words']}\n\n{house.address}{path}",
-    )
+    ids = [row["alert_id"] for row in rows]
+    set_refused = store.set_mail_refused if way == "mail" else store.set_text_refused
     try:
-        await post.send(letter)
+        await send(workspace_id, rows)
     except LetterRefused as error:
         async with house.db.transact(workspace_id) as conn:
-            await store.set_mailed(conn, workspace_id, id, None, str(error), None)
-            await store.set_mail_refused(conn, row["member_id"], str(error)[:500], now)
-        log.warning("alert refused", alert=id, reason=str(error))
+            await store.set_sent(conn, workspace_id, way, ids, None, str(error), None)
+            await set_refused(conn, member, str(error)[:500], now)
+        log.warning("alerts refused", way=way, alerts=ids, reason=str(error))
         return None
     except Unreachable as error:
-        again = now + timedelta(seconds=get_pause(row["mail_tries"]))
+        again = now + timedelta(seconds=get_pause(max(row["tries"] for row in rows)))
         async with house.db.transact(workspace_id) as conn:
-            await store.set_mailed(conn, workspace_id, id, None, str(error), again)
-        log.warning("alert not mailed", alert=id, reason=str(error))
+            await store.set_sent(conn, workspace_id, way, ids, None, str(error), again)
+        log.warning("alerts not sent", way=way, alerts=ids, reason=str(error))
         return False
     async with house.db.transact(workspace_id) as conn:
-        await store.set_mailed(conn, workspace_id, id, now, None, None)
-        await store.set_mail_refused(conn, row["member_id"], None, None)
+        await store.set_sent(conn, workspace_id, way, ids, now, None, None)
+        await set_refused(conn, member, None, None)
     return True
+
+
+def _find_address(house: House, workspace_id: int, row: Mapping[str, Any]) -> str:
+    return f"{house.address}/w/{workspace_id}/desk/{row['conversation_id'] or ''}"
+
+
+async def _mail(house: House, post: MailPost, workspace_id: int, rows: Sequence[Mapping[str, Any]]) -> None:
+    first = rows[0]
+    said = first["words"][:120] if len(rows) == 1 else f"{len(rows)} things"
+    letter = Letter(
+        key=f"alert-{first['batch']}",
+        to=first["email"],
+        to_name=first["name"],
+        subject=f"{first['workspace']}: {said}",
+        text="\n\n".join(f"{row['words']}\n\n{_find_address(house, workspace_id, row)}" for row in rows),
+    )
+    await post.send(letter)
+
+
+async def _text(house: House, texting: TextPost, workspace_id: int, rows: Sequence[Mapping[str, Any]]) -> None:
+    first = rows[0]
+    more = f" and {len(rows) - 1} more" if len(rows) > 1 else ""
+    address = _find_address(house, workspace_id, first) if len(rows) == 1 else f"{house.address}/w/{workspace_id}/desk"
+    room = LONGEST_TEXT - len(first["workspace"]) - len(more) - len(address) - 3
+    words = f"{first['workspace']}: {first['words'][:room]}{more} {address}"
+    await texting.send(key=f"alert-{first['batch']}", to=first["phone"], text=words)

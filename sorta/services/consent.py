@@ -60,6 +60,8 @@ WAYS: tuple[Way, ...] = (
     Way(where="advice._send", why=_WRITTEN),
     Way(where="cases.pass_on", why=_WRITTEN),
     Way(where="alerts._mail", why="To members, in Sorta's own words."),
+    Way(where="alerts._text", why="To members, in Sorta's own words."),
+    Way(where="phones.begin", why="To a member, a code."),
     Way(
         where="report_sharing._send",
         why="Figures under a name, of somebody who may export, to members and to listed domains; none while all is held.",

@@ -114,6 +114,14 @@ DUTIES: Sequence[Duty] = (
     Duty(name="pass_on_cases", says="Passing cases on to their desks", every=5, within=20, run=cases.pass_on_due),
     Duty(name="close_draws", says="Closing prize draws", every=5, within=60, run=_close_draws),
     Duty(name="send_advice", says="Mailing questions to advisers", every=5, within=60, run=advice.send_due),
+    Duty(
+        name="tell_follow_ups",
+        says="Telling of follow-ups that are due",
+        every=15,
+        within=60,
+        run=alerts.tell_follow_ups,
+    ),
+    Duty(name="text_alerts", says="Sending alerts by text message", every=5, within=60, run=alerts.text_alerts),
     Duty(name="mail_alerts", says="Mailing alerts", every=5, within=60, run=alerts.mail_alerts),
     Duty(
         name="renew_tokens",

@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 from sorta.core import names
 from sorta.core.own_reading import Teacher
 from sorta.core.permissions import HeldRole, Permission, check_permission
-from sorta.core.ports import CaseDesk, Grantor, MailPost, Network, ProgramPost, Reader, Translator
+from sorta.core.ports import CaseDesk, Grantor, MailPost, Network, ProgramPost, Reader, TextPost, Translator
 from sorta.core.replay import Replayer
 from sorta.core.suggesting import Suggester
 from sorta.core.targets import Promise, PromiseHistory
@@ -69,6 +69,8 @@ class House:
     common_words: dict[str, tuple[datetime, bool]] = field(default_factory=dict)
     #: Sends mail; without it alerts stay in the application. `address` is where Sorta is reached: by members, and by those who open its short links.
     post: MailPost | None = None
+    #: Sends text messages; without it nobody is told so.
+    texting: TextPost | None = None
     #: What whoever passes mail on to us signs with; without it no answers come in by mail.
     mail_secret: str | None = None
     #: Where files lie that go along with answers; without it none do.

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 
-from sorta.services.alerts import MAILED_WITHIN
+from sorta.services.alerts import SENT_WITHIN
 from sorta.services.duties import stands_still
 from sorta.services.house import House, Unavailable
 from sorta.services.workspaces import list_working_ids
@@ -89,7 +89,7 @@ async def _of_workspace(house: House, workspace_id: int, now: datetime) -> list[
     async with house.db.transact(workspace_id) as conn:
         rows = await duties.list_duties(conn, workspace_id)
         outgoing = await metrics.count_outgoing(conn, workspace_id)
-        unmailed = await metrics.count_unmailed(conn, workspace_id, now - MAILED_WITHIN)
+        unmailed = await metrics.count_unmailed(conn, workspace_id, now - SENT_WITHIN, now)
         connected = await account_store.list_accounts(conn, workspace_id)
     for row in rows:
         labels = {**workspace, "duty": row.name, "account": str(row.target or "")}

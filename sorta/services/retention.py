@@ -42,6 +42,7 @@ PERIODS: Sequence[Kept] = (
     Kept(name="devices", says="Devices nobody signs in on any more", period=timedelta(days=180), above=True),
     Kept(name="sign_in_failures", says="Failed tries to sign in", period=timedelta(days=1), above=True),
     Kept(name="password_links", says="Links for a forgotten password", period=timedelta(days=1), above=True),
+    Kept(name="phone_tries", says="Codes for a phone’s number", period=timedelta(days=1), above=True),
     Kept(name="jobs", says="Jobs that failed or were left behind", period=timedelta(hours=1), above=True),
 )
 #: Rows deleted in one transaction, and batches of a kind in one sweep: what is left waits for the next.

@@ -10,6 +10,7 @@ from sorta.core.facts import Answering, Event, Facts, SettledAs, Unanswered, get
 from sorta.core.moves import apply, replay
 from sorta.core.spells import may_change
 from sorta.core.targets import Priority, Promise, get_audience, get_due
+from sorta.services.alerts import News, tell_news
 from sorta.services.events import list_events
 from sorta.services.hours import get_promise
 from sorta.services.house import House
@@ -168,6 +169,7 @@ class Ledger:
     _events: list[dict[str, Any]] = field(default_factory=list)
     _messages: list[dict[str, Any]] = field(default_factory=list)
     _added: dict[int, list[Event]] = field(default_factory=dict)
+    _news: list[News] = field(default_factory=list)
 
     async def get(self, conversation_id: int) -> Open:
         """The conversation, locked until the transaction ends. Raises NotFound."""
@@ -201,6 +203,9 @@ class Ledger:
         conversation.facts = apply(before, event)
         conversation.has_new_spells = conversation.has_new_spells or may_change(before, event, conversation.facts)
         self._added.setdefault(conversation.id, []).append(event)
+        news = News.find(conversation.row, before, event)
+        if news is not None:
+            self._news.append(news)
         self._events.append(
             {
                 "conversation_id": conversation.id,
@@ -271,6 +276,8 @@ class Ledger:
             notice=notice,
         )
         await write_anew(self.conn, self.workspace_id, anew)
+        if self._news:
+            await tell_news(self.conn, self.workspace_id, self._news, self.now)
 
     async def _tell(self, conversation: Open) -> Told:
         """All there is of a conversation, with what is about to be written."""

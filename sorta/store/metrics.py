@@ -13,8 +13,9 @@ async def count_outgoing(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
     return await db.fetch_dicts(conn, SQL.count_outgoing, {"workspace_id": workspace_id})
 
 
-async def count_unmailed(conn: Conn, workspace_id: int, since: datetime) -> int:
-    return int(await db.fetch_value(conn, SQL.count_unmailed, {"workspace_id": workspace_id, "since": since}))
+async def count_unmailed(conn: Conn, workspace_id: int, since: datetime, now: datetime) -> int:
+    values = {"workspace_id": workspace_id, "since": since, "now": now}
+    return int(await db.fetch_value(conn, SQL.count_unmailed, values))
 
 
 async def count_jobs(conn: Conn, now: datetime) -> list[dict[str, Any]]:

@@ -109,7 +109,9 @@ BODIES = {
     "notify_winners": {"saved_reply_id": 1, "places": [1]},
     "hold_outgoing": {"reason": "x"},
     "read_calendar": {"text": "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nEND:VCALENDAR\r\n"},
-    "set_alert_choice": {"in_app": True, "by_mail": False},
+    "set_alert_choice": {"here": True, "device": True, "mail": False, "text": False},
+    "set_alert_default": {"here": True, "device": True, "mail": False, "text": False},
+    "set_alert_habits": {"digest": "hourly"},
 }
 #: What these answer to somebody who names nothing of the other workspace in the address.
 REFUSED = {
@@ -123,6 +125,7 @@ REFUSED = {
     "add_draw": 404,
     "translate_text": 422,
     "set_alert_choice": 422,
+    "set_alert_default": 422,
     "set_rule_order": 422,
 }
 QUERIES = {

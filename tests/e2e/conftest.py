@@ -79,6 +79,10 @@ class Outside:
     def control_state(self, network: str = "commonfold") -> dict:
         return HTTP.get(f"{self.address}/control/state/{network}").json()
 
+    def list_text_messages(self) -> list[dict]:
+        """What the gateway took, the newest first."""
+        return HTTP.get(f"{self.address}/control/texts").json()
+
     def list_texts(self, network: str = "commonfold") -> list[str]:
         return [t["content"] for t in self.control_state(network)["things"]]
 

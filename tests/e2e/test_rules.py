@@ -8,6 +8,7 @@ import time
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Enter, Outside, open_message
+from tests.e2e.test_screens import check
 
 
 def write_rule(page: Page, name: str, words: str, *actions: str, offer: bool = False) -> None:
@@ -87,6 +88,64 @@ def test_a_rule_is_written_as_a_sentence_tried_and_then_sorts_and_says_why(enter
     why.locator("[data-why=priority]").get_by_role("link").click()
     expect(page.locator("[data-rule]").filter(has_text="Leaks").get_by_role("button", pressed=True)).to_be_visible()
     remove(page, "Leaks")
+
+
+def test_each_is_told_as_they_want_here_by_mail_and_by_text_message(enter: Enter, outside: Outside) -> None:
+    """The lead sets what applies; a colleague gives a number, says the code, and hears of what is given to them on their phone; and
+    notes name people."""
+    noor = enter("noor", "/w/1/setup#alerts-title")
+    row = noor.get_by_test_id("alert-defaults").locator("[data-occasion=given]")
+    expect(row.get_by_role("checkbox")).to_have_count(4)
+    row.get_by_role("checkbox", name="by text message").check()
+    expect(noor.get_by_test_id("alert-defaults").get_by_role("alert")).to_have_count(0)
+    check(noor, "alert-defaults")
+    ilse = enter("ilse")
+    ilse.get_by_test_id("bell").click()
+    ilse.get_by_role("button", name="How you want to be told").click()
+    matrix = ilse.get_by_test_id("alert-matrix")
+    expect(matrix.get_by_role("columnheader", name="By text message")).to_have_count(0)
+    ilse.get_by_test_id("phone-number").fill("12345678")
+    ilse.get_by_role("button", name="Send a code there").click()
+    expect(ilse.get_by_test_id("phone").get_by_role("alert")).to_contain_text("with its country")
+    ilse.get_by_test_id("phone-number").fill("+45 87 65 43 21")
+    ilse.get_by_role("button", name="Send a code there").click()
+    expect(ilse.get_by_test_id("phone-code")).to_be_visible()
+    ilse.get_by_test_id("phone-code").fill(outside.list_text_messages()[0]["text"].split(" ")[0])
+    ilse.get_by_role("button", name="That is it").click()
+    expect(ilse.get_by_test_id("phone")).to_contain_text("+4587654321")
+    given = matrix.locator("[data-occasion=given]")
+    expect(given.get_by_role("checkbox", name="by text message")).to_be_checked()
+    matrix.locator("[data-occasion=late]").get_by_role("checkbox", name="by mail").uncheck()
+    expect(ilse.get_by_test_id("forget-choices")).to_be_visible()
+    ilse.get_by_label("Quiet from").fill("23:58")
+    ilse.get_by_label("Quiet until").fill("23:59")
+    expect(ilse.get_by_role("button", name="No quiet hours")).to_be_visible()
+    check(ilse)
+    ilse.get_by_test_id("forget-choices").click()
+    expect(matrix.locator("[data-occasion=late]").get_by_role("checkbox", name="by mail")).to_be_checked()
+    ilse.get_by_role("button", name="Close").click()
+    outside.say("Somebody has to ring me, 8118", name="Tova Text")
+    mara = enter("mara")
+    open_message(mara, "Somebody has to ring me, 8118")
+    mara.keyboard.press("n")
+    mara.keyboard.type("@Noor, this is the school from Tuesday")
+    mara.keyboard.press("Control+Enter")
+    expect(mara.get_by_label("Team note").filter(has_text="the school from Tuesday")).to_be_visible()
+    mara.keyboard.press("g")
+    expect(mara.get_by_role("dialog").get_by_role("heading")).to_be_visible()
+    mara.keyboard.type("Ilse")
+    mara.keyboard.press("Enter")
+    expect(mara.get_by_role("dialog")).to_have_count(0)
+    for _ in range(60):
+        texts = [t for t in outside.list_text_messages() if "Tova Text" in t["text"]]
+        if texts:
+            break
+        mara.wait_for_timeout(500)
+    assert [t["to"] for t in texts] == ["+4587654321"]
+    ilse.get_by_test_id("bell").click()
+    expect(ilse.get_by_test_id("alerts")).to_contain_text("gave you Tova Text")
+    noor.get_by_test_id("bell").click()
+    expect(noor.get_by_test_id("alerts")).to_contain_text("named you in a note on Tova Text: @Noor, this is the school")
 
 
 def test_what_a_rule_offers_is_sent_with_one_key_and_never_over_words_that_stand_there(

@@ -148,8 +148,8 @@ async def plant(world: World, pg: Cluster) -> tuple[int, list[int]]:
             "insert into translation (workspace_id, message_id, language, body, what, rough, engine, member_id, at)"
             " values (%(ws)s, %(msg)s, 'de', %(w)s, 'translated', false, 'x', %(m)s, now())",
             "insert into draft (member_id, conversation_id, workspace_id, mode, body, updated_at) values (%(m)s, %(c)s, %(ws)s, 'note', %(w)s, now())",
-            "insert into alert (workspace_id, member_id, occasion, words, conversation_id, key, at, by_mail)"
-            " values (%(ws)s, %(m)s, 'due_soon', %(w)s, %(c)s, 'k', now(), false)",
+            "insert into alert (workspace_id, member_id, occasion, words, conversation_id, key, at)"
+            " values (%(ws)s, %(m)s, 'due_soon', %(w)s, %(c)s, 'k', now())",
             "insert into web_hook (workspace_id, name, url, secret, kinds, events, made_by, made_at)"
             " values (%(ws)s, 'h', 'http://x.test', 's', '{}', '{}', %(m)s, now())",
             "insert into hook_event (workspace_id, hook_id, conversation_id, event, data)"

@@ -7,6 +7,7 @@ from typing import Any
 
 import pytest
 
+from sorta.core.alerting import Wants
 from sorta.core.errors import Invalid, NotAllowed
 from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
@@ -496,7 +497,7 @@ async def test_lateness_is_told_once_and_never_to_the_away_by_mail(world: World)
     assert await alerts.tell_late(world.house, world.workspace_id, due + timedelta(minutes=1)) == 1
     assert await alerts.tell_late(world.house, world.workspace_id, due + timedelta(minutes=2)) == 0
     told = await alerts.list_alerts(world.house, ilse, 5)
-    assert [a["occasion"] for a in told["alerts"]] == ["late", "due_soon"]
+    assert [a["occasion"] for a in told["alerts"]] == ["late", "due_soon", "given"]
     await alerts.set_read(world.house, ilse, None, due)
     assert (await alerts.list_alerts(world.house, ilse, 5))["unread"] == 0
 
@@ -535,6 +536,6 @@ async def test_mail_goes_out_once_and_waits_while_the_server_is_away(world: Worl
     assert await alerts.mail_alerts(house, world.workspace_id, world.after(seconds=90)) == 0
     assert sent[0].to == "ilse@brinewick.example"
     assert "http://desk.test/w/" in sent[0].text
-    await alerts.set_choice(world.house, ilse, occasion="rule", in_app=False, by_mail=False, minutes=15)
+    await alerts.set_choice(world.house, ilse, "rule", Wants(here=False))
     await world.hear("Again", handle="other")
     assert len((await alerts.list_alerts(world.house, ilse, 5))["alerts"]) == 1

@@ -197,7 +197,7 @@ async def test_one_mailbox_refused_for_good_stops_nobody_elses_mail(world: World
     assert post.tried.count("mara@brinewick.example") == 1
     post.refused.clear()
     async with house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update alert set at = at + interval '25 hours' where mailed_at is null")
+        await conn.execute("update alert_way set leaves_at = leaves_at + interval '25 hours' where sent_at is null")
     await alerts.mail_alerts(house, world.workspace_id, world.after(hours=25))
     assert post.sent[-1] == "mara@brinewick.example"
     async with house.db.connect() as conn:

@@ -28,6 +28,7 @@ ABOVE = {
     "clock",
     "pass_key",
     "password_link",
+    "phone_try",
     "second_factor",
     "recovery_code",
 }

@@ -21,7 +21,9 @@ from sorta.api.schemas.session import (
     Demo,
     DemoAccount,
     Keys,
+    KnownPhone,
     OwnAccount,
+    Phone,
     PresentPassword,
     RecoveryCodes,
     SecondNeeds,
@@ -31,7 +33,7 @@ from sorta.api.schemas.session import (
     SignIn,
     Workspace,
 )
-from sorta.services import second_step, sign_in
+from sorta.services import phones, second_step, sign_in
 
 router = APIRouter(prefix="/api", tags=["session"])
 
@@ -120,6 +122,24 @@ async def confirm_second_step(
 ) -> RecoveryCodes:
     """The app shows the right codes."""
     return RecoveryCodes(codes=await second_step.confirm(house, token, body.code, came_from, now))
+
+
+@router.post("/me/phone", status_code=status.HTTP_204_NO_CONTENT)
+async def begin_phone(house: HouseDep, token: OwnTokenDep, now: NowDep, body: Phone) -> None:
+    """Have a code sent to a number that text messages are to go to."""
+    await phones.begin(house, token, body.phone, now)
+
+
+@router.post("/me/phone/confirm")
+async def confirm_phone(house: HouseDep, token: OwnTokenDep, now: NowDep, body: Code) -> KnownPhone:
+    """The code that came: text messages go there from now on."""
+    return KnownPhone(phone=await phones.confirm(house, token, body.code, now))
+
+
+@router.delete("/me/phone", status_code=status.HTTP_204_NO_CONTENT)
+async def remove_phone(house: HouseDep, token: OwnTokenDep, now: NowDep) -> None:
+    """No text messages from now on."""
+    await phones.remove(house, token, now)
 
 
 @router.post("/me/second/off", status_code=status.HTTP_204_NO_CONTENT)

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Query
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import day as day_shapes
 from sorta.api.schemas import team as shapes
+from sorta.core.alerting import Habits, Wants
 from sorta.services import alerts, day, horizon, team
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["team"])
@@ -65,15 +66,33 @@ async def read_alerts(house: HouseDep, scope: ScopeDep, now: NowDep, id: int | N
 
 
 @router.get("/alerts/choices")
-async def list_alert_choices(house: HouseDep, scope: ScopeDep) -> list[shapes.AlertChoice]:
-    """What one can be told of, and how one wants it."""
-    return [shapes.AlertChoice.model_validate(one) for one in await alerts.list_choices(house, scope)]
+async def list_alert_choices(house: HouseDep, scope: ScopeDep) -> shapes.AlertChoices:
+    """What one can be told of, and how one wants to be."""
+    return shapes.AlertChoices.model_validate(await alerts.describe(house, scope))
 
 
 @router.put("/alerts/choices/{occasion}", status_code=204)
-async def set_alert_choice(house: HouseDep, scope: ScopeDep, occasion: str, body: shapes.NewAlertChoice) -> None:
+async def set_alert_choice(house: HouseDep, scope: ScopeDep, occasion: str, body: shapes.AlertWants) -> None:
     """How one wants to be told of something."""
-    await alerts.set_choice(house, scope, occasion=occasion, **body.model_dump())
+    await alerts.set_choice(house, scope, occasion, Wants(**body.model_dump()))
+
+
+@router.delete("/alerts/choices", status_code=204)
+async def forget_alert_choices(house: HouseDep, scope: ScopeDep) -> None:
+    """What applies in the workspace applies to oneself again."""
+    await alerts.forget_choices(house, scope)
+
+
+@router.put("/alerts/habits", status_code=204)
+async def set_alert_habits(house: HouseDep, scope: ScopeDep, body: shapes.AlertHabits) -> None:
+    """When one is not to be disturbed, and how mails are gathered."""
+    await alerts.set_habits(house, scope, Habits(**body.model_dump()))
+
+
+@router.put("/alerts/defaults/{occasion}", status_code=204)
+async def set_alert_default(house: HouseDep, scope: ScopeDep, occasion: str, body: shapes.AlertWants) -> None:
+    """How whoever has chosen nothing is told of something."""
+    await alerts.set_default(house, scope, occasion, Wants(**body.model_dump()))
 
 
 @router.get("/horizon")

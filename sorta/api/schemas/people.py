@@ -314,6 +314,7 @@ class Waiting(BaseModel):
     late: int
     follow_ups: int
     alerts: int
+    device_alerts: int = Field(description="Of these, those that are to be told on the device")
     approvals: int
     to_review: int
     held_reason: str | None

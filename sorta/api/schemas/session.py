@@ -53,6 +53,14 @@ class Code(Asked):
     code: str = Field(max_length=100)
 
 
+class Phone(Asked):
+    phone: str = Field(max_length=60, description="With its country, like +45 12 34 56 78")
+
+
+class KnownPhone(BaseModel):
+    phone: str
+
+
 class PresentPassword(Asked):
     password: str = Field(max_length=1024)
 

@@ -1,12 +1,13 @@
 """Shapes of the team, alerts, and of what is held."""
 
-from datetime import datetime
+from datetime import datetime, time
 from typing import Annotated
 
 from pydantic import AwareDatetime, BaseModel, Field
 
 from sorta.api.schemas.base import Asked
 from sorta.api.schemas.sorting import Team
+from sorta.core.alerting import Digest
 from sorta.core.facts import Move
 from sorta.core.routing import Way
 
@@ -84,6 +85,7 @@ class AlertItem(BaseModel):
     conversation_id: int | None
     at: datetime
     read_at: datetime | None
+    on_device: bool
 
 
 class Alerts(BaseModel):
@@ -91,18 +93,42 @@ class Alerts(BaseModel):
     alerts: list[AlertItem]
 
 
-class AlertChoice(BaseModel):
+class AlertWants(Asked):
+    """By which ways: here, on the device while Sorta is open elsewhere on it, by mail, by text message."""
+
+    here: bool
+    device: bool
+    mail: bool
+    text: bool
+    minutes: int = Field(15, ge=1, le=1440, description="Of what is due soon: how long before")
+
+
+class AlertDefault(AlertWants):
     occasion: str
     words: str
-    in_app: bool
-    by_mail: bool
-    minutes: int
 
 
-class NewAlertChoice(Asked):
-    in_app: bool
-    by_mail: bool
-    minutes: int = Field(15, ge=1, le=1440)
+class AlertChoice(AlertDefault):
+    is_own: bool = Field(description="Chosen by the member; else what applies in the workspace")
+
+
+class AlertHabits(Asked):
+    """By the workspace's clock; quiet hours may go over midnight."""
+
+    quiet_from: time | None = None
+    quiet_until: time | None = None
+    digest: Digest = Digest.AT_ONCE
+
+
+class AlertChoices(BaseModel):
+    choices: list[AlertChoice]
+    defaults: list[AlertDefault] = Field(description="What applies for who has chosen nothing")
+    habits: AlertHabits
+    phone: str | None
+    mail_refused: str | None = Field(description="What the mail server said of one's address")
+    text_refused: str | None
+    can_mail: bool
+    can_text: bool
 
 
 class Slot(BaseModel):

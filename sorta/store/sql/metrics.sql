@@ -2,9 +2,9 @@
 select account_id, state, count(*) as n, min(leaves_at) as oldest from outbox
 where workspace_id = %(workspace_id)s and state in ('queued', 'sending', 'waiting') group by account_id, state;
 
--- count_unmailed: alerts that are to be mailed and are not yet
-select count(*) from alert where workspace_id = %(workspace_id)s and by_mail and mailed_at is null and mail_next_at < 'infinity'
-  and at > %(since)s;
+-- count_unmailed: alerts that should have been mailed and are not
+select count(*) from alert_way where workspace_id = %(workspace_id)s and way = 'mail' and sent_at is null and next_at < 'infinity'
+  and leaves_at > %(since)s and leaves_at <= %(now)s;
 
 -- count_jobs: jobs by state, and those that a worker left behind
 select j.status::text as state, count(*) as n,

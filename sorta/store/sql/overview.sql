@@ -32,6 +32,7 @@ select
   (select count(*) from follow_up where workspace_id = %(workspace_id)s and member_id = %(member_id)s
     and done_at is null and due_at <= %(now)s) as follow_ups,
   (select count(*) from alert where workspace_id = %(workspace_id)s and member_id = %(member_id)s and read_at is null) as alerts,
+  (select count(*) from alert where workspace_id = %(workspace_id)s and member_id = %(member_id)s and read_at is null and on_device) as device_alerts,
   (select count(*) from (select from rule_hit where workspace_id = %(workspace_id)s and reviewed_at is null and to_review
     limit 1000) h) as to_review,
   (select held_reason from workspace where id = %(workspace_id)s) as held_reason;

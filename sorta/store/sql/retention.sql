@@ -69,3 +69,6 @@ delete from grant_try where id in (select id from grant_try where workspace_id =
 
 -- hook_events: what programs were told, or not
 delete from hook_event where id in (select id from hook_event where workspace_id = %(workspace_id)s and made_at < %(before)s limit %(limit)s);
+
+-- phone_tries: codes for a phone's number, and how many were sent
+delete from phone_try where member_id in (select member_id from phone_try where began_at < %(before)s and expires_at < %(before)s limit %(limit)s);

@@ -64,6 +64,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/phone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Phone
+         * @description Have a code sent to a number that text messages are to go to.
+         */
+        post: operations["begin_phone"];
+        /**
+         * Remove Phone
+         * @description No text messages from now on.
+         */
+        delete: operations["remove_phone"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/phone/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm Phone
+         * @description The code that came: text messages go there from now on.
+         */
+        post: operations["confirm_phone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/recovery-codes": {
         parameters: {
             query?: never;
@@ -658,12 +702,16 @@ export interface paths {
         };
         /**
          * List Alert Choices
-         * @description What one can be told of, and how one wants it.
+         * @description What one can be told of, and how one wants to be.
          */
         get: operations["list_alert_choices"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Forget Alert Choices
+         * @description What applies in the workspace applies to oneself again.
+         */
+        delete: operations["forget_alert_choices"];
         options?: never;
         head?: never;
         patch?: never;
@@ -682,6 +730,46 @@ export interface paths {
          * @description How one wants to be told of something.
          */
         put: operations["set_alert_choice"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/alerts/defaults/{occasion}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Alert Default
+         * @description How whoever has chosen nothing is told of something.
+         */
+        put: operations["set_alert_default"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/alerts/habits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Alert Habits
+         * @description When one is not to be disturbed, and how mails are gathered.
+         */
+        put: operations["set_alert_habits"];
         post?: never;
         delete?: never;
         options?: never;
@@ -4243,16 +4331,86 @@ export interface components {
         };
         /** AlertChoice */
         AlertChoice: {
-            /** By Mail */
-            by_mail: boolean;
-            /** In App */
-            in_app: boolean;
-            /** Minutes */
+            /** Device */
+            device: boolean;
+            /** Here */
+            here: boolean;
+            /**
+             * Is Own
+             * @description Chosen by the member; else what applies in the workspace
+             */
+            is_own: boolean;
+            /** Mail */
+            mail: boolean;
+            /**
+             * Minutes
+             * @description Of what is due soon: how long before
+             * @default 15
+             */
             minutes: number;
             /** Occasion */
             occasion: string;
+            /** Text */
+            text: boolean;
             /** Words */
             words: string;
+        };
+        /** AlertChoices */
+        AlertChoices: {
+            /** Can Mail */
+            can_mail: boolean;
+            /** Can Text */
+            can_text: boolean;
+            /** Choices */
+            choices: components["schemas"]["AlertChoice"][];
+            /**
+             * Defaults
+             * @description What applies for who has chosen nothing
+             */
+            defaults: components["schemas"]["AlertDefault"][];
+            habits: components["schemas"]["AlertHabits"];
+            /**
+             * Mail Refused
+             * @description What the mail server said of one's address
+             */
+            mail_refused: string | null;
+            /** Phone */
+            phone: string | null;
+            /** Text Refused */
+            text_refused: string | null;
+        };
+        /** AlertDefault */
+        AlertDefault: {
+            /** Device */
+            device: boolean;
+            /** Here */
+            here: boolean;
+            /** Mail */
+            mail: boolean;
+            /**
+             * Minutes
+             * @description Of what is due soon: how long before
+             * @default 15
+             */
+            minutes: number;
+            /** Occasion */
+            occasion: string;
+            /** Text */
+            text: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * AlertHabits
+         * @description By the workspace's clock; quiet hours may go over midnight.
+         */
+        AlertHabits: {
+            /** @default at_once */
+            digest: components["schemas"]["Digest"];
+            /** Quiet From */
+            quiet_from?: string | null;
+            /** Quiet Until */
+            quiet_until?: string | null;
         };
         /** AlertItem */
         AlertItem: {
@@ -4267,10 +4425,32 @@ export interface components {
             id: number;
             /** Occasion */
             occasion: string;
+            /** On Device */
+            on_device: boolean;
             /** Read At */
             read_at: string | null;
             /** Words */
             words: string;
+        };
+        /**
+         * AlertWants
+         * @description By which ways: here, on the device while Sorta is open elsewhere on it, by mail, by text message.
+         */
+        AlertWants: {
+            /** Device */
+            device: boolean;
+            /** Here */
+            here: boolean;
+            /** Mail */
+            mail: boolean;
+            /**
+             * Minutes
+             * @description Of what is due soon: how long before
+             * @default 15
+             */
+            minutes: number;
+            /** Text */
+            text: boolean;
         };
         /** Alerts */
         Alerts: {
@@ -5168,6 +5348,12 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * Digest
+         * @description How mails are gathered.
+         * @enum {string}
+         */
+        Digest: "at_once" | "hourly" | "daily";
         /** Directory */
         Directory: {
             /**
@@ -6550,6 +6736,11 @@ export interface components {
              */
             type: "kind";
         };
+        /** KnownPhone */
+        KnownPhone: {
+            /** Phone */
+            phone: string;
+        };
         /**
          * LabelAccuracy
          * @description Of the messages that somebody looked at for this: how many of those that read as this are it (`right`), and how many of
@@ -7187,18 +7378,6 @@ export interface components {
             network: string;
             /** Token */
             token: string;
-        };
-        /** NewAlertChoice */
-        NewAlertChoice: {
-            /** By Mail */
-            by_mail: boolean;
-            /** In App */
-            in_app: boolean;
-            /**
-             * Minutes
-             * @default 15
-             */
-            minutes: number;
         };
         /**
          * NewApiToken
@@ -7991,6 +8170,14 @@ export interface components {
          * @enum {string}
          */
         Phase: "unsorted" | "ours" | "in_review" | "parked" | "advice" | "case";
+        /** Phone */
+        Phone: {
+            /**
+             * Phone
+             * @description With its country, like +45 12 34 56 78
+             */
+            phone: string;
+        };
         /**
          * Place
          * @description A winner, or one who stands in; `number` is that of the entry.
@@ -10378,6 +10565,11 @@ export interface components {
             alerts: number;
             /** Approvals */
             approvals: number;
+            /**
+             * Device Alerts
+             * @description Of these, those that are to be told on the device
+             */
+            device_alerts: number;
             /** Follow Ups */
             follow_ups: number;
             /** Held Reason */
@@ -10877,6 +11069,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OwnAccount"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    begin_phone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Phone"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_phone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    confirm_phone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Code"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnownPhone"];
                 };
             };
             /** @description Client Error */
@@ -12016,8 +12302,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AlertChoice"][];
+                    "application/json": components["schemas"]["AlertChoices"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    forget_alert_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {
@@ -12043,7 +12359,76 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewAlertChoice"];
+                "application/json": components["schemas"]["AlertWants"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_alert_default: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                occasion: string;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlertWants"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_alert_habits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlertHabits"];
             };
         };
         responses: {

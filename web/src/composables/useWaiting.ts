@@ -33,7 +33,7 @@ export function useWaiting(workspaceId: Ref<number>, workspaceName: Ref<string>)
   }
   /** Something more waits, and nobody is looking: say so. */
   function tell(before: Waiting | null, now: Waiting): void {
-    if (before && wants.value && document.hidden && now.alerts > before.alerts)
+    if (before && wants.value && document.hidden && now.device_alerts > before.device_alerts)
       new Notification('Sorta: you were told something', { body: workspaceName.value, tag: 'sorta-alert' })
     if (!before || !wants.value || !document.hidden) return
     const more = now.unsorted + now.our_move - before.unsorted - before.our_move

@@ -13,6 +13,7 @@ const SECTIONS: readonly Section[] = [
   { id: 'roles-title', words: 'Members and roles' },
   { id: 'invitations-title', words: 'Invite colleagues', needs: 'manage_members' },
   { id: 'groups-title', words: 'Account groups' },
+  { id: 'alerts-title', words: 'Alerts', needs: 'manage_members' },
   { id: 'desks-title', words: 'Support desks' },
   { id: 'hours-title', words: 'Working hours and targets' },
   { id: 'saved-title', words: 'Saved replies' },

@@ -4,6 +4,7 @@ import { useDirectory } from '@/composables/useDirectory'
 import type { Notice } from '@/composables/useLive'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import AccountList from '@/features/setup/AccountList.vue'
+import AlertDefaults from '@/features/setup/AlertDefaults.vue'
 import AsideList from '@/features/setup/AsideList.vue'
 import ClockList from '@/features/setup/ClockList.vue'
 import DeskList from '@/features/setup/DeskList.vue'
@@ -79,6 +80,7 @@ function onNotice(notice: Notice): void {
             :workspace-id="workspaceId"
             :may-manage="session.may('manage_members')"
             @changed="roles?.refetch()" />
+          <AlertDefaults v-if="session.may('manage_members')" :key="`z${workspaceId}`" :workspace-id="workspaceId" />
           <DeskList
             :key="`d${workspaceId}`"
             :workspace-id="workspaceId"

@@ -314,7 +314,9 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           rows="3"
           class="w-full resize-none scroll-quiet bg-transparent focus:outline-none"
           :aria-label="mode === 'note' ? 'Team note' : mode === 'public' ? 'Public reply' : 'Private message'"
-          :placeholder="mode === 'note' ? 'Write to your colleagues …' : `Write to ${personName} …`"
+          :placeholder="
+            mode === 'note' ? 'Write to your colleagues; @Name tells somebody …' : `Write to ${personName} …`
+          "
           dir="auto"
           spellcheck="true"
           :lang="written?.into"

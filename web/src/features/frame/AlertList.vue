@@ -3,14 +3,15 @@
 import { ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
-import type { AlertChoice, Alerts } from '@/api/types'
+import type { Alerts } from '@/api/types'
+import AlertChoices from '@/features/alerts/AlertChoices.vue'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import { sayTime } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; zone: string }>()
 const emit = defineEmits<{ close: [] }>()
 const told = ref<Alerts | null>(null)
-const choices = ref<AlertChoice[] | null>(null)
+const isChoosing = ref(false)
 const problem = ref<string | null>(null)
 const path = { workspace_id: props.workspaceId }
 
@@ -27,26 +28,12 @@ void guard(async () => {
   told.value = await take(api.GET('/api/workspaces/{workspace_id}/alerts', { params: { path } }))
   if (told.value.unread) await take(api.POST('/api/workspaces/{workspace_id}/alerts/read', { params: { path } }))
 })
-const open = (): Promise<void> =>
-  guard(async () => {
-    choices.value = await take(api.GET('/api/workspaces/{workspace_id}/alerts/choices', { params: { path } }))
-  })
-const keep = (choice: AlertChoice): Promise<void> =>
-  guard(async () => {
-    const { in_app, by_mail, minutes } = choice
-    await take(
-      api.PUT('/api/workspaces/{workspace_id}/alerts/choices/{occasion}', {
-        params: { path: { ...path, occasion: choice.occasion } },
-        body: { in_app, by_mail, minutes },
-      }),
-    )
-  })
 </script>
 
 <template>
-  <AppDialog open title="What you were told" wide @close="emit('close')">
+  <AppDialog open :title="isChoosing ? 'How you want to be told' : 'What you were told'" wide @close="emit('close')">
     <p v-if="problem" role="alert" class="mb-2 text-brick">{{ problem }}</p>
-    <template v-if="!choices">
+    <template v-if="!isChoosing">
       <ol v-if="told" class="max-h-[50vh] scroll-quiet overflow-y-auto" data-test="alerts">
         <li v-for="a in told.alerts" :key="a.id" class="border-b border-rule-soft py-1.5">
           <component
@@ -64,58 +51,15 @@ const keep = (choice: AlertChoice): Promise<void> =>
         <li v-if="!told.alerts.length" class="py-6 text-center text-ink-2">Nothing yet.</li>
       </ol>
       <div class="mt-3 flex justify-between">
-        <button type="button" class="font-semibold text-pine underline" @click="open">How you want to be told</button
+        <button type="button" class="font-semibold text-pine underline" @click="isChoosing = true">
+          How you want to be told</button
         ><button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
           Close
         </button>
       </div>
     </template>
     <template v-else>
-      <table class="w-full text-[13.5px]">
-        <thead class="text-xs text-ink-2">
-          <tr>
-            <th scope="col" class="py-1 text-left font-semibold">When</th>
-            <th scope="col" class="px-2 font-semibold">Here</th>
-            <th scope="col" class="px-2 font-semibold">By mail</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="c in choices" :key="c.occasion" class="border-b border-rule-soft">
-            <th scope="row" class="py-1.5 text-left font-normal">
-              {{ c.words
-              }}<template v-if="c.occasion === 'due_soon'"
-                >:
-                <input
-                  v-model.number="c.minutes"
-                  type="number"
-                  min="1"
-                  max="1440"
-                  class="w-16 rounded border border-rule bg-raised px-1"
-                  aria-label="Minutes before"
-                  @change="keep(c)" />
-                minutes before</template
-              >
-            </th>
-            <td class="text-center">
-              <input
-                v-model="c.in_app"
-                type="checkbox"
-                class="accent-pine"
-                :aria-label="`${c.words}: here`"
-                @change="keep(c)" />
-            </td>
-            <td class="text-center">
-              <input
-                v-model="c.by_mail"
-                type="checkbox"
-                class="accent-pine"
-                :aria-label="`${c.words}: by mail`"
-                @change="keep(c)" />
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <p class="mt-2 text-xs text-ink-2">While you are away nothing is mailed.</p>
+      <AlertChoices :workspace-id="workspaceId" />
       <div class="mt-3 flex justify-end">
         <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
           Close
