@@ -23,6 +23,7 @@ THINGS: Mapping[str, str] = {
     "listening": "words listened for",
     "membership": "member",
     "policy": "approval policy",
+    "retention_choice": "how long things are kept",
     "role": "role",
     "rule": "rule",
     "saved_reply": "saved reply",

@@ -69,6 +69,11 @@ async def list_unfinished(conn: Conn, workspace_id: int, ids: Sequence[int]) -> 
     return await db.fetch_dicts(conn, SQL.list_unfinished, {"workspace_id": workspace_id, "ids": list(ids)})
 
 
+async def is_heard_of(conn: Conn, workspace_id: int, ids: Sequence[int], before: datetime) -> bool:
+    values = {"workspace_id": workspace_id, "ids": list(ids), "before": before}
+    return bool(await db.fetch_value(conn, SQL.is_heard_of, values))
+
+
 async def count_all(conn: Conn, workspace_id: int, people: Sequence[int], ids: Sequence[int]) -> dict[str, int]:
     values = {"workspace_id": workspace_id, "people": list(people), "ids": list(ids)}
     return (await db.fetch_dicts(conn, SQL.count_all, values))[0]
@@ -126,7 +131,7 @@ async def erase(
 
 
 async def add_erasure(
-    conn: Conn, workspace_id: int, id: int, counts: dict[str, int], member_id: int, now: datetime
+    conn: Conn, workspace_id: int, id: int, counts: dict[str, int], member_id: int | None, now: datetime
 ) -> None:
     values = {"workspace_id": workspace_id, "id": id, "counts": Jsonb(counts), "member_id": member_id, "now": now}
     await db.execute(conn, SQL.add_erasure, values)

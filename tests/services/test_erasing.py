@@ -134,6 +134,7 @@ async def plant(world: World, pg: Cluster) -> tuple[int, list[int]]:
     )
     await erasing.get_everything(house, mara, person, world.now)
     values = {
+        "now": world.now,
         "p": person,
         "ws": world.workspace_id,
         "w": f"x {WORD}",
@@ -159,7 +160,7 @@ async def plant(world: World, pg: Cluster) -> tuple[int, list[int]]:
             "insert into rule_hit (workspace_id, rule_id, version, conversation_id, message_id, at, evidence, effects, lost)"
             " select %(ws)s, id, 1, %(c)s, %(msg)s, now(), jsonb_build_array(%(w)s::text), '{tag}', '[]' from rule",
             "insert into rule_trial (workspace_id, member_id, rules, rule_id, days, made_at, state, result)"
-            " values (%(ws)s, %(m)s, '[]', 0, 7, now(), 'done', jsonb_build_object('x', %(w)s::text))",
+            " values (%(ws)s, %(m)s, '[]', 0, 7, %(now)s, 'done', jsonb_build_object('x', %(w)s::text))",
             "insert into correction (workspace_id, message_id, field, was, now, member_id, at)"
             " values (%(ws)s, %(msg)s, 'reads_as', '', %(w)s, %(m)s, now())",
             "insert into aside (workspace_id, account_id, received_at, source, reason, body)"

@@ -68,11 +68,22 @@ async def get_clock(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.Clo
     """What runs by itself for this workspace and how it went last, and what is kept for how long."""
     return shapes.Clock(
         duties=[shapes.Duty.model_validate(one) for one in await duties.list_duties(house, scope, now)],
-        periods=[
-            shapes.Period(name=one.name, says=one.says, days=one.period.total_seconds() / 86400)
-            for one in retention.PERIODS
-        ],
+        periods=[shapes.Period.model_validate(one) for one in await retention.list_periods(house, scope.workspace_id)],
     )
+
+
+@router.get("/periods/{name}/preview")
+async def preview_period(
+    house: HouseDep, scope: ScopeDep, now: NowDep, name: str, days: int | None = None
+) -> shapes.PeriodPreview:
+    """What would go if a kind of things were kept so many days; without them for good."""
+    return shapes.PeriodPreview.model_validate(await retention.preview(house, scope, name, days, now))
+
+
+@router.put("/periods/{name}", status_code=204)
+async def set_period(house: HouseDep, scope: ScopeDep, name: str, body: shapes.NewPeriod) -> None:
+    """How long a kind of things is kept from now on."""
+    await retention.set_period(house, scope, name, body.days)
 
 
 @router.get("/security-log")

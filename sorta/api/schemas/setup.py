@@ -154,7 +154,20 @@ class Period(BaseModel):
 
     name: str
     says: str
-    days: float
+    days: float | None = Field(description="Null: for good")
+    usual: float | None
+    may_choose: bool
+
+
+class NewPeriod(Asked):
+    days: int | None = Field(None, ge=1, le=36_500, description="Null: for good")
+
+
+class PeriodPreview(BaseModel):
+    """What would go with the next sweep; counted up to ten thousand."""
+
+    count: int
+    more: bool
 
 
 class Clock(BaseModel):

@@ -20,6 +20,9 @@ select c.id, w.why from conversation c cross join lateral (
   union all select 'advice' where exists (select from advice a where a.conversation_id = c.id and a.state in ('sending', 'asked'))
 ) w where c.workspace_id = %(workspace_id)s and c.id = any(%(ids)s) order by c.id, w.why;
 
+-- is_heard_of: whether something was said since in these conversations, or one of them is open
+select exists (select from conversation where workspace_id = %(workspace_id)s and id = any(%(ids)s) and (move <> 'settled' or last_at >= %(before)s));
+
 -- count_all: what there is of people, by what it is
 select
   (select count(*) from message where workspace_id = %(workspace_id)s and conversation_id = any(%(ids)s)) as messages,
@@ -138,8 +141,9 @@ delete from hook_event where workspace_id = %(workspace_id)s and conversation_id
 -- erase_hits: the words by which rules met them
 update rule_hit set evidence = '[]' where workspace_id = %(workspace_id)s and conversation_id = any(%(ids)s);
 
--- erase_trials: trials of rules show words of messages; they are made again when asked for
-delete from rule_trial where workspace_id = %(workspace_id)s;
+-- erase_trials: trials of rules that have read what they said, and show words of it; they are made again when asked for
+delete from rule_trial t where t.workspace_id = %(workspace_id)s and exists (select from message m where m.workspace_id = %(workspace_id)s
+  and m.conversation_id = any(%(ids)s) and m.arrived_at >= t.made_at - make_interval(days => t.days + 1));
 
 -- erase_facts: what the team has saved
 delete from person_fact where workspace_id = %(workspace_id)s and person_id = any(%(people)s);

@@ -72,3 +72,19 @@ delete from hook_event where id in (select id from hook_event where workspace_id
 
 -- phone_tries: codes for a phone's number, and how many were sent
 delete from phone_try where member_id in (select member_id from phone_try where began_at < %(before)s and expires_at < %(before)s limit %(limit)s);
+
+-- list_choices: how long a workspace keeps what it has chosen for
+select name, days from retention_choice where workspace_id = %(workspace_id)s;
+
+-- set_choice: how long a workspace keeps a kind of things
+insert into retention_choice (workspace_id, name, days) values (%(workspace_id)s, %(name)s, %(days)s)
+on conflict (workspace_id, name) do update set days = excluded.days;
+
+-- list_people: people nobody has heard of since, by anything of theirs, with whom nothing is open
+select p.id from person p where p.workspace_id = %(workspace_id)s and p.erased_at is null and p.joined_to is null and p.first_at < %(before)s
+  and not exists (select from conversation c where c.person_id = p.id and (c.move <> 'settled' or c.last_at >= %(before)s))
+  and not exists (select from identity i join reaction r on r.identity_id = i.id where i.person_id = p.id and r.at >= %(before)s)
+  and not exists (select from follow_up f where f.person_id = p.id and f.done_at is null)
+  and not exists (select from outbox o join conversation c on c.id = o.conversation_id
+    where c.person_id = p.id and o.state in ('queued', 'sending', 'waiting'))
+order by p.id limit %(limit)s;

@@ -2386,6 +2386,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/periods/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Period
+         * @description How long a kind of things is kept from now on.
+         */
+        put: operations["set_period"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/periods/{name}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview Period
+         * @description What would go if a kind of things were kept so many days; without them for good.
+         */
+        get: operations["preview_period"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/policies": {
         parameters: {
             query?: never;
@@ -7522,6 +7562,14 @@ export interface components {
              */
             team?: number | null;
         };
+        /** NewPeriod */
+        NewPeriod: {
+            /**
+             * Days
+             * @description Null: for good
+             */
+            days?: number | null;
+        };
         /** NewPolicy */
         NewPolicy: {
             body: components["schemas"]["PolicyBody"];
@@ -8066,12 +8114,29 @@ export interface components {
          * @description How long a kind of row is kept.
          */
         Period: {
-            /** Days */
-            days: number;
+            /**
+             * Days
+             * @description Null: for good
+             */
+            days: number | null;
+            /** May Choose */
+            may_choose: boolean;
             /** Name */
             name: string;
             /** Says */
             says: string;
+            /** Usual */
+            usual: number | null;
+        };
+        /**
+         * PeriodPreview
+         * @description What would go with the next sweep; counted up to ten thousand.
+         */
+        PeriodPreview: {
+            /** Count */
+            count: number;
+            /** More */
+            more: boolean;
         };
         /**
          * Permission
@@ -15614,6 +15679,76 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_period: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPeriod"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    preview_period: {
+        parameters: {
+            query?: {
+                days?: number | null;
+            };
+            header?: never;
+            path: {
+                name: string;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeriodPreview"];
+                };
             };
             /** @description Client Error */
             "4XX": {

@@ -90,6 +90,7 @@ export type Accuracy = Schemas['Accuracy']
 export type ReplyMode = 'public' | 'private' | 'note'
 export type PeoplePage = Schemas['PeoplePage']
 export type PersonRow = Schemas['PersonRow']
+export type PeriodPreview = Schemas['PeriodPreview']
 export type Profile = Schemas['Profile']
 export type ErasurePreview = Schemas['ErasurePreview']
 export type FollowUp = Schemas['FollowUp']

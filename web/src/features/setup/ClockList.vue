@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** What runs by itself: when each last worked, what went wrong, and what is kept for how long. */
-import { computed, onBeforeUnmount, onMounted } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { api, take } from '@/api/client'
 import type { Clock } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useAsk } from '@/composables/useAsk'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayTime } from '@/lib/words'
+import PeriodDialog from './PeriodDialog.vue'
 
 const props = defineProps<{ workspaceId: number; zone: string }>()
 const { data, refetch, ask } = useAsk<Clock>('What runs by itself', {
@@ -15,6 +16,11 @@ const { data, refetch, ask } = useAsk<Clock>('What runs by itself', {
     take(api.GET('/api/workspaces/{workspace_id}/clock', { params: { path: { workspace_id: props.workspaceId } } })),
 })
 const { byNetwork } = useDirectory()
+const changing = ref<Clock['periods'][number] | null>(null)
+async function changed(): Promise<void> {
+  changing.value = null
+  await refetch()
+}
 let timer = 0
 onMounted(() => (timer = window.setInterval(() => void refetch(), 15_000)))
 onBeforeUnmount(() => window.clearInterval(timer))
@@ -42,8 +48,14 @@ function sayState(d: Duty): string {
   return d.problem ? `Failed just now; ${when}` : when.charAt(0).toUpperCase() + when.slice(1)
 }
 const count = (n: number, word: string): string => `after ${n} ${word}${n === 1 ? '' : 's'}`
-const sayDays = (days: number): string =>
-  days === 0 ? 'at once' : days < 1 ? count(Math.round(days * 24), 'hour') : count(days, 'day')
+const sayDays = (days: number | null): string =>
+  days === null
+    ? 'never'
+    : days === 0
+      ? 'at once'
+      : days < 1
+        ? count(Math.round(days * 24), 'hour')
+        : count(days, 'day')
 </script>
 
 <template>
@@ -78,10 +90,30 @@ const sayDays = (days: number): string =>
       <h3 class="mt-4 mb-1 text-[13px] font-semibold">What is swept away</h3>
       <ul class="grid gap-x-6 text-[13px] text-ink-2 sm:grid-cols-2" data-test="periods">
         <li v-for="p in data?.periods ?? []" :key="p.name" class="flex justify-between gap-3 py-0.5">
-          <span>{{ p.says }}</span> <span class="whitespace-nowrap">{{ sayDays(p.days) }}</span>
+          <span>{{ p.says }}</span>
+          <span class="whitespace-nowrap"
+            >{{ sayDays(p.days)
+            }}<button
+              v-if="p.may_choose"
+              type="button"
+              class="ml-2 font-semibold text-pine underline"
+              :aria-label="`Change how long it is kept: ${p.says}`"
+              @click="changing = p">
+              Change
+            </button></span
+          >
         </li>
       </ul>
-      <p class="mt-1 text-[13px] text-ink-2">Conversations, their trail, people, cases and draws are kept for good.</p>
+      <p class="mt-1 text-[13px] text-ink-2">
+        Who said when what kind of thing and how long it waited, cases and draws are kept for good, without words where
+        the people are gone.
+      </p>
+      <PeriodDialog
+        v-if="changing"
+        :workspace-id="workspaceId"
+        :period="changing"
+        @close="changing = null"
+        @changed="changed" />
     </LoadState>
   </section>
 </template>
