@@ -244,6 +244,27 @@ def test_somebody_is_erased_at_their_wish(enter: Enter, outside: Outside) -> Non
     expect(enter("mara", "/w/1/people").get_by_test_id("erase")).to_have_count(0)
 
 
+def test_how_long_people_are_kept_is_chosen_knowing_what_would_go(enter: Enter) -> None:
+    page = enter("noor", "/w/1/setup#clock-title")
+    line = page.get_by_test_id("periods").locator("li").filter(has_text="People, and all that was said")
+    expect(line).to_contain_text("never")
+    line.get_by_role("button", name="Change").click()
+    dialog = page.get_by_test_id("period-dialog")
+    dialog.get_by_label("Days", exact=True).fill("5")
+    expect(dialog.get_by_test_id("would-go")).to_contain_text(re.compile(r"\d+ of them would go, for good"))
+    check(page)
+    dialog.get_by_label("Days", exact=True).fill("0")
+    expect(dialog.get_by_role("alert")).to_contain_text("from 1 to 36,500")
+    dialog.get_by_label("Days", exact=True).fill("3650")
+    expect(dialog.get_by_test_id("would-go")).to_have_text("Nothing would go now.")
+    dialog.get_by_role("button", name="Keep it so").click()
+    expect(line).to_contain_text("after 3650 days")
+    line.get_by_role("button", name="Change").click()
+    dialog.get_by_label("For good").check()
+    dialog.get_by_role("button", name="Keep it so").click()
+    expect(line).to_contain_text("never")
+
+
 def test_the_overview_opens_queues_and_the_feed_is_live(enter: Enter, outside: Outside) -> None:
     page = enter("mara", "/w/1/overview?rows=kind&columns=move")
     cell = page.locator("[data-cell='comment unsorted']")

@@ -65,7 +65,7 @@ async function save(): Promise<void> {
           <template v-if="!seen.count">Nothing would go now.</template
           ><template v-else
             ><b>{{ seen.more ? `More than ${seen.count.toLocaleString('en')}` : seen.count.toLocaleString('en') }}</b>
-            of them would go within the hour, for good.</template
+            of them would go, for good, beginning within the hour.</template
           >
         </p>
       </LoadState>
