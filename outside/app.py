@@ -182,14 +182,27 @@ def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> No
 
     @app.get("/api/{network}/activities")
     async def list_activities(
-        network: str, after: int = 0, authorization: Annotated[str | None, Header()] = None
+        network: str,
+        after: int = 0,
+        since: datetime | None = None,
+        until: datetime | None = None,
+        authorization: Annotated[str | None, Header()] = None,
     ) -> JSONResponse:
+        """What happened to a page, a range of it where one is asked for, with how many there are in that."""
         page = await admit(network, authorization, spoil=False)
-        items = state.list_activities(page["id"], after, PAGE)
+        here, total = f"{world.base}/api/{network}/activities?", None
+        if since is not None and until is not None:
+            every = [
+                (n, one) for n, one in state.list_activities(page["id"], 0, 10**6) if since <= _get_time(one) < until
+            ]
+            total, items = len(every), [(n, one) for n, one in every if n > after][:PAGE]
+            here += f"since={quote(since.isoformat())}&until={quote(until.isoformat())}&"
+        else:
+            items = state.list_activities(page["id"], after, PAGE)
         last = items[-1][0] if items else after
         if page.get("without_messages"):
             items = [(n, one) for n, one in items if PUBLIC in one.get("to", [PUBLIC])]
-        return _make_page(f"{world.base}/api/{network}/activities?", items, after, last)
+        return _make_page(here, items, after, last, total)
 
     @app.get("/api/{network}/search")
     async def search(
@@ -204,7 +217,18 @@ def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> No
         return _make_page(f"{world.base}/api/{network}/search?words={quote(words)}&", items, after, last)
 
 
-def _make_page(here: str, items: list[tuple[int, dict[str, Any]]], after: int, last: int) -> JSONResponse:
+def _get_time(activity: dict[str, Any]) -> datetime:
+    """When an activity happened: as it says, or as what it is about does."""
+    thing = activity.get("object")
+    said = (
+        activity.get("published") or activity.get("updated") or (thing if isinstance(thing, dict) else {})["published"]
+    )
+    return datetime.fromisoformat(str(said))
+
+
+def _make_page(
+    here: str, items: list[tuple[int, dict[str, Any]]], after: int, last: int, total: int | None = None
+) -> JSONResponse:
     """A page of a collection in the order things happened; `here` ends where `after=` goes on."""
     return JSONResponse(
         {
@@ -214,6 +238,7 @@ def _make_page(here: str, items: list[tuple[int, dict[str, Any]]], after: int, l
             "partOf": here[:-1],
             "orderedItems": [activity for _, activity in items],
             "next": f"{here}after={last}",
+            **({} if total is None else {"totalItems": total}),
         },
         media_type="application/activity+json",
     )

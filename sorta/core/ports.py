@@ -256,6 +256,8 @@ class BackfillPage:
     activities: tuple[Any, ...]
     cursor: str
     more: bool
+    #: How many there are in the whole collection, where the network says so.
+    total: int | None = None
 
 
 class Network(Protocol):
@@ -277,6 +279,12 @@ class Network(Protocol):
 
     async def list_since(self, account: AccountRef, cursor: str | None) -> BackfillPage:
         """The next page of the account's activities after `cursor`; raises Unreachable."""
+        ...
+
+    async def list_range(
+        self, account: AccountRef, since: datetime, until: datetime, cursor: str | None
+    ) -> BackfillPage:
+        """A page of what happened from `since` up to `until`; a network that knows no ranges gives more. Raises Unreachable."""
         ...
 
     async def search(self, account: AccountRef, words: str, cursor: str | None) -> BackfillPage:

@@ -17,6 +17,7 @@ THINGS: Mapping[str, str] = {
     "account_group_member": "account group’s member",
     "alert_default": "how members are told",
     "api_token": "token of a program",
+    "earlier_run": "reading of earlier messages",
     "erasure": "erasure of a person",
     "invitation": "invitation",
     "kept_link": "link that is kept",

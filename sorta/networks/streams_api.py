@@ -38,6 +38,8 @@ from sorta.networks import activitystreams
 from sorta.networks.outgoing import Outgoing, read_object
 
 LONGEST_PAUSE = 24 * 3600
+#: What a network says that there is more than this is not believed.
+MOST_COUNTED = 10**9
 #: Each act as an activity of the vocabulary, and whether it is done to the person; the opposite is its Undo.
 _ACTIVITIES = {
     Moderation.LIKE: ("Like", False, False),
@@ -155,6 +157,14 @@ class StreamsNetwork:
         """See core.ports.Network."""
         return await self._get_page(account, cursor or f"{account.api_url}/activities")
 
+    async def list_range(
+        self, account: AccountRef, since: datetime, until: datetime, cursor: str | None
+    ) -> BackfillPage:
+        """See core.ports.Network. GET <api>/activities?since=..&until=.., by RFC 3339."""
+        asked = {"since": since.astimezone(UTC).isoformat(), "until": until.astimezone(UTC).isoformat()}
+        url = httpx.URL(f"{account.api_url}/activities", params=asked)
+        return await self._get_page(account, cursor or str(url))
+
     async def search(self, account: AccountRef, words: str, cursor: str | None) -> BackfillPage:
         """See core.ports.Network. GET <api>/search?words=..., the same kind of page."""
         url = httpx.URL(f"{account.api_url}/search", params={"words": words})
@@ -180,7 +190,11 @@ class StreamsNetwork:
         following = activitystreams.get_id(page.get("next"))
         # A page that leads on to itself is the last.
         more = bool(items) and following is not None and following != url
-        return BackfillPage(activities=tuple(items), cursor=following or url, more=more)
+        total = page.get("totalItems")
+        is_count = isinstance(total, int) and not isinstance(total, bool) and 0 <= total <= MOST_COUNTED
+        return BackfillPage(
+            activities=tuple(items), cursor=following or url, more=more, total=total if is_count else None
+        )
 
 
 def _get_retry_after(answer: httpx.Response) -> float | None:

@@ -14,7 +14,7 @@ from sorta.services.house import House, Scope
 from sorta.services.sealing import HOOK_SECRET, TOKEN, open_taken, seal_row
 from sorta.services.security_log import note
 from sorta.services.signatures import BOTH_FOR, make_hook_secret
-from sorta.store import accounts, duties
+from sorta.store import accounts, duties, earlier
 from sorta.store.accounts import Account
 from sorta.store.db import Conn, Unavailable
 from sorta.store.live import make_notice, tell
@@ -119,7 +119,7 @@ class NewAccount:
     token: str
 
 
-async def connect(house: House, scope: Scope, new: NewAccount) -> int:
+async def connect(house: House, scope: Scope, new: NewAccount, now: datetime) -> int:
     """Connect an account once its network has taken the token; its number. Its deliveries are signed with a secret that nobody has seen:
     whoever sets the network up has a new one made. Raises Invalid with what is wrong, NotAllowed."""
     scope.check(Permission.MANAGE_ACCOUNTS)
@@ -143,6 +143,7 @@ async def connect(house: House, scope: Scope, new: NewAccount) -> int:
     values = {**said, "api_url": address, "hook_secret": make_hook_secret()}
     async with house.db.transact(scope.workspace_id) as conn:
         id = await _add(house, conn, scope.workspace_id, values)
+        await earlier.begin_reading(conn, scope.workspace_id, id, now)
         await note(conn, scope, Happening.CONNECTED, f"{said['name']} on {TABLE[new.network].name}", account=id)
         await tell(conn, make_notice(scope.workspace_id, "accounts", ids=[id]))
     return id

@@ -21,6 +21,7 @@ from sorta.services import (
     delivery,
     desk,
     draws,
+    earlier,
     granting,
     groups,
     intake,
@@ -141,6 +142,7 @@ DUTIES: Sequence[Duty] = (
     Duty(
         name="backfill", says="Filling holes in what came", every=20, within=60, run_for=intake.backfill_unless_silent
     ),
+    Duty(name="read_earlier", says="Reading what was said before", every=5, within=120, run=earlier.read_on),
     Duty(
         name="listen", says="Searching for saved words", every=15, within=60, run_for=_search, fits=lambda a: a.search
     ),

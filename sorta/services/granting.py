@@ -18,7 +18,7 @@ from sorta.services.security_log import note
 from sorta.services.signatures import make_hook_secret
 from sorta.services.tokens import hash_token, make_token
 from sorta.store import accounts as store
-from sorta.store import alerts
+from sorta.store import alerts, earlier
 from sorta.store.live import make_notice, tell
 
 log = structlog.get_logger()
@@ -124,6 +124,8 @@ async def take(house: House, scope: Scope, network: str, response: str, state: s
     }
     async with house.db.transact(scope.workspace_id) as conn:
         id, is_new = await store.grant(conn, scope.workspace_id, seal_row(house, scope.workspace_id, "account", values))
+        if is_new:
+            await earlier.begin_reading(conn, scope.workspace_id, id, now)
         await note(conn, scope, Happening.CONNECTED, f"{page.name} on {TABLE[network].name}", account=id)
         await tell(conn, make_notice(scope.workspace_id, "accounts", ids=[id]))
     return Granted(id=id, name=page.name, network_name=TABLE[network].name, is_new=is_new, lacking=page.lacking)

@@ -62,7 +62,7 @@ def _read_all(reader: Reader, account: Account, seens: Sequence[Seen]) -> Readin
 @dataclass(kw_only=True)
 class History:
     """What is told long after it happened: no rule reads it, and nothing that waits is called back for it. Conversations that began
-    with it (`begun`, filled in here) are settled so, where anything is said, as of the last that was said in them."""
+    with it, or were settled before it came (`begun`, filled in here), are settled so, where anything is said, as of the last that was said in them."""
 
     settled_as: SettledAs | None
     begun: set[int] = field(default_factory=set)
@@ -201,7 +201,9 @@ async def _take_messages(
         reading = readings[seen.external_id]
         conversation = _open(ledger, account, seen, found, now)
         touched[conversation.id] = conversation
-        if history is not None and found.conversation is None and not conversation.facts.seq:
+        begins = found.conversation is None and not conversation.facts.seq
+        # What was settled is so still, when something that was said long ago comes after all.
+        if history is not None and (begins or conversation.facts.settled_as is not None):
             history.begun.add(conversation.id)
         if not (seen.by_us or seen.public):
             await _link(conn, ledger, account, conversation, found, min(seen.sent_at, now))

@@ -5,20 +5,29 @@ import asyncio
 import json
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 import structlog
 
 from sorta.core.bounds import bound
 from sorta.core.errors import Busy, NotFound, Unreadable
-from sorta.core.ports import AccountRef, Seen, Silent, Unreachable
+from sorta.core.ports import (
+    AccountRef,
+    EditSeen,
+    MessageSeen,
+    ReactionSeen,
+    RemovalSeen,
+    Seen,
+    Silent,
+    Unreachable,
+)
 from sorta.core.retry import PROBE_PATIENCE
 from sorta.networks.abilities import TABLE
 from sorta.services.accounts import get_account, list_hook_secrets, make_ref
 from sorta.services.delivery import note_silence, queue_deliverable_of
 from sorta.services.house import Conflict, House, Unavailable, Unstorable
-from sorta.services.ingest import take_in
+from sorta.services.ingest import History, take_in
 from sorta.services.signatures import check_signature, make_hook_secret
 from sorta.store import accounts
 from sorta.store.accounts import Account
@@ -27,6 +36,8 @@ log = structlog.get_logger()
 #: Pages of one account that one backfill reads, the next going on where it ended; and activities in one transaction.
 MOST_PAGES = 50
 AT_ONCE = 100
+#: What was said so shortly before an account was connected is new all the same.
+JUST_BEFORE = timedelta(hours=1)
 
 
 #: What the deliveries of an account that is not there are verified with: nobody has it, and the answer takes as long.
@@ -147,14 +158,22 @@ class Intake:
                 one.end(error)
 
 
-async def take_in_or_keep(house: House, account: Account, seen: Seen, body: str, source: str, now: datetime) -> None:
-    """Take one thing in; what fails for its own sake is kept aside, for another try changes nothing, and stops nothing else.
+async def take_in_or_keep(
+    house: House,
+    account: Account,
+    seen: Seen,
+    body: str,
+    source: str,
+    now: datetime,
+    history: History | None = None,
+) -> int:
+    """Take one thing in, whether it was a new message; what fails for its own sake is kept aside, for another try changes nothing, and stops nothing else.
 
     A database that is away, a race lost five times, or too much at once is another matter: that raises, and the network
     sends again.
     """
     try:
-        await take_in(house, account, [seen], now)
+        return await take_in(house, account, [seen], now, history)
     except (Unavailable, Conflict, Busy):
         raise
     except (Unreadable, Unstorable) as error:
@@ -162,6 +181,7 @@ async def take_in_or_keep(house: House, account: Account, seen: Seen, body: str,
     except Exception as error:
         log.exception("could not be taken in", account=account.id)
         await keep_aside(house, account, now, source, f"It could not be taken in: {error!r}"[:500], body)
+    return 0
 
 
 async def keep_aside(house: House, account: Account, now: datetime, source: str, reason: str, body: str) -> None:
@@ -188,11 +208,13 @@ async def backfill(house: House, workspace_id: int, account_id: int, now: dateti
     patience = PROBE_PATIENCE if account.silent_since is not None else None
     for _ in range(MOST_PAGES):
         page = await house.networks[account.network].list_since(make_ref(house, account, patience), cursor)
-        seens, unreadable = await house.workshop.do(_read_page, house, account, page.activities)
-        for activity, reason in unreadable:
-            await keep_aside(house, account, now, "backfill", reason, _write_out(activity))
+        seens, unreadable = await house.workshop.do(read_page, house, account, page.activities)
+        await keep_unreadable(house, account, now, unreadable)
+        if account.reads_from is not None:
+            begins = account.reads_from - JUST_BEFORE
+            seens = [one for one in seens if not _is_before(one[0], begins)]
         for start in range(0, len(seens), AT_ONCE):
-            await _take_piece(house, account, seens[start : start + AT_ONCE], now)
+            await take_piece(house, account, seens[start : start + AT_ONCE], now)
         count += len(page.activities)
         if page.cursor != cursor:
             cursor = page.cursor
@@ -203,7 +225,20 @@ async def backfill(house: House, workspace_id: int, account_id: int, now: dateti
     return count
 
 
-def _read_page(
+def _is_before(seen: Seen, begins: datetime) -> bool:
+    """Whether it was said, done or changed before the account was read; that is asked for: see services.earlier."""
+    if isinstance(seen, MessageSeen):
+        return seen.sent_at < begins
+    return isinstance(seen, EditSeen | RemovalSeen | ReactionSeen) and seen.at < begins
+
+
+async def keep_unreadable(house: House, account: Account, now: datetime, unreadable: Sequence[tuple[Any, str]]) -> None:
+    """Keep aside what of a page cannot be read, each with why."""
+    for activity, reason in unreadable:
+        await keep_aside(house, account, now, "backfill", reason, _write_out(activity))
+
+
+def read_page(
     house: House, account: Account, activities: Sequence[Any]
 ) -> tuple[list[tuple[Seen, Any]], list[tuple[Any, str]]]:
     """What of a page can be read, each with its activity; and the activities that cannot, with why."""
@@ -221,15 +256,24 @@ def _write_out(activity: Any) -> str:
     return json.dumps(activity, ensure_ascii=False)
 
 
-async def _take_piece(house: House, account: Account, piece: Sequence[tuple[Seen, Any]], now: datetime) -> None:
+async def take_piece(
+    house: House,
+    account: Account,
+    piece: Sequence[tuple[Seen, Any]],
+    now: datetime,
+    history: History | None = None,
+) -> int:
+    """Take in a piece of a page, or what of it can be; the number of messages that were new."""
     try:
-        await take_in(house, account, [seen for seen, _ in piece], now)
+        return await take_in(house, account, [seen for seen, _ in piece], now, history)
     except (Unavailable, Conflict, Busy):
         raise
     except Exception as error:
         log.warning("page failed, taking one by one", account=account.id, error=repr(error))
+        fresh = 0
         for seen, activity in piece:
-            await take_in_or_keep(house, account, seen, _write_out(activity), "backfill", now)
+            fresh += await take_in_or_keep(house, account, seen, _write_out(activity), "backfill", now, history)
+        return fresh
 
 
 async def backfill_unless_silent(house: House, workspace_id: int, account_id: int, now: datetime) -> None:

@@ -39,6 +39,8 @@ class Account:
     disconnected_at: datetime | None = None
     #: Whether something that came by it was erased, and must not come back.
     has_erased: bool = False
+    #: From when on it is read by itself; None is from its beginning.
+    reads_from: datetime | None = None
 
 
 async def get_account(conn: Conn, workspace_id: int, id: int) -> Account | None:

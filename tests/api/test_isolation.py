@@ -53,6 +53,7 @@ BODIES = {
     },
     "add_fact": {"name": "x", "value": "x"},
     "erase_person": {"name": "x"},
+    "read_earlier": {"days": 7, "stays_open": False},
     "set_period": {"days": 10},
     "set_person_tag": {"name": "x", "on": True},
     "add_follow_up": {"words": "x", "due_at": "2030-01-01T00:00:00Z"},

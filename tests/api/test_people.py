@@ -152,6 +152,7 @@ async def test_asked_for_what_is_not_connected(mara: Client, world: World, here:
         "late": 0,
         "follow_ups": 0,
         "alerts": 0,
+        "device_alerts": 0,
         "approvals": 0,
         "to_review": 0,
         "stuck": [],

@@ -268,6 +268,21 @@ def test_an_account_is_disconnected_and_connected_again_at_its_networks_own_page
     assert sum("Here again, 431" in text for text in outside.list_texts("verdica")) == 1
 
 
+def test_earlier_messages_are_read_over_a_range_with_how_far_it_is(enter: Enter, outside: Outside) -> None:
+    """All of it is here already: looked at to the end, and nothing twice."""
+    page = enter("noor", "/w/1/setup")
+    line = page.get_by_test_id("accounts").locator("li").filter(has_text="Pixfern").first
+    line.get_by_role("button", name="Change").click()
+    page.get_by_role("menuitem", name="Earlier messages").click()
+    dialog = page.get_by_test_id("earlier")
+    dialog.get_by_test_id("earlier-days").select_option("7")
+    check(page)
+    dialog.get_by_role("button", name="Read it").click()
+    run = dialog.get_by_test_id("earlier-run").first
+    expect(run).to_contain_text("Read ")
+    expect(run).to_contain_text(re.compile(r"[\d,]+ of [\d,]+ looked at, 0 messages new"))
+
+
 def test_a_network_of_two_steps_says_what_is_missing(enter: Enter) -> None:
     noor = enter("noor", "/w/1/setup")
     noor.get_by_test_id("connect-account").click()

@@ -29,7 +29,7 @@ async def new(world: World) -> NewAccount:
 
 
 async def connect(world: World, new: NewAccount, who: str = "noor") -> int:
-    return await accounts.connect(world.house, world.scopes[who], new)
+    return await accounts.connect(world.house, world.scopes[who], new, world.now)
 
 
 async def list_names(world: World) -> list[str]:

@@ -8,7 +8,7 @@ import pytest
 from sorta.core.errors import NotAllowed, SignInRefused
 from sorta.core.permissions import Permission
 from sorta.core.security import WORDS, Happening, say
-from sorta.services import accounts, advice, cases, outgoing, profiles, roles, security_log, sign_in
+from sorta.services import accounts, advice, cases, erasing, outgoing, roles, security_log, sign_in
 from sorta.store import security_log as store
 from tests.world import PASSWORD, World
 
@@ -38,7 +38,7 @@ async def test_what_a_member_changes_is_written_down(world: World) -> None:
     await outgoing.hold(house, noor, "A seal is ill", world.now)
     await outgoing.release(house, noor, world.now)
     person = (await world.row(await world.hear("Hello")))["person_id"]
-    await profiles.get_everything(house, noor, person, world.now)
+    await erasing.get_everything(house, noor, person, world.now)
     await profiles.export_persons(house, noor, filters={}, order="name")
     told = await read(world)
     assert told[::-1] == [
@@ -53,7 +53,7 @@ async def test_what_a_member_changes_is_written_down(world: World) -> None:
         "Noor Person set whom outside can be asked: harbour.example",
         "Noor Person held everything outgoing: A seal is ill",
         "Noor Person let go out what was held",
-        "Noor Person exported everything about Petra",
+        "Noor Person exported everything about one person",
         "Noor Person exported 1 people as a table",
     ]
     async with house.db.transact(world.workspace_id) as conn:

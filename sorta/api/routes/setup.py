@@ -8,7 +8,7 @@ from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import setup as shapes
 from sorta.api.schemas.sorting import Made
 from sorta.core.permissions import Permission
-from sorta.services import accounts, desk, duties, granting, intake, retention, security_log
+from sorta.services import accounts, desk, duties, earlier, granting, intake, retention, security_log
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["setup"])
 
@@ -26,9 +26,9 @@ async def list_accounts(house: HouseDep, scope: ScopeDep) -> list[shapes.Account
 
 
 @router.post("/accounts", status_code=201)
-async def connect_account(house: HouseDep, scope: ScopeDep, body: shapes.NewAccount) -> Made:
+async def connect_account(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.NewAccount) -> Made:
     """Connect an account once its network has taken the token."""
-    return Made(id=await accounts.connect(house, scope, accounts.NewAccount(**body.model_dump())))
+    return Made(id=await accounts.connect(house, scope, accounts.NewAccount(**body.model_dump()), now))
 
 
 @router.post("/accounts/ask")
@@ -61,6 +61,27 @@ async def change_hook_secret(house: HouseDep, scope: ScopeDep, now: NowDep, acco
     """A new secret for what the network delivers, shown this once."""
     secret, until = await accounts.change_hook_secret(house, scope, account_id, now)
     return shapes.HookSecret(secret=secret, before_until=until)
+
+
+@router.get("/accounts/{account_id}/earlier")
+async def list_earlier(house: HouseDep, scope: ScopeDep, account_id: int) -> list[shapes.EarlierRun]:
+    """What was said before the account was connected, as far as it was asked for, and how far that is."""
+    return [shapes.EarlierRun.model_validate(one) for one in await earlier.list_runs(house, scope, account_id)]
+
+
+@router.post("/accounts/{account_id}/earlier")
+async def read_earlier(
+    house: HouseDep, scope: ScopeDep, now: NowDep, account_id: int, body: shapes.ReadEarlier
+) -> Made:
+    """Read what was said by an account in the last days."""
+    id = await earlier.start(house, scope, account_id, days=body.days, stays_open=body.stays_open, now=now)
+    return Made(id=id)
+
+
+@router.delete("/accounts/{account_id}/earlier/{run_id}", status_code=204)
+async def stop_earlier(house: HouseDep, scope: ScopeDep, now: NowDep, account_id: int, run_id: int) -> None:
+    """Read no more; what came stays."""
+    await earlier.stop(house, scope, account_id, run_id, now)
 
 
 @router.get("/clock")

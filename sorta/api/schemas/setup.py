@@ -1,6 +1,7 @@
 """Shapes of accounts, networks and what was kept aside."""
 
 from datetime import datetime
+from typing import Literal
 
 from pydantic import BaseModel, Field
 
@@ -157,6 +158,28 @@ class Period(BaseModel):
     days: float | None = Field(description="Null: for good")
     usual: float | None
     may_choose: bool
+
+
+class ReadEarlier(Asked):
+    days: int = Field(ge=1, le=3_650)
+    stays_open: bool = Field(description="What has no answer stays open; else all of it is settled")
+
+
+class EarlierRun(BaseModel):
+    """`seen` activities were looked at, of `expected` where the network says how many there are; `taken` messages were new."""
+
+    id: int
+    since: datetime
+    until: datetime
+    stays_open: bool
+    seen: int
+    expected: int | None
+    taken: int
+    state: Literal["waiting", "done", "stopped"]
+    problem: str | None
+    made_by: int
+    made_at: datetime
+    ended_at: datetime | None
 
 
 class NewPeriod(Asked):

@@ -1,11 +1,11 @@
 -- get_account: one connected account, with its credentials
 select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason,
-  backfill_cursor, silent_since, ask_again_at, hook_secret_before, hook_secret_until, refresh_token, token_ends_at, lacking, disconnected_at, has_erased
+  backfill_cursor, silent_since, ask_again_at, hook_secret_before, hook_secret_until, refresh_token, token_ends_at, lacking, disconnected_at, has_erased, reads_from
 from account where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- list_accounts: the connected accounts, with their credentials
 select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason,
-  backfill_cursor, silent_since, ask_again_at, hook_secret_before, hook_secret_until, refresh_token, token_ends_at, lacking, disconnected_at, has_erased
+  backfill_cursor, silent_since, ask_again_at, hook_secret_before, hook_secret_until, refresh_token, token_ends_at, lacking, disconnected_at, has_erased, reads_from
 from account where workspace_id = %(workspace_id)s order by id;
 
 -- add_account: connects an account

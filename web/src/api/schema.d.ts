@@ -549,6 +549,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/accounts/{account_id}/earlier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Earlier
+         * @description What was said before the account was connected, as far as it was asked for, and how far that is.
+         */
+        get: operations["list_earlier"];
+        put?: never;
+        /**
+         * Read Earlier
+         * @description Read what was said by an account in the last days.
+         */
+        post: operations["read_earlier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/accounts/{account_id}/earlier/{run_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Stop Earlier
+         * @description Read no more; what came stays.
+         */
+        delete: operations["stop_earlier"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/accounts/{account_id}/hook-secret": {
         parameters: {
             query?: never;
@@ -5753,6 +5797,48 @@ export interface components {
             took_ms: number | null;
         };
         /**
+         * EarlierRun
+         * @description `seen` activities were looked at, of `expected` where the network says how many there are; `taken` messages were new.
+         */
+        EarlierRun: {
+            /** Ended At */
+            ended_at: string | null;
+            /** Expected */
+            expected: number | null;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: number;
+            /** Problem */
+            problem: string | null;
+            /** Seen */
+            seen: number;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "done" | "stopped";
+            /** Stays Open */
+            stays_open: boolean;
+            /** Taken */
+            taken: number;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
          * Edges
          * @description Where the bands end.
          */
@@ -8779,6 +8865,16 @@ export interface components {
             hours: string;
             /** Name */
             name: string;
+        };
+        /** ReadEarlier */
+        ReadEarlier: {
+            /** Days */
+            days: number;
+            /**
+             * Stays Open
+             * @description What has no answer stays open; else all of it is settled
+             */
+            stays_open: boolean;
         };
         /**
          * ReadsAs
@@ -12058,6 +12154,108 @@ export interface operations {
             header?: never;
             path: {
                 account_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_earlier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EarlierRun"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    read_earlier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadEarlier"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    stop_earlier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: number;
+                run_id: number;
                 workspace_id: number;
             };
             cookie?: never;

@@ -8,6 +8,7 @@ import PickMenu from '@/components/ui/PickMenu.vue'
 import { useAttempt } from '@/composables/useAttempt'
 import { useDirectory } from '@/composables/useDirectory'
 import ConnectDialog from '@/features/setup/ConnectDialog.vue'
+import EarlierDialog from '@/features/setup/EarlierDialog.vue'
 import NewSecret from '@/features/setup/NewSecret.vue'
 import { sayTime } from '@/lib/words'
 
@@ -17,6 +18,7 @@ const isConnecting = ref(false)
 /** The network that is asked again. */
 const again = ref<string | undefined>()
 const leaving = ref<Account | null>(null)
+const reading = ref<Account | null>(null)
 const { problem: refusal, isBusy, attempt } = useAttempt(refetchAccounts)
 async function disconnect(): Promise<void> {
   const account = leaving.value
@@ -51,15 +53,17 @@ const signingOf = computed(
 )
 const problem = ref<string | null>(null)
 
-type Act = 'again' | 'token' | 'secret' | 'disconnect'
+type Act = 'again' | 'earlier' | 'token' | 'secret' | 'disconnect'
 const listActs = (a: Account): { value: Act; text: string }[] => [
   ...(a.asks ? [{ value: 'again' as const, text: 'Connect again …' }] : []),
+  ...(a.disconnected_at ? [] : [{ value: 'earlier' as const, text: 'Earlier messages …' }]),
   { value: 'token', text: 'New token …' },
   { value: 'secret', text: 'New signing secret …' },
   ...(a.disconnected_at ? [] : [{ value: 'disconnect' as const, text: 'Disconnect …' }]),
 ]
 function act(account: Account, what: Act): void {
   if (what === 'again') connectAgain(account)
+  else if (what === 'earlier') reading.value = account
   else if (what === 'token') begin(account)
   else if (what === 'secret') signing.value = account
   else leaving.value = account
@@ -199,6 +203,7 @@ function list(account: Account): string {
         </div>
       </form>
     </AppDialog>
+    <EarlierDialog v-if="reading" :workspace-id="workspaceId" :account="reading" :zone="zone" @close="reading = null" />
     <ConnectDialog
       v-if="isConnecting"
       :network="again"
