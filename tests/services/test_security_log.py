@@ -8,7 +8,7 @@ import pytest
 from sorta.core.errors import NotAllowed, SignInRefused
 from sorta.core.permissions import Permission
 from sorta.core.security import WORDS, Happening, say
-from sorta.services import accounts, advice, cases, erasing, outgoing, roles, security_log, sign_in
+from sorta.services import accounts, advice, cases, erasing, outgoing, profiles, roles, security_log, sign_in
 from sorta.store import security_log as store
 from tests.world import PASSWORD, World
 
