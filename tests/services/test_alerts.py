@@ -12,6 +12,7 @@ from sorta.core.ports import Letter, Unreachable
 from sorta.networks.outgoing import Outgoing
 from sorta.networks.texting import HttpTexting
 from sorta.services import acts, alerts, phones, profiles, sign_in, sorting
+from sorta.services.house import seen_by
 from tests.services.test_groups import limit
 from tests.services.test_people import person_of
 from tests.world import OUTSIDE, PASSWORD, World
@@ -121,6 +122,17 @@ async def test_nobody_hears_of_what_they_do_not_see(world: World) -> None:
     await acts.add_note(world.house, world.scopes["mara"], id, text="@Ilse @Ana", now=world.now)
     assert await told(world, "ilse") == []
     assert len(await told(world, "ana")) == 1
+
+
+async def test_who_is_limited_tells_others_by_every_way_these_want(world: World, post: Post) -> None:
+    await limit(world, "ilse", "commonfold")
+    id = await world.hear("Hello", network="commonfold")
+    ilse = world.scopes["ilse"]
+    with seen_by(ilse.member_id):
+        await acts.add_note(world.house, ilse, id, text="@Noor look", now=world.now)
+    assert len(await told(world, "noor")) == 1
+    assert await mail(world) == 1
+    assert post.letters[0].to == "noor@brinewick.example"
 
 
 async def test_a_follow_up_is_told_when_it_is_due_and_again_only_at_another_time(world: World) -> None:
