@@ -9,6 +9,7 @@ from enum import StrEnum
 from zoneinfo import ZoneInfo
 
 from sorta.core.errors import Invalid
+from sorta.core.words import Folded, find_all
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -30,6 +31,7 @@ OCCASIONS: Mapping[str, tuple[str, Wants]] = {
     "given": ("Something is given to me", _HERE),
     "given_team": ("Something is given to a team of mine", Wants(here=False, device=False)),
     "named": ("A note names me", _MAIL),
+    "came_in": ("Something comes in that I want to hear of", _HERE),
     "rule": ("A rule tells me", _MAIL),
     "approval": ("An answer waits for my approval", _MAIL),
     "decided": ("My answer was approved or came back", _HERE),
@@ -103,6 +105,27 @@ def get_leaving(habits: Habits, now: datetime, zone: ZoneInfo, *, gathered: bool
     if is_quiet(habits, at, zone) and habits.quiet_until is not None:
         at = _find_next(habits.quiet_until, at, zone)
     return at
+
+
+@dataclass(frozen=True, kw_only=True)
+class Watch:
+    """What a member wants to hear of when it comes in: by these accounts, of these kinds, with one of these words; nothing chosen of one is
+    all of it."""
+
+    member: int
+    accounts: frozenset[int] = frozenset()
+    kinds: frozenset[str] = frozenset()
+    words: tuple[str, ...] = ()
+
+
+def list_told(watches: Iterable[Watch], *, account: int, kind: str, text: Folded) -> list[int]:
+    """The members who want to hear of a message, each once."""
+    found = []
+    for one in watches:
+        is_there = (not one.accounts or account in one.accounts) and (not one.kinds or kind in one.kinds)
+        if is_there and (not one.words or find_all(one.words, text)):
+            found.append(one.member)
+    return list(dict.fromkeys(found))
 
 
 _PHONE = re.compile(r"\+[1-9]\d{6,14}")

@@ -10,15 +10,17 @@ from zoneinfo import ZoneInfo
 
 import structlog
 
-from sorta.core.alerting import OCCASIONS, Digest, Habits, Wants, find_named, get_leaving, is_quiet
-from sorta.core.errors import Invalid
+from sorta.core.alerting import OCCASIONS, Digest, Habits, Wants, Watch, find_named, get_leaving, is_quiet
+from sorta.core.errors import Invalid, NotFound
 from sorta.core.facts import Event, Facts
 from sorta.core.permissions import Permission
 from sorta.core.ports import Letter, LetterRefused, MailPost, TextPost, Unreachable
 from sorta.core.retry import get_pause
+from sorta.core.words import check_pattern
 from sorta.services.house import House, Scope
+from sorta.store import accounts as account_store
 from sorta.store import alerts as store
-from sorta.store import sorting
+from sorta.store import rules, sorting
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
@@ -158,6 +160,7 @@ async def describe(house: House, scope: Scope) -> dict[str, Any]:
     async with house.db.transact(scope.workspace_id) as conn:
         mine = await store.list_choices(conn, scope.workspace_id, scope.member_id)
         ours = await store.list_defaults(conn, scope.workspace_id)
+        watches = await store.list_watches(conn, scope.workspace_id, scope.member_id)
         habits = await store.get_habits(conn, scope.workspace_id, scope.member_id)
     usual = {occasion: usual for occasion, (_, usual) in OCCASIONS.items()} | _read_wants(ours)
     chosen = _read_wants(mine)
@@ -176,6 +179,7 @@ async def describe(house: House, scope: Scope) -> dict[str, Any]:
             for occasion, (words, _) in OCCASIONS.items()
         ],
         "habits": {key: habits[key] for key in ("quiet_from", "quiet_until", "digest")},
+        "watches": [{key: w[key] for key in ("id", "accounts", "kinds", "words")} for w in watches],
         "phone": habits["phone"],
         "mail_refused": habits["mail_refused"],
         "text_refused": habits["text_refused"],
@@ -229,6 +233,39 @@ async def set_habits(house: House, scope: Scope, habits: Habits) -> None:
         raise Invalid("Say from when until when nothing is to disturb you, or neither.", "quiet_from")
     async with house.db.transact(scope.workspace_id) as conn:
         await store.set_habits(conn, scope.workspace_id, scope.member_id, habits)
+
+
+#: What one member can want to hear of, and words of one of them.
+MOST_WATCHES, MOST_WORDS = 20, 20
+
+
+async def add_watch(
+    house: House, scope: Scope, *, accounts: Sequence[int], kinds: Sequence[str], words: Sequence[str]
+) -> int:
+    """Hear of what comes in by accounts, of kinds, with words; its number. Raises Invalid."""
+    said = tuple(dict.fromkeys(check_pattern(word) for word in words if word.strip()))
+    if not (accounts or kinds or said):
+        raise Invalid("Choose accounts, kinds or words: of everything that comes in the list itself tells.", "words")
+    if len(said) > MOST_WORDS:
+        raise Invalid(f"At most {MOST_WORDS} words.", "words")
+    async with house.db.transact(scope.workspace_id) as conn:
+        known = {a.id for a in await account_store.list_accounts(conn, scope.workspace_id)}
+        if not known.issuperset(accounts):
+            raise Invalid("There is no such account in this workspace.", "accounts")
+        if len(await store.list_watches(conn, scope.workspace_id, scope.member_id)) >= MOST_WATCHES:
+            raise Invalid(f"At most {MOST_WATCHES} of these.", "words")
+        made = Watch(member=scope.member_id, accounts=frozenset(accounts), kinds=frozenset(kinds), words=said)
+        id = await store.add_watch(conn, scope.workspace_id, made)
+        await rules.touch_rules(conn, scope.workspace_id)
+    return id
+
+
+async def delete_watch(house: House, scope: Scope, id: int) -> None:
+    """Hear of it no more. Raises NotFound."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        if not await store.delete_watch(conn, scope.workspace_id, scope.member_id, id):
+            raise NotFound("That is gone already.")
+        await rules.touch_rules(conn, scope.workspace_id)
 
 
 async def tell_follow_ups(house: House, workspace_id: int, now: datetime) -> int:

@@ -218,7 +218,7 @@ async def _take_messages(
             if history is None:
                 ruling = ruling or await _open_ruling(ledger, account, found)
             is_open = conversation.facts.settled_as is None or conversation.facts.thanked == found.message_id
-            if ruling is not None and reading is not None and is_open and ruling.book.rules:
+            if ruling is not None and reading is not None and is_open and (ruling.book.rules or ruling.book.watches):
                 await _rule(ruling, conversation, seen, reading, found, was, now)
             await follow(ledger, conversation, found.message_id, min(seen.sent_at, now))
             given.append((found.person_id, POINTS[seen.kind], min(seen.sent_at, now)))

@@ -13,6 +13,7 @@ from zoneinfo import ZoneInfo
 
 from pydantic import TypeAdapter
 
+from sorta.core.alerting import Watch, list_told
 from sorta.core.answers import get_obstacle as get_reply_obstacle
 from sorta.core.answers import prepare_reply
 from sorta.core.deciding import Heard, Match, decide
@@ -63,7 +64,7 @@ from sorta.services.links import shorten
 from sorta.services.team import choose_member
 from sorta.services.texts import get_text, get_values
 from sorta.services.trail import Ledger, Open
-from sorta.store import groups, persons, rules, texts, trail
+from sorta.store import alerts, groups, persons, rules, texts, trail
 from sorta.store.accounts import Account
 from sorta.store.db import Conn
 from sorta.store.rules import HeardRow
@@ -80,6 +81,8 @@ class RuleBook:
     groups: Mapping[int, frozenset[int]]
     #: Whether a rule asks if one of us has answered: only then it is looked up.
     asks_answered: bool
+    #: What members want to hear of when it comes in.
+    watches: tuple[Watch, ...] = ()
 
 
 async def get_book(house: House, conn: Conn, workspace_id: int, version: int) -> RuleBook:
@@ -101,6 +104,15 @@ async def get_book(house: House, conn: Conn, workspace_id: int, version: int) ->
         ),
         groups=await rules.list_groups_of(conn, workspace_id),
         asks_answered=any("nobody_answered" in json.dumps(row["body"]["when"]) for row in active),
+        watches=tuple(
+            Watch(
+                member=row["member_id"],
+                accounts=frozenset(row["accounts"]),
+                kinds=frozenset(row["kinds"]),
+                words=tuple(row["words"]),
+            )
+            for row in await alerts.list_watches(conn, workspace_id)
+        ),
     )
     house.books[workspace_id] = book
     return book
@@ -184,6 +196,7 @@ class Ruling:
     _hits: list[dict[str, Any]] = field(default_factory=list)
     _outgoing: list[dict[str, Any]] = field(default_factory=list)
     _uses: list[dict[str, Any]] = field(default_factory=list)
+    _alerts: list[dict[str, Any]] = field(default_factory=list)
 
     async def take(self, conversation: Open, heard: Heard, told: Told) -> None:
         """Read the rules on one message and do what they say."""
@@ -214,8 +227,23 @@ class Ruling:
                 }
             )
 
+        members = list_told(self.book.watches, account=heard.account, kind=heard.kind, text=heard.text)
+        if members:
+            self._alerts.append(
+                {
+                    "members": members,
+                    "occasion": "came_in",
+                    "words": f"{told.person_name}, “{heard.text.text[:140]}”",
+                    "conversation_id": conversation.id,
+                    "key": f"came_in:{heard.message}",
+                }
+            )
+
     async def finish(self) -> None:
-        """After the ledger is written: what rules did, and what goes outside."""
+        """After the ledger is written: what rules did, what goes outside, and whom it concerns; who sees what a new conversation is about
+        is not known before."""
+        for alert in self._alerts:
+            await add_alerts(self.ledger.conn, self.ledger.workspace_id, **alert, now=self.ledger.now)
         for outgoing in self._outgoing:
             await queue_outgoing(self.ledger, **outgoing)
         for use in self._uses:
@@ -275,15 +303,14 @@ class Ruling:
                 for member in set(action.members) - set(conversation.facts.watchers):
                     self._add(conversation, match, "watched", member=member)
             case TellMembers():
-                await add_alerts(
-                    ledger.conn,
-                    ledger.workspace_id,
-                    members=action.members,
-                    occasion="rule",
-                    words=f"{match.rule.name}: {told.person_name}, “{heard.text.text[:140]}”",
-                    conversation_id=conversation.id,
-                    key=f"rule:{match.rule.id}:{heard.message}",
-                    now=ledger.now,
+                self._alerts.append(
+                    {
+                        "members": action.members,
+                        "occasion": "rule",
+                        "words": f"{match.rule.name}: {told.person_name}, “{heard.text.text[:140]}”",
+                        "conversation_id": conversation.id,
+                        "key": f"rule:{match.rule.id}:{heard.message}",
+                    }
                 )
                 self._add(conversation, match, "alerted", members=list(action.members))
         return None

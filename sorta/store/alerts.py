@@ -7,7 +7,7 @@ from typing import Any
 
 from psycopg.types.json import Jsonb
 
-from sorta.core.alerting import Habits, Wants
+from sorta.core.alerting import Habits, Wants, Watch
 from sorta.store import db
 from sorta.store.db import Conn
 
@@ -202,3 +202,23 @@ async def count_phone_try(conn: Conn, member_id: int, now: datetime) -> dict[str
 
 async def set_phone(conn: Conn, member_id: int, phone: str | None) -> None:
     await db.execute(conn, SQL.set_phone, {"member_id": member_id, "phone": phone})
+
+
+async def list_watches(conn: Conn, workspace_id: int, member_id: int | None = None) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_watches, {"workspace_id": workspace_id, "member_id": member_id})
+
+
+async def add_watch(conn: Conn, workspace_id: int, watch: Watch) -> int:
+    values = {
+        "workspace_id": workspace_id,
+        "member_id": watch.member,
+        "accounts": sorted(watch.accounts),
+        "kinds": sorted(watch.kinds),
+        "words": list(watch.words),
+    }
+    return int(await db.fetch_value(conn, SQL.add_watch, values))
+
+
+async def delete_watch(conn: Conn, workspace_id: int, member_id: int, id: int) -> bool:
+    values = {"workspace_id": workspace_id, "member_id": member_id, "id": id}
+    return await db.execute(conn, SQL.delete_watch, values) > 0

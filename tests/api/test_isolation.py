@@ -114,6 +114,7 @@ BODIES = {
     "set_alert_choice": {"here": True, "device": True, "mail": False, "text": False},
     "set_alert_default": {"here": True, "device": True, "mail": False, "text": False},
     "set_alert_habits": {"digest": "hourly"},
+    "add_alert_watch": {"words": ["leak*"]},
 }
 #: What these answer to somebody who names nothing of the other workspace in the address.
 REFUSED = {

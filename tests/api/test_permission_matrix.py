@@ -128,6 +128,8 @@ NEEDS: dict[str, Permission | None] = {
     "set_presence": None,
     "set_alert_choice": None,
     "forget_alert_choices": None,
+    "add_alert_watch": None,
+    "delete_alert_watch": None,
     "set_alert_habits": None,
     "set_alert_default": P.MANAGE_MEMBERS,
     "read_alerts": None,

@@ -120,6 +120,9 @@ def test_each_is_told_as_they_want_here_by_mail_and_by_text_message(enter: Enter
     ilse.get_by_label("Quiet from").fill("23:58")
     ilse.get_by_label("Quiet until").fill("23:59")
     expect(ilse.get_by_role("button", name="No quiet hours")).to_be_visible()
+    ilse.get_by_test_id("watch-words").fill("ring me, call me")
+    ilse.get_by_role("button", name="Tell me").click()
+    expect(ilse.get_by_test_id("watch")).to_contain_text("anything with “ring me” or “call me”")
     check(ilse)
     ilse.get_by_test_id("forget-choices").click()
     expect(matrix.locator("[data-occasion=late]").get_by_role("checkbox", name="by mail")).to_be_checked()
@@ -144,6 +147,7 @@ def test_each_is_told_as_they_want_here_by_mail_and_by_text_message(enter: Enter
     assert [t["to"] for t in texts] == ["+4587654321"]
     ilse.get_by_test_id("bell").click()
     expect(ilse.get_by_test_id("alerts")).to_contain_text("gave you Tova Text")
+    expect(ilse.get_by_test_id("alerts")).to_contain_text("Tova Text, “Somebody has to ring me, 8118”")
     noor.get_by_test_id("bell").click()
     expect(noor.get_by_test_id("alerts")).to_contain_text("named you in a note on Tova Text: @Noor, this is the school")
 

@@ -7,14 +7,16 @@ from pathlib import Path
 import pytest
 
 from sorta.core.alerting import OCCASIONS, Digest, Habits, Wants
-from sorta.core.errors import Impossible, Invalid, NotAllowed
+from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound
 from sorta.core.ports import Letter, Unreachable
+from sorta.core.rules import TellMembers
 from sorta.networks.outgoing import Outgoing
 from sorta.networks.texting import HttpTexting
 from sorta.services import acts, alerts, phones, profiles, sign_in, sorting
 from sorta.services.house import seen_by
 from tests.services.test_groups import limit
 from tests.services.test_people import person_of
+from tests.services.test_ruling import add
 from tests.world import OUTSIDE, PASSWORD, World
 
 pytestmark = pytest.mark.anyio
@@ -133,6 +135,46 @@ async def test_who_is_limited_tells_others_by_every_way_these_want(world: World,
     assert len(await told(world, "noor")) == 1
     assert await mail(world) == 1
     assert post.letters[0].to == "noor@brinewick.example"
+
+
+async def test_one_hears_of_what_comes_in_by_account_kind_and_words_and_of_no_more(world: World) -> None:
+    house, ilse, noor = world.house, world.scopes["ilse"], world.scopes["noor"]
+    pixfern = world.accounts["pixfern"].id
+    await alerts.add_watch(house, ilse, accounts=[], kinds=[], words=["leak*", "the seal"])
+    await alerts.add_watch(house, ilse, accounts=[pixfern], kinds=["private_message"], words=[])
+    id = await alerts.add_watch(house, noor, accounts=[pixfern], kinds=[], words=["seal"])
+    await world.hear("It is LEAKING here", handle="wet")
+    await world.hear("Nothing to see", handle="dry")
+    await world.hear("The seal leaks", network="pixfern", kind="private", handle="pia")
+    assert [o for o, _ in await told(world, "ilse")] == ["came_in", "came_in"], "of one thing once, by whichever"
+    assert (await told(world, "noor")) == [("came_in", "Pia, “The seal leaks”")]
+    await alerts.delete_watch(house, noor, id)
+    await world.hear("Another seal", network="pixfern", kind="private", handle="pub")
+    assert len(await told(world, "noor")) == 1
+    shown = (await alerts.describe(house, ilse))["watches"]
+    assert [(w["words"], w["accounts"], w["kinds"]) for w in shown] == [
+        (["leak*", "the seal"], [], []),
+        ([], [pixfern], ["private_message"]),
+    ]
+    for wrong in ({"words": []}, {"words": ["..."]}, {"accounts": [999]}, {"words": [f"w{n}" for n in range(21)]}):
+        with pytest.raises(Invalid):
+            await alerts.add_watch(house, ilse, **{"accounts": [], "kinds": [], "words": [], **wrong})
+    with pytest.raises(NotFound):
+        await alerts.delete_watch(house, ilse, id)
+
+
+async def test_who_is_limited_hears_of_what_begins_by_their_accounts_and_of_no_other(world: World) -> None:
+    """A conversation that has just begun is there when it is asked whether they see it: by rules too."""
+    await limit(world, "ilse", "pixfern")
+    ilse = world.scopes["ilse"].member_id
+    await add(world, TellMembers(members=(ilse,)), name="Tell her")
+    await alerts.add_watch(world.house, world.scopes["ilse"], accounts=[], kinds=[], words=["seal"])
+    await world.hear("The seal, here", network="commonfold", handle="one")
+    await world.hear("The seal, there", network="pixfern", handle="two")
+    assert sorted(await told(world, "ilse")) == [
+        ("came_in", "Two, “The seal, there”"),
+        ("rule", "Tell her: Two, “The seal, there”"),
+    ]
 
 
 async def test_a_follow_up_is_told_when_it_is_due_and_again_only_at_another_time(world: World) -> None:

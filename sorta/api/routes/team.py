@@ -7,6 +7,7 @@ from fastapi import APIRouter, Query
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import day as day_shapes
 from sorta.api.schemas import team as shapes
+from sorta.api.schemas.sorting import Made
 from sorta.core.alerting import Habits, Wants
 from sorta.services import alerts, day, horizon, team
 
@@ -87,6 +88,18 @@ async def forget_alert_choices(house: HouseDep, scope: ScopeDep) -> None:
 async def set_alert_habits(house: HouseDep, scope: ScopeDep, body: shapes.AlertHabits) -> None:
     """When one is not to be disturbed, and how mails are gathered."""
     await alerts.set_habits(house, scope, Habits(**body.model_dump()))
+
+
+@router.post("/alerts/watches")
+async def add_alert_watch(house: HouseDep, scope: ScopeDep, body: shapes.NewAlertWatch) -> Made:
+    """Hear of what comes in by accounts, of kinds, with words."""
+    return Made(id=await alerts.add_watch(house, scope, accounts=body.accounts, kinds=body.kinds, words=body.words))
+
+
+@router.delete("/alerts/watches/{watch_id}", status_code=204)
+async def delete_alert_watch(house: HouseDep, scope: ScopeDep, watch_id: int) -> None:
+    """Hear of it no more."""
+    await alerts.delete_watch(house, scope, watch_id)
 
 
 @router.put("/alerts/defaults/{occasion}", status_code=204)

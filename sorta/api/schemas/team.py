@@ -9,6 +9,7 @@ from sorta.api.schemas.base import Asked
 from sorta.api.schemas.sorting import Team
 from sorta.core.alerting import Digest
 from sorta.core.facts import Move
+from sorta.core.ports import Kind
 from sorta.core.routing import Way
 
 
@@ -120,10 +121,23 @@ class AlertHabits(Asked):
     digest: Digest = Digest.AT_ONCE
 
 
+class NewAlertWatch(Asked):
+    """What comes in that one wants to hear of; nothing chosen of one is all of it."""
+
+    accounts: list[int] = Field(default=[], max_length=100)
+    kinds: list[Kind] = Field(default=[], max_length=20)
+    words: list[str] = Field(default=[], max_length=20, description="Words, phrases or beginnings*")
+
+
+class AlertWatch(NewAlertWatch):
+    id: int
+
+
 class AlertChoices(BaseModel):
     choices: list[AlertChoice]
     defaults: list[AlertDefault] = Field(description="What applies for who has chosen nothing")
     habits: AlertHabits
+    watches: list[AlertWatch]
     phone: str | None
     mail_refused: str | None = Field(description="What the mail server said of one's address")
     text_refused: str | None

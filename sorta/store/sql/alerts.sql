@@ -143,3 +143,14 @@ update phone_try set tries = tries + 1 where member_id = %(member_id)s and expir
 -- set_phone: where a member is sent text messages, or nowhere; the code is used up
 with used as (update phone_try set expires_at = '-infinity' where member_id = %(member_id)s)
 update member set phone = %(phone)s, text_refused = null, text_refused_at = null where id = %(member_id)s;
+
+-- list_watches: what members want to hear of when it comes in; of one, or of all
+select id, member_id, accounts, kinds, words from alert_watch
+where workspace_id = %(workspace_id)s and (%(member_id)s::bigint is null or member_id = %(member_id)s) order by id;
+
+-- add_watch: one more
+insert into alert_watch (workspace_id, member_id, accounts, kinds, words)
+values (%(workspace_id)s, %(member_id)s, %(accounts)s, %(kinds)s, %(words)s) returning id;
+
+-- delete_watch: one less
+delete from alert_watch where workspace_id = %(workspace_id)s and member_id = %(member_id)s and id = %(id)s;

@@ -841,6 +841,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/alerts/watches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Alert Watch
+         * @description Hear of what comes in by accounts, of kinds, with words.
+         */
+        post: operations["add_alert_watch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/alerts/watches/{watch_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Alert Watch
+         * @description Hear of it no more.
+         */
+        delete: operations["delete_alert_watch"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/approvals": {
         parameters: {
             query?: never;
@@ -4462,6 +4502,8 @@ export interface components {
             phone: string | null;
             /** Text Refused */
             text_refused: string | null;
+            /** Watches */
+            watches: components["schemas"]["AlertWatch"][];
         };
         /** AlertDefault */
         AlertDefault: {
@@ -4535,6 +4577,27 @@ export interface components {
             minutes: number;
             /** Text */
             text: boolean;
+        };
+        /** AlertWatch */
+        AlertWatch: {
+            /**
+             * Accounts
+             * @default []
+             */
+            accounts: number[];
+            /** Id */
+            id: number;
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: components["schemas"]["Kind"][];
+            /**
+             * Words
+             * @description Words, phrases or beginnings*
+             * @default []
+             */
+            words: string[];
         };
         /** Alerts */
         Alerts: {
@@ -7504,6 +7567,28 @@ export interface components {
             network: string;
             /** Token */
             token: string;
+        };
+        /**
+         * NewAlertWatch
+         * @description What comes in that one wants to hear of; nothing chosen of one is all of it.
+         */
+        NewAlertWatch: {
+            /**
+             * Accounts
+             * @default []
+             */
+            accounts: number[];
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: components["schemas"]["Kind"][];
+            /**
+             * Words
+             * @description Words, phrases or beginnings*
+             * @default []
+             */
+            words: string[];
         };
         /**
          * NewApiToken
@@ -12721,6 +12806,73 @@ export interface operations {
             };
             header?: never;
             path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_alert_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAlertWatch"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    delete_alert_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: number;
                 workspace_id: number;
             };
             cookie?: never;

@@ -8,6 +8,7 @@ import { useAsk } from '@/composables/useAsk'
 import { useAttempt } from '@/composables/useAttempt'
 import AlertMatrix from './AlertMatrix.vue'
 import PhoneForm from './PhoneForm.vue'
+import WatchList from './WatchList.vue'
 
 const props = defineProps<{ workspaceId: number }>()
 const path = { workspace_id: props.workspaceId }
@@ -103,6 +104,7 @@ const input = 'rounded border border-rule bg-raised px-1.5 py-0.5'
           As everybody here
         </button>
       </p>
+      <WatchList :workspace-id="workspaceId" :watches="data.watches" @changed="refetch" />
     </div>
   </LoadState>
 </template>
