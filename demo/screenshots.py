@@ -140,6 +140,7 @@ def main() -> None:
                     page.locator("[data-test=roles] [data-member]").first.wait_for()
                     page.locator("[data-test=roles]").evaluate("e => e.scrollIntoView({block: 'start'})")
                     take(page, "members")
+                    page.goto("/w/1/desk")
                     page.locator("[data-test=bell]").click()
                     page.get_by_role("button", name="How you want to be told").click()
                     page.locator("[data-test=alert-matrix]").wait_for()

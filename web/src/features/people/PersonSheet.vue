@@ -127,7 +127,8 @@ async function tag(name: string, on: boolean): Promise<void> {
             :letters="byNetwork.get(i.network)?.letters ?? ''"
             :name="byNetwork.get(i.network)?.name ?? ''" />
           <span class="min-w-0 truncate"
-            ><b class="text-sky">@{{ i.handle.replace(/^@/, '') }}</b>
+            ><b class="text-sky">@{{ i.handle.replace(/^@/, '') }}</b
+            >{{ ' ' }}
             <span class="text-ink-2"
               >{{ byNetwork.get(i.network)?.name
               }}<template v-if="i.reach !== null">, reach {{ i.reach }}</template></span
