@@ -189,16 +189,7 @@ async def describe(house: House, scope: Scope) -> dict[str, Any]:
 
 
 def _read_wants(rows: Iterable[Mapping[str, Any]]) -> dict[str, Wants]:
-    return {
-        row["occasion"]: Wants(
-            here=row["in_app"],
-            device=row["on_device"],
-            mail=row["by_mail"],
-            text=row["by_text"],
-            minutes=row["minutes"],
-        )
-        for row in rows
-    }
+    return {row["occasion"]: Wants(**{key: row[key] for key in row if key != "occasion"}) for row in rows}
 
 
 def _check_occasion(occasion: str) -> None:

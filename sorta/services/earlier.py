@@ -17,14 +17,14 @@ from sorta.core.retry import get_pause
 from sorta.services.accounts import get_account, make_ref
 from sorta.services.house import House, Scope
 from sorta.services.ingest import History
-from sorta.services.intake import keep_unreadable, read_page, take_piece
+from sorta.services.intake import take_page
 from sorta.store import earlier as store
 from sorta.store.live import make_notice, tell
 
 log = structlog.get_logger()
 LONGEST_DAYS = 3_650
-#: Pages of one run in one round of the clock, what of a page is written at once, and how long nobody else takes it up.
-PAGES, AT_ONCE, LEASE = 10, 50, timedelta(minutes=2)
+#: Pages of one run in one round of the clock, and how long nobody else takes it up.
+PAGES, LEASE = 10, timedelta(minutes=2)
 
 
 async def start(house: House, scope: Scope, account_id: int, *, days: int, stays_open: bool, now: datetime) -> int:
@@ -100,12 +100,9 @@ async def _read(house: House, workspace_id: int, run: dict[str, Any], now: datet
         page = await house.networks[account.network].list_range(
             make_ref(house, account), run["since"], run["until"], cursor
         )
-        seens, unreadable = await house.workshop.do(read_page, house, account, page.activities)
-        await keep_unreadable(house, account, now, unreadable)
-        wanted = [one for one in seens if _is_within(one[0], run["since"], run["until"])]
-        taken = 0
-        for at in range(0, len(wanted), AT_ONCE):
-            taken += await take_piece(house, account, wanted[at : at + AT_ONCE], now, history)
+        taken = await take_page(
+            house, account, page, now, lambda seen: _is_within(seen, run["since"], run["until"]), history
+        )
         count += len(page.activities)
         cursor, over = page.cursor, not page.more
         async with house.db.transact(workspace_id) as conn:

@@ -112,12 +112,12 @@ async def erase_forgotten(house: House, workspace_id: int, id: int, before: date
     words of others their names stay, until those go too."""
     async with house.db.transact(workspace_id) as conn:
         try:
-            rows = await _list_records(conn, workspace_id, id)
+            people = [row["id"] for row in await _list_records(conn, workspace_id, id)]
+            ids = await erasing.list_conversations(conn, workspace_id, people)
+            ids = await _lock(conn, workspace_id, id, people, ids)
         except (Impossible, NotFound):
+            # Joined, or erased by somebody else, before or while this waited for it.
             return False
-        people = [row["id"] for row in rows]
-        ids = await erasing.list_conversations(conn, workspace_id, people)
-        ids = await _lock(conn, workspace_id, id, people, ids)
         if await erasing.is_heard_of(conn, workspace_id, ids, before) or await erasing.list_unfinished(
             conn, workspace_id, ids
         ):

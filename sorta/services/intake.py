@@ -14,6 +14,7 @@ from sorta.core.bounds import bound
 from sorta.core.errors import Busy, NotFound, Unreadable
 from sorta.core.ports import (
     AccountRef,
+    BackfillPage,
     EditSeen,
     MessageSeen,
     ReactionSeen,
@@ -204,17 +205,12 @@ async def backfill(house: House, workspace_id: int, account_id: int, now: dateti
     Raises Unreachable.
     """
     account = await get_account(house, workspace_id, account_id)
+    begins = None if account.reads_from is None else account.reads_from - JUST_BEFORE
     cursor, count = account.backfill_cursor, 0
     patience = PROBE_PATIENCE if account.silent_since is not None else None
     for _ in range(MOST_PAGES):
         page = await house.networks[account.network].list_since(make_ref(house, account, patience), cursor)
-        seens, unreadable = await house.workshop.do(read_page, house, account, page.activities)
-        await keep_unreadable(house, account, now, unreadable)
-        if account.reads_from is not None:
-            begins = account.reads_from - JUST_BEFORE
-            seens = [one for one in seens if not _is_before(one[0], begins)]
-        for start in range(0, len(seens), AT_ONCE):
-            await take_piece(house, account, seens[start : start + AT_ONCE], now)
+        await take_page(house, account, page, now, lambda seen: not _is_before(seen, begins))
         count += len(page.activities)
         if page.cursor != cursor:
             cursor = page.cursor
@@ -225,20 +221,35 @@ async def backfill(house: House, workspace_id: int, account_id: int, now: dateti
     return count
 
 
-def _is_before(seen: Seen, begins: datetime) -> bool:
+def _is_before(seen: Seen, begins: datetime | None) -> bool:
     """Whether it was said, done or changed before the account was read; that is asked for: see services.earlier."""
+    if begins is None:
+        return False
     if isinstance(seen, MessageSeen):
         return seen.sent_at < begins
     return isinstance(seen, EditSeen | RemovalSeen | ReactionSeen) and seen.at < begins
 
 
-async def keep_unreadable(house: House, account: Account, now: datetime, unreadable: Sequence[tuple[Any, str]]) -> None:
-    """Keep aside what of a page cannot be read, each with why."""
+async def take_page(
+    house: House,
+    account: Account,
+    page: BackfillPage,
+    now: datetime,
+    wanted: Callable[[Seen], bool],
+    history: History | None = None,
+) -> int:
+    """Take in what is wanted of a page, some at once, and keep aside what of it cannot be read; the number of messages that were new."""
+    seens, unreadable = await house.workshop.do(_read_page, house, account, page.activities)
     for activity, reason in unreadable:
         await keep_aside(house, account, now, "backfill", reason, _write_out(activity))
+    seens = [one for one in seens if wanted(one[0])]
+    fresh = 0
+    for start in range(0, len(seens), AT_ONCE):
+        fresh += await _take_piece(house, account, seens[start : start + AT_ONCE], now, history)
+    return fresh
 
 
-def read_page(
+def _read_page(
     house: House, account: Account, activities: Sequence[Any]
 ) -> tuple[list[tuple[Seen, Any]], list[tuple[Any, str]]]:
     """What of a page can be read, each with its activity; and the activities that cannot, with why."""
@@ -256,12 +267,12 @@ def _write_out(activity: Any) -> str:
     return json.dumps(activity, ensure_ascii=False)
 
 
-async def take_piece(
+async def _take_piece(
     house: House,
     account: Account,
     piece: Sequence[tuple[Seen, Any]],
     now: datetime,
-    history: History | None = None,
+    history: History | None,
 ) -> int:
     """Take in a piece of a page, or what of it can be; the number of messages that were new."""
     try:

@@ -1,5 +1,6 @@
 """What is kept for how long, swept by the role that the worker has."""
 
+import asyncio
 from dataclasses import replace
 
 import pytest
@@ -132,3 +133,13 @@ async def test_who_was_heard_of_long_ago_is_erased_and_nobody_with_whom_somethin
     assert not await erasing.erase_forgotten(
         house, world.workspace_id, people["lately"], world.after(days=-365), world.now
     )
+
+
+async def test_two_sweeps_at_once_erase_somebody_once_and_neither_fails(world: World) -> None:
+    id = await world.hear("longago was here", handle="longago", at=world.after(days=-400))
+    person = (await world.row(id))["person_id"]
+    at = world.after(days=-400, minutes=5)
+    await acts.settle(world.house, world.scopes["mara"], id, how=SettledAs.NO_REPLY_NEEDED, now=at)
+    args = (world.house, world.workspace_id, person, world.after(days=-365), world.now)
+    done = await asyncio.gather(erasing.erase_forgotten(*args), erasing.erase_forgotten(*args))
+    assert sorted(done) == [False, True]

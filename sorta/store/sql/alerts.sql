@@ -83,7 +83,7 @@ update member set text_refused = %(reason)s, text_refused_at = %(at)s
 where id = %(member_id)s and (text_refused is distinct from %(reason)s or text_refused_at is distinct from %(at)s);
 
 -- list_choices: what a member wants to be told, and how
-select occasion, in_app, on_device, by_mail, by_text, minutes from alert_choice
+select occasion, in_app as here, on_device as device, by_mail as mail, by_text as text, minutes from alert_choice
 where workspace_id = %(workspace_id)s and member_id = %(member_id)s;
 
 -- set_choice: what a member wants to be told from now on
@@ -96,7 +96,7 @@ on conflict (workspace_id, member_id, occasion) do update set in_app = excluded.
 delete from alert_choice where workspace_id = %(workspace_id)s and member_id = %(member_id)s;
 
 -- list_defaults: what applies for who has chosen nothing, where that is another than Sorta's own
-select occasion, in_app, on_device, by_mail, by_text, minutes from alert_default where workspace_id = %(workspace_id)s;
+select occasion, in_app as here, on_device as device, by_mail as mail, by_text as text, minutes from alert_default where workspace_id = %(workspace_id)s;
 
 -- set_default: what applies for who has chosen nothing
 insert into alert_default (workspace_id, occasion, in_app, on_device, by_mail, by_text, minutes)
