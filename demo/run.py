@@ -31,6 +31,9 @@ from sorta.store.keyring import Keyring, make_key
 from sorta.store.migrate import apply_migrations
 
 PASSWORD = "low-tide-at-noon"
+#: What the provider is called, and whom it knows, each with their groups there: two members, and one who is none yet.
+PROVIDER = "Harbour House"
+COLLEAGUES = (("Ilse Brandt", ["aquarium"]), ("Teo Nakamura", ["aquarium"]), ("Runa Falk", ["night-desk"]))
 ACCOUNTS = [DemoAccount(name=m.name, email=m.email, about=f"{m.role}, {m.about}") for m in world.MEMBERS]
 
 
@@ -65,7 +68,7 @@ class Demo:
 
     @property
     def address(self) -> str:
-        return f"http://127.0.0.1:{self.port}"
+        return f"http://localhost:{self.port}"
 
     @property
     def outside(self) -> str:
@@ -115,6 +118,35 @@ class Demo:
         }
         place.write_text(json.dumps(clients))
         return place
+
+    def write_provider(self) -> Path:
+        """The stand-in that knows who the members are."""
+        place = self.folder / "provider.json"
+        place.touch(mode=0o600)
+        provider = {
+            "name": PROVIDER,
+            "issuer": f"{self.outside}/identity",
+            "client_id": "sorta",
+            "client_secret": self.mail_secret,
+        }
+        place.write_text(json.dumps(provider))
+        return place
+
+    def register(self) -> None:
+        """Make Sorta known to the stand-ins: the networks, the provider with the colleagues it knows, and who passes mail on."""
+        program = {"secret": self.mail_secret, "name": "Sorta"}
+        for network in TABLE:
+            redirects = [f"{self.address}/connect/{network}"]
+            self._control("client", id=f"sorta-{network}", redirects=redirects, **program)
+        self._control("identity-client", id="sorta", redirects=[f"{self.address}/sign-in/back"], **program)
+        for name, groups in COLLEAGUES:
+            email = f"{name.split()[0].lower()}@brinewick.example"
+            told = {"sub": email.partition("@")[0], "email": email, "email_verified": True, "groups": groups}
+            self._control("colleagues", name=name, **told)
+        self._control("mailhook", url=f"{self.address}/hooks/mail", secret=self.mail_secret)
+
+    def _control(self, what: str, **body: object) -> None:
+        httpx.post(f"{self.outside}/control/{what}", json=body).raise_for_status()
 
     def start(self, name: str, *arguments: str, environment: dict[str, str]) -> subprocess.Popen[bytes]:
         """One part as a process of its own, its words in a file."""
@@ -207,6 +239,7 @@ def run(demo: Demo) -> None:
             leftover.unlink()
     environment = demo.start_database()
     environment["SORTA_NETWORK_CLIENTS"] = str(demo.write_clients())
+    environment["SORTA_IDENTITY_PROVIDER"] = str(demo.write_provider())
     os.environ.update(environment)
     if loaded.exists():
         asyncio.run(seal(Settings()))
@@ -218,13 +251,8 @@ def run(demo: Demo) -> None:
         set_up_logging("WARNING")
         asyncio.run(load(Settings(), demo.outside, size=demo.size))
         loaded.touch()
-    for network in TABLE:
-        redirects = [f"{demo.address}/connect/{network}"]
-        program = {"id": f"sorta-{network}", "secret": demo.mail_secret, "name": "Sorta", "redirects": redirects}
-        httpx.post(f"{demo.outside}/control/client", json=program).raise_for_status()
+    demo.register()
     demo.environment = environment
-    hook = {"url": f"{demo.address}/hooks/mail", "secret": demo.mail_secret}
-    httpx.post(f"{demo.outside}/control/mailhook", json=hook).raise_for_status()
     demo.start_worker()
     demo.start_web()
 

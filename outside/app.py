@@ -22,6 +22,7 @@ from fastapi.staticfiles import StaticFiles
 
 from outside.consent import add_consent, find_grant
 from outside.hooks import Hooks
+from outside.identity import add_identity
 from outside.mail import add_mail, start_mail
 from outside.mischief import Mischief
 from outside.networks import NETWORKS
@@ -76,6 +77,7 @@ def make_app(state: State, base: str, mail_port: int | None = None) -> FastAPI:
 
     _add_api(app, state, mischief, world)
     add_consent(app, state, world)
+    add_identity(app, state, world)
     add_translator(app)
     add_texting(app, state)
     add_mail(app, state)

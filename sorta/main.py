@@ -26,6 +26,7 @@ from sorta.installing import FOLDER, back_up, init, migrate, read_folder, read_k
 from sorta.jobs.worker import work
 from sorta.networks.case_desk import HttpCaseDesk
 from sorta.networks.granting import OAuthGrantor, read_clients
+from sorta.networks.identity import OpenIdProvider, read_provider
 from sorta.networks.mail import SmtpPost
 from sorta.networks.outgoing import Outgoing
 from sorta.networks.programs import HttpPrograms
@@ -137,6 +138,19 @@ def make_grantor(settings: Settings, out: Outgoing) -> OAuthGrantor | None:
     return OAuthGrantor(out, clients, settings.address.rstrip("/"))
 
 
+def make_identity(settings: Settings, out: Outgoing) -> OpenIdProvider | None:
+    """Who knows our members. Ends the process with a sentence where the file cannot be used."""
+    if settings.identity_provider is None:
+        return None
+    try:
+        provider = read_provider(settings.identity_provider.read_text())
+    except (OSError, ValueError) as error:
+        raise SystemExit(f"SORTA_IDENTITY_PROVIDER cannot be used. {error}") from None
+    if not settings.address:
+        raise SystemExit("SORTA_IDENTITY_PROVIDER needs SORTA_ADDRESS: the provider sends people back to it.")
+    return OpenIdProvider(out, provider, settings.address.rstrip("/"))
+
+
 def make_house(settings: Settings) -> House:
     """The parts, not yet opened."""
     keys = read_keys(settings)
@@ -157,6 +171,7 @@ def make_house(settings: Settings) -> House:
         else None,
         case_desk=HttpCaseDesk(out),
         grantor=make_grantor(settings, out),
+        identity=make_identity(settings, out),
         program_post=HttpPrograms(out),
         post=make_post(settings),
         files=Files(settings.files) if settings.files else None,

@@ -39,6 +39,10 @@ class Settings(BaseSettings):
         None,
         description="A JSON file with what this installation is to networks that are asked at their own page: of each its issuer, client_id, client_secret, api_url and scope; without it accounts are connected with tokens",
     )
+    identity_provider: Path | None = Field(
+        None,
+        description="A JSON file with the OpenID Connect provider that members may sign in by: name, issuer, client_id, client_secret, and if need be scope and groups, the claim their groups stand in",
+    )
     allow_private: bool = Field(
         False, description="Let networks, desks and the translator be at loopback or private addresses; for the demo"
     )

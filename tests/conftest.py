@@ -51,7 +51,7 @@ def _hash_quickly() -> Iterator[None]:
     weak = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=64, parallelism=1),))
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(sign_in, "_hasher", weak)
-        patch.setattr(sign_in, "_NOBODY", weak.hash("nobody"))
+        patch.setattr(sign_in, "NOBODYS", weak.hash("nobody"))
         yield
 
 

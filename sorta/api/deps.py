@@ -16,7 +16,7 @@ from sorta.services.house import House, Scope, act_as, see_as
 from sorta.services.intake import Intake
 
 #: What the cookies are called, after `__Host-` where they go over https only: then no other host can set them (RFC 6265bis, 4.1.3.2).
-COOKIE, DEVICE_COOKIE = "sorta_session", "sorta_device"
+COOKIE, DEVICE_COOKIE, ASKED_COOKIE = "sorta_session", "sorta_device", "sorta_asked"
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
 

@@ -333,7 +333,7 @@ class ProgramPost(Protocol):
 
 
 class GrantRefused(Exception):
-    """The network grants nothing, or nothing any more, with its reason."""
+    """Who was asked for leave grants nothing, or nothing any more, with the reason."""
 
 
 class Grantor(Protocol):
@@ -361,6 +361,40 @@ class Grantor(Protocol):
 
     async def revoke(self, network: str, token: str) -> None:
         """Give a token back (RFC 7009); raises Unreachable."""
+        ...
+
+
+@dataclass(frozen=True, kw_only=True)
+class SaidToBe:
+    """Who somebody is by the word of a provider: its own name for them, which never changes; their address and whether it has verified that; and
+    the groups they are in there."""
+
+    subject: str
+    email: str | None
+    is_verified: bool
+    name: str
+    groups: tuple[str, ...]
+
+
+class IdentityProvider(Protocol):
+    """Knows who our members are: OpenID Connect Core 1.0 by authorization code with PKCE."""
+
+    @property
+    def name(self) -> str:
+        """What members see it called."""
+        ...
+
+    @property
+    def issuer(self) -> str:
+        """How it calls itself."""
+        ...
+
+    async def make_address(self, *, state: str, nonce: str, verifier: str) -> str:
+        """Where somebody says who they are; raises Unreachable."""
+        ...
+
+    async def take_code(self, response: str, *, state: str, nonce: str, verifier: str, now: datetime) -> SaidToBe:
+        """Who they are, by the query that the provider sent them back with; raises GrantRefused, Unreachable."""
         ...
 
 

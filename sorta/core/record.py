@@ -24,6 +24,7 @@ THINGS: Mapping[str, str] = {
     "listening": "words listened for",
     "membership": "member",
     "policy": "approval policy",
+    "provider_group": "provider’s group",
     "retention_choice": "how long things are kept",
     "role": "role",
     "rule": "rule",

@@ -13,6 +13,14 @@ class Happening(StrEnum):
     SECOND_ON = "second_on"
     SECOND_OFF = "second_off"
     SECOND_REFUSED = "second_refused"
+    PASSKEY_MADE = "passkey_made"
+    PASSKEY_REMOVED = "passkey_removed"
+    PASSKEY_REFUSED = "passkey_refused"
+    PROVIDER_LINKED = "provider_linked"
+    PLACE_GIVEN = "place_given"
+    PLACE_GONE = "place_gone"
+    GROUP_WORKS = "group_works"
+    GROUP_WORKS_NO_MORE = "group_works_no_more"
     RECOVERED = "recovered"
     CODES_RENEWED = "codes_renewed"
     SESSIONS_ENDED = "sessions_ended"
@@ -58,9 +66,17 @@ WORDS = {
     Happening.SIGN_IN_REFUSED: "was not let in: the password was wrong",
     Happening.SIGNED_OUT: "signed out",
     Happening.PASSWORD_CHANGED: "changed the password; sessions elsewhere ended",
-    Happening.SECOND_ON: "signs in with a second step from now on; sessions elsewhere ended",
-    Happening.SECOND_OFF: "signs in without a second step from now on; sessions elsewhere ended",
+    Happening.SECOND_ON: "signs in with the codes of an app from now on; sessions elsewhere ended",
+    Happening.SECOND_OFF: "signs in without the codes of an app from now on; sessions elsewhere ended",
     Happening.SECOND_REFUSED: "was not let in: the code was wrong",
+    Happening.PASSKEY_MADE: "made the passkey {what}; sessions elsewhere ended",
+    Happening.PASSKEY_REMOVED: "removed the passkey {what}; sessions elsewhere ended",
+    Happening.PASSKEY_REFUSED: "was not let in: the passkey did not hold ({what})",
+    Happening.PROVIDER_LINKED: "can sign in by {what} from now on",
+    Happening.PLACE_GIVEN: "works here by the group {what}",
+    Happening.PLACE_GONE: "is in no group at {what} any more that works here, and left",
+    Happening.GROUP_WORKS: "lets a group work here: {what}",
+    Happening.GROUP_WORKS_NO_MORE: "lets the group {what} work here no more",
     Happening.RECOVERED: "used a recovery code",
     Happening.CODES_RENEWED: "made new recovery codes",
     Happening.SESSIONS_ENDED: "ended sessions elsewhere",

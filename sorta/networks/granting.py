@@ -1,26 +1,23 @@
-"""Asking networks for leave: OAuth 2.0 by authorization code (RFC 6749) with PKCE (RFC 7636), as RFC 9700 advises.
+"""Asking networks for leave, by OAuth 2.0 (networks.oauth).
 
-Where a network is asked stands in its own description (RFC 8414), which has to be of the very issuer that was asked for; it sends people back to an
-address of its own, and says who it is (RFC 9207), so that no network's answer is taken for another's. Made by main, for core.ports.Grantor.
+A network sends people back to an address of its own, and says who it is (RFC 9207), so that no network's answer is taken for another's. Made by main, for
+core.ports.Grantor.
 """
 
-import time
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
-from urllib.parse import parse_qsl, quote, urlsplit
+from urllib.parse import urlsplit
 
-import httpx
 from authlib.oauth2.rfc6749.parameters import prepare_grant_uri, prepare_token_request
 from authlib.oauth2.rfc7636 import create_s256_code_challenge
 from pydantic import TypeAdapter, ValidationError
 
 from sorta.core.ports import Grant, GrantRefused, Lacking, PageSeen, Unreachable
 from sorta.networks.abilities import TABLE
+from sorta.networks.oauth import LONGEST_TOKEN, OAuth, Party, read_code, say
 from sorta.networks.outgoing import Outgoing, read_object
 
-#: Seconds for which a network's description of itself is believed.
-BELIEVED = 3600
 #: Characters of what a network says of itself that are kept.
 LONGEST = 500
 
@@ -59,8 +56,7 @@ class OAuthGrantor:
     """`clients` by network; `address` is where this installation is reached by browsers."""
 
     def __init__(self, outgoing: Outgoing, clients: Mapping[str, Client], address: str) -> None:
-        self._outgoing, self._clients, self._address = outgoing, clients, address
-        self._described: dict[str, tuple[float, dict[str, str]]] = {}
+        self._oauth, self._clients, self._address = OAuth(outgoing), clients, address
 
     def list_networks(self) -> frozenset[str]:
         """See core.ports.Grantor."""
@@ -88,22 +84,12 @@ class OAuthGrantor:
 
     async def take_code(self, network: str, response: str, *, state: str, verifier: str) -> Grant:
         """See core.ports.Grantor."""
-        name, client = TABLE[network].name, self._clients[network]
-        said = parse_qsl(response, keep_blank_values=True, max_num_fields=30)
-        answer = dict(said)
-        # RFC 6749, 3.1: nothing is said twice.
-        if len(answer) != len(said) or answer.get("state") != state:
-            raise GrantRefused(f"This is not what {name} was asked. Begin again.")
-        if answer.get("iss") != client.issuer:
-            raise GrantRefused(f"This answer does not come from {name}. Begin again.")
-        if "error" in answer or not answer.get("code"):
-            raise GrantRefused(f"{name} does not allow it: {_say(answer)}")
         return await self._ask(
             network,
             prepare_token_request(
                 "authorization_code",
                 redirect_uri=self.get_redirect(network),
-                code=answer["code"],
+                code=read_code(self._get_party(network), response, state=state, says_issuer=True),
                 code_verifier=verifier,
             ),
         )
@@ -114,16 +100,15 @@ class OAuthGrantor:
 
     async def look(self, network: str, token: str) -> PageSeen:
         """See core.ports.Grantor. GET <api>/me."""
-        client, name = self._clients[network], TABLE[network].name
-        answer = await self._send(
-            network, "GET", f"{client.api_url}/me", base=client.api_url, headers={"Authorization": f"Bearer {token}"}
-        )
+        client, party = self._clients[network], self._get_party(network)
+        headers = {"Authorization": f"Bearer {token}"}
+        answer = await self._oauth.send(party, "GET", f"{client.api_url}/me", base=client.api_url, headers=headers)
         if answer.status_code in (401, 403):
-            raise GrantRefused(f"{name} does not say which account this is for: {_say(read_object(answer))}")
+            raise GrantRefused(f"{party.name} does not say which account this is for: {say(read_object(answer))}")
         page = read_object(answer)
         said = {key: page.get(key) for key in ("id", "preferredUsername", "name")}
         if not answer.is_success or not all(isinstance(v, str) and 0 < len(v) <= LONGEST for v in said.values()):
-            raise Unreachable(f"{name} answered {answer.status_code} without saying which account this is for.")
+            raise Unreachable(f"{party.name} answered {answer.status_code} without saying which account this is for.")
         lacking = [one for one in page.get("lacking") or () if isinstance(one, dict)]
         return PageSeen(
             external_id=str(said["id"]),
@@ -140,69 +125,32 @@ class OAuthGrantor:
 
     async def revoke(self, network: str, token: str) -> None:
         """See core.ports.Grantor. A network without such a place keeps the token until it ends by itself."""
-        described = await self._describe(network)
-        if where := described.get("revocation_endpoint"):
-            await self._post(network, where, prepare_token_request("", token=token))
+        where = (await self._describe(network)).get("revocation_endpoint")
+        if isinstance(where, str):
+            party = self._get_party(network)
+            await self._oauth.post(party, where, prepare_token_request("", token=token), base=party.issuer)
 
     async def _ask(self, network: str, body: str) -> Grant:
-        name, described = TABLE[network].name, await self._describe(network)
-        answer = await self._post(network, described["token_endpoint"], body)
-        said = read_object(answer)
-        # RFC 6749, 5.2: what is wrong with a grant is 400, and with a client 401.
-        if answer.status_code in (400, 401, 403):
-            raise GrantRefused(f"{name} grants nothing: {_say(said)}")
-        token, refresh = said.get("access_token"), said.get("refresh_token")
-        if not answer.is_success or not isinstance(token, str) or not 0 < len(token) <= 8192:
-            raise Unreachable(f"{name} answered {answer.status_code} without a token.")
-        if str(said.get("token_type")).lower() != "bearer":
-            raise GrantRefused(f"{name} gives a kind of token that nobody here knows.")
-        lasts = said.get("expires_in")
+        party, described = self._get_party(network), await self._describe(network)
+        said = await self._oauth.ask_for_token(party, described["token_endpoint"], body, base=party.issuer)
+        refresh, lasts = said.get("refresh_token"), said.get("expires_in")
         return Grant(
-            token=token,
-            refresh_token=refresh if isinstance(refresh, str) and 0 < len(refresh) <= 8192 else None,
+            token=said["access_token"],
+            refresh_token=refresh if isinstance(refresh, str) and 0 < len(refresh) <= LONGEST_TOKEN else None,
             lasts=float(lasts) if isinstance(lasts, int | float) and 0 < lasts < 10**10 else None,
         )
 
-    async def _describe(self, network: str) -> dict[str, str]:
-        """The network's description of itself (RFC 8414, 3)."""
-        kept = self._described.get(network)
-        if kept is not None and time.monotonic() - kept[0] < BELIEVED:
-            return kept[1]
-        client, name = self._clients[network], TABLE[network].name
-        parts = urlsplit(client.issuer)
-        url = f"{parts.scheme}://{parts.netloc}/.well-known/oauth-authorization-server{parts.path.rstrip('/')}"
-        answer = await self._send(network, "GET", url, base=client.issuer)
-        said = read_object(answer)
-        if not answer.is_success or said.get("issuer") != client.issuer:
-            raise Unreachable(f"{name} does not describe how it is asked for leave ({answer.status_code}).")
-        places = ("authorization_endpoint", "token_endpoint", "revocation_endpoint")
-        found = {place: str(said[place]) for place in places if isinstance(said.get(place), str)}
-        if not {"authorization_endpoint", "token_endpoint"} <= found.keys():
-            raise Unreachable(f"{name} does not say where it is asked for leave.")
-        if "S256" not in (said.get("code_challenge_methods_supported") or ()):
-            raise Unreachable(f"{name} knows no PKCE, without which it is not asked.")
-        self._described[network] = (time.monotonic(), found)
-        return found
-
-    async def _post(self, network: str, url: str, body: str) -> httpx.Response:
+    def _get_party(self, network: str) -> Party:
         client = self._clients[network]
-        # RFC 6749, 2.3.1: both are encoded as in a form before they are put together.
-        auth = httpx.BasicAuth(quote(client.client_id, safe=""), quote(client.client_secret, safe=""))
-        header = next(auth.sync_auth_flow(httpx.Request("POST", url))).headers["Authorization"]
-        headers = {"Authorization": header, "Content-Type": "application/x-www-form-urlencoded"}
-        return await self._send(network, "POST", url, base=client.issuer, headers=headers, content=body)
+        return Party(
+            name=TABLE[network].name,
+            issuer=client.issuer,
+            client_id=client.client_id,
+            client_secret=client.client_secret,
+        )
 
-    async def _send(self, network: str, method: str, url: str, *, base: str, **more: Any) -> httpx.Response:
-        try:
-            answer = await self._outgoing.send(method, url, base=base, **more)
-        except httpx.HTTPError as error:
-            raise Unreachable(f"{TABLE[network].name} did not answer ({type(error).__name__}).") from error
-        if answer.status_code == 429 or answer.status_code >= 500:
-            raise Unreachable(f"{TABLE[network].name} answered {answer.status_code}.")
-        return answer
-
-
-def _say(answer: Mapping[str, Any]) -> str:
-    """What a network gives as its reason (RFC 6749, 4.1.2.1 and 5.2), in a line."""
-    said = answer.get("error_description") or answer.get("error") or answer.get("detail") or "it gives no reason"
-    return " ".join(str(said).split())[:200]
+    async def _describe(self, network: str) -> dict[str, Any]:
+        """The network's description of itself (RFC 8414, 3)."""
+        parts = urlsplit(self._clients[network].issuer)
+        url = f"{parts.scheme}://{parts.netloc}/.well-known/oauth-authorization-server{parts.path.rstrip('/')}"
+        return await self._oauth.describe(self._get_party(network), url, ("authorization_endpoint", "token_endpoint"))

@@ -9,7 +9,17 @@ from zoneinfo import ZoneInfo
 from sorta.core import names
 from sorta.core.own_reading import Teacher
 from sorta.core.permissions import HeldRole, Permission, check_permission
-from sorta.core.ports import CaseDesk, Grantor, MailPost, Network, ProgramPost, Reader, TextPost, Translator
+from sorta.core.ports import (
+    CaseDesk,
+    Grantor,
+    IdentityProvider,
+    MailPost,
+    Network,
+    ProgramPost,
+    Reader,
+    TextPost,
+    Translator,
+)
 from sorta.core.replay import Replayer
 from sorta.core.suggesting import Suggester
 from sorta.core.targets import Promise, PromiseHistory
@@ -46,6 +56,8 @@ class House:
     case_desk: CaseDesk | None = None
     #: Asks networks for leave at their own page; without it accounts are connected with a token.
     grantor: Grantor | None = None
+    #: Knows who members are; without it they sign in by what they have here.
+    identity: IdentityProvider | None = None
     #: Tells programs what happens; without it none are told.
     program_post: ProgramPost | None = None
     #: Where reading, learning and parsing are done, and where passwords are hashed: two at once, never on the event loop.

@@ -19,7 +19,7 @@ from sorta.core.permissions import (
 from sorta.core.security import Happening
 from sorta.services.house import House, Scope
 from sorta.services.security_log import note
-from sorta.store import approvals, groups, people
+from sorta.store import approvals, groups, identity, people
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
@@ -141,6 +141,9 @@ async def remove_role(house: House, scope: Scope, key: str) -> None:
         named = [p["body"]["name"] for p in await approvals.list_policies(conn, scope.workspace_id) if _names(p, key)]
         if named:
             raise Invalid(f"The policy “{named[0]}” names it. Change that first.", "key")
+        given_by = [g.name for g in await identity.list_groups(conn, scope.workspace_id) if g.role == key]
+        if given_by:
+            raise Invalid(f"The provider’s group {given_by[0]} gives it. Remove that first.", "key")
         await people.delete_role(conn, scope.workspace_id, key)
         await note(conn, scope, Happening.ROLE_REMOVED, role.name)
         await tell(conn, make_notice(scope.workspace_id, "roles"))

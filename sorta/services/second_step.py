@@ -1,6 +1,6 @@
 """The second step at signing in, and the places where somebody is signed in. Used by the API.
 
-A member may have one: codes of an app, with recovery codes for when it is lost. A workspace may ask for it: who has none is led to setting
+A member may have one: codes of an app, passkeys (services.passkeys), or both, with recovery codes for when they are lost. A workspace may ask for it: who has none is led to setting
 one up, and sees nothing of the workspace before. Whatever of it changes ends the sessions elsewhere.
 """
 
@@ -13,6 +13,7 @@ import pyotp
 import segno
 
 from sorta.core.errors import Invalid, NotFound, SignInRefused
+from sorta.core.passkeys import find_site
 from sorta.core.permissions import Permission
 from sorta.core.second_step import (
     CODES,
@@ -42,6 +43,7 @@ from sorta.services.tokens import hash_token, make_token
 from sorta.store import people
 from sorta.store import second_step as store
 from sorta.store.db import Conn
+from sorta.store.passkeys import list_passkeys
 
 ISSUER = "Sorta"
 
@@ -55,13 +57,23 @@ class Setup:
 
 
 async def get_state(house: House, token: str, now: datetime) -> dict[str, Any]:
-    """Whether there is a second step, how many recovery codes are left, and where else one is signed in."""
+    """Whether there is a second step and of which kinds, how many recovery codes are left, and where else one is signed in."""
     session = await get_session(house, token, now)
     async with house.db.connect() as conn:
+        has_app = await store.has_app(conn, session.member_id)
+        passkeys = await list_passkeys(conn, session.member_id)
         rows = await store.list_sessions(conn, session.member_id, hash_token(token), now, now - IDLE_FOR)
         left = await store.count_codes(conn, session.member_id)
     sessions = [{**asdict(row), "browser": say_browser(row.agent)} for row in rows]
-    return {"is_on": session.has_second, "codes_left": left, "sessions": sessions}
+    return {
+        "is_on": session.has_second,
+        "has_app": has_app,
+        "passkeys": [asdict(row) for row in passkeys],
+        "has_password": session.has_password,
+        "takes_passkeys": find_site(house.address) is not None,
+        "codes_left": left,
+        "sessions": sessions,
+    }
 
 
 async def begin(house: House, token: str, password: str, now: datetime) -> Setup:
@@ -72,7 +84,7 @@ async def begin(house: House, token: str, password: str, now: datetime) -> Setup
     async with house.db.connect() as conn:
         sealed = house.keys.seal(SECOND_SECRET, session.member_id, secret)
         if not await store.begin(conn, session.member_id, sealed, now):
-            raise Invalid("You have a second step already. Turn it off first.", "code")
+            raise Invalid("You sign in with the codes of an app already. Turn them off first.", "code")
     address = write_address(secret, session.email, ISSUER)
     picture = segno.make(address, error="m").svg_inline(scale=4, border=2, dark="#000", light="#fff")
     return Setup(picture=picture, secret=secret)
@@ -82,15 +94,18 @@ def _make_codes() -> list[str]:
     return ["".join(secrets.choice(SIGNS) for _ in range(LENGTH)) for _ in range(CODES)]
 
 
-async def _give_codes(conn: Conn, member_id: int) -> list[str]:
+async def give_codes(conn: Conn, member_id: int, *, fresh: bool = False) -> list[str]:
+    """Recovery codes for who has none left, or `fresh` ones in place of those there were, shown this once; else none."""
+    if not fresh and await store.count_codes(conn, member_id):
+        return []
     codes = _make_codes()
     await store.set_codes(conn, member_id, [hash_token(code) for code in codes])
     return [show_recovery_code(code) for code in codes]
 
 
 async def confirm(house: House, token: str, code: str, came_from: str, now: datetime) -> list[str]:
-    """The app shows the right codes: from now on they are asked for. The recovery codes, shown this once; sessions elsewhere end. Raises
-    Invalid, TooManyTries."""
+    """The app shows the right codes: from now on they are asked for. The recovery codes, shown this once, for who has none; sessions
+    elsewhere end. Raises Invalid, TooManyTries."""
     session = await get_session(house, token, now)
     async with house.db.connect() as conn:
         await count_tries(conn, {f"second:{session.member_id}": FREE_TRIES}, now)
@@ -104,7 +119,7 @@ async def confirm(house: House, token: str, code: str, came_from: str, now: date
                 "That is not the code your app should show now. Look at its clock, and try the next one.", "code"
             )
         await store.confirm(conn, session.member_id, step, now)
-        codes = await _give_codes(conn, session.member_id)
+        codes = await give_codes(conn, session.member_id)
         await store.end_others(conn, session.member_id, hash_token(token))
         await people.delete_failures(conn, [f"second:{session.member_id}"])
         await note_sign_in(conn, session.member_id, Happening.SECOND_ON, came_from)
@@ -144,30 +159,37 @@ async def show(house: House, token: str, code: str, came_from: str, device: str 
 async def _take(house: House, conn: Conn, member_id: int, code: str, now: datetime) -> Happening | None:
     """Use a code of the app, or a recovery code, once; None for one that is none."""
     factor = await store.get_factor(conn, member_id)
-    if factor is None or factor.confirmed_at is None:
-        return None
-    step = find_step(house.keys.open(SECOND_SECRET, member_id, factor.secret), code, now, factor.last_step)
-    if step is not None:
-        await store.set_step(conn, member_id, step)
-        return Happening.SIGNED_IN
+    if factor is not None and factor.confirmed_at is not None:
+        step = find_step(house.keys.open(SECOND_SECRET, member_id, factor.secret), code, now, factor.last_step)
+        if step is not None:
+            await store.set_step(conn, member_id, step)
+            return Happening.SIGNED_IN
     written = tidy_recovery_code(code)
     if written is not None and await store.use_code(conn, member_id, hash_token(written), now):
         return Happening.RECOVERED
     return None
 
 
+async def check_may_go(conn: Conn, member_id: int) -> None:
+    """That nobody who is asked for a second step is left without one, when one has just gone. Raises Invalid."""
+    if await store.has_factor(conn, member_id):
+        return
+    asking = [w.name for w in await people.list_workspaces(conn, member_id) if w.needs_second]
+    if asking:
+        raise Invalid(f"{asking[0]} asks for a second step of everybody who works there.", "password")
+
+
 async def turn_off(house: House, token: str, password: str, came_from: str, now: datetime) -> None:
-    """No second step from now on; sessions elsewhere end. Raises Invalid with a wrong password, or where a workspace asks for it."""
+    """No codes of an app from now on; sessions elsewhere end. Raises Invalid with a wrong password, or where a workspace asks for a second
+    step and there is no other."""
     session = await get_session(house, token, now)
     await check_present_password(house, session, password, now)
-    async with house.db.connect() as conn:
-        asking = [w.name for w in await people.list_workspaces(conn, session.member_id) if w.needs_second]
-        if asking:
-            raise Invalid(f"{asking[0]} asks for a second step of everybody who works there.", "password")
-        async with conn.transaction():
-            await store.turn_off(conn, session.member_id)
-            await store.end_others(conn, session.member_id, hash_token(token))
-            await note_sign_in(conn, session.member_id, Happening.SECOND_OFF, came_from)
+    async with house.db.connect() as conn, conn.transaction():
+        await store.turn_off(conn, session.member_id)
+        await check_may_go(conn, session.member_id)
+        await store.forget_codes(conn, session.member_id)
+        await store.end_others(conn, session.member_id, hash_token(token))
+        await note_sign_in(conn, session.member_id, Happening.SECOND_OFF, came_from)
 
 
 async def renew_codes(house: House, token: str, password: str, came_from: str, now: datetime) -> list[str]:
@@ -177,7 +199,7 @@ async def renew_codes(house: House, token: str, password: str, came_from: str, n
     if not session.has_second:
         raise Invalid("There is no second step to recover.", "code")
     async with house.db.connect() as conn, conn.transaction():
-        codes = await _give_codes(conn, session.member_id)
+        codes = await give_codes(conn, session.member_id, fresh=True)
         await note_sign_in(conn, session.member_id, Happening.CODES_RENEWED, came_from)
     return codes
 

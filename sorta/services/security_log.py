@@ -26,10 +26,11 @@ async def note(conn: Conn, scope: Scope, happening: Happening, what: str = "", *
     log.info("security", kind=happening.value, workspace=scope.workspace_id, member=scope.member_id, **told)
 
 
-async def note_sign_in(conn: Conn, member_id: int, happening: Happening, came_from: str = "") -> None:
+async def note_sign_in(conn: Conn, member_id: int, happening: Happening, came_from: str = "", what: str = "") -> None:
     """Write down how a member signed in or out, which belongs to no workspace; each of theirs shows it."""
-    await store.add_entry(conn, None, member_id, happening, {"came_from": came_from} if came_from else {})
-    log.info("security", kind=happening.value, member=member_id, came_from=came_from)
+    told = {key: said for key, said in (("came_from", came_from), ("what", what[:LONGEST])) if said}
+    await store.add_entry(conn, None, member_id, happening, told)
+    log.info("security", kind=happening.value, member=member_id, **told)
 
 
 async def list_entries(house: House, scope: Scope, before: int | None = None) -> list[dict[str, Any]]:

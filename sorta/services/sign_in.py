@@ -42,6 +42,8 @@ log = structlog.get_logger()
 SESSION_FOR = timedelta(days=14)
 IDLE_FOR = timedelta(days=3)
 TOUCHED_EVERY = timedelta(minutes=5)
+#: So long after coming in somebody without a password is still taken to be the one who came in.
+JUST_NOW = timedelta(minutes=10)
 DEVICE_FOR = timedelta(days=180)
 #: So long the second step may take; and so much of what a browser says of itself is kept.
 HALF_FOR = timedelta(minutes=10)
@@ -55,8 +57,8 @@ LONGEST_PAUSE = 900
 LOOKED_AT_EVERY = 10.0
 
 _hasher = PasswordHash.recommended()
-#: Verified against when nobody has that address, so that both answers take as long.
-_NOBODY = _hasher.hash(secrets.token_urlsafe(16))
+#: Of a password that nobody knows: verified against when nobody has that address, so that both answers take as long, and kept of who has none.
+NOBODYS = _hasher.hash(secrets.token_urlsafe(16))
 
 
 def hash_password(password: str) -> str:
@@ -108,7 +110,7 @@ async def sign_in(
         await count_tries(conn, counted, now)
         member = await people.get_member_for_sign_in(conn, address)
     try:
-        fits = await house.hashing.do(_hasher.verify, normalise(password), member.password_hash if member else _NOBODY)
+        fits = await house.hashing.do(_hasher.verify, normalise(password), member.password_hash if member else NOBODYS)
     except Busy:
         # Nobody has looked at the password: it was no try.
         async with house.db.connect() as conn:
@@ -128,12 +130,19 @@ async def sign_in(
 
 
 async def enter(
-    conn: Conn, member_id: int, came_from: str, now: datetime, device: str | None = None, agent: str = ""
+    conn: Conn,
+    member_id: int,
+    came_from: str,
+    now: datetime,
+    device: str | None = None,
+    agent: str = "",
+    *,
+    shown: bool = False,
 ) -> Entered:
     """A session for somebody who has shown who they are, on a device they are known by or a new one; where they have a second step
-    it is none until that is shown, and the device is not known before."""
+    it is none until that is shown (`shown` says it was), and the device is not known before."""
     entered = Entered(token=make_token(), device=device or make_token())
-    is_whole = not await second_step.has_factor(conn, member_id)
+    is_whole = shown or not await second_step.has_factor(conn, member_id)
     if is_whole:
         await people.set_device(conn, hash_token(entered.device), member_id, now)
     await people.add_session(
@@ -165,7 +174,14 @@ async def change_password(
 
 
 async def check_present_password(house: House, session: people.Session, password: str, now: datetime) -> None:
-    """That who is signed in knows their password. Trying counts as signing in does. Raises Invalid, TooManyTries."""
+    """That who is signed in knows their password, or has just come in where they have none. Trying counts as signing in does. Raises Invalid,
+    TooManyTries."""
+    if not session.has_password:
+        if now - session.created_at > JUST_NOW:
+            raise Invalid(
+                "You have no password here. Sign out, come in again, and do this within ten minutes.", "before"
+            )
+        return
     own = f"password:{session.member_id}"
     async with house.db.connect() as conn:
         await count_tries(conn, {own: FREE_TRIES}, now)
@@ -259,7 +275,7 @@ async def get_session(house: House, token: str, now: datetime) -> people.Session
     """Who the token belongs to. Raises SignInRefused when it has run out or never was, SecondStep while that is to come."""
     session = await get_any_session(house, token, now)
     if not session.whole:
-        raise SecondStep("Show the code of your app to go on.")
+        raise SecondStep("Show your second step to go on.")
     return session
 
 
@@ -313,7 +329,7 @@ async def get_scope(house: House, token: str, workspace_id: int, now: datetime, 
             if session is None:
                 raise SignInRefused("Sign in to go on.")
             if not session.whole:
-                raise SecondStep("Show the code of your app to go on.")
+                raise SecondStep("Show your second step to go on.")
             raise NotFound("There is no such workspace, or you are not a member of it.")
         if found["lacks_second"]:
             raise SecondNeeded("This workspace asks for a second step at signing in. Set one up under your name.")

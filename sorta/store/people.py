@@ -18,6 +18,7 @@ class MemberForSignIn:
     initials: str
     email: str
     password_hash: str
+    has_password: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -27,6 +28,8 @@ class Session:
     initials: str
     email: str
     single_keys: str
+    has_password: bool
+    created_at: datetime
     whole: bool
     has_second: bool
 
@@ -206,6 +209,19 @@ async def add_workspace(conn: Conn, organisation_id: int, name: str, time_zone: 
 async def add_member(conn: Conn, values: dict[str, Any]) -> int:
     id: int = await db.fetch_value(conn, SQL.add_member, values)
     return id
+
+
+async def add_member_of_provider(conn: Conn, values: dict[str, Any]) -> None:
+    await db.execute(conn, SQL.add_member_of_provider, values)
+
+
+async def lock_address(conn: Conn, email: str) -> None:
+    await db.execute(conn, SQL.lock_address, {"email": email})
+
+
+async def list_working_of(conn: Conn, organisation_id: int) -> list[int]:
+    rows = await db.fetch_dicts(conn, SQL.list_working_of, {"organisation_id": organisation_id})
+    return [row["id"] for row in rows]
 
 
 async def get_organisation_of(conn: Conn, workspace_id: int) -> int:

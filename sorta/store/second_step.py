@@ -54,6 +54,14 @@ async def turn_off(conn: Conn, member_id: int) -> None:
     await db.execute(conn, SQL.turn_off, {"member_id": member_id})
 
 
+async def has_app(conn: Conn, member_id: int) -> bool:
+    return bool(await db.fetch_value(conn, SQL.has_app, {"member_id": member_id}))
+
+
+async def forget_codes(conn: Conn, member_id: int) -> None:
+    await db.execute(conn, SQL.forget_codes, {"member_id": member_id})
+
+
 async def set_codes(conn: Conn, member_id: int, hashes: Sequence[bytes]) -> None:
     await db.execute(conn, SQL.set_codes, {"member_id": member_id, "hashes": list(hashes)})
 

@@ -306,6 +306,118 @@ def test_a_second_step_is_set_up_asked_for_and_wanted_by_a_workspace(
     expect(page.get_by_test_id("begin-second")).to_be_visible()
 
 
+def test_a_passkey_is_made_and_opens_the_desk_without_a_password(enter: Enter, browser: Browser, demo: Demo) -> None:
+    page = enter("sam", "/me")
+    # The browser's own device: it holds passkeys, and has seen who uses it.
+    device = page.context.new_cdp_session(page)
+    device.send("WebAuthn.enable")
+    options = {
+        "protocol": "ctap2",
+        "transport": "internal",
+        "hasResidentKey": True,
+        "hasUserVerification": True,
+        "isUserVerified": True,
+        "automaticPresenceSimulation": True,
+    }
+    made = device.send("WebAuthn.addVirtualAuthenticator", {"options": options})["authenticatorId"]
+    keys = page.get_by_test_id("passkeys")
+    page.get_by_test_id("make-passkey").click()
+    keys.get_by_label("What you call it").fill("The reading room’s laptop")
+    check(page, "passkeys")
+    page.get_by_test_id("passkey-password").fill("guess")
+    page.get_by_role("button", name="Make it").click()
+    expect(page.get_by_test_id("passkey-problem")).to_contain_text("not your present password")
+    page.get_by_test_id("passkey-password").fill(PASSWORD)
+    page.get_by_role("button", name="Make it").click()
+    codes = keys.get_by_test_id("recovery-codes").get_by_role("listitem")
+    expect(codes).to_have_count(10)
+    expect(keys.get_by_test_id("passkey")).to_contain_text("The reading room’s laptop")
+    expect(page.get_by_test_id("second")).to_contain_text("After your password you are asked for a passkey")
+    # The same device makes no second one.
+    page.get_by_test_id("make-passkey").click()
+    page.get_by_test_id("passkey-password").fill(PASSWORD)
+    page.get_by_role("button", name="Make it").click()
+    expect(page.get_by_test_id("passkey-problem")).to_contain_text("holds a passkey of yours already")
+
+    # Signed out: neither name nor password, and the desk is open.
+    word = page.request.get("/api/session").json()["csrf"]
+    page.request.delete("/api/session", headers={"X-CSRF-Token": word})
+    page.goto("/w/1/people")
+    expect(page.get_by_role("heading", name="Sign in")).to_be_visible()
+    check(page)
+    page.get_by_test_id("passkey").click()
+    page.wait_for_url("/w/1/people**")
+    # Where the device has not seen who uses it, nothing opens.
+    device.send("WebAuthn.setUserVerified", {"authenticatorId": made, "isUserVerified": False})
+    page.request.delete("/api/session", headers={"X-CSRF-Token": page.request.get("/api/session").json()["csrf"]})
+    page.goto("/w/1/people")
+    page.get_by_test_id("passkey").click()
+    expect(page.get_by_role("alert")).to_contain_text("Nothing came of it")
+    device.send("WebAuthn.setUserVerified", {"authenticatorId": made, "isUserVerified": True})
+    # After a password it is asked for; then it is taken back, and the password is enough again.
+    page.get_by_label("E-mail address").fill("sam@brinewick.example")
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Sign in", exact=True).click()
+    page.get_by_role("button", name="Use a passkey instead").click()
+    page.wait_for_url("/w/1/people**")
+    page.goto("/me")
+    page.get_by_role("button", name="Remove the passkey").click()
+    page.get_by_test_id("passkey-password").fill(PASSWORD)
+    page.get_by_role("button", name="Remove it").click()
+    expect(page.get_by_test_id("passkey")).to_have_count(0)
+    expect(page.get_by_test_id("second")).to_contain_text("Only your password is asked for")
+
+
+def test_somebody_comes_in_by_the_provider_and_a_group_of_it_works_here(
+    enter: Enter, browser: Browser, demo: Demo
+) -> None:
+    owner = enter("noor", "/w/1/setup")
+    context = browser.new_context(base_url=demo.address, viewport={"width": 1280, "height": 800}, locale="en-GB")
+    page = context.new_page()
+
+    def come(name: str, *, allow: str = "Go on") -> None:
+        page.goto("/w/1/overview")
+        page.get_by_role("button", name="Sign in by Harbour House").click()
+        page.get_by_label(name).check()
+        page.get_by_role("button", name=allow).click()
+
+    come("Runa Falk")
+    said = page.get_by_test_id("back")
+    expect(said.get_by_role("alert")).to_contain_text("none of your groups at Harbour House works here")
+    expect(page).to_have_url(re.compile(r"/sign-in/back$"))
+    check(page)
+    come("Ilse Brandt", allow="Not now")
+    expect(said.get_by_role("alert")).to_contain_text("You did not want to say who you are")
+
+    groups = owner.get_by_test_id("provider-groups")
+    groups.get_by_label("The group’s name there").fill("night-desk")
+    groups.get_by_label("Works here as").select_option("Responder")
+    groups.get_by_role("button", name="Add").click()
+    expect(groups.get_by_test_id("provider-group")).to_contain_text("night-desk works here as Responder")
+    check(owner, "provider-groups")
+    come("Runa Falk")
+    page.wait_for_url("/w/1/overview**")
+    expect(page.get_by_role("button", name="Runa Falk")).to_be_visible()
+    expect(owner.get_by_text("Runa Falk").first).to_be_visible()
+    # She has no password here, and needs none for what asks for it so soon.
+    page.goto("/me")
+    expect(page.get_by_text("You have none here.")).to_be_visible()
+    page.get_by_test_id("begin-second").click()
+    page.get_by_role("button", name="Go on").click()
+    expect(page.get_by_test_id("second-secret")).to_be_visible()
+    context.close()
+
+    # Who is a member already is known by their address.
+    context = browser.new_context(base_url=demo.address, viewport={"width": 390, "height": 844}, locale="en-GB")
+    page = context.new_page()
+    come("Ilse Brandt")
+    page.wait_for_url("/w/1/overview**")
+    context.close()
+    # The group does not work here any more: who came by it is gone the next time.
+    groups.get_by_role("button", name="Remove the group night-desk").click()
+    expect(groups.get_by_test_id("provider-group")).to_have_count(0)
+
+
 def test_every_change_is_in_the_record_with_what_was_and_is(enter: Enter) -> None:
     page = enter("noor", "/w/1/setup")
     word = page.request.get("/api/session").json()["csrf"]

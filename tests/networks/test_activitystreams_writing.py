@@ -86,7 +86,8 @@ def messages(draw: Callable[..., Any]) -> MessageSeen:
         thread_root=thread_root,
         in_reply_to=answers,
         url=draw(st.none() | ids),
-        rating=draw(st.none() | st.integers(1, 5)) if kind is Kind.REVIEW else None,
+        # Stars are theirs to give: what we say to a review has none.
+        rating=draw(st.none() | st.integers(1, 5)) if kind is Kind.REVIEW and not by_us else None,
         attachments=tuple(draw(st.lists(attachments, max_size=3))),
     )
 

@@ -21,6 +21,7 @@ OTHERWISE = {
     "invitation.token_hash": "a hash",
     "password_link.token_hash": "a hash",
     "member.password_hash": "a hash",
+    "member.has_password": "whether there is one",
     "api_token.token_hash": "a hash",
     "web_hook.secret_until": "a time",
     "advice.token": "stands in the address of each letter that asks",

@@ -1,8 +1,11 @@
 """Signing in and out."""
 
+from datetime import timedelta
+
 from fastapi import APIRouter, Request, Response, status
 
 from sorta.api.deps import (
+    ASKED_COOKIE,
     COOKIE,
     DEVICE_COOKIE,
     AgentDep,
@@ -22,18 +25,27 @@ from sorta.api.schemas.session import (
     DemoAccount,
     Keys,
     KnownPhone,
+    NewPasskey,
+    NewProviderGroup,
     OwnAccount,
+    PasskeyAsked,
     Phone,
     PresentPassword,
+    ProviderAnswer,
+    ProviderAsked,
+    ProviderGroupId,
+    ProviderGroups,
     RecoveryCodes,
     SecondNeeds,
     SecondSetup,
     Session,
     SetSecondNeeds,
+    ShownPasskey,
     SignIn,
+    SignInWays,
     Workspace,
 )
-from sorta.services import phones, second_step, sign_in
+from sorta.services import identity, passkeys, phones, second_step, sign_in
 
 router = APIRouter(prefix="/api", tags=["session"])
 
@@ -59,21 +71,22 @@ async def add_session(
 def set_cookies(request: Request, entered: sign_in.Entered) -> Response:
     """The answer to who has just entered."""
     response = Response(status_code=status.HTTP_204_NO_CONTENT)
-    secure = request.app.state.secure_cookies
-    for name, value, lasts in (
-        (COOKIE, entered.token, sign_in.SESSION_FOR),
-        (DEVICE_COOKIE, entered.device, sign_in.DEVICE_FOR),
-    ):
-        response.set_cookie(
-            name_cookie(name, secure=secure),
-            value,
-            max_age=int(lasts.total_seconds()),
-            httponly=True,
-            samesite="strict",
-            secure=secure,
-            path="/",
-        )
+    _set_cookie(request, response, COOKIE, entered.token, sign_in.SESSION_FOR)
+    _set_cookie(request, response, DEVICE_COOKIE, entered.device, sign_in.DEVICE_FOR)
     return response
+
+
+def _set_cookie(request: Request, response: Response, name: str, value: str, lasts: timedelta) -> None:
+    secure = request.app.state.secure_cookies
+    response.set_cookie(
+        name_cookie(name, secure=secure),
+        value,
+        max_age=int(lasts.total_seconds()),
+        httponly=True,
+        samesite="strict",
+        secure=secure,
+        path="/",
+    )
 
 
 @router.get("/session")
@@ -101,6 +114,69 @@ async def show_second_step(
     device = read_cookie(request, DEVICE_COOKIE)
     known = await second_step.show(house, token, body.code, came_from, device, now)
     return set_cookies(request, sign_in.Entered(token=token, device=known))
+
+
+@router.get("/session/ways")
+async def get_ways(house: HouseDep) -> SignInWays:
+    """How one may sign in here, besides by a password."""
+    return SignInWays(passkeys=passkeys.are_taken(house), provider=identity.get_name(house))
+
+
+@router.post("/session/provider")
+async def ask_provider(request: Request, response: Response, house: HouseDep, now: NowDep) -> ProviderAsked:
+    """Where somebody says who they are. What was asked is kept in a cookie of their browser until they come back."""
+    asked = await identity.ask(house, now)
+    _set_cookie(request, response, ASKED_COOKIE, asked.kept, identity.ASKED_FOR)
+    return ProviderAsked(address=asked.address)
+
+
+@router.post("/session/provider/take", status_code=status.HTTP_204_NO_CONTENT)
+async def take_from_provider(
+    request: Request, body: ProviderAnswer, house: HouseDep, now: NowDep, came_from: CameFromDep, agent: AgentDep
+) -> Response:
+    """Sign in by the word of the provider. Who has a second step here shows it next."""
+    kept, device = read_cookie(request, ASKED_COOKIE), read_cookie(request, DEVICE_COOKIE)
+    entered = await identity.take(house, body.response, kept, came_from, now, device, agent)
+    response = set_cookies(request, entered)
+    _set_cookie(request, response, ASKED_COOKIE, "", timedelta(0))
+    return response
+
+
+@router.post("/session/passkey")
+async def ask_for_passkey(house: HouseDep, now: NowDep) -> PasskeyAsked:
+    """What the browser is asked to show a passkey. Nothing is kept of it until it is answered."""
+    return PasskeyAsked(options=passkeys.ask(house, now))
+
+
+@router.post("/session/passkey/show", status_code=status.HTTP_204_NO_CONTENT)
+async def show_passkey(
+    request: Request, body: ShownPasskey, house: HouseDep, now: NowDep, came_from: CameFromDep, agent: AgentDep
+) -> Response:
+    """Sign in with a passkey, instead of a password or after it."""
+    device = read_cookie(request, DEVICE_COOKIE)
+    return set_cookies(request, await passkeys.sign_in(house, body.credential, came_from, now, device, agent))
+
+
+@router.post("/me/passkeys/ask")
+async def ask_for_new_passkey(house: HouseDep, token: OwnTokenDep, now: NowDep, body: PresentPassword) -> PasskeyAsked:
+    """What the browser is asked to make a passkey."""
+    return PasskeyAsked(options=await passkeys.ask_new(house, token, body.password, now))
+
+
+@router.post("/me/passkeys")
+async def add_passkey(
+    house: HouseDep, token: OwnTokenDep, now: NowDep, came_from: CameFromDep, body: NewPasskey
+) -> RecoveryCodes:
+    """Keep the passkey that the browser has made; with recovery codes, for who has none."""
+    return RecoveryCodes(codes=await passkeys.add(house, token, body.credential, body.name, came_from, now))
+
+
+@router.post("/me/passkeys/{passkey_id}/remove", status_code=status.HTTP_204_NO_CONTENT)
+async def remove_passkey(
+    house: HouseDep, token: OwnTokenDep, now: NowDep, came_from: CameFromDep, passkey_id: int, body: PresentPassword
+) -> None:
+    """A passkey opens nothing from now on."""
+    await passkeys.remove(house, token, passkey_id, body.password, came_from, now)
 
 
 @router.get("/me")
@@ -182,6 +258,24 @@ async def get_second_needs(house: HouseDep, scope: ScopeDep) -> SecondNeeds:
 async def set_second_needs(house: HouseDep, scope: ScopeDep, body: SetSecondNeeds) -> None:
     """Ask everybody who works here for a second step, or nobody."""
     await second_step.set_needed(house, scope, on=body.needs_second)
+
+
+@router.get("/workspaces/{workspace_id}/provider-groups")
+async def list_provider_groups(house: HouseDep, scope: ScopeDep) -> ProviderGroups:
+    """Which of the provider's groups work here as what."""
+    return ProviderGroups.model_validate(await identity.list_groups(house, scope))
+
+
+@router.post("/workspaces/{workspace_id}/provider-groups", status_code=status.HTTP_201_CREATED)
+async def add_provider_group(house: HouseDep, scope: ScopeDep, body: NewProviderGroup) -> ProviderGroupId:
+    """Who is in this group works here, from when they next come by the provider."""
+    return ProviderGroupId(id=await identity.add_group(house, scope, body.name, body.role))
+
+
+@router.delete("/workspaces/{workspace_id}/provider-groups/{group_id}", status_code=status.HTTP_204_NO_CONTENT)
+async def remove_provider_group(house: HouseDep, scope: ScopeDep, group_id: int) -> None:
+    """Who is in this group works here no more because of it, from when they next come by the provider."""
+    await identity.remove_group(house, scope, group_id)
 
 
 @router.put("/session/keys", status_code=status.HTTP_204_NO_CONTENT)

@@ -1,7 +1,7 @@
 """Shapes of signing in."""
 
 from datetime import datetime
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -87,10 +87,82 @@ class OneSession(BaseModel):
     is_this: bool
 
 
+class SignInWays(BaseModel):
+    """How one may sign in here, besides by a password."""
+
+    passkeys: bool
+    provider: str | None = Field(description="What the provider is called by which members sign in (OpenID Connect)")
+
+
+class ProviderAsked(BaseModel):
+    """The provider's page where somebody says who they are."""
+
+    address: str
+
+
+class ProviderAnswer(Asked):
+    """The query with which the provider sent somebody back."""
+
+    response: str = Field(max_length=8192)
+
+
+class ProviderGroup(BaseModel):
+    id: int
+    name: str
+    role: str
+    role_name: str
+
+
+class ProviderGroups(BaseModel):
+    """Which of the provider's groups work in a workspace as what; those named first come first for who is in several."""
+
+    provider: str | None
+    groups: list[ProviderGroup]
+
+
+class NewProviderGroup(Asked):
+    name: str = Field(max_length=255)
+    role: str = Field(max_length=60)
+
+
+class ProviderGroupId(BaseModel):
+    id: int
+
+
+class OnePasskey(BaseModel):
+    id: int
+    name: str
+    made_at: datetime
+    used_at: datetime | None
+
+
+class PasskeyAsked(BaseModel):
+    """What the browser's own interface is asked (WebAuthn, PublicKeyCredentialCreationOptions or …RequestOptions in JSON)."""
+
+    options: dict[str, Any]
+
+
+class ShownPasskey(Asked):
+    """What the browser answered (WebAuthn, AuthenticationResponseJSON)."""
+
+    credential: dict[str, Any]
+
+
+class NewPasskey(Asked):
+    """What the browser made (WebAuthn, RegistrationResponseJSON), and what its owner calls it."""
+
+    credential: dict[str, Any]
+    name: str = Field(max_length=200)
+
+
 class OwnAccount(BaseModel):
     """How somebody signs in, and where they are signed in."""
 
-    is_on: bool = Field(description="Whether there is a second step")
+    is_on: bool = Field(description="Whether there is a second step, of whichever kind")
+    has_app: bool = Field(description="Whether the codes of an app are one")
+    passkeys: list[OnePasskey]
+    has_password: bool = Field(description="Without one, what asks for it is allowed for ten minutes after coming in")
+    takes_passkeys: bool = Field(description="Whether browsers know passkeys at the address of this installation")
     codes_left: int
     sessions: list[OneSession]
 

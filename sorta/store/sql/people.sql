@@ -1,5 +1,5 @@
 -- get_member_for_sign_in: the member with this e-mail address, with the password's hash
-select id, organisation_id, name, initials, email, password_hash from member where email = %(email)s;
+select id, organisation_id, name, initials, email, password_hash, has_password from member where email = %(email)s;
 
 -- add_session: opens a session, whole unless the second step is still to come; only the token's hash is kept
 insert into session (token_hash, member_id, created_at, expires_at, seen_at, came_from, agent, whole)
@@ -20,22 +20,22 @@ select exists (select from device d join member m on m.id = d.member_id where d.
 delete from session where token_hash = %(token_hash)s returning member_id;
 
 -- get_session: who a session belongs to, and whether the second step was shown
-select s.member_id, m.name, m.initials, m.email, m.single_keys, s.whole,
-  exists (select from second_factor f where f.member_id = m.id and f.confirmed_at is not null) as has_second
+select s.member_id, m.name, m.initials, m.email, m.single_keys, m.has_password, s.created_at, s.whole,
+  has_second(m.id)
 from session s join member m on m.id = s.member_id
 where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %(idle_since)s;
 
 -- set_password: another password; sessions and devices but the one that changes it end
 with gone as (delete from session where member_id = %(member_id)s and token_hash <> %(token_hash)s),
   unknown as (delete from device where member_id = %(member_id)s)
-update member set password_hash = %(password_hash)s where id = %(member_id)s;
+update member set password_hash = %(password_hash)s, has_password = true where id = %(member_id)s;
 
 -- add_password_link: a link by which another password is set; those made before lead nowhere
 with before as (update password_link set used_at = %(now)s where member_id = %(member_id)s and used_at is null)
 insert into password_link (token_hash, member_id, made_at, expires_at) values (%(token_hash)s, %(member_id)s, %(now)s, %(expires_at)s);
 
 -- find_password_link: whose it is, kept from others who use it, when it still leads anywhere
-select m.id, m.organisation_id, m.name, m.initials, m.email, m.password_hash from password_link l join member m on m.id = l.member_id
+select m.id, m.organisation_id, m.name, m.initials, m.email, m.password_hash, m.has_password from password_link l join member m on m.id = l.member_id
 where l.token_hash = %(token_hash)s and l.used_at is null and l.expires_at > %(now)s for update of l;
 
 -- use_password_link: it leads nowhere from now on
@@ -46,7 +46,7 @@ update member set single_keys = %(how)s where id = %(member_id)s;
 
 -- get_scope: who a session belongs to and what they are in the workspace of the transaction
 select s.member_id, s.seen_at, m.name, ms.role, ms.limited, r.name as role_name, r.permissions, w.time_zone, w.id as workspace_id,
-  w.needs_second and not exists (select from second_factor f where f.member_id = m.id and f.confirmed_at is not null) as lacks_second
+  w.needs_second and not has_second(m.id) as lacks_second
 from session s join member m on m.id = s.member_id
   join membership ms on ms.member_id = m.id and ms.workspace_id = %(workspace_id)s
   join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
@@ -125,6 +125,16 @@ values (%(organisation_id)s, %(name)s, %(time_zone)s) returning id;
 insert into member (organisation_id, email, name, initials, password_hash)
 values (%(organisation_id)s, %(email)s, %(name)s, %(initials)s, %(password_hash)s) returning id;
 
+-- add_member_of_provider: a new member who has set no password
+insert into member (organisation_id, email, name, initials, password_hash, has_password)
+values (%(organisation_id)s, %(email)s, %(name)s, %(initials)s, %(password_hash)s, false);
+
+-- lock_address: nobody else makes a member of this address until the transaction ends
+select pg_advisory_xact_lock(hashtext('member'), hashtext(%(email)s));
+
+-- list_working_of: an organisation's workspaces that are not put away
+select id from workspace where organisation_id = %(organisation_id)s and archived_at is null order by id;
+
 -- list_roles: the roles of a workspace, those that may most first
 select key, name, permissions from role where workspace_id = %(workspace_id)s order by cardinality(permissions) desc, name;
 
@@ -143,7 +153,7 @@ select member_id, role from membership where workspace_id = %(workspace_id)s ord
 -- set_role: what a member is in a workspace, also one who had left it
 with back as (delete from former_member where workspace_id = %(workspace_id)s and member_id = %(member_id)s)
 insert into membership (workspace_id, member_id, role) values (%(workspace_id)s, %(member_id)s, %(role)s)
-on conflict (workspace_id, member_id) do update set role = excluded.role, limited = membership.limited and excluded.role <> 'owner';
+on conflict (workspace_id, member_id) do update set role = excluded.role, by_group = false, limited = membership.limited and excluded.role <> 'owner';
 
 -- set_limited: whether a member sees the accounts of their groups only
 update membership set limited = %(limited)s where workspace_id = %(workspace_id)s and member_id = %(member_id)s;

@@ -2,7 +2,7 @@
 select secret, confirmed_at, last_step from second_factor where member_id = %(member_id)s for update;
 
 -- has_factor: whether a member shows a second step
-select exists (select from second_factor where member_id = %(member_id)s and confirmed_at is not null);
+select has_second(%(member_id)s);
 
 -- begin: a new secret, not yet shown to be in an app; never in place of one that is
 insert into second_factor (member_id, secret, made_at) values (%(member_id)s, %(secret)s, %(now)s)
@@ -16,9 +16,14 @@ update second_factor set confirmed_at = %(now)s, last_step = %(step)s where memb
 -- set_step: the code of this span was taken
 update second_factor set last_step = %(step)s where member_id = %(member_id)s;
 
--- turn_off: none from now on
-with codes as (delete from recovery_code where member_id = %(member_id)s)
+-- turn_off: no codes of an app from now on
 delete from second_factor where member_id = %(member_id)s;
+
+-- has_app: whether a member shows codes of an app
+select exists (select from second_factor where member_id = %(member_id)s and confirmed_at is not null);
+
+-- forget_codes: no recovery codes where nothing is left to recover
+delete from recovery_code where member_id = %(member_id)s and not has_second(%(member_id)s);
 
 -- set_codes: these recovery codes and no others
 with gone as (delete from recovery_code where member_id = %(member_id)s and code_hash <> all(%(hashes)s::bytea[]))
@@ -49,7 +54,7 @@ update workspace set needs_second = %(on)s where id = %(workspace_id)s;
 
 -- list_lacking: members of a workspace who have none
 select m.name from membership ms join member m on m.id = ms.member_id where ms.workspace_id = %(workspace_id)s
-  and not exists (select from second_factor f where f.member_id = m.id and f.confirmed_at is not null) order by m.name;
+  and not has_second(m.id) order by m.name;
 
 -- list_secrets: all there are, until the transaction ends
 select member_id, secret from second_factor order by member_id for update;

@@ -64,6 +64,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/passkeys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Passkey
+         * @description Keep the passkey that the browser has made; with recovery codes, for who has none.
+         */
+        post: operations["add_passkey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/passkeys/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For New Passkey
+         * @description What the browser is asked to make a passkey.
+         */
+        post: operations["ask_for_new_passkey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/passkeys/{passkey_id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove Passkey
+         * @description A passkey opens nothing from now on.
+         */
+        post: operations["remove_passkey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/phone": {
         parameters: {
             query?: never;
@@ -337,6 +397,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/passkey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Passkey
+         * @description What the browser is asked to show a passkey. Nothing is kept of it until it is answered.
+         */
+        post: operations["ask_for_passkey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/passkey/show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Passkey
+         * @description Sign in with a passkey, instead of a password or after it.
+         */
+        post: operations["show_passkey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session/password": {
         parameters: {
             query?: never;
@@ -357,6 +457,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/provider": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Provider
+         * @description Where somebody says who they are. What was asked is kept in a cookie of their browser until they come back.
+         */
+        post: operations["ask_provider"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/provider/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take From Provider
+         * @description Sign in by the word of the provider. Who has a second step here shows it next.
+         */
+        post: operations["take_from_provider"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session/second": {
         parameters: {
             query?: never;
@@ -371,6 +511,26 @@ export interface paths {
          * @description Show the second step. There is no page of the session's yet that could carry its word: the code does.
          */
         post: operations["show_second_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ways
+         * @description How one may sign in here, besides by a password.
+         */
+        get: operations["get_ways"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2869,6 +3029,50 @@ export interface paths {
          */
         post: operations["withdraw_proposal"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/provider-groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Provider Groups
+         * @description Which of the provider's groups work here as what.
+         */
+        get: operations["list_provider_groups"];
+        put?: never;
+        /**
+         * Add Provider Group
+         * @description Who is in this group works here, from when they next come by the provider.
+         */
+        post: operations["add_provider_group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/provider-groups/{group_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Provider Group
+         * @description Who is in this group works here no more because of it, from when they next come by the provider.
+         */
+        delete: operations["remove_provider_group"];
         options?: never;
         head?: never;
         patch?: never;
@@ -7706,6 +7910,18 @@ export interface components {
             hour: number;
         };
         /**
+         * NewPasskey
+         * @description What the browser made (WebAuthn, RegistrationResponseJSON), and what its owner calls it.
+         */
+        NewPasskey: {
+            /** Credential */
+            credential: {
+                [key: string]: unknown;
+            };
+            /** Name */
+            name: string;
+        };
+        /**
          * NewPassword
          * @description The present password and another one.
          */
@@ -7779,6 +7995,13 @@ export interface components {
             /** Text */
             text: string;
             written?: components["schemas"]["Written"] | null;
+        };
+        /** NewProviderGroup */
+        NewProviderGroup: {
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
         };
         /** NewRule */
         NewRule: {
@@ -8044,6 +8267,20 @@ export interface components {
             /** Seen Seq */
             seen_seq: number;
         };
+        /** OnePasskey */
+        OnePasskey: {
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Used At */
+            used_at: string | null;
+        };
         /** OneSession */
         OneSession: {
             /** Browser */
@@ -8129,12 +8366,29 @@ export interface components {
             /** Codes Left */
             codes_left: number;
             /**
+             * Has App
+             * @description Whether the codes of an app are one
+             */
+            has_app: boolean;
+            /**
+             * Has Password
+             * @description Without one, what asks for it is allowed for ten minutes after coming in
+             */
+            has_password: boolean;
+            /**
              * Is On
-             * @description Whether there is a second step
+             * @description Whether there is a second step, of whichever kind
              */
             is_on: boolean;
+            /** Passkeys */
+            passkeys: components["schemas"]["OnePasskey"][];
             /** Sessions */
             sessions: components["schemas"]["OneSession"][];
+            /**
+             * Takes Passkeys
+             * @description Whether browsers know passkeys at the address of this installation
+             */
+            takes_passkeys: boolean;
         };
         /**
          * OwnLearned
@@ -8261,6 +8515,16 @@ export interface components {
         PassedOn: {
             /** Conversations */
             conversations: number;
+        };
+        /**
+         * PasskeyAsked
+         * @description What the browser's own interface is asked (WebAuthn, PublicKeyCredentialCreationOptions or …RequestOptions in JSON).
+         */
+        PasskeyAsked: {
+            /** Options */
+            options: {
+                [key: string]: unknown;
+            };
         };
         /**
          * PasswordByLink
@@ -8856,6 +9120,48 @@ export interface components {
             priority: number;
             /** Taker */
             taker: number;
+        };
+        /**
+         * ProviderAnswer
+         * @description The query with which the provider sent somebody back.
+         */
+        ProviderAnswer: {
+            /** Response */
+            response: string;
+        };
+        /**
+         * ProviderAsked
+         * @description The provider's page where somebody says who they are.
+         */
+        ProviderAsked: {
+            /** Address */
+            address: string;
+        };
+        /** ProviderGroup */
+        ProviderGroup: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Role Name */
+            role_name: string;
+        };
+        /** ProviderGroupId */
+        ProviderGroupId: {
+            /** Id */
+            id: number;
+        };
+        /**
+         * ProviderGroups
+         * @description Which of the provider's groups work in a workspace as what; those named first come first for who is in several.
+         */
+        ProviderGroups: {
+            /** Groups */
+            groups: components["schemas"]["ProviderGroup"][];
+            /** Provider */
+            provider: string | null;
         };
         /**
          * Question
@@ -10092,6 +10398,16 @@ export interface components {
             words: string[];
         };
         /**
+         * ShownPasskey
+         * @description What the browser answered (WebAuthn, AuthenticationResponseJSON).
+         */
+        ShownPasskey: {
+            /** Credential */
+            credential: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * Sight
          * @description What a member sees: every account, or, when limited, the accounts of their groups.
          */
@@ -10107,6 +10423,19 @@ export interface components {
             email: string;
             /** Password */
             password: string;
+        };
+        /**
+         * SignInWays
+         * @description How one may sign in here, besides by a password.
+         */
+        SignInWays: {
+            /** Passkeys */
+            passkeys: boolean;
+            /**
+             * Provider
+             * @description What the provider is called by which members sign in (OpenID Connect)
+             */
+            provider: string | null;
         };
         /** SkipStep */
         SkipStep: {
@@ -11329,6 +11658,108 @@ export interface operations {
             };
         };
     };
+    add_passkey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPasskey"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryCodes"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    ask_for_new_passkey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresentPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasskeyAsked"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_passkey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                passkey_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresentPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     begin_phone: {
         parameters: {
             query?: never;
@@ -11835,6 +12266,68 @@ export interface operations {
             };
         };
     };
+    ask_for_passkey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasskeyAsked"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    show_passkey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShownPasskey"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     set_password: {
         parameters: {
             query?: never;
@@ -11845,6 +12338,68 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    ask_provider: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProviderAsked"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_from_provider: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProviderAnswer"];
             };
         };
         responses: {
@@ -11886,6 +12441,36 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_ways: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignInWays"];
+                };
             };
             /** @description Client Error */
             "4XX": {
@@ -16880,6 +17465,105 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TakenBack"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_provider_groups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProviderGroups"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_provider_group: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewProviderGroup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProviderGroupId"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_provider_group: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

@@ -5,12 +5,13 @@ import { useRenewal } from '@/composables/useRenewal'
 import { useSession } from '@/stores/session'
 
 /** What whoever is not signed in may open. */
-const OPEN = new Set<string | symbol>(['sign-in', 'welcome', 'password'])
+const OPEN = new Set<string | symbol>(['sign-in', 'back', 'welcome', 'password'])
 
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/sign-in', name: 'sign-in', component: () => import('@/views/SignInView.vue') },
+    { path: '/sign-in/back', name: 'back', component: () => import('@/views/BackView.vue') },
     { path: '/welcome/:token', name: 'welcome', component: () => import('@/views/WelcomeView.vue') },
     { path: '/password/:token', name: 'password', component: () => import('@/views/PasswordView.vue') },
     { path: '/workspaces', name: 'workspaces', component: () => import('@/views/WorkspacesView.vue') },

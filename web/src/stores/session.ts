@@ -88,6 +88,17 @@ export const useSession = defineStore('session', () => {
     await enter()
   }
 
+  /** A passkey, instead of a password or after it; why nothing came of it, where the browser says so. */
+  async function showPasskey(): Promise<string> {
+    const { options } = await take(api.POST('/api/session/passkey'))
+    const { showPasskey: show } = await import('@/lib/passkeys')
+    const shown = await show(options)
+    if ('problem' in shown) return shown.problem
+    await take(api.POST('/api/session/passkey/show', { body: shown }))
+    await enter()
+    return ''
+  }
+
   /** The browser holds another session from now on. */
   async function enter(): Promise<void> {
     if (gate.value === null) keep(null)
@@ -136,6 +147,7 @@ export const useSession = defineStore('session', () => {
     choose,
     signIn,
     showCode,
+    showPasskey,
     enter,
     signOut,
     setSingleKeys,

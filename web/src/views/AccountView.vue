@@ -8,8 +8,10 @@ import LoadState from '@/components/ui/LoadState.vue'
 import NameMark from '@/components/ui/NameMark.vue'
 import { useAsk } from '@/composables/useAsk'
 import { useAttempt } from '@/composables/useAttempt'
+import PasskeyList from '@/features/frame/PasskeyList.vue'
 import PasswordDialog from '@/features/frame/PasswordDialog.vue'
 import SecondStep from '@/features/frame/SecondStep.vue'
+import { readNext } from '@/lib/next'
 import { sayTime } from '@/lib/words'
 import { OWN_ZONE } from '@/lib/zones'
 import { useSession } from '@/stores/session'
@@ -27,9 +29,7 @@ const {
 })
 /** The workspace that asks for a second step before it opens. */
 const asking = computed(() => session.session?.workspaces.find((w) => String(w.id) === route.query.needed)?.name)
-const next = computed(() =>
-  typeof route.query.next === 'string' && /^\/(?!\/)/.test(route.query.next) ? route.query.next : '/',
-)
+const next = computed(() => readNext(route.query.next))
 /** No workspace's clock: this is about oneself. */
 const zone = OWN_ZONE
 const { problem, attempt } = useAttempt(refetch)
@@ -72,9 +72,19 @@ const button = 'rounded border border-rule bg-raised px-3 py-1.5 font-semibold h
             <SecondStep :account="account" @changed="changed" />
           </section>
           <section class="mb-4 rounded-lg border border-rule bg-sheet p-5">
+            <h2 class="mb-2 font-name text-lg font-bold">Passkeys</h2>
+            <PasskeyList :account="account" :zone="zone" @changed="changed" />
+          </section>
+          <section class="mb-4 rounded-lg border border-rule bg-sheet p-5">
             <h2 class="mb-2 font-name text-lg font-bold">Password</h2>
-            <p class="mb-2">Changing it ends your sessions elsewhere.</p>
-            <button type="button" :class="button" @click="isChangingPassword = true">Change the password</button>
+            <template v-if="account.has_password">
+              <p class="mb-2">Changing it ends your sessions elsewhere.</p>
+              <button type="button" :class="button" @click="isChangingPassword = true">Change the password</button>
+            </template>
+            <p v-else>
+              You have none here. If you want one besides, sign out and have a link mailed to you with “Forgot the
+              password?”.
+            </p>
           </section>
           <section class="mb-4 rounded-lg border border-rule bg-sheet p-5" data-test="sessions">
             <h2 class="mb-2 font-name text-lg font-bold">Where you are signed in</h2>

@@ -6,6 +6,7 @@ import type { Demo } from '@/api/types'
 import NameMark from '@/components/ui/NameMark.vue'
 import ForgottenForm from '@/features/frame/ForgottenForm.vue'
 import SignInForm from '@/features/frame/SignInForm.vue'
+import { readNext } from '@/lib/next'
 
 const route = useRoute()
 const router = useRouter()
@@ -21,8 +22,7 @@ onMounted(async () => {
   })
 })
 function go(): void {
-  const next = typeof route.query.next === 'string' && /^\/(?!\/)/.test(route.query.next) ? route.query.next : '/'
-  void router.push(next)
+  void router.push(readNext(route.query.next))
 }
 </script>
 

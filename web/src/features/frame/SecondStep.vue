@@ -3,6 +3,8 @@
 import { ref } from 'vue'
 import { api, take } from '@/api/client'
 import type { OwnAccount, SecondSetup } from '@/api/types'
+import OwnPassword from './OwnPassword.vue'
+import RecoveryCodes from './RecoveryCodes.vue'
 import { useAttempt } from '@/composables/useAttempt'
 
 defineProps<{ account: OwnAccount }>()
@@ -44,7 +46,7 @@ const confirm = (): Promise<boolean> =>
     end()
     emit('changed')
   })
-const input = 'mt-1 mb-3 block w-full rounded border border-rule bg-raised px-3 py-2 font-normal text-ink'
+const input = 'mt-1 mb-3 block w-full rounded border border-rule bg-raised px-3 py-2 text-sm font-normal text-ink'
 const button = 'rounded border border-rule bg-raised px-3 py-1.5 font-semibold hover:bg-fold'
 const main = 'rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-60'
 const vFocus = { mounted: (field: HTMLElement): void => field.focus() }
@@ -54,42 +56,31 @@ const vFocus = { mounted: (field: HTMLElement): void => field.focus() }
   <div data-test="second">
     <p class="mb-2">
       <template v-if="account.is_on"
-        >After your password you are asked for a code of your app. {{ account.codes_left }} recovery
-        {{ account.codes_left === 1 ? 'code is' : 'codes are' }} left.</template
+        >After your password you are asked for
+        {{
+          account.has_app && account.passkeys.length
+            ? 'a code of your app or a passkey'
+            : account.has_app
+              ? 'a code of your app'
+              : 'a passkey'
+        }}. {{ account.codes_left }} recovery {{ account.codes_left === 1 ? 'code is' : 'codes are' }} left.</template
       ><template v-else
         >Only your password is asked for. With a second step, whoever learns it still cannot get in: an app on your
-        phone shows a code that changes every half minute.</template
+        phone shows a code that changes every half minute, or a device of yours holds a passkey.</template
       >
     </p>
-    <div v-if="codes.length" class="mb-3 rounded-md border border-honey-line bg-honey-wash p-3 text-honey-ink">
-      <p role="status" class="mb-2 font-semibold">
-        Keep these recovery codes where you find them without your phone. Each works once; they are not shown again.
-      </p>
-      <ul class="grid grid-cols-2 gap-x-6 font-mono text-[13px]" data-test="recovery-codes">
-        <li v-for="one in codes" :key="one">{{ one }}</li>
-      </ul>
-    </div>
+    <RecoveryCodes v-if="codes.length" :codes="codes" />
     <div v-if="!doing" class="flex flex-wrap gap-2">
-      <button v-if="!account.is_on" type="button" :class="main" data-test="begin-second" @click="start('begin')">
-        Set up a second step
+      <button v-if="!account.has_app" type="button" :class="main" data-test="begin-second" @click="start('begin')">
+        {{ account.is_on ? 'Add the codes of an app' : 'Set up a second step' }}
       </button>
-      <template v-else>
-        <button type="button" :class="button" @click="start('codes')">New recovery codes</button>
-        <button type="button" :class="button" @click="start('off')">Turn it off</button>
-      </template>
+      <button v-if="account.is_on" type="button" :class="button" @click="start('codes')">New recovery codes</button>
+      <button v-if="account.has_app" type="button" :class="button" @click="start('off')">
+        {{ account.passkeys.length ? 'Turn the app’s codes off' : 'Turn it off' }}
+      </button>
     </div>
     <form v-else-if="!setup" class="max-w-sm" @submit.prevent="goOn">
-      <label class="block text-xs font-semibold text-ink-2"
-        >Your password, to be sure it is you<input
-          v-model="password"
-          type="password"
-          required
-          maxlength="1024"
-          autocomplete="current-password"
-          :class="input"
-          data-test="second-password"
-          v-focus
-      /></label>
+      <OwnPassword v-model="password" :has-password="account.has_password" test="second-password" />
       <p v-if="problem" role="alert" class="mb-3 text-brick" data-test="second-problem">{{ problem }}</p>
       <div class="flex gap-2">
         <button type="submit" :class="main" :disabled="isBusy">{{ WORDS[doing] }}</button>

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { api, take } from '@/api/client'
 import type { SecondNeeds } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
+import ProviderGroupList from './ProviderGroupList.vue'
 import { useAsk } from '@/composables/useAsk'
 import { useAttempt } from '@/composables/useAttempt'
 
@@ -49,5 +50,6 @@ async function set(event: Event): Promise<void> {
         </p>
       </template>
     </LoadState>
+    <ProviderGroupList :workspace-id="workspaceId" />
   </section>
 </template>
