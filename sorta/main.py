@@ -1,6 +1,7 @@
 """Composition root: reads the settings, makes the parts, runs web, worker or a command.
 
-sorta init | migrate | web | worker | check | backup | restore COPY | make-key | seal | tell-spells | learn | check-draw CERTIFICATE | openapi FILE
+sorta init | migrate | web | worker | check | backup | restore COPY | export WORKSPACE FILE |
+    import FILE [ORGANISATION] | make-key | seal | tell-spells | learn | check-draw CERTIFICATE | openapi FILE
 
 The same without the command: python -m sorta.main. The settings are those of the surroundings, or of the folder SORTA_FOLDER (/etc/sorta).
 """
@@ -14,14 +15,14 @@ import sys
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from types import TracebackType
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, BinaryIO
 
 import httpx
 import structlog
 from pydantic import ValidationError
 
 from sorta.core.draw import check_certificate
-from sorta.core.errors import Invalid
+from sorta.core.errors import Invalid, SortaError
 from sorta.installing import FOLDER, back_up, init, migrate, read_folder, read_keys, restore
 from sorta.jobs.worker import work
 from sorta.networks.case_desk import HttpCaseDesk
@@ -33,7 +34,9 @@ from sorta.networks.programs import HttpPrograms
 from sorta.networks.registry import make_networks
 from sorta.networks.texting import HttpTexting
 from sorta.networks.translator import HttpTranslator
+from sorta.services import carrying
 from sorta.services.apart import answer_apart
+from sorta.services.carrying import Carried
 from sorta.services.house import House
 from sorta.services.lessons import teach
 from sorta.services.reader import LearnedReader
@@ -265,6 +268,68 @@ async def tell_spells(settings: Settings) -> int:
         await house.close()
 
 
+async def carry_out(settings: Settings, workspace_id: int, file: BinaryIO) -> Carried:
+    """Write a workspace into a file."""
+    house = make_house(settings)
+    await house.open()
+    try:
+        return await carrying.carry_out(house, workspace_id, file, datetime.now(UTC))
+    finally:
+        await house.close()
+
+
+async def carry_in(settings: Settings, file: BinaryIO, organisation: str | None) -> tuple[Carried, list[str]]:
+    """Bring a workspace in from a file; and the addresses of its Owners."""
+    house = make_house(settings)
+    await house.open()
+    try:
+        done = await carrying.carry_in(house, file, datetime.now(UTC), organisation)
+        return done, await carrying.list_owners(house, done.workspace_id)
+    finally:
+        await house.close()
+
+
+def run_export(settings: Settings, workspace_id: str, path: Path) -> int:
+    """The command `export`: a new file that nobody else can read, and none where that fails."""
+    try:
+        with open(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as file:
+            try:
+                done = asyncio.run(carry_out(settings, int(workspace_id), file))
+            except BaseException:
+                path.unlink()
+                raise
+    except (OSError, ValueError, SortaError) as error:
+        print(f"Nothing was exported. {error}")
+        return 1
+    print(f"{path}: “{done.name}” with {sum(done.rows.values()):,} rows and {done.files:,} files.")
+    return 0
+
+
+def run_import(settings: Settings, path: Path, organisation: str | None) -> int:
+    """The command `import`."""
+    try:
+        with path.open("rb") as file:
+            done, owners = asyncio.run(carry_in(settings, file, organisation))
+    except (OSError, SortaError) as error:
+        print(f"Nothing was brought in. {error}")
+        return 1
+    print(
+        f"“{done.name}” is workspace {done.workspace_id} here: {sum(done.rows.values()):,} rows, {done.files:,} files."
+    )
+    print(f"Its Owners: {', '.join(owners)}.")
+    if done.new_members:
+        print(
+            f"New here, without a password until they ask for a link where one signs in: {', '.join(done.new_members)}."
+        )
+    print("Everything outgoing is held and its accounts are disconnected: connect them in Setup, then let it go on.")
+    if done.lost:
+        told = ", ".join(f"{count} to a {kind}" for kind, count in sorted(done.lost.items()))
+        print(f"References to what was gone already were left out: {told}.")
+    if done.mismatches:
+        print(f"{len(done.mismatches)} conversations differ from their trail {done.mismatches[:10]}.")
+    return min(len(done.mismatches), 1)
+
+
 async def seal(settings: Settings) -> int:
     """Seal every secret again with the newest key; how many."""
     house = make_house(settings)
@@ -337,6 +402,10 @@ def main(argv: list[str]) -> int:
         print(f"the spells of {asyncio.run(tell_spells(settings))} conversations told anew")
     elif command == "seal":
         print(f"{asyncio.run(seal(settings))} secrets sealed with the newest key")
+    elif command == "export" and len(argv) == 4:
+        return run_export(settings, argv[2], Path(argv[3]))
+    elif command == "import" and len(argv) in (3, 4):
+        return run_import(settings, Path(argv[2]), argv[3] if len(argv) == 4 else None)
     elif command == "web":
         run_web(settings)
     elif command == "worker":

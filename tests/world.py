@@ -159,7 +159,7 @@ def name_database(world: World) -> str:
 
 
 @functools.cache
-def _get_outside() -> FastAPI:
+def get_outside() -> FastAPI:
     """The one program outside of this process: each world begins it anew, for making it takes as long as a short test."""
     return make_outside(State(":memory:"), OUTSIDE)
 
@@ -172,7 +172,7 @@ def make_client(network: str) -> Client:
 
 def begin_outside(saved: bytes | None = None) -> FastAPI:
     """The stand-ins in this state, or as if nobody were there yet."""
-    app = _get_outside()
+    app = get_outside()
     app.state.world.begin_anew()
     app.state.world.state.restore(saved or State(":memory:").save())
     return app

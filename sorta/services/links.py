@@ -23,6 +23,11 @@ def get_link_length(house: House) -> int | None:
     return len(house.address) + len("/l/") + SLUG_LENGTH if house.address else None
 
 
+def make_slug() -> str:
+    """What stands in a short link's address."""
+    return "".join(secrets.choice(_SLUG_LETTERS) for _ in range(SLUG_LENGTH))
+
+
 async def shorten(
     house: House, conn: Conn, workspace_id: int, text: str, *, account_id: int, member_id: int | None, now: datetime
 ) -> str:
@@ -42,7 +47,7 @@ async def shorten(
         slug = await links.add_link(
             conn,
             workspace_id,
-            slug="".join(secrets.choice(_SLUG_LETTERS) for _ in range(SLUG_LENGTH)),
+            slug=make_slug(),
             target=target,
             account_id=account_id,
             member_id=member_id,

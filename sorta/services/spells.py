@@ -2,7 +2,7 @@
 
 from collections.abc import Awaitable, Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any
 
 from sorta.core.facts import Event
@@ -49,7 +49,7 @@ def _make_row(
         **{name: told.row[name] for name in ("account_id", "network", "kind", "public")},
         "first": spell.first,
         "since": spell.since.isoformat(),
-        "phases": [[at.isoformat(), phase.value] for at, phase in spell.phases],
+        "phases": [[at.astimezone(UTC).isoformat(), phase.value] for at, phase in spell.phases],
     }
     end = spell.end
     if end is None:

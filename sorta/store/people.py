@@ -215,6 +215,10 @@ async def add_member_of_provider(conn: Conn, values: dict[str, Any]) -> None:
     await db.execute(conn, SQL.add_member_of_provider, values)
 
 
+async def list_organisations(conn: Conn) -> list[tuple[int, str]]:
+    return [(row["id"], row["name"]) for row in await db.fetch_dicts(conn, SQL.list_organisations, {})]
+
+
 async def lock_address(conn: Conn, email: str) -> None:
     await db.execute(conn, SQL.lock_address, {"email": email})
 

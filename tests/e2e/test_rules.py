@@ -332,6 +332,9 @@ def test_work_is_passed_across_and_evened_out_with_one_undo(enter: Enter, outsid
     expect(teo.locator("[data-work]")).to_have_count(before + 1)
     page.get_by_test_id("undo-line").get_by_role("button").click()
     expect(teo.locator("[data-work]")).to_have_count(before)
+    expect(pile).to_have_count(3)
+    # What is dragged while the news of undoing draws it anew is dropped: a person waits that long, too.
+    page.wait_for_timeout(500)
     pile.first.drag_to(teo)
     expect(teo.locator("[data-work]")).to_have_count(before + 1)
     page.get_by_test_id("even-out").click()

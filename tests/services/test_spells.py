@@ -2,12 +2,15 @@
 
 from datetime import datetime, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import pytest
 
 from sorta.core.facts import SettledAs
-from sorta.services import acts, answers, desk
+from sorta.core.rules import Anything, Conditions, RuleBody, SettleIt
+from sorta.services import acts, answers, desk, rules
 from sorta.services.spells import find_other_spells, tell_all, tell_once
+from sorta.services.trail import find_mismatches
 from sorta.store import trail
 from tests.services.test_hours import COPENHAGEN, FRIDAY, OFFICE, TARGETS, set_hours
 from tests.world import World
@@ -134,3 +137,14 @@ async def test_how_long_an_answer_took_is_from_opening_to_sending(world: World) 
         await desk.set_presence(world.house, mara, other, "reading", world.after(seconds=seconds))
     await reply(world, other, "Yes.", seconds=320)
     assert [s["handling_s"] for one in (id, other) for s in await list_spells(world, one)] == [75, 20]
+
+
+async def test_a_spell_is_the_same_whatever_zone_its_instants_are_told_in(world: World) -> None:
+    """As networks tell when something was said, with an offset, and a rule settles it in the same moment."""
+    body = RuleBody(name="All", when=Conditions(parts=(Anything(),)), then=(SettleIt(),))
+    await rules.add_rule(world.house, world.scopes["mara"], body, on=True, now=world.now)
+    there = world.now.astimezone(ZoneInfo("Europe/Copenhagen"))
+    said = await world.say("Is it open?", at=there)
+    said["published"] = said["object"]["published"] = there.isoformat()
+    await world.take(said, now=there)
+    assert await find_mismatches(world.house, world.workspace_id, world.after(hours=1)) == []

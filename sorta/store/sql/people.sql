@@ -114,6 +114,9 @@ on conflict (key) do update set last_at = excluded.last_at,
 -- delete_failures: forgets failed tries after a good one
 delete from sign_in_failure where key = any(%(keys)s);
 
+-- list_organisations: of this installation
+select id, name from organisation order by id;
+
 -- add_organisation: a new organisation
 insert into organisation (name) values (%(name)s) returning id;
 
