@@ -13,7 +13,9 @@ import shutil
 import socket
 import subprocess
 import tempfile
+import time
 from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 
 import psycopg
@@ -148,10 +150,10 @@ def _make_roles(cluster: Cluster) -> None:
             conn.execute(statement)
 
 
-def start(folder: Path, port: int, *, durable: bool = True) -> Cluster:
+def start(folder: Path, port: int, *, durable: bool = True, archive: Path | None = None) -> Cluster:
     """Start the cluster in `folder` on `port`, making it first where there is none.
 
-    `durable=False` leaves out waiting for the disk: for tests, whose data nobody keeps.
+    `durable=False` leaves out waiting for the disk: for tests, whose data nobody keeps. `archive` is a folder that its log is kept in.
     """
     if not (folder / "data" / "PG_VERSION").exists():
         _init(folder, durable=durable)
@@ -172,6 +174,16 @@ def start(folder: Path, port: int, *, durable: bool = True) -> Cluster:
             "-c max_wal_senders=0",
             "-c password_encryption=md5",
         ]
+    if archive is not None:
+        archive.mkdir(exist_ok=True)
+        if os.geteuid() == 0:
+            shutil.chown(archive, "postgres")
+        options += [
+            "-c wal_level=replica",
+            "-c max_wal_senders=2",
+            "-c archive_mode=on",
+            f"-c archive_command='cp %p {archive}/%f'",
+        ]
     _run(
         folder,
         "pg_ctl",
@@ -186,6 +198,26 @@ def start(folder: Path, port: int, *, durable: bool = True) -> Cluster:
     )
     _make_roles(cluster)
     return cluster
+
+
+def copy_base(cluster: Cluster, folder: Path) -> None:
+    """A base copy of a running cluster into a new folder, to be brought forward by its log."""
+    _run(cluster.folder, "pg_basebackup", "-D", str(folder), "-d", cluster.conninfo("sorta_admin", "postgres"), "-c", "fast", "-X", "none")  # fmt: skip
+
+
+def bring_forward(cluster: Cluster, base: Path, archive: Path, until: datetime) -> None:
+    """Put a base copy in the place of a stopped cluster's data, and start it as it was at an instant, by PostgreSQL's own recovery."""
+    shutil.rmtree(cluster.folder / "data")
+    base.rename(cluster.folder / "data")
+    with (cluster.folder / "data" / "postgresql.auto.conf").open("a") as told:
+        told.write(f"restore_command = 'cp {archive}/%f %p'\n")
+        told.write(f"recovery_target_time = '{until.isoformat()}'\nrecovery_target_action = 'promote'\n")
+    (cluster.folder / "data" / "recovery.signal").touch()
+    options = f"-p {cluster.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={cluster.folder} -c max_connections=200"
+    _run(cluster.folder, "pg_ctl", "-D", str(cluster.folder / "data"), "-l", str(cluster.folder / "log"), "-o", options, "-w", "start")  # fmt: skip
+    with cluster.admin() as conn:
+        while conn.execute("select pg_is_in_recovery()").fetchone() != (False,):
+            time.sleep(0.05)
 
 
 def kill(cluster: Cluster) -> None:

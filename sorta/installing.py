@@ -202,6 +202,25 @@ def back_up(arguments: Sequence[str]) -> int:
     return 0
 
 
+def settle_in(arguments: Sequence[str]) -> int:
+    """What `restore` does at its end, for a database that was brought back to an instant in another way, by its write-ahead log: everything that goes out is held until somebody lets it go, and
+    everybody signs in again."""
+    parser = argparse.ArgumentParser(prog="sorta settle-in", description=settle_in.__doc__)
+    parser.add_argument("at", type=datetime.fromisoformat, help="the instant, as 2026-11-28T03:17+00:00")
+    at = parser.parse_args(arguments).at
+    if at.tzinfo is None:
+        parser.error("say the instant with its zone, as 2026-11-28T03:17+00:00")
+    settings = Settings()
+    if settings.owner_database is None:
+        raise SystemExit("SORTA_OWNER_DATABASE says whose the database is; `sorta init` sets it.")
+    try:
+        backup.settle_in(settings.owner_database, at.astimezone(UTC), datetime.now(UTC))
+    except psycopg.Error as error:
+        raise SystemExit(f"Nothing was changed. {error}") from None
+    print("Everything that goes out is held until somebody lets it go in Outgoing; everybody signs in again.")
+    return 0
+
+
 def restore(arguments: Sequence[str]) -> int:
     """Bring a copy back into an empty database, and its files. What happened after it was made is not in it: nothing goes out until
     somebody who may has looked and lets it, in Outgoing; everybody signs in again."""

@@ -1,6 +1,6 @@
 """Composition root: reads the settings, makes the parts, runs web, worker or a command.
 
-sorta init | migrate | web | worker | check | backup | restore COPY | export WORKSPACE FILE |
+sorta init | migrate | web | worker | check | backup | restore COPY | settle-in INSTANT | export WORKSPACE FILE |
     import FILE [ORGANISATION] | make-key | seal | tell-spells | learn | check-draw CERTIFICATE | openapi FILE
 
 The same without the command: python -m sorta.main. The settings are those of the surroundings, or of the folder SORTA_FOLDER (/etc/sorta).
@@ -23,7 +23,7 @@ from pydantic import ValidationError
 
 from sorta.core.draw import check_certificate
 from sorta.core.errors import Invalid, SortaError
-from sorta.installing import FOLDER, back_up, init, migrate, read_folder, read_keys, restore
+from sorta.installing import FOLDER, back_up, init, migrate, read_folder, read_keys, restore, settle_in
 from sorta.jobs.worker import work
 from sorta.networks.case_desk import HttpCaseDesk
 from sorta.networks.granting import OAuthGrantor, read_clients
@@ -386,8 +386,9 @@ def main(argv: list[str]) -> int:
         return init(argv[2:])
     if "SORTA_DATABASE" not in os.environ:
         read_folder(Path(os.environ.get("SORTA_FOLDER", FOLDER)), command)
-    if command in ("backup", "restore"):
-        return (back_up if command == "backup" else restore)(argv[2:])
+    by_owner = {"backup": back_up, "restore": restore, "settle-in": settle_in}.get(command)
+    if by_owner is not None:
+        return by_owner(argv[2:])
     try:
         settings = Settings()
     except ValidationError as error:

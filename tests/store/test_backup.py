@@ -1,8 +1,11 @@
 """A copy made while people work, and brought back: every row, nothing of what came after, and nothing out twice."""
 
 import base64
+import contextlib
 import io
 import json
+import os
+import shutil
 import tarfile
 from collections.abc import Iterator
 from dataclasses import replace
@@ -12,6 +15,7 @@ import psycopg
 import pytest
 from psycopg.sql import SQL, Identifier
 
+from dev import cluster
 from dev.cluster import Cluster
 from sorta.services import outgoing, sign_in
 from sorta.services.trail import find_mismatches
@@ -21,9 +25,10 @@ from sorta.store.db import Database
 from sorta.store.keyring import Keyring, make_key
 from sorta.store.migrate import SchemaNewer
 from sorta.store.queue import Queue
+from tests.conftest import NOW
 from tests.services.test_acts import reply
 from tests.services.test_delivery import go, outside
-from tests.world import KEYS, PASSWORD, World, name_database
+from tests.world import KEYS, PASSWORD, World, furnish, get_outside, make_house, make_world, name_database
 
 pytestmark = pytest.mark.anyio
 #: What is not as it was, on purpose: see `backup.settle_in`.
@@ -100,6 +105,56 @@ async def test_all_comes_back_but_what_came_after_and_nothing_goes_out_twice(
         assert (await outgoing.get_outgoing(house, world.scopes["mara"], world.after(hours=2)))["waiting"] == []
     finally:
         await house.db.close()
+
+
+async def test_an_instant_is_brought_back_from_the_log(tmp_path: Path) -> None:
+    """PostgreSQL's manual, 26.3 (Continuous Archiving and Point-in-Time Recovery): a base copy, and the log since. What came after the instant is lost, and nothing else."""
+    folder = cluster.make_folder()
+    archive, base = folder / "archive", folder / "base"
+    pg = cluster.start(folder / "pg", cluster.get_free_port(), durable=False, archive=archive)
+    try:
+        if os.geteuid() == 0:
+            shutil.chown(folder, "postgres")
+        pg.create_database("sorta")
+        migrate.apply_migrations(pg.conninfo("sorta_owner", "sorta"), KEYS)
+        conninfo = pg.conninfo("sorta_web", "sorta")
+        made = await furnish(conninfo, NOW, tmp_path / "furnished")
+        async with make_world(conninfo, NOW, tmp_path / "files", made) as world:
+            first = await world.hear("When do you open?")
+            cluster.copy_base(pg, base)
+            # Answered after the base copy: only the log knows of it.
+            await reply(world, first, "At nine.")
+            await sign_in.sign_in(
+                world.house, email="mara@brinewick.example", password=PASSWORD, came_from="127.0.0.1", now=world.now
+            )
+            with pg.admin("sorta") as conn:
+                ((until,),) = conn.execute("select clock_timestamp()").fetchall()
+            await go(world, seconds=11)
+            await world.hear("And on Sundays?", handle="late")
+            assert await outside(world) == ["At nine."]
+        with pg.admin() as conn:
+            conn.execute("select pg_switch_wal()")
+        pg.stop()
+        cluster.bring_forward(pg, base, archive, until)
+        backup.settle_in(pg.conninfo("sorta_owner", "sorta"), until, world.after(hours=1))
+        async with make_house(conninfo, NOW, tmp_path / "files", get_outside()) as again:
+            again = replace(again, **made.fields)
+            assert await find_mismatches(again.house, again.workspace_id, world.after(hours=1)) == []
+            with pg.admin("sorta") as conn:
+                said = [text for (text,) in conn.execute("select body from message order by id").fetchall()]
+                assert said == ["When do you open?", "At nine."]
+                assert conn.execute("select count(*) from session").fetchall() == [(0,)]
+            # It had gone out, which is not known here: held, and then there once all the same.
+            await go(again, hours=1)
+            told = await outgoing.get_outgoing(again.house, again.scopes["mara"], world.after(hours=1))
+            assert [one["body"] for one in told["waiting"]] == ["At nine."]
+            await outgoing.release(again.house, again.scopes["mara"], world.after(hours=2))
+            await go(again, hours=2)
+            assert await outside(again) == ["At nine."]
+    finally:
+        with contextlib.suppress(RuntimeError):
+            pg.stop()
+        shutil.rmtree(folder, ignore_errors=True)
 
 
 async def test_a_copy_is_refused_where_it_would_be_wrong_and_nothing_is_changed(
