@@ -19,6 +19,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from sorta.api.errors import make_problem
 from sorta.core.attachments import LARGEST as LARGEST_FILE
 from sorta.core.calendars import LARGEST as LARGEST_CALENDAR
+from sorta.core.colours import LARGEST_PICTURE
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,6 +42,7 @@ OWN: Mapping[str, Limit] = {
     "add_case_news": Limit(largest=1_000_000, at_once=64),
     "add_letter": Limit(largest=10 * 2**20, seconds=30, at_once=16, nests=False),
     "add_attachment": Limit(largest=LARGEST_FILE, seconds=120, at_once=8, nests=False),
+    "set_picture": Limit(largest=LARGEST_PICTURE, seconds=60, at_once=4, nests=False),
     "read_calendar": Limit(largest=2 * LARGEST_CALENDAR, seconds=30, at_once=4),
     "import_conversations": Limit(largest=4 * 2**20, seconds=60, at_once=4),
     "import_rules": Limit(largest=1_000_000, seconds=30, at_once=4),

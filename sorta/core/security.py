@@ -30,6 +30,7 @@ class Happening(StrEnum):
     CAME_IN = "came_in"
     WORKSPACE_MADE = "workspace_made"
     WORKSPACE_CHANGED = "workspace_changed"
+    LOOKS = "looks"
     ARCHIVED = "archived"
     BROUGHT_BACK = "brought_back"
     ROLE_GIVEN = "role_given"
@@ -86,6 +87,7 @@ WORDS = {
     Happening.CAME_IN: "came in by an invitation: {what}",
     Happening.WORKSPACE_MADE: "made this workspace{what}",
     Happening.WORKSPACE_CHANGED: "calls the workspace {what}",
+    Happening.LOOKS: "gave the workspace {what}",
     Happening.ARCHIVED: "put the workspace away",
     Happening.BROUGHT_BACK: "brought the workspace back",
     Happening.ROLE_GIVEN: "gave a role: {what}",

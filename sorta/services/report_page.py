@@ -13,6 +13,7 @@ from markupsafe import Markup
 
 from sorta.core.sharing import NAMED
 from sorta.core.waits import Counting
+from sorta.services.looks import Looks
 from sorta.services.report_export import Names
 from sorta.services.reports import Ask
 
@@ -20,7 +21,7 @@ _FOLDER = Path(__file__).parent.parent / "pages"
 STYLE = (_FOLDER / "report.css").read_text()
 _HASH = base64.b64encode(hashlib.sha256(STYLE.encode()).digest()).decode()
 #: What a browser may do on it: show it, in the one style it came with.
-POLICY = f"default-src 'none'; style-src 'sha256-{_HASH}'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+POLICY = f"default-src 'none'; style-src 'sha256-{_HASH}'; img-src data:; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
 HEADERS = {
     "Content-Security-Policy": POLICY,
     "Referrer-Policy": "no-referrer",
@@ -64,6 +65,7 @@ def render(
     *,
     name: str,
     workspace: str,
+    looks: Looks,
     report: Mapping[str, Any],
     ask: Ask,
     parts: Sequence[str],
@@ -77,6 +79,7 @@ def render(
     return _get_template().render(
         name=name,
         workspace=workspace,
+        looks=looks,
         style=Markup(STYLE),
         **{key: report[key] for key in ("first", "last", "compared_first", "compared_last", "time_zone", "are_told")},
         counted="working time" if ask.clock is Counting.WORKING else "time on the clock",

@@ -20,7 +20,7 @@ from sorta.core.retry import get_pause
 from sorta.core.security import Happening
 from sorta.core.sharing import MOST_RECIPIENTS, Mailing, check_days, check_parts
 from sorta.core.waits import Counting
-from sorta.services import report_export, report_page, reports
+from sorta.services import looks, report_export, report_page, reports
 from sorta.services.house import House, Scope, seen_by
 from sorta.services.members import get_scope_of, get_zone
 from sorta.services.reports import LONGEST_NAME, Ask
@@ -218,12 +218,15 @@ async def _render(house: House, scope: Scope, row: Mapping[str, Any], now: datet
     report = await reports.get_report(house, scope, ask, now)
     async with house.db.transact(scope.workspace_id) as conn:
         names = await report_export.read_names(conn, scope.workspace_id)
-        workspace = await _get_name(conn, scope.workspace_id)
+        about = await people.get_workspace(conn, scope.workspace_id)
+        assert about is not None
+        seen_as = await looks.get_looks(conn, scope.workspace_id, about["colour"])
 
     def render() -> str:
         return report_page.render(
             name=row["name"],
-            workspace=workspace,
+            workspace=str(about["name"]),
+            looks=seen_as,
             report={**report, "zone": scope.zone},
             ask=ask,
             parts=row["parts"],

@@ -15,6 +15,7 @@ from zoneinfo import ZoneInfo
 import structlog
 from pwdlib import PasswordHash
 
+from sorta.core.colours import get_ink
 from sorta.core.errors import (
     AnotherMember,
     Busy,
@@ -311,6 +312,10 @@ async def list_workspaces(house: House, member_id: int) -> list[dict[str, object
             "permissions": sorted(role.grants),
             "limited": r.limited,
             "needs_second": r.needs_second,
+            "languages": r.languages,
+            "colour": r.colour,
+            "ink": r.colour and get_ink(r.colour),
+            "picture": r.picture,
         }
         for r in rows
         if r.archived_at is None

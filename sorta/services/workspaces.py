@@ -1,12 +1,13 @@
 """Workspaces: made, copied, described, put away and brought back; what waits in each. Used by the API and by jobs."""
 
 import dataclasses
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo, available_timezones
 
+from sorta.core.colours import check_colour
 from sorta.core.errors import Invalid, NotAllowed, NotFound, SortaError
 from sorta.core.facts import Move
 from sorta.core.permissions import STARTING, Role
@@ -17,6 +18,7 @@ from sorta.services.consent import POLICY
 from sorta.services.house import House, Scope, seen_by
 from sorta.services.members import get_scope_of
 from sorta.services.organisation import open_workspace
+from sorta.services.reader import LANGUAGES
 from sorta.services.security_log import note
 from sorta.services.texts import SAVED_REPLY
 from sorta.store import approvals, desk, hours, links, people, sorting
@@ -70,7 +72,8 @@ async def list_mine(house: House, member_id: int) -> list[dict[str, Any]]:
     return sorted(found, key=lambda one: one["archived_at"] is not None)
 
 
-def _check_owner(scope: Scope) -> None:
+def check_owner(scope: Scope) -> None:
+    """Raise NotAllowed for whoever is no Owner here."""
     if scope.role.key != Role.OWNER:
         raise NotAllowed(f"That is for Owners; your role here is {scope.role.name}.")
 
@@ -106,7 +109,7 @@ async def make(house: House, scope: Scope, *, name: str, time_zone: str, copy: b
     """A new workspace of the same organisation, of which one is the Owner; with `copy` it begins with this one's roles, tags, teams (without
     members), kept links, saved replies, policies, hours, and rules, which are switched off. What names an account or a member of this one is
     left out and said. Raises NotAllowed, Invalid."""
-    _check_owner(scope)
+    check_owner(scope)
     said = check_name(name)
     if time_zone not in available_timezones():
         raise Invalid(f"There is no time zone {time_zone!r}.", "time_zone")
@@ -219,23 +222,34 @@ async def get_about(house: House, scope: Scope) -> dict[str, Any]:
     return {
         "name": row["name"],
         "description": row["description"],
+        "languages": row["languages"],
+        "colour": row["colour"],
+        "picture": row["picture"],
         "is_owner": scope.role.key == Role.OWNER,
     }
 
 
-async def set_about(house: House, scope: Scope, *, name: str, description: str) -> None:
-    """What it is called and is about from now on. For Owners. Raises NotAllowed, Invalid."""
-    _check_owner(scope)
+async def set_about(
+    house: House, scope: Scope, *, name: str, description: str, languages: Sequence[str], colour: str | None
+) -> None:
+    """What it is called and is about, the languages its team reads (it writes in the first of them), and its colour from now on. For Owners. Raises NotAllowed, Invalid."""
+    check_owner(scope)
     said, about = check_name(name), _check_description(description)
+    read = list(dict.fromkeys(languages))
+    if not read or not set(read) <= set(LANGUAGES):
+        raise Invalid(f"Name at least one language that messages are read in: {', '.join(LANGUAGES)}.", "languages")
+    chosen = None if colour is None else check_colour(colour)
     async with house.db.transact(scope.workspace_id) as conn:
-        await people.set_workspace(conn, scope.workspace_id, said, about)
+        await people.set_workspace(
+            conn, scope.workspace_id, name=said, description=about, languages=read, colour=chosen
+        )
         await note(conn, scope, Happening.WORKSPACE_CHANGED, said)
         await tell(conn, make_notice(scope.workspace_id, "roles"))
 
 
 async def archive(house: House, scope: Scope, now: datetime) -> None:
     """Put it away: nobody opens it, nothing of it runs, nothing leaves it; everything is kept. For Owners. Raises NotAllowed."""
-    _check_owner(scope)
+    check_owner(scope)
     async with house.db.transact(scope.workspace_id) as conn:
         if await people.archive(conn, scope.workspace_id, scope.member_id, "the workspace was put away", now):
             await note(conn, scope, Happening.ARCHIVED)
@@ -246,7 +260,7 @@ async def bring_back(house: House, member_id: int, workspace_id: int) -> None:
     async with house.db.transact(workspace_id) as conn:
         try:
             scope = await get_scope_of(conn, workspace_id, member_id)
-            _check_owner(scope)
+            check_owner(scope)
         except NotAllowed:
             raise NotFound("There is no such workspace that you could bring back.") from None
         if await people.bring_back(conn, workspace_id):

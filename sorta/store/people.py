@@ -1,5 +1,6 @@
 """Members, sessions and their workspaces. Used by services.sign_in and the acts."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -46,6 +47,9 @@ class WorkspaceRow:
     needs_second: bool
     description: str
     archived_at: datetime | None
+    languages: list[str]
+    colour: str | None
+    picture: str | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -141,8 +145,16 @@ async def count_workspaces(conn: Conn, organisation_id: int) -> int:
     return int(await db.fetch_value(conn, SQL.count_workspaces, {"organisation_id": organisation_id}))
 
 
-async def set_workspace(conn: Conn, workspace_id: int, name: str, description: str) -> None:
-    values = {"workspace_id": workspace_id, "name": name, "description": description}
+async def set_workspace(
+    conn: Conn, workspace_id: int, *, name: str, description: str, languages: Sequence[str], colour: str | None
+) -> None:
+    values = {
+        "workspace_id": workspace_id,
+        "name": name,
+        "description": description,
+        "languages": list(languages),
+        "colour": colour,
+    }
     await db.execute(conn, SQL.set_workspace, values)
 
 

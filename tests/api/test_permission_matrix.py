@@ -38,6 +38,8 @@ NEEDS: dict[str, Permission | None] = {
     "disconnect_account": P.MANAGE_ACCOUNTS,
     "invite": P.MANAGE_MEMBERS,
     "add_group": P.MANAGE_MEMBERS,
+    "set_picture": None,
+    "remove_picture": None,
     "add_provider_group": P.MANAGE_MEMBERS,
     "remove_provider_group": P.MANAGE_MEMBERS,
     "set_group": P.MANAGE_MEMBERS,

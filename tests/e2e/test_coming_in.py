@@ -12,6 +12,7 @@ from demo.run import PASSWORD, Demo
 from tests.e2e.conftest import HTTP, Outside
 from tests.e2e.installation import Installation, install
 from tests.e2e.test_screens import check
+from tests.services.test_looks import draw
 
 Enter = Callable[..., Page]
 WORDS = "turnstile-otter-eleven"
@@ -468,8 +469,32 @@ def test_a_second_workspace_is_made_as_a_copy_chosen_by_keys_put_away_and_brough
     expect(page.get_by_test_id("about-name")).to_have_value("Brinewick at night")
     page.get_by_test_id("about-name").fill("Brinewick after dark")
     page.get_by_test_id("about-description").fill("Concerts and late openings.")
+    # How it looks: a lying file is refused, a picture and a colour are seen by who looks on, and stay readable.
+    picture = page.get_by_test_id("about-picture")
+    picture.set_input_files({"name": "mark.png", "mimeType": "image/png", "buffer": b"not a picture"})
+    expect(page.get_by_test_id("about").get_by_role("alert")).to_contain_text("no picture that can be read here")
+    picture.set_input_files({"name": "mark.png", "mimeType": "image/png", "buffer": draw()})
+    expect(page.get_by_alt_text("The workspace’s picture")).to_be_visible()
+    page.get_by_test_id("about-colour").fill("#ffd84d")
+    page.get_by_test_id("about").get_by_role("button", name="Languages your team reads").click()
+    page.get_by_role("option", name="Danish").click()
+    page.keyboard.press("Escape")
+    check(page, "about")
     page.get_by_role("button", name="Save", exact=True).first.click()
     expect(page.get_by_role("button", name="Brinewick after dark")).to_be_visible()
+    expect(page.get_by_test_id("about")).to_contain_text("English, Danish")
+    word = page.request.get("/api/session").json()
+    made_id = next(w["id"] for w in word["workspaces"] if w["name"] == "Brinewick after dark")
+    lise = {"emails": "lise@brinewick.example", "role": "observer"}
+    asked = page.request.post(
+        f"/api/workspaces/{made_id}/invitations", data=lise, headers={"X-CSRF-Token": word["csrf"]}
+    )
+    assert asked.ok, asked.text()
+    seen = enter("lise", f"/w/{made_id}/overview")
+    expect(seen.get_by_test_id("looks")).to_have_css("background-color", "rgb(255, 216, 77)")
+    expect(seen.get_by_test_id("looks")).to_have_css("color", "rgb(0, 0, 0)")
+    expect(seen.get_by_test_id("looks").locator("img")).to_be_visible()
+    check(seen)
     page.get_by_test_id("about").get_by_role("button", name="Put it away").click()
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("Nobody opens it from then on")

@@ -20,7 +20,20 @@ from sorta.core.errors import Impossible, Invalid
 from sorta.core.periods import Named
 from sorta.core.rules import AccountIs, AddTags, Conditions, GiveTo, LetWatch, PersonTagged, RuleBody, TellMembers
 from sorta.core.texts import SavedReplyBody
-from sorta.services import acts, answers, carrying, delivery, draws, groups, reports, rules, sorting, spells, texts
+from sorta.services import (
+    acts,
+    answers,
+    carrying,
+    delivery,
+    draws,
+    groups,
+    looks,
+    reports,
+    rules,
+    sorting,
+    spells,
+    texts,
+)
 from sorta.services.house import House, Scope
 from sorta.services.reports import Ask
 from sorta.services.roles import read_role
@@ -30,6 +43,7 @@ from sorta.store import people
 from tests.conftest import NOW
 from tests.services import test_draws
 from tests.services.test_erasing import plant
+from tests.services.test_looks import draw as draw_picture
 from tests.services.test_one_matter import ask_in_private
 from tests.world import Furnished, World, furnish, get_outside, make_house, make_world, name_database
 
@@ -105,6 +119,7 @@ async def fill(world: World, pg: Cluster) -> None:
         house, mara, ruled, public=True, text="We open at ten: https://brinewick.example/hours", seen_seq=row["seq"], settle=True,
         now=world.after(minutes=30), extras=answers.Extras(saved_reply=saved),
     )  # fmt: skip
+    await looks.set_picture(house, noor, draw_picture())
     await plant(world, pg)
     post, _ = await test_draws.contest(world)
     draw = await test_draws.announce(world, post, staff=(tag,))

@@ -136,13 +136,17 @@ async def test_what_waits_in_each_is_told_to_who_works_there(world: World) -> No
 
 async def test_what_it_is_called_and_is_about(world: World) -> None:
     noor = world.scopes["noor"]
-    await workspaces.set_about(world.house, noor, name="  Aquarium   by night ", description="Open till two.")
+    other = {"languages": ["da", "en"], "colour": " #14564A"}
+    await workspaces.set_about(world.house, noor, name="  Aquarium   by night ", description="Open till two.", **other)  # type: ignore[arg-type]
     assert await workspaces.get_about(world.house, noor) == {
         "name": "Aquarium by night",
         "description": "Open till two.",
+        "languages": ["da", "en"],
+        "colour": "#14564a",
+        "picture": None,
         "is_owner": True,
     }
     with pytest.raises(Invalid, match="400"):
-        await workspaces.set_about(world.house, noor, name="x", description="y" * 401)
+        await workspaces.set_about(world.house, noor, name="x", description="y" * 401, **other)  # type: ignore[arg-type]
     with pytest.raises(NotAllowed):
-        await workspaces.set_about(world.house, world.scopes["mara"], name="x", description="")
+        await workspaces.set_about(world.house, world.scopes["mara"], name="x", description="", **other)  # type: ignore[arg-type]

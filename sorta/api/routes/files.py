@@ -6,15 +6,14 @@ from urllib.parse import quote
 from fastapi import APIRouter, Query, Request, Response
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
-from sorta.api.schemas.files import Attachment
+from sorta.api.schemas.files import BYTES, Attachment
 from sorta.core.attachments import is_image
 from sorta.services import attachments
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["files"])
-_BYTES = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}
 
 
-@router.post("/conversations/{conversation_id}/attachments", status_code=201, openapi_extra=_BYTES)
+@router.post("/conversations/{conversation_id}/attachments", status_code=201, openapi_extra=BYTES)
 async def add_attachment(
     request: Request,
     house: HouseDep,

@@ -1,10 +1,11 @@
 """Workspaces: which one works in, new ones, and what one is about."""
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request, Response
 
 from sorta.api.deps import HouseDep, NowDep, OwnTokenDep, ScopeDep
 from sorta.api.schemas import workspaces as shapes
-from sorta.services import sign_in, starting, workspaces
+from sorta.api.schemas.files import BYTES
+from sorta.services import looks, sign_in, starting, workspaces
 
 router = APIRouter(prefix="/api", tags=["workspaces"])
 
@@ -35,7 +36,26 @@ async def get_about(house: HouseDep, scope: ScopeDep) -> shapes.About:
 @router.put("/workspaces/{workspace_id}/about", status_code=204)
 async def set_about(house: HouseDep, scope: ScopeDep, body: shapes.SetAbout) -> None:
     """What it is called and is about from now on."""
-    await workspaces.set_about(house, scope, name=body.name, description=body.description)
+    await workspaces.set_about(house, scope, **body.model_dump())
+
+
+@router.put("/workspaces/{workspace_id}/picture", status_code=204, openapi_extra=BYTES)
+async def set_picture(request: Request, house: HouseDep, scope: ScopeDep) -> None:
+    """Another picture from now on: the body is a PNG, JPEG, WebP or GIF."""
+    await looks.set_picture(house, scope, await request.body())
+
+
+@router.delete("/workspaces/{workspace_id}/picture", status_code=204)
+async def remove_picture(house: HouseDep, scope: ScopeDep) -> None:
+    """No picture from now on."""
+    await looks.remove_picture(house, scope)
+
+
+@router.get("/workspaces/{workspace_id}/picture", response_class=Response)
+async def get_picture(house: HouseDep, scope: ScopeDep) -> Response:
+    """The picture, 256 by 256 at most, in PNG. Whoever shows it asks for it by what it is known by, so that it may be kept."""
+    image = await looks.get_picture(house, scope)
+    return Response(image, media_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
 
 
 @router.post("/workspaces/{workspace_id}/archive", status_code=204)

@@ -4,6 +4,11 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
+#: How a body that is a file is described.
+BYTES: dict[str, Any] = {
+    "requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}
+}
+
 
 class Attachment(BaseModel):
     """Something sent along; `id` and `size` (bytes) of what we sent."""

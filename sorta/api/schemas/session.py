@@ -22,6 +22,10 @@ class Workspace(BaseModel):
     permissions: list[Permission]
     limited: bool = Field(description="Sees the accounts of their groups only")
     needs_second: bool = Field(description="Whether it asks for a second step at signing in")
+    languages: list[str] = Field(description="Those its team reads; it writes in the first")
+    colour: str | None
+    ink: str | None = Field(description="What can be read on its colour")
+    picture: str | None = Field(description="By which it is known whether the picture is another by now")
 
 
 SingleKeys = Literal["plain", "alt", "off"]

@@ -1,6 +1,7 @@
 """Shapes of workspaces."""
 
 from datetime import datetime
+from typing import Annotated
 
 from pydantic import BaseModel, Field
 
@@ -35,12 +36,17 @@ class MadeWorkspace(BaseModel):
 class About(BaseModel):
     name: str
     description: str
+    languages: list[str] = Field(description="Those its team reads; it writes in the first")
+    colour: str | None
+    picture: str | None = Field(description="By which it is known whether the picture is another by now")
     is_owner: bool = Field(description="Whether one may change it")
 
 
 class SetAbout(Asked):
     name: str = Field(max_length=200)
     description: str = Field(max_length=1000)
+    languages: list[Annotated[str, Field(max_length=3)]] = Field(max_length=20)
+    colour: str | None = Field(max_length=20)
 
 
 class StartStep(BaseModel):

@@ -2670,6 +2670,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Picture
+         * @description The picture, 256 by 256 at most, in PNG. Whoever shows it asks for it by what it is known by, so that it may be kept.
+         */
+        get: operations["get_picture"];
+        /**
+         * Set Picture
+         * @description Another picture from now on: the body is a PNG, JPEG, WebP or GIF.
+         */
+        put: operations["set_picture"];
+        post?: never;
+        /**
+         * Remove Picture
+         * @description No picture from now on.
+         */
+        delete: operations["remove_picture"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/policies": {
         parameters: {
             query?: never;
@@ -4348,6 +4376,8 @@ export interface components {
     schemas: {
         /** About */
         About: {
+            /** Colour */
+            colour: string | null;
             /** Description */
             description: string;
             /**
@@ -4355,8 +4385,18 @@ export interface components {
              * @description Whether one may change it
              */
             is_owner: boolean;
+            /**
+             * Languages
+             * @description Those its team reads; it writes in the first
+             */
+            languages: string[];
             /** Name */
             name: string;
+            /**
+             * Picture
+             * @description By which it is known whether the picture is another by now
+             */
+            picture: string | null;
         };
         /**
          * AboutMember
@@ -10141,8 +10181,12 @@ export interface components {
         };
         /** SetAbout */
         SetAbout: {
+            /** Colour */
+            colour: string | null;
             /** Description */
             description: string;
+            /** Languages */
+            languages: string[];
             /** Name */
             name: string;
         };
@@ -11465,8 +11509,20 @@ export interface components {
         };
         /** Workspace */
         Workspace: {
+            /** Colour */
+            colour: string | null;
             /** Id */
             id: number;
+            /**
+             * Ink
+             * @description What can be read on its colour
+             */
+            ink: string | null;
+            /**
+             * Languages
+             * @description Those its team reads; it writes in the first
+             */
+            languages: string[];
             /**
              * Limited
              * @description Sees the accounts of their groups only
@@ -11481,6 +11537,11 @@ export interface components {
             needs_second: boolean;
             /** Permissions */
             permissions: components["schemas"]["Permission"][];
+            /**
+             * Picture
+             * @description By which it is known whether the picture is another by now
+             */
+            picture: string | null;
             /** Role */
             role: string;
             /** Time Zone */
@@ -16684,6 +16745,100 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PeriodPreview"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

@@ -131,6 +131,12 @@ export const useSession = defineStore('session', () => {
     }
   }
 
+  /** The language the workspace's team writes in. */
+  const ownLanguage = computed(() => workspace.value?.languages[0] ?? 'en')
+  /** Whether the team reads a language; of one that nobody knows it cannot be said. */
+  const readsLanguage = (code: string | null): boolean =>
+    code !== null && (workspace.value?.languages ?? ['en']).includes(code)
+
   /** Whether the member's role here holds a permission. */
   function may(permission: Workspace['permissions'][number]): boolean {
     return workspace.value?.permissions.includes(permission) ?? false
@@ -151,6 +157,8 @@ export const useSession = defineStore('session', () => {
     enter,
     signOut,
     setSingleKeys,
+    ownLanguage,
+    readsLanguage,
     may,
   }
 })

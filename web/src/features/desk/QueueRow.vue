@@ -81,7 +81,7 @@ const writer = computed(() => props.present[0])
         <span v-for="t in row.tags.slice(0, 3)" :key="t" class="max-w-24 truncate rounded-sm bg-fold px-1.5">{{
           byTag.get(t)
         }}</span>
-        <span v-if="row.language && row.language !== 'en'" class="whitespace-nowrap">{{
+        <span v-if="row.language && !session.readsLanguage(row.language)" class="whitespace-nowrap">{{
           sayLanguage(row.language)
         }}</span>
         <b v-if="way" class="whitespace-nowrap text-honey" :title="row.stuck ?? undefined" data-test="row-way">{{

@@ -7,6 +7,7 @@ import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayLanguage, sayReads } from '@/lib/filters'
 import { MODERATION, sayTime } from '@/lib/words'
+import { useSession } from '@/stores/session'
 
 const props = defineProps<{
   message: Message
@@ -26,6 +27,7 @@ defineEmits<{
   correct: []
   translate: []
 }>()
+const session = useSession()
 const { sayMember, directory } = useDirectory()
 /** Counts the seconds before an answer goes out; read by such lines only. */
 const { now } = useClock(1000)
@@ -34,7 +36,7 @@ const mayTranslate = computed(
     directory.value?.can_translate &&
     !props.isErased &&
     props.message.inbound &&
-    props.message.language !== 'en' &&
+    !session.readsLanguage(props.message.language) &&
     !props.message.translations.length,
 )
 

@@ -140,7 +140,7 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
       take(
         api.POST('/api/workspaces/{workspace_id}/messages/{message_id}/translation', {
           params: { path: { workspace_id: workspaceId.value, message_id: message } },
-          body: { language: 'en' },
+          body: { language: session.ownLanguage },
         }),
       ),
     )

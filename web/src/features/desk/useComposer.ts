@@ -8,6 +8,7 @@ import type { Acts } from './useActs'
 import { useAttachments } from './useAttachments'
 import { useDrafts } from './useDrafts'
 import type { SheetState } from './useSheet'
+import { useSession } from '@/stores/session'
 
 const WRITING_FOR = 15_000
 const MODES: ReplyMode[] = ['public', 'private', 'note']
@@ -36,6 +37,7 @@ const makePad = (d?: KeptDraft): Pad => ({
 })
 
 export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: Acts, maySort: Ref<boolean>) {
+  const session = useSession()
   const pads = ref<Record<ReplyMode, Pad>>({ public: makePad(), private: makePad(), note: makePad() })
   const mode = ref<ReplyMode>('note')
   const pad = computed(() => pads.value[mode.value])
@@ -288,7 +290,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   /** The language they write in, when it is another than ours. */
   const theirLanguage = computed(() => {
     const last = [...(state.sheet.value?.messages ?? [])].reverse().find((m) => m.inbound && m.language)
-    return last && last.language !== 'en' ? last.language : null
+    return last && !session.readsLanguage(last.language) ? last.language : null
   })
   /** Put what was written into their language; the author's own words stay beside it. */
   async function translate(): Promise<void> {
@@ -303,7 +305,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
           body: { text: own, language: into },
         }),
       )
-      written.value = { text: own, language: 'en', into, made: made.text, rough: made.rough }
+      written.value = { text: own, language: session.ownLanguage, into, made: made.text, rough: made.rough }
       text.value = made.text
       onType()
     } catch (error) {

@@ -53,6 +53,15 @@ const workspaces = computed(() => [
 function goTo(id: number): void {
   void router.push(id ? { name: 'desk', params: { workspace: String(id) } } : { name: 'workspaces' })
 }
+/** Who looks on from outside the team sees the workspace's own colour, and on it what can be read. */
+const looks = computed(() => {
+  const { colour, ink } = session.workspace ?? {}
+  return colour && ink && !session.may('sort') ? { background: colour, color: ink } : undefined
+})
+const picture = computed(() => {
+  const of = session.workspace?.picture
+  return of ? `/api/workspaces/${session.workspaceId}/picture?of=${of}` : null
+})
 const switcher = ref<{ open: () => void } | null>(null)
 useKeys({ 'shift+w': () => switcher.value?.open() })
 
@@ -69,7 +78,7 @@ async function pick(what: 'notify' | 'account' | 'out'): Promise<void> {
 
 <template>
   <header class="flex h-11 shrink-0 items-center gap-1 bg-band px-2 text-band-ink sm:gap-4 sm:px-4">
-    <span class="flex items-center gap-2 font-name text-[17px] font-bold tracking-tight">
+    <span v-if="!looks" class="flex items-center gap-2 font-name text-[17px] font-bold tracking-tight">
       <svg width="20" height="18" viewBox="0 0 20 18" aria-hidden="true">
         <rect y="1" width="20" height="4" fill="#f0c75a" />
         <rect y="7" width="13" height="4" fill="#f4f1ea" />
@@ -78,8 +87,17 @@ async function pick(what: 'notify' | 'account' | 'out'): Promise<void> {
       <span class="hidden sm:inline">Sorta</span>
     </span>
     <div
-      class="max-w-28 border-ink-2 text-band-ink-2 sm:max-w-none sm:border-l sm:pl-3 [&_[role=menu]]:text-ink [&>div>button]:hover:bg-ink-2">
+      class="max-w-28 sm:max-w-none [&_[role=menu]]:text-ink"
+      :class="
+        looks
+          ? 'flex h-8 items-center rounded pl-2 font-bold [&>div]:min-w-0 [&>div>button]:hover:bg-transparent [&>div>button]:hover:underline'
+          : 'border-ink-2 text-band-ink-2 sm:border-l sm:pl-3 [&>div>button]:hover:bg-ink-2'
+      "
+      :style="looks"
+      data-test="looks">
+      <img v-if="looks && picture" :src="picture" alt="" class="size-6 rounded object-contain" />
       <PickMenu ref="switcher" label="Workspace" plain :choices="workspaces" @pick="goTo">
+        <img v-if="!looks && picture" :src="picture" alt="" class="hidden size-5 rounded object-contain 2xl:inline" />
         <span class="truncate">{{ session.workspace?.name }}</span> <span aria-hidden="true">▾</span>
       </PickMenu>
     </div>

@@ -5,9 +5,11 @@ import { RouterLink, useRouter } from 'vue-router'
 import { api, take } from '@/api/client'
 import type { AboutWorkspace } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import MultiPick from '@/components/ui/MultiPick.vue'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useAsk } from '@/composables/useAsk'
 import { useAttempt } from '@/composables/useAttempt'
+import { LANGUAGES, sayLanguage } from '@/lib/filters'
 import { useSession } from '@/stores/session'
 
 const props = defineProps<{ workspaceId: number }>()
@@ -21,27 +23,74 @@ const { data, ask, refetch } = useAsk<AboutWorkspace>('The workspace', {
 })
 const name = ref('')
 const description = ref('')
+const languages = ref<string[]>([])
+const colour = ref('')
+/** What is there, put into the fields; what somebody has changed in one and not kept yet stays. */
 watch(
   data,
-  (now) => {
-    if (now) {
-      name.value = now.name
-      description.value = now.description
-    }
+  (now, was) => {
+    if (!now) return
+    if (name.value === (was?.name ?? '')) name.value = now.name
+    if (description.value === (was?.description ?? '')) description.value = now.description
+    if (languages.value.join() === (was?.languages ?? []).join()) languages.value = [...now.languages]
+    if (colour.value === (was?.colour ?? '')) colour.value = now.colour ?? ''
   },
   { immediate: true },
 )
 const isOther = computed(
-  () => data.value !== undefined && (name.value !== data.value.name || description.value !== data.value.description),
+  () =>
+    data.value !== undefined &&
+    (name.value !== data.value.name ||
+      description.value !== data.value.description ||
+      languages.value.join() !== data.value.languages.join() ||
+      (colour.value || null) !== data.value.colour),
 )
 const { problem, attempt } = useAttempt()
 const isAsking = ref(false)
 const save = (): Promise<boolean> =>
   attempt(async () => {
-    const body = { name: name.value, description: description.value }
+    const body = {
+      name: name.value,
+      description: description.value,
+      languages: languages.value,
+      colour: colour.value || null,
+    }
     await take(api.PUT('/api/workspaces/{workspace_id}/about', { params: { path: path.value }, body }))
-    await Promise.all([refetch(), session.renew()])
+    await seen()
+    // As they are kept: tidied.
+    if (data.value) {
+      name.value = data.value.name
+      description.value = data.value.description
+    }
     emit('saved')
+  })
+const picture = computed(() =>
+  data.value?.picture ? `/api/workspaces/${props.workspaceId}/picture?of=${data.value.picture}` : null,
+)
+const seen = async (): Promise<void> => {
+  await Promise.all([refetch(), session.renew()])
+}
+const setPicture = (event: Event): Promise<boolean> =>
+  attempt(async () => {
+    const field = event.target as HTMLInputElement
+    const file = field.files?.[0]
+    if (!file) return
+    // The same file chosen again is another try.
+    field.value = ''
+    await take(
+      api.PUT('/api/workspaces/{workspace_id}/picture', {
+        params: { path: path.value },
+        body: file as unknown as string,
+        bodySerializer: (one: unknown) => one as BodyInit,
+        headers: { 'Content-Type': 'application/octet-stream' },
+      }),
+    )
+    await seen()
+  })
+const removePicture = (): Promise<boolean> =>
+  attempt(async () => {
+    await take(api.DELETE('/api/workspaces/{workspace_id}/picture', { params: { path: path.value } }))
+    await seen()
   })
 const archive = (): Promise<boolean> =>
   attempt(async () => {
@@ -75,6 +124,57 @@ const button = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] fon
             class="mt-1 mb-3 block w-full rounded border border-rule bg-raised px-2 py-1 text-[13.5px] font-normal text-ink"
             data-test="about-description" />
         </label>
+        <p class="mb-1 text-xs font-semibold text-ink-2">Languages your team reads</p>
+        <MultiPick
+          v-if="data.is_owner"
+          v-model="languages"
+          label="Languages your team reads"
+          :choices="LANGUAGES.map((one) => ({ value: one as string, text: sayLanguage(one) }))" />
+        <p v-else class="text-[13.5px]">{{ languages.map(sayLanguage).join(', ') }}</p>
+        <p class="mt-1 mb-3 text-[13px] text-ink-2">
+          What comes in another is offered in translation; {{ sayLanguage(languages[0] ?? 'en') }}, the first, is the
+          one you write in.
+        </p>
+        <div class="mb-3 flex flex-wrap items-end gap-x-6 gap-y-3" data-test="looks">
+          <div>
+            <p class="text-xs font-semibold text-ink-2">Picture</p>
+            <div class="mt-1 flex items-center gap-2">
+              <img v-if="picture" :src="picture" alt="The workspace’s picture" class="size-10 rounded object-contain" />
+              <label v-if="data.is_owner" class="cursor-pointer focus-within:outline-2" :class="button"
+                >{{ picture ? 'Another' : 'Choose a picture'
+                }}<input
+                  type="file"
+                  class="sr-only"
+                  accept="image/png,image/jpeg,image/webp,image/gif"
+                  data-test="about-picture"
+                  @change="setPicture"
+              /></label>
+              <button v-if="data.is_owner && picture" type="button" :class="button" @click="removePicture">
+                Remove
+              </button>
+            </div>
+          </div>
+          <label class="text-xs font-semibold text-ink-2"
+            >Colour<span class="mt-1 flex items-center gap-2"
+              ><input
+                type="color"
+                :value="colour || '#14564a'"
+                :disabled="!data.is_owner"
+                class="h-8 w-12 rounded border border-rule bg-raised"
+                data-test="about-colour"
+                @input="colour = ($event.target as HTMLInputElement).value" /><button
+                v-if="data.is_owner && colour"
+                type="button"
+                :class="button"
+                @click="colour = ''">
+                None
+              </button></span
+            ></label
+          >
+          <p class="max-w-xs text-[13px] text-ink-2">
+            On shared reports, and for those who look on without sorting. What stands on the colour stays readable.
+          </p>
+        </div>
         <p v-if="problem" role="alert" class="mb-2 text-[13px] text-brick">{{ problem }}</p>
         <div v-if="data.is_owner" class="flex flex-wrap gap-2">
           <button
