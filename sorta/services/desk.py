@@ -180,7 +180,10 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
             _describe_account(a) for a in connected if a.network == account.network and a.disconnected_at is None
         ],
         "post": asdict(post) if post else None,
-        "messages": [{**m, "offered": moderation.list_offered(row["network"], m)} for m in map(asdict, messages)],
+        "messages": [
+            {**m, "offered": moderation.list_offered(row["network"], m, gone=moderation.say_gone(account))}
+            for m in map(asdict, messages)
+        ],
         "trail": _describe_trail(events, messages, scope),
         "person": {
             **person,

@@ -3,6 +3,7 @@
 from datetime import datetime
 from typing import Any
 
+from sorta.core.answers import say_disconnected
 from sorta.core.errors import Impossible, NotFound, TooLate
 from sorta.core.moderation import get_moderation_obstacle
 from sorta.core.permissions import Permission
@@ -12,7 +13,7 @@ from sorta.services.answers import queue_outgoing
 from sorta.services.auto_answers import call_back
 from sorta.services.house import House, Scope
 from sorta.services.trail import Ledger, Open
-from sorta.store import outbox, persons, sorting
+from sorta.store import accounts, outbox, persons, sorting
 from sorta.store.outbox import Claimed
 
 
@@ -29,7 +30,8 @@ async def moderate(house: House, scope: Scope, message_id: int, *, what: Moderat
             raise NotFound("There is no such message in this workspace.")
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(message["conversation_id"])
-        obstacle = get_obstacle(conversation.row["network"], message, what)
+        account = await accounts.get_account(conn, scope.workspace_id, conversation.row["account_id"])
+        obstacle = say_gone(account) or get_obstacle(conversation.row["network"], message, what)
         if obstacle is not None:
             raise Impossible(obstacle)
         asked = await outbox.find_open(conn, scope.workspace_id, conversation.row["person_id"], message_id, what.value)
@@ -52,6 +54,13 @@ async def moderate(house: House, scope: Scope, message_id: int, *, what: Moderat
             leaves_at=now + house.undo_for,
         )
     return conversation.id, event.seq
+
+
+def say_gone(account: accounts.Account | None) -> str | None:
+    """Why an account does nothing on its network any more, when that is so."""
+    if account is None or account.disconnected_at is None:
+        return None
+    return say_disconnected(account.name, TABLE[account.network].name)
 
 
 def _is_so(message: dict[str, Any], what: Moderation) -> bool:
@@ -81,8 +90,8 @@ def get_obstacle(network: str, message: dict[str, Any], what: Moderation) -> str
     )
 
 
-def list_offered(network: str, message: dict[str, Any]) -> list[dict[str, Any]]:
-    """The acts that make sense for a message now, each with its obstacle or None."""
+def list_offered(network: str, message: dict[str, Any], *, gone: str | None) -> list[dict[str, Any]]:
+    """The acts that make sense for a message now, each with its obstacle or None; `gone` is why its account does nothing any more."""
     wanted = [
         Moderation.UNLIKE if message["liked"] else Moderation.LIKE,
         Moderation.SHOW if message["hidden"] else Moderation.HIDE,
@@ -91,7 +100,7 @@ def list_offered(network: str, message: dict[str, Any]) -> list[dict[str, Any]]:
     ]
     if not message["inbound"]:
         wanted = [Moderation.DELETE]
-    return [{"what": what.value, "obstacle": get_obstacle(network, message, what)} for what in wanted]
+    return [{"what": what.value, "obstacle": gone or get_obstacle(network, message, what)} for what in wanted]
 
 
 async def withdraw(ledger: Ledger, scope: Scope, data: dict[str, Any]) -> None:

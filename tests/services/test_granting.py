@@ -8,8 +8,8 @@ import pytest
 from standardwebhooks.webhooks import Webhook
 
 from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound
-from sorta.core.ports import Refused
-from sorta.services import accounts, answers, delivery, desk, granting, intake
+from sorta.core.ports import Moderation, Refused
+from sorta.services import accounts, answers, delivery, desk, granting, intake, moderation
 from sorta.services.accounts import make_ref
 from sorta.store import accounts as store
 from tests.world import World
@@ -195,6 +195,11 @@ async def test_disconnected_nothing_goes_out_or_comes_in_and_what_was_said_stays
     assert {mode["obstacle"] for mode in sheet["modes"]} == {sheet["modes"][0]["obstacle"]}
     assert "disconnected" in sheet["modes"][0]["obstacle"]
     assert len(sheet["messages"]) == 2
+    # Nothing else is asked of its network either, and the menu says why.
+    theirs = sheet["messages"][0]
+    assert {one["obstacle"] for one in theirs["offered"]} == {sheet["modes"][0]["obstacle"]}
+    with pytest.raises(Impossible, match="is disconnected"):
+        await moderation.moderate(house, noor, theirs["id"], what=Moderation.LIKE, now=now)
     secret = house.keys.open("account.hook_secret", world.workspace_id, gone.hook_secret)
     body, at = "{}", datetime.now(UTC)
     headers = {

@@ -8,8 +8,10 @@ import LoadState from '@/components/ui/LoadState.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { useAsk } from '@/composables/useAsk'
 import { HOURS, saySpan, WEEKDAYS } from '@/lib/reports'
+import { useSession } from '@/stores/session'
 
 const props = defineProps<{ workspaceId: number; query: Record<string, unknown> }>()
+const session = useSession()
 const within = ref(60)
 const share = ref(0.9)
 const handling = ref<number | null>(null)
@@ -126,13 +128,15 @@ const percent = (n: number): string => `${Math.round(n * 100)} %`
         <p class="mt-1 text-xs text-ink-2">
           Needed of those who work then. By Erlang’s delay formula, which takes messages to come at random and every
           hour for itself; what comes in while it is closed waits for the opening and is not in it.
-          <RouterLink
-            class="font-semibold text-pine underline print:hidden"
-            data-test="to-what-if"
-            :to="{ name: 'what-if', params: { workspace: String(workspaceId) } }"
-            >What if: play the last days again</RouterLink
-          >
-          with other people, hours, targets or rules.
+          <template v-if="!session.workspace?.limited">
+            <RouterLink
+              class="font-semibold text-pine underline print:hidden"
+              data-test="to-what-if"
+              :to="{ name: 'what-if', params: { workspace: String(workspaceId) } }"
+              >What if: play the last days again</RouterLink
+            >
+            with other people, hours, targets or rules.
+          </template>
         </p>
       </template>
     </LoadState>
