@@ -74,6 +74,10 @@ def get_quantile(values: Numbers, q: float) -> float:
     return float(_get_at(values, np.array([(len(values) - 1) * q]))[0])
 
 
+#: What a chance may be off by, as a sum of floats.
+_HAIR = 1e-12
+
+
 def get_binomial_quantile(p: float, n: int, q: float) -> int:
     """The fewest hits of `n`, each with chance `q`, that as many or fewer have a chance of at least `p`.
 
@@ -81,7 +85,8 @@ def get_binomial_quantile(p: float, n: int, q: float) -> int:
     second of every command and process.
     """
     near = max(math.ceil(float(special.bdtrik(p, n, q))) - 1, 0)
-    return near if float(special.bdtr(near, n, q)) >= p else near + 1
+    # Where the chance is `p` itself, as for a median of an odd number, a sum of floats may lie a hair below it.
+    return near if float(special.bdtr(near, n, q)) >= p - _HAIR else near + 1
 
 
 def get_order_interval(values: Numbers, q: float) -> tuple[float, float]:

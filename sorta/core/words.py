@@ -47,6 +47,11 @@ def fold(text: str) -> str:
     return _ACCENTED.sub(r"\1", plain)
 
 
+def is_unspaced(word: str) -> bool:
+    """Whether a word is of a script that puts no spaces between words."""
+    return _UNSPACED.search(word) is not None
+
+
 @dataclass(frozen=True, kw_only=True)
 class Folded:
     """A text made ready for looking: its words folded, with where each stands in the original."""
@@ -116,7 +121,7 @@ def _read(said: str) -> _Pattern:
     plain = said.strip().strip('"“”„«»').strip()
     is_prefix = plain.endswith("*")
     folded = fold_text(plain.rstrip("*"))
-    return _Pattern(said=said, parts=folded.words, is_prefix=is_prefix, is_unspaced=bool(_UNSPACED.search(plain)))
+    return _Pattern(said=said, parts=folded.words, is_prefix=is_prefix, is_unspaced=is_unspaced(plain))
 
 
 def check_pattern(said: str) -> str:

@@ -9,6 +9,7 @@ from typing import Any
 from sorta.core.answers import get_obstacle, say_disconnected
 from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
 from sorta.core.facts import Move
+from sorta.core.finding import list_asked, read_search
 from sorta.core.names import find_caution, get_look
 from sorta.core.permissions import WORDS, Permission
 from sorta.core.targets import Priority, get_audience
@@ -20,7 +21,8 @@ from sorta.services.acts import may_stop_rules
 from sorta.services.answers import describe_front
 from sorta.services.consent import find_needs_of_both
 from sorta.services.events import read_events
-from sorta.services.filters import make_pattern, make_query, read_filters
+from sorta.services.filters import read_filters
+from sorta.services.finding import note_words
 from sorta.services.hours import get_promise
 from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.links import get_link_length
@@ -68,7 +70,7 @@ async def list_rows(
             order=order,
             after=after,
             limit=min(limit, LONGEST_PAGE),
-            are_common="words" in wanted and await _are_common(house, conn, wanted["words"], now),
+            are_common="words" in wanted and await _are_common(house, conn, filters["words"], now),
         )
     return f'{{"rows":{rows}}}'
 
@@ -79,7 +81,7 @@ async def _are_common(house: House, conn: Conn, words: str, now: datetime) -> bo
     if known is None or now - known[0] > COMMON_FOR:
         if len(house.common_words) >= MOST_REMEMBERED:
             house.common_words.clear()
-        known = house.common_words[words] = (now, await desk.are_common(conn, words))
+        known = house.common_words[words] = (now, await desk.are_common(conn, list_asked(read_search(words))))
     return known[1]
 
 
@@ -444,16 +446,7 @@ async def keep_counts(house: House, workspace_id: int, now: datetime) -> None:
     """Counts and standings at once: for the demo's loading and the tests."""
     await fold_counts(house, workspace_id, now)
     await rank_people(house, workspace_id, now)
-
-
-async def find(house: House, scope: Scope, words: str, limit: int = 8) -> dict[str, Any]:
-    """People by name or handle, and messages by their words, in this workspace only."""
-    query = make_query(words)
-    pattern = make_pattern(words)
-    async with house.db.transact(scope.workspace_id) as conn:
-        persons = await desk.find_people(conn, scope.workspace_id, pattern, limit) if words.strip() else []
-        messages = await desk.find_messages(conn, scope.workspace_id, query, limit) if query else []
-    return {"people": persons, "messages": messages}
+    await note_words(house, workspace_id, now)
 
 
 def read_rows(text: str) -> Any:

@@ -22,6 +22,7 @@ from sorta.services import (
     desk,
     draws,
     earlier,
+    finding,
     granting,
     groups,
     intake,
@@ -138,6 +139,13 @@ DUTIES: Sequence[Duty] = (
     Duty(name="mail_reports", says="Mailing reports", every=60, within=300, run=report_sharing.mail_reports),
     Duty(name="fold_counts", says="Keeping the counts", every=30, within=30, run=desk.fold_counts),
     Duty(name="rank_people", says="Bringing standings up to date", every=30, within=60, run=desk.rank_people),
+    Duty(
+        name="note_words",
+        says="Making older messages and names ready to be found",
+        every=5,
+        within=60,
+        run=finding.note_words,
+    ),
     Duty(name="note_looks", says="Noting what handles look like", every=5, within=20, run=desk.note_looks),
     Duty(
         name="backfill", says="Filling holes in what came", every=20, within=60, run_for=intake.backfill_unless_silent

@@ -5,6 +5,8 @@ from collections.abc import Mapping
 from datetime import date, datetime, timedelta
 from typing import Any
 
+from sorta.core.errors import Invalid
+from sorta.core.finding import finds_something, read_search, write_query
 from sorta.core.targets import Band
 from sorta.core.working_time import get_local_midnight
 from sorta.services.house import Scope
@@ -14,9 +16,13 @@ ANY_MOVE = "any"
 
 
 def make_query(words: str) -> str:
-    """A full-text query for all the words, the last one as far as it is typed."""
-    found = re.findall(r"\w+", words, flags=re.UNICODE)
-    return " & ".join([f"'{w}'" for w in found[:-1]] + [f"'{found[-1]}':*"]) if found else ""
+    """What the store looks for, of what one wrote (core.finding). Raises Invalid for what looks for nothing."""
+    terms = read_search(words)
+    if not terms:
+        raise Invalid(f"‘{words[:40]}’ has no letters or digits to look for.", "words")
+    if not finds_something(terms):
+        raise Invalid("Say also what is to be found, not only what is not.", "words")
+    return write_query(terms)
 
 
 def make_pattern(words: str) -> str:
@@ -46,9 +52,7 @@ def read_filters(given: Mapping[str, Any], scope: Scope, edges: Mapping[str, dat
         day = date.fromisoformat(values["until"]) + timedelta(days=1)
         values["until"] = get_local_midnight(day, scope.zone)
     if "words" in values:
-        query = make_query(values.pop("words"))
-        if query:
-            values["words"] = query
+        values["words"] = make_query(values["words"])
     for flag in ("unread", "watched", "attachment"):
         if values.get(flag) is False:
             del values[flag]

@@ -10,6 +10,7 @@ from zoneinfo import ZoneInfo
 import structlog
 
 from sorta.core.facts import SettledAs
+from sorta.core.finding import write_vector
 from sorta.core.people import find_marks
 from sorta.core.ports import (
     EditSeen,
@@ -462,7 +463,7 @@ async def _take_change(conn: Conn, ledger: Ledger, account: Account, change: Edi
         return
     if (known.edited_at is not None and change.at <= known.edited_at) or body == known.body:
         return
-    await trail.set_message_text(conn, workspace_id, known.id, body, change.at)
+    await trail.set_message_text(conn, workspace_id, known.id, body=body, words=write_vector(body), at=change.at)
     ledger.add(conversation, "edited", at=change.at, message=known.id, before=known.body)
     if conversation.facts.thanked == known.id and not is_only_thanks(body):
         # They thanked us and have written something else over it: that waits for an answer.

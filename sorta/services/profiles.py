@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound
+from sorta.core.finding import read_search
 from sorta.core.people import Candidate, Mark, check_fact, find_marks, suggest
 from sorta.core.permissions import Permission
 from sorta.core.security import Happening
@@ -14,6 +15,7 @@ from sorta.core.tables import write_csv
 from sorta.networks.abilities import TABLE
 from sorta.services.acts import get_tag
 from sorta.services.filters import make_pattern
+from sorta.services.finding import make_patterns
 from sorta.services.house import House, Scope
 from sorta.services.security_log import note
 from sorta.store import people, persons, profiles, sorting
@@ -29,7 +31,11 @@ _POINTS = {kind.value: points for kind, points in POINTS.items()}
 def _read_filters(given: Mapping[str, Any]) -> dict[str, Any]:
     values = {name: value for name, value in given.items() if value not in (None, [], "", False)}
     if "words" in values:
-        values["words"] = make_pattern(values["words"])
+        said = values["words"]
+        patterns = make_patterns(read_search(said))
+        if not patterns:
+            raise Invalid(f"‘{said[:40]}’ has no letters or digits to look for.", "words")
+        values |= {"words": patterns, "said": make_pattern(said)}
     return values
 
 

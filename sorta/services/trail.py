@@ -7,6 +7,7 @@ from typing import Any
 from sorta.core.answers import list_against_ending, say_news
 from sorta.core.errors import Impossible, MovedOn, NotFound
 from sorta.core.facts import Answering, Event, Facts, SettledAs, Unanswered, get_move
+from sorta.core.finding import write_vector
 from sorta.core.moves import apply, replay
 from sorta.core.spells import may_change
 from sorta.core.targets import Priority, Promise, get_audience, get_due
@@ -235,7 +236,7 @@ class Ledger:
 
     def add_message(self, conversation: Open, message: dict[str, Any]) -> None:
         """One more thing said; the row keeps what the queue shows of it."""
-        self._messages.append({"conversation_id": conversation.id, **message})
+        self._messages.append({"conversation_id": conversation.id, "words": write_vector(message["body"]), **message})
         row = conversation.row
         row["messages"] += 1
         row["last_at"] = max(_at(row["last_at"]), _at(message["sent_at"])).isoformat()

@@ -1,6 +1,6 @@
 """What the desk shows and remembers per member: queue, counts, drafts, presence, find. Used by services.desk."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, LiteralString
@@ -78,7 +78,7 @@ FILTERS: dict[str, LiteralString] = {
     "unread": "not exists (select from read_mark u where u.member_id = %(member_id)s and u.conversation_id = conversation.id and u.seq >= conversation.last_inbound_seq)",
     "attachment": "has_attachment",
     "words": "id = any(array(select search_conversations(%(workspace_id)s, %(words)s, 100000)))",
-    "common_words": "exists (select from message m where m.conversation_id = conversation.id and m.workspace_id = %(workspace_id)s and m.tsv @@ (select to_tsquery('simple', %(common_words)s)) offset 0)",
+    "common_words": "exists (select from message m where m.conversation_id = conversation.id and m.workspace_id = %(workspace_id)s and m.words @@ (select %(common_words)s::tsquery) offset 0)",
     "person": "person_id = %(person)s",
     "ids": "id = any(%(ids)s)",
     **_ONE,
@@ -235,9 +235,9 @@ async def list_rows(
     return text
 
 
-async def are_common(conn: Conn, words: str) -> bool:
-    """Whether each of these words stands in so many messages that looking into conversations finds a page soonest."""
-    return bool(await db.fetch_value(conn, SQL.is_common, {"words": words}))
+async def are_common(conn: Conn, words: Sequence[str]) -> bool:
+    """Whether each of these words (with a star, whatever goes on from it) stands in so many messages that looking into conversations finds a page soonest."""
+    return bool(await db.fetch_value(conn, SQL.is_common, {"words": list(words)}))
 
 
 async def list_ids(
@@ -391,13 +391,3 @@ async def delete_presence(conn: Conn, workspace_id: int, member_id: int, notice:
 async def list_presence(conn: Conn, workspace_id: int, since: datetime) -> list[Presence]:
     values = {"workspace_id": workspace_id, "since": since}
     return await db.fetch_all(conn, Presence, SQL.list_presence, values)
-
-
-async def find_people(conn: Conn, workspace_id: int, pattern: str, limit: int) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "pattern": pattern, "limit": limit}
-    return await db.fetch_dicts(conn, SQL.find_people, values)
-
-
-async def find_messages(conn: Conn, workspace_id: int, query: str, limit: int) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "query": query, "limit": limit}
-    return await db.fetch_dicts(conn, SQL.find_messages, values)

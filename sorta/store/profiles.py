@@ -25,7 +25,7 @@ ORDERS: dict[str, tuple[LiteralString, LiteralString]] = {
 }
 #: What each filter asks of a person; values are always bound.
 FILTERS: dict[str, LiteralString] = {
-    "words": "p.id in (select i.person_id from identity i where i.workspace_id = %(workspace_id)s and (i.name ilike %(words)s or i.handle ilike %(words)s) union select f.person_id from person_fact f where f.workspace_id = %(workspace_id)s and f.value ilike %(words)s)",
+    "words": "p.id in (select i.person_id from identity i where i.workspace_id = %(workspace_id)s and (i.folded like all(%(words)s::text[]) or (i.folded is null and i.name ilike %(said)s)) union select f.person_id from person_fact f where f.workspace_id = %(workspace_id)s and f.value ilike %(said)s)",
     "tag": "p.id in (select t.person_id from person_tag t where t.workspace_id = %(workspace_id)s and t.tag_id = any(%(tag)s))",
     "network": "p.id in (select i.person_id from identity i where i.workspace_id = %(workspace_id)s and i.network = any(%(network)s))",
     "blocked": "p.blocked = %(blocked)s",

@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 
 from demo.run import PASSWORD, Demo
 from tests.e2e.conftest import Enter, Outside, open_message
+from tests.e2e.test_screens import check
 
 
 def test_signing_in_and_out(demo: Demo, browser) -> None:
@@ -244,6 +245,18 @@ def test_find_or_do_reaches_people_messages_places_and_acts(enter: Enter, outsid
     page.get_by_test_id("find").fill("needle nils")
     expect(page.get_by_role("option").first).to_contain_text("Needle Nilsen")
     page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Needle Nilsen")).to_be_visible()
+    page.keyboard.press("Control+k")
+    page.get_by_test_id("find-help").click()
+    expect(page.get_by_text("one after the other")).to_be_visible()
+    check(page)
+    page.get_by_test_id("find").fill('"this needle" 47* -haystack')
+    found = page.get_by_role("option").filter(has_text="Find this needle, 4711")
+    expect(found.locator("mark")).to_have_text(["this needle", "4711"])
+    page.get_by_role("option", name="These as a list").click()
+    expect(page).to_have_url(re.compile("move=any"))
+    expect(page.locator("[data-conversation]")).to_have_count(1)
+    page.locator("[data-conversation]").click()
     expect(page.get_by_test_id("script")).to_contain_text("Find this needle, 4711")
     page.keyboard.press("Control+k")
     page.get_by_test_id("find").fill("keep it")

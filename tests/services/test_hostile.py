@@ -7,7 +7,7 @@ import pytest
 
 from sorta.core.ports import Letter
 from sorta.networks.mail import SmtpPost
-from sorta.services import acts, cases, desk, profiles
+from sorta.services import acts, cases, desk, finding, profiles
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
@@ -75,7 +75,7 @@ async def test_a_hundred_kilobytes_are_taken_shown_found_and_passed_on(world: Wo
         )
     )
     assert len(rows[0]["preview"]) < 1000
-    found = await desk.find(world.house, world.scopes["mara"], "quokka")
+    found = await finding.find(world.house, world.scopes["mara"], "quokka")
     assert [m["conversation_id"] for m in found["messages"]] == [id]
     await cases.hand_over(world.house, world.scopes["mara"], id, desk_id=world.desk_id, note=SCRIPT, now=world.now)
     (case,) = (await cases.list_cases(world.house, world.scopes["mara"]))["cases"]

@@ -27,7 +27,8 @@ async def test_a_step_is_done_when_what_it_is_about_is_there(world: World) -> No
     scope, now = await make(world), world.now
     assert [one["key"] for one in await starting.get_start(world.house, scope)] == [key for key, _ in starting.STEPS]
     assert await done(world, scope) == []
-    await workspaces.set_about(world.house, scope, name="New", description="Something.")
+    looks = {"languages": ["en"], "colour": None}
+    await workspaces.set_about(world.house, scope, name="New", description="Something.", **looks)  # type: ignore[arg-type]
     before = await hours.get_hours(world.house, scope, now)
     await hours.set_hours(world.house, scope, zone="Europe/Lisbon", week=before["week"], special={}, targets=before["targets"], now=now, sure=True)  # fmt: skip
     await starting.add_ready(world.house, scope, ["spam"], now)

@@ -14,7 +14,8 @@ import pytest
 from dev.cluster import Cluster
 from sorta import store
 from sorta.core.reading import BAND, NOT_SURE, ReadsAs, Tone, get_tone
-from sorta.store import desk, migrate, overview, profiles
+from sorta.store import desk, finding, migrate, overview, profiles
+from sorta.store.db import Conn
 from tests.world import KEYS, World
 
 #: Tables above the workspaces, and those of packages.
@@ -156,17 +157,21 @@ async def test_hot_queries_use_their_index(world: World) -> None:
             assert plan.count("Sort Key") == 0, plan
 
 
+async def find_quokka(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    return await finding.find_messages(conn, workspace_id, query="'quokka'", words=["quokka"], limit=5)
+
+
 @pytest.mark.anyio
 async def test_search_runs_past_the_policies_but_not_past_the_workspace(world: World) -> None:
     await world.hear("a rare word: quokka")
     async with world.house.db.transact(world.workspace_id) as conn:
-        assert len(await desk.find_messages(conn, world.workspace_id, "quokka", 5)) == 1
-        assert await desk.find_messages(conn, world.other_workspace_id, "quokka", 5) == []
+        assert len(await find_quokka(conn, world.workspace_id)) == 1
+        assert await find_quokka(conn, world.other_workspace_id) == []
     async with world.house.db.transact(world.other_workspace_id) as conn:
-        assert await desk.find_messages(conn, world.workspace_id, "quokka", 5) == []
-        assert await desk.find_messages(conn, world.other_workspace_id, "quokka", 5) == []
+        assert await find_quokka(conn, world.workspace_id) == []
+        assert await find_quokka(conn, world.other_workspace_id) == []
     async with world.house.db.connect() as conn:
-        assert await desk.find_messages(conn, world.workspace_id, "quokka", 5) == []
+        assert await find_quokka(conn, world.workspace_id) == []
 
 
 @pytest.mark.anyio

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Query, Response
 from sorta.api.deps import HouseDep, NowDep, ScopeDep, describe_query, make_query_reader
 from sorta.api.schemas import desk as shapes
 from sorta.api.schemas.reports import read_behind
-from sorta.services import desk, reports
+from sorta.services import desk, finding, reports
 from sorta.services.house import House, Scope
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["desk"])
@@ -122,4 +122,4 @@ async def list_members(house: HouseDep, scope: ScopeDep) -> list[shapes.Member]:
 @router.get("/find")
 async def find(house: HouseDep, scope: ScopeDep, words: Annotated[str, Query(max_length=200)]) -> shapes.Found:
     """People and messages by their words."""
-    return shapes.Found.model_validate(await desk.find(house, scope, words))
+    return shapes.Found.model_validate(await finding.find(house, scope, words))

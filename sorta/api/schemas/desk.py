@@ -506,9 +506,12 @@ class FoundPerson(BaseModel):
 
 
 class FoundMessage(BaseModel):
+    """A message, with the piece of it that shows why it was found."""
+
     message_id: int
     conversation_id: int
     body: str
+    marks: list[list[int]] = Field(description="From where to where in the piece what was found stands")
     sent_at: datetime
     person_name: str
     network: str
@@ -518,3 +521,5 @@ class FoundMessage(BaseModel):
 class Found(BaseModel):
     people: list[FoundPerson]
     messages: list[FoundMessage]
+    has_more: bool = Field(description="Whether more messages are found than stand here")
+    is_ready: bool = Field(description="False while older messages cannot be found by words yet, after an upgrade")

@@ -83,7 +83,7 @@ select id, seq from conversation where workspace_id = %(workspace_id)s and {whic
 order by sort_due, sort_rank, id limit %(limit)s;
 
 -- is_common: whether words stand in so many messages that looking into each conversation finds a page soonest
-select is_common(%(words)s);
+select is_common(%(words)s::text[]);
 
 -- plan_once: the plan of a page whose filter has an index in its order; planning it for each value takes longer than the page
 select set_config('plan_cache_mode', 'force_generic_plan', true);
@@ -143,18 +143,3 @@ select pg_notify('sorta_live', %(notice)s);
 -- list_presence: who has what open, heard of since
 select member_id, conversation_id, doing from presence
 where workspace_id = %(workspace_id)s and at > %(since)s order by member_id;
-
--- find_people: people whose name or handle contains the words
-select p.id as person_id, p.name, i.handle, i.network,
-  (select c.id from conversation c where c.person_id = p.id and c.workspace_id = %(workspace_id)s
-   order by c.last_at desc limit 1) as conversation_id
-from identity i join person p on p.id = i.person_id
-where i.workspace_id = %(workspace_id)s
-  and (i.name ilike %(pattern)s or i.handle ilike %(pattern)s)
-order by p.name, p.id limit %(limit)s;
-
--- find_messages: messages with all the words, newest first, each with its conversation
-select s.message_id, s.conversation_id, s.body, s.sent_at, c.person_name, c.network, c.move
-from search_messages(%(workspace_id)s, %(query)s, %(limit)s) s
-join conversation c on c.id = s.conversation_id and c.workspace_id = %(workspace_id)s
-order by s.sent_at desc, s.message_id desc;

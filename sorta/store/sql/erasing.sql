@@ -47,7 +47,7 @@ select id from (
 select id from conversation where workspace_id = %(workspace_id)s and id = any(%(ids)s) order by person_id, thread_key for no key update;
 
 -- unname_messages: their names out of what others said
-update message set body = regexp_replace(body, %(pattern)s, 'erased', 'gi')
+update message set body = regexp_replace(body, %(pattern)s, 'erased', 'gi'), words = null
 where workspace_id = %(workspace_id)s and conversation_id = any(%(others)s) and body ~* %(pattern)s;
 
 -- unname_conversations: their names out of the lines that lists show
@@ -91,7 +91,7 @@ delete from translation t using message m where t.workspace_id = %(workspace_id)
 delete from correction t using message m where t.workspace_id = %(workspace_id)s and m.id = t.message_id and m.conversation_id = any(%(ids)s);
 
 -- erase_messages: the words; what they read as stays, for it is counted
-update message set body = '', url = null, in_reply_to = null, attachments = '[]',
+update message set body = '', words = '', url = null, in_reply_to = null, attachments = '[]',
   external_id = case when external_id is not null then make_erased(external_id) end,
   evidence = evidence || '{"words": {}, "sentiment_words": [], "links": []}'
 where workspace_id = %(workspace_id)s and conversation_id = any(%(ids)s);
@@ -165,7 +165,7 @@ update reaction r set external_id = make_erased(r.external_id) from identity i
 where r.workspace_id = %(workspace_id)s and i.id = r.identity_id and i.person_id = any(%(people)s);
 
 -- erase_identities: what they are called on networks; somebody who comes back is somebody new
-update identity set external_id = 'erased:' || id, handle = '', name = %(name)s, reach = null, look = 'erased:' || id
+update identity set external_id = 'erased:' || id, handle = '', name = %(name)s, folded = null, reach = null, look = 'erased:' || id
 where workspace_id = %(workspace_id)s and person_id = any(%(people)s);
 
 -- erase_people: the records themselves

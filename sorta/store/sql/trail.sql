@@ -45,10 +45,10 @@ with made as (
 ), said as (
   insert into message (id, workspace_id, conversation_id, account_id, external_id, inbound, kind, public,
     identity_id, member_id, body, in_reply_to, url, sent_at, arrived_at, edited_at, removed_at,
-    language, sentiment, reads_as, evidence, rating, attachments, rule_id)
+    language, sentiment, reads_as, evidence, rating, attachments, rule_id, words)
   select m.id, %(workspace_id)s, m.conversation_id, m.account_id, m.external_id, m.inbound, m.kind, m.public,
     m.identity_id, m.member_id, m.body, m.in_reply_to, m.url, m.sent_at, m.arrived_at, m.edited_at, m.removed_at,
-    m.language, m.sentiment, m.reads_as, m.evidence, m.rating, coalesce(m.attachments, '[]'), m.rule_id
+    m.language, m.sentiment, m.reads_as, m.evidence, m.rating, coalesce(m.attachments, '[]'), m.rule_id, m.words
   from jsonb_populate_recordset(null::message, %(messages)s) m
 ), happened as (
   insert into trail (conversation_id, seq, workspace_id, kind, at, member_id, data)
@@ -164,7 +164,7 @@ where workspace_id = %(workspace_id)s and account_id = %(account_id)s and extern
 for no key update;
 
 -- set_message_text: the text after an edit outside; the earlier one is in the trail
-update message set body = %(body)s, edited_at = %(at)s where workspace_id = %(workspace_id)s and id = %(id)s;
+update message set body = %(body)s, words = %(words)s::tsvector, edited_at = %(at)s where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- set_message_removed: marks a message as deleted outside; it stays readable here
 update message set removed_at = %(at)s where workspace_id = %(workspace_id)s and id = %(id)s;

@@ -6543,17 +6543,35 @@ export interface components {
         };
         /** Found */
         Found: {
+            /**
+             * Has More
+             * @description Whether more messages are found than stand here
+             */
+            has_more: boolean;
+            /**
+             * Is Ready
+             * @description False while older messages cannot be found by words yet, after an upgrade
+             */
+            is_ready: boolean;
             /** Messages */
             messages: components["schemas"]["FoundMessage"][];
             /** People */
             people: components["schemas"]["FoundPerson"][];
         };
-        /** FoundMessage */
+        /**
+         * FoundMessage
+         * @description A message, with the piece of it that shows why it was found.
+         */
         FoundMessage: {
             /** Body */
             body: string;
             /** Conversation Id */
             conversation_id: number;
+            /**
+             * Marks
+             * @description From where to where in the piece what was found stands
+             */
+            marks: number[][];
             /** Message Id */
             message_id: number;
             move: components["schemas"]["Move"];

@@ -742,6 +742,13 @@ const doables = computed<Doable[]>(() => [
       :workspace-id="workspaceId"
       :doables="doables"
       @close="isFinding = false"
-      @open="goTo" />
+      @open="goTo"
+      @person="
+        (id) => void router.push({ name: 'people', params: { workspace: String(workspaceId), person: String(id) } })
+      "
+      @all="
+        (words) =>
+          void router.push({ name: 'desk', params: { workspace: String(workspaceId) }, query: { move: 'any', words } })
+      " />
   </div>
 </template>

@@ -14,13 +14,14 @@ export interface Doable {
   run: () => void
 }
 const props = defineProps<{ workspaceId: number; doables: Doable[] }>()
-const emit = defineEmits<{ close: []; open: [conversation: number] }>()
+const emit = defineEmits<{ close: []; open: [conversation: number]; person: [person: number]; all: [words: string] }>()
 const { byNetwork } = useDirectory()
 
 const words = ref('')
 const panel = ref<{ $el: HTMLElement } | null>(null)
 useKeys({ Escape: () => emit('close') }, () => panel.value?.$el)
-const found = ref<Found>({ people: [], messages: [] })
+const NOTHING: Found = { people: [], messages: [], has_more: false, is_ready: true }
+const found = ref(NOTHING)
 const problem = ref<string | null>(null)
 const isAsking = ref(false)
 let turn = 0
@@ -28,7 +29,7 @@ let turn = 0
 watch(words, async (now) => {
   const mine = ++turn
   if (!now.trim()) {
-    found.value = { people: [], messages: [] }
+    found.value = NOTHING
     return
   }
   isAsking.value = true
@@ -66,7 +67,8 @@ const isNothing = computed(
 
 interface Choice {
   key: string
-  title: string
+  /** What it is called, in pieces, those that were found marked. */
+  title: { text: string; isFound: boolean }[]
   about: string
   hint?: string
   run: () => void
@@ -74,29 +76,61 @@ interface Choice {
 const groups = computed<{ name: string; choices: Choice[] }[]>(() => [
   {
     name: 'People',
-    choices: found.value.people
-      .filter((p) => p.conversation_id !== null)
-      .map((p) => ({
-        key: `p${p.person_id}${p.network}${p.handle}`,
-        title: p.name,
-        about: `@${p.handle.replace(/^@/, '')} on ${networkOf(p.network)}`,
-        run: () => emit('open', p.conversation_id ?? 0),
-      })),
-  },
-  {
-    name: 'Messages',
-    choices: found.value.messages.map((m) => ({
-      key: `m${m.message_id}`,
-      title: m.body,
-      about: `${m.person_name}, ${networkOf(m.network)}, ${MOVE_WORDS[m.move]}`,
-      run: () => emit('open', m.conversation_id),
+    choices: found.value.people.map((p) => ({
+      key: `p${p.person_id}${p.network}${p.handle}`,
+      title: [{ text: p.name, isFound: false }],
+      about: `@${p.handle.replace(/^@/, '')} on ${networkOf(p.network)}`,
+      run: () => emit('person', p.person_id),
     })),
   },
   {
+    name: 'Messages',
+    choices: [
+      ...found.value.messages.map((m) => ({
+        key: `m${m.message_id}`,
+        title: cut(m.body, m.marks),
+        about: `${m.person_name}, ${networkOf(m.network)}, ${MOVE_WORDS[m.move]}`,
+        run: () => emit('open', m.conversation_id),
+      })),
+      ...(found.value.messages.length
+        ? [
+            {
+              key: 'all',
+              title: [
+                { text: found.value.has_more ? 'All that is found, as a list' : 'These as a list', isFound: false },
+              ],
+              about: 'over all moves',
+              run: () => emit('all', words.value.trim()),
+            },
+          ]
+        : []),
+    ],
+  },
+  {
     name: 'Go to or do',
-    choices: acts.value.map((a) => ({ key: `a${a.words}`, title: a.words, about: '', hint: a.key ?? '', run: a.run })),
+    choices: acts.value.map((a) => ({
+      key: `a${a.words}`,
+      title: [{ text: a.words, isFound: false }],
+      about: '',
+      hint: a.key ?? '',
+      run: a.run,
+    })),
   },
 ])
+/** A text in pieces, by where what was found stands in it; places count whole characters, as the server does. */
+function cut(text: string, marks: number[][]): { text: string; isFound: boolean }[] {
+  const signs = [...text]
+  const pieces: { text: string; isFound: boolean }[] = []
+  let at = 0
+  for (const [begins = 0, ends = 0] of marks) {
+    if (begins < at) continue
+    pieces.push({ text: signs.slice(at, begins).join(''), isFound: false })
+    pieces.push({ text: signs.slice(begins, ends).join(''), isFound: true })
+    at = ends
+  }
+  return [...pieces, { text: signs.slice(at).join(''), isFound: false }].filter((one) => one.text)
+}
+const isHelping = ref(false)
 function pick(choice: Choice | null): void {
   if (!choice) return
   emit('close')
@@ -122,6 +156,9 @@ const networkOf = (key: string): string => byNetwork.value.get(key)?.name ?? key
             @change="words = $event.target.value" />
           <p v-if="problem" role="alert" class="px-4 py-2 text-brick">{{ problem }}</p>
           <p v-if="isNothing" class="px-4 py-6 text-center text-ink-2">Nothing here has all of these words.</p>
+          <p v-if="!found.is_ready" role="status" class="px-4 py-1 text-[13px] text-honey-ink" data-test="find-unready">
+            Older messages are being made ready to be found by words, the newest first; some are not found yet.
+          </p>
           <ComboboxOptions static data-inline class="scroll-quiet overflow-y-auto py-1">
             <template v-for="group in groups" :key="group.name">
               <li
@@ -137,9 +174,11 @@ const networkOf = (key: string): string => byNetwork.value.get(key)?.name ?? key
                 :value="choice"
                 as="template">
                 <li class="flex cursor-pointer items-baseline gap-3 px-4 py-1.5" :class="active ? 'bg-pine-wash' : ''">
-                  <span class="truncate" :class="group.name === 'People' ? 'font-semibold' : ''" dir="auto">{{
-                    choice.title
-                  }}</span>
+                  <span class="truncate" :class="group.name === 'People' ? 'font-semibold' : ''" dir="auto"
+                    ><component :is="one.isFound ? 'mark' : 'span'" v-for="(one, n) in choice.title" :key="n">{{
+                      one.text
+                    }}</component></span
+                  >
                   <span class="ml-auto shrink-0 text-xs text-ink-2"
                     >{{ choice.about }}<kbd v-if="choice.hint">{{ choice.hint }}</kbd></span
                   >
@@ -147,6 +186,24 @@ const networkOf = (key: string): string => byNetwork.value.get(key)?.name ?? key
               </ComboboxOption>
             </template>
           </ComboboxOptions>
+          <div class="border-t border-rule px-4 py-1.5 text-xs text-ink-2">
+            <button
+              type="button"
+              class="font-semibold underline"
+              :aria-expanded="isHelping"
+              data-test="find-help"
+              @click="isHelping = !isHelping">
+              How to write it
+            </button>
+            <ul v-if="isHelping" class="mt-1 mb-1 space-y-0.5">
+              <li><b>queue seals</b> both words, in any order</li>
+              <li><b>"season pass"</b> one after the other</li>
+              <li><b>pass -season</b> the first without the second</li>
+              <li><b>refund*</b> whatever begins so</li>
+              <li><b>@marek.rask</b>, <b>B-2207</b>, <b>2207</b> handles and numbers, as they stand or in part</li>
+              <li>Capitals and accents do not matter: <b>odegard</b> finds Ødegård.</li>
+            </ul>
+          </div>
         </Combobox>
       </DialogPanel>
     </div>

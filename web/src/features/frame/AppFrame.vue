@@ -34,6 +34,8 @@ const all = computed<Doable[]>(() => [...(props.doables ?? []), ...places.value]
       :workspace-id="session.workspaceId"
       :doables="all"
       @close="isFinding = false"
-      @open="(id) => void router.push({ name: 'desk', params: { ...params, conversation: String(id) } })" />
+      @open="(id) => void router.push({ name: 'desk', params: { ...params, conversation: String(id) } })"
+      @person="(id) => void router.push({ name: 'people', params: { ...params, person: String(id) } })"
+      @all="(words) => void router.push({ name: 'desk', params, query: { move: 'any', words } })" />
   </div>
 </template>

@@ -1,0 +1,76 @@
+"""Finding people by name or handle and messages by their words, and making them ready for it. Used by the API, the clock and the desk's filters."""
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+from sorta.core.finding import Term, excerpt, finds_something, list_asked, read_search, write_query, write_vector
+from sorta.services.filters import make_pattern
+from sorta.services.house import House, Scope
+from sorta.store import finding as store
+
+#: Made ready in one round of the clock: some tenths of a second of work.
+AT_ONCE = 2000
+
+
+async def find(house: House, scope: Scope, words: str, limit: int = 8) -> dict[str, Any]:
+    """People and messages, of what one sees in this workspace; each message with the piece that shows why, and where in it what was found stands. `is_ready` is
+    False while older messages cannot be found by words yet."""
+    terms = read_search(words)
+    asks = finds_something(terms)
+    async with house.db.transact(scope.workspace_id) as conn:
+        people = (
+            await store.find_people(
+                conn, scope.workspace_id, patterns=make_patterns(terms), pattern=make_pattern(words), limit=limit
+            )
+            if asks
+            else []
+        )
+        messages = (
+            await store.find_messages(
+                conn, scope.workspace_id, query=write_query(terms), words=list_asked(terms), limit=limit + 1
+            )
+            if asks
+            else []
+        )
+        is_ready = not await store.has_unread(conn, scope.workspace_id)
+    shown = []
+    for one in messages[:limit]:
+        piece = excerpt(one["body"], terms)
+        shown.append({**one, "body": piece.text, "marks": [list(mark) for mark in piece.marks]})
+    return {"people": people, "messages": shown, "has_more": len(messages) > limit, "is_ready": is_ready}
+
+
+def make_patterns(terms: tuple[Term, ...]) -> list[str]:
+    """Each term as it may stand anywhere in a folded name or handle."""
+    return [make_pattern(" ".join(term.words)) for term in terms if not term.is_not]
+
+
+def fold_names(name: str, handle: str) -> str:
+    """A name and a handle as people are found by them; the signs of a script without spaces stand by themselves, as in what is asked."""
+    return " ".join(
+        word for text in (name, handle) for term in read_search(f'"{text}"', typing=False) for word in term.words
+    )
+
+
+async def note_words(house: House, workspace_id: int, now: datetime) -> int:
+    """Make ready what cannot be found yet: messages from before, or whose words were changed, and names; how many. Run by the worker's clock."""
+    async with house.db.transact(workspace_id) as conn:
+        messages = await store.list_unread(conn, workspace_id, AT_ONCE)
+        names = await store.list_unfolded(conn, workspace_id, AT_ONCE)
+    if not messages and not names:
+        return 0
+    vectors, folded = await house.workshop.do(_make_ready, messages, names)
+    async with house.db.transact(workspace_id) as conn:
+        await store.set_words(conn, workspace_id, vectors)
+        await store.set_folded(conn, workspace_id, folded)
+    return len(messages) + len(names)
+
+
+def _make_ready(
+    messages: Sequence[tuple[int, str]], names: Sequence[tuple[int, str, str]]
+) -> tuple[list[tuple[int, str, str]], list[tuple[int, str, str, str]]]:
+    return (
+        [(id, body, write_vector(body)) for id, body in messages],
+        [(id, name, handle, fold_names(name, handle)) for id, name, handle in names],
+    )

@@ -1,0 +1,89 @@
+"""What one writes to find something: read, written for PostgreSQL, and shown in what was found.
+
+The folding is held to Unicode in tests/core/test_words.py; what stands here is the language, and that what is written is found where it stands.
+"""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sorta.core.finding import Term, excerpt, finds_something, list_asked, read_search, write_query, write_vector
+
+texts = st.text(st.characters(codec="utf-8", exclude_characters="\x00"), max_size=80)
+
+
+@pytest.mark.parametrize(
+    ("said", "terms"),
+    [
+        ("queue", [Term(words=("queue",))]),
+        ("Ødegård", [Term(words=("odegard",))]),
+        ("B-2207", [Term(words=("b", "2207"))]),
+        ("48-1930", [Term(words=("48", "1930"))]),
+        ("@marek.rask", [Term(words=("marek", "rask"))]),
+        ('"pass season"', [Term(words=("pass", "season"))]),
+        ("“pass season”", [Term(words=("pass", "season"))]),
+        ("„pass season“", [Term(words=("pass", "season"))]),
+        ("«pass season»", [Term(words=("pass", "season"))]),
+        ("pass -season", [Term(words=("pass",)), Term(words=("season",), is_not=True)]),
+        ('pass -"long queue"', [Term(words=("pass",)), Term(words=("long", "queue"), is_not=True)]),
+        ("pass−through", [Term(words=("pass", "through"))]),
+        ("refund*", [Term(words=("refund",), is_prefix=True)]),
+        ("水族館", [Term(words=("水", "族", "館"))]),
+        ("- -- * \" ' @", []),
+        ("-", []),
+        ("😀", []),
+        ('"pass sea', [Term(words=("pass", "sea"))]),
+    ],
+)
+def test_what_is_written_is_read(said: str, terms: list[Term]) -> None:
+    assert list(read_search(said, typing=False)) == terms
+
+
+def test_the_last_word_may_go_on_while_one_types() -> None:
+    assert [t.is_prefix for t in read_search("long que")] == [False, True]
+    assert [t.is_prefix for t in read_search("long que ")] == [False, False]
+    assert [t.is_prefix for t in read_search('"long que"')] == [False]
+    assert read_search("B-22")[0] == Term(words=("b", "22"), is_prefix=True)
+
+
+def test_what_only_must_not_stand_asks_for_nothing() -> None:
+    assert not finds_something(read_search("-spam"))
+    assert not finds_something(read_search(""))
+    assert finds_something(read_search("-spam queue"))
+
+
+def test_it_is_written_as_the_store_takes_it() -> None:
+    terms = read_search('it is long -"a b" que')
+    assert write_query(read_search("o'neil -x", typing=False)) == "('o' <-> 'neil') & !'x'"
+    assert write_query(terms).endswith("& 'que':*")
+    assert list_asked(read_search("B-22 -x")) == ["b", "22"]
+    assert list_asked(read_search("-x B-22")) == ["b", "22*"]
+    assert write_vector("Long, long queue") == "'long':1,2 'queue':3"
+
+
+def test_an_enormous_text_is_found_by_its_beginning_and_takes_no_longer() -> None:
+    assert len(write_vector("word " * 400_000)) < 2_000
+    many = write_vector(" ".join(f"w{n}" for n in range(400_000)))
+    assert len(many.encode()) < 1_000_000
+    assert "'w0':1" in many
+    assert len(write_vector("x" * 100_000)) < 400
+
+
+@given(texts)
+def test_what_was_found_is_shown_where_it_stands(text: str) -> None:
+    for term in read_search(text, typing=False):
+        if term.is_not:
+            continue
+        shown = excerpt(text, (term,))
+        assert all(0 <= a < b <= len(shown.text) for a, b in shown.marks)
+
+
+def test_the_piece_that_is_shown_has_what_was_found_in_it() -> None:
+    text = "We came early. " * 30 + "The Ødegård pass does not open B-2207 any more. " + "It was fine. " * 30
+    shown = excerpt(text, read_search("odegard b-2207 -nothing", typing=False))
+    assert [shown.text[a:b] for a, b in shown.marks] == ["Ødegård", "B-2207"]
+    assert shown.text.startswith("… ")
+    assert shown.text.endswith(" …")
+    assert len(shown.text) < 200
+    short = excerpt("水族館は楽しい", read_search("族館", typing=False))
+    assert [short.text[a:b] for a, b in short.marks] == ["族館"]
