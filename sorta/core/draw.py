@@ -119,7 +119,7 @@ def check_rules(rules: DrawRules, now: datetime) -> DrawRules:
     if not 1 <= rules.winners <= MOST_PLACES:
         raise Invalid(f"1 to {MOST_PLACES} can win.", "winners")
     if not 0 <= rules.reserves <= MOST_PLACES:
-        raise Invalid(f"0 to {MOST_PLACES} can stand in.", "reserves")
+        raise Invalid(f"There can be 0 to {MOST_PLACES} reserves.", "reserves")
     source = " ".join(rules.public_source.split())
     if len(source) > LONGEST_SOURCE:
         raise Invalid(f"The public value is named in at most {LONGEST_SOURCE} characters.", "public_source")
@@ -285,5 +285,5 @@ def check_certificate(told: Mapping[str, Any]) -> list[str]:
         wrong.append("The key does not belong to the seed and the public value.")
     ranked = [number for _, number in sorted(zip((rank(key, id) for id in ids), numbers, strict=True))]
     if [said["winners"], said["reserves"]] != [ranked[: places[0]], ranked[places[0] : sum(places)]]:
-        wrong.append("The winners, or those who stand in, are not those that rank first.")
+        wrong.append("The winners, or the reserves, are not those that rank first.")
     return wrong

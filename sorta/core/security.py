@@ -88,7 +88,7 @@ WORDS = {
     Happening.WORKSPACE_MADE: "made this workspace{what}",
     Happening.WORKSPACE_CHANGED: "calls the workspace {what}",
     Happening.LOOKS: "gave the workspace {what}",
-    Happening.ARCHIVED: "put the workspace away",
+    Happening.ARCHIVED: "archived the workspace",
     Happening.BROUGHT_BACK: "brought the workspace back",
     Happening.ROLE_GIVEN: "gave a role: {what}",
     Happening.LET_GO: "let {what} go, who works here no more",

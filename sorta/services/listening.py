@@ -10,6 +10,7 @@ import structlog
 
 from sorta.core.bounds import bound
 from sorta.core.errors import Impossible, Invalid, NotFound, Unreadable
+from sorta.core.finding import finds_something, read_search
 from sorta.core.permissions import Permission
 from sorta.core.ports import Seen, Unreachable
 from sorta.networks.abilities import TABLE
@@ -35,6 +36,10 @@ async def add_listening(house: House, scope: Scope, *, words: str, account_id: i
     said = " ".join(words.split()).lower()
     if not 2 <= len(said) <= 80:
         raise Invalid("Give 2 to 80 characters to listen for.", "words")
+    if not finds_something(read_search(said, typing=False)):
+        raise Invalid(
+            f"‘{said}’ can never be found: it has no letters or digits, or says only what is not to be there.", "words"
+        )
     account = await get_account(house, scope.workspace_id, account_id)
     abilities = TABLE[account.network]
     if not abilities.search:

@@ -251,7 +251,7 @@ async def archive(house: House, scope: Scope, now: datetime) -> None:
     """Put it away: nobody opens it, nothing of it runs, nothing leaves it; everything is kept. For Owners. Raises NotAllowed."""
     check_owner(scope)
     async with house.db.transact(scope.workspace_id) as conn:
-        if await people.archive(conn, scope.workspace_id, scope.member_id, "the workspace was put away", now):
+        if await people.archive(conn, scope.workspace_id, scope.member_id, "the workspace was archived", now):
             await note(conn, scope, Happening.ARCHIVED)
 
 

@@ -43,7 +43,7 @@ def test_from_a_comment_outside_to_an_answer_outside(enter: Enter, demo: Demo, o
     street.get_by_role("button", name="Say it").click()
     for page in (mara, ilse):
         expect(page.get_by_test_id("show-new")).to_have_text("1 new, show")
-    mara.keyboard.press("s")
+    mara.keyboard.press(".")
     mara.get_by_text("Do the jellyfish glow at night?").first.click()
     expect(mara.get_by_test_id("move")).to_have_text("Unsorted")
     id = int(re.search(r"/desk/(\d+)", mara.url)[1])
@@ -118,7 +118,7 @@ def test_every_act_by_its_key_and_undone(enter: Enter, outside: Outside) -> None
     expect(page).to_have_url(re.compile(rf"/desk/{id}\b"))
     expect(page.get_by_test_id("trail")).to_contain_text("Mara took that back")
 
-    page.keyboard.press("e")
+    page.keyboard.press("s")
     page.get_by_role("menuitem", name="As no reply needed").click()
     expect(undo).to_contain_text("Settled: no reply needed")
     page.goto(f"/w/1/desk/{id}")

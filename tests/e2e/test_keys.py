@@ -265,7 +265,7 @@ def test_with_several_selected_keys_act_on_all_of_them(enter: Enter, outside: Ou
     rows = page.locator("[data-conversation]")
     expect(rows).to_have_count(3)
     rows.first.click()
-    page.keyboard.press("x")
+    page.keyboard.press("Space")
     page.keyboard.press("Shift+ArrowDown")
     expect(page.get_by_test_id("selected")).to_contain_text("2 selected")
     asked = acts_of(page)

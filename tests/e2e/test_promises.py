@@ -40,7 +40,7 @@ def test_thanks_for_what_is_settled_stay_settled_and_are_seen(enter: Enter, outs
     said = outside.say("Is the cafe open, 9201", kind="private", network="hushline", name="Tove Tak")
     page = enter("mara")
     id = open_message(page, "Is the cafe open, 9201")
-    page.keyboard.press("e")
+    page.keyboard.press("s")
     page.get_by_role("menuitem", name="As answered").click()
     expect(page.get_by_test_id("undo-line")).to_be_visible()
     assert said

@@ -314,11 +314,10 @@ def test_work_is_passed_across_and_evened_out_with_one_undo(enter: Enter, outsid
         time.sleep(0.1)
     page.reload()
     expect(page.locator("[data-conversation]")).to_have_count(3)
-    page.locator("[data-conversation]").first.click()
-    for _ in range(3):
-        page.keyboard.press("t")
-        page.wait_for_timeout(400)
-        page.keyboard.press("ArrowDown")
+    page.keyboard.press("Control+a")
+    expect(page.get_by_test_id("selected")).to_contain_text("3 selected")
+    page.keyboard.press("t")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("3:")
     page.goto("/w/1/team")
     teo = page.get_by_role("region", name="Teo Nakamura").or_(page.locator("section[aria-label='Teo Nakamura']")).first
     mara = page.locator("section[aria-label='Mara Okafor']")

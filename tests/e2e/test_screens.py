@@ -52,7 +52,7 @@ def test_axe_finds_nothing_serious_in_either_theme(enter: Enter, demo: Demo, out
     page.keyboard.press("Control+Enter")
     expect(page.get_by_label("Team note").filter(has_text="A note on screen")).to_be_visible()
     check(page)
-    page.keyboard.press("e")
+    page.keyboard.press("s")
     expect(page.get_by_role("menu")).to_be_visible()
     check(page)
     page.keyboard.press("Escape")

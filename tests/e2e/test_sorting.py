@@ -75,7 +75,7 @@ def test_several_at_once_and_one_undo(enter: Enter, outside: Outside) -> None:
     page.keyboard.press("z")
     expect(page.locator("[data-conversation]")).to_have_count(4)
     page.locator("[data-conversation]").first.click()
-    page.keyboard.press("x")
+    page.keyboard.press("Space")
     page.keyboard.press("Shift+ArrowDown")
     expect(bar).to_contain_text("2 selected")
     page.keyboard.press("m")
@@ -84,6 +84,23 @@ def test_several_at_once_and_one_undo(enter: Enter, outside: Outside) -> None:
     expect(page.locator("[data-conversation]")).to_have_count(2)
     page.goto("/w/1/desk?move=our_move&words=bulky")
     expect(page.locator("[data-conversation]")).to_have_count(2)
+    # By mouse or touch: a box at each row, with Shift all up to it; and a row is a link like any.
+    page.goto("/w/1/desk?move=unsorted&words=bulky")
+    boxes = page.get_by_test_id("row-box")
+    boxes.first.check()
+    expect(bar).to_contain_text("1 selected")
+    boxes.nth(1).click(modifiers=["Shift"])
+    expect(bar).to_contain_text("2 selected")
+    boxes.first.uncheck()
+    expect(bar).to_contain_text("1 selected")
+    check(page)
+    row = page.locator("[data-conversation]").first
+    id = row.get_attribute("data-conversation")
+    with page.context.expect_page() as opened:
+        row.click(modifiers=["ControlOrMeta"])
+    expect(opened.value).to_have_url(re.compile(rf"/w/1/desk/{id}\?move=unsorted&words=bulky"))
+    expect(opened.value.get_by_test_id("script")).to_contain_text("BULKY question")
+    expect(page).to_have_url(re.compile(r"/desk\?move=unsorted"))
 
 
 def test_what_happens_on_the_network_happens_there_and_deleting_asks_first(enter: Enter, outside: Outside) -> None:
@@ -196,7 +213,7 @@ def test_one_customer_on_three_networks_becomes_one_person(enter: Enter) -> None
     page.get_by_test_id("follow-up-words").fill("Ring her back")
     page.get_by_role("button", name="Remind").click()
     expect(page.get_by_test_id("follow-up").filter(has_text="Ring her back")).to_be_visible()
-    page.get_by_role("button", name="Take apart").first.click()
+    page.get_by_role("button", name="Separate again").first.click()
     expect(page.get_by_test_id("people-total")).to_have_text("2 people")
     with page.expect_download() as got:
         page.get_by_test_id("export").click()
@@ -240,7 +257,7 @@ def test_somebody_is_erased_at_their_wish(enter: Enter, outside: Outside) -> Non
     expect(colleague.get_by_test_id("erased")).to_contain_text("was erased")
     expect(colleague.get_by_test_id("script")).not_to_contain_text("forget that I was ever here")
     expect(colleague.get_by_test_id("composer")).to_have_count(0)
-    colleague.keyboard.press("e")
+    colleague.keyboard.press("s")
     expect(colleague.get_by_role("menu")).to_have_count(0)
     check(colleague, "script")
     # An Owner's alone.

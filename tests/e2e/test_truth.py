@@ -263,7 +263,7 @@ def test_what_is_not_outside_is_no_answer(enter: Enter, outside: Outside, demo: 
         sheet = page.locator(f"[data-sheet='{id}']")
         expect(sheet.get_by_test_id("move")).to_have_text("Our move", timeout=25_000)
         expect(sheet.get_by_test_id("stuck")).to_contain_text("Not out yet, since")
-        page.keyboard.press("s")
+        page.keyboard.press(".")
         expect(page.locator(f"[data-conversation='{id}']").get_by_test_id("row-way")).to_have_text("not out yet")
         line = page.get_by_test_id("stuck-account").filter(has_text="Quillet")
         expect(line).to_contain_text("An answer from Brinewick Aquarium on Quillet is not out since")

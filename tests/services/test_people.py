@@ -238,6 +238,9 @@ async def test_listening_finds_once_and_answers_work(world: World) -> None:
         )
     with pytest.raises(Invalid):
         await listening.add_listening(house, mara, words=" x ", account_id=quillet, now=world.now)
+    for words in ("…!", "-spam", '""'):
+        with pytest.raises(Invalid, match="can never be found"):
+            await listening.add_listening(house, mara, words=words, account_id=quillet, now=world.now)
     with pytest.raises(NotAllowed):
         await listening.add_listening(house, world.scopes["ana"], words="xyz", account_id=quillet, now=world.now)
     await listening.delete_listening(house, mara, saved["id"])

@@ -119,7 +119,7 @@ async def test_put_away_nobody_opens_it_nothing_leaves_and_all_is_there_when_it_
     await workspaces.bring_back(world.house, noor.member_id, world.workspace_id)
     assert (await sign_in.get_scope(world.house, token, world.workspace_id, world.now)).role.key == "owner"
     told = await outgoing.get_outgoing(world.house, noor, world.after(hours=1))
-    assert told["held_reason"] == "the workspace was put away"
+    assert told["held_reason"] == "the workspace was archived"
     await outgoing.release(world.house, noor, world.after(hours=1))
     await go(world, hours=1)
     assert await outside(world) == ["At nine."]

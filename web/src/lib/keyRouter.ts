@@ -20,6 +20,9 @@ interface Scope {
  * its dialog from the start. */
 const OVERLAYS = '[role=dialog], [role=alertdialog], [role=menu], [role=listbox]:not([data-inline]), [data-key-scope]'
 const FIELDS = 'input, textarea, select, [contenteditable=""], [contenteditable=true], emoji-picker'
+/** What the browser presses by Space; a link it does not, so that on a row of the queue it can select. */
+const BY_SPACE =
+  'button, summary, select, [role=switch], [role=menuitem], [role=tab], input[type=checkbox], input[type=radio]'
 const PRESSABLE = 'button, a, summary, select, [role=switch], [role=menuitem], [role=tab]'
 /** What a field does with these itself; no scope takes them from it. */
 const OF_A_FIELD = new Set(['a', 'c', 'v', 'x', 'y', 'z'].map((key) => `ctrl+${key}`))
@@ -40,7 +43,8 @@ function nameOf(event: KeyboardEvent): { name: string; isSingle: boolean } {
   const isDigit = event.code.startsWith('Digit')
   const shift = event.shiftKey && (said.length > 1 || /[a-z]/.test(said) || isDigit) ? 'shift+' : ''
   if (shift && isDigit) said = place ?? said
-  return { name: `${chord}${shift}${said}`, isSingle: isCharacter && !chord }
+  // Space says nothing that one could write by mistake (WCAG 2.1.4 is about letters, digits and signs).
+  return { name: `${chord}${shift}${said}`, isSingle: isCharacter && !chord && said !== ' ' }
 }
 
 export class KeyRouter {
@@ -84,12 +88,14 @@ export class KeyRouter {
     const target = event.target instanceof HTMLElement ? event.target : document.body
     const field = target.closest<HTMLElement>(FIELDS)
     const { name, isSingle } = nameOf(event)
-    if (field && isSingle) this.lastTyped = performance.now()
+    const isSpace = event.key === ' '
+    if (isSpace && target.closest(BY_SPACE)) return
+    if (field && (isSingle || isSpace)) this.lastTyped = performance.now()
     const overlay = topOverlay()
-    if (!field && !overlay && this.hearWords(event, isSingle)) return drop(event)
+    if (!field && !overlay && this.hearWords(event, isSingle || isSpace)) return drop(event)
     // The browser presses a button again and again while Enter is held, also the one that the focus has come back to.
     if (event.repeat && isPress(event, target)) return drop(event)
-    if (field && (OF_A_FIELD.has(name) || (isSingle && !event.altKey))) return
+    if (field && (OF_A_FIELD.has(name) || isSpace || (isSingle && !event.altKey))) return
     const act = this.find(name, isSingle && !field, event.altKey, target, overlay)
     if (!act) return
     if (event.repeat && !WALKING.has(name)) return drop(event)

@@ -161,7 +161,7 @@ watch(workspaceId, () => ((chosen.value = editing.value = null), void cancel()))
         <template v-if="isReview">
           <h1 class="font-name text-xl font-bold">What rules did by themselves</h1>
           <p class="mb-4 max-w-[62ch] text-[13.5px] text-ink-2">
-            Hidden, answered or settled since somebody last looked. Leave it so, or bring it back.
+            Hidden, answered or settled since somebody last looked. Leave it as it is, or bring it back.
           </p>
           <ReviewList
             ref="review"

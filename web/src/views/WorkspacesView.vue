@@ -135,7 +135,7 @@ const input = 'mt-1 block w-full rounded border border-rule bg-raised px-2 py-1 
           </button>
         </form>
         <section v-if="away.length" class="rounded-lg border border-rule bg-sheet p-5" data-test="away">
-          <h2 class="mb-2 font-name text-lg font-bold">Put away</h2>
+          <h2 class="mb-2 font-name text-lg font-bold">Archived</h2>
           <ul>
             <li v-for="w in away" :key="w.id" class="flex items-baseline justify-between gap-4 py-1">
               <span>{{ w.name }}, since {{ sayDay(w.archived_at ?? '') }}</span>

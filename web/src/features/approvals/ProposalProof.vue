@@ -132,7 +132,7 @@ const fewest = (count: number, members: number[]): string =>
           <dd v-if="proposal.consents.length">
             {{ proposal.consents.map((c) => `${sayMember(c.member)} at ${sayTime(c.at, zone)}`).join(', ') }}
           </dd>
-          <dt class="text-ink-2">Waits on</dt>
+          <dt class="text-ink-2">Waiting for</dt>
           <dd>
             {{
               proposal.waits_on

@@ -115,7 +115,7 @@ defineExpose({
           ...desks.map((d) => ({ value: `desk ${d.id}` as const, text: `Hand over to ${d.name} …` })),
         ]"
         @pick="(choice) => finish(choice, desks)"
-        >Settle <KeyCap keys="E"
+        >Settle <KeyCap keys="S"
       /></PickMenu>
     </div>
   </section>

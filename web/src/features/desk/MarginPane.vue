@@ -12,6 +12,7 @@ import { CASE_WORDS } from '@/features/cases/useCases'
 import ProposalBox from '@/features/desk/ProposalBox.vue'
 import ReadingBox from '@/features/desk/ReadingBox.vue'
 import WhyList from '@/features/desk/WhyList.vue'
+import { sayLanguage } from '@/lib/filters'
 import { ruleOf } from '@/lib/why'
 import { KINDS, MODERATION, MOVE_WORDS, PRIORITIES, sayLength, sayTime, SETTLED } from '@/lib/words'
 
@@ -55,6 +56,13 @@ const titleOf = (e: TrailEvent): string =>
 const sayValue = (value: unknown): string =>
   (Array.isArray(value) ? value.join(' and ').replace('_', ' ') : value == null ? '' : String(value)) || 'none'
 
+/** What a reading was taken for and is now: a language by its name, a feeling as the scale from -1 to 1 has it. */
+function sayCorrected(field: string, was: unknown, now: unknown): string {
+  const value = (one: unknown): string =>
+    field === 'language' && one ? sayLanguage(String(one)) : typeof one === 'number' ? one.toFixed(1) : sayValue(one)
+  const of = { reads_as: 'what it reads as', sentiment: 'the sentiment', language: 'the language' }[field] ?? field
+  return `${of}: ${value(was)}, now ${value(now)}`
+}
 function say(e: TrailEvent): string {
   const rule = ruleOf(e)
   const who = rule ? `Rule “${rule.name}”` : sayMember(e.member_id)
@@ -100,7 +108,7 @@ function say(e: TrailEvent): string {
     case 'unwatched':
       return `${who} stopped watching`
     case 'corrected':
-      return `${who} corrected ${String(e.data.field).replace('_', ' ')}: ${sayValue(e.data.was)} to ${sayValue(e.data.now)}`
+      return `${who} corrected ${sayCorrected(String(e.data.field), e.data.was, e.data.now)}`
     case 'moderated':
       return `${who} asked the network: ${MODERATION[String(e.data.what)]?.word.toLowerCase()}`
     case 'moderation_done':
@@ -130,7 +138,7 @@ function say(e: TrailEvent): string {
     case 'consent_asked':
       return `${who} wants answers approved here`
     case 'scheduled':
-      return `${who} ${e.data.again ? 'set it anew' : 'wrote an answer'} to be sent ${sayTime(String(e.data.until), props.zone)}`
+      return `${who} ${e.data.again ? 'changed it' : 'wrote an answer'} to be sent ${sayTime(String(e.data.until), props.zone)}`
     case 'unscheduled':
       return e.data.reason
         ? `Not sent at its time: ${String(e.data.reason)}`

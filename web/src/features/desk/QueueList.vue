@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
+import { useRoute } from 'vue-router'
 import { computed, nextTick, onMounted, ref, watch, watchEffect } from 'vue'
 import type { Standing, Present } from '@/api/types'
 import FailedBox from '@/components/ui/FailedBox.vue'
 import QueueRow from './QueueRow.vue'
 import type { Queue } from './useQueue'
+import { useSession } from '@/stores/session'
 
 const props = defineProps<{
   queue: Queue
@@ -15,13 +17,22 @@ const props = defineProps<{
   others: Map<number, Present[]>
 }>()
 const emit = defineEmits<{ open: [id: number]; select: [id: number, isRange: boolean] }>()
-/** Shift chooses up to here, Ctrl one more; a plain click opens. */
+/** A plain click opens, with Shift it chooses up to here; with Ctrl it is the browser's own, as on any link. */
 function click(id: number, event: MouseEvent): void {
-  // Enter on a row is a click too; with a chord it was meant for something else, and never selects.
+  // Enter on a row is a click too; with a chord it was meant for something else, and opens no other tab.
   const isMouse = event.detail > 0
-  if (isMouse && (event.shiftKey || event.ctrlKey || event.metaKey)) emit('select', id, event.shiftKey)
+  if (isMouse && (event.ctrlKey || event.metaKey)) return
+  event.preventDefault()
+  if (isMouse && event.shiftKey) emit('select', id, true)
   else emit('open', id)
 }
+const route = useRoute()
+/** Where a row leads, in another tab too: the conversation, in the list that is shown. */
+const search = computed(() => /\?.*$/.exec(route.fullPath)?.[0] ?? '')
+const makeAddress = (id: number): string => `/w/${String(route.params.workspace)}/desk/${id}${search.value}`
+/** With Shift a box chooses all up to it; the key is said by the click, before the box has changed. */
+const isRange = ref(false)
+const session = useSession()
 
 const ROW = 97
 const BAND = 26
@@ -123,7 +134,7 @@ const EMPTY: Record<Standing, string> = {
           v-for="item in virtualizer.getVirtualItems()"
           :key="String(item.key)"
           role="listitem"
-          class="absolute inset-x-0 top-0"
+          class="group absolute inset-x-0 top-0"
           :style="{ height: `${item.size}px`, transform: `translateY(${item.start}px)` }">
           <template
             v-for="line in lines.slice(item.index, item.index + 1)"
@@ -134,9 +145,24 @@ const EMPTY: Record<Standing, string> = {
               :class="line.band === 'late' ? 'bg-brick-wash text-brick' : 'bg-fold text-ink-2'">
               <span>{{ line.title }}</span><span>{{ line.total }}</span>
             </h3>
+            <label
+              v-if="'row' in line && session.may('sort')"
+              class="absolute bottom-1.5 left-1.5 z-20 grid size-7 cursor-pointer place-items-center opacity-0 group-hover:opacity-100 focus-within:opacity-100 pointer-coarse:opacity-100"
+              :class="selected.size ? 'opacity-100' : ''">
+              <input
+                type="checkbox"
+                tabindex="-1"
+                class="accent-pine"
+                :checked="selected.has(line.row.id)"
+                :aria-label="`Select ${line.row.person_name}`"
+                data-test="row-box"
+                @click="isRange = $event.shiftKey"
+                @change="emit('select', line.row.id, isRange)" />
+            </label>
             <QueueRow
-              v-else
+              v-if="'row' in line"
               :row="line.row"
+              :address="makeAddress(line.row.id)"
               :move="move"
               :is-open="line.row.id === openId"
               :is-selected="selected.has(line.row.id)"

@@ -11,6 +11,8 @@ import { useSession } from '@/stores/session'
 
 const props = defineProps<{
   row: Row
+  /** Where it leads, in another tab too. */
+  address: string
   move: Standing
   isOpen: boolean
   isSelected: boolean
@@ -43,7 +45,7 @@ const writer = computed(() => props.present[0])
 
 <template>
   <a
-    :href="`#c${row.id}`"
+    :href="address"
     class="relative grid h-full grid-cols-[14px_30px_1fr] gap-2 border-b border-rule-soft bg-sheet py-2 pr-3.5 pl-2.5"
     :class="[
       isOpen ? 'z-10 bg-raised shadow-[inset_0_0_0_2px_var(--pine)]' : 'hover:bg-raised',
@@ -52,7 +54,7 @@ const writer = computed(() => props.present[0])
     ]"
     :aria-current="isOpen ? 'true' : undefined"
     :data-conversation="row.id"
-    @click.prevent="$emit('open', $event)">
+    @click="$emit('open', $event)">
     <PriorityNotches :priority="row.priority" :word="PRIORITIES[row.priority] ?? ''" />
     <NetworkMark :letters="network?.letters ?? ''" :name="network?.name ?? row.network" :is-private="!row.public" />
     <span class="flex min-w-0 flex-col">

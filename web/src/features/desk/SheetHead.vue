@@ -165,7 +165,7 @@ defineExpose({
             })),
           ]"
           @pick="finish"
-          >Settle <KeyCap keys="E"
+          >Settle <KeyCap keys="S"
         /></PickMenu>
       </div>
     </div>

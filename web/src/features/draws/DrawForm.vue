@@ -144,8 +144,8 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
             max="200"
             required
             :class="[field, 'w-20']"
-            aria-label="How many stand in" />
-          who stand in for them</label
+            aria-label="How many reserves" />
+          reserves, in case a winner cannot be reached</label
         ></span
       >
       <label for="draw-public" class="font-semibold">Public value</label

@@ -31,7 +31,7 @@ const sentence = computed(() => {
       )}`,
     r.first_only !== false && 'no replies to others',
   ].filter(Boolean)
-  return `${r.winners} of those who spoke until ${sayTime(props.draw.deadline, props.zone)}${parts.length ? `, ${parts.join(', ')}` : ''}; ${r.reserves ? `${r.reserves} stand in` : 'nobody stands in'}.`
+  return `${r.winners} of those who spoke until ${sayTime(props.draw.deadline, props.zone)}${parts.length ? `, ${parts.join(', ')}` : ''}; ${r.reserves ? `with ${r.reserves} in reserve` : 'with no reserves'}.`
 })
 /** Reasons with how many each left out. */
 const reasons = computed(() => {
@@ -134,7 +134,7 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
           :key="p.place"
           class="flex items-baseline gap-3 border-b border-rule-soft px-4 py-2 last:border-0">
           <b class="w-20 shrink-0" :class="p.is_reserve ? 'text-ink-2' : 'text-pine'">{{
-            p.is_reserve ? `Stands in ${p.place - (draw.rules.winners ?? 1)}` : `Winner ${p.place}`
+            p.is_reserve ? `Reserve ${p.place - (draw.rules.winners ?? 1)}` : `Winner ${p.place}`
           }}</b>
           <RouterLink
             v-if="p.conversation_id"

@@ -150,7 +150,7 @@ async function tag(name: string, on: boolean): Promise<void> {
           data-test="joined">
           Joined with {{ j.name }} by {{ sayMember(j.member_id) }}, {{ sayTime(j.at, zone) }}
           <button v-if="maySort" type="button" class="ml-auto underline" @click="state.takeApart(j.id)">
-            Take apart
+            Separate again
           </button>
         </p>
       </section>

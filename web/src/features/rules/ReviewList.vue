@@ -80,7 +80,7 @@ async function decide(items: ReviewItem[], verdict: 'kept' | 'shown'): Promise<v
             :disabled="busy"
             class="rounded border border-rule bg-raised px-2.5 py-1 font-semibold hover:bg-fold"
             @click="decide(rule.items, 'kept')">
-            Leave all so
+            Leave all as they are
           </button>
           <button
             v-if="rule.items.some(canShow)"
@@ -133,7 +133,7 @@ async function decide(items: ReviewItem[], verdict: 'kept' | 'shown'): Promise<v
           </div>
           <span v-if="mayDecide" class="flex gap-3 text-[13px]"
             ><button type="button" :disabled="busy" class="font-semibold hover:underline" @click="decide([i], 'kept')">
-              Leave it so</button
+              Leave as it is</button
             ><button
               v-if="canShow(i)"
               type="button"

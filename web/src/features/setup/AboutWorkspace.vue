@@ -183,7 +183,7 @@ const button = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] fon
             :disabled="!isOther">
             Save
           </button>
-          <button type="button" :class="button" @click="isAsking = true">Put it away</button>
+          <button type="button" :class="button" @click="isAsking = true">Archive it</button>
           <RouterLink :class="button" :to="{ name: 'start', params: { workspace: String(workspaceId) } }"
             >First steps</RouterLink
           >
@@ -193,7 +193,7 @@ const button = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] fon
         </div>
       </form>
     </LoadState>
-    <AppDialog v-if="isAsking" open :title="`Put ${data?.name ?? ''} away`" @close="isAsking = false">
+    <AppDialog v-if="isAsking" open :title="`Archive ${data?.name ?? ''}`" @close="isAsking = false">
       <p class="mb-2">
         Nobody opens it from then on; its accounts are not read, no rule and no clock runs in it, nothing leaves it. All
         that is in it is kept.
@@ -207,7 +207,7 @@ const button = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] fon
           Cancel
         </button>
         <button type="button" class="rounded bg-brick px-3 py-1.5 font-bold text-sheet" @click="archive">
-          Put it away
+          Archive it
         </button>
       </div>
     </AppDialog>

@@ -226,7 +226,7 @@ defineExpose({ refetch })
           </button>
           <span v-if="problem" role="alert" class="text-[13px] text-brick">{{ problem }}</span>
           <span v-else-if="data.progress" role="status" class="text-[13px] text-honey" data-test="recounting"
-            >Dues are being counted anew: {{ data.progress.done }} of {{ data.progress.total }}</span
+            >Due times are being recalculated: {{ data.progress.done }} of {{ data.progress.total }}</span
           >
           <span v-else-if="isSaved" role="status" class="text-[13px] text-pine">Saved. What is due has followed.</span>
         </p>

@@ -91,7 +91,7 @@ async function takeBack(): Promise<void> {
     <p class="text-ink-2">
       <template v-if="own.still_needed">
         You have said something of {{ own.said }} {{ own.said === 1 ? 'message' : 'messages' }}; with
-        {{ own.still_needed }} more it is learned {{ latest ? 'anew' : 'from' }}. Half of them are kept for checking,
+        {{ own.still_needed }} more it is learned {{ latest ? 'again' : 'from' }}. Half of them are kept for checking,
         and it is used only when it reads these better and the written texts no worse.
       </template>
       <template v-else-if="!isUsed">It is learned from within the next quarter of an hour.</template>

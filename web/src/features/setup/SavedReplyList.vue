@@ -124,7 +124,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
         :class="[field, 'ml-auto w-48 text-[13px]']"
         placeholder="Find …"
         aria-label="Find saved replies" /><label class="flex items-center gap-1.5 text-[13px]"
-        ><input v-model="isSeeingArchived" type="checkbox" class="accent-pine" />with those put away</label
+        ><input v-model="isSeeingArchived" type="checkbox" class="accent-pine" />with archived ones</label
       >
     </div>
     <p class="mb-2 text-[13px] text-ink-2">
@@ -231,7 +231,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
         <span class="min-w-0 flex-1"
           ><b>{{ r.body.name }}</b>
           <code v-if="r.body.shortcut" class="text-xs text-ink-2">/{{ r.body.shortcut }}</code>
-          <span v-if="r.archived_at" class="text-xs font-semibold">put away</span
+          <span v-if="r.archived_at" class="text-xs font-semibold">archived</span
           ><span class="line-clamp-2 text-[13px] text-ink-2" dir="auto">{{ r.body.text }}</span
           ><span class="text-xs text-ink-2"
             >For {{ sayFor(r) }}.
@@ -245,7 +245,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
         <span v-if="mayManage" class="flex gap-3 text-[13px] whitespace-nowrap"
           ><button v-if="!r.archived_at" type="button" class="underline" @click="edit(r)">Change</button
           ><button type="button" class="underline" @click="archive(r)">
-            {{ r.archived_at ? 'Take it out again' : 'Put away' }}
+            {{ r.archived_at ? 'Bring back' : 'Archive' }}
           </button></span
         >
       </li>
