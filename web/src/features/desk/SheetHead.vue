@@ -25,7 +25,10 @@ const { members, directory, byMember, byNetwork, byTag, byTeam, refetchDirectory
 const c = computed(() => props.sheet.conversation)
 const network = computed(() => byNetwork.value.get(c.value.network)?.name ?? c.value.network)
 const where = computed(() => {
-  const kind = `${c.value.public ? 'Public' : 'Private'} ${KINDS[c.value.kind]?.replace('private ', '')}`
+  const kind =
+    c.value.kind === 'found'
+      ? 'Found by listening'
+      : `${c.value.public ? 'Public' : 'Private'} ${KINDS[c.value.kind]?.replace('private ', '')}`
   const on = props.sheet.post?.title ? ` on “${props.sheet.post.title}”` : ''
   return `${kind}${on}, ${props.sheet.account.name} on ${network.value}`
 })

@@ -152,6 +152,7 @@ const networkOf = (key: string): string => byNetwork.value.get(key)?.name ?? key
             placeholder="Find a person or words, or do something …"
             aria-label="Find or do"
             autocomplete="off"
+            :display-value="() => words"
             data-test="find"
             @change="words = $event.target.value" />
           <p v-if="problem" role="alert" class="px-4 py-2 text-brick">{{ problem }}</p>
@@ -192,6 +193,7 @@ const networkOf = (key: string): string => byNetwork.value.get(key)?.name ?? key
               class="font-semibold underline"
               :aria-expanded="isHelping"
               data-test="find-help"
+              @mousedown.prevent
               @click="isHelping = !isHelping">
               How to write it
             </button>
