@@ -136,6 +136,7 @@ async def fill(world: World, pg: Cluster) -> None:
             "insert into click (workspace_id, link_id, at) select workspace_id, id, now() from link",
             "insert into alert_watch (workspace_id, member_id, accounts, kinds, words) values (%(ws)s, %(m)s, array[%(a)s::bigint], '{}', '{}')",
             "update draft set attachments = (select array_agg(id) from attachment)",
+            "update workspace set needs_second = true where id = %(ws)s",
         ):
             conn.execute(
                 statement,
@@ -208,6 +209,8 @@ async def test_everything_goes_along_and_no_number_of_the_old_place(
     assert done.lost == {}
     assert await spells.find_other_spells(here, done.workspace_id) == []
     after = read_all(pg, "another", done.workspace_id)
+    with pg.admin("another") as conn:
+        assert conn.execute("select needs_second, picture is not null from workspace").fetchall() == [(True, True)]
     assert {table: len(rows) for table, rows in after.items()} == {table: len(rows) for table, rows in before.items()}
     left: dict[str, str] = {}
     for table, rows in after.items():
