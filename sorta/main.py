@@ -12,6 +12,8 @@ import logging
 import os
 import signal
 import sys
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from types import TracebackType
@@ -238,12 +240,21 @@ async def run_worker(settings: Settings) -> None:
         await house.close()
 
 
-async def check(settings: Settings) -> int:
-    """Compare every conversation with its trail, packed days with their rows, and the record of changes with itself; the number that
-    differ."""
+@asynccontextmanager
+async def open_house(settings: Settings) -> AsyncIterator[House]:
+    """The parts, open while a command needs them."""
     house = make_house(settings)
     await house.open()
     try:
+        yield house
+    finally:
+        await house.close()
+
+
+async def check(settings: Settings) -> int:
+    """Compare every conversation with its trail, packed days with their rows, and the record of changes with itself; the number that
+    differ."""
+    async with open_house(settings) as house:
         wrong = 0
         for workspace_id in await list_all_workspace_ids(house):
             ids = await find_mismatches(house, workspace_id, datetime.now(UTC))
@@ -254,39 +265,25 @@ async def check(settings: Settings) -> int:
             print(f"workspace {workspace_id}: {told.says}")
             wrong += len(ids) + len(days) + (not told.holds)
         return wrong
-    finally:
-        await house.close()
 
 
 async def tell_spells(settings: Settings) -> int:
     """Tell every answer spell anew from its trail; of how many conversations."""
-    house = make_house(settings)
-    await house.open()
-    try:
+    async with open_house(settings) as house:
         return sum([await tell_all(house, workspace_id) for workspace_id in await list_all_workspace_ids(house)])
-    finally:
-        await house.close()
 
 
 async def carry_out(settings: Settings, workspace_id: int, file: BinaryIO) -> Carried:
     """Write a workspace into a file."""
-    house = make_house(settings)
-    await house.open()
-    try:
+    async with open_house(settings) as house:
         return await carrying.carry_out(house, workspace_id, file, datetime.now(UTC))
-    finally:
-        await house.close()
 
 
 async def carry_in(settings: Settings, file: BinaryIO, organisation: str | None) -> tuple[Carried, list[str]]:
     """Bring a workspace in from a file; and the addresses of its Owners."""
-    house = make_house(settings)
-    await house.open()
-    try:
+    async with open_house(settings) as house:
         done = await carrying.carry_in(house, file, datetime.now(UTC), organisation)
         return done, await carrying.list_owners(house, done.workspace_id)
-    finally:
-        await house.close()
 
 
 def run_export(settings: Settings, workspace_id: str, path: Path) -> int:
@@ -332,13 +329,9 @@ def run_import(settings: Settings, path: Path, organisation: str | None) -> int:
 
 async def seal(settings: Settings) -> int:
     """Seal every secret again with the newest key; how many."""
-    house = make_house(settings)
-    await house.open()
-    try:
+    async with open_house(settings) as house:
         count = await seal_members(house)
         return count + sum([await seal_again(house, id) for id in await list_all_workspace_ids(house)])
-    finally:
-        await house.close()
 
 
 def check_draw(path: Path) -> int:

@@ -80,7 +80,6 @@ BLANK: Mapping[str, Mapping[str, Any]] = {
     },
     "support_desk": {"hook_secret_before": None, "hook_secret_until": None},
     "membership": {"by_group": False},
-    "link": {},
 }
 
 #: From a kind of thing and its number there to its number here; None where it does not come along.

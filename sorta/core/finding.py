@@ -36,7 +36,7 @@ class Term:
     is_not: bool = False
 
 
-def _part(text: str) -> Iterator[str]:
+def part(text: str) -> Iterator[str]:
     """The folded words of a text; of a script without spaces its signs."""
     for word in fold_text(text).words:
         if is_unspaced(word):
@@ -52,7 +52,7 @@ def read_search(said: str, *, typing: bool = True) -> tuple[Term, ...]:
     text = said[:LONGEST]
     for found in _TERM.finditer(text):
         phrase, word = found["phrase"], found["word"]
-        words = tuple(_part(phrase if phrase is not None else word))
+        words = tuple(part(phrase if phrase is not None else word))
         if not words:
             continue
         is_last = typing and found.end() == len(text) and word is not None
@@ -98,7 +98,7 @@ def write_vector(text: str) -> str:
     """What a message is found by, as a tsvector: its words with where they stand."""
     places: dict[str, list[int]] = {}
     size = 0
-    for at, word in enumerate(_part(text), 1):
+    for at, word in enumerate(part(text), 1):
         if word not in places:
             size += len(word.encode()) + 8
         # What is longer than any message people write is found by its beginning.

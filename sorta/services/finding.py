@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
-from sorta.core.finding import Term, excerpt, finds_something, list_asked, read_search, write_query, write_vector
+from sorta.core.finding import Term, excerpt, finds_something, list_asked, part, read_search, write_query, write_vector
 from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
 from sorta.store import finding as store
@@ -48,9 +48,7 @@ def make_patterns(terms: tuple[Term, ...]) -> list[str]:
 
 def fold_names(name: str, handle: str) -> str:
     """A name and a handle as people are found by them; the signs of a script without spaces stand by themselves, as in what is asked."""
-    return " ".join(
-        word for text in (name, handle) for term in read_search(f'"{text}"', typing=False) for word in term.words
-    )
+    return " ".join((*part(name), *part(handle)))
 
 
 async def note_words(house: House, workspace_id: int, now: datetime) -> int:

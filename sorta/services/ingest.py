@@ -40,7 +40,19 @@ from sorta.store.rules import HeardRow
 
 log = structlog.get_logger()
 _TRIES = 5
-Readings = Mapping[str, Reading | None]
+#: Characters of a text that people write: what is done with one of that length takes a few milliseconds.
+SHORT = 2_000
+
+
+@dataclass(frozen=True, kw_only=True)
+class ReadMessage:
+    """What takes a while with a message and asks nothing of the database: what it reads as (None for ours), and what it is found by."""
+
+    reading: Reading | None
+    words: str
+
+
+Readings = Mapping[str, ReadMessage]
 
 
 def read_message(reader: Reader, account: Account, seen: MessageSeen) -> Reading | None:
@@ -51,13 +63,17 @@ def read_message(reader: Reader, account: Account, seen: MessageSeen) -> Reading
 
 
 def _is_short(seens: Sequence[Seen]) -> bool:
-    """Whether reading takes a few milliseconds at most: one or two messages of a length that people write."""
-    said = [len(seen.body) for seen in seens if isinstance(seen, MessageSeen) and not seen.by_us]
-    return len(said) <= 2 and sum(said) <= 2_000
+    """Whether reading takes a few milliseconds at most: one or two messages of a length that people write, or of ours as long."""
+    said = [seen for seen in seens if isinstance(seen, MessageSeen)]
+    return sum(not seen.by_us for seen in said) <= 2 and sum(len(seen.body) for seen in said) <= SHORT
 
 
 def _read_all(reader: Reader, account: Account, seens: Sequence[Seen]) -> Readings:
-    return {s.external_id: read_message(reader, account, s) for s in seens if isinstance(s, MessageSeen)}
+    return {
+        s.external_id: ReadMessage(reading=read_message(reader, account, s), words=write_vector(s.body))
+        for s in seens
+        if isinstance(s, MessageSeen)
+    }
 
 
 @dataclass(kw_only=True)
@@ -199,7 +215,8 @@ async def _take_messages(
             continue
         fresh += 1
         seen = batch[found.n]
-        reading = readings[seen.external_id]
+        taken = readings[seen.external_id]
+        reading = taken.reading
         conversation = _open(ledger, account, seen, found, now)
         touched[conversation.id] = conversation
         begins = found.conversation is None and not conversation.facts.seq
@@ -214,7 +231,7 @@ async def _take_messages(
             first_message=conversation.row["last_inbound_seq"] == 0,
             junk=conversation.facts.settled_as is SettledAs.JUNK,
         )
-        _take_message(ledger, account, conversation, seen, reading, found, now)
+        _take_message(ledger, account, conversation, seen, taken, found, now)
         if not seen.by_us:
             if history is None:
                 ruling = ruling or await _open_ruling(ledger, account, found)
@@ -354,7 +371,7 @@ def _take_message(
     account: Account,
     conversation: Open,
     seen: MessageSeen,
-    reading: Reading | None,
+    taken: ReadMessage,
     found: trail.Resolved,
     now: datetime,
 ) -> None:
@@ -371,6 +388,7 @@ def _take_message(
         "identity_id": None if seen.by_us else found.identity_id,
         "member_id": None,
         "body": seen.body,
+        "words": taken.words,
         "in_reply_to": seen.in_reply_to,
         "url": seen.url,
         "sent_at": arrived.isoformat(),
@@ -379,7 +397,7 @@ def _take_message(
         "removed_at": None,
         "rating": seen.rating,
         "attachments": [{"media_type": a.media_type, "url": a.url, "name": a.name} for a in seen.attachments],
-        **_write_reading(reading, is_first=found.conversation is None and found.is_new_person),
+        **_write_reading(taken.reading, is_first=found.conversation is None and found.is_new_person),
     }
     junk = conversation.facts.settled_as == "junk" and found.blocked
     if seen.by_us:
@@ -463,7 +481,9 @@ async def _take_change(conn: Conn, ledger: Ledger, account: Account, change: Edi
         return
     if (known.edited_at is not None and change.at <= known.edited_at) or body == known.body:
         return
-    await trail.set_message_text(conn, workspace_id, known.id, body=body, words=write_vector(body), at=change.at)
+    # Of a long one the words are made by the duty, away from the event loop.
+    words = write_vector(body) if len(body) <= SHORT else None
+    await trail.set_message_text(conn, workspace_id, known.id, body=body, words=words, at=change.at)
     ledger.add(conversation, "edited", at=change.at, message=known.id, before=known.body)
     if conversation.facts.thanked == known.id and not is_only_thanks(body):
         # They thanked us and have written something else over it: that waits for an answer.

@@ -235,8 +235,9 @@ class Ledger:
         )
 
     def add_message(self, conversation: Open, message: dict[str, Any]) -> None:
-        """One more thing said; the row keeps what the queue shows of it."""
-        self._messages.append({"conversation_id": conversation.id, "words": write_vector(message["body"]), **message})
+        """One more thing said; the row keeps what the queue shows of it. `words`, by which it is found, come along with what may be long."""
+        words = message["words"] if "words" in message else write_vector(message["body"])
+        self._messages.append({**message, "conversation_id": conversation.id, "words": words})
         row = conversation.row
         row["messages"] += 1
         row["last_at"] = max(_at(row["last_at"]), _at(message["sent_at"])).isoformat()

@@ -224,7 +224,9 @@ async def get_message_by_external_id(
     return await db.fetch_one(conn, KnownMessage, SQL.get_message_by_external_id, values)
 
 
-async def set_message_text(conn: Conn, workspace_id: int, id: int, *, body: str, words: str, at: datetime) -> None:
+async def set_message_text(
+    conn: Conn, workspace_id: int, id: int, *, body: str, words: str | None, at: datetime
+) -> None:
     values = {"workspace_id": workspace_id, "id": id, "body": body, "words": words, "at": at}
     await db.execute(conn, SQL.set_message_text, values)
 
