@@ -416,7 +416,13 @@ def _take_message(
         elif message["removed_at"] is None:
             ledger.add(conversation, "edited", at=at, message=found.message_id, before=message["body"])
             message["body"], message["edited_at"] = change["body"], at.isoformat()
+            message["words"] = _write_words(change["body"])
     ledger.add_message(conversation, message)
+
+
+def _write_words(body: str) -> str | None:
+    """What an edited text is found by; of a long one it is made by the duty `note_words`, away from the event loop."""
+    return write_vector(body) if len(body) <= SHORT else None
 
 
 def _write_reading(reading: Reading | None, *, is_first: bool) -> dict[str, Any]:
@@ -481,9 +487,7 @@ async def _take_change(conn: Conn, ledger: Ledger, account: Account, change: Edi
         return
     if (known.edited_at is not None and change.at <= known.edited_at) or body == known.body:
         return
-    # Of a long one the words are made by the duty, away from the event loop.
-    words = write_vector(body) if len(body) <= SHORT else None
-    await trail.set_message_text(conn, workspace_id, known.id, body=body, words=words, at=change.at)
+    await trail.set_message_text(conn, workspace_id, known.id, body=body, words=_write_words(body), at=change.at)
     ledger.add(conversation, "edited", at=change.at, message=known.id, before=known.body)
     if conversation.facts.thanked == known.id and not is_only_thanks(body):
         # They thanked us and have written something else over it: that waits for an answer.

@@ -1,5 +1,7 @@
 """Finding what stands on the screen, as it is written there or nearly so."""
 
+from itertools import permutations
+
 import pytest
 
 from sorta.core.errors import Invalid
@@ -107,6 +109,28 @@ async def test_what_was_changed_or_said_by_us_is_found_by_what_it_says_now(world
     edit = EditSeen(external_id=said["object"]["id"], body="Is the dugong in?", at=world.after(minutes=1))
     await ingest.take_in(world.house, world.accounts["commonfold"], [edit], world.after(minutes=1))
     assert [await find(world, word) for word in ("narwhal", "dugong", "walrus")] == [[id], [id], []]
+
+
+@pytest.mark.parametrize("length", [1, 3_000])
+@pytest.mark.parametrize("order", list(permutations(range(3))))
+async def test_in_whatever_order_it_comes_it_is_found_by_what_stands_there_at_last(
+    world: World, order: tuple[int, ...], length: int
+) -> None:
+    """The words of a message are those of its body, also where its changes were delivered before it."""
+    said = await world.say("Is the walrus in?")
+    id = said["object"]["id"]
+    edits = [
+        EditSeen(external_id=id, body=word + " in?" * length, at=world.after(minutes=n))
+        for n, word in ((1, "dugong"), (2, "narwhal"))
+    ]
+    for what in order:
+        if what:
+            await ingest.take_in(world.house, world.accounts["commonfold"], [edits[what - 1]], world.after(minutes=3))
+        else:
+            await world.take(said)
+    await finding.note_words(world.house, world.workspace_id, world.now)
+    conversation = (await world.find(id)).conversation_id
+    assert [await find(world, word) for word in ("narwhal", "dugong", "walrus")] == [[conversation], [], []]
 
 
 async def test_what_asks_for_nothing_is_said(world: World) -> None:
