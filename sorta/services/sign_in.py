@@ -10,6 +10,7 @@ from collections.abc import AsyncGenerator, Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Any
 from zoneinfo import ZoneInfo
 
 import structlog
@@ -370,7 +371,7 @@ def check_member(sent: str | None, member_id: int, name: str) -> None:
         raise AnotherMember(f"{name} is signed in in this browser now. Nothing was done in their name.")
 
 
-async def set_single_keys(house: House, member_id: int, how: str) -> None:
-    """How the member wants single-character keys: plain, with alt, or off."""
+async def set_screen(house: House, member_id: int, wish: dict[str, Any]) -> None:
+    """How the member wants the screen and its keys; what is None in the wish stays as it is."""
     async with house.db.connect() as conn:
-        await people.set_single_keys(conn, member_id, how)
+        await people.set_screen(conn, member_id, wish)

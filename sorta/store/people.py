@@ -28,11 +28,11 @@ class Session:
     name: str
     initials: str
     email: str
-    single_keys: str
     has_password: bool
     created_at: datetime
     whole: bool
     has_second: bool
+    screen: dict[str, Any]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -272,8 +272,8 @@ async def set_role(conn: Conn, workspace_id: int, member_id: int, role: str) -> 
     await db.execute(conn, SQL.set_role, values)
 
 
-async def set_single_keys(conn: Conn, member_id: int, how: str) -> None:
-    await db.execute(conn, SQL.set_single_keys, {"member_id": member_id, "how": how})
+async def set_screen(conn: Conn, member_id: int, wish: dict[str, Any]) -> None:
+    await db.execute(conn, SQL.set_screen, {**wish, "member_id": member_id})
 
 
 async def set_password(conn: Conn, member_id: int, password_hash: str, token_hash: bytes) -> None:

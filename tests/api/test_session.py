@@ -170,7 +170,7 @@ async def test_the_description_is_for_who_is_signed_in(anyone: Client, mara: Cli
 
 
 async def test_a_word_in_other_letters_is_refused_and_no_error(mara: Client, world: World) -> None:
-    answer = await mara.put("/api/session/keys", json={"single_keys": "off"}, headers={"X-CSRF-Token": "ä".encode()})
+    answer = await mara.put("/api/session/screen", json={"single_keys": "off"}, headers={"X-CSRF-Token": "ä".encode()})
     assert answer.status_code == 403
 
 
@@ -215,3 +215,45 @@ async def test_a_connection_that_says_nothing_is_not_kept(monkeypatch: pytest.Mo
     finally:
         server.should_exit = True
         await serve
+
+
+async def test_the_screen_is_kept_wish_by_wish(mara: Client) -> None:
+    assert (await mara.put("/api/session/screen", json={"theme": "dark"})).status_code == 204
+    assert (await mara.put("/api/session/screen", json={"text_size": 130, "strip": "folded"})).status_code == 204
+    assert (await mara.get("/api/session")).json()["screen"] == {
+        "single_keys": "plain",
+        "theme": "dark",
+        "text_size": 130,
+        "density": "full",
+        "strip": "folded",
+    }
+    for wrong in ({"theme": "sepia"}, {"text_size": 101}, {"density": 1}, {"colour": "red"}):
+        assert (await mara.put("/api/session/screen", json=wrong)).status_code == 422
+
+
+async def test_what_the_screen_may_be_is_said_alike_in_the_table(world: World) -> None:
+    """The choices of the API and of the column's own check are the same."""
+    import re
+    from typing import get_args
+
+    from sorta.api.schemas import session
+
+    async with world.house.db.connect() as conn:
+        checks = await (
+            await conn.execute(
+                "select pg_get_constraintdef(oid) from pg_constraint where conrelid = 'member'::regclass and contype = 'c'"
+            )
+        ).fetchall()
+    said = {
+        match[1]: set(re.findall(r"'(\w+)'::text|(\d+)", text))
+        for (text,) in checks
+        if (match := re.search(r"\(\((\w+) = ANY", text))
+    }
+    for column, choices in {
+        "single_keys": session.SingleKeys,
+        "theme": session.Theme,
+        "text_size": session.TextSize,
+        "density": session.Density,
+        "strip": session.Strip,
+    }.items():
+        assert {a or b for a, b in said[column]} == {str(c) for c in get_args(choices)}

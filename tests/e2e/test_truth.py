@@ -267,7 +267,7 @@ def test_what_is_not_outside_is_no_answer(enter: Enter, outside: Outside, demo: 
         expect(page.locator(f"[data-conversation='{id}']").get_by_test_id("row-way")).to_have_text("not out yet")
         line = page.get_by_test_id("stuck-account").filter(has_text="Quillet")
         expect(line).to_contain_text("An answer from Brinewick Aquarium on Quillet is not out since")
-        expect(line).to_contain_text("An Owner gives it a new token in Setup")
+        expect(line).to_contain_text("A new token is given in Setup")
     finally:
         noor = enter("noor", "/w/1/setup")
         noor.get_by_role("listitem").filter(has_text="on Quillet").get_by_role("button", name="Change").click()

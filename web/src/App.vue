@@ -5,6 +5,8 @@ import FailedBox from '@/components/ui/FailedBox.vue'
 import { useRenewal } from '@/composables/useRenewal'
 import { useKeyRouter } from '@/composables/useKeys'
 import SessionGate from '@/features/frame/SessionGate.vue'
+import { announced } from '@/lib/announcer'
+import { wear } from '@/lib/screen'
 import { useSession } from '@/stores/session'
 
 const session = useSession()
@@ -22,12 +24,12 @@ watch(
     isGated.value = session.gate !== null
   },
 )
-/** The caps beside the buttons follow by style. */
 watch(
-  () => session.session?.single_keys ?? 'plain',
-  (how) => {
-    keys.singleKeys = how
-    document.documentElement.dataset.singleKeys = how
+  () => session.session?.screen,
+  (screen) => {
+    keys.singleKeys = screen?.single_keys ?? 'plain'
+    // Until one is signed in, this browser looks as it did for who was here last.
+    if (screen) wear(screen)
   },
   { immediate: true },
 )
@@ -37,4 +39,5 @@ watch(
   <FailedBox v-if="failed" is-line what="That place" :reason="failed.reason" @retry="again" />
   <RouterView />
   <SessionGate v-if="isGated" />
+  <p class="sr-only" aria-live="polite" data-test="announcer">{{ announced }}</p>
 </template>

@@ -4,7 +4,9 @@ import { createApp } from 'vue'
 import App from './App.vue'
 import { KEY_ROUTER } from './composables/useKeys'
 import { KeyRouter } from './lib/keyRouter'
+import { recall } from './lib/screen'
 import { router } from './router'
 import './style.css'
 
+recall()
 createApp(App).provide(KEY_ROUTER, new KeyRouter(window)).use(createPinia()).use(PiniaColada).use(router).mount('#app')

@@ -23,7 +23,6 @@ from sorta.api.schemas.session import (
     Code,
     Demo,
     DemoAccount,
-    Keys,
     KnownPhone,
     NewPasskey,
     NewProviderGroup,
@@ -36,6 +35,8 @@ from sorta.api.schemas.session import (
     ProviderGroupId,
     ProviderGroups,
     RecoveryCodes,
+    Screen,
+    ScreenWish,
     SecondNeeds,
     SecondSetup,
     Session,
@@ -100,7 +101,7 @@ async def get_session(house: HouseDep, token: TokenDep, now: NowDep) -> Session:
         initials=session.initials,
         email=session.email,
         csrf=sign_in.make_csrf(token),
-        single_keys=session.single_keys,
+        screen=Screen.model_validate(session.screen),
         has_second=session.has_second,
         workspaces=[Workspace.model_validate(w) for w in workspaces],
     )
@@ -278,11 +279,11 @@ async def remove_provider_group(house: HouseDep, scope: ScopeDep, group_id: int)
     await identity.remove_group(house, scope, group_id)
 
 
-@router.put("/session/keys", status_code=status.HTTP_204_NO_CONTENT)
-async def set_keys(body: Keys, house: HouseDep, token: OwnTokenDep, now: NowDep) -> None:
-    """How the member wants single-character keys."""
+@router.put("/session/screen", status_code=status.HTTP_204_NO_CONTENT)
+async def set_screen(body: ScreenWish, house: HouseDep, token: OwnTokenDep, now: NowDep) -> None:
+    """How the member wants the screen, and its keys."""
     session = await sign_in.get_session(house, token, now)
-    await sign_in.set_single_keys(house, session.member_id, body.single_keys)
+    await sign_in.set_screen(house, session.member_id, body.model_dump())
 
 
 @router.put("/session/password", status_code=status.HTTP_204_NO_CONTENT)

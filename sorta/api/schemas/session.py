@@ -29,12 +29,32 @@ class Workspace(BaseModel):
 
 
 SingleKeys = Literal["plain", "alt", "off"]
+Theme = Literal["device", "light", "dark"]
+TextSize = Literal[90, 100, 115, 130, 150]
+Density = Literal["full", "compact"]
+Strip = Literal["open", "folded"]
 
 
-class Keys(Asked):
-    """Whether single-character keys act as they are, only together with Alt, or not at all (WCAG 2.1.4)."""
+class Screen(BaseModel):
+    """How a member wants the screen."""
 
-    single_keys: SingleKeys
+    single_keys: SingleKeys = Field(
+        description="Whether single-character keys act as they are, only together with Alt, or not at all (WCAG 2.1.4)"
+    )
+    theme: Theme = Field(description="Light, dark, or as the device has it")
+    text_size: TextSize = Field(description="In per cent")
+    density: Density = Field(description="Whether a row of the desk shows two lines of what was said, or one")
+    strip: Strip = Field(description="Whether the strip of what is due is shown whole, or as a line")
+
+
+class ScreenWish(Asked):
+    """What is to be another way from now on; the rest stays."""
+
+    single_keys: SingleKeys | None = None
+    theme: Theme | None = None
+    text_size: TextSize | None = None
+    density: Density | None = None
+    strip: Strip | None = None
 
 
 class Session(BaseModel):
@@ -46,7 +66,7 @@ class Session(BaseModel):
     initials: str
     email: str
     csrf: str
-    single_keys: SingleKeys
+    screen: Screen
     has_second: bool = Field(description="Whether they sign in with a second step")
     workspaces: list[Workspace]
 

@@ -20,8 +20,9 @@ select exists (select from device d join member m on m.id = d.member_id where d.
 delete from session where token_hash = %(token_hash)s returning member_id;
 
 -- get_session: who a session belongs to, and whether the second step was shown
-select s.member_id, m.name, m.initials, m.email, m.single_keys, m.has_password, s.created_at, s.whole,
-  has_second(m.id)
+select s.member_id, m.name, m.initials, m.email, m.has_password, s.created_at, s.whole,
+  has_second(m.id),
+  jsonb_build_object('single_keys', m.single_keys, 'theme', m.theme, 'text_size', m.text_size, 'density', m.density, 'strip', m.strip) as screen
 from session s join member m on m.id = s.member_id
 where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %(idle_since)s;
 
@@ -41,8 +42,10 @@ where l.token_hash = %(token_hash)s and l.used_at is null and l.expires_at > %(n
 -- use_password_link: it leads nowhere from now on
 update password_link set used_at = %(now)s where token_hash = %(token_hash)s;
 
--- set_single_keys: how a member wants single-character keys
-update member set single_keys = %(how)s where id = %(member_id)s;
+-- set_screen: how a member wants the screen; what is null stays as it is
+update member set single_keys = coalesce(%(single_keys)s, single_keys), theme = coalesce(%(theme)s, theme),
+  text_size = coalesce(%(text_size)s, text_size), density = coalesce(%(density)s, density), strip = coalesce(%(strip)s, strip)
+where id = %(member_id)s;
 
 -- get_scope: who a session belongs to and what they are in the workspace of the transaction
 select s.member_id, s.seen_at, m.name, ms.role, ms.limited, r.name as role_name, r.permissions, w.time_zone, w.id as workspace_id,

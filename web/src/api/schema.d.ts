@@ -377,26 +377,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/session/keys": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Set Keys
-         * @description How the member wants single-character keys.
-         */
-        put: operations["set_keys"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/session/passkey": {
         parameters: {
             query?: never;
@@ -491,6 +471,26 @@ export interface paths {
          * @description Sign in by the word of the provider. Who has a second step here shows it next.
          */
         post: operations["take_from_provider"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/screen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Screen
+         * @description How the member wants the screen, and its keys.
+         */
+        put: operations["set_screen"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -7158,17 +7158,6 @@ export interface components {
             shared: boolean;
         };
         /**
-         * Keys
-         * @description Whether single-character keys act as they are, only together with Alt, or not at all (WCAG 2.1.4).
-         */
-        Keys: {
-            /**
-             * Single Keys
-             * @enum {string}
-             */
-            single_keys: "plain" | "alt" | "off";
-        };
-        /**
          * Kind
          * @description Kinds of message (PRODUCT.md 1) that the connected networks send.
          * @enum {string}
@@ -10099,6 +10088,58 @@ export interface components {
             state: "waiting" | "stopped";
         };
         /**
+         * Screen
+         * @description How a member wants the screen.
+         */
+        Screen: {
+            /**
+             * Density
+             * @description Whether a row of the desk shows two lines of what was said, or one
+             * @enum {string}
+             */
+            density: "full" | "compact";
+            /**
+             * Single Keys
+             * @description Whether single-character keys act as they are, only together with Alt, or not at all (WCAG 2.1.4)
+             * @enum {string}
+             */
+            single_keys: "plain" | "alt" | "off";
+            /**
+             * Strip
+             * @description Whether the strip of what is due is shown whole, or as a line
+             * @enum {string}
+             */
+            strip: "open" | "folded";
+            /**
+             * Text Size
+             * @description In per cent
+             * @enum {integer}
+             */
+            text_size: 90 | 100 | 115 | 130 | 150;
+            /**
+             * Theme
+             * @description Light, dark, or as the device has it
+             * @enum {string}
+             */
+            theme: "device" | "light" | "dark";
+        };
+        /**
+         * ScreenWish
+         * @description What is to be another way from now on; the rest stays.
+         */
+        ScreenWish: {
+            /** Density */
+            density?: ("full" | "compact") | null;
+            /** Single Keys */
+            single_keys?: ("plain" | "alt" | "off") | null;
+            /** Strip */
+            strip?: ("open" | "folded") | null;
+            /** Text Size */
+            text_size?: (90 | 100 | 115 | 130 | 150) | null;
+            /** Theme */
+            theme?: ("device" | "light" | "dark") | null;
+        };
+        /**
          * SecondNeeds
          * @description Whether a workspace asks for a second step, and the members who have none.
          */
@@ -10189,11 +10230,7 @@ export interface components {
             member_id: number;
             /** Name */
             name: string;
-            /**
-             * Single Keys
-             * @enum {string}
-             */
-            single_keys: "plain" | "alt" | "off";
+            screen: components["schemas"]["Screen"];
             /** Workspaces */
             workspaces: components["schemas"]["Workspace"][];
         };
@@ -12313,38 +12350,6 @@ export interface operations {
             };
         };
     };
-    set_keys: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Keys"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
     ask_for_passkey: {
         parameters: {
             query?: never;
@@ -12479,6 +12484,38 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ProviderAnswer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_screen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScreenWish"];
             };
         };
         responses: {

@@ -4,7 +4,7 @@ import type { components } from './schema'
 type Schemas = components['schemas']
 export type Session = Schemas['Session']
 export type Workspace = Schemas['Workspace']
-export type SingleKeys = Session['single_keys']
+export type Screen = Session['screen']
 export type Demo = Schemas['Demo']
 export type Row = Schemas['Row']
 export type Counts = Schemas['Counts']

@@ -2,7 +2,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 import { api, ApiProblem, setKeeper, setSender, take } from '@/api/client'
-import type { Session, SingleKeys, Workspace } from '@/api/types'
+import type { Screen, Session, Workspace } from '@/api/types'
 
 /** Why the page stands still: the session has ended, was ended in another tab, or another member signed in there. */
 export type Gate = 'ended' | 'signed-out' | 'another'
@@ -117,14 +117,14 @@ export const useSession = defineStore('session', () => {
   }
 
   /** What is chosen holds at once: the next key may come before the server has answered. */
-  async function setSingleKeys(how: SingleKeys): Promise<void> {
-    const before = session.value?.single_keys
-    const hold = (one: SingleKeys | undefined): void => {
-      if (session.value && one) keep({ ...session.value, single_keys: one })
+  async function setScreen(wish: Partial<Screen>): Promise<void> {
+    const before = session.value?.screen
+    const hold = (one: Partial<Screen> | undefined): void => {
+      if (session.value) keep({ ...session.value, screen: { ...session.value.screen, ...one } })
     }
-    hold(how)
+    hold(wish)
     try {
-      await take(api.PUT('/api/session/keys', { body: { single_keys: how } }))
+      await take(api.PUT('/api/session/screen', { body: wish }))
     } catch (error) {
       hold(before)
       throw error
@@ -156,7 +156,7 @@ export const useSession = defineStore('session', () => {
     showPasskey,
     enter,
     signOut,
-    setSingleKeys,
+    setScreen,
     ownLanguage,
     readsLanguage,
     may,

@@ -105,7 +105,7 @@ const button = 'rounded border border-rule bg-raised px-3 py-1.5 font-semibold h
                 <button
                   v-if="!s.is_this"
                   type="button"
-                  class="shrink-0 text-[13px] font-semibold underline"
+                  class="shrink-0 text-[0.8125rem] font-semibold underline"
                   :aria-label="`End the session of ${s.browser} from ${s.came_from}`"
                   @click="end(s.id)">
                   End

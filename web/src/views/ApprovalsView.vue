@@ -141,7 +141,7 @@ function onNotice(notice: Notice): void {
         data-test="approvals">
         <header class="px-4 py-3">
           <h1 class="font-name text-xl font-bold">Waiting for you</h1>
-          <p v-if="waiting" class="text-[13px] text-ink-2">
+          <p v-if="waiting" class="text-[0.8125rem] text-ink-2">
             {{ mine.length === 1 ? '1 answer' : `${mine.length} answers` }}, soonest due first.<template
               v-if="others.length">
               {{ others.length }} more {{ others.length === 1 ? 'waits' : 'wait' }} on others.</template
@@ -167,12 +167,12 @@ function onNotice(notice: Notice): void {
             <span class="flex justify-between gap-2"
               ><b class="truncate">{{ p.person_name }}</b
               ><span
-                class="text-[12.5px] font-semibold whitespace-nowrap"
+                class="text-[0.78125rem] font-semibold whitespace-nowrap"
                 :class="sayDue(p.due, now).late ? 'text-brick' : ''"
                 >{{ sayDue(p.due, now).words }}</span
               ></span
             >
-            <span class="block truncate text-[13.5px]"
+            <span class="block truncate text-[0.84375rem]"
               >{{ sayMember(p.author_id) }} would answer {{ p.public ? 'in public' : 'in private' }} on
               {{ byNetwork.get(p.network)?.name }}</span
             >
@@ -199,7 +199,7 @@ function onNotice(notice: Notice): void {
           <ProposalProof v-model="text" :proposal="open" :sheet="sheet" :zone="zone" :me="me" />
         </div>
         <footer class="mx-7 shrink-0 border-t border-rule py-3">
-          <p v-if="problem" role="alert" class="mb-2 text-[13px] text-brick" data-test="approval-problem">
+          <p v-if="problem" role="alert" class="mb-2 text-[0.8125rem] text-brick" data-test="approval-problem">
             {{ problem }}
             <button v-if="movedOn" type="button" class="font-semibold underline" @click="read">I have read it</button>
           </p>
@@ -227,7 +227,7 @@ function onNotice(notice: Notice): void {
               @click="openDesk">
               Open the conversation <KeyCap keys="O" />
             </button>
-            <span v-if="next" class="ml-auto text-[13px] text-ink-2">Next: {{ next.person_name }}</span>
+            <span v-if="next" class="ml-auto text-[0.8125rem] text-ink-2">Next: {{ next.person_name }}</span>
           </div>
         </footer>
       </section>
@@ -238,7 +238,7 @@ function onNotice(notice: Notice): void {
       <p
         v-if="said"
         role="status"
-        class="fixed bottom-4 left-4 z-20 flex items-center gap-3 rounded-md bg-band px-4 py-2 text-[13px] text-band-ink shadow-lg"
+        class="fixed bottom-4 left-4 z-20 flex items-center gap-3 rounded-md bg-band px-4 py-2 text-[0.8125rem] text-band-ink shadow-lg"
         data-test="approval-said">
         {{ said }}<button type="button" class="underline" @click="said = null">Close</button>
       </p>
@@ -246,7 +246,7 @@ function onNotice(notice: Notice): void {
     <UndoLine :acts="acts" @undo="acts.undo()" />
     <AppDialog :open="isSendingBack" :title="`Back to ${sayMember(open?.author_id)}`" @close="isSendingBack = false">
       <form @submit.prevent="back">
-        <label class="text-[13px]"
+        <label class="text-[0.8125rem]"
           >What should be different<textarea
             v-model="reason"
             required

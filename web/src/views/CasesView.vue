@@ -74,12 +74,12 @@ const chip = (on: boolean): string =>
     <main class="relative min-h-0 flex-1 scroll-quiet overflow-y-auto p-4 md:p-6">
       <div class="mx-auto max-w-5xl">
         <h1 class="mb-1 font-name text-2xl font-bold">Cases</h1>
-        <p class="mb-3 text-[13px] text-ink-2">What was handed over to a support desk, and what it says.</p>
-        <div class="mb-3 flex flex-wrap items-center gap-1.5 text-[12.5px]">
+        <p class="mb-3 text-[0.8125rem] text-ink-2">What was handed over to a support desk, and what it says.</p>
+        <div class="mb-3 flex flex-wrap items-center gap-1.5 text-[0.78125rem]">
           <input
             v-model="words"
             type="search"
-            class="w-56 rounded border border-rule bg-raised px-2 py-1 text-[13px]"
+            class="w-56 rounded border border-rule bg-raised px-2 py-1 text-[0.8125rem]"
             placeholder="Name, reference or words"
             aria-label="Search cases"
             data-test="case-words"
@@ -128,7 +128,7 @@ const chip = (on: boolean): string =>
           <li
             v-for="one in data.cases"
             :key="one.id"
-            class="grid grid-cols-[88px_minmax(0,1fr)] gap-x-4 border-b border-rule-soft px-4 py-2.5 text-[13px] last:border-0 md:grid-cols-[88px_minmax(0,1fr)_minmax(0,1fr)]"
+            class="grid grid-cols-[88px_minmax(0,1fr)] gap-x-4 border-b border-rule-soft px-4 py-2.5 text-[0.8125rem] last:border-0 md:grid-cols-[88px_minmax(0,1fr)_minmax(0,1fr)]"
             :data-case="one.id">
             <div class="flex flex-col items-start gap-1">
               <CaseState :state="one.state" /><span class="text-xs text-ink-2">{{ sayTime(one.state_at, zone) }}</span>

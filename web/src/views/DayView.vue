@@ -99,7 +99,7 @@ const pick = (id: number): unknown =>
       <div class="mx-auto max-w-5xl">
         <header class="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-1">
           <h1 class="font-name text-2xl font-bold">{{ isMine ? 'My day' : `The day of ${day?.member.name}` }}</h1>
-          <p v-if="day" class="text-[13px] text-ink-2">{{ sayDay(day.day) }}, by the clock of {{ zone }}</p>
+          <p v-if="day" class="text-[0.8125rem] text-ink-2">{{ sayDay(day.day) }}, by the clock of {{ zone }}</p>
           <div v-if="session.may('see_reports')" class="ml-auto">
             <PickMenu
               label="Whose day"
@@ -112,7 +112,7 @@ const pick = (id: number): unknown =>
         </header>
         <LoadState :of="ask" :lines="8">
           <template v-if="day">
-            <p class="mb-4 text-[13.5px]" data-test="open">
+            <p class="mb-4 text-[0.84375rem]" data-test="open">
               <template v-if="openByMove.length"
                 >Open:
                 <template v-for="(one, n) in openByMove" :key="one.move"
@@ -127,7 +127,7 @@ const pick = (id: number): unknown =>
             </p>
             <div class="grid gap-x-8 gap-y-6 lg:grid-cols-2">
               <section aria-labelledby="due" data-test="due">
-                <h2 id="due" class="border-b border-rule pb-1 font-name text-[15px] font-bold">
+                <h2 id="due" class="border-b border-rule pb-1 font-name text-[0.9375rem] font-bold">
                   Due today <span class="font-sans font-normal text-ink-2">{{ day.due_total }}</span>
                 </h2>
                 <ol>
@@ -145,12 +145,12 @@ const pick = (id: number): unknown =>
                     >
                   </li>
                   <li v-if="!day.due.length" class="py-2 text-ink-2">Nothing more falls due today.</li>
-                  <li v-if="day.due_total > day.due.length" class="py-1.5 text-[13px] text-ink-2">
+                  <li v-if="day.due_total > day.due.length" class="py-1.5 text-[0.8125rem] text-ink-2">
                     and {{ day.due_total - day.due.length }} more
                   </li>
                 </ol>
                 <template v-if="day.sent_back.length">
-                  <h2 class="mt-5 border-b border-rule pb-1 font-name text-[15px] font-bold">
+                  <h2 class="mt-5 border-b border-rule pb-1 font-name text-[0.9375rem] font-bold">
                     Sent back, to be written again
                   </h2>
                   <ol data-test="sent-back">
@@ -164,7 +164,7 @@ const pick = (id: number): unknown =>
                   </ol>
                 </template>
                 <template v-if="day.returning.length">
-                  <h2 class="mt-5 border-b border-rule pb-1 font-name text-[15px] font-bold">Comes back today</h2>
+                  <h2 class="mt-5 border-b border-rule pb-1 font-name text-[0.9375rem] font-bold">Comes back today</h2>
                   <ol>
                     <DayRow
                       v-for="r in day.returning"
@@ -176,7 +176,9 @@ const pick = (id: number): unknown =>
                   </ol>
                 </template>
                 <template v-if="day.later.length">
-                  <h2 class="mt-5 border-b border-rule pb-1 font-name text-[15px] font-bold">Goes out by itself</h2>
+                  <h2 class="mt-5 border-b border-rule pb-1 font-name text-[0.9375rem] font-bold">
+                    Goes out by itself
+                  </h2>
                   <ol>
                     <DayRow
                       v-for="l in day.later"
@@ -190,7 +192,7 @@ const pick = (id: number): unknown =>
               </section>
               <div>
                 <section aria-labelledby="awaited" data-test="awaited">
-                  <h2 id="awaited" class="border-b border-rule pb-1 font-name text-[15px] font-bold">
+                  <h2 id="awaited" class="border-b border-rule pb-1 font-name text-[0.9375rem] font-bold">
                     Waiting for others <span class="font-sans font-normal text-ink-2">{{ day.awaited.length }}</span>
                   </h2>
                   <ol>
@@ -207,7 +209,7 @@ const pick = (id: number): unknown =>
                   </ol>
                 </section>
                 <section aria-labelledby="follow-ups" class="mt-5" data-test="follow-ups">
-                  <h2 id="follow-ups" class="border-b border-rule pb-1 font-name text-[15px] font-bold">
+                  <h2 id="follow-ups" class="border-b border-rule pb-1 font-name text-[0.9375rem] font-bold">
                     Follow-ups of the next seven days
                     <span class="font-sans font-normal text-ink-2">{{ day.follow_ups.length }}</span>
                   </h2>
@@ -224,10 +226,10 @@ const pick = (id: number): unknown =>
                   </ol>
                 </section>
                 <section aria-labelledby="done" class="mt-5" data-test="done">
-                  <h2 id="done" class="border-b border-rule pb-1 font-name text-[15px] font-bold">
+                  <h2 id="done" class="border-b border-rule pb-1 font-name text-[0.9375rem] font-bold">
                     Done today <span class="font-sans font-normal text-ink-2">{{ day.done_total }} conversations</span>
                   </h2>
-                  <p v-if="done" class="py-1.5 text-[13px]">{{ done }}</p>
+                  <p v-if="done" class="py-1.5 text-[0.8125rem]">{{ done }}</p>
                   <ol>
                     <DayRow
                       v-for="d in day.done"

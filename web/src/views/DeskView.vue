@@ -467,7 +467,7 @@ const doables = computed<Doable[]>(() => [
     <p
       v-if="refused !== null"
       role="alert"
-      class="flex items-center gap-3 bg-brick-wash px-4 py-1.5 text-[13px] text-brick">
+      class="flex items-center gap-3 bg-brick-wash px-4 py-1.5 text-[0.8125rem] text-brick">
       The network refused a reply of yours. The conversation is our move again, with its old due.
       <button type="button" class="font-semibold underline" @click="(go(refused, 'our_move'), (refused = null))">
         Open it
@@ -489,7 +489,7 @@ const doables = computed<Doable[]>(() => [
         )
       "
       @clear="setFilters({ ...filters, due_from: [], due_until: [] })" />
-    <main class="grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[minmax(340px,404px)_minmax(0,1fr)]">
+    <main class="grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[minmax(21.25rem,25.25rem)_minmax(0,1fr)]">
       <section
         ref="queueBox"
         class="min-h-0 flex-col border-r border-rule"
@@ -545,7 +545,7 @@ const doables = computed<Doable[]>(() => [
       </section>
       <section
         v-if="state.sheet.value && openId !== null && state.phase.value !== 'failed'"
-        class="relative grid min-h-0 min-w-0 grid-cols-1 bg-sheet xl:grid-cols-[minmax(0,1fr)_264px]"
+        class="relative grid min-h-0 min-w-0 grid-cols-1 bg-sheet xl:grid-cols-[minmax(0,1fr)_16.5rem]"
         :class="isSeen ? '' : 'opacity-45 grayscale'"
         :aria-label="isSeen ? 'Conversation' : `Opening ${opening}`"
         :aria-busy="!isSeen"
@@ -560,7 +560,7 @@ const doables = computed<Doable[]>(() => [
         <div
           class="min-h-0 min-w-0 flex-col border-r border-rule-soft"
           :class="isMarginOpen ? 'hidden xl:flex' : 'flex'">
-          <div class="flex shrink-0 gap-3 border-b border-rule-soft px-5 py-1 text-[13px] xl:hidden">
+          <div class="flex shrink-0 gap-3 border-b border-rule-soft px-5 py-1 text-[0.8125rem] xl:hidden">
             <button type="button" class="font-semibold text-pine underline md:hidden" @click="go(null)">Queue</button>
             <button type="button" class="ml-auto font-semibold text-pine underline" @click="isMarginOpen = true">
               Margin
@@ -611,7 +611,7 @@ const doables = computed<Doable[]>(() => [
         <div class="min-h-0 flex-col" :class="isMarginOpen ? 'flex' : 'hidden xl:flex'">
           <button
             type="button"
-            class="border-b border-rule-soft px-5 py-1 text-left text-[13px] font-semibold text-pine underline xl:hidden"
+            class="border-b border-rule-soft px-5 py-1 text-left text-[0.8125rem] font-semibold text-pine underline xl:hidden"
             @click="isMarginOpen = false">
             Back to the conversation
           </button>
@@ -640,7 +640,7 @@ const doables = computed<Doable[]>(() => [
         data-test="not-open">
         <button
           type="button"
-          class="px-5 py-1 text-[13px] font-semibold text-pine underline md:hidden"
+          class="px-5 py-1 text-[0.8125rem] font-semibold text-pine underline md:hidden"
           @click="go(null)">
           Queue
         </button>

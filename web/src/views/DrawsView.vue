@@ -55,7 +55,7 @@ function stands(d: DrawOne): string {
           <button
             v-if="mayDraw"
             type="button"
-            class="ml-auto rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold hover:bg-fold"
+            class="ml-auto rounded border border-rule bg-raised px-2.5 py-1 text-[0.8125rem] font-semibold hover:bg-fold"
             data-test="new-draw"
             @click="router.push(at(null, { new: 'true' }))">
             New
@@ -74,7 +74,7 @@ function stands(d: DrawOne): string {
               >
             </button>
           </li>
-          <li v-if="state.draws.value && !state.draws.value.length" class="px-4 py-6 text-[13px] text-ink-2">
+          <li v-if="state.draws.value && !state.draws.value.length" class="px-4 py-6 text-[0.8125rem] text-ink-2">
             No draws yet.
           </li>
         </ul>

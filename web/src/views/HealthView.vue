@@ -53,7 +53,7 @@ function sayState(a: AccountHealth): { words: string; bad: boolean } {
     <main class="min-h-0 flex-1 scroll-quiet overflow-y-auto p-4 md:p-6">
       <div class="mx-auto max-w-6xl">
         <h1 class="font-name text-2xl font-bold">Accounts’ health</h1>
-        <p class="mb-3 max-w-3xl text-[13px] text-ink-2">
+        <p class="mb-3 max-w-3xl text-[0.8125rem] text-ink-2">
           The last 24 hours by the clock of {{ zone }}. How late something was, is the time from its being said on the
           network to its being here; what was filled in after a gap counts with its delay. An amber bar is an hour in
           which something was over 10 minutes late.
@@ -66,7 +66,7 @@ function sayState(a: AccountHealth): { words: string; bad: boolean } {
             tabindex="0"
             role="region"
             aria-label="Accounts and their last 24 hours">
-            <table class="w-full text-[13px]" data-test="health">
+            <table class="w-full text-[0.8125rem]" data-test="health">
               <thead>
                 <tr
                   class="border-b border-rule text-left text-xs text-ink-2 [&>th]:py-1 [&>th]:pr-4 [&>th]:font-semibold">

@@ -111,7 +111,7 @@ function onNotice(notice: Notice): void {
 }
 const head = 'mb-1 font-name text-lg font-bold'
 const row =
-  'grid grid-cols-[34px_minmax(0,1fr)_minmax(0,260px)_auto] items-baseline gap-x-3 border-b border-rule-soft px-4 py-2 text-[13px] last:border-0'
+  'grid grid-cols-[34px_minmax(0,1fr)_minmax(0,260px)_auto] items-baseline gap-x-3 border-b border-rule-soft px-4 py-2 text-[0.8125rem] last:border-0'
 </script>
 
 <template>
@@ -161,7 +161,7 @@ const row =
               >New token</RouterLink
             >
           </li>
-          <li v-if="!data.waiting.length" class="px-4 py-3 text-[13px] text-ink-2">
+          <li v-if="!data.waiting.length" class="px-4 py-3 text-[0.8125rem] text-ink-2">
             Nothing waits: all that was sent has gone out.
           </li>
         </ul>
@@ -191,7 +191,7 @@ const row =
               ><button type="button" class="underline" @click="takeBack(one.id)">Take it back</button></span
             >
           </li>
-          <li v-if="!later.length" class="px-4 py-3 text-[13px] text-ink-2">
+          <li v-if="!later.length" class="px-4 py-3 text-[0.8125rem] text-ink-2">
             Nothing. ‘Later’ beside ‘Send’ keeps an answer until its time.
           </li>
         </ul>

@@ -57,23 +57,23 @@ function onNotice(notice: Notice): void {
         <h1 class="mb-1 flex items-baseline gap-4 font-name text-2xl font-bold">
           Overview
           <RouterLink
-            class="ml-auto font-sans text-[13px] font-semibold text-pine underline"
+            class="ml-auto font-sans text-[0.8125rem] font-semibold text-pine underline"
             :to="{ name: 'outgoing', params: { workspace: String(session.workspaceId) } }"
             data-test="to-outgoing"
             >Outgoing</RouterLink
           ><RouterLink
-            class="font-sans text-[13px] font-semibold text-pine underline"
+            class="font-sans text-[0.8125rem] font-semibold text-pine underline"
             :to="{ name: 'draws', params: { workspace: String(session.workspaceId) } }"
             >Prize draws</RouterLink
           ><RouterLink
             v-if="directory?.desks.length"
-            class="font-sans text-[13px] font-semibold text-pine underline"
+            class="font-sans text-[0.8125rem] font-semibold text-pine underline"
             :to="{ name: 'cases', params: { workspace: String(session.workspaceId) } }"
             data-test="to-cases"
             >Cases handed over</RouterLink
           >
         </h1>
-        <div class="mb-3 flex flex-wrap items-center gap-2 text-[13px]" data-test="axes">
+        <div class="mb-3 flex flex-wrap items-center gap-2 text-[0.8125rem]" data-test="axes">
           <span>Open work by</span>
           <PickMenu label="Rows" :choices="choices(columns)" @pick="(of) => set({ rows: of })"
             ><b>{{ words(rows).toLowerCase() }}</b> <span aria-hidden="true">▾</span></PickMenu

@@ -91,11 +91,11 @@ const field = 'rounded border border-rule bg-raised px-2 py-1'
         The record of changes is for who manages members. An Owner can give you a role that does.
       </p>
       <template v-else>
-        <p class="mb-3 max-w-3xl text-[13px] text-ink-2">
+        <p class="mb-3 max-w-3xl text-[0.8125rem] text-ink-2">
           Every change of accounts, members, roles, rules, policies, hours and whatever else is set up. Nobody can
           change it; an entry that was tampered with shows when the record is checked.
         </p>
-        <form class="mb-3 flex flex-wrap items-end gap-3 text-[13px]" aria-label="Filter" @submit.prevent>
+        <form class="mb-3 flex flex-wrap items-end gap-3 text-[0.8125rem]" aria-label="Filter" @submit.prevent>
           <label
             ><span class="mb-0.5 block text-xs font-semibold text-ink-2">What</span
             ><select :class="field" :value="chosen.what ?? ''" data-test="record-what" @change="set('what', $event)">
@@ -134,7 +134,7 @@ const field = 'rounded border border-rule bg-raised px-2 py-1'
           <p v-if="!entries.length" class="rounded-md border border-rule px-4 py-8 text-center text-ink-2">
             Nothing was changed, as far as these filters let through.
           </p>
-          <ol v-else class="rounded-md border border-rule text-[13px]">
+          <ol v-else class="rounded-md border border-rule text-[0.8125rem]">
             <li
               v-for="e in entries"
               :key="e.n"

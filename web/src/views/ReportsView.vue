@@ -103,7 +103,7 @@ const days = computed(() => {
           </LoadState>
         </div>
         <aside
-          class="scroll-quiet border-rule bg-paper p-4 text-[13px] lg:overflow-y-auto lg:border-l"
+          class="scroll-quiet border-rule bg-paper p-4 text-[0.8125rem] lg:overflow-y-auto lg:border-l"
           aria-label="What changed">
           <WhatChanged
             v-if="report"

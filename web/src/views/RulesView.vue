@@ -144,7 +144,7 @@ watch(workspaceId, () => ((chosen.value = editing.value = null), void cancel()))
   <AppFrame :doables="mayChange ? [{ words: 'Write a new rule', run: () => edit(0) }] : []" @notice="onNotice">
     <main class="grid min-h-0 flex-1 bg-sheet" :class="isReview ? '' : 'lg:grid-cols-[minmax(0,1fr)_400px]'">
       <div class="min-h-0 scroll-quiet overflow-y-auto px-6 py-4" tabindex="0" role="region" aria-label="Rules">
-        <nav class="mb-3 flex gap-4 text-[13.5px]" aria-label="Rules and what they did">
+        <nav class="mb-3 flex gap-4 text-[0.84375rem]" aria-label="Rules and what they did">
           <RouterLink
             :to="{ name: 'rules', params: route.params as { workspace: string } }"
             class="border-b-2 pb-0.5 font-semibold"
@@ -160,7 +160,7 @@ watch(workspaceId, () => ((chosen.value = editing.value = null), void cancel()))
         </nav>
         <template v-if="isReview">
           <h1 class="font-name text-xl font-bold">What rules did by themselves</h1>
-          <p class="mb-4 max-w-[62ch] text-[13.5px] text-ink-2">
+          <p class="mb-4 max-w-[62ch] text-[0.84375rem] text-ink-2">
             Hidden, answered or settled since somebody last looked. Leave it as it is, or bring it back.
           </p>
           <ReviewList
@@ -174,12 +174,12 @@ watch(workspaceId, () => ((chosen.value = editing.value = null), void cancel()))
           <header class="mb-3 flex flex-wrap items-start gap-3">
             <div class="min-w-64 flex-1">
               <h1 class="font-name text-xl font-bold">Rules</h1>
-              <p class="max-w-[62ch] text-[13.5px] text-ink-2">
+              <p class="max-w-[62ch] text-[0.84375rem] text-ink-2">
                 Read from the top for every message that comes in. The first rule that sets a priority, an owner or an
                 answer wins; tags add up. What a member set by hand is never changed.
               </p>
             </div>
-            <div class="flex flex-wrap items-center gap-2 text-[13px]">
+            <div class="flex flex-wrap items-center gap-2 text-[0.8125rem]">
               <button
                 v-if="mayChange"
                 type="button"

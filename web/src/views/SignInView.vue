@@ -39,7 +39,7 @@ function go(): void {
             <SignInForm ref="form" autofocus @done="go" />
             <button
               type="button"
-              class="mt-3 text-[13px] font-semibold text-pine underline"
+              class="mt-3 text-[0.8125rem] font-semibold text-pine underline"
               data-test="forgot"
               @click="isForgotten = true">
               Forgot the password?

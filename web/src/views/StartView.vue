@@ -85,7 +85,7 @@ const button = 'rounded border border-rule bg-raised px-3 py-1.5 font-semibold h
       <div class="mx-auto grid max-w-5xl gap-8 md:grid-cols-[220px_minmax(0,1fr)]">
         <nav aria-label="First steps" data-test="steps">
           <h1 class="mb-1 font-name text-2xl font-bold">First steps</h1>
-          <p class="mb-3 text-[13px] text-ink-2">
+          <p class="mb-3 text-[0.8125rem] text-ink-2">
             {{
               left
                 ? `${left} to go. Leave whenever you like: all of it is kept, and in Setup, too.`
@@ -108,7 +108,7 @@ const button = 'rounded border border-rule bg-raised px-3 py-1.5 font-semibold h
             </li>
           </ol>
           <RouterLink
-            class="mt-4 block text-[13px] font-semibold text-pine underline"
+            class="mt-4 block text-[0.8125rem] font-semibold text-pine underline"
             :to="{ name: 'desk', params: { workspace: String(workspaceId) } }"
             >To the desk</RouterLink
           >

@@ -92,11 +92,11 @@ function onNotice(notice: Notice): void {
       <header class="flex flex-wrap items-end gap-x-6 gap-y-2">
         <div>
           <h1 class="font-name text-xl font-bold">Team</h1>
-          <p class="text-[13.5px] text-ink-2">
+          <p class="text-[0.84375rem] text-ink-2">
             What everybody has in hand. Drag a conversation to somebody else, or choose some and pass them.
           </p>
         </div>
-        <dl v-if="team" class="flex flex-wrap gap-x-5 gap-y-1 text-[13px]" data-test="teams">
+        <dl v-if="team" class="flex flex-wrap gap-x-5 gap-y-1 text-[0.8125rem]" data-test="teams">
           <div v-for="t in team.teams" :key="t.id">
             <dt class="font-semibold">
               {{ t.name }} <span class="font-normal text-ink-2">{{ membersOf(t) }}</span>
@@ -114,7 +114,7 @@ function onNotice(notice: Notice): void {
         </dl>
         <div v-if="mayPass" class="ml-auto flex items-center gap-2">
           <template v-if="chosen.length"
-            ><span class="text-[13px] font-semibold">{{ chosen.length }} chosen</span
+            ><span class="text-[0.8125rem] font-semibold">{{ chosen.length }} chosen</span
             ><PickMenu
               label="Pass to"
               align="right"
@@ -133,7 +133,7 @@ function onNotice(notice: Notice): void {
           </button>
         </div>
       </header>
-      <p v-if="problem" role="alert" class="text-[13px] text-brick">{{ problem }}</p>
+      <p v-if="problem" role="alert" class="text-[0.8125rem] text-brick">{{ problem }}</p>
       <div
         class="flex min-h-0 flex-1 scroll-quiet gap-3 overflow-x-auto pb-2"
         tabindex="0"
@@ -178,14 +178,14 @@ function onNotice(notice: Notice): void {
         Nobody would be better off: the load is even, or nobody else is there to take it.
       </p>
       <template v-else>
-        <p class="mb-2 text-[13px] text-ink-2">
+        <p class="mb-2 text-[0.8125rem] text-ink-2">
           Weighed by priority against what each takes; what somebody is writing on stays. Take out what should stay.
         </p>
         <ul class="max-h-[50vh] scroll-quiet overflow-y-auto" data-test="proposals">
           <li
             v-for="p in proposals"
             :key="p.id"
-            class="flex items-baseline gap-3 border-b border-rule-soft py-1 text-[13px]">
+            class="flex items-baseline gap-3 border-b border-rule-soft py-1 text-[0.8125rem]">
             <label class="flex min-w-0 flex-1 items-baseline gap-2"
               ><input
                 type="checkbox"

@@ -70,7 +70,7 @@ const label = 'block text-xs font-semibold text-ink-2'
           <h2 class="font-name text-lg font-bold">
             {{ welcome.workspace === null ? 'Your organisation on Sorta' : `Welcome to ${welcome.workspace}` }}
           </h2>
-          <p class="mt-1 mb-4 text-[13.5px] text-ink-2">
+          <p class="mt-1 mb-4 text-[0.84375rem] text-ink-2">
             <template v-if="welcome.workspace === null"
               >You are the first here, and will be its Owner. All of this can be changed later.</template
             ><template v-else

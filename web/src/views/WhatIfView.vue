@@ -43,7 +43,7 @@ const sayState = (one: PlayedWhatIf): string =>
       <template v-else>
         <div class="scroll-quiet bg-sheet p-4 md:px-6 lg:min-h-0 lg:overflow-y-auto">
           <div class="max-w-4xl">
-            <p class="text-[13px] print:hidden">
+            <p class="text-[0.8125rem] print:hidden">
               <RouterLink
                 class="font-semibold text-pine underline"
                 :to="{ name: 'reports', params: { workspace: String(session.workspaceId) } }"
@@ -53,7 +53,9 @@ const sayState = (one: PlayedWhatIf): string =>
             <h1 class="font-name text-2xl font-bold">What if</h1>
             <p v-if="problem" role="alert" class="mt-1 text-brick" data-test="what-if-problem">{{ problem }}</p>
             <section v-if="shown" :aria-label="sayChanges(shown)">
-              <h2 class="mt-1 font-name text-[17px] font-bold" data-test="what-if-title">{{ sayChanges(shown) }}</h2>
+              <h2 class="mt-1 font-name text-[1.0625rem] font-bold" data-test="what-if-title">
+                {{ sayChanges(shown) }}
+              </h2>
               <WhatIfResult v-if="shown.result" :result="shown.result" />
               <p v-else-if="shown.state === 'failed'" role="alert" class="mt-2 text-brick">{{ shown.problem }}</p>
               <div v-else role="status" class="mt-2 max-w-md" data-test="what-if-playing">
@@ -67,7 +69,7 @@ const sayState = (one: PlayedWhatIf): string =>
                     :style="{ width: `${shown.total ? (shown.done / shown.total) * 100 : 2}%` }" />
                 </div>
               </div>
-              <p class="mt-3 flex gap-4 text-[13px] print:hidden">
+              <p class="mt-3 flex gap-4 text-[0.8125rem] print:hidden">
                 <button type="button" class="font-semibold text-pine underline" @click="open(null)">
                   Ask something else
                 </button>
@@ -82,21 +84,21 @@ const sayState = (one: PlayedWhatIf): string =>
               </p>
             </section>
             <template v-else>
-              <p class="mb-3 max-w-2xl text-[13px] text-ink-2">
+              <p class="mb-3 max-w-2xl text-[0.8125rem] text-ink-2">
                 Days that are over are played again, with what you change here and the rest as it is now. Nothing on the
                 desk is touched.
               </p>
               <WhatIfForm :workspace-id="session.workspaceId" :busy="isBusy" @start="start" />
-              <p v-if="isBusy" class="mt-1 text-[13px] text-ink-2">
+              <p v-if="isBusy" class="mt-1 text-[0.8125rem] text-ink-2">
                 One of yours is being played; wait for it, or stop it.
               </p>
             </template>
           </div>
         </div>
         <aside
-          class="scroll-quiet border-rule bg-paper p-4 text-[13px] lg:overflow-y-auto lg:border-l print:hidden"
+          class="scroll-quiet border-rule bg-paper p-4 text-[0.8125rem] lg:overflow-y-auto lg:border-l print:hidden"
           aria-label="Asked before">
-          <h2 class="mb-1 font-name text-[15px] font-bold">Asked before</h2>
+          <h2 class="mb-1 font-name text-[0.9375rem] font-bold">Asked before</h2>
           <LoadState :of="ask" :lines="4">
             <p v-if="!all?.length" class="text-ink-2">Nothing yet.</p>
             <ul v-else class="space-y-2">

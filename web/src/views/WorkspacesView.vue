@@ -59,7 +59,7 @@ const bringBack = (one: OwnWorkspace): Promise<boolean> =>
       api.POST('/api/archived/{workspace_number}/bring-back', { params: { path: { workspace_number: one.id } } }),
     )
   })
-const input = 'mt-1 block w-full rounded border border-rule bg-raised px-2 py-1 text-[13.5px] font-normal text-ink'
+const input = 'mt-1 block w-full rounded border border-rule bg-raised px-2 py-1 text-[0.84375rem] font-normal text-ink'
 </script>
 
 <template>
@@ -74,10 +74,10 @@ const input = 'mt-1 block w-full rounded border border-rule bg-raised px-2 py-1 
               class="flex items-baseline justify-between gap-4 px-5 py-3 hover:bg-fold"
               :to="{ name: 'desk', params: { workspace: String(w.id) } }"
               ><span class="min-w-0"
-                ><b class="block truncate font-name text-[15px]">{{ w.name }}</b
-                ><span v-if="w.description" class="block text-[13px] break-words">{{ w.description }}</span
+                ><b class="block truncate font-name text-[0.9375rem]">{{ w.name }}</b
+                ><span v-if="w.description" class="block text-[0.8125rem] break-words">{{ w.description }}</span
                 ><span class="block text-xs text-ink-2">{{ w.role }} · times of {{ w.time_zone }}</span></span
-              ><span class="shrink-0 text-[13px]" :class="w.waiting ? 'font-bold' : 'text-ink-2'">{{
+              ><span class="shrink-0 text-[0.8125rem]" :class="w.waiting ? 'font-bold' : 'text-ink-2'">{{
                 w.waiting ? `${w.waiting} wait` : 'nothing waits'
               }}</span></RouterLink
             >
@@ -98,7 +98,7 @@ const input = 'mt-1 block w-full rounded border border-rule bg-raised px-2 py-1 
               Copied: {{ parts }}. Rules are switched off.</template
             >
           </p>
-          <ul v-if="made.left_out.length" class="mt-2 list-disc pl-5 text-[13px]">
+          <ul v-if="made.left_out.length" class="mt-2 list-disc pl-5 text-[0.8125rem]">
             <li v-for="words in made.left_out" :key="words">{{ words }}</li>
           </ul>
         </div>
@@ -122,7 +122,7 @@ const input = 'mt-1 block w-full rounded border border-rule bg-raised px-2 py-1 
                 <option v-for="w in owned" :key="w.id" :value="String(w.id)">{{ w.name }}</option>
               </select></label
             >
-            <label class="flex items-start gap-2 pt-4 text-[13px]"
+            <label class="flex items-start gap-2 pt-4 text-[0.8125rem]"
               ><input v-model="isCopy" type="checkbox" class="mt-0.5 accent-pine" data-test="new-copy" /> and begins
               with its roles, tags, teams, saved replies, policies, rules and hours</label
             >
@@ -141,7 +141,7 @@ const input = 'mt-1 block w-full rounded border border-rule bg-raised px-2 py-1 
               <span>{{ w.name }}, since {{ sayDay(w.archived_at ?? '') }}</span>
               <button
                 type="button"
-                class="text-[13px] font-semibold underline"
+                class="text-[0.8125rem] font-semibold underline"
                 :disabled="isBusy"
                 @click="bringBack(w)">
                 Bring back

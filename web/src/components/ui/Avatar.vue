@@ -5,7 +5,7 @@ defineProps<{ initials: string; live?: boolean }>()
 <template>
   <span
     aria-hidden="true"
-    class="inline-grid size-5 shrink-0 place-items-center rounded-full text-[9.5px] font-bold"
+    class="inline-grid size-5 shrink-0 place-items-center rounded-full text-[0.59375rem] font-bold"
     :class="live ? 'bg-plum-wash text-plum' : 'bg-sky-wash text-sky'"
     >{{ initials }}</span
   >

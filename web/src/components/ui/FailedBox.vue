@@ -7,7 +7,7 @@ defineEmits<{ retry: [] }>()
 <template>
   <div
     role="alert"
-    class="bg-brick-wash text-[13px] text-brick"
+    class="bg-brick-wash text-[0.8125rem] text-brick"
     :class="isLine ? 'px-4 py-1.5' : 'm-4 rounded border border-brick-line px-4 py-3'"
     data-test="failed">
     <p>

@@ -22,7 +22,7 @@ const isShown = (f: Shown): boolean => f.id != null && f.media_type.startsWith('
     <li
       v-for="f in files"
       :key="f.url"
-      class="flex max-w-64 items-center gap-1.5 rounded border border-rule bg-sheet p-1 text-[13px]">
+      class="flex max-w-64 items-center gap-1.5 rounded border border-rule bg-sheet p-1 text-[0.8125rem]">
       <a :href="f.url" target="_blank" rel="noreferrer" class="flex min-w-0 items-center gap-1.5 hover:underline">
         <img
           v-if="isShown(f)"
@@ -45,7 +45,7 @@ const isShown = (f: Shown): boolean => f.id != null && f.media_type.startsWith('
         <X :size="14" aria-hidden="true" />
       </button>
     </li>
-    <li v-for="name in coming ?? []" :key="name" class="self-center text-[13px] text-ink-2" role="status">
+    <li v-for="name in coming ?? []" :key="name" class="self-center text-[0.8125rem] text-ink-2" role="status">
       Adding {{ name }} …
     </li>
   </ul>

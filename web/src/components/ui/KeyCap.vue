@@ -9,7 +9,7 @@ const isSingle = computed(() => /^(Shift )?\S$/.test(props.keys))
 <template>
   <kbd
     aria-hidden="true"
-    class="hidden rounded-[3px] border border-current px-1 py-px font-sans text-[11px] leading-tight font-semibold opacity-80 md:inline-block"
+    class="hidden rounded-[3px] border border-current px-1 py-px font-sans text-[0.6875rem] leading-tight font-semibold opacity-80 md:inline-block"
     :data-single="isSingle || undefined"
     >{{ keys }}</kbd
   >

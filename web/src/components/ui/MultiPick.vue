@@ -18,7 +18,7 @@ const said = computed(
 <template>
   <Listbox v-model="model" as="div" class="relative inline-block max-w-full" multiple>
     <ListboxButton
-      class="inline-flex max-w-full items-center gap-1.5 rounded border border-rule bg-raised px-2 py-[3px] text-left text-[13px]"
+      class="inline-flex max-w-full items-center gap-1.5 rounded border border-rule bg-raised px-2 py-[3px] text-left text-[0.8125rem]"
       :aria-label="`${label}: ${said}`"
       ><span class="truncate">{{ said }}</span> <span aria-hidden="true" class="text-ink-2">▾</span></ListboxButton
     >
@@ -27,7 +27,7 @@ const said = computed(
       :aria-label="label">
       <ListboxOption v-for="c in choices" :key="c.value" v-slot="{ active, selected }" :value="c.value" as="template">
         <li
-          class="flex cursor-pointer items-center gap-2 px-3 py-1 text-[13px]"
+          class="flex cursor-pointer items-center gap-2 px-3 py-1 text-[0.8125rem]"
           :class="active ? 'bg-pine-wash text-pine' : ''">
           <span class="inline-block w-3 font-bold" aria-hidden="true">{{ selected ? '✓' : '' }}</span>{{ c.text }}
         </li>

@@ -48,7 +48,7 @@ function submit(): void {
           v-for="k in fitting"
           :key="k"
           type="button"
-          class="rounded px-2 py-0.5 text-[13px]"
+          class="rounded px-2 py-0.5 text-[0.8125rem]"
           :class="on.includes(k) ? 'bg-pine-wash font-semibold text-pine' : 'bg-fold hover:underline'"
           :aria-pressed="on.includes(k)"
           @click="pick(k)">

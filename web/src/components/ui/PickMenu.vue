@@ -21,7 +21,7 @@ defineExpose({ open: () => button.value?.$el.click() })
     <MenuButton
       ref="button"
       :disabled="disabled"
-      class="inline-flex max-w-full items-center gap-1.5 rounded px-2 py-[3px] text-[13px] whitespace-nowrap hover:bg-fold disabled:opacity-50 disabled:hover:bg-transparent"
+      class="inline-flex max-w-full items-center gap-1.5 rounded px-2 py-[3px] text-[0.8125rem] whitespace-nowrap hover:bg-fold disabled:opacity-50 disabled:hover:bg-transparent"
       :class="plain ? 'font-semibold' : 'border border-rule bg-raised'">
       <slot>{{ label }}</slot>
     </MenuButton>
@@ -34,7 +34,7 @@ defineExpose({ open: () => button.value?.$el.click() })
       <MenuItem v-for="choice in choices" :key="choice.value" v-slot="{ active }">
         <button
           type="button"
-          class="flex w-full items-baseline justify-between gap-6 px-3 py-1.5 text-left text-[13px]"
+          class="flex w-full items-baseline justify-between gap-6 px-3 py-1.5 text-left text-[0.8125rem]"
           :class="active ? 'bg-pine-wash text-pine' : ''"
           @click="emit('pick', choice.value)">
           <span>{{ choice.text }}</span>

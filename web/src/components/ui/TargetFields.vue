@@ -23,7 +23,7 @@ function put(audience: string, priority: string, event: Event): void {
 </script>
 
 <template>
-  <table class="text-[13px]">
+  <table class="text-[0.8125rem]">
     <thead class="text-ink-2">
       <tr>
         <th scope="col"><span class="sr-only">To whom</span></th>

@@ -10,7 +10,10 @@ const put = (n: number, event: Event): void => {
 </script>
 
 <template>
-  <label v-for="(name, n) in DAYS" :key="name" class="mb-1 grid grid-cols-[96px_minmax(0,1fr)] items-center text-[13px]"
+  <label
+    v-for="(name, n) in DAYS"
+    :key="name"
+    class="mb-1 grid grid-cols-[96px_minmax(0,1fr)] items-center text-[0.8125rem]"
     >{{ name
     }}<input
       :value="week[n]"

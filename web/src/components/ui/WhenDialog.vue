@@ -32,7 +32,7 @@ function pick(): void {
           v-for="o in often"
           :key="o.words"
           type="button"
-          class="rounded border border-rule bg-raised px-2 py-1 text-[13px] font-semibold hover:bg-fold"
+          class="rounded border border-rule bg-raised px-2 py-1 text-[0.8125rem] font-semibold hover:bg-fold"
           @click="emit('pick', o.at.toISOString())">
           {{ o.words }}
         </button>
@@ -47,7 +47,7 @@ function pick(): void {
         required
         class="mt-1 rounded border border-rule bg-raised px-2 py-1.5"
         data-test="when" />
-      <p v-if="saySkipped(when, zone)" role="status" class="mt-1 text-[13px] text-honey-ink" data-test="skipped">
+      <p v-if="saySkipped(when, zone)" role="status" class="mt-1 text-[0.8125rem] text-honey-ink" data-test="skipped">
         {{ saySkipped(when, zone) }}
       </p>
       <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>

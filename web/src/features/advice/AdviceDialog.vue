@@ -54,13 +54,13 @@ async function ask(): Promise<void> {
     isSending.value = false
   }
 }
-const field = 'mt-1 w-full rounded border border-rule bg-raised px-2 py-1.5 text-[14px] font-normal text-ink'
+const field = 'mt-1 w-full rounded border border-rule bg-raised px-2 py-1.5 text-[0.875rem] font-normal text-ink'
 </script>
 
 <template>
   <AppDialog open title="Ask somebody outside" @close="emit('close')">
     <form @submit.prevent="ask">
-      <p class="text-[13px] text-ink-2">
+      <p class="text-[0.8125rem] text-ink-2">
         By mail, to somebody who has no login here. They get what {{ person }} wrote and what we answered; their answer
         comes into the margin and is never published.
       </p>
@@ -97,7 +97,7 @@ const field = 'mt-1 w-full rounded border border-rule bg-raised px-2 py-1.5 text
         >Wait for the answer
         <select
           v-model.number="hours"
-          class="ml-1 rounded border border-rule bg-raised px-1 py-0.5 text-[13px]"
+          class="ml-1 rounded border border-rule bg-raised px-1 py-0.5 text-[0.8125rem]"
           data-test="advice-wait">
           <option v-for="[n, words] in WAITS" :key="n" :value="n">{{ words }}</option>
         </select></label

@@ -64,11 +64,11 @@ const input = 'rounded border border-rule bg-raised px-1.5 py-0.5'
 <template>
   <LoadState :of="ask" :lines="8">
     <div v-if="data" class="max-h-[62vh] scroll-quiet overflow-y-auto pr-1">
-      <p v-if="problem" role="alert" class="mb-2 text-[13.5px] text-brick">{{ problem }}</p>
-      <p v-if="data.mail_refused" class="mb-2 text-[13.5px] text-brick">
+      <p v-if="problem" role="alert" class="mb-2 text-[0.84375rem] text-brick">{{ problem }}</p>
+      <p v-if="data.mail_refused" class="mb-2 text-[0.84375rem] text-brick">
         Your mailbox refuses what is sent there: {{ data.mail_refused }}
       </p>
-      <div class="mb-3 grid gap-2 border-b border-rule-soft pb-3 text-[13.5px]">
+      <div class="mb-3 grid gap-2 border-b border-rule-soft pb-3 text-[0.84375rem]">
         <p class="flex flex-wrap items-center gap-2">
           Nothing disturbs me from
           <input v-model="quietFrom" type="time" :class="input" aria-label="Quiet from" @change="keepQuiet" />
@@ -99,7 +99,7 @@ const input = 'rounded border border-rule bg-raised px-1.5 py-0.5'
         :can-mail="data.can_mail"
         :can-text="data.can_text && !!data.phone"
         @set="set" />
-      <p v-if="isOwn" class="mt-1.5 text-[13px]">
+      <p v-if="isOwn" class="mt-1.5 text-[0.8125rem]">
         <button type="button" class="font-semibold text-pine underline" data-test="forget-choices" @click="forget">
           As everybody here
         </button>

@@ -26,7 +26,7 @@ function setMinutes(row: AlertDefault, event: Event): void {
 </script>
 
 <template>
-  <table class="w-full text-[13.5px]" data-test="alert-matrix">
+  <table class="w-full text-[0.84375rem]" data-test="alert-matrix">
     <thead class="text-xs text-ink-2">
       <tr>
         <th scope="col" class="py-1 text-left font-semibold">When</th>

@@ -30,7 +30,7 @@ const button = 'rounded border border-rule bg-raised px-2.5 py-1 font-semibold h
 </script>
 
 <template>
-  <div class="text-[13.5px]" data-test="phone">
+  <div class="text-[0.84375rem]" data-test="phone">
     <p v-if="phone && !sentTo">
       Text messages go to <b>{{ phone }}</b>, for every workspace you work in.
       <button type="button" class="ml-2 underline" @click="remove">Not any more</button>

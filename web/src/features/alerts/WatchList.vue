@@ -55,7 +55,10 @@ function say(w: Watch): string {
 </script>
 
 <template>
-  <section aria-labelledby="watch-title" class="mt-3 border-t border-rule-soft pt-3 text-[13.5px]" data-test="watches">
+  <section
+    aria-labelledby="watch-title"
+    class="mt-3 border-t border-rule-soft pt-3 text-[0.84375rem]"
+    data-test="watches">
     <h3 id="watch-title" class="text-xs font-semibold text-ink-2">What comes in that you want to hear of</h3>
     <p v-for="w in watches" :key="w.id" class="flex items-baseline gap-2 py-0.5" data-test="watch">
       <span class="min-w-0 break-words first-letter:uppercase">{{ say(w) }}</span>

@@ -67,7 +67,7 @@ const fewest = (count: number, members: number[]): string =>
         <div
           v-for="m in sheet.messages.filter((x) => x.delivery !== 'withdrawn')"
           :key="m.id"
-          class="mt-3 text-[15px] leading-normal"
+          class="mt-3 text-[0.9375rem] leading-normal"
           :class="m.inbound ? '' : 'border-l-[3px] border-pine pl-3 text-pine'">
           <p class="break-words whitespace-pre-wrap" dir="auto">{{ m.body }}</p>
           <p class="text-xs text-ink-2">
@@ -78,7 +78,7 @@ const fewest = (count: number, members: number[]): string =>
         <div
           v-for="e in notes"
           :key="e.seq"
-          class="mt-3 rounded-r border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-2 text-[13px] text-honey-ink">
+          class="mt-3 rounded-r border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-2 text-[0.8125rem] text-honey-ink">
           <b class="block text-xs text-honey">{{ sayMember(e.member_id) }}, {{ sayTime(e.at, zone) }}</b
           >{{ String(e.data.text) }}
         </div>
@@ -89,7 +89,7 @@ const fewest = (count: number, members: number[]): string =>
           {{ sheet.senders.find((s) => s.id === proposal.answers_from)?.name ?? sheet.account.name }}
         </h2>
         <div
-          class="mt-3 rounded-lg border-[1.5px] bg-raised p-3 text-[15px] leading-normal"
+          class="mt-3 rounded-lg border-[1.5px] bg-raised p-3 text-[0.9375rem] leading-normal"
           :class="proposal.public ? 'border-pine' : 'border-dashed border-plum'">
           <span v-if="front" class="font-semibold text-ink-2">{{ front }}</span>
           <textarea
@@ -103,7 +103,7 @@ const fewest = (count: number, members: number[]): string =>
           <WordDiff v-else :before="before" :after="text" data-test="proof-diff" />
           <FileChips v-if="proposal.attachments.length" class="mt-2" :files="proposal.attachments" />
         </div>
-        <dl class="mt-3 grid grid-cols-[120px_1fr] gap-y-0.5 text-[13px]">
+        <dl class="mt-3 grid grid-cols-[120px_1fr] gap-y-0.5 text-[0.8125rem]">
           <dt class="text-ink-2">Changed</dt>
           <dd>
             {{

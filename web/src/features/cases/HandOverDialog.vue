@@ -14,7 +14,7 @@ const note = ref('')
     :title="count === 1 ? `Hand over to ${desk.name}` : `Hand ${count} over to ${desk.name}`"
     @close="emit('close')">
     <form @submit.prevent="emit('hand', note)">
-      <p class="text-[13px] text-ink-2">
+      <p class="text-[0.8125rem] text-ink-2">
         The whole conversation is passed on and settled here. What they write within {{ desk.follow_hours }} hours joins
         the same case.
       </p>

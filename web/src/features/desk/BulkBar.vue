@@ -56,7 +56,7 @@ defineExpose({
 
 <template>
   <section
-    class="shrink-0 border-b border-pine-line bg-pine-wash px-2.5 py-1 text-[13px] text-pine"
+    class="shrink-0 border-b border-pine-line bg-pine-wash px-2.5 py-1 text-[0.8125rem] text-pine"
     aria-label="Selected"
     data-test="selected">
     <p class="flex items-center gap-2">

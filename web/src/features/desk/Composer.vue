@@ -195,7 +195,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
     @cancel="composer.unschedule" />
   <section
     v-if="!maySort && keptOnes.length"
-    class="mx-2 mb-2 shrink-0 rounded-lg border border-rule bg-raised px-3 py-2 text-[13px] md:mx-5 md:mb-3.5"
+    class="mx-2 mb-2 shrink-0 rounded-lg border border-rule bg-raised px-3 py-2 text-[0.8125rem] md:mx-5 md:mb-3.5"
     aria-label="Your words"
     data-test="kept-words">
     <p class="text-ink-2">
@@ -215,7 +215,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
     aria-label="Answer"
     data-test="answer">
     <div
-      class="flex flex-wrap items-center border-b border-rule-soft text-[13px] lg:flex-nowrap"
+      class="flex flex-wrap items-center border-b border-rule-soft text-[0.8125rem] lg:flex-nowrap"
       role="tablist"
       aria-label="Who can read it">
       <button
@@ -243,12 +243,12 @@ defineExpose({ choose, focus: () => area.value?.focus() })
     <p
       v-if="impossible"
       role="alert"
-      class="border-b border-honey-line bg-honey-wash px-3 py-1.5 text-[13px] text-honey-ink"
+      class="border-b border-honey-line bg-honey-wash px-3 py-1.5 text-[0.8125rem] text-honey-ink"
       data-test="impossible">
       <b>{{ NAMES[impossible] }} is not possible here.</b> {{ obstacleOf(impossible) }} What you type now does nothing
       until you stop, or press Escape.
     </p>
-    <div v-if="obstacle" class="px-3 py-2 text-[13px] text-ink-2">
+    <div v-if="obstacle" class="px-3 py-2 text-[0.8125rem] text-ink-2">
       <p>{{ obstacle }}</p>
       <p v-if="text.trim()" class="mt-1 border-l-2 border-rule pl-2" data-test="kept-words">
         <b class="text-xs">Your words are kept here, for you alone{{ shared ? ' and whom you show them' : '' }}:</b>
@@ -259,7 +259,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
       <div
         v-if="hasNews"
         role="alert"
-        class="flex items-center gap-3 bg-plum-wash px-3 py-1.5 text-[13px] text-plum"
+        class="flex items-center gap-3 bg-plum-wash px-3 py-1.5 text-[0.8125rem] text-plum"
         data-test="moved-on">
         <span>The conversation moved on while you were writing. What is new is marked above; your words are kept.</span>
         <button type="button" class="ml-auto font-semibold whitespace-nowrap underline" @click="composer.acknowledge()">
@@ -269,7 +269,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
       <p
         v-if="elsewhere[mode]"
         role="alert"
-        class="flex flex-wrap items-baseline gap-x-3 bg-plum-wash px-3 py-1.5 text-[13px] text-plum"
+        class="flex flex-wrap items-baseline gap-x-3 bg-plum-wash px-3 py-1.5 text-[0.8125rem] text-plum"
         data-test="elsewhere">
         <span class="min-w-0"
           ><b>You wrote other words here in another tab or on another device:</b> “{{ elsewhere[mode]?.body }}”</span
@@ -282,7 +282,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
       <p
         v-for="m in others"
         :key="m"
-        class="flex items-baseline gap-2 border-b border-rule-soft px-3 py-1 text-[13px] text-ink-2"
+        class="flex items-baseline gap-2 border-b border-rule-soft px-3 py-1 text-[0.8125rem] text-ink-2"
         data-test="carry">
         <span class="min-w-0 truncate">{{ NAMES[m] }} not sent: “{{ pads[m].body }}”</span>
         <button
@@ -296,12 +296,12 @@ defineExpose({ choose, focus: () => area.value?.focus() })
       <p
         v-if="carriedFrom"
         role="status"
-        class="px-3 pt-1 text-[13px] font-semibold"
+        class="px-3 pt-1 text-[0.8125rem] font-semibold"
         :class="ink.says"
         data-test="carried">
         Brought over from the {{ NAMES[carriedFrom].toLowerCase() }}. {{ says }}.
       </p>
-      <div class="flex px-3 pt-2 text-[15px] leading-[1.45]">
+      <div class="flex px-3 pt-2 text-[0.9375rem] leading-[1.45]">
         <span
           v-if="mode !== 'note' && current?.front"
           class="mr-1 shrink-0 font-semibold text-ink-2"
@@ -332,12 +332,12 @@ defineExpose({ choose, focus: () => area.value?.focus() })
         :coming="coming"
         may-remove
         @remove="attachments.remove" />
-      <p v-if="fileProblem" role="alert" class="px-3 text-[13px] text-brick" data-test="file-problem">
+      <p v-if="fileProblem" role="alert" class="px-3 text-[0.8125rem] text-brick" data-test="file-problem">
         {{ fileProblem }}
       </p>
       <p
         v-if="mode !== 'note' && suggested.length && !text.trim()"
-        class="mx-3 flex flex-wrap items-center gap-x-2 gap-y-1 pb-1 text-[13px]"
+        class="mx-3 flex flex-wrap items-center gap-x-2 gap-y-1 pb-1 text-[0.8125rem]"
         data-test="suggested">
         <span class="text-xs text-ink-2">Answered so before:</span>
         <button
@@ -354,7 +354,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
       </p>
       <p
         v-if="written"
-        class="mx-3 flex items-baseline gap-2 border-l-2 border-rule pl-2 text-[13px] text-ink-2"
+        class="mx-3 flex items-baseline gap-2 border-l-2 border-rule pl-2 text-[0.8125rem] text-ink-2"
         data-test="written">
         <span class="min-w-0"
           ><b class="text-xs">Written as{{ written.rough ? '; the translation is rough, look it over' : '' }}:</b>
@@ -366,25 +366,25 @@ defineExpose({ choose, focus: () => area.value?.focus() })
       </p>
       <p
         v-if="needs.length"
-        class="mx-3 border-l-[3px] border-honey-line bg-honey-wash px-2 py-0.5 text-[13px] text-honey-ink"
+        class="mx-3 border-l-[3px] border-honey-line bg-honey-wash px-2 py-0.5 text-[0.8125rem] text-honey-ink"
         data-test="needs">
         <b>Needs approval:</b> {{ needs.join(', ') }}
       </p>
       <p
         v-if="otherSender"
-        class="mx-3 mb-1 border-l-[3px] border-pine bg-pine-wash px-2 py-0.5 text-[13px] text-pine"
+        class="mx-3 mb-1 border-l-[3px] border-pine bg-pine-wash px-2 py-0.5 text-[0.8125rem] text-pine"
         data-test="other-sender">
         <b>Goes out as {{ otherSender.name }}</b
         >, not as {{ sheet.account.name }}, which they spoke to.
       </p>
-      <p v-if="unfilled.length" class="px-3 text-[13px] font-semibold text-brick" data-test="unfilled">
+      <p v-if="unfilled.length" class="px-3 text-[0.8125rem] font-semibold text-brick" data-test="unfilled">
         Nothing fills in {{ unfilled.join(', ') }}: it does not go out so. Write it out, or take the braces away.
       </p>
-      <p v-if="isUnkept" role="status" class="px-3 text-[13px] text-honey" data-test="unkept">
+      <p v-if="isUnkept" role="status" class="px-3 text-[0.8125rem] text-honey" data-test="unkept">
         Not on the server yet; kept on this device and sent there by itself.
       </p>
-      <p v-if="problem" role="alert" class="px-3 text-[13px] text-brick" data-test="send-problem">{{ problem }}</p>
-      <div class="flex flex-wrap items-center gap-x-2 gap-y-1 py-1.5 pr-2 pl-3 text-[13px] text-ink-2">
+      <p v-if="problem" role="alert" class="px-3 text-[0.8125rem] text-brick" data-test="send-problem">{{ problem }}</p>
+      <div class="flex flex-wrap items-center gap-x-2 gap-y-1 py-1.5 pr-2 pl-3 text-[0.8125rem] text-ink-2">
         <span v-if="mode !== 'note'" :class="isTooLong ? 'font-semibold text-brick' : ''">
           {{ length.toLocaleString('en') }} of {{ current?.limit.toLocaleString('en') }}
         </span>
@@ -456,7 +456,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           <button
             v-if="mode !== 'note' && !asks && !sheet.scheduled"
             type="button"
-            class="rounded-[5px] px-2 py-1 text-[13.5px] font-semibold hover:bg-fold disabled:opacity-50"
+            class="rounded-[5px] px-2 py-1 text-[0.84375rem] font-semibold hover:bg-fold disabled:opacity-50"
             :class="ink.says"
             :disabled="!text.trim() || isTooLong || isSending || unfilled.length > 0"
             data-test="send-later"
@@ -466,7 +466,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           <button
             v-if="mode !== 'note' && !asks"
             type="button"
-            class="rounded-[5px] border-[1.5px] border-current px-3 py-1 text-[13.5px] font-bold disabled:opacity-50"
+            class="rounded-[5px] border-[1.5px] border-current px-3 py-1 text-[0.84375rem] font-bold disabled:opacity-50"
             :class="ink.says"
             :disabled="!text.trim() || isTooLong || isSending || unfilled.length > 0"
             title="Ctrl Shift Enter"
@@ -475,7 +475,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           </button>
           <button
             type="button"
-            class="rounded-[5px] px-3 py-1 text-[13.5px] font-bold disabled:opacity-50"
+            class="rounded-[5px] px-3 py-1 text-[0.84375rem] font-bold disabled:opacity-50"
             :class="ink.button"
             :disabled="!text.trim() || isTooLong || isSending || unfilled.length > 0"
             title="Ctrl Enter"

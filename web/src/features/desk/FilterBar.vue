@@ -199,7 +199,7 @@ defineExpose({ open: () => button.value?.$el.click(), openViews: () => menu.valu
 
 <template>
   <div
-    class="relative flex shrink-0 flex-wrap items-center gap-1.5 border-b border-rule-soft bg-paper px-2.5 py-1.5 text-[12.5px]"
+    class="relative flex shrink-0 flex-wrap items-center gap-1.5 border-b border-rule-soft bg-paper px-2.5 py-1 text-[0.78125rem]"
     data-test="filters">
     <PickMenu
       v-if="switches.length > 1"

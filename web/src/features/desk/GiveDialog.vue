@@ -91,7 +91,7 @@ const submit = (): void => {
           </ComboboxOption>
         </ComboboxOptions>
       </Combobox>
-      <p v-if="!found.length" class="px-2 py-3 text-[13px] text-ink-2">Nobody here is called so.</p>
+      <p v-if="!found.length" class="px-2 py-3 text-[0.8125rem] text-ink-2">Nobody here is called so.</p>
       <label class="mt-3 block text-xs font-semibold text-honey" for="give-note"
         >A note with it, for us only (if you like): write it first, then choose</label
       >

@@ -5,6 +5,7 @@ import { api, ApiProblem, take } from '@/api/client'
 import type { Horizon, Slot } from '@/api/types'
 import { useKeys } from '@/composables/useKeys'
 import { sayTime, sayWeekday } from '@/lib/words'
+import { useSession } from '@/stores/session'
 
 const props = defineProps<{
   workspaceId: number
@@ -14,6 +15,17 @@ const props = defineProps<{
   isLate: boolean
 }>()
 const emit = defineEmits<{ select: [from: string, until: string]; late: []; clear: [] }>()
+const session = useSession()
+const isFolded = computed(() => session.session?.screen.strip === 'folded')
+async function fold(): Promise<void> {
+  try {
+    problem.value = null
+    await session.setScreen({ strip: isFolded.value ? 'open' : 'folded' })
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    problem.value = error.message
+  }
+}
 const EVERY = 30_000
 const SOON = 1_500
 const horizon = ref<Horizon | null>(null)
@@ -123,13 +135,34 @@ useKeys({ ArrowRight: () => step(1), ArrowLeft: () => step(-1), Enter: selectFoc
 
 <template>
   <section
-    class="hidden h-[74px] shrink-0 grid-cols-[236px_minmax(0,1fr)] border-b border-rule bg-sheet md:grid"
+    class="hidden shrink-0 border-b border-rule bg-sheet"
+    :class="isFolded ? 'md:block' : 'h-[4.375rem] grid-cols-[14.75rem_minmax(0,1fr)] md:grid'"
     aria-label="Answers due"
     data-test="horizon">
-    <div class="border-r border-rule-soft px-4 py-2">
-      <h2 class="text-xs font-semibold text-ink-2">Answers due</h2>
-      <p v-if="horizon" class="text-[15px] font-semibold whitespace-nowrap">
-        <span :class="late ? 'text-brick' : ''">{{ late ? `${late} late` : 'None late' }}</span> ·
+    <div :class="isFolded ? 'flex items-baseline gap-x-4 px-4 py-1' : 'border-r border-rule-soft px-4 py-[5px]'">
+      <h2 class="flex items-baseline justify-between gap-2 text-xs font-semibold text-ink-2">
+        Answers due
+        <button
+          type="button"
+          class="font-normal underline"
+          :class="isFolded ? 'order-last' : ''"
+          :aria-expanded="!isFolded"
+          aria-label="The strip of what is due when"
+          data-test="fold-strip"
+          @click="fold">
+          {{ isFolded ? 'Show the hours' : 'Fold' }}
+        </button>
+      </h2>
+      <p v-if="horizon" class="text-[0.9375rem] font-semibold whitespace-nowrap">
+        <button
+          v-if="isFolded && late"
+          type="button"
+          class="text-brick underline"
+          :aria-pressed="isLate"
+          :aria-label="`${late} late: show them`"
+          @click="emit('late')">
+          {{ late }} late</button
+        ><span v-else :class="late ? 'text-brick' : ''">{{ late ? `${late} late` : 'None late' }}</span> ·
         {{ horizon.within_hour }} within the hour
       </p>
       <p v-if="problem" role="alert" class="text-xs text-brick">{{ problem }}</p>
@@ -151,7 +184,7 @@ useKeys({ ArrowRight: () => step(1), ArrowLeft: () => step(-1), Enter: selectFoc
         </button>
       </p>
     </div>
-    <div v-if="horizon" class="flex min-w-0 select-none">
+    <div v-if="horizon && !isFolded" class="flex min-w-0 select-none">
       <button
         type="button"
         class="flex w-[86px] shrink-0 flex-col justify-end bg-brick-wash px-2.5 pb-1 text-left"
@@ -168,7 +201,7 @@ useKeys({ ArrowRight: () => step(1), ArrowLeft: () => step(-1), Enter: selectFoc
               class="block size-[7px]"
               :class="p === 3 ? 'bg-brick' : 'bg-ink'" /></template
         ></span>
-        <span class="text-[11.5px] font-semibold text-brick">late</span>
+        <span class="text-[0.71875rem] font-semibold text-brick">late</span>
       </button>
       <div
         ref="slotsBox"
@@ -191,7 +224,7 @@ useKeys({ ArrowRight: () => step(1), ArrowLeft: () => step(-1), Enter: selectFoc
               @pointerenter="begun !== null && (reached = n)">
               <span
                 v-if="total(s.dues) > MOST"
-                class="text-center text-[10px] leading-none font-semibold"
+                class="text-center text-[0.625rem] leading-none font-semibold"
                 aria-hidden="true"
                 >{{ total(s.dues) }}</span
               >
@@ -204,19 +237,19 @@ useKeys({ ArrowRight: () => step(1), ArrowLeft: () => step(-1), Enter: selectFoc
             </button>
             <span
               v-if="isHour(s)"
-              class="pointer-events-none absolute bottom-0.5 left-0.5 text-[11px] whitespace-nowrap text-ink-2"
+              class="pointer-events-none absolute bottom-0.5 left-0.5 text-[0.6875rem] whitespace-nowrap text-ink-2"
               aria-hidden="true"
               >{{ clock(s.starts) }}</span
             >
             <span
               v-if="n === 0"
-              class="pointer-events-none absolute top-0.5 left-0.5 z-10 bg-sheet px-0.5 text-[11px] font-semibold whitespace-nowrap text-pine"
+              class="pointer-events-none absolute top-0.5 left-0.5 z-10 bg-sheet px-0.5 text-[0.6875rem] font-semibold whitespace-nowrap text-pine"
               aria-hidden="true"
               >now {{ clock(horizon.now) }}</span
             >
             <span
               v-else-if="opens(n)"
-              class="pointer-events-none absolute top-0.5 left-0.5 text-[11px] whitespace-nowrap text-ink-2"
+              class="pointer-events-none absolute top-0.5 left-0.5 text-[0.6875rem] whitespace-nowrap text-ink-2"
               aria-hidden="true"
               >{{ opens(n) }}</span
             >
@@ -225,7 +258,7 @@ useKeys({ ArrowRight: () => step(1), ArrowLeft: () => step(-1), Enter: selectFoc
             v-else
             class="relative border-x border-rule bg-[repeating-linear-gradient(135deg,var(--rule-soft)_0_4px,transparent_4px_9px)]"
             :title="`Closed from ${sayTime(s.starts, zone)} to ${sayTime(s.ends, zone)}`">
-            <span class="absolute bottom-0.5 left-1 bg-sheet px-0.5 text-[11px] text-ink-2">closed</span>
+            <span class="absolute bottom-0.5 left-1 bg-sheet px-0.5 text-[0.6875rem] text-ink-2">closed</span>
           </div>
         </template>
       </div>

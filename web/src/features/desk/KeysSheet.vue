@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { ApiProblem } from '@/api/client'
-import type { SingleKeys } from '@/api/types'
+import type { Screen } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import { KEY_WORDS } from '@/lib/keys'
 import { useSession } from '@/stores/session'
@@ -12,15 +12,15 @@ const session = useSession()
 /** Not on the choices: an arrow meant for something else must not change one. */
 const closing = ref<HTMLElement | null>(null)
 const problem = ref<string | null>(null)
-const CHOICES: [SingleKeys, string][] = [
+const CHOICES: [Screen['single_keys'], string][] = [
   ['plain', 'Act as they are'],
   ['alt', 'Only together with Alt'],
   ['off', 'Are switched off'],
 ]
-async function choose(how: SingleKeys): Promise<void> {
+async function choose(how: Screen['single_keys']): Promise<void> {
   try {
     problem.value = null
-    await session.setSingleKeys(how)
+    await session.setScreen({ single_keys: how })
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error
     problem.value = error.message
@@ -31,7 +31,7 @@ const isSingle = (keys: string): boolean => /^(Shift )?\S( … \S)?$/.test(keys)
 
 <template>
   <AppDialog :open="open" title="Keys" wide :initial-focus="closing" @close="$emit('close')">
-    <fieldset class="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-[13px]">
+    <fieldset class="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-[0.8125rem]">
       <legend class="float-left mr-2 font-semibold">Keys of one character</legend>
       <label v-for="[value, words] in CHOICES" :key="value" class="flex items-center gap-1.5">
         <input
@@ -39,11 +39,11 @@ const isSingle = (keys: string): boolean => /^(Shift )?\S( … \S)?$/.test(keys)
           name="single-keys"
           class="accent-pine"
           :value="value"
-          :checked="(session.session?.single_keys ?? 'plain') === value"
+          :checked="(session.session?.screen.single_keys ?? 'plain') === value"
           @change="choose(value)" />{{ words }}
       </label>
     </fieldset>
-    <p v-if="problem" role="alert" class="mb-2 text-[13px] text-brick">{{ problem }}</p>
+    <p v-if="problem" role="alert" class="mb-2 text-[0.8125rem] text-brick">{{ problem }}</p>
     <dl class="grid grid-cols-2 gap-x-8 gap-y-1.5">
       <div
         v-for="[keys, words] in KEY_WORDS"

@@ -20,7 +20,7 @@ function change(at: string): void {
 
 <template>
   <section
-    class="mx-2 mb-2 shrink-0 rounded-lg border border-dashed px-3 py-1.5 text-[13px] md:mx-5"
+    class="mx-2 mb-2 shrink-0 rounded-lg border border-dashed px-3 py-1.5 text-[0.8125rem] md:mx-5"
     :class="scheduled.public ? 'border-pine' : 'border-plum'"
     aria-label="To be sent later"
     data-test="later">

@@ -11,7 +11,7 @@ const { sayMember } = useDirectory()
 
 <template>
   <section
-    class="mb-3 rounded-md border border-rule bg-paper px-3 py-2 text-[13px]"
+    class="mb-3 rounded-md border border-rule bg-paper px-3 py-2 text-[0.8125rem]"
     :aria-label="linked.public ? 'How it began in public' : 'How it goes on in private'"
     data-test="linked">
     <b class="block">{{

@@ -175,7 +175,7 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
 
 <template>
   <aside
-    class="flex min-h-0 flex-1 scroll-quiet flex-col gap-4 overflow-y-auto bg-paper px-3.5 py-3 text-[13px]"
+    class="flex min-h-0 flex-1 scroll-quiet flex-col gap-4 overflow-y-auto bg-paper px-3.5 py-3 text-[0.8125rem]"
     aria-label="Margin: only we see this"
     tabindex="0">
     <section v-if="c.awaiting_since">
@@ -300,7 +300,7 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
         <li
           v-for="e in sheet.trail"
           :key="e.seq"
-          class="grid grid-cols-[max-content_1fr] gap-2.5 py-0.5 text-[12.5px]"
+          class="grid grid-cols-[max-content_1fr] gap-2.5 py-0.5 text-[0.78125rem]"
           :class="undone.has(e.seq) ? 'text-ink-2 line-through' : ''">
           <time class="min-w-10 text-ink-2" :datetime="e.at">{{ sayTime(e.at, zone, now) }}</time>
           <span class="break-words"

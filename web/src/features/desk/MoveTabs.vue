@@ -19,12 +19,12 @@ const totalOf = (move: Standing): number | undefined =>
       v-for="[key, word] in tabs"
       :key="key"
       type="button"
-      class="border-r border-rule-soft px-0.5 pt-[7px] pb-1.5 text-center text-xs whitespace-nowrap last:border-0 hover:bg-sheet"
+      class="border-r border-rule-soft px-0.5 pt-1.5 pb-1 text-center text-xs whitespace-nowrap last:border-0 hover:bg-sheet"
       :class="key === move ? 'bg-sheet font-semibold text-pine shadow-[inset_0_3px_0_var(--pine)]' : 'text-ink-2'"
       :aria-current="key === move ? 'page' : undefined"
       :data-move="key"
       @click="emit('pick', key)">
-      <b class="block font-name text-[17px] leading-tight font-semibold text-ink">{{ totalOf(key) ?? '–' }}</b>
+      <b class="block font-name text-[1.0625rem] leading-tight font-semibold text-ink">{{ totalOf(key) ?? '–' }}</b>
       {{ word }}
     </button>
   </nav>

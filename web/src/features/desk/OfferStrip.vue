@@ -9,7 +9,7 @@ defineEmits<{ send: []; change: [] }>()
 
 <template>
   <section
-    class="mx-2 mb-2 shrink-0 rounded-lg border border-sky bg-raised px-3 py-2 text-[13px] md:mx-5"
+    class="mx-2 mb-2 shrink-0 rounded-lg border border-sky bg-raised px-3 py-2 text-[0.8125rem] md:mx-5"
     aria-label="An answer that a rule offers"
     data-test="offer">
     <p class="text-xs text-ink-2">

@@ -8,7 +8,7 @@ defineEmits<{ thread: [] }>()
 
 <template>
   <section
-    class="mb-3 rounded-md border border-rule bg-paper px-3 py-2 text-[13px]"
+    class="mb-3 rounded-md border border-rule bg-paper px-3 py-2 text-[0.8125rem]"
     aria-label="The post this is about">
     <b v-if="post.title" class="block">{{ post.title }}</b>
     <p class="line-clamp-2" :class="post.title ? 'text-ink-2' : ''" dir="auto">{{ post.body }}</p>

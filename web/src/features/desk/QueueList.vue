@@ -4,7 +4,9 @@ import { useRoute } from 'vue-router'
 import { computed, nextTick, onMounted, ref, watch, watchEffect } from 'vue'
 import type { Standing, Present } from '@/api/types'
 import FailedBox from '@/components/ui/FailedBox.vue'
+import { announce } from '@/lib/announcer'
 import QueueRow from './QueueRow.vue'
+import { nameRow } from './rowWords'
 import type { Queue } from './useQueue'
 import { useSession } from '@/stores/session'
 
@@ -34,16 +36,25 @@ const makeAddress = (id: number): string => `/w/${String(route.params.workspace)
 const isRange = ref(false)
 const session = useSession()
 
-const ROW = 97
-const BAND = 26
+/** How high a row is until it has been drawn: most say two lines. */
+const ROW = { full: 58, compact: 37 }
+const BAND = 22
 const scroller = ref<HTMLElement | null>(null)
 const lines = computed(() => props.queue.lines.value)
+const density = computed(() => session.session?.screen.density ?? 'full')
+/** Where each row stands in the whole list, and how long that is: more than what is drawn. */
+const places = computed(() => new Map(props.queue.rows.value.map((row, n) => [row.id, n + 1])))
+const total = computed(() => Math.max(props.queue.count.value?.total ?? 0, props.queue.rows.value.length))
+/** Tab comes to the open conversation, or to the first. */
+const stop = computed(() =>
+  props.openId !== null && places.value.has(props.openId) ? props.openId : props.queue.rows.value[0]?.id,
+)
 
 const virtualizer = useVirtualizer(
   computed(() => ({
     count: lines.value.length,
     getScrollElement: () => scroller.value,
-    estimateSize: (index: number) => ('band' in (lines.value[index] ?? {}) ? BAND : ROW),
+    estimateSize: (index: number) => ('band' in (lines.value[index] ?? {}) ? BAND : ROW[density.value]),
     getItemKey: (index: number) => {
       const line = lines.value[index]
       return line && 'row' in line ? line.row.id : `band-${line && 'band' in line ? line.band : index}`
@@ -51,20 +62,39 @@ const virtualizer = useVirtualizer(
     overscan: 6,
   })),
 )
-watch(lines, () => virtualizer.value.measure())
+watch([density, () => session.session?.screen.text_size], () => virtualizer.value.measure())
+const measure = (el: unknown): void => virtualizer.value.measureElement(el as Element | null)
 
 watchEffect(() => {
   const last = virtualizer.value.getVirtualItems().at(-1)
   if (last && last.index >= lines.value.length - 15) void props.queue.loadMore()
 })
 
+/** The place of what a line shows in the whole list; a band has none. */
+function placeOf(index: number): number | undefined {
+  const line = lines.value[index]
+  return line && 'row' in line ? places.value.get(line.row.id) : undefined
+}
+
 function scrollTo(id: number | null | undefined, align: 'auto' | 'center'): void {
   const index = lines.value.findIndex((line) => 'row' in line && line.row.id === id)
   if (index >= 0) virtualizer.value.scrollToIndex(index, { align })
 }
+/** Whoever walks through the list has the focus on the row that is open; whoever writes keeps it where they write. */
+async function follow(id: number): Promise<void> {
+  await nextTick()
+  const row = scroller.value?.querySelector<HTMLElement>(`[data-conversation='${id}']`)
+  row?.focus({ preventScroll: true })
+}
 watch(
   () => props.openId,
-  (id) => scrollTo(id, 'auto'),
+  (id) => {
+    scrollTo(id, 'auto')
+    const row = props.queue.rows.value.find((r) => r.id === id)
+    if (!row || !scroller.value?.contains(document.activeElement)) return
+    void follow(row.id)
+    announce(`${nameRow(row, props.move, props.now)}, ${places.value.get(row.id)} of ${total.value}`)
+  },
 )
 /** A shared address opens the conversation first; its list comes after and goes to where it stands. */
 watch(
@@ -79,7 +109,10 @@ async function show(): Promise<void> {
   await nextTick()
   scrollTo(first, 'center')
 }
-const focus = (): void => scroller.value?.focus({ preventScroll: true })
+function focus(): void {
+  scroller.value?.focus({ preventScroll: true })
+  if (props.openId !== null) void follow(props.openId)
+}
 // Keys act on the queue from the start, unless one is in something else already.
 onMounted(() => document.activeElement === document.body && focus())
 defineExpose({ show, focus })
@@ -101,7 +134,7 @@ const EMPTY: Record<Standing, string> = {
       <button
         v-if="queue.waiting.value.length"
         type="button"
-        class="w-full border-b border-pine-line bg-pine-wash px-3.5 py-1.5 text-left text-[13px] font-semibold text-pine hover:underline"
+        class="w-full border-b border-pine-line bg-pine-wash px-3.5 py-1.5 text-left text-[0.8125rem] font-semibold text-pine hover:underline"
         data-test="show-new"
         @click="show">
         {{ queue.waiting.value.length }} new, show
@@ -121,7 +154,11 @@ const EMPTY: Record<Standing, string> = {
       tabindex="-1"
       data-test="queue">
       <div v-if="queue.isFirst.value && !lines.length && !queue.problem.value" aria-busy="true" aria-label="Loading">
-        <div v-for="n in 7" :key="n" class="h-[97px] border-b border-rule-soft bg-sheet p-3">
+        <div
+          v-for="n in 10"
+          :key="n"
+          class="border-b border-rule-soft bg-sheet p-3"
+          :style="{ height: `${ROW[density]}px` }">
           <div class="h-3 w-2/5 rounded bg-fold" />
           <div class="mt-2 h-3 w-4/5 rounded bg-fold" />
         </div>
@@ -132,22 +169,26 @@ const EMPTY: Record<Standing, string> = {
       <div v-else role="list" class="relative" :style="{ height: `${virtualizer.getTotalSize()}px` }">
         <div
           v-for="item in virtualizer.getVirtualItems()"
+          :ref="measure"
           :key="String(item.key)"
           role="listitem"
           class="group absolute inset-x-0 top-0"
-          :style="{ height: `${item.size}px`, transform: `translateY(${item.start}px)` }">
+          :aria-posinset="placeOf(item.index)"
+          :aria-setsize="placeOf(item.index) ? total : undefined"
+          :data-index="item.index"
+          :style="{ transform: `translateY(${item.start}px)` }">
           <template
             v-for="line in lines.slice(item.index, item.index + 1)"
             :key="String('band' in line ? line.band : line.row.id)">
             <h3
               v-if="'band' in line"
-              class="flex h-full items-center justify-between px-3.5 text-xs font-semibold"
+              class="flex items-center justify-between px-3.5 py-[2.5px] text-xs font-semibold"
               :class="line.band === 'late' ? 'bg-brick-wash text-brick' : 'bg-fold text-ink-2'">
               <span>{{ line.title }}</span><span>{{ line.total }}</span>
             </h3>
             <label
               v-if="'row' in line && session.may('sort')"
-              class="absolute bottom-1.5 left-1.5 z-20 grid size-7 cursor-pointer place-items-center opacity-0 group-hover:opacity-100 focus-within:opacity-100 pointer-coarse:opacity-100"
+              class="absolute bottom-0 left-0 z-20 grid size-7 cursor-pointer place-items-center opacity-0 group-hover:opacity-100 focus-within:opacity-100 pointer-coarse:opacity-100"
               :class="selected.size ? 'opacity-100' : ''">
               <input
                 type="checkbox"
@@ -166,6 +207,8 @@ const EMPTY: Record<Standing, string> = {
               :move="move"
               :is-open="line.row.id === openId"
               :is-selected="selected.has(line.row.id)"
+              :is-stop="line.row.id === stop"
+              :is-compact="density === 'compact'"
               :now="now"
               :present="others.get(line.row.id) ?? []"
               @open="(event) => click(line.row.id, event)" />

@@ -33,7 +33,7 @@ const sayUse = (o: OfferedReply): string =>
         class="flex max-h-[70vh] w-full max-w-2xl flex-col overflow-hidden rounded-lg border border-rule bg-sheet shadow-xl">
         <Combobox :model-value="null" @update:model-value="pick">
           <ComboboxInput
-            class="w-full border-b border-rule bg-raised px-4 py-2.5 text-[15px] focus:outline-none"
+            class="w-full border-b border-rule bg-raised px-4 py-2.5 text-[0.9375rem] focus:outline-none"
             placeholder="A saved reply: its name, shortcut or words …"
             aria-label="Find a saved reply"
             autocomplete="off"
@@ -56,7 +56,7 @@ const sayUse = (o: OfferedReply): string =>
                   <b>{{ o.name }}</b><code v-if="o.shortcut" class="text-xs text-ink-2">/{{ o.shortcut }}</code
                   ><span class="ml-auto text-xs whitespace-nowrap text-ink-2">{{ sayUse(o) }}</span>
                 </p>
-                <p class="line-clamp-2 text-[13px] text-ink-2" dir="auto">{{ o.text }}</p>
+                <p class="line-clamp-2 text-[0.8125rem] text-ink-2" dir="auto">{{ o.text }}</p>
                 <p v-if="o.suggestion" class="mt-0.5 truncate text-xs text-sky">
                   Fits {{ o.suggestion.fits }}: answered “{{ o.suggestion.like }}” ({{
                     Math.round(o.suggestion.likeness * 100)

@@ -90,7 +90,7 @@ const delivery = computed(() => {
     class="grid grid-cols-[56px_minmax(0,1fr)] gap-2.5 py-2 md:grid-cols-[78px_minmax(0,1fr)] md:gap-3.5"
     :data-message="message.id">
     <div class="pt-0.5 text-right text-xs text-ink-2">
-      <b class="block truncate text-[13px]" :class="message.inbound ? 'text-ink' : 'text-pine'">{{ speaker }}</b>
+      <b class="block truncate text-[0.8125rem]" :class="message.inbound ? 'text-ink' : 'text-pine'">{{ speaker }}</b>
       <time :datetime="message.sent_at">{{ sayTime(message.sent_at, zone) }}</time>
     </div>
     <div
@@ -102,7 +102,7 @@ const delivery = computed(() => {
             : 'border-l-[3px] border-dashed border-plum pl-[11px]'
       ">
       <p
-        class="max-w-[56ch] text-[15px] leading-normal break-words whitespace-pre-wrap"
+        class="max-w-[56ch] text-[0.9375rem] leading-normal break-words whitespace-pre-wrap"
         :class="{ 'line-through decoration-ink-3': message.removed_at || message.delivery === 'withdrawn' }"
         dir="auto">
         <template v-if="isErased"><i class="text-ink-2">Erased</i></template
@@ -111,7 +111,7 @@ const delivery = computed(() => {
       <p
         v-for="t in message.translations"
         :key="t.what + t.language"
-        class="mt-0.5 max-w-[56ch] border-l-2 border-rule pl-2 text-[14px] break-words text-ink-2"
+        class="mt-0.5 max-w-[56ch] border-l-2 border-rule pl-2 text-[0.875rem] break-words text-ink-2"
         dir="auto"
         data-test="translation">
         <span class="text-xs font-semibold">{{
@@ -122,7 +122,7 @@ const delivery = computed(() => {
       </p>
       <p
         v-if="message.rating"
-        class="order-first text-[13px] font-semibold"
+        class="order-first text-[0.8125rem] font-semibold"
         role="img"
         :aria-label="`${message.rating} of 5 stars`">
         {{ '★'.repeat(message.rating) }}{{ '☆'.repeat(5 - message.rating) }}
@@ -150,7 +150,7 @@ const delivery = computed(() => {
             .join(', ')
         }}
       </p>
-      <p v-if="message.inbound" class="mt-1 flex flex-wrap items-center gap-x-3 gap-y-0.5 text-[12.5px] text-ink-2">
+      <p v-if="message.inbound" class="mt-1 flex flex-wrap items-center gap-x-3 gap-y-0.5 text-[0.78125rem] text-ink-2">
         <button
           v-if="reading && maySort"
           type="button"
@@ -193,7 +193,7 @@ const delivery = computed(() => {
       </p>
       <template v-if="!message.inbound">
         <p
-          class="mt-1 text-[12.5px] font-semibold"
+          class="mt-1 text-[0.78125rem] font-semibold"
           :class="
             message.delivery === 'refused'
               ? 'text-brick'
@@ -209,7 +209,7 @@ const delivery = computed(() => {
         <p v-if="sentAs" class="text-xs text-ink-2" data-test="sent-as">As {{ sentAs }}</p>
         <p
           v-if="message.stuck"
-          class="mt-0.5 border-l-[3px] border-honey-line bg-honey-wash px-2 py-0.5 text-[12.5px] text-honey-ink"
+          class="mt-0.5 border-l-[3px] border-honey-line bg-honey-wash px-2 py-0.5 text-[0.78125rem] text-honey-ink"
           data-test="stuck">
           <b>Not out yet, since {{ sayTime(message.leaves_at ?? message.sent_at, zone) }}:</b> {{ message.stuck }} It
           goes out by itself once that is over; until then it is our move.
@@ -220,7 +220,7 @@ const delivery = computed(() => {
         <button
           v-if="undoSeq !== undefined && maySort"
           type="button"
-          class="mt-1 mr-3 text-[12.5px] font-semibold text-pine underline"
+          class="mt-1 mr-3 text-[0.78125rem] font-semibold text-pine underline"
           data-test="call-back"
           @click="$emit('undo', undoSeq)">
           Call it back
@@ -228,7 +228,7 @@ const delivery = computed(() => {
         <button
           v-if="message.delivery === 'refused'"
           type="button"
-          class="mt-1 text-[12.5px] font-semibold text-pine underline"
+          class="mt-1 text-[0.78125rem] font-semibold text-pine underline"
           @click="$emit('again', { text: message.body, attachments: message.attachments })">
           Write it again
         </button>

@@ -113,9 +113,9 @@ defineExpose({
 <template>
   <header class="shrink-0 border-b border-rule-soft px-3 pt-3 pb-2.5 md:px-5">
     <div class="flex flex-wrap items-center gap-x-2 md:flex-nowrap">
-      <h1 class="min-w-0 truncate font-name text-[19px] leading-tight font-bold">{{ c.person_name }}</h1>
-      <span class="hidden truncate text-[13px] text-ink-2 2xl:inline">@{{ c.handle.replace(/^@/, '') }}</span>
-      <div v-if="maySort" class="-mr-2 ml-auto flex shrink-0 items-center text-[13px]">
+      <h1 class="min-w-0 truncate font-name text-[1.1875rem] leading-tight font-bold">{{ c.person_name }}</h1>
+      <span class="hidden truncate text-[0.8125rem] text-ink-2 2xl:inline">@{{ c.handle.replace(/^@/, '') }}</span>
+      <div v-if="maySort" class="-mr-2 ml-auto flex shrink-0 items-center text-[0.8125rem]">
         <button
           v-if="c.owner_id !== me"
           type="button"
@@ -172,8 +172,8 @@ defineExpose({
         /></PickMenu>
       </div>
     </div>
-    <p class="truncate text-[13px] text-ink-2">{{ where }}</p>
-    <div class="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1 text-[13px]">
+    <p class="truncate text-[0.8125rem] text-ink-2">{{ where }}</p>
+    <div class="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1 text-[0.8125rem]">
       <span class="rounded border-[1.5px] border-pine px-2 py-0.5 font-bold text-pine" data-test="move">
         {{ MOVE_WORDS[c.move] }}<template v-if="c.settled_as">: {{ SETTLED[c.settled_as] }}</template>
         <template v-if="c.move === 'parked' && c.parked_until"> until {{ sayTime(c.parked_until, zone) }}</template>
@@ -223,7 +223,7 @@ defineExpose({
       <span
         v-for="p in present"
         :key="p.member_id"
-        class="ml-auto flex items-center gap-1 text-[12.5px] font-semibold whitespace-nowrap text-plum"
+        class="ml-auto flex items-center gap-1 text-[0.78125rem] font-semibold whitespace-nowrap text-plum"
         data-test="present">
         <Avatar :initials="byMember.get(p.member_id)?.initials ?? ''" live />{{ sayMember(p.member_id) }}
         {{ DOING[p.doing] }}

@@ -70,12 +70,12 @@ watch(
     data-test="script">
     <p
       v-if="sheet.conversation.erased_at"
-      class="mb-3 rounded bg-fold px-3 py-2 text-[13px] text-ink-2"
+      class="mb-3 rounded bg-fold px-3 py-2 text-[0.8125rem] text-ink-2"
       data-test="erased">
       What was said here was erased {{ sayTime(sheet.conversation.erased_at, zone) }}, at this person’s wish. When it
       was said, by which side and how long it waited stays, for reports.
     </p>
-    <p v-if="sheet.account.paused_reason" class="mb-3 rounded bg-honey-wash px-3 py-2 text-[13px] text-honey-ink">
+    <p v-if="sheet.account.paused_reason" class="mb-3 rounded bg-honey-wash px-3 py-2 text-[0.8125rem] text-honey-ink">
       Replies from {{ sheet.account.name }} wait: {{ sheet.account.paused_reason }} An Owner can give it a new token in
       Setup.
     </p>
@@ -120,7 +120,7 @@ watch(
       @open="$emit('open', l.id)" />
     <p
       v-if="sheet.conversation.thanked && sheet.conversation.settled_as"
-      class="mb-3 text-[13px] text-ink-2"
+      class="mb-3 text-[0.8125rem] text-ink-2"
       data-test="thanked">
       They thanked you: it stays settled. Bring it back if it needs an answer all the same.
     </p>

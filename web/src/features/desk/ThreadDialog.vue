@@ -59,7 +59,7 @@ const lines = computed<Line[]>(() => {
             {{ lines.length }} messages, {{ lines.filter((l) => l.isAnswered).length }} answered. Choose one to answer
             it.
           </p>
-          <p class="mt-1 flex gap-4 text-[13px] font-semibold">
+          <p class="mt-1 flex gap-4 text-[0.8125rem] font-semibold">
             <button type="button" class="text-pine underline" @click="emit('close')">Back to the conversation</button
             ><RouterLink
               v-if="mayDraw"
@@ -86,7 +86,7 @@ const lines = computed<Line[]>(() => {
               :class="m.inbound && m.person_id === personId ? 'bg-sky-wash' : ''"
               @click="emit('open', m.conversation_id)">
               <span class="text-right text-xs text-ink-2"
-                ><b class="block truncate text-[13px]" :class="m.inbound ? 'text-ink' : 'text-pine'">{{
+                ><b class="block truncate text-[0.8125rem]" :class="m.inbound ? 'text-ink' : 'text-pine'">{{
                   m.inbound ? m.author_name : m.member_id ? sayMember(m.member_id) : 'Our page'
                 }}</b
                 >{{ sayTime(m.sent_at, zone) }}</span

@@ -11,13 +11,13 @@ defineEmits<{ undo: [] }>()
     <p
       v-if="acts.problem.value"
       role="alert"
-      class="pointer-events-auto flex items-center gap-3 rounded-md bg-brick-wash px-3 py-2 text-[13px] text-brick shadow-lg">
+      class="pointer-events-auto flex items-center gap-3 rounded-md bg-brick-wash px-3 py-2 text-[0.8125rem] text-brick shadow-lg">
       {{ acts.problem.value }}
       <button type="button" class="font-semibold underline" @click="acts.dismiss()">Close</button>
     </p>
     <p
       v-if="acts.takenBack.value"
-      class="pointer-events-auto flex items-center gap-3 rounded-md bg-band px-3 py-2 text-[13px] text-band-ink shadow-lg"
+      class="pointer-events-auto flex items-center gap-3 rounded-md bg-band px-3 py-2 text-[0.8125rem] text-band-ink shadow-lg"
       data-test="taken-back">
       Taken back: {{ acts.takenBack.value }}
       <button
@@ -30,7 +30,7 @@ defineEmits<{ undo: [] }>()
     </p>
     <p
       v-else-if="acts.done.value"
-      class="pointer-events-auto flex items-center gap-3 rounded-md bg-band px-3 py-2 text-[13px] text-band-ink shadow-lg"
+      class="pointer-events-auto flex items-center gap-3 rounded-md bg-band px-3 py-2 text-[0.8125rem] text-band-ink shadow-lg"
       data-test="undo-line">
       {{ acts.done.value.words }}
       <button type="button" class="inline-flex items-center gap-1.5 font-semibold underline" @click="$emit('undo')">

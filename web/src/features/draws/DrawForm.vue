@@ -69,7 +69,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
 </script>
 
 <template>
-  <form class="max-w-3xl p-4 text-[13.5px] md:p-6" data-test="draw-form" @submit.prevent="announce">
+  <form class="max-w-3xl p-4 text-[0.84375rem] md:p-6" data-test="draw-form" @submit.prevent="announce">
     <h2 class="mb-2 font-name text-xl font-bold">Announce a draw</h2>
     <fieldset class="mb-4">
       <legend class="mb-1 text-xs font-semibold text-ink-2">Among those who spoke under</legend>
@@ -110,7 +110,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
         :class="[field, 'w-56']"
         data-test="draw-deadline" /><template v-if="saySkipped(deadline, zone)"
         ><span />
-        <span role="status" class="text-[13px] text-honey-ink">{{ saySkipped(deadline, zone) }}</span></template
+        <span role="status" class="text-[0.8125rem] text-honey-ink">{{ saySkipped(deadline, zone) }}</span></template
       >
       <label for="draw-words" class="font-semibold">Has one of the words</label
       ><input id="draw-words" v-model="mustSay" :class="[field, 'w-80']" placeholder="any words will do" />

@@ -53,9 +53,9 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
 </script>
 
 <template>
-  <article class="p-4 text-[13.5px] md:p-6" data-test="draw">
+  <article class="p-4 text-[0.84375rem] md:p-6" data-test="draw">
     <h2 class="font-name text-xl font-bold">{{ draw.rules.name }}</h2>
-    <p class="text-[13px] text-ink-2">
+    <p class="text-[0.8125rem] text-ink-2">
       Under “{{ draw.title }}” on {{ byNetwork.get(draw.network)?.name }}, announced by {{ sayMember(draw.made_by) }}
       {{ sayTime(draw.announced_at, zone) }}
     </p>
@@ -89,7 +89,7 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
     </p>
     <div v-else-if="!draw.drawn_at" class="mt-3 flex flex-wrap items-center gap-3">
       <template v-if="mayDraw"
-        ><label v-if="isOver && draw.rules.public_source" class="text-[13px]"
+        ><label v-if="isOver && draw.rules.public_source" class="text-[0.8125rem]"
           >What was named above
           <input
             v-model="publicValue"
@@ -111,7 +111,7 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
           Cancel the draw
         </button></template
       >
-      <span class="text-[13px] text-ink-2">{{
+      <span class="text-[0.8125rem] text-ink-2">{{
         draw.closed_at
           ? `The list was closed ${sayTime(draw.closed_at, zone)}: whatever is said or hidden now changes it no more.`
           : isOver
@@ -142,7 +142,7 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
             :to="{ name: 'desk', params: { workspace: String(workspaceId), conversation: String(p.conversation_id) } }"
             >{{ p.name }}</RouterLink><b v-else>{{ p.name }}</b>
           <span class="text-ink-2">@{{ p.handle.replace(/^@/, '') }}, entry {{ p.number }}</span>
-          <span class="ml-auto text-[13px]"
+          <span class="ml-auto text-[0.8125rem]"
             ><template v-if="p.notice"
               >{{ p.notice.outcome === 'sent' ? 'Written to' : 'Waits for approval, asked' }} by
               {{ sayMember(p.notice.member_id) }} {{ sayTime(p.notice.at, zone) }}</template
@@ -157,7 +157,10 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
           >
         </li>
       </ol>
-      <form v-if="mayDraw" class="mt-2 flex flex-wrap items-center gap-2 text-[13px]" @submit.prevent="write(waiting)">
+      <form
+        v-if="mayDraw"
+        class="mt-2 flex flex-wrap items-center gap-2 text-[0.8125rem]"
+        @submit.prevent="write(waiting)">
         <label
           >Write to the winners with
           <select
@@ -191,7 +194,7 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
           <span class="text-ink-2">{{ draw.entries.length }}</span>
         </h3>
         <ol
-          class="max-h-72 scroll-quiet overflow-y-auto rounded-md border border-rule bg-sheet text-[13px]"
+          class="max-h-72 scroll-quiet overflow-y-auto rounded-md border border-rule bg-sheet text-[0.8125rem]"
           tabindex="0"
           aria-label="Entries"
           data-test="entries">
@@ -214,7 +217,7 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
           {{ reasons.map(([reason, n]) => `${n} ${reason}`).join(', ') }}
         </p>
         <ol
-          class="max-h-64 scroll-quiet overflow-y-auto rounded-md border border-rule bg-sheet text-[13px]"
+          class="max-h-64 scroll-quiet overflow-y-auto rounded-md border border-rule bg-sheet text-[0.8125rem]"
           tabindex="0"
           aria-label="Left out"
           data-test="excluded">

@@ -157,7 +157,11 @@ const networkOf = (key: string): string => byNetwork.value.get(key)?.name ?? key
             @change="words = $event.target.value" />
           <p v-if="problem" role="alert" class="px-4 py-2 text-brick">{{ problem }}</p>
           <p v-if="isNothing" class="px-4 py-6 text-center text-ink-2">Nothing here has all of these words.</p>
-          <p v-if="!found.is_ready" role="status" class="px-4 py-1 text-[13px] text-honey-ink" data-test="find-unready">
+          <p
+            v-if="!found.is_ready"
+            role="status"
+            class="px-4 py-1 text-[0.8125rem] text-honey-ink"
+            data-test="find-unready">
             Older messages are being made ready to be found by words, the newest first; some are not found yet.
           </p>
           <ComboboxOptions static data-inline class="scroll-quiet overflow-y-auto py-1">

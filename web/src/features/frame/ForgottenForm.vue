@@ -34,7 +34,7 @@ const ask = (): Promise<boolean> =>
         Send me a link
       </button>
     </template>
-    <button type="button" class="mt-3 text-[13px] font-semibold text-pine underline" @click="emit('back')">
+    <button type="button" class="mt-3 text-[0.8125rem] font-semibold text-pine underline" @click="emit('back')">
       Back to signing in
     </button>
   </form>

@@ -17,7 +17,7 @@ const vFocus = { mounted: (field: HTMLElement): void => field.focus() }
       :data-test="test"
       v-focus
   /></label>
-  <p v-else class="mb-3 text-[13px] text-ink-2">
+  <p v-else class="mb-3 text-[0.8125rem] text-ink-2">
     You have no password here: within ten minutes of coming in, this is allowed without one.
   </p>
 </template>

@@ -77,7 +77,7 @@ const main = 'rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacit
         >
         <button
           type="button"
-          class="shrink-0 text-[13px] font-semibold underline"
+          class="shrink-0 text-[0.8125rem] font-semibold underline"
           :aria-label="`Remove the passkey ${one.name}`"
           @click="start(one.id)">
           Remove
@@ -85,10 +85,10 @@ const main = 'rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacit
       </li>
     </ul>
     <RecoveryCodes v-if="codes.length" :codes="codes" />
-    <p v-if="!account.takes_passkeys" class="text-[13px] text-ink-2">
+    <p v-if="!account.takes_passkeys" class="text-[0.8125rem] text-ink-2">
       Browsers take passkeys at an address with a name, by https. This installation is reached otherwise.
     </p>
-    <p v-else-if="!hasPasskeys()" class="text-[13px] text-ink-2">This browser knows no passkeys.</p>
+    <p v-else-if="!hasPasskeys()" class="text-[0.8125rem] text-ink-2">This browser knows no passkeys.</p>
     <button v-else-if="doing === null" type="button" :class="button" data-test="make-passkey" @click="start('make')">
       Make a passkey on this device
     </button>

@@ -8,7 +8,7 @@ defineProps<{ codes: string[] }>()
     <p role="status" class="mb-2 font-semibold">
       Keep these recovery codes where you find them without your phone. Each works once; they are not shown again.
     </p>
-    <ul class="grid grid-cols-2 gap-x-6 font-mono text-[13px]" data-test="recovery-codes">
+    <ul class="grid grid-cols-2 gap-x-6 font-mono text-[0.8125rem]" data-test="recovery-codes">
       <li v-for="one in codes" :key="one">{{ one }}</li>
     </ul>
   </div>

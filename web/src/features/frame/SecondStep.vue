@@ -96,7 +96,7 @@ const vFocus = { mounted: (field: HTMLElement): void => field.focus() }
         v-html="setup.picture" />
       <div class="max-w-sm">
         <p class="mb-2">Have your app read the picture, or type this into it:</p>
-        <p class="mb-3 font-mono text-[13px] break-all select-all" data-test="second-secret">{{ setup.secret }}</p>
+        <p class="mb-3 font-mono text-[0.8125rem] break-all select-all" data-test="second-secret">{{ setup.secret }}</p>
         <label class="block text-xs font-semibold text-ink-2"
           >The code it shows now<input
             v-model="code"

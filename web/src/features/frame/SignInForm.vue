@@ -103,7 +103,7 @@ const vFocus = { mounted: (field: HTMLElement): void => field.focus() }
       @click="showPasskey">
       Use a passkey instead
     </button>
-    <button type="button" class="mt-3 text-[13px] font-semibold text-pine underline" @click="begin">
+    <button type="button" class="mt-3 text-[0.8125rem] font-semibold text-pine underline" @click="begin">
       Sign in as somebody else
     </button>
   </form>

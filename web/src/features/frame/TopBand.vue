@@ -9,6 +9,7 @@ import { useFailures } from '@/composables/useAsk'
 import { useKeys } from '@/composables/useKeys'
 import { useWaiting } from '@/composables/useWaiting'
 import AlertList from '@/features/frame/AlertList.vue'
+import ScreenDialog from '@/features/frame/ScreenDialog.vue'
 import { sayTime, sayZone } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
@@ -18,6 +19,7 @@ const session = useSession()
 const router = useRouter()
 const route = useRoute()
 const isReadingAlerts = ref(false)
+const isSettingScreen = ref(false)
 const { waiting, wants, toggle, soon } = useWaiting(
   computed(() => session.workspaceId),
   computed(() => session.workspace?.name ?? ''),
@@ -65,8 +67,12 @@ const picture = computed(() => {
 const switcher = ref<{ open: () => void } | null>(null)
 useKeys({ 'shift+w': () => switcher.value?.open() })
 
-async function pick(what: 'notify' | 'account' | 'out'): Promise<void> {
+async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void> {
   if (what === 'notify') return toggle()
+  if (what === 'screen') {
+    isSettingScreen.value = true
+    return
+  }
   if (what === 'account') {
     await router.push({ name: 'account' })
     return
@@ -78,7 +84,7 @@ async function pick(what: 'notify' | 'account' | 'out'): Promise<void> {
 
 <template>
   <header class="flex h-11 shrink-0 items-center gap-1 bg-band px-2 text-band-ink sm:gap-4 sm:px-4">
-    <span v-if="!looks" class="flex items-center gap-2 font-name text-[17px] font-bold tracking-tight">
+    <span v-if="!looks" class="flex items-center gap-2 font-name text-[1.0625rem] font-bold tracking-tight">
       <svg width="20" height="18" viewBox="0 0 20 18" aria-hidden="true">
         <rect y="1" width="20" height="4" fill="#f0c75a" />
         <rect y="7" width="13" height="4" fill="#f4f1ea" />
@@ -116,7 +122,7 @@ async function pick(what: 'notify' | 'account' | 'out'): Promise<void> {
         v-for="p in places"
         :key="p.word"
         :to="p.to"
-        class="rounded-[5px] px-2 py-1 text-[13.5px] whitespace-nowrap text-band-ink-2 hover:text-band-ink 2xl:px-3"
+        class="rounded-[5px] px-2 py-1 text-[0.84375rem] whitespace-nowrap text-band-ink-2 hover:text-band-ink 2xl:px-3"
         active-class="place-on !bg-band-ink !text-band font-semibold"
         >{{ p.word
         }}<b
@@ -143,7 +149,7 @@ async function pick(what: 'notify' | 'account' | 'out'): Promise<void> {
     >
     <button
       type="button"
-      class="ml-auto flex items-center justify-between rounded-[5px] border border-ink-2 px-2.5 py-1 text-[13px] whitespace-nowrap text-band-ink-2 hover:border-band-ink-2 lg:w-44 2xl:w-52"
+      class="ml-auto flex items-center justify-between rounded-[5px] border border-ink-2 px-2.5 py-1 text-[0.8125rem] whitespace-nowrap text-band-ink-2 hover:border-band-ink-2 lg:w-44 2xl:w-52"
       @click="$emit('find')">
       <span>Find<span class="hidden sm:inline"> or do …</span></span> <KeyCap class="ml-2" keys="Ctrl K" />
     </button>
@@ -156,7 +162,7 @@ async function pick(what: 'notify' | 'account' | 'out'): Promise<void> {
       @click="isReadingAlerts = true">
       <Bell :size="16" aria-hidden="true" /><b
         v-if="waiting?.alerts"
-        class="absolute -top-1 left-4 text-[11px] text-[#f0c75a]"
+        class="absolute -top-1 left-4 text-[0.6875rem] text-[#f0c75a]"
         >{{ waiting.alerts }}</b
       >
     </button>
@@ -167,17 +173,19 @@ async function pick(what: 'notify' | 'account' | 'out'): Promise<void> {
         align="right"
         :choices="[
           { value: 'notify', text: wants ? 'Stop notifying me' : 'Notify me when I am elsewhere' },
+          { value: 'screen', text: 'Your screen' },
           { value: 'account', text: 'How you sign in' },
           { value: 'out', text: 'Sign out', hint: session.session?.name ?? '' },
         ]"
         @pick="pick">
         <span
-          class="grid size-[26px] place-items-center rounded-full bg-[#d8b24a] text-[11px] font-bold text-[#22251f]"
+          class="grid size-[26px] place-items-center rounded-full bg-[#d8b24a] text-[0.6875rem] font-bold text-[#22251f]"
           >{{ session.session?.initials }}</span
         >
         <span class="sr-only">{{ session.session?.name }}</span>
       </PickMenu>
     </div>
+    <ScreenDialog v-if="isSettingScreen" @close="isSettingScreen = false" />
     <AlertList
       v-if="isReadingAlerts"
       :workspace-id="session.workspaceId"
@@ -197,31 +205,31 @@ async function pick(what: 'notify' | 'account' | 'out'): Promise<void> {
     v-for="s in stuck"
     :key="s.account_id"
     role="status"
-    class="shrink-0 border-b border-honey-line bg-honey-wash px-4 py-1.5 text-[13px] text-honey-ink"
+    class="flex shrink-0 flex-wrap gap-x-1.5 border-b border-honey-line bg-honey-wash px-4 py-1 text-[0.8125rem] text-honey-ink md:flex-nowrap"
     data-test="stuck-account">
-    <b
+    <b class="md:whitespace-nowrap"
       >{{ s.answers === 1 ? 'An answer' : `${s.answers} answers` }} from {{ s.name }} on {{ s.network }}
       {{ s.answers === 1 ? 'is' : 'are' }} not out since {{ sayTime(s.since, zone) }}:</b
     >
-    {{ s.reason }}
-    <template v-if="s.is_paused">
-      An Owner gives it a new token in
+    <span class="md:truncate" :title="s.reason">{{ s.reason }}</span>
+    <span v-if="s.is_paused" class="md:whitespace-nowrap">
+      A new token is given in
       <RouterLink class="underline" :to="{ name: 'setup', params: { workspace: String(session.workspaceId) } }"
         >Setup</RouterLink
-      >; what waits goes out then.
-    </template>
-    <template v-else>
-      It is tried again by itself;
+      >, and it goes out.
+    </span>
+    <span v-else class="md:whitespace-nowrap">
+      Tried again by itself:
       <RouterLink class="underline" :to="{ name: 'outgoing', params: { workspace: String(session.workspaceId) } }"
         >Outgoing</RouterLink
       >
       says when.
-    </template>
+    </span>
   </p>
   <p
     v-if="waiting?.held_reason"
     role="status"
-    class="shrink-0 border-b border-honey-line bg-honey-wash px-4 py-1.5 text-[13px] text-honey-ink"
+    class="shrink-0 border-b border-honey-line bg-honey-wash px-4 py-1.5 text-[0.8125rem] text-honey-ink"
     data-test="held">
     <b>Nothing goes out: {{ waiting.held_reason }}.</b> What is written waits, and all of it goes when it is released in
     <RouterLink class="underline" :to="{ name: 'outgoing', params: { workspace: String(session.workspaceId) } }"

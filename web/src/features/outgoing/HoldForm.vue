@@ -37,7 +37,7 @@ const release = (): Promise<void> =>
 
 <template>
   <section class="mb-6" aria-label="Hold" data-test="hold">
-    <div class="rounded-md border border-rule bg-sheet p-4 text-[13.5px]">
+    <div class="rounded-md border border-rule bg-sheet p-4 text-[0.84375rem]">
       <template v-if="data.held_at">
         <p>
           Held by {{ sayMember(data.held_by) }}: {{ data.held_reason }}. {{ data.waiting.length }}

@@ -35,7 +35,7 @@ const shade = (n: number): string => {
     tabindex="0"
     role="region"
     aria-label="Cross-tab">
-    <table class="w-full text-[13px]" data-test="cross">
+    <table class="w-full text-[0.8125rem]" data-test="cross">
       <thead>
         <tr class="border-b border-rule text-ink-2">
           <th scope="col" class="px-3 py-2 text-left font-semibold"><span class="sr-only">Rows</span></th>
@@ -58,16 +58,18 @@ const shade = (n: number): string => {
               :style="{ background: shade(cells.get(`${row} ${column}`)?.n ?? 0) }"
               :data-cell="`${row} ${column}`"
               >{{ cells.get(`${row} ${column}`)?.n
-              }}<small v-if="cells.get(`${row} ${column}`)?.late" class="block text-[11px] font-semibold text-brick"
+              }}<small
+                v-if="cells.get(`${row} ${column}`)?.late"
+                class="block text-[0.6875rem] font-semibold text-brick"
                 >{{ cells.get(`${row} ${column}`)?.late }} late</small
               ></component
             >
           </td>
-          <td class="px-3 py-1 text-right font-name text-[15px] font-bold">{{ rowSums.get(row)?.n }}</td>
+          <td class="px-3 py-1 text-right font-name text-[0.9375rem] font-bold">{{ rowSums.get(row)?.n }}</td>
         </tr>
       </tbody>
       <tfoot>
-        <tr class="font-name text-[15px] font-bold">
+        <tr class="font-name text-[0.9375rem] font-bold">
           <th scope="row" class="px-3 py-2 text-left">All</th>
           <td v-for="[column] in columnValues" :key="column" class="px-2.5 py-2 text-right">
             <RouterLink v-if="columns === 'move'" class="hover:underline" :to="to({ move: column })">{{
@@ -76,7 +78,7 @@ const shade = (n: number): string => {
           </td>
           <td class="px-3 py-2 text-right">
             {{ data.n
-            }}<small v-if="data.late" class="block font-sans text-[11px] font-semibold text-brick"
+            }}<small v-if="data.late" class="block font-sans text-[0.6875rem] font-semibold text-brick"
               >{{ data.late }} late</small
             >
           </td>
@@ -84,7 +86,7 @@ const shade = (n: number): string => {
       </tfoot>
     </table>
   </div>
-  <p v-if="data && (rows === 'tag' || columns === 'tag')" class="mt-2 text-[13px] text-ink-2">
+  <p v-if="data && (rows === 'tag' || columns === 'tag')" class="mt-2 text-[0.8125rem] text-ink-2">
     A conversation with several tags stands in each of their {{ rows === 'tag' ? 'rows' : 'columns' }}; the sums count
     it once.
   </p>

@@ -59,10 +59,10 @@ onScopeDispose(() => clearTimeout(timer))
 
 <template>
   <aside class="flex min-h-0 flex-col border-rule bg-sheet lg:border-l" aria-label="Live feed">
-    <h2 class="shrink-0 border-b border-rule-soft px-4 py-2.5 font-name text-[15px] font-bold">Coming in</h2>
-    <p v-if="problem" role="alert" class="px-4 py-2 text-[13px] text-brick">{{ problem }}</p>
+    <h2 class="shrink-0 border-b border-rule-soft px-4 py-2.5 font-name text-[0.9375rem] font-bold">Coming in</h2>
+    <p v-if="problem" role="alert" class="px-4 py-2 text-[0.8125rem] text-brick">{{ problem }}</p>
     <ol class="min-h-0 flex-1 scroll-quiet overflow-y-auto" aria-live="polite" tabindex="0" data-test="feed">
-      <li v-for="i in items" :key="keyOf(i)" class="border-b border-rule-soft px-3 py-2 text-[13px]">
+      <li v-for="i in items" :key="keyOf(i)" class="border-b border-rule-soft px-3 py-2 text-[0.8125rem]">
         <component
           :is="i.conversation_id ? RouterLink : 'div'"
           :to="{ name: 'desk', params: { workspace: String(workspaceId), conversation: String(i.conversation_id) } }"
@@ -89,11 +89,11 @@ onScopeDispose(() => clearTimeout(timer))
           </span>
         </component>
       </li>
-      <li v-if="!items.length && !problem" class="px-4 py-6 text-center text-[13px] text-ink-2">
+      <li v-if="!items.length && !problem" class="px-4 py-6 text-center text-[0.8125rem] text-ink-2">
         Nothing has come in yet.
       </li>
       <li v-if="items.length >= PAGE && !ended" class="p-3 text-center">
-        <button type="button" class="text-[13px] font-semibold text-pine underline" @click="more">Earlier</button>
+        <button type="button" class="text-[0.8125rem] font-semibold text-pine underline" @click="more">Earlier</button>
       </li>
     </ol>
   </aside>

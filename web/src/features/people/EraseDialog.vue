@@ -54,7 +54,7 @@ async function erase(): Promise<void> {
 <template>
   <AppDialog open title="Erase all there is of them" wide @close="emit('close')">
     <LoadState v-if="!seen" :of="ask" />
-    <form v-else class="text-[13.5px]" data-test="erase-dialog" @submit.prevent="erase">
+    <form v-else class="text-[0.84375rem]" data-test="erase-dialog" @submit.prevent="erase">
       <p>
         Everything said by and to <b>{{ seen.name }}</b> in {{ seen.counts.conversations }}
         {{ seen.counts.conversations === 1 ? 'conversation' : 'conversations' }} goes for good<template

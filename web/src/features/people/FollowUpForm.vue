@@ -19,7 +19,7 @@ function add(): void {
 </script>
 
 <template>
-  <form class="mt-1.5 flex flex-wrap gap-1.5 text-[13px]" @submit.prevent="add">
+  <form class="mt-1.5 flex flex-wrap gap-1.5 text-[0.8125rem]" @submit.prevent="add">
     <input
       v-model="words"
       maxlength="400"

@@ -52,12 +52,12 @@ function onScroll(event: Event): void {
 
 <template>
   <div class="flex min-h-0 flex-col border-r border-rule">
-    <div class="shrink-0 border-b border-rule-soft bg-paper px-3 py-2 text-[12.5px]">
+    <div class="shrink-0 border-b border-rule-soft bg-paper px-3 py-2 text-[0.78125rem]">
       <div class="mb-2 flex items-center gap-2">
         <input
           v-model="words"
           type="search"
-          class="min-w-0 flex-1 rounded border border-rule bg-raised px-2 py-1 text-[13px]"
+          class="min-w-0 flex-1 rounded border border-rule bg-raised px-2 py-1 text-[0.8125rem]"
           placeholder="Name, handle or a fact"
           aria-label="Search people"
           data-test="people-words"
@@ -163,7 +163,7 @@ function onScroll(event: Event): void {
         </span>
       </div>
     </div>
-    <p v-if="problem" role="alert" class="px-4 py-2 text-[13px] text-brick">{{ problem }}</p>
+    <p v-if="problem" role="alert" class="px-4 py-2 text-[0.8125rem] text-brick">{{ problem }}</p>
     <ul
       class="min-h-0 flex-1 scroll-quiet overflow-y-auto"
       tabindex="0"
@@ -205,7 +205,7 @@ function onScroll(event: Event): void {
         </button>
       </li>
       <li v-if="!rows.length && total === 0" class="px-6 py-10 text-center text-ink-2">Nobody fits these filters.</li>
-      <li v-if="rows.length && !ended" class="p-3 text-center text-[13px] text-ink-2">More as you scroll</li>
+      <li v-if="rows.length && !ended" class="p-3 text-center text-[0.8125rem] text-ink-2">More as you scroll</li>
     </ul>
   </div>
 </template>

@@ -51,7 +51,7 @@ async function tag(name: string, on: boolean): Promise<void> {
         <h1 class="font-name text-2xl font-bold">
           {{ person.name }} <b v-if="person.blocked" class="font-sans text-sm text-brick">blocked</b>
         </h1>
-        <p class="text-[13px] text-ink-2">
+        <p class="text-[0.8125rem] text-ink-2">
           {{ person.messages }} {{ person.messages === 1 ? 'message' : 'messages' }} in {{ person.conversations }}
           {{ person.conversations === 1 ? 'conversation' : 'conversations' }}, first
           {{ sayTime(person.first_at, zone) }}
@@ -61,7 +61,7 @@ async function tag(name: string, on: boolean): Promise<void> {
             v-for="t in person.tags"
             :key="t"
             type="button"
-            class="rounded-sm bg-fold px-1.5 text-[13px] hover:line-through disabled:no-underline"
+            class="rounded-sm bg-fold px-1.5 text-[0.8125rem] hover:line-through disabled:no-underline"
             :disabled="!maySort"
             :aria-label="`Take the tag ${byTag.get(t)} off`"
             @click="tag(byTag.get(t) ?? '', false)">
@@ -70,7 +70,7 @@ async function tag(name: string, on: boolean): Promise<void> {
           <button
             v-if="maySort"
             type="button"
-            class="text-[13px] font-semibold text-pine underline"
+            class="text-[0.8125rem] font-semibold text-pine underline"
             data-test="tag-person"
             @click="isTagging = true">
             Tag
@@ -93,13 +93,16 @@ async function tag(name: string, on: boolean): Promise<void> {
         </ul>
       </div>
     </header>
-    <p v-if="state.problem.value" role="alert" class="mb-3 rounded bg-brick-wash px-3 py-1.5 text-[13px] text-brick">
+    <p
+      v-if="state.problem.value"
+      role="alert"
+      class="mb-3 rounded bg-brick-wash px-3 py-1.5 text-[0.8125rem] text-brick">
       {{ state.problem.value }}
     </p>
 
     <section
       v-if="maySort && person.suggestions.length"
-      class="mb-4 rounded-md border border-sky bg-sky-wash px-3 py-2 text-[13px]"
+      class="mb-4 rounded-md border border-sky bg-sky-wash px-3 py-2 text-[0.8125rem]"
       aria-label="May be the same person"
       data-test="suggestions">
       <h2 class="mb-1 font-semibold text-sky">May be the same person</h2>
@@ -122,7 +125,7 @@ async function tag(name: string, on: boolean): Promise<void> {
         <p
           v-for="i in person.identities"
           :key="i.id"
-          class="flex items-center gap-2 border-b border-dotted border-rule py-1 text-[13px]">
+          class="flex items-center gap-2 border-b border-dotted border-rule py-1 text-[0.8125rem]">
           <NetworkMark
             :letters="byNetwork.get(i.network)?.letters ?? ''"
             :name="byNetwork.get(i.network)?.name ?? ''" />
@@ -146,7 +149,7 @@ async function tag(name: string, on: boolean): Promise<void> {
         <p
           v-for="j in person.joins"
           :key="j.id"
-          class="flex items-baseline gap-2 py-1 text-[13px] text-ink-2"
+          class="flex items-baseline gap-2 py-1 text-[0.8125rem] text-ink-2"
           data-test="joined">
           Joined with {{ j.name }} by {{ sayMember(j.member_id) }}, {{ sayTime(j.at, zone) }}
           <button v-if="maySort" type="button" class="ml-auto underline" @click="state.takeApart(j.id)">
@@ -159,7 +162,7 @@ async function tag(name: string, on: boolean): Promise<void> {
         <p
           v-for="f in person.facts"
           :key="f.id"
-          class="flex items-baseline gap-2 border-b border-dotted border-rule py-1 text-[13px]"
+          class="flex items-baseline gap-2 border-b border-dotted border-rule py-1 text-[0.8125rem]"
           data-test="fact">
           <span class="text-ink-2">{{ f.name }}</span><b class="min-w-0 break-words">{{ f.value }}</b>
           <button
@@ -172,7 +175,7 @@ async function tag(name: string, on: boolean): Promise<void> {
             Forget
           </button>
         </p>
-        <form v-if="maySort" class="mt-1.5 flex gap-1.5 text-[13px]" @submit.prevent="saveFact">
+        <form v-if="maySort" class="mt-1.5 flex gap-1.5 text-[0.8125rem]" @submit.prevent="saveFact">
           <input
             v-model="factName"
             list="fact-names"
@@ -201,7 +204,7 @@ async function tag(name: string, on: boolean): Promise<void> {
         <p
           v-for="f in person.follow_ups"
           :key="f.id"
-          class="flex items-baseline gap-2 border-b border-dotted border-rule py-1 text-[13px]"
+          class="flex items-baseline gap-2 border-b border-dotted border-rule py-1 text-[0.8125rem]"
           :class="f.done_at ? 'text-ink-2' : ''"
           data-test="follow-up">
           <b :class="f.done_at ? 'line-through' : Date.parse(f.due_at) < Date.now() ? 'text-brick' : 'text-honey'">{{

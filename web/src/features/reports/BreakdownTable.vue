@@ -27,14 +27,14 @@ const few = (of: { too_few: boolean }, words: string): string => (of.too_few ? '
 
 <template>
   <section>
-    <h2 class="mb-1 flex items-center gap-1.5 font-name text-[15px] font-bold">
+    <h2 class="mb-1 flex items-center gap-1.5 font-name text-[0.9375rem] font-bold">
       By
       <PickMenu label="Broken down by" :choices="choices" @pick="(one: By) => (by = one)"
         >{{ WORDS[by] }} <span aria-hidden="true" class="text-ink-2">▾</span></PickMenu
       >
     </h2>
     <div class="scroll-quiet overflow-x-auto" tabindex="0" role="region" :aria-label="`By ${WORDS[by]}`">
-      <table class="w-full text-[13px]" data-test="breakdown">
+      <table class="w-full text-[0.8125rem]" data-test="breakdown">
         <thead>
           <tr class="border-b border-rule text-xs text-ink-2">
             <th scope="col" class="py-1 text-left font-semibold">{{ WORDS[by] }}</th>

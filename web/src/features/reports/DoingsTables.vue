@@ -86,12 +86,12 @@ const tables = computed<Table[]>(() => {
 
 <template>
   <section data-test="doings">
-    <h2 class="font-name text-[15px] font-bold">What else was done</h2>
+    <h2 class="font-name text-[0.9375rem] font-bold">What else was done</h2>
     <p class="text-xs text-ink-2">In the whole workspace in these days, whatever else is chosen above.</p>
     <LoadState :of="ask">
-      <p v-if="doings" class="mt-1 text-[13px]">Members sent {{ sayNumber(doings.replies) }} replies.</p>
+      <p v-if="doings" class="mt-1 text-[0.8125rem]">Members sent {{ sayNumber(doings.replies) }} replies.</p>
       <div v-for="t in tables" :key="t.title" class="mt-3 break-inside-avoid">
-        <h3 class="text-[13px] font-bold">
+        <h3 class="text-[0.8125rem] font-bold">
           <RouterLink
             v-if="t.to"
             class="hover:underline"
@@ -99,7 +99,7 @@ const tables = computed<Table[]>(() => {
             >{{ t.title }}</RouterLink><template v-else>{{ t.title }}</template>
         </h3>
         <div class="scroll-quiet overflow-x-auto" tabindex="0" role="region" :aria-label="t.title">
-          <table class="w-full text-[13px]">
+          <table class="w-full text-[0.8125rem]">
             <thead>
               <tr class="border-b border-rule text-left text-xs text-ink-2">
                 <th v-for="h in t.head" :key="h" scope="col" class="py-1 pr-4 font-semibold">{{ h }}</th>

@@ -47,7 +47,7 @@ const WORD = { better: ', better', worse: ', worse', other: '', same: '' }
       </p>
     </li>
   </ul>
-  <details class="mt-1 text-[13px]">
+  <details class="mt-1 text-[0.8125rem]">
     <summary class="cursor-pointer text-xs text-pine underline" data-test="definitions">
       What each figure counts
     </summary>

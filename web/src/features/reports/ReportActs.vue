@@ -53,11 +53,11 @@ function submit(name: string, _on: boolean, shared: boolean): void {
 
 <template>
   <div class="flex flex-wrap items-center gap-2 print:hidden">
-    <p v-if="problem" role="alert" class="text-[13px] text-brick">{{ problem }}</p>
-    <p v-else role="status" class="text-[13px] text-ink-2">{{ said }}</p>
+    <p v-if="problem" role="alert" class="text-[0.8125rem] text-brick">{{ problem }}</p>
+    <p v-else role="status" class="text-[0.8125rem] text-ink-2">{{ said }}</p>
     <button
       type="button"
-      class="rounded border border-rule bg-raised px-2.5 py-[3px] text-[13px] font-semibold hover:bg-fold"
+      class="rounded border border-rule bg-raised px-2.5 py-[3px] text-[0.8125rem] font-semibold hover:bg-fold"
       data-test="keep-report"
       @click="isNaming = true">
       Keep this report
@@ -68,7 +68,7 @@ function submit(name: string, _on: boolean, shared: boolean): void {
     <button
       v-if="session.may('export')"
       type="button"
-      class="rounded border border-rule bg-raised px-2.5 py-[3px] text-[13px] font-semibold hover:bg-fold"
+      class="rounded border border-rule bg-raised px-2.5 py-[3px] text-[0.8125rem] font-semibold hover:bg-fold"
       data-test="share-report"
       @click="isSharing = true">
       Share

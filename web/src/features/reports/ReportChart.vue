@@ -2,6 +2,7 @@
 /** A chart with its text alternative and its table. The drawing library is loaded with the first chart; its colours are the inks. */
 import type { EChartsType } from 'echarts/core'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { WORN } from '@/lib/screen'
 import { loadCharts, readInks, type Inks } from './charts'
 
 const props = defineProps<{
@@ -35,6 +36,7 @@ onMounted(async () => {
     sized.observe(box.value)
     dark.addEventListener('change', draw)
     print.addEventListener('change', draw)
+    window.addEventListener(WORN, draw)
   } catch {
     failed.value = 'The drawing could not be loaded. The table below has the same figures.'
   }
@@ -44,6 +46,7 @@ onBeforeUnmount(() => {
   sized?.disconnect()
   dark.removeEventListener('change', draw)
   print.removeEventListener('change', draw)
+  window.removeEventListener(WORN, draw)
   chart?.dispose()
 })
 </script>
@@ -51,12 +54,12 @@ onBeforeUnmount(() => {
 <template>
   <section class="break-inside-avoid">
     <div class="mb-1 flex items-baseline gap-3">
-      <h2 class="font-name text-[15px] font-bold">{{ title }}</h2>
+      <h2 class="font-name text-[0.9375rem] font-bold">{{ title }}</h2>
       <slot name="beside" />
     </div>
     <p v-if="failed" role="alert" class="text-brick">{{ failed }}</p>
     <div ref="box" role="img" :aria-label="says" :style="{ height: `${height}px` }" class="w-full" />
-    <details class="text-[13px]">
+    <details class="text-[0.8125rem]">
       <summary class="cursor-pointer text-xs text-pine underline">as a table</summary>
       <div class="max-h-72 scroll-quiet overflow-auto" tabindex="0" role="region" :aria-label="`${title}, as a table`">
         <slot name="table" />

@@ -60,16 +60,16 @@ const setDay = (which: 'since' | 'until', day: string): void => {
 </script>
 
 <template>
-  <div class="flex flex-wrap items-center gap-x-1.5 gap-y-1 text-[15px]" data-test="sentence">
+  <div class="flex flex-wrap items-center gap-x-1.5 gap-y-1 text-[0.9375rem]" data-test="sentence">
     <PickMenu class="-ml-2" label="Period" plain :choices="list(PERIODS)" @pick="(p: Period) => setPeriod(p)"
-      ><span class="border-b-[1.5px] border-ink-2 text-[15px]">{{ say(PERIODS, address.period) }}</span></PickMenu
+      ><span class="border-b-[1.5px] border-ink-2 text-[0.9375rem]">{{ say(PERIODS, address.period) }}</span></PickMenu
     >
     <template v-if="address.period === 'exact'">
       <label
         >from
         <input
           type="date"
-          class="rounded border border-rule bg-raised px-1.5 py-0.5 text-[13px]"
+          class="rounded border border-rule bg-raised px-1.5 py-0.5 text-[0.8125rem]"
           :value="address.since"
           :max="address.until"
           aria-label="First day"
@@ -79,7 +79,7 @@ const setDay = (which: 'since' | 'until', day: string): void => {
         >to
         <input
           type="date"
-          class="rounded border border-rule bg-raised px-1.5 py-0.5 text-[13px]"
+          class="rounded border border-rule bg-raised px-1.5 py-0.5 text-[0.8125rem]"
           :value="address.until"
           :min="address.since"
           aria-label="Last day"
@@ -88,7 +88,7 @@ const setDay = (which: 'since' | 'until', day: string): void => {
     </template>
     <span>against</span>
     <PickMenu label="Compared with" plain :choices="list(AGAINST)" @pick="(a: Against) => emit('set', { against: a })"
-      ><span class="border-b-[1.5px] border-ink-2 text-[15px]">{{ say(AGAINST, address.against) }}</span></PickMenu
+      ><span class="border-b-[1.5px] border-ink-2 text-[0.9375rem]">{{ say(AGAINST, address.against) }}</span></PickMenu
     >
     <MultiPick
       v-for="[name, label, empty] in [...EVERY, ...more]"
@@ -111,11 +111,11 @@ const setDay = (which: 'since' | 'until', day: string): void => {
       plain
       :choices="rest.map(([value, text]) => ({ value, text }))"
       @pick="(name: Narrowed) => added.push(name)"
-      ><span class="text-[13px] text-pine underline">more</span></PickMenu
+      ><span class="text-[0.8125rem] text-pine underline">more</span></PickMenu
     >
     <span>in</span>
     <PickMenu label="Time" plain :choices="list(COUNTING)" @pick="(c: Counting) => emit('set', { clock: c })"
-      ><span class="border-b-[1.5px] border-ink-2 text-[15px]">{{ say(COUNTING, address.clock) }}</span></PickMenu
+      ><span class="border-b-[1.5px] border-ink-2 text-[0.9375rem]">{{ say(COUNTING, address.clock) }}</span></PickMenu
     >
   </div>
 </template>

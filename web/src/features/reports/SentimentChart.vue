@@ -36,9 +36,9 @@ const at = (day: number, code: string): RouteLocationRaw =>
   <div class="grid grid-cols-[minmax(0,1fr)] gap-6 xl:grid-cols-2" data-test="sentiments">
     <StackedDays title="How it sounded" :says="says" :height="190" :days="report.days.days" :parts="parts" :to="at" />
     <section class="break-inside-avoid">
-      <h2 class="mb-1 font-name text-[15px] font-bold">How it sounded, by account</h2>
+      <h2 class="mb-1 font-name text-[0.9375rem] font-bold">How it sounded, by account</h2>
       <div class="scroll-quiet overflow-x-auto" tabindex="0" role="region" aria-label="How it sounded, by account">
-        <table class="w-full text-[13px]">
+        <table class="w-full text-[0.8125rem]">
           <thead>
             <tr class="border-b border-rule text-left text-xs text-ink-2">
               <th scope="col" class="py-1 font-semibold">Account</th>

@@ -98,8 +98,8 @@ const field = 'rounded border border-rule bg-raised px-2 py-1'
 
 <template>
   <AppDialog open wide title="Share this report by a link" @close="emit('close')">
-    <form class="space-y-3 text-[13.5px]" @submit.prevent="share">
-      <p class="text-[13px] text-ink-2">
+    <form class="space-y-3 text-[0.84375rem]" @submit.prevent="share">
+      <p class="text-[0.8125rem] text-ink-2">
         Whoever has the link reads this report as it then stands, without signing in. The figures are always on it;
         names only where you choose them, and texts never.
       </p>
@@ -171,9 +171,9 @@ const field = 'rounded border border-rule bg-raised px-2 py-1'
         </button>
       </div>
     </form>
-    <h3 class="mt-4 border-t border-rule pt-3 font-name text-[15px] font-bold">What is shared</h3>
+    <h3 class="mt-4 border-t border-rule pt-3 font-name text-[0.9375rem] font-bold">What is shared</h3>
     <LoadState :of="ask">
-      <ul v-if="shared" class="text-[13px]" data-test="shared">
+      <ul v-if="shared" class="text-[0.8125rem]" data-test="shared">
         <li v-for="one in shared" :key="one.id" class="border-b border-rule-soft py-2" :data-shared="one.id">
           <div class="flex items-baseline gap-2">
             <b class="min-w-0 flex-1">{{ one.name }}</b>

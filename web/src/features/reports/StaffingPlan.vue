@@ -67,8 +67,8 @@ const percent = (n: number): string => `${Math.round(n * 100)} %`
 
 <template>
   <section class="break-inside-avoid" data-test="staffing">
-    <h2 class="font-name text-[15px] font-bold">How many people each hour needs</h2>
-    <div class="flex flex-wrap items-center gap-1.5 text-[13px]">
+    <h2 class="font-name text-[0.9375rem] font-bold">How many people each hour needs</h2>
+    <div class="flex flex-wrap items-center gap-1.5 text-[0.8125rem]">
       so that
       <PickMenu label="Share" :choices="list([0.8, 0.9, 0.95], percent)" @pick="(n: number) => (share = n)"
         >{{ percent(share) }} <span aria-hidden="true" class="text-ink-2">▾</span></PickMenu

@@ -67,7 +67,7 @@ const width = (e: Explanation, of: number): string => `${Math.round((Math.abs(of
 </script>
 
 <template>
-  <h2 class="font-name text-[15px] font-bold">What changed, and why</h2>
+  <h2 class="font-name text-[0.9375rem] font-bold">What changed, and why</h2>
   <section v-for="f in changed" :key="f.name" class="border-t border-dotted border-rule py-2" :data-changed="f.name">
     <h3 class="font-bold">{{ sayHead(f) }}</h3>
     <p class="text-ink-2">

@@ -66,7 +66,7 @@ const label = 'mb-0.5 block text-xs font-semibold text-ink-2'
 </script>
 
 <template>
-  <form class="space-y-4 text-[13.5px]" data-test="what-if-form" @submit.prevent="start">
+  <form class="space-y-4 text-[0.84375rem]" data-test="what-if-form" @submit.prevent="start">
     <div class="flex flex-wrap items-end gap-x-4 gap-y-2">
       <label
         ><span :class="label">Play again</span

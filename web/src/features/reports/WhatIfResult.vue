@@ -29,14 +29,14 @@ const sayReally = (unit: 'cases' | 'seconds' | 'share', n: number | null): strin
 
 <template>
   <div data-test="what-if-result">
-    <p class="text-[13px] text-ink-2">
+    <p class="text-[0.8125rem] text-ink-2">
       {{ sayDay(r.first) }} to {{ sayDay(r.last) }}: people waited {{ r.waits.toLocaleString('en-GB') }} times. Played
       {{ r.runs }} times as it was and {{ r.runs }} times with the change, each time with the same luck. An answer takes
       {{ saySpan(r.handling) }} ({{ SOURCES[r.source] }}).
       <template v-if="r.changed_waits">The rules make something else of {{ r.changed_waits }} messages.</template>
     </p>
     <div class="mt-2 overflow-x-auto" tabindex="0" role="region" aria-label="Figures as they were and with the change">
-      <table class="w-full min-w-[560px] text-[13.5px]">
+      <table class="w-full min-w-[560px] text-[0.84375rem]">
         <thead class="text-xs text-ink-2">
           <tr>
             <th scope="col" class="py-1 text-left font-semibold"><span class="sr-only">Figure</span></th>
@@ -74,13 +74,13 @@ const sayReally = (unit: 'cases' | 'seconds' | 'share', n: number | null): strin
     <p
       v-if="isFar(r)"
       role="note"
-      class="mt-2 border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[13px] text-honey-ink"
+      class="mt-2 border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[0.8125rem] text-honey-ink"
       data-test="what-if-far">
       Played as they were, the days come out otherwise than they really were: take the difference as a hint, and no
       more. Something decides here that is not played.
     </p>
-    <h3 class="mt-4 font-name text-[15px] font-bold">How much of their shifts goes into it</h3>
-    <table class="mt-1 text-[13px]">
+    <h3 class="mt-4 font-name text-[0.9375rem] font-bold">How much of their shifts goes into it</h3>
+    <table class="mt-1 text-[0.8125rem]">
       <thead class="text-xs text-ink-2">
         <tr>
           <th scope="col" class="text-left font-semibold"><span class="sr-only">Who</span></th>
@@ -96,7 +96,7 @@ const sayReally = (unit: 'cases' | 'seconds' | 'share', n: number | null): strin
         </tr>
       </tbody>
     </table>
-    <details class="mt-4 max-w-3xl text-[13px] text-ink-2">
+    <details class="mt-4 max-w-3xl text-[0.8125rem] text-ink-2">
       <summary class="cursor-pointer font-semibold">How it is played, and what is not in it</summary>
       <p class="mt-1">
         What came in comes in again at its time. Whoever is on shift and free takes what is due first, of what they were

@@ -39,7 +39,7 @@ const owner = computed(() =>
 </script>
 
 <template>
-  <div class="flex flex-wrap items-center gap-1.5 text-[13px]">
+  <div class="flex flex-wrap items-center gap-1.5 text-[0.8125rem]">
     <b class="min-w-24">{{ ACTION_WORDS[String(action.type)] }}</b>
     <select
       v-if="action.type === 'priority'"

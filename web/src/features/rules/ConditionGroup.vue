@@ -17,7 +17,7 @@ const put = (n: number, part: RulePart): void => change(parts().map((p, at) => (
 
 <template>
   <div class="grid gap-1.5" :class="inner ? 'rounded border border-dashed border-rule p-2' : ''">
-    <label class="text-[13px] text-ink-2"
+    <label class="text-[0.8125rem] text-ink-2"
       ><select
         v-model="group.of"
         class="rounded border border-rule bg-raised px-1 py-0.5 font-semibold text-ink"
@@ -40,7 +40,7 @@ const put = (n: number, part: RulePart): void => change(parts().map((p, at) => (
       <ConditionLine v-else class="flex-1" :model-value="part" @update:model-value="(p: RulePart) => put(n, p)" />
       <button
         type="button"
-        class="px-1 text-[13px] text-ink-2 underline"
+        class="px-1 text-[0.8125rem] text-ink-2 underline"
         :aria-label="`Take out: ${PART_WORDS[String(part.type)]}`"
         @click="change(parts().filter((_, at) => at !== n))">
         Take out

@@ -35,7 +35,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
 </script>
 
 <template>
-  <div class="flex flex-wrap items-center gap-1.5 text-[13px]">
+  <div class="flex flex-wrap items-center gap-1.5 text-[0.8125rem]">
     <b class="min-w-24">{{ PART_WORDS[String(part.type)] }}</b>
     <template v-if="part.type === 'words'">
       <select :value="part.mode" :class="field" aria-label="Any, all or none" @change="set({ mode: text($event) })">

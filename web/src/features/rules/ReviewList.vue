@@ -103,7 +103,7 @@ async function decide(items: ReviewItem[], verdict: 'kept' | 'shown'): Promise<v
             :name="byNetwork.get(i.network)?.name ?? ''"
             :is-private="!i.public" />
           <div class="min-w-48 flex-1">
-            <p class="text-[13px]">
+            <p class="text-[0.8125rem]">
               <RouterLink
                 class="font-bold hover:underline"
                 :to="{
@@ -117,7 +117,7 @@ async function decide(items: ReviewItem[], verdict: 'kept' | 'shown'): Promise<v
               >
             </p>
             <p class="line-clamp-2 break-words" dir="auto">{{ i.body }}</p>
-            <p v-if="i.answer" class="border-l-[3px] border-pine pl-2 text-[13px] text-ink-2">{{ i.answer }}</p>
+            <p v-if="i.answer" class="border-l-[3px] border-pine pl-2 text-[0.8125rem] text-ink-2">{{ i.answer }}</p>
             <p class="text-xs text-ink-2">
               The rule {{ did(i)
               }}<template v-if="i.evidence.some((e) => e.words.length)"
@@ -131,7 +131,7 @@ async function decide(items: ReviewItem[], verdict: 'kept' | 'shown'): Promise<v
               >
             </p>
           </div>
-          <span v-if="mayDecide" class="flex gap-3 text-[13px]"
+          <span v-if="mayDecide" class="flex gap-3 text-[0.8125rem]"
             ><button type="button" :disabled="busy" class="font-semibold hover:underline" @click="decide([i], 'kept')">
               Leave as it is</button
             ><button

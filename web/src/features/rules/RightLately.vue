@@ -30,7 +30,7 @@ const told = computed(() => (data.value?.labels ?? []).filter((l) => asked.value
 </script>
 
 <template>
-  <div v-if="told.length" class="rounded bg-honey-wash px-2.5 py-1.5 text-[13px]" data-test="right-lately">
+  <div v-if="told.length" class="rounded bg-honey-wash px-2.5 py-1.5 text-[0.8125rem]" data-test="right-lately">
     <p v-for="l in told" :key="l.label">
       This rule answers by itself. “{{ READS_AS[l.label as Label] }}” was right here lately:
       <b>{{ sayShare(l.right) }}</b>

@@ -41,7 +41,7 @@ const changeThen = (next: RuleAction[]): void => {
         :value="body.name"
         required
         maxlength="80"
-        class="mt-0.5 block w-full max-w-96 rounded border border-rule bg-sheet px-2 py-1 text-[14px] font-normal text-ink"
+        class="mt-0.5 block w-full max-w-96 rounded border border-rule bg-sheet px-2 py-1 text-[0.875rem] font-normal text-ink"
         data-test="rule-name"
         @input="body = { ...body, name: ($event.target as HTMLInputElement).value }"
     /></label>
@@ -61,7 +61,7 @@ const changeThen = (next: RuleAction[]): void => {
           @update:model-value="(a: RuleAction) => changeThen(then.map((b, at) => (at === n ? a : b)))" />
         <button
           type="button"
-          class="px-1 text-[13px] text-ink-2 underline"
+          class="px-1 text-[0.8125rem] text-ink-2 underline"
           :aria-label="`Take out: ${ACTION_WORDS[String(action.type)]}`"
           @click="changeThen(then.filter((_, at) => at !== n))">
           Take out
@@ -80,18 +80,18 @@ const changeThen = (next: RuleAction[]): void => {
       v-for="w in warnings.filter((one) => one.kind !== 'disagrees')"
       :key="w.kind + w.other + w.what"
       role="status"
-      class="border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[13px] text-honey-ink"
+      class="border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[0.8125rem] text-honey-ink"
       data-test="draft-warning">
       {{ sayWarning(w, (id) => `rule ${places.get(id ?? 0) ?? ''}`) }}
     </p>
     <p
       v-if="warnings.some((one) => one.kind === 'disagrees')"
       role="status"
-      class="text-[13px] text-ink-2"
+      class="text-[0.8125rem] text-ink-2"
       data-test="draft-disagrees">
       {{ sayDisagreements(warnings, (id) => `rule ${places.get(id ?? 0) ?? ''}`) }}
     </p>
-    <p v-if="problem" role="alert" class="text-[13px] font-semibold text-brick" data-test="rule-problem">
+    <p v-if="problem" role="alert" class="text-[0.8125rem] font-semibold text-brick" data-test="rule-problem">
       {{ problem }}
     </p>
     <div class="flex flex-wrap items-center gap-2">
@@ -108,7 +108,7 @@ const changeThen = (next: RuleAction[]): void => {
       <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('cancel')">
         Cancel
       </button>
-      <label class="ml-auto flex items-center gap-1.5 text-[13px]"
+      <label class="ml-auto flex items-center gap-1.5 text-[0.8125rem]"
         ><input v-model="on" type="checkbox" class="accent-pine" data-test="rule-on" />Switched on</label
       >
     </div>

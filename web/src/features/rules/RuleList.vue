@@ -93,7 +93,7 @@ const choices = [
       <div
         class="grid grid-cols-[28px_minmax(0,1fr)] gap-x-3 gap-y-1 px-1.5 py-2.5 sm:grid-cols-[28px_minmax(0,1fr)_128px_auto]">
         <span
-          class="text-right font-name text-[17px] leading-snug font-semibold text-ink-3"
+          class="text-right font-name text-[1.0625rem] leading-snug font-semibold text-ink-3"
           :title="mayChange ? 'Drag to another place, or Alt and the arrow keys' : ''"
           >{{ n + 1 }}</span
         >
@@ -108,7 +108,7 @@ const choices = [
           >
           <RuleSentence :body="rule.body" :names="names" :quiet="!rule.switched_on" />
         </button>
-        <p class="col-start-2 text-[12.5px] text-ink-2 sm:col-start-auto sm:text-right">
+        <p class="col-start-2 text-[0.78125rem] text-ink-2 sm:col-start-auto sm:text-right">
           <template v-if="rule.switched_on || rule.hits"
             ><b class="text-ink">{{ rule.hits }}</b> in {{ rules.days }} days<br class="hidden sm:block" />
             <template v-if="rule.last_at">last {{ sayTime(rule.last_at, zone) }}</template></template
@@ -143,19 +143,19 @@ const choices = [
         <p
           v-for="w in warningsOf(rule.id).filter((one) => one.kind !== 'disagrees')"
           :key="w.kind + w.other"
-          class="col-start-2 border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[13px] text-honey-ink sm:col-end-5"
+          class="col-start-2 border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[0.8125rem] text-honey-ink sm:col-end-5"
           data-test="rule-warning">
           {{ sayWarning(w, place) }}
         </p>
         <p
           v-if="warningsOf(rule.id).some((one) => one.kind === 'disagrees')"
-          class="col-start-2 text-[12.5px] text-ink-2 sm:col-end-5"
+          class="col-start-2 text-[0.78125rem] text-ink-2 sm:col-end-5"
           data-test="rule-disagrees">
           {{ sayDisagreements(warningsOf(rule.id), place) }}
         </p>
         <p
           v-if="rule.off_reason"
-          class="col-start-2 border-l-[3px] border-brick-line bg-brick-wash px-2.5 py-1 text-[13px] text-brick sm:col-end-5">
+          class="col-start-2 border-l-[3px] border-brick-line bg-brick-wash px-2.5 py-1 text-[0.8125rem] text-brick sm:col-end-5">
           It answers no more: {{ rule.off_reason }}. The rest of it goes on.
           <button
             v-if="mayChange"

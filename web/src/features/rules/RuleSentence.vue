@@ -14,7 +14,7 @@ const tone = {
 </script>
 
 <template>
-  <p class="text-[15px] leading-relaxed" :class="quiet ? 'text-ink-2' : ''">
+  <p class="text-[0.9375rem] leading-relaxed" :class="quiet ? 'text-ink-2' : ''">
     <span
       v-for="(p, n) in pieces"
       :key="n"

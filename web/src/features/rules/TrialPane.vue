@@ -48,7 +48,7 @@ const sayWhy = (e: {
 </script>
 
 <template>
-  <section class="text-[13.5px]" aria-label="Tried on the past" data-test="trial">
+  <section class="text-[0.84375rem]" aria-label="Tried on the past" data-test="trial">
     <h2 class="font-name text-xl font-bold">{{ title }}, tried on {{ trial.days }} days</h2>
     <div v-if="!result" role="status" class="mt-2">
       <p class="text-ink-2">
@@ -74,7 +74,7 @@ const sayWhy = (e: {
         Of how it reads: {{ result.levels.likely }} meet it where likely is enough, {{ result.levels.sure }} where it
         must be sure.
       </p>
-      <p class="mt-1 flex gap-2 text-[13px]">
+      <p class="mt-1 flex gap-2 text-[0.8125rem]">
         <button
           v-for="d in [7, 14, 28]"
           :key="d"
@@ -123,22 +123,25 @@ const sayWhy = (e: {
       <p
         v-for="l in result.lost"
         :key="l.effect + l.to"
-        class="mt-2 border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[13px] text-honey-ink"
+        class="mt-2 border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[0.8125rem] text-honey-ink"
         data-test="trial-lost">
         For {{ l.n }} of these {{ EFFECT_WORDS[l.effect] ?? l.effect }} was decided by rule
         {{ places.get(l.to) ?? l.to }} before.
       </p>
       <p
         v-if="result.stopped.length"
-        class="mt-2 border-l-[3px] border-brick-line bg-brick-wash px-2.5 py-1 text-[13px] text-brick">
+        class="mt-2 border-l-[3px] border-brick-line bg-brick-wash px-2.5 py-1 text-[0.8125rem] text-brick">
         More than 20 answers within 10 minutes: it would have stopped answering.
       </p>
       <p
         v-else-if="result.answers > MANY_ANSWERS"
-        class="mt-2 border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[13px] text-honey-ink">
+        class="mt-2 border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1 text-[0.8125rem] text-honey-ink">
         It would have answered {{ result.answers }} times. Read the examples before you trust it.
       </p>
-      <p class="mt-3 flex flex-wrap gap-x-3 gap-y-1 text-[13px]" role="group" aria-label="Which messages are listed">
+      <p
+        class="mt-3 flex flex-wrap gap-x-3 gap-y-1 text-[0.8125rem]"
+        role="group"
+        aria-label="Which messages are listed">
         <button
           v-for="one in lists"
           :key="one.words"

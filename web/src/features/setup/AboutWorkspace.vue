@@ -98,7 +98,7 @@ const archive = (): Promise<boolean> =>
     await session.renew()
     await router.push({ name: 'workspaces' })
   })
-const button = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold hover:bg-fold'
+const button = 'rounded border border-rule bg-raised px-2.5 py-1 text-[0.8125rem] font-semibold hover:bg-fold'
 </script>
 
 <template>
@@ -112,7 +112,7 @@ const button = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] fon
             required
             maxlength="60"
             :readonly="!data.is_owner"
-            class="mt-1 mb-3 block w-full max-w-sm rounded border border-rule bg-raised px-2 py-1 text-[13.5px] font-normal text-ink"
+            class="mt-1 mb-3 block w-full max-w-sm rounded border border-rule bg-raised px-2 py-1 text-[0.84375rem] font-normal text-ink"
             data-test="about-name"
         /></label>
         <label class="block text-xs font-semibold text-ink-2"
@@ -121,7 +121,7 @@ const button = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] fon
             rows="2"
             maxlength="400"
             :readonly="!data.is_owner"
-            class="mt-1 mb-3 block w-full rounded border border-rule bg-raised px-2 py-1 text-[13.5px] font-normal text-ink"
+            class="mt-1 mb-3 block w-full rounded border border-rule bg-raised px-2 py-1 text-[0.84375rem] font-normal text-ink"
             data-test="about-description" />
         </label>
         <p class="mb-1 text-xs font-semibold text-ink-2">Languages your team reads</p>
@@ -130,8 +130,8 @@ const button = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] fon
           v-model="languages"
           label="Languages your team reads"
           :choices="LANGUAGES.map((one) => ({ value: one as string, text: sayLanguage(one) }))" />
-        <p v-else class="text-[13.5px]">{{ languages.map(sayLanguage).join(', ') }}</p>
-        <p class="mt-1 mb-3 text-[13px] text-ink-2">
+        <p v-else class="text-[0.84375rem]">{{ languages.map(sayLanguage).join(', ') }}</p>
+        <p class="mt-1 mb-3 text-[0.8125rem] text-ink-2">
           What comes in another is offered in translation; {{ sayLanguage(languages[0] ?? 'en') }}, the first, is the
           one you write in.
         </p>
@@ -171,15 +171,15 @@ const button = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] fon
               </button></span
             ></label
           >
-          <p class="max-w-xs text-[13px] text-ink-2">
+          <p class="max-w-xs text-[0.8125rem] text-ink-2">
             On shared reports, and for those who look on without sorting. What stands on the colour stays readable.
           </p>
         </div>
-        <p v-if="problem" role="alert" class="mb-2 text-[13px] text-brick">{{ problem }}</p>
+        <p v-if="problem" role="alert" class="mb-2 text-[0.8125rem] text-brick">{{ problem }}</p>
         <div v-if="data.is_owner" class="flex flex-wrap gap-2">
           <button
             type="submit"
-            class="rounded bg-pine px-3 py-1 text-[13px] font-bold text-on-pine disabled:opacity-60"
+            class="rounded bg-pine px-3 py-1 text-[0.8125rem] font-bold text-on-pine disabled:opacity-60"
             :disabled="!isOther">
             Save
           </button>

@@ -122,7 +122,7 @@ function list(account: Account): string {
       <button
         v-if="mayManage"
         type="button"
-        class="rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold whitespace-nowrap hover:bg-fold"
+        class="rounded border border-rule bg-raised px-2.5 py-1 text-[0.8125rem] font-semibold whitespace-nowrap hover:bg-fold"
         data-test="connect-account"
         @click="((again = undefined), (isConnecting = true))">
         Connect an account
@@ -141,32 +141,32 @@ function list(account: Account): string {
         <NetworkMark :letters="a.letters" :name="a.network_name" />
         <div class="min-w-0">
           <b>{{ a.name }}</b> <span class="text-ink-2">@{{ a.handle }} on {{ a.network_name }}</span>
-          <p class="text-[13px] text-ink-2">{{ list(a) }}</p>
-          <p v-if="a.disconnected_at" class="text-[13px] font-semibold text-ink-2">
+          <p class="text-[0.8125rem] text-ink-2">{{ list(a) }}</p>
+          <p v-if="a.disconnected_at" class="text-[0.8125rem] font-semibold text-ink-2">
             Disconnected {{ sayTime(a.disconnected_at, zone) }}. What was said stays; nothing comes in or goes out.
           </p>
-          <p v-else-if="a.paused_reason" class="text-[13px] font-semibold text-brick">
+          <p v-else-if="a.paused_reason" class="text-[0.8125rem] font-semibold text-brick">
             Replies wait. {{ a.paused_reason }}
           </p>
-          <p v-else-if="a.silent_since" class="text-[13px] font-semibold text-honey-ink">
+          <p v-else-if="a.silent_since" class="text-[0.8125rem] font-semibold text-honey-ink">
             {{ a.network_name }} has not answered since {{ sayTime(a.silent_since, zone) }}. It is asked again by
             itself; what waits goes out when it answers.
           </p>
           <template v-if="!a.disconnected_at">
-            <p v-for="one in a.lacking" :key="one.words" class="text-[13px] font-semibold text-honey-ink">
+            <p v-for="one in a.lacking" :key="one.words" class="text-[0.8125rem] font-semibold text-honey-ink">
               Something is missing. {{ one.words }}
               <a :href="one.address" class="underline" target="_blank" rel="noopener noreferrer"
                 >To the network’s page</a
               >
             </p>
-            <p v-if="a.token_ends_at && !a.renews" class="text-[13px] text-ink-2">
+            <p v-if="a.token_ends_at && !a.renews" class="text-[0.8125rem] text-ink-2">
               Its network’s leave ends {{ sayTime(a.token_ends_at, zone) }}: connect it again before.
             </p>
           </template>
         </div>
         <span
           v-if="!a.paused_reason && !a.silent_since && !a.disconnected_at"
-          class="ml-auto text-[13px] font-semibold whitespace-nowrap text-pine"
+          class="ml-auto text-[0.8125rem] font-semibold whitespace-nowrap text-pine"
           >Connected</span
         >
         <PickMenu

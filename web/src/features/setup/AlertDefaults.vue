@@ -30,13 +30,13 @@ const set = (occasion: string, wants: AlertWants): Promise<boolean> =>
 <template>
   <section id="alerts" class="mb-8 scroll-mt-4" aria-labelledby="alerts-title" data-test="alert-defaults">
     <h2 id="alerts-title" class="font-name text-lg font-bold">Alerts</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       How whoever has chosen nothing is told. Everybody chooses for themselves behind the bell, with quiet hours of
       their own; text messages come to who has given a number.
     </p>
     <LoadState :of="ask" :lines="8">
       <div v-if="data" class="rounded-md border border-rule bg-sheet px-4 py-2">
-        <p v-if="problem" role="alert" class="mb-1 text-[13px] text-brick">{{ problem }}</p>
+        <p v-if="problem" role="alert" class="mb-1 text-[0.8125rem] text-brick">{{ problem }}</p>
         <AlertMatrix :rows="data.defaults" :can-mail="data.can_mail" :can-text="data.can_text" @set="set" />
       </div>
     </LoadState>

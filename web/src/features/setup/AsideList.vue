@@ -35,7 +35,7 @@ async function tryAgain(item: Aside): Promise<void> {
 <template>
   <section aria-labelledby="aside-title">
     <h2 id="aside-title" class="font-name text-lg font-bold">Kept aside</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       What networks sent that could not be understood. Nothing is lost: each can be tried again once the reason is
       mended.
     </p>
@@ -47,18 +47,18 @@ async function tryAgain(item: Aside): Promise<void> {
       <li v-for="a in data" :key="a.id" class="border-b border-rule-soft px-4 py-3 last:border-0" data-test="aside">
         <div class="flex items-baseline gap-3">
           <b>{{ a.reason }}</b>
-          <span class="text-[13px] whitespace-nowrap text-ink-2"
+          <span class="text-[0.8125rem] whitespace-nowrap text-ink-2"
             >{{ a.account_name }} on {{ a.network }},
             {{ sayTime(a.received_at, session.workspace?.time_zone ?? 'UTC') }}, by {{ a.source }}</span
           >
           <button
             type="button"
-            class="ml-auto rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold whitespace-nowrap hover:bg-fold"
+            class="ml-auto rounded border border-rule bg-raised px-2.5 py-1 text-[0.8125rem] font-semibold whitespace-nowrap hover:bg-fold"
             @click="tryAgain(a)">
             Try again
           </button>
         </div>
-        <p v-if="answers[a.id]" role="status" class="text-[13px] text-honey">{{ answers[a.id] }}</p>
+        <p v-if="answers[a.id]" role="status" class="text-[0.8125rem] text-honey">{{ answers[a.id] }}</p>
         <pre
           class="mt-1 max-h-24 scroll-quiet overflow-auto rounded bg-paper p-2 text-xs whitespace-pre-wrap"
           tabindex="0"

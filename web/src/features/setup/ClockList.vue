@@ -61,7 +61,7 @@ const sayDays = (days: number | null): string =>
 <template>
   <section class="mb-8" aria-labelledby="clock-title">
     <h2 id="clock-title" class="font-name text-lg font-bold">What runs by itself</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       Each is done again and again, whatever becomes of the others. Members who look after accounts are told when one
       stands still.
     </p>
@@ -78,17 +78,17 @@ const sayDays = (days: number | null): string =>
             >{{ d.account_name }} on {{ byNetwork.get(d.network)?.name ?? d.network }}</span
           >
           <span
-            class="ml-auto text-[13px]"
+            class="ml-auto text-[0.8125rem]"
             :class="
               d.stands_still ? 'font-semibold text-brick' : d.problem ? 'font-semibold text-honey-ink' : 'text-ink-2'
             "
             >{{ sayState(d) }}</span
           >
-          <p v-if="d.problem" class="basis-full text-[13px] text-ink-2">{{ d.problem }}</p>
+          <p v-if="d.problem" class="basis-full text-[0.8125rem] text-ink-2">{{ d.problem }}</p>
         </li>
       </ul>
-      <h3 class="mt-4 mb-1 text-[13px] font-semibold">What is swept away</h3>
-      <ul class="grid gap-x-6 text-[13px] text-ink-2 sm:grid-cols-2" data-test="periods">
+      <h3 class="mt-4 mb-1 text-[0.8125rem] font-semibold">What is swept away</h3>
+      <ul class="grid gap-x-6 text-[0.8125rem] text-ink-2 sm:grid-cols-2" data-test="periods">
         <li v-for="p in data?.periods ?? []" :key="p.name" class="flex justify-between gap-3 py-0.5">
           <span>{{ p.says }}</span>
           <span class="whitespace-nowrap"
@@ -104,7 +104,7 @@ const sayDays = (days: number | null): string =>
           >
         </li>
       </ul>
-      <p class="mt-1 text-[13px] text-ink-2">
+      <p class="mt-1 text-[0.8125rem] text-ink-2">
         Who said when what kind of thing and how long it waited, cases and draws are kept for good, without words where
         the people are gone.
       </p>

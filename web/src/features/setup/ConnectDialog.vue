@@ -55,7 +55,7 @@ const input = 'mt-1 mb-2.5 block w-full rounded border border-rule bg-raised px-
   <AppDialog open title="Connect an account" @close="emit('close')">
     <form data-test="connect" @submit.prevent="asks ? go() : connect()">
       <label class="block text-xs font-semibold text-ink-2"
-        >Network<select v-model="said.network" class="text-[13.5px] font-normal text-ink" :class="input">
+        >Network<select v-model="said.network" class="text-[0.84375rem] font-normal text-ink" :class="input">
           <option v-for="n in networks" :key="n.network" :value="n.network">{{ n.name }}</option>
         </select></label
       >
@@ -71,7 +71,7 @@ const input = 'mt-1 mb-2.5 block w-full rounded border border-rule bg-raised px-
           required
           maxlength="500"
           autocomplete="off"
-          class="text-[13.5px] font-normal text-ink"
+          class="text-[0.84375rem] font-normal text-ink"
           :class="input"
           :data-test="`connect-${field}`"
       /></label>

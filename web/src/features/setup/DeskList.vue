@@ -45,7 +45,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
     <form
       v-for="desk in shown"
       :key="desk.id"
-      class="flex flex-wrap items-center gap-2 rounded-md border border-rule bg-sheet px-4 py-2 text-[13px]"
+      class="flex flex-wrap items-center gap-2 rounded-md border border-rule bg-sheet px-4 py-2 text-[0.8125rem]"
       @submit.prevent="save(desk)">
       <input
         v-model="desk.name"

@@ -38,7 +38,7 @@ async function save(): Promise<void> {
 <template>
   <section class="mb-8" aria-labelledby="domains-title">
     <h2 id="domains-title" class="font-name text-lg font-bold">Outside advice</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       Members whose role may ask people outside can ask them at these mail domains, and nowhere else. The approval
       policies judge what they write.
     </p>
@@ -54,7 +54,7 @@ async function save(): Promise<void> {
           data-test="domains" />
         <p v-if="problem" role="alert" class="mt-1 text-brick">{{ problem }}</p>
         <div class="mt-2 flex items-center justify-end gap-3">
-          <span v-if="said" role="status" class="text-[13px] text-ink-2">{{ said }}</span>
+          <span v-if="said" role="status" class="text-[0.8125rem] text-ink-2">{{ said }}</span>
           <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="save-domains">
             Save
           </button>

@@ -50,7 +50,7 @@ const CHOICES: [number, string][] = [
 <template>
   <AppDialog open :title="`Earlier messages of ${account.name} on ${account.network_name}`" @close="emit('close')">
     <LoadState :of="ask" :lines="3">
-      <div class="text-[13.5px]" data-test="earlier">
+      <div class="text-[0.84375rem]" data-test="earlier">
         <form v-if="!running" @submit.prevent="start">
           <label class="flex items-center gap-2"
             >Read what was said in the last
@@ -72,7 +72,7 @@ const CHOICES: [number, string][] = [
               found</label
             >
           </fieldset>
-          <p class="mt-2 text-[13px] text-ink-2">
+          <p class="mt-2 text-[0.8125rem] text-ink-2">
             No rule reads it, and nothing is answered by itself. What is here already stays as it is.
           </p>
           <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
@@ -106,14 +106,14 @@ const CHOICES: [number, string][] = [
               aria-valuemax="100">
               <i class="block h-1.5 rounded bg-pine" :style="{ width: `${share(run)}%` }" />
             </p>
-            <p class="text-[13px] text-ink-2">{{ sayFar(run) }}</p>
-            <p v-if="run.problem && run.state === 'waiting'" class="text-[13px] text-honey-ink">
+            <p class="text-[0.8125rem] text-ink-2">{{ sayFar(run) }}</p>
+            <p v-if="run.problem && run.state === 'waiting'" class="text-[0.8125rem] text-honey-ink">
               It is tried again by itself: {{ run.problem }}
             </p>
           </li>
         </ul>
         <div v-if="running" class="mt-3 flex justify-end">
-          <p class="mr-auto text-[13px] text-ink-2">It goes on when this is closed.</p>
+          <p class="mr-auto text-[0.8125rem] text-ink-2">It goes on when this is closed.</p>
           <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
             Close
           </button>

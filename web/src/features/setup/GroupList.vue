@@ -68,12 +68,12 @@ const remove = (group: AccountGroup): Promise<boolean> =>
 <template>
   <section id="groups" class="mb-8 scroll-mt-4" aria-labelledby="groups-title" data-test="groups">
     <h2 id="groups-title" class="font-name text-lg font-bold">Account groups</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       Accounts that belong together, and who looks after them. The desk can show one group at a time; a member who is
       limited to groups sees their accounts and nothing else.
     </p>
-    <p v-if="problem" role="alert" class="mb-2 text-[13px] text-brick" data-test="group-problem">{{ problem }}</p>
-    <div class="rounded-md border border-rule bg-sheet px-4 py-2 text-[13.5px]">
+    <p v-if="problem" role="alert" class="mb-2 text-[0.8125rem] text-brick" data-test="group-problem">{{ problem }}</p>
+    <div class="rounded-md border border-rule bg-sheet px-4 py-2 text-[0.84375rem]">
       <LoadState :of="ask">
         <p v-if="!groups?.length && !draft" class="py-1 text-ink-2">No groups: everybody sees every account.</p>
         <template v-for="group in groups" :key="group.id">
@@ -91,7 +91,7 @@ const remove = (group: AccountGroup): Promise<boolean> =>
                 )
               }}</span></span
             >
-            <span v-if="mayManage && !draft" class="flex gap-3 text-[13px]"
+            <span v-if="mayManage && !draft" class="flex gap-3 text-[0.8125rem]"
               ><button type="button" class="underline" :aria-label="`Change ${group.name}`" @click="begin(group)">
                 Change</button
               ><button type="button" class="underline" :aria-label="`Remove ${group.name}`" @click="remove(group)">
@@ -139,7 +139,7 @@ const remove = (group: AccountGroup): Promise<boolean> =>
     <button
       v-if="mayManage && !draft"
       type="button"
-      class="mt-2 rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold hover:bg-fold"
+      class="mt-2 rounded border border-rule bg-raised px-2.5 py-1 text-[0.8125rem] font-semibold hover:bg-fold"
       data-test="new-group"
       @click="begin(null)">
       New group

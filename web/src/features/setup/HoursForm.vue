@@ -123,7 +123,7 @@ defineExpose({ refetch })
 <template>
   <section v-if="draft && data" class="mb-8" aria-labelledby="hours-title" data-test="hours">
     <h2 id="hours-title" class="font-name text-lg font-bold">Working hours and targets</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       Answers are promised in working time; when something changes here, what is due follows. It is
       {{ data.is_open ? 'open' : 'closed' }} now.
     </p>
@@ -132,7 +132,7 @@ defineExpose({ refetch })
       @submit.prevent="save()"
       @input="touch">
       <fieldset :disabled="!mayManage" class="grid min-w-0 gap-4">
-        <label class="text-[13px]"
+        <label class="text-[0.8125rem]"
           ><span class="mb-0.5 block text-xs font-semibold text-ink-2">Time zone</span>
           <input v-model="draft.time_zone" list="zones" class="w-64 rounded border border-rule bg-raised px-2 py-1" />
           <datalist id="zones"><option v-for="z in ZONES" :key="z" :value="z" /></datalist>
@@ -146,7 +146,7 @@ defineExpose({ refetch })
           <p
             v-for="(s, n) in draft.special"
             :key="s.day"
-            class="mb-1 grid grid-cols-[120px_minmax(0,1fr)_auto] items-center gap-x-2 text-[13px]">
+            class="mb-1 grid grid-cols-[120px_minmax(0,1fr)_auto] items-center gap-x-2 text-[0.8125rem]">
             <span>{{ sayDate(s.day) }}</span><input
               v-model="s.hours"
               class="max-w-72 rounded border border-rule bg-raised px-2 py-0.5"
@@ -159,7 +159,7 @@ defineExpose({ refetch })
               Forget
             </button>
           </p>
-          <p class="flex flex-wrap gap-1.5 text-[13px]">
+          <p class="flex flex-wrap gap-1.5 text-[0.8125rem]">
             <input
               v-model="newDay"
               type="date"
@@ -194,7 +194,7 @@ defineExpose({ refetch })
           <h3 class="mb-1 text-xs font-semibold text-ink-2">Targets, in working minutes</h3>
           <TargetFields v-model="draft.targets" />
         </div>
-        <div v-if="read" role="status" class="text-[13px] text-honey-ink" data-test="calendar-read">
+        <div v-if="read" role="status" class="text-[0.8125rem] text-honey-ink" data-test="calendar-read">
           <p>{{ read }}</p>
           <details v-if="leftOut.length" class="mt-1 text-ink-2" data-test="calendar-left-out">
             <summary class="cursor-pointer">
@@ -213,7 +213,7 @@ defineExpose({ refetch })
         <div
           v-if="question"
           role="alert"
-          class="border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1.5 text-[13px] text-honey-ink"
+          class="border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-1.5 text-[0.8125rem] text-honey-ink"
           data-test="hours-question">
           <p>{{ question }} Is that meant?</p>
           <button type="button" class="mt-1 font-bold underline" data-test="hours-sure" @click="save(true)">
@@ -224,26 +224,28 @@ defineExpose({ refetch })
           <button type="submit" class="rounded bg-pine px-3 py-1 font-bold text-on-pine" data-test="save-hours">
             Save
           </button>
-          <span v-if="problem" role="alert" class="text-[13px] text-brick">{{ problem }}</span>
-          <span v-else-if="data.progress" role="status" class="text-[13px] text-honey" data-test="recounting"
+          <span v-if="problem" role="alert" class="text-[0.8125rem] text-brick">{{ problem }}</span>
+          <span v-else-if="data.progress" role="status" class="text-[0.8125rem] text-honey" data-test="recounting"
             >Due times are being recalculated: {{ data.progress.done }} of {{ data.progress.total }}</span
           >
-          <span v-else-if="isSaved" role="status" class="text-[13px] text-pine">Saved. What is due has followed.</span>
+          <span v-else-if="isSaved" role="status" class="text-[0.8125rem] text-pine"
+            >Saved. What is due has followed.</span
+          >
         </p>
-        <p v-else class="text-[13px] text-ink-2">Owners and Leads can change this.</p>
+        <p v-else class="text-[0.8125rem] text-ink-2">Owners and Leads can change this.</p>
       </fieldset>
       <div>
         <h3 class="mb-1 text-xs font-semibold text-ink-2">The coming two weeks</h3>
         <p
           v-for="d in data.ahead"
           :key="d.day"
-          class="flex justify-between gap-2 border-b border-dotted border-rule py-px text-[12.5px]"
+          class="flex justify-between gap-2 border-b border-dotted border-rule py-px text-[0.78125rem]"
           :class="d.hours === 'closed' ? 'text-ink-2' : ''">
           <span>{{ sayDay(d.day) }}</span><span :class="d.special ? 'font-semibold text-honey' : ''">{{
             d.hours
           }}</span>
         </p>
-        <p v-for="s in data.skipped" :key="s.day + s.words" class="mt-1 text-[12.5px] text-honey-ink">
+        <p v-for="s in data.skipped" :key="s.day + s.words" class="mt-1 text-[0.78125rem] text-honey-ink">
           {{ sayDate(s.day) }}: {{ s.words }}
         </p>
       </div>

@@ -88,12 +88,12 @@ async function bringIn(event: Event): Promise<void> {
 <template>
   <section class="mb-8" aria-labelledby="import-title" data-test="import">
     <h2 id="import-title" class="font-name text-lg font-bold">Bring in conversations</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       From a file of ActivityStreams collections, such as a report’s conversations exported here. They come onto the
       accounts they were had on, as history: no rule reads them, and nobody is answered. What is here already changes
       nothing, so the same file can be brought in again.
     </p>
-    <div class="rounded-md border border-rule bg-sheet p-4 text-[13.5px]">
+    <div class="rounded-md border border-rule bg-sheet p-4 text-[0.84375rem]">
       <label class="mb-2 flex items-center gap-1.5"
         ><input v-model="settle" type="checkbox" class="accent-pine" /> What the file does not say to be settled needs
         no reply</label
@@ -119,7 +119,7 @@ async function bringIn(event: Event): Promise<void> {
       </div>
       <template v-if="sum?.left_out.length">
         <p class="mt-2 font-semibold text-honey-ink">Left out:</p>
-        <ul class="ml-4 list-disc text-[13px]" data-test="import-left-out">
+        <ul class="ml-4 list-disc text-[0.8125rem]" data-test="import-left-out">
           <li v-for="(one, n) in sum.left_out" :key="n">{{ one.where }}: {{ one.why }}</li>
           <li v-if="sum.more_left_out">and {{ sum.more_left_out }} more</li>
         </ul>

@@ -108,10 +108,10 @@ const sayState = (one: Invitation): string =>
 <template>
   <section class="mb-8" aria-labelledby="invitations-title" data-test="invitations">
     <h2 id="invitations-title" class="font-name text-lg font-bold">Invite colleagues</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       They get a mail with a link that leads in once, within a week; without mail, give them the link yourself.
     </p>
-    <div class="rounded-md border border-rule bg-sheet p-4 text-[13.5px]">
+    <div class="rounded-md border border-rule bg-sheet p-4 text-[0.84375rem]">
       <form class="flex flex-wrap items-end gap-2" @submit.prevent="send">
         <label class="min-w-64 flex-1"
           ><span class="mb-0.5 block text-xs font-semibold text-ink-2">Mail addresses, as many as you like</span
@@ -168,7 +168,7 @@ const sayState = (one: Invitation): string =>
               <span class="text-xs" :class="one.mail_problem || one.is_over ? 'text-honey-ink' : 'text-ink-2'">{{
                 sayState(one)
               }}</span>
-              <span class="ml-auto flex gap-3 text-[13px]">
+              <span class="ml-auto flex gap-3 text-[0.8125rem]">
                 <button v-if="one.address" type="button" class="underline" @click="copy(one)">Copy its link</button>
                 <button type="button" class="underline" @click="again(one)">Send again</button>
                 <button type="button" class="underline" @click="cancel(one)">Take back</button>

@@ -85,7 +85,7 @@ const letGo = (): Promise<boolean> =>
       <label class="block text-xs font-semibold text-ink-2"
         >Their open conversations go to<select
           v-model="heir"
-          class="mt-1 mb-2.5 block w-full rounded border border-rule bg-raised px-2 py-1.5 text-[13.5px] font-normal text-ink"
+          class="mt-1 mb-2.5 block w-full rounded border border-rule bg-raised px-2 py-1.5 text-[0.84375rem] font-normal text-ink"
           data-test="heir">
           <option value="">nobody in particular</option>
           <optgroup label="Members">

@@ -53,7 +53,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
 <template>
   <section id="links" class="mb-8 scroll-mt-4" aria-labelledby="links-title" data-test="links">
     <h2 id="links-title" class="font-name text-lg font-bold">Links</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       Links in answers go out short, with UTM tags for their network and page. Clicks of programs and of members are not
       counted. A kept link is written as <code>{link:name}</code>: where it leads can be changed in one place.
     </p>
@@ -64,18 +64,18 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
         class="flex items-baseline gap-3 border-b border-rule-soft px-4 py-1.5 last:border-0"
         data-test="kept-link">
         <code class="w-40 shrink-0 truncate">{link:{{ one.name }}}</code
-        ><span class="truncate text-[13px] text-ink-2">{{ one.target }}</span
+        ><span class="truncate text-[0.8125rem] text-ink-2">{{ one.target }}</span
         ><button
           v-if="mayManage"
           type="button"
-          class="ml-auto text-[13px] underline"
+          class="ml-auto text-[0.8125rem] underline"
           :aria-label="`Remove ${one.name}`"
           @click="forget(one)">
           Remove
         </button>
       </li>
     </ul>
-    <form v-if="mayManage" class="mb-3 flex flex-wrap items-center gap-2 text-[13px]" @submit.prevent="keep">
+    <form v-if="mayManage" class="mb-3 flex flex-wrap items-center gap-2 text-[0.8125rem]" @submit.prevent="keep">
       <input
         v-model="name"
         required
@@ -94,7 +94,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
         Keep</button
       ><span v-if="problem" role="alert" class="text-brick">{{ problem }}</span>
     </form>
-    <table v-if="data?.short.length" class="w-full rounded-md border border-rule bg-sheet text-left text-[13px]">
+    <table v-if="data?.short.length" class="w-full rounded-md border border-rule bg-sheet text-left text-[0.8125rem]">
       <thead>
         <tr class="border-b border-rule-soft text-xs text-ink-2">
           <th class="px-4 py-1.5 font-semibold">Short link</th>
@@ -122,6 +122,6 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
         </tr>
       </tbody>
     </table>
-    <p v-else-if="data" class="text-[13px] text-ink-2">No link has gone out yet.</p>
+    <p v-else-if="data" class="text-[0.8125rem] text-ink-2">No link has gone out yet.</p>
   </section>
 </template>

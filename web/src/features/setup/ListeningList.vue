@@ -57,7 +57,7 @@ const forget = (one: Listening): Promise<void> =>
 <template>
   <section class="mb-8" aria-labelledby="listening-title">
     <h2 id="listening-title" class="font-name text-lg font-bold">Listening</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       What people say without naming us comes to the desk as ‘found’. {{ unable.join(', ') }} let nobody search.
     </p>
     <ul v-if="data?.length" class="mb-2 rounded-md border border-rule bg-sheet">
@@ -67,18 +67,18 @@ const forget = (one: Listening): Promise<void> =>
         class="flex items-baseline gap-3 border-b border-rule-soft px-4 py-2 last:border-0"
         data-test="listening">
         <b>{{ one.words }}</b>
-        <span class="text-[13px] text-ink-2"
+        <span class="text-[0.8125rem] text-ink-2"
           >on {{ byNetwork.get(one.network)?.name }}, {{ one.found }} found{{
             one.asked_at
               ? `, last asked ${sayTime(one.asked_at, session.workspace?.time_zone ?? 'UTC')}`
               : ', not asked yet'
           }}</span
         >
-        <span v-if="one.problem" role="status" class="text-[13px] text-honey">{{ one.problem }}</span>
+        <span v-if="one.problem" role="status" class="text-[0.8125rem] text-honey">{{ one.problem }}</span>
         <button
           v-if="mayManage"
           type="button"
-          class="ml-auto text-[13px] underline"
+          class="ml-auto text-[0.8125rem] underline"
           :aria-label="`Stop listening for ${one.words}`"
           @click="forget(one)">
           Stop
@@ -97,7 +97,7 @@ const forget = (one: Listening): Promise<void> =>
         <option v-for="a in able.slice(1)" :key="a.id" :value="a.id">{{ byNetwork.get(a.network)?.name }}</option>
       </select>
       <button type="submit" class="rounded bg-pine px-3 py-1 font-bold text-on-pine">Listen</button>
-      <span v-if="problem" role="alert" class="text-[13px] text-brick">{{ problem }}</span>
+      <span v-if="problem" role="alert" class="text-[0.8125rem] text-brick">{{ problem }}</span>
     </form>
   </section>
 </template>

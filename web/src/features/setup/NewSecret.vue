@@ -61,7 +61,7 @@ async function copy(): Promise<void> {
 <template>
   <AppDialog :open="of !== null" :title="`New signing secret for ${of?.name ?? ''}`" @close="emit('close')">
     <template v-if="!made">
-      <p class="text-[13px]">
+      <p class="text-[0.8125rem]">
         With it {{ of?.kind === 'desk' ? 'the desk' : 'the network' }} signs what it sends here. The one before is taken
         too for three days, so that nothing is lost while you change it over there.
       </p>
@@ -82,18 +82,18 @@ async function copy(): Promise<void> {
           id="secret"
           :value="made.secret"
           readonly
-          class="w-full rounded border border-rule bg-raised px-3 py-2 font-mono text-[13px]"
+          class="w-full rounded border border-rule bg-raised px-3 py-2 font-mono text-[0.8125rem]"
           data-test="secret"
           @focus="($event.target as HTMLInputElement).select()" />
         <button
           type="button"
-          class="rounded border border-rule bg-raised px-3 text-[13px] font-semibold hover:bg-fold"
+          class="rounded border border-rule bg-raised px-3 text-[0.8125rem] font-semibold hover:bg-fold"
           @click="copy">
           {{ copied ? 'Copied' : 'Copy' }}
         </button>
       </div>
       <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
-      <p class="mt-2 text-[13px]" role="status">
+      <p class="mt-2 text-[0.8125rem]" role="status">
         Enter it {{ of?.kind === 'desk' ? 'at the desk' : 'on the network’s page for connected programs' }}. The one
         before is taken until {{ sayTime(made.before_until, zone) }}.
       </p>

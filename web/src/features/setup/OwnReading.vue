@@ -43,7 +43,7 @@ async function takeBack(): Promise<void> {
 </script>
 
 <template>
-  <div class="mb-3 rounded-md border border-rule bg-sheet px-4 py-3 text-[13px]" data-test="own-reading">
+  <div class="mb-3 rounded-md border border-rule bg-sheet px-4 py-3 text-[0.8125rem]" data-test="own-reading">
     <h3 class="mb-1 font-semibold">What you have taught it</h3>
     <template v-if="latest">
       <p v-if="isUsed">

@@ -42,7 +42,7 @@ async function save(): Promise<void> {
 
 <template>
   <AppDialog open title="How long it is kept" @close="emit('close')">
-    <form class="text-[13.5px]" data-test="period-dialog" @submit.prevent="save">
+    <form class="text-[0.84375rem]" data-test="period-dialog" @submit.prevent="save">
       <p class="mb-3">{{ period.says }}</p>
       <label class="flex items-center gap-2"
         ><input v-model="isForGood" type="radio" class="accent-pine" :value="true" />For good</label
@@ -69,7 +69,7 @@ async function save(): Promise<void> {
           >
         </p>
       </LoadState>
-      <p v-if="period.name === 'people'" class="mt-2 text-[13px] text-ink-2">
+      <p v-if="period.name === 'people'" class="mt-2 text-[0.8125rem] text-ink-2">
         Nobody goes with whom something is open. Figures of reports stay as they are.
       </p>
       <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>

@@ -195,7 +195,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
 <template>
   <section class="mb-8" aria-labelledby="policies-title" data-test="policies">
     <h2 id="policies-title" class="font-name text-lg font-bold">Approval</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       What needs approval cannot go out without it. All that match must be met; nobody approves their own; all replies
       of a Trainee need one.
     </p>
@@ -213,7 +213,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
             w
           }}</b></span
         >
-        <span v-if="mayManage" class="flex gap-3 text-[13px]"
+        <span v-if="mayManage" class="flex gap-3 text-[0.8125rem]"
           ><button type="button" class="underline" @click="edit(p)">Change</button
           ><button type="button" class="underline" @click="toggle(p)">
             {{ p.switched_on ? 'Switch off' : 'Switch on' }}</button
@@ -225,16 +225,16 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
         <button
           v-if="!draft"
           type="button"
-          class="rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold hover:bg-fold"
+          class="rounded border border-rule bg-raised px-2.5 py-1 text-[0.8125rem] font-semibold hover:bg-fold"
           data-test="new-policy"
           @click="edit()">
           New policy
         </button>
-        <form v-else class="grid gap-2 text-[13px]" @submit.prevent="save">
+        <form v-else class="grid gap-2 text-[0.8125rem]" @submit.prevent="save">
           <label
             >Name <input v-model="draft.name" required maxlength="80" :class="field" data-test="policy-name"
           /></label>
-          <p v-if="body" class="text-[15px]" data-test="policy-sentence">{{ say(body) }}</p>
+          <p v-if="body" class="text-[0.9375rem]" data-test="policy-sentence">{{ say(body) }}</p>
           <p class="flex flex-wrap items-center gap-2">
             <b class="w-16">When</b
             ><MultiPick v-model="draft.authors" label="Authors" empty="anybody" :choices="roles" /> writes
@@ -349,7 +349,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
         </form>
       </li>
     </ul>
-    <p v-if="asking" class="mt-2 text-[13px]">
+    <p v-if="asking" class="mt-2 text-[0.8125rem]">
       <label
         >One who may approve is asked first; the next when they are away or have not answered after
         <input

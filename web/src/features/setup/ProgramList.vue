@@ -106,26 +106,28 @@ const sayState = (one: Hook): string =>
     .filter(Boolean)
     .join(' · ')
 const field = 'rounded border border-rule bg-raised px-2 py-1'
-const small = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold hover:bg-fold'
+const small = 'rounded border border-rule bg-raised px-2.5 py-1 text-[0.8125rem] font-semibold hover:bg-fold'
 </script>
 
 <template>
   <section id="programs" class="mb-8 scroll-mt-4" aria-labelledby="programs-title" data-test="programs">
     <h2 id="programs-title" class="font-name text-lg font-bold">Programs</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       A program asks by a token, in the name of who made it and never with more than they may; and is told what happens
       at an address of its own, signed.
     </p>
-    <p v-if="problem" role="alert" class="mb-2 text-[13px] text-brick" data-test="program-problem">{{ problem }}</p>
+    <p v-if="problem" role="alert" class="mb-2 text-[0.8125rem] text-brick" data-test="program-problem">
+      {{ problem }}
+    </p>
     <p
       v-if="shown"
       role="status"
-      class="mb-2 rounded-md border border-pine bg-pine-wash px-4 py-2 text-[13px]"
+      class="mb-2 rounded-md border border-pine bg-pine-wash px-4 py-2 text-[0.8125rem]"
       data-test="shown-once">
       {{ shown.what }}, shown this once: <code class="font-semibold break-all select-all">{{ shown.secret }}</code>
       <button type="button" class="ml-2 underline" @click="shown = null">I have it</button>
     </p>
-    <div class="mb-2 rounded-md border border-rule bg-sheet px-4 py-2 text-[13.5px]">
+    <div class="mb-2 rounded-md border border-rule bg-sheet px-4 py-2 text-[0.84375rem]">
       <h3 class="font-semibold">Tokens</h3>
       <LoadState :of="ask" :lines="2">
         <p v-if="!live.length && !token" class="py-1 text-ink-2">No program asks.</p>
@@ -144,7 +146,7 @@ const small = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font
           >
           <button
             type="button"
-            class="text-[13px] underline"
+            class="text-[0.8125rem] underline"
             :aria-label="`Take back ${one.name}`"
             @click="revoke(one)">
             Take back
@@ -160,7 +162,7 @@ const small = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font
               v-model="token.name"
               required
               maxlength="60"
-              class="text-[13.5px] font-normal text-ink"
+              class="text-[0.84375rem] font-normal text-ink"
               :class="field" /></label
           ><span class="grid text-xs font-semibold text-ink-2"
             >May see, and<MultiPick
@@ -169,7 +171,7 @@ const small = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font
               empty="nothing else"
               :choices="givable" /></span
           ><label class="grid text-xs font-semibold text-ink-2"
-            >For<select v-model.number="token.days" class="text-[13.5px] font-normal text-ink" :class="field">
+            >For<select v-model.number="token.days" class="text-[0.84375rem] font-normal text-ink" :class="field">
               <option v-for="d in [7, 30, 90, 365]" :key="d" :value="d">{{ d }} days</option>
             </select></label
           ><button type="submit" class="rounded bg-pine px-3 py-1 font-semibold text-on-pine" :disabled="isBusy">
@@ -178,7 +180,7 @@ const small = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font
         </form>
       </LoadState>
     </div>
-    <div class="rounded-md border border-rule bg-sheet px-4 py-2 text-[13.5px]">
+    <div class="rounded-md border border-rule bg-sheet px-4 py-2 text-[0.84375rem]">
       <h3 class="font-semibold">Told what happens</h3>
       <p v-if="!hooks?.length && !hook" class="py-1 text-ink-2">No program is told.</p>
       <div
@@ -196,7 +198,7 @@ const small = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font
             >It has taken nothing since {{ sayTime(one.failing_since, zone) }}.</span
           ><span class="block text-xs text-ink-2">{{ sayState(one) }}</span></span
         >
-        <span class="flex flex-wrap gap-3 text-[13px]"
+        <span class="flex flex-wrap gap-3 text-[0.8125rem]"
           ><button type="button" class="underline" :aria-label="`What ${one.name} was told`" @click="told = one">
             Log</button
           ><button
@@ -222,7 +224,7 @@ const small = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font
             v-model="hook.name"
             required
             maxlength="60"
-            class="text-[13.5px] font-normal text-ink"
+            class="text-[0.84375rem] font-normal text-ink"
             :class="field" /></label
         ><label class="grid min-w-64 flex-1 text-xs font-semibold text-ink-2"
           >Its address<input
@@ -230,7 +232,7 @@ const small = 'rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font
             required
             type="url"
             maxlength="500"
-            class="text-[13.5px] font-normal text-ink"
+            class="text-[0.84375rem] font-normal text-ink"
             :class="field" /></label
         ><span class="grid text-xs font-semibold text-ink-2"
           >Told of<MultiPick

@@ -43,7 +43,7 @@ const remove = (id: number): Promise<boolean> =>
 <template>
   <div v-if="data?.provider" class="mt-4" data-test="provider-groups">
     <h3 class="font-semibold">Groups at {{ data.provider }}</h3>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       Who signs in by {{ data.provider }} and is in one of these groups works here, in its role, as long as they are in
       it. What you give somebody by hand stays as it is.
     </p>
@@ -58,7 +58,7 @@ const remove = (id: number): Promise<boolean> =>
         >
         <button
           type="button"
-          class="text-[13px] font-semibold underline"
+          class="text-[0.8125rem] font-semibold underline"
           :aria-label="`Remove the group ${one.name}`"
           @click="remove(one.id)">
           Remove
@@ -89,6 +89,6 @@ const remove = (id: number): Promise<boolean> =>
         Add
       </button>
     </form>
-    <p v-if="problem" role="alert" class="mt-1 text-[13px] text-brick">{{ problem }}</p>
+    <p v-if="problem" role="alert" class="mt-1 text-[0.8125rem] text-brick">{{ problem }}</p>
   </div>
 </template>

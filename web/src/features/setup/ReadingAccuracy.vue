@@ -73,7 +73,7 @@ useKeys(
 <template>
   <section class="mb-8" aria-labelledby="reading-title">
     <h2 id="reading-title" class="font-name text-lg font-bold">How well messages are read here</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       Counted on a few messages of each week, drawn by chance, that one of you has looked at. A reading is a hint;
       correct one with C on the desk.
     </p>
@@ -119,17 +119,17 @@ useKeys(
           </div>
           <p v-if="problem" role="alert" class="mt-1 text-brick">{{ problem }}</p>
         </div>
-        <p v-else-if="data.sample && !current" class="mb-3 text-[13px]" data-test="all-checked">
+        <p v-else-if="data.sample && !current" class="mb-3 text-[0.8125rem]" data-test="all-checked">
           All {{ data.sample }} of the last week's sample have been looked at.
         </p>
         <table v-if="data.looked_at" class="mb-2 w-full rounded-md border border-rule bg-sheet text-left">
-          <caption class="mb-1 text-left text-[13px] text-ink-2">
+          <caption class="mb-1 text-left text-[0.8125rem] text-ink-2">
             {{
               data.looked_at
             }}
             messages looked at in the last twelve weeks; a share, and between what it lies in 95 of 100 such samples
           </caption>
-          <thead class="text-[13px] text-ink-2">
+          <thead class="text-[0.8125rem] text-ink-2">
             <tr class="[&>th]:px-4 [&>th]:py-1.5">
               <th>Reading</th>
               <th class="text-right">Read so, and right</th>
@@ -144,13 +144,13 @@ useKeys(
             </tr>
           </tbody>
         </table>
-        <p v-else class="mb-2 text-[13px]">Nobody has looked at any yet, so nothing can be said of it.</p>
+        <p v-else class="mb-2 text-[0.8125rem]">Nobody has looked at any yet, so nothing can be said of it.</p>
         <OwnReading :own="data.own" :workspace-id="workspaceId" @changed="refetch" />
-        <p v-if="data.corrected.length" class="mb-1 text-[13px]">
+        <p v-if="data.corrected.length" class="mb-1 text-[0.8125rem]">
           Corrected besides:
           {{ data.corrected.map((c) => `${WORDS[c.field]?.toLowerCase()} ${c.times} times`).join(', ') }}.
         </p>
-        <ul v-if="data.latest.length" class="text-[13px]">
+        <ul v-if="data.latest.length" class="text-[0.8125rem]">
           <li v-for="c in data.latest.slice(0, 5)" :key="c.message_id + c.field" class="py-0.5">
             {{ sayTime(c.at, session.workspace?.time_zone ?? 'UTC') }} {{ sayMember(c.member_id) }}:
             {{ WORDS[c.field]?.toLowerCase() }} {{ c.was || 'none' }} to {{ c.now || 'none' }},

@@ -37,7 +37,7 @@ const add = (): Promise<boolean> =>
 <template>
   <section aria-labelledby="ready-title" data-test="ready-rules">
     <h2 id="ready-title" class="font-name text-lg font-bold">Rules to begin with</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       A rule sorts what comes in, and says why on each conversation. These put nothing outside. Change them, and write
       your own, in
       <RouterLink
@@ -59,14 +59,14 @@ const add = (): Promise<boolean> =>
           <span
             ><b class="font-semibold">{{ r.name }}</b
             ><template v-if="r.is_here"> (here already)</template
-            ><span class="block text-[13px] text-ink-2">{{ r.says }}</span></span
+            ><span class="block text-[0.8125rem] text-ink-2">{{ r.says }}</span></span
           >
         </label>
-        <p v-if="problem" role="alert" class="mb-2 text-[13px] text-brick">{{ problem }}</p>
-        <p v-if="said" role="status" class="mb-2 text-[13px]" data-test="ready-said">{{ said }}</p>
+        <p v-if="problem" role="alert" class="mb-2 text-[0.8125rem] text-brick">{{ problem }}</p>
+        <p v-if="said" role="status" class="mb-2 text-[0.8125rem]" data-test="ready-said">{{ said }}</p>
         <button
           type="submit"
-          class="rounded bg-pine px-3 py-1 text-[13px] font-bold text-on-pine disabled:opacity-60"
+          class="rounded bg-pine px-3 py-1 text-[0.8125rem] font-bold text-on-pine disabled:opacity-60"
           :disabled="!chosen.length">
           Add {{ chosen.length === 1 ? 'it' : 'them' }}
         </button>

@@ -131,13 +131,13 @@ async function give(member: number, event: Event): Promise<void> {
 <template>
   <section id="roles" class="mb-8 scroll-mt-4" aria-labelledby="roles-title" data-test="roles">
     <h2 id="roles-title" class="font-name text-lg font-bold">Members and roles</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       A role is a named set of permissions. Nobody hands out more than they hold themselves, and a workspace keeps at
       least one Owner.
     </p>
-    <p v-if="problem" role="alert" class="mb-2 text-[13px] text-brick">{{ problem }}</p>
+    <p v-if="problem" role="alert" class="mb-2 text-[0.8125rem] text-brick">{{ problem }}</p>
     <form class="overflow-x-auto rounded-md border border-rule bg-sheet" @submit.prevent="save">
-      <table v-if="data" class="w-full border-collapse text-[13px]">
+      <table v-if="data" class="w-full border-collapse text-[0.8125rem]">
         <thead>
           <tr class="border-b border-rule">
             <th scope="col" class="px-4 py-2 text-left align-bottom text-xs font-semibold text-ink-2">Role</th>
@@ -270,8 +270,8 @@ async function give(member: number, event: Event): Promise<void> {
         </tbody>
       </table>
     </form>
-    <p v-if="said" role="status" class="mt-2 text-[13px]" data-test="gone-said">{{ said }}</p>
-    <p v-if="former.length" class="mt-2 text-[13px] text-ink-2" data-test="former">
+    <p v-if="said" role="status" class="mt-2 text-[0.8125rem]" data-test="gone-said">{{ said }}</p>
+    <p v-if="former.length" class="mt-2 text-[0.8125rem] text-ink-2" data-test="former">
       Worked here:
       <template v-for="(m, n) in former" :key="m.id"
         >{{ n ? ', ' : '' }}{{ m.name }} (until {{ sayDay((m.left_at ?? '').slice(0, 10)) }})</template
@@ -296,7 +296,7 @@ async function give(member: number, event: Event): Promise<void> {
     <button
       v-if="mayManage && !draft"
       type="button"
-      class="mt-2 rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold hover:bg-fold"
+      class="mt-2 rounded border border-rule bg-raised px-2.5 py-1 text-[0.8125rem] font-semibold hover:bg-fold"
       data-test="new-role"
       @click="begin(null)">
       New role

@@ -121,29 +121,29 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
       <input
         v-model="words"
         type="search"
-        :class="[field, 'ml-auto w-48 text-[13px]']"
+        :class="[field, 'ml-auto w-48 text-[0.8125rem]']"
         placeholder="Find …"
-        aria-label="Find saved replies" /><label class="flex items-center gap-1.5 text-[13px]"
+        aria-label="Find saved replies" /><label class="flex items-center gap-1.5 text-[0.8125rem]"
         ><input v-model="isSeeingArchived" type="checkbox" class="accent-pine" />with archived ones</label
       >
     </div>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       Texts that are used again and again. <code>{first name}</code>, <code>{account}</code> and
       <code>{link:name}</code> are filled in; on the desk <b>/</b> finds them, and those that answered something like it
       before are suggested.
     </p>
-    <p v-if="problem && !draft" role="alert" class="mb-2 text-[13px] text-brick">{{ problem }}</p>
+    <p v-if="problem && !draft" role="alert" class="mb-2 text-[0.8125rem] text-brick">{{ problem }}</p>
     <ul class="rounded-md border border-rule bg-sheet">
       <li v-if="mayManage" class="border-b border-rule-soft px-4 py-2">
         <button
           v-if="!draft"
           type="button"
-          class="rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold hover:bg-fold"
+          class="rounded border border-rule bg-raised px-2.5 py-1 text-[0.8125rem] font-semibold hover:bg-fold"
           data-test="new-saved"
           @click="edit()">
           New saved reply
         </button>
-        <form v-else class="grid gap-2 text-[13px]" @submit.prevent="save">
+        <form v-else class="grid gap-2 text-[0.8125rem]" @submit.prevent="save">
           <p class="flex flex-wrap items-center gap-3">
             <label
               >Name
@@ -185,7 +185,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
             spellcheck="true"
             :lang="draft.language || 'en'"
             dir="auto"
-            :class="[field, 'w-full text-[15px]']"
+            :class="[field, 'w-full text-[0.9375rem]']"
             aria-label="Text"
             data-test="saved-text" />
           <p
@@ -232,7 +232,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
           ><b>{{ r.body.name }}</b>
           <code v-if="r.body.shortcut" class="text-xs text-ink-2">/{{ r.body.shortcut }}</code>
           <span v-if="r.archived_at" class="text-xs font-semibold">archived</span
-          ><span class="line-clamp-2 text-[13px] text-ink-2" dir="auto">{{ r.body.text }}</span
+          ><span class="line-clamp-2 text-[0.8125rem] text-ink-2" dir="auto">{{ r.body.text }}</span
           ><span class="text-xs text-ink-2"
             >For {{ sayFor(r) }}.
             {{
@@ -242,7 +242,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
             }}. Last changed by {{ sayMember(r.changed_by) }}.</span
           ></span
         >
-        <span v-if="mayManage" class="flex gap-3 text-[13px] whitespace-nowrap"
+        <span v-if="mayManage" class="flex gap-3 text-[0.8125rem] whitespace-nowrap"
           ><button v-if="!r.archived_at" type="button" class="underline" @click="edit(r)">Change</button
           ><button type="button" class="underline" @click="archive(r)">
             {{ r.archived_at ? 'Bring back' : 'Archive' }}

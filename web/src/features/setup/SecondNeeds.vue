@@ -36,11 +36,11 @@ async function set(event: Event): Promise<void> {
           <input type="checkbox" class="accent-pine" :checked="data.needs_second" @change="set" />
           Everybody who works here signs in with a second step
         </label>
-        <p v-if="problem" role="alert" class="mt-1 text-[13px] text-brick">
+        <p v-if="problem" role="alert" class="mt-1 text-[0.8125rem] text-brick">
           {{ problem }}
           <RouterLink class="font-semibold underline" :to="{ name: 'account' }">Set it up</RouterLink>
         </p>
-        <p class="mt-1 text-[13px] text-ink-2">
+        <p class="mt-1 text-[0.8125rem] text-ink-2">
           <template v-if="!data.lacking.length">All who work here have one.</template
           ><template v-else
             >Without one: {{ data.lacking.join(', ') }}.

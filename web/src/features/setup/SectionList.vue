@@ -44,7 +44,7 @@ onBeforeUnmount(() => resizes.disconnect())
 </script>
 
 <template>
-  <nav aria-label="Sections of Setup" class="text-[13.5px]" data-test="sections">
+  <nav aria-label="Sections of Setup" class="text-[0.84375rem]" data-test="sections">
     <RouterLink
       v-for="[id, words] in sections"
       :key="id"

@@ -50,7 +50,7 @@ async function more(): Promise<void> {
 <template>
   <section class="mb-8" aria-labelledby="security-title">
     <h2 id="security-title" class="font-name text-lg font-bold">Security log</h2>
-    <p class="mb-2 text-[13px] text-ink-2">
+    <p class="mb-2 text-[0.8125rem] text-ink-2">
       Signing in, who may do what, secrets, holds and exports. Nobody can change it. What was changed, before and after,
       is in the
       <RouterLink
@@ -60,7 +60,7 @@ async function more(): Promise<void> {
       >.
     </p>
     <LoadState :of="ask">
-      <p v-if="!entries.length" class="text-[13px] text-ink-2">Nothing has happened yet.</p>
+      <p v-if="!entries.length" class="text-[0.8125rem] text-ink-2">Nothing has happened yet.</p>
       <ol
         v-else
         class="max-h-96 overflow-y-auto rounded-md border border-rule bg-sheet"
@@ -69,7 +69,7 @@ async function more(): Promise<void> {
         <li
           v-for="e in entries"
           :key="e.id"
-          class="flex flex-wrap items-baseline gap-x-3 border-b border-rule-soft px-4 py-1.5 text-[13px] last:border-0"
+          class="flex flex-wrap items-baseline gap-x-3 border-b border-rule-soft px-4 py-1.5 text-[0.8125rem] last:border-0"
           data-test="security-entry">
           <span class="w-28 shrink-0 whitespace-nowrap text-ink-2">{{ sayTime(e.at, zone) }}</span>
           <span class="min-w-0 flex-1"
@@ -78,12 +78,12 @@ async function more(): Promise<void> {
           >
         </li>
       </ol>
-      <p v-if="problem" role="alert" class="mt-2 text-[13px] text-brick">{{ problem }}</p>
+      <p v-if="problem" role="alert" class="mt-2 text-[0.8125rem] text-brick">{{ problem }}</p>
       <button
         v-if="hasMore"
         type="button"
         :disabled="asking"
-        class="mt-2 rounded border border-rule bg-raised px-2.5 py-1 text-[13px] font-semibold hover:bg-fold"
+        class="mt-2 rounded border border-rule bg-raised px-2.5 py-1 text-[0.8125rem] font-semibold hover:bg-fold"
         @click="more">
         Older entries
       </button>

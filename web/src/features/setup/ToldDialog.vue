@@ -49,7 +49,11 @@ const sayEnd = (e: HookEvent): string =>
       <p v-else-if="said" role="status" class="mb-2" data-test="told-said">{{ said }}</p>
       <LoadState :of="ask" :lines="4">
         <p v-if="!events?.length" class="text-ink-2">Nothing yet.</p>
-        <ul v-else class="max-h-80 scroll-quiet overflow-y-auto text-[13px]" tabindex="0" aria-label="The latest first">
+        <ul
+          v-else
+          class="max-h-80 scroll-quiet overflow-y-auto text-[0.8125rem]"
+          tabindex="0"
+          aria-label="The latest first">
           <li
             v-for="e in events"
             :key="e.id"

@@ -35,7 +35,7 @@ function save(): void {
 
 <template>
   <AppDialog open :title="`When ${member.name.split(' ')[0]} works`" @close="emit('close')">
-    <form class="grid gap-3 text-[13px]" @submit.prevent="save">
+    <form class="grid gap-3 text-[0.8125rem]" @submit.prevent="save">
       <label
         >Takes at most
         <input

@@ -79,7 +79,7 @@ const byPriority = computed(() =>
       <p class="mt-1 flex items-baseline gap-1.5">
         <b class="font-name text-xl leading-none">{{ member.in_hand }}</b><span class="text-xs text-ink-2"
           >of {{ member.capacity }} in hand</span
-        ><b v-if="member.late" class="ml-auto text-[13px] text-brick">{{ member.late }} late</b>
+        ><b v-if="member.late" class="ml-auto text-[0.8125rem] text-brick">{{ member.late }} late</b>
       </p>
       <div class="my-1 h-1.5 rounded bg-fold" role="img" :aria-label="`${share} percent of capacity`">
         <i class="block h-1.5 rounded" :class="share >= 100 ? 'bg-honey' : 'bg-pine'" :style="{ width: `${share}%` }" />
@@ -97,7 +97,7 @@ const byPriority = computed(() =>
       <li
         v-for="w in pile"
         :key="w.id"
-        class="flex gap-2 border-b border-rule-soft px-2 py-1.5 text-[13px]"
+        class="flex gap-2 border-b border-rule-soft px-2 py-1.5 text-[0.8125rem]"
         :class="chosen.includes(w.id) ? 'bg-pine-wash' : ''"
         :draggable="mayPass"
         :data-work="w.id"
@@ -127,7 +127,7 @@ const byPriority = computed(() =>
           }}</span>
         </RouterLink>
       </li>
-      <li v-if="!pile.length" class="px-3 py-4 text-center text-[13px] text-ink-2">Nothing in hand</li>
+      <li v-if="!pile.length" class="px-3 py-4 text-center text-[0.8125rem] text-ink-2">Nothing in hand</li>
     </ol>
   </section>
 </template>

@@ -1,0 +1,107 @@
+"""How each member has the screen, and what it says to who cannot see it."""
+
+import re
+from collections.abc import Callable
+
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import Enter, Outside
+from tests.e2e.test_screens import check
+
+SEEN = """[...document.querySelectorAll('[data-conversation]')].filter((row) => {
+  const box = row.getBoundingClientRect()
+  return box.top >= 0 && box.bottom <= innerHeight
+}).length"""
+
+
+def keep_screen(page: Page) -> Callable[[], None]:
+    """How the member has the screen, to be put back for whoever comes after."""
+    session = page.request.get("/api/session").json()
+
+    def put_back() -> None:
+        headers = {"X-CSRF-Token": session["csrf"]}
+        assert page.request.put("/api/session/screen", headers=headers, data=session["screen"]).status == 204
+
+    return put_back
+
+
+def choose(page: Page, *labels: str) -> None:
+    page.get_by_role("button", name="Mara Okafor").click()
+    page.get_by_role("menuitem", name="Your screen").click()
+    for label in labels:
+        page.get_by_label(label, exact=True).check()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+
+
+def test_the_screen_is_as_the_member_wants_it_on_every_device(enter: Enter) -> None:
+    page = enter("mara", "/w/1/desk?move=settled")
+    back = keep_screen(page)
+    try:
+        expect(page.locator("[data-conversation]").first).to_be_visible()
+        page.wait_for_timeout(500)
+        assert page.evaluate(SEEN) >= 9
+        high = page.locator("[data-conversation]").first.bounding_box()
+        choose(page, "One line, more rows", "Dark")
+        page.get_by_test_id("fold-strip").click()
+        expect(page.locator("[data-slot]")).to_have_count(0)
+        page.wait_for_timeout(500)
+        assert page.evaluate(SEEN) >= 14
+        elsewhere = enter("mara", "/w/1/desk?move=settled")
+        row = elsewhere.locator("[data-conversation]").first
+        expect(row).to_be_visible()
+        expect(elsewhere.locator("body")).to_have_css("background-color", "rgb(26, 28, 24)")
+        expect(elsewhere.get_by_test_id("fold-strip")).to_have_attribute("aria-expanded", "false")
+        low = row.bounding_box()
+        assert high
+        assert low
+        assert low["height"] < high["height"]
+        # Another member of the same team has it as before.
+        expect(enter("teo").locator("body")).to_have_css("background-color", "rgb(244, 241, 234)")
+        choose(page, "150 %")
+        expect(page.locator("html")).to_have_css("font-size", "24px")
+        check(page, "queue")
+        large = page.locator("[data-conversation]").first.bounding_box()
+        assert large
+        assert large["height"] > low["height"] * 1.3
+    finally:
+        back()
+
+
+def test_what_cannot_be_kept_is_said_and_is_as_before(enter: Enter) -> None:
+    page = enter("mara", "/w/1/desk")
+    expect(page.get_by_test_id("horizon")).to_be_visible()
+    page.route("**/api/session/screen", lambda route: route.fulfill(status=503, json={"detail": "Not now."}))
+    page.get_by_role("button", name="Mara Okafor").click()
+    page.get_by_role("menuitem", name="Your screen").click()
+    page.get_by_label("Dark", exact=True).click()
+    expect(page.get_by_role("dialog").get_by_role("alert")).to_contain_text("It is as it was before.")
+    expect(page.get_by_label("As this device", exact=True)).to_be_checked()
+    expect(page.locator("body")).to_have_css("background-color", "rgb(244, 241, 234)")
+
+
+def test_walking_says_who_it_is_and_where_one_stands(enter: Enter, outside: Outside) -> None:
+    for n in range(3):
+        outside.say(f"Said aloud 8101 {n}", name=f"Aloud Person {n}", kind="private" if n == 1 else "visitor_post")
+    page = enter("mara", "/w/1/desk?move=unsorted&words=8101&order=oldest")
+    rows = page.locator("[data-conversation]")
+    expect(rows).to_have_count(3)
+    said = page.get_by_test_id("announcer")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    expect(said).to_have_text(
+        re.compile(r"^Aloud Person 1, (low|normal|high|urgent), due in .*private message, unread, 2 of 3$")
+    )
+    expect(rows.nth(1)).to_be_focused()
+    expect(rows.nth(1)).to_have_accessible_name(re.compile(r"^Aloud Person 1, .*nobody yet.*Said aloud 8101 1$"))
+    item = rows.nth(1).locator("xpath=..")
+    expect(item).to_have_attribute("aria-posinset", "2")
+    expect(item).to_have_attribute("aria-setsize", "3")
+    # The list is one stop for Tab; who comes back is on the row that is open.
+    assert [row.get_attribute("tabindex") for row in rows.all()] == ["-1", "0", "-1"]
+    # A walk while one writes elsewhere takes nobody's caret away.
+    page.keyboard.press("d")
+    page.keyboard.type("Hello")
+    expect(page.get_by_test_id("composer")).to_be_focused()
+    page.keyboard.press("Escape")
+    expect(rows.nth(1)).to_be_focused()
