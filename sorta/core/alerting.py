@@ -37,6 +37,7 @@ OCCASIONS: Mapping[str, tuple[str, Wants]] = {
     "decided": ("My answer was approved or came back", _HERE),
     "due_soon": ("Something of mine is due soon", _HERE),
     "late": ("Something of mine is late", _MAIL),
+    "back": ("Something of mine is back from being parked", _HERE),
     "follow_up": ("A follow-up of mine is due", _HERE),
     "not_out": ("An answer of mine is not out yet, or was refused", _MAIL),
     "account": ("Answers from an account do not go out", _MAIL),

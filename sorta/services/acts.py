@@ -12,6 +12,7 @@ from sorta.core.reading import check_correction
 from sorta.core.targets import Priority
 from sorta.core.undo import Sent, list_undoable
 from sorta.services import advice, approvals, cases, moderation, scheduling
+from sorta.services.alerts import add_alerts
 from sorta.services.attachments import TakenBack
 from sorta.services.auto_answers import call_back
 from sorta.services.events import list_events
@@ -367,17 +368,29 @@ async def _withdraw(ledger: Ledger, scope: Scope, conversation: Open, message_id
 
 
 async def return_parked(house: House, workspace_id: int, now: datetime) -> int:
-    """Bring back what was parked until now; how many came back. Run by the worker's tick."""
+    """Bring back what was parked until now, and tell whose it is, or else who parked it; how many came back. Run by the worker's tick."""
     count = 0
     async with house.db.transact(workspace_id) as conn:
-        ids = await trail.list_parked_over(conn, workspace_id, now)
-    for id in ids:
+        over = await trail.list_parked_over(conn, workspace_id, now)
+    for row in over:
         async with house.db.transact(workspace_id) as conn:
             ledger = Ledger(house, conn, workspace_id, now)
-            conversation = await ledger.get(id)
+            conversation = await ledger.get(row["id"])
             until = conversation.facts.parked_until
-            if until is not None and until <= now:
-                ledger.add(conversation, "returned")
-                await ledger.write()
-                count += 1
+            if until is None or until > now:
+                continue
+            ledger.add(conversation, "returned")
+            await ledger.write()
+            whose = conversation.facts.owner or row["parked_by"]
+            await add_alerts(
+                conn,
+                workspace_id,
+                members=[whose] if whose else [],
+                occasion="back",
+                words=f"{conversation.row['person_name']} is back from being parked.",
+                conversation_id=conversation.id,
+                key=f"back:{conversation.id}:{until.isoformat()}",
+                now=now,
+            )
+            count += 1
     return count

@@ -27,7 +27,7 @@ from sorta.services.hours import get_promise
 from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.links import get_link_length
 from sorta.services.trail import Open, read_facts
-from sorta.store import accounts, desk, groups, leaving, people, persons, scheduled, trail
+from sorta.store import accounts, desk, groups, leaving, people, persons, profiles, scheduled, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
@@ -156,6 +156,8 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         alike = await persons.list_alike(conn, scope.workspace_id, row["person_id"])
         members = await people.list_members(conn, scope.workspace_id)
         others = await persons.list_other_conversations(conn, scope.workspace_id, row["person_id"], conversation_id)
+        facts = await profiles.list_facts(conn, scope.workspace_id, row["person_id"])
+        follow_ups = await profiles.list_open_follow_ups(conn, scope.workspace_id, row["person_id"])
         answered = await trail.has_public_reply(conn, scope.workspace_id, conversation_id)
         drafts = await desk.list_drafts(conn, scope.workspace_id, scope.member_id, conversation_id)
         shown = await desk.list_shared_drafts(conn, scope.workspace_id, scope.member_id, conversation_id)
@@ -194,6 +196,8 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
                 for i in identities
             ],
             "others": others,
+            "facts": [{"name": f["name"], "value": f["value"]} for f in facts],
+            "follow_ups": follow_ups,
         },
         "drafts": [{**asdict(d), "attachments": [one for one in beside if one["id"] in d.attachments]} for d in drafts],
         "shared_drafts": shown,

@@ -98,6 +98,10 @@ async def list_follow_ups(conn: Conn, workspace_id: int, id: int) -> list[dict[s
     return await _list(conn, SQL.list_follow_ups, workspace_id, id)
 
 
+async def list_open_follow_ups(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
+    return await _list(conn, SQL.list_open_follow_ups, workspace_id, id)
+
+
 async def list_candidates(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
     return await _list(conn, SQL.list_candidates, workspace_id, id)
 

@@ -299,6 +299,5 @@ async def list_conversation_ids(conn: Conn, workspace_id: int) -> list[int]:
     return [row["id"] for row in rows]
 
 
-async def list_parked_over(conn: Conn, workspace_id: int, now: datetime) -> list[int]:
-    rows = await db.fetch_dicts(conn, SQL.list_parked_over, {"workspace_id": workspace_id, "now": now})
-    return [row["id"] for row in rows]
+async def list_parked_over(conn: Conn, workspace_id: int, now: datetime) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.list_parked_over, {"workspace_id": workspace_id, "now": now})

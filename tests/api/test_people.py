@@ -150,6 +150,8 @@ async def test_asked_for_what_is_not_connected(mara: Client, world: World, here:
         "unsorted": 0,
         "our_move": 0,
         "late": 0,
+        "mine": 0,
+        "my_team": 0,
         "follow_ups": 0,
         "alerts": 0,
         "device_alerts": 0,

@@ -226,6 +226,7 @@ async def test_the_screen_is_kept_wish_by_wish(mara: Client) -> None:
         "text_size": 130,
         "density": "full",
         "strip": "folded",
+        "tab": "all",
     }
     for wrong in ({"theme": "sepia"}, {"text_size": 101}, {"density": 1}, {"colour": "red"}):
         assert (await mara.put("/api/session/screen", json=wrong)).status_code == 422
@@ -255,5 +256,6 @@ async def test_what_the_screen_may_be_is_said_alike_in_the_table(world: World) -
         "text_size": session.TextSize,
         "density": session.Density,
         "strip": session.Strip,
+        "tab": session.Tab,
     }.items():
         assert {a or b for a, b in said[column]} == {str(c) for c in get_args(choices)}

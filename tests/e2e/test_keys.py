@@ -26,7 +26,9 @@ def acts_of(page: Page) -> list[str]:
 
 
 def focused(page: Page) -> str:
-    return page.evaluate("document.activeElement?.dataset?.test ?? document.activeElement?.tagName")
+    return page.evaluate(
+        "document.activeElement?.closest('[data-test]')?.dataset.test ?? document.activeElement?.tagName"
+    )
 
 
 def propose(enter: Enter, outside: Outside, text: str, words: str, name: str) -> tuple[int, Page]:

@@ -8,6 +8,7 @@ import pytest
 
 from sorta.core.alerting import OCCASIONS, Digest, Habits, Wants
 from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound
+from sorta.core.parking import ParkFor
 from sorta.core.ports import Letter, Unreachable
 from sorta.core.rules import TellMembers
 from sorta.networks.outgoing import Outgoing
@@ -185,6 +186,18 @@ async def test_a_follow_up_is_told_when_it_is_due_and_again_only_at_another_time
     times = [await alerts.tell_follow_ups(house, world.workspace_id, due + timedelta(minutes=m)) for m in (-1, 0, 1, 2)]
     assert times == [0, 1, 0, 0]
     assert await told(world, "mara") == [("follow_up", "Follow up on Petra: Ring her")]
+
+
+async def test_what_was_parked_is_told_once_to_whom_it_is_with_or_to_who_parked_it(world: World) -> None:
+    house, mara, ilse = world.house, world.scopes["mara"], world.scopes["ilse"]
+    theirs, nobodys = await world.hear("one"), await world.hear("two", handle="jonas")
+    await acts.assign(house, mara, theirs, owner_id=ilse.member_id, team_id=None, note=None, now=world.now)
+    for id in (theirs, nobodys):
+        await acts.park(house, mara, id, choice=ParkFor.THREE_HOURS, until=None, now=world.now)
+    for hours in (2, 3, 3, 4):
+        await acts.return_parked(house, world.workspace_id, world.after(hours=hours))
+    assert [t for t in await told(world, "ilse") if t[0] == "back"] == [("back", "Petra is back from being parked.")]
+    assert await told(world, "mara") == [("back", "Jonas is back from being parked.")]
 
 
 # -- by which ways ------------------------------------------------------------------------------------------------

@@ -12,8 +12,8 @@ from sorta.core.facts import SettledAs
 from sorta.core.targets import Priority
 from sorta.networks.outgoing import Outgoing
 from sorta.networks.translator import HttpTranslator
-from sorta.services import acts, answers, desk, erasing, listening, overview, profiles, translating
-from sorta.services.house import House
+from sorta.services import acts, answers, desk, erasing, listening, overview, profiles, sorting, translating
+from sorta.services.house import House, Scope
 from sorta.services.trail import find_mismatches
 from tests.world import OUTSIDE, World
 
@@ -79,13 +79,17 @@ async def test_a_profile_says_where_standing_comes_from(world: World) -> None:
 
 async def test_facts_tags_and_follow_ups(world: World) -> None:
     house, mara, ilse = world.house, world.scopes["mara"], world.scopes["ilse"]
-    id = await person_of(world, await world.hear("hi", handle="anna"))
+    conversation = await world.hear("hi", handle="anna")
+    id = await person_of(world, conversation)
     fact = await profiles.add_fact(house, mara, id, name=" Customer  number ", value="B-2207", now=world.now)
     await profiles.set_tag(house, mara, id, name="season pass", on=True)
     due = world.after(days=2)
     made = await profiles.add_follow_up(
         house, mara, id, words="Ask how it went", due_at=due, member_id=ilse.member_id, now=world.now
     )
+    sheet = await desk.get_sheet(house, mara, conversation, world.now)
+    assert sheet["person"]["facts"] == [{"name": "Customer number", "value": "B-2207"}]
+    assert [f["words"] for f in sheet["person"]["follow_ups"]] == ["Ask how it went"]
     assert await profiles.list_due_follow_ups(house, mara) == []
     assert [f["words"] for f in await profiles.list_due_follow_ups(house, ilse)] == ["Ask how it went"]
     assert (await overview.count_waiting(house, ilse, world.now))["follow_ups"] == 0
@@ -94,6 +98,7 @@ async def test_facts_tags_and_follow_ups(world: World) -> None:
     assert (await overview.count_waiting(house, ilse, due))["follow_ups"] == 0
     profile = await profiles.get_profile(house, mara, id, world.now)
     assert [(f["name"], f["value"]) for f in profile["facts"]] == [("Customer number", "B-2207")]
+    assert (await desk.get_sheet(house, mara, conversation, due))["person"]["follow_ups"] == []
     assert profile["follow_ups"][0]["done_by"] == ilse.member_id
     await profiles.delete_fact(house, mara, id, fact)
     for broken in (
@@ -312,3 +317,28 @@ async def test_without_a_translator_nothing_pretends(world: World) -> None:
     object.__setattr__(world.house, "translator", away)
     with pytest.raises(Impossible, match="Nothing is lost"):
         await translating.translate_text(world.house, world.scopes["mara"], "Hi", target="fr")
+
+
+async def test_the_tabs_number_is_of_what_waits_for_oneself_or_for_ones_team(world: World) -> None:
+    house, mara, ilse = world.house, world.scopes["mara"], world.scopes["ilse"]
+    team = await sorting.add_team(house, world.workspace_id, "Visitor care", [mara.member_id])
+    other = await sorting.add_team(house, world.workspace_id, "Shop", [ilse.member_id])
+    ids = [await world.hear("hi", handle=f"h{n}") for n in range(6)]
+    given: list[tuple[int | None, int | None]] = [
+        (mara.member_id, None),
+        (mara.member_id, team),
+        (None, team),
+        (ilse.member_id, team),
+        (None, other),
+    ]
+    for id, (owner, to_team) in zip(ids, given, strict=False):
+        await acts.assign(house, ilse, id, owner_id=owner, team_id=to_team, note=None, now=world.now)
+
+    async def count(who: Scope) -> tuple[int, int]:
+        found = await overview.count_waiting(house, who, world.now)
+        return found["mine"], found["my_team"]
+
+    assert (await count(mara), await count(ilse)) == ((2, 2), (1, 1))
+    for id in ids:
+        await acts.settle(house, mara, id, how=SettledAs.NO_REPLY_NEEDED, now=world.now)
+    assert (await count(mara), await count(ilse)) == ((0, 0), (0, 0))

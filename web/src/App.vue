@@ -1,18 +1,25 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
-import { RouterView } from 'vue-router'
+import { RouterView, useRoute } from 'vue-router'
 import FailedBox from '@/components/ui/FailedBox.vue'
 import { useRenewal } from '@/composables/useRenewal'
 import { useKeyRouter } from '@/composables/useKeys'
 import SessionGate from '@/features/frame/SessionGate.vue'
 import { announced } from '@/lib/announcer'
 import { wear } from '@/lib/screen'
+import { sayTitle, waits } from '@/lib/title'
 import { useSession } from '@/stores/session'
 
 const session = useSession()
 const { failed } = useRenewal()
 const again = (): void => window.location.assign(failed.value?.path ?? '/')
 const keys = useKeyRouter()
+const route = useRoute()
+watch(
+  [() => route.meta.title, () => ('workspace' in route.params ? waits.value : 0)],
+  ([title, many]) => (document.title = sayTitle(title ?? '', many)),
+  { immediate: true },
+)
 /** Whoever is in the middle of a word ends it first: not a letter of it goes astray. */
 const PAUSE = 1000
 const isGated = ref(false)

@@ -315,6 +315,17 @@ class OtherConversation(BaseModel):
     last_at: datetime
 
 
+class KnownFact(BaseModel):
+    name: str
+    value: str
+
+
+class OpenFollowUp(BaseModel):
+    member_id: int
+    words: str
+    due_at: datetime
+
+
 class Person(BaseModel):
     id: int
     name: str
@@ -328,6 +339,8 @@ class Person(BaseModel):
     tags: list[int]
     identities: list[Identity]
     others: list[OtherConversation]
+    facts: list[KnownFact] = Field(description="What the team has saved")
+    follow_ups: list[OpenFollowUp] = Field(description="What is still to be done about them, soonest first")
 
 
 class Draft(Asked):

@@ -312,6 +312,8 @@ class Waiting(BaseModel):
     unsorted: int
     our_move: int
     late: int
+    mine: int = Field(description="Unsorted or our move, with oneself; at most 1,000 are counted")
+    my_team: int = Field(description="The same with a team of one's own, not with oneself; at most 1,000 are counted")
     follow_ups: int
     alerts: int
     device_alerts: int = Field(description="Of these, those that are to be told on the device")

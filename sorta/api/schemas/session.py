@@ -33,6 +33,7 @@ Theme = Literal["device", "light", "dark"]
 TextSize = Literal[90, 100, 115, 130, 150]
 Density = Literal["full", "compact"]
 Strip = Literal["open", "folded"]
+Tab = Literal["mine", "team", "all"]
 
 
 class Screen(BaseModel):
@@ -45,6 +46,9 @@ class Screen(BaseModel):
     text_size: TextSize = Field(description="In per cent")
     density: Density = Field(description="Whether a row of the desk shows two lines of what was said, or one")
     strip: Strip = Field(description="Whether the strip of what is due is shown whole, or as a line")
+    tab: Tab = Field(
+        description="What the number on the browser's tab counts: what waits for oneself, also for one's teams, or for all"
+    )
 
 
 class ScreenWish(Asked):
@@ -55,6 +59,7 @@ class ScreenWish(Asked):
     text_size: TextSize | None = None
     density: Density | None = None
     strip: Strip | None = None
+    tab: Tab | None = None
 
 
 class Session(BaseModel):

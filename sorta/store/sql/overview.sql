@@ -29,6 +29,11 @@ select
     union all select n from tally_said where workspace_id = %(workspace_id)s and dimension = (select kept_by()) and move = 'our_move') t) as our_move,
   (select count(*) from conversation where workspace_id = %(workspace_id)s and move = 'unsorted' and sort_due < %(now)s)
   + (select count(*) from conversation where workspace_id = %(workspace_id)s and move = 'our_move' and sort_due < %(now)s) as late,
+  (select count(*) from (select from conversation where workspace_id = %(workspace_id)s and owner_id = %(member_id)s
+    and move in ('unsorted', 'our_move') limit 1000) c) as mine,
+  (select count(*) from (select from conversation c join team_member t on t.workspace_id = c.workspace_id and t.team_id = c.team_id
+    where c.workspace_id = %(workspace_id)s and t.member_id = %(member_id)s and c.move <> 'settled' and c.move in ('unsorted', 'our_move')
+      and c.owner_id is distinct from %(member_id)s limit 1000) c) as my_team,
   (select count(*) from follow_up where workspace_id = %(workspace_id)s and member_id = %(member_id)s
     and done_at is null and due_at <= %(now)s) as follow_ups,
   (select count(*) from alert where workspace_id = %(workspace_id)s and member_id = %(member_id)s and read_at is null) as alerts,

@@ -164,6 +164,10 @@ where workspace_id = %(workspace_id)s and id = %(follow_up_id)s returning person
 select id, person_id, member_id, words, due_at, made_by, made_at, done_by, done_at from follow_up
 where workspace_id = %(workspace_id)s and person_id = %(id)s order by done_at is not null, due_at, id;
 
+-- list_open_follow_ups: what is still to be done about a person, soonest first
+select member_id, words, due_at from follow_up
+where workspace_id = %(workspace_id)s and person_id = %(id)s and done_at is null order by due_at, id limit 20;
+
 -- list_due_follow_ups: what a member has to do about people, soonest first
 select f.id, f.person_id, p.name as person_name, f.member_id, f.words, f.due_at, f.made_by, f.made_at
 from follow_up f join person p on p.id = f.person_id

@@ -220,10 +220,11 @@ select nextval('message_id_seq');
 -- list_conversation_ids: every conversation of a workspace, for checking rows against trails
 select id from conversation where workspace_id = %(workspace_id)s order by id;
 
--- list_parked_over: parked conversations whose time has come
-select id from conversation
-where workspace_id = %(workspace_id)s and move = 'parked' and parked_until <= %(now)s
-order by parked_until limit 200;
+-- list_parked_over: parked conversations whose time has come, and who parked them
+select c.id, (select e.member_id from trail e where e.conversation_id = c.id and e.kind = 'parked' order by e.seq desc limit 1) as parked_by
+from conversation c
+where c.workspace_id = %(workspace_id)s and c.move = 'parked' and c.parked_until <= %(now)s
+order by c.parked_until limit 200;
 
 -- has_public_reply: whether a public reply of ours stands under it or is on its way
 select exists (select from message m left join outbox o on o.message_id = m.id and o.what = 'reply'

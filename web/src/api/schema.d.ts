@@ -7176,6 +7176,13 @@ export interface components {
              */
             type: "kind";
         };
+        /** KnownFact */
+        KnownFact: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
+        };
         /** KnownPhone */
         KnownPhone: {
             /** Phone */
@@ -8359,6 +8366,18 @@ export interface components {
             /** Priority */
             priority: number;
         };
+        /** OpenFollowUp */
+        OpenFollowUp: {
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Member Id */
+            member_id: number;
+            /** Words */
+            words: string;
+        };
         /**
          * Order
          * @description `was` is the order that it was made from.
@@ -8642,10 +8661,20 @@ export interface components {
             /** Conversations */
             conversations: number;
             /**
+             * Facts
+             * @description What the team has saved
+             */
+            facts: components["schemas"]["KnownFact"][];
+            /**
              * First At
              * Format: date-time
              */
             first_at: string;
+            /**
+             * Follow Ups
+             * @description What is still to be done about them, soonest first
+             */
+            follow_ups: components["schemas"]["OpenFollowUp"][];
             /** Id */
             id: number;
             /** Identities */
@@ -10111,6 +10140,12 @@ export interface components {
              */
             strip: "open" | "folded";
             /**
+             * Tab
+             * @description What the number on the browser's tab counts: what waits for oneself, also for one's teams, or for all
+             * @enum {string}
+             */
+            tab: "mine" | "team" | "all";
+            /**
              * Text Size
              * @description In per cent
              * @enum {integer}
@@ -10134,6 +10169,8 @@ export interface components {
             single_keys?: ("plain" | "alt" | "off") | null;
             /** Strip */
             strip?: ("open" | "folded") | null;
+            /** Tab */
+            tab?: ("mine" | "team" | "all") | null;
             /** Text Size */
             text_size?: (90 | 100 | 115 | 130 | 150) | null;
             /** Theme */
@@ -11250,6 +11287,16 @@ export interface components {
             held_reason: string | null;
             /** Late */
             late: number;
+            /**
+             * Mine
+             * @description Unsorted or our move, with oneself; at most 1,000 are counted
+             */
+            mine: number;
+            /**
+             * My Team
+             * @description The same with a team of one's own, not with oneself; at most 1,000 are counted
+             */
+            my_team: number;
             /** Our Move */
             our_move: number;
             /** Stuck */

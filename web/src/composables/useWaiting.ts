@@ -1,14 +1,24 @@
 /** What waits, for places one is not looking at: the browser's tab, and a notification where that is allowed. */
-import { onScopeDispose, ref, watch, type Ref } from 'vue'
+import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { Waiting } from '@/api/types'
+import type { Screen, Waiting } from '@/api/types'
 import { useLive } from '@/composables/useLive'
+import { waits } from '@/lib/title'
+import { useSession } from '@/stores/session'
 
 const EVERY = 30_000
 const PAUSE = 1_500
 const KEPT = 'sorta-notify'
 
+/** What the number on the tab counts, as the member wants it. */
+const countOf = (w: Waiting, what: Screen['tab']): number =>
+  what === 'mine' ? w.mine : what === 'team' ? w.mine + w.my_team : w.unsorted + w.our_move
+
 export function useWaiting(workspaceId: Ref<number>, workspaceName: Ref<string>) {
+  const session = useSession()
+  const tab = computed(() => session.session?.screen.tab ?? 'all')
+  /** The browser was told to let no notification through: said, with what to do. */
+  const blocked = ref(false)
   const waiting = ref<Waiting | null>(null)
   const wants = ref(
     localStorage.getItem(KEPT) === 'yes' && 'Notification' in window && Notification.permission === 'granted',
@@ -36,10 +46,10 @@ export function useWaiting(workspaceId: Ref<number>, workspaceName: Ref<string>)
     if (before && wants.value && document.hidden && now.device_alerts > before.device_alerts)
       new Notification('Sorta: you were told something', { body: workspaceName.value, tag: 'sorta-alert' })
     if (!before || !wants.value || !document.hidden) return
-    const more = now.unsorted + now.our_move - before.unsorted - before.our_move
+    const more = countOf(now, tab.value) - countOf(before, tab.value)
     if (more > 0)
       new Notification(`Sorta: ${more} more to look at`, {
-        body: `${workspaceName.value}: ${now.unsorted} unsorted, ${now.late} late`,
+        body: `${workspaceName.value}: ${tab.value === 'all' ? `${now.unsorted} unsorted, ${now.late} late` : `${countOf(now, tab.value)} wait for you`}`,
         tag: 'sorta',
       })
     if (now.follow_ups > before.follow_ups)
@@ -54,21 +64,18 @@ export function useWaiting(workspaceId: Ref<number>, workspaceName: Ref<string>)
   })
   const round = setInterval(() => void load(), EVERY)
   watch(workspaceId, () => ((waiting.value = null), void load()), { immediate: true })
-  watch(
-    waiting,
-    (w) => {
-      const n = w ? w.unsorted + w.our_move : 0
-      document.title = n ? `(${n}) Sorta` : 'Sorta'
-    },
-    { immediate: true },
-  )
+  watch([waiting, tab], ([w, what]) => (waits.value = w ? countOf(w, what) : 0), { immediate: true })
   onScopeDispose(() => (clearTimeout(timer), clearInterval(round)))
 
   /** Ask the browser once; what was chosen is kept on this device. */
   async function toggle(): Promise<void> {
     if (wants.value) wants.value = false
-    else if ('Notification' in window) wants.value = (await Notification.requestPermission()) === 'granted'
+    else {
+      const answer = 'Notification' in window ? await Notification.requestPermission() : 'denied'
+      wants.value = answer === 'granted'
+      blocked.value = answer === 'denied'
+    }
     localStorage.setItem(KEPT, wants.value ? 'yes' : 'no')
   }
-  return { waiting, wants, toggle, soon }
+  return { waiting, wants, blocked, toggle, soon }
 }

@@ -10,48 +10,157 @@ const OPEN = new Set<string | symbol>(['sign-in', 'back', 'welcome', 'password']
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/sign-in', name: 'sign-in', component: () => import('@/views/SignInView.vue') },
-    { path: '/sign-in/back', name: 'back', component: () => import('@/views/BackView.vue') },
-    { path: '/welcome/:token', name: 'welcome', component: () => import('@/views/WelcomeView.vue') },
-    { path: '/password/:token', name: 'password', component: () => import('@/views/PasswordView.vue') },
-    { path: '/workspaces', name: 'workspaces', component: () => import('@/views/WorkspacesView.vue') },
-    { path: '/connect/:network', name: 'connected', component: () => import('@/views/ConnectedView.vue') },
-    { path: '/me', name: 'account', component: () => import('@/views/AccountView.vue') },
+    {
+      path: '/sign-in',
+      name: 'sign-in',
+      meta: { title: 'Sign in' },
+      component: () => import('@/views/SignInView.vue'),
+    },
+    {
+      path: '/sign-in/back',
+      name: 'back',
+      meta: { title: 'Sign in' },
+      component: () => import('@/views/BackView.vue'),
+    },
+    {
+      path: '/welcome/:token',
+      name: 'welcome',
+      meta: { title: 'Welcome' },
+      component: () => import('@/views/WelcomeView.vue'),
+    },
+    {
+      path: '/password/:token',
+      name: 'password',
+      meta: { title: 'Password' },
+      component: () => import('@/views/PasswordView.vue'),
+    },
+    {
+      path: '/workspaces',
+      name: 'workspaces',
+      meta: { title: 'Workspaces' },
+      component: () => import('@/views/WorkspacesView.vue'),
+    },
+    {
+      path: '/connect/:network',
+      name: 'connected',
+      meta: { title: 'An account' },
+      component: () => import('@/views/ConnectedView.vue'),
+    },
+    {
+      path: '/me',
+      name: 'account',
+      meta: { title: 'How you sign in' },
+      component: () => import('@/views/AccountView.vue'),
+    },
     { path: '/', name: 'home', redirect: { name: 'desk', params: { workspace: '0' } } },
     {
       path: '/w/:workspace(\\d+)/desk/:conversation(\\d+)?',
       name: 'desk',
+      meta: { title: 'Desk' },
       component: () => import('@/views/DeskView.vue'),
     },
-    { path: '/w/:workspace(\\d+)/overview', name: 'overview', component: () => import('@/views/OverviewView.vue') },
+    {
+      path: '/w/:workspace(\\d+)/overview',
+      name: 'overview',
+      meta: { title: 'Overview' },
+      component: () => import('@/views/OverviewView.vue'),
+    },
     {
       path: '/w/:workspace(\\d+)/people/:person(\\d+)?',
       name: 'people',
+      meta: { title: 'People' },
       component: () => import('@/views/PeopleView.vue'),
     },
     {
       path: '/w/:workspace(\\d+)/approvals/:proposal(\\d+)?',
       name: 'approvals',
+      meta: { title: 'Approvals' },
       component: () => import('@/views/ApprovalsView.vue'),
     },
-    { path: '/w/:workspace(\\d+)/cases', name: 'cases', component: () => import('@/views/CasesView.vue') },
-    { path: '/w/:workspace(\\d+)/outgoing', name: 'outgoing', component: () => import('@/views/OutgoingView.vue') },
-    { path: '/w/:workspace(\\d+)/draws/:draw(\\d+)?', name: 'draws', component: () => import('@/views/DrawsView.vue') },
-    { path: '/w/:workspace(\\d+)/day/:member(\\d+)?', name: 'day', component: () => import('@/views/DayView.vue') },
-    { path: '/w/:workspace(\\d+)/team', name: 'team', component: () => import('@/views/TeamView.vue') },
-    { path: '/w/:workspace(\\d+)/reports', name: 'reports', component: () => import('@/views/ReportsView.vue') },
-    { path: '/w/:workspace(\\d+)/reports/accounts', name: 'health', component: () => import('@/views/HealthView.vue') },
+    {
+      path: '/w/:workspace(\\d+)/cases',
+      name: 'cases',
+      meta: { title: 'Cases' },
+      component: () => import('@/views/CasesView.vue'),
+    },
+    {
+      path: '/w/:workspace(\\d+)/outgoing',
+      name: 'outgoing',
+      meta: { title: 'Outgoing' },
+      component: () => import('@/views/OutgoingView.vue'),
+    },
+    {
+      path: '/w/:workspace(\\d+)/draws/:draw(\\d+)?',
+      name: 'draws',
+      meta: { title: 'Draws' },
+      component: () => import('@/views/DrawsView.vue'),
+    },
+    {
+      path: '/w/:workspace(\\d+)/day/:member(\\d+)?',
+      name: 'day',
+      meta: { title: 'Day' },
+      component: () => import('@/views/DayView.vue'),
+    },
+    {
+      path: '/w/:workspace(\\d+)/team',
+      name: 'team',
+      meta: { title: 'Team' },
+      component: () => import('@/views/TeamView.vue'),
+    },
+    {
+      path: '/w/:workspace(\\d+)/reports',
+      name: 'reports',
+      meta: { title: 'Reports' },
+      component: () => import('@/views/ReportsView.vue'),
+    },
+    {
+      path: '/w/:workspace(\\d+)/reports/accounts',
+      name: 'health',
+      meta: { title: 'Accounts in numbers' },
+      component: () => import('@/views/HealthView.vue'),
+    },
     {
       path: '/w/:workspace(\\d+)/reports/what-if/:played(\\d+)?',
       name: 'what-if',
+      meta: { title: 'What if' },
       component: () => import('@/views/WhatIfView.vue'),
     },
-    { path: '/w/:workspace(\\d+)/rules', name: 'rules', component: () => import('@/views/RulesView.vue') },
-    { path: '/w/:workspace(\\d+)/rules/review', name: 'review', component: () => import('@/views/RulesView.vue') },
-    { path: '/w/:workspace(\\d+)/start', name: 'start', component: () => import('@/views/StartView.vue') },
-    { path: '/w/:workspace(\\d+)/record', name: 'record', component: () => import('@/views/RecordView.vue') },
-    { path: '/w/:workspace(\\d+)/setup', name: 'setup', component: () => import('@/views/SetupView.vue') },
-    { path: '/:rest(.*)', name: 'nowhere', component: () => import('@/views/NowhereView.vue') },
+    {
+      path: '/w/:workspace(\\d+)/rules',
+      name: 'rules',
+      meta: { title: 'Rules' },
+      component: () => import('@/views/RulesView.vue'),
+    },
+    {
+      path: '/w/:workspace(\\d+)/rules/review',
+      name: 'review',
+      meta: { title: 'Acts of rules to look at' },
+      component: () => import('@/views/RulesView.vue'),
+    },
+    {
+      path: '/w/:workspace(\\d+)/start',
+      name: 'start',
+      meta: { title: 'Begin' },
+      component: () => import('@/views/StartView.vue'),
+    },
+    {
+      path: '/w/:workspace(\\d+)/record',
+      name: 'record',
+      meta: { title: 'Record of changes' },
+      component: () => import('@/views/RecordView.vue'),
+    },
+    {
+      path: '/w/:workspace(\\d+)/setup',
+      name: 'setup',
+      meta: { title: 'Setup' },
+      component: () => import('@/views/SetupView.vue'),
+    },
+    {
+      path: '/:rest(.*)',
+      name: 'nowhere',
+      meta: { title: 'Nothing here' },
+      component: () => import('@/views/NowhereView.vue'),
+    },
   ],
 })
 
@@ -90,3 +199,10 @@ router.beforeEach(async (to) => {
     return { ...to, name: to.name, params: { ...to.params, workspace: String(first.id) } }
   return { name: 'nowhere', params: { rest: to.path.slice(1) } }
 })
+
+declare module 'vue-router' {
+  interface RouteMeta {
+    /** What the browser's tab calls the place. */
+    title?: string
+  }
+}

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useQueryCache } from '@pinia/colada'
 import type { Act, CameBack, Desk, Message, ReplyMode } from '@/api/types'
@@ -18,6 +18,7 @@ import CorrectDialog from '@/features/desk/CorrectDialog.vue'
 import FilterBar from '@/features/desk/FilterBar.vue'
 import GiveDialog from '@/features/desk/GiveDialog.vue'
 import HorizonStrip from '@/features/desk/HorizonStrip.vue'
+import LeftStrip from '@/features/desk/LeftStrip.vue'
 import KeysSheet from '@/features/desk/KeysSheet.vue'
 import MarginPane from '@/features/desk/MarginPane.vue'
 import MoveTabs from '@/features/desk/MoveTabs.vue'
@@ -29,6 +30,7 @@ import SheetScript from '@/features/desk/SheetScript.vue'
 import ThreadDialog from '@/features/desk/ThreadDialog.vue'
 import UndoLine from '@/features/desk/UndoLine.vue'
 import type { Label } from '@/lib/filters'
+import { findLeft } from '@/features/desk/left'
 import { useActs, type TakenBack } from '@/features/desk/useActs'
 import { useComposer } from '@/features/desk/useComposer'
 import { useDecisions } from '@/features/desk/useDecisions'
@@ -50,7 +52,7 @@ import { useSession } from '@/stores/session'
 
 const router = useRouter()
 const session = useSession()
-const { members, directory, refetchAccounts, refetchDirectory } = useDirectory()
+const { members, directory, sayMember, refetchAccounts, refetchDirectory } = useDirectory()
 const { now } = useClock()
 
 const workspaceId = computed(() => session.workspaceId)
@@ -228,10 +230,20 @@ async function sendOffer(): Promise<void> {
 }
 /** A colleague's shown words go into the mode they were written in, and the caret with them. */
 async function takeOn(mode: ReplyMode, back: CameBack): Promise<void> {
+  isMarginOpen.value = false
   await pen.value?.choose(mode)
   if (composer.mode.value !== mode) return
   composer.restoreTo(mode, back)
   pen.value?.focus()
+}
+const left = computed(() => state.sheet.value && findLeft(state.sheet.value, sayMember))
+/** To the newest of what colleagues have left, in the margin. */
+async function showLeft(): Promise<void> {
+  isMarginOpen.value = true
+  await nextTick()
+  ;[...document.querySelectorAll('[data-test=team-note],[data-test=advice],[data-test=case],[data-test=shared-draft]')]
+    .at(-1)
+    ?.scrollIntoView({ block: 'center' })
 }
 const isAsking = ref(false)
 function onAsked(seq: number, name: string): void {
@@ -595,6 +607,7 @@ const doables = computed<Doable[]>(() => [
             :is-sending="composer.isSending.value"
             @send="sendOffer"
             @change="putOffer" />
+          <LeftStrip v-if="left" :left="left" :zone="zone" @show="showLeft" />
           <Composer
             ref="pen"
             :composer="composer"

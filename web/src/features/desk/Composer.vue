@@ -7,11 +7,13 @@ import KeyCap from '@/components/ui/KeyCap.vue'
 import { sayLanguage } from '@/lib/filters'
 import WhenDialog from '@/components/ui/WhenDialog.vue'
 import LaterStrip from './LaterStrip.vue'
+import MentionList from './MentionList.vue'
 import { listOften } from './later'
 import EmojiButton from './EmojiButton.vue'
 import FileChips from '@/components/ui/FileChips.vue'
 import ReplyPicker from './ReplyPicker.vue'
 import type { ComposerState } from './useComposer'
+import { useMentions } from './useMentions'
 import { useSavedReplies } from './useSavedReplies'
 
 const props = defineProps<{
@@ -154,6 +156,12 @@ async function addEmoji(emoji: string): Promise<void> {
   area.value?.focus()
   area.value?.setSelectionRange(at + emoji.length, at + emoji.length)
 }
+const mentions = useMentions(
+  area,
+  text,
+  () => mode.value === 'note',
+  () => props.composer.onType(),
+)
 function suggest(n: number): void {
   const one = suggested.value[n]
   if (one && mode.value !== 'note') void insert(one, [area.value?.selectionStart ?? 0, area.value?.selectionEnd ?? 0])
@@ -321,10 +329,14 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           spellcheck="true"
           :lang="written?.into"
           data-test="composer"
-          @input="onInput"
+          v-bind="mentions.says.value"
+          @input="(onInput($event), mentions.look())"
+          @click="mentions.look"
+          @keydown="mentions.onKeydown"
           @paste="onFiles($event.clipboardData?.files, $event)"
           @drop="onFiles($event.dataTransfer?.files, $event)" />
       </div>
+      <MentionList v-if="mode === 'note'" :mentions="mentions" />
       <FileChips
         v-if="mode !== 'note' && (files.length || coming.length)"
         class="mx-3 pb-1"

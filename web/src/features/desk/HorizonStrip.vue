@@ -147,10 +147,9 @@ useKeys({ ArrowRight: () => step(1), ArrowLeft: () => step(-1), Enter: selectFoc
           class="font-normal underline"
           :class="isFolded ? 'order-last' : ''"
           :aria-expanded="!isFolded"
-          aria-label="The strip of what is due when"
           data-test="fold-strip"
           @click="fold">
-          {{ isFolded ? 'Show the hours' : 'Fold' }}
+          {{ isFolded ? 'Show the hours' : 'Fold' }}<span class="sr-only"> of what is due</span>
         </button>
       </h2>
       <p v-if="horizon" class="text-[0.9375rem] font-semibold whitespace-nowrap">

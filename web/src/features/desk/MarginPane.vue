@@ -11,6 +11,7 @@ import CaseBox from '@/features/cases/CaseBox.vue'
 import { CASE_WORDS } from '@/features/cases/useCases'
 import ProposalBox from '@/features/desk/ProposalBox.vue'
 import ReadingBox from '@/features/desk/ReadingBox.vue'
+import { listNotes, noteOf } from '@/features/desk/left'
 import WhyList from '@/features/desk/WhyList.vue'
 import { sayLanguage } from '@/lib/filters'
 import { ruleOf } from '@/lib/why'
@@ -34,20 +35,20 @@ defineEmits<{
   ask: []
   correct: []
 }>()
-const { sayMember, directory, byNetwork, byTag, byTeam } = useDirectory()
+const { sayMember, directory, byMember, byNetwork, byTag, byTeam } = useDirectory()
 const latest = computed(() => [...props.sheet.messages].reverse().find((m) => m.inbound))
 
 const c = computed(() => props.sheet.conversation)
 const undone = computed(
   () => new Set(props.sheet.trail.filter((e) => e.kind === 'undone').map((e) => Number(e.data.of))),
 )
-const notes = computed(() =>
-  props.sheet.trail.filter(
-    (e) => !undone.value.has(e.seq) && (e.kind === 'noted' || (e.kind === 'assigned' && e.data.note)),
-  ),
-)
+const notes = computed(() => listNotes(props.sheet.trail))
+/** Whom a note here would answer: who wrote the last one, unless that was oneself. */
+const lastBy = computed(() => {
+  const by = notes.value.at(-1)?.member_id ?? null
+  return by !== null && by !== props.me ? (byMember.value.get(by)?.name ?? '') : ''
+})
 const hasCase = computed(() => props.sheet.trail.some((e) => e.kind === 'handed_over'))
-const noteOf = (e: TrailEvent): string => String(e.kind === 'noted' ? e.data.text : e.data.note)
 const titleOf = (e: TrailEvent): string =>
   e.kind === 'noted'
     ? sayMember(e.member_id)
@@ -230,10 +231,19 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
       v-for="e in notes"
       :key="e.seq"
       class="rounded-r border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-2 text-honey-ink"
-      aria-label="Team note">
+      aria-label="Team note"
+      data-test="team-note">
       <small class="mb-0.5 block text-xs font-semibold text-honey">{{ titleOf(e) }}, {{ sayTime(e.at, zone) }}</small>
       <p class="break-words whitespace-pre-wrap" dir="auto">{{ noteOf(e) }}</p>
     </section>
+    <button
+      v-if="maySort && lastBy"
+      type="button"
+      class="min-h-6 self-start text-xs font-semibold text-honey underline"
+      data-test="answer-note"
+      @click="$emit('again', 'note', { text: `@${lastBy} ` })">
+      Answer {{ lastBy.split(' ')[0] }}
+    </button>
     <button
       v-if="directory?.can_ask && mayAsk"
       type="button"
@@ -278,6 +288,25 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
         <span class="text-sky">@{{ i.handle.replace(/^@/, '') }}</span> on {{ byNetwork.get(i.network)?.name
         }}<template v-if="i.reach !== null">, reach {{ i.reach }}</template
         ><b v-if="i.caution" class="block text-brick" data-test="caution">{{ i.caution }}</b>
+      </p>
+    </section>
+    <section v-if="sheet.person.facts.length || sheet.person.follow_ups.length" data-test="known">
+      <h2 class="mb-1 text-xs font-semibold text-ink-2">Known of {{ sheet.person.name.split(' ')[0] }}</h2>
+      <dl v-if="sheet.person.facts.length">
+        <div
+          v-for="(f, n) in sheet.person.facts"
+          :key="n"
+          class="flex justify-between gap-2 border-b border-dotted border-rule py-0.5">
+          <dt class="font-semibold">{{ f.name }}</dt>
+          <dd class="min-w-0 text-right break-words" dir="auto">{{ f.value }}</dd>
+        </div>
+      </dl>
+      <p
+        v-for="(f, n) in sheet.person.follow_ups"
+        :key="`f${n}`"
+        class="mt-1 break-words"
+        :class="Date.parse(f.due_at) < now ? 'font-semibold text-brick' : ''">
+        {{ sayMember(f.member_id) }}, {{ sayTime(f.due_at, zone) }}: {{ f.words }}
       </p>
     </section>
     <section v-if="sheet.person.others.length">

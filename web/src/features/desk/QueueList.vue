@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useVirtualizer } from '@tanstack/vue-virtual'
+import { defaultRangeExtractor, useVirtualizer } from '@tanstack/vue-virtual'
 import { useRoute } from 'vue-router'
 import { computed, nextTick, onMounted, ref, watch, watchEffect } from 'vue'
 import type { Standing, Present } from '@/api/types'
@@ -50,6 +50,7 @@ const stop = computed(() =>
   props.openId !== null && places.value.has(props.openId) ? props.openId : props.queue.rows.value[0]?.id,
 )
 
+const openLine = computed(() => lines.value.findIndex((line) => 'row' in line && line.row.id === props.openId))
 const virtualizer = useVirtualizer(
   computed(() => ({
     count: lines.value.length,
@@ -60,14 +61,19 @@ const virtualizer = useVirtualizer(
       return line && 'row' in line ? line.row.id : `band-${line && 'band' in line ? line.band : index}`
     },
     overscan: 6,
+    // The open row stays drawn wherever one scrolls to: it may have the focus.
+    rangeExtractor: (range) =>
+      openLine.value < 0
+        ? defaultRangeExtractor(range)
+        : [...new Set([...defaultRangeExtractor(range), openLine.value])].sort((a, b) => a - b),
   })),
 )
 watch([density, () => session.session?.screen.text_size], () => virtualizer.value.measure())
 const measure = (el: unknown): void => virtualizer.value.measureElement(el as Element | null)
 
 watchEffect(() => {
-  const last = virtualizer.value.getVirtualItems().at(-1)
-  if (last && last.index >= lines.value.length - 15) void props.queue.loadMore()
+  const last = virtualizer.value.range?.endIndex
+  if (last !== undefined && last >= lines.value.length - 21) void props.queue.loadMore()
 })
 
 /** The place of what a line shows in the whole list; a band has none. */
@@ -83,15 +89,22 @@ function scrollTo(id: number | null | undefined, align: 'auto' | 'center'): void
 /** Whoever walks through the list has the focus on the row that is open; whoever writes keeps it where they write. */
 async function follow(id: number): Promise<void> {
   await nextTick()
-  const row = scroller.value?.querySelector<HTMLElement>(`[data-conversation='${id}']`)
-  row?.focus({ preventScroll: true })
+  const find = (): HTMLElement | null | undefined => scroller.value?.querySelector(`[data-conversation='${id}']`)
+  // A list that has just become another one is drawn a frame later; until then the list itself has the focus.
+  if (!find()) {
+    scroller.value?.focus({ preventScroll: true })
+    await new Promise(requestAnimationFrame)
+  }
+  find()?.focus({ preventScroll: true })
 }
 watch(
   () => props.openId,
   (id) => {
     scrollTo(id, 'auto')
     const row = props.queue.rows.value.find((r) => r.id === id)
-    if (!row || !scroller.value?.contains(document.activeElement)) return
+    // Where a row has gone that had it, the page has the focus.
+    const has = document.activeElement
+    if (!row || !(has === document.body || scroller.value?.contains(has))) return
     void follow(row.id)
     announce(`${nameRow(row, props.move, props.now)}, ${places.value.get(row.id)} of ${total.value}`)
   },

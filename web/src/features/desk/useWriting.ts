@@ -19,14 +19,19 @@ export function useWriting(
     if (state.phase.value === 'shown') return choose(mode)
     let typed = ''
     const stop = keys.typeAhead((more) => (typed += more))
-    const unwatch = watch([state.phase, openId], async ([phase, now]) => {
-      if (now === id && phase === 'opening') return
-      stop()
-      if (now === id && phase === 'failed') return
-      unwatch()
-      if (now === id) await choose(mode)
-      if (typed) composer.keepFor(id, mode, typed)
-    })
+    // After the page has been drawn: only then is there a field that can have the focus.
+    const unwatch = watch(
+      [state.phase, openId],
+      async ([phase, now]) => {
+        if (now === id && phase === 'opening') return
+        stop()
+        if (now === id && phase === 'failed') return
+        unwatch()
+        if (now === id) await choose(mode)
+        if (typed) composer.keepFor(id, mode, typed)
+      },
+      { flush: 'post' },
+    )
   }
   return { write }
 }

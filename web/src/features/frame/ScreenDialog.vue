@@ -10,26 +10,36 @@ defineEmits<{ close: [] }>()
 const session = useSession()
 const problem = ref<string | null>(null)
 const closing = ref<HTMLElement | null>(null)
-const CHOICES: { field: 'theme' | 'text_size' | 'density'; words: string; of: [string | number, string][] }[] = [
-  {
-    field: 'theme',
-    words: 'Light or dark',
-    of: [
-      ['device', 'As this device'],
-      ['light', 'Light'],
-      ['dark', 'Dark'],
-    ],
-  },
-  { field: 'text_size', words: 'Size of text', of: [90, 100, 115, 130, 150].map((size) => [size, `${size} %`]) },
-  {
-    field: 'density',
-    words: 'Rows of the desk',
-    of: [
-      ['full', 'Two lines of what was said'],
-      ['compact', 'One line, more rows'],
-    ],
-  },
-]
+const CHOICES: { field: 'theme' | 'text_size' | 'density' | 'tab'; words: string; of: [string | number, string][] }[] =
+  [
+    {
+      field: 'theme',
+      words: 'Light or dark',
+      of: [
+        ['device', 'As this device'],
+        ['light', 'Light'],
+        ['dark', 'Dark'],
+      ],
+    },
+    { field: 'text_size', words: 'Size of text', of: [90, 100, 115, 130, 150].map((size) => [size, `${size} %`]) },
+    {
+      field: 'density',
+      words: 'Rows of the desk',
+      of: [
+        ['full', 'Two lines of what was said'],
+        ['compact', 'One line, more rows'],
+      ],
+    },
+    {
+      field: 'tab',
+      words: "The number on the browser's tab: what waits",
+      of: [
+        ['mine', 'For me'],
+        ['team', 'For me and my teams'],
+        ['all', 'For everybody'],
+      ],
+    },
+  ]
 async function choose(wish: Partial<Screen>): Promise<void> {
   try {
     problem.value = null

@@ -20,7 +20,7 @@ const router = useRouter()
 const route = useRoute()
 const isReadingAlerts = ref(false)
 const isSettingScreen = ref(false)
-const { waiting, wants, toggle, soon } = useWaiting(
+const { waiting, wants, blocked, toggle, soon } = useWaiting(
   computed(() => session.workspaceId),
   computed(() => session.workspace?.name ?? ''),
 )
@@ -201,6 +201,15 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
     :reason="f.reason"
     :reference="f.reference"
     @retry="f.retry()" />
+  <p
+    v-if="blocked"
+    role="alert"
+    class="flex shrink-0 gap-3 border-b border-honey-line bg-honey-wash px-4 py-1 text-[0.8125rem] text-honey-ink"
+    data-test="notifications-blocked">
+    This browser lets no notification of Sorta through. Allow them for this address in the browser's site settings (the
+    sign beside the address), then choose “Notify me” again.
+    <button type="button" class="ml-auto underline" @click="blocked = false">Close</button>
+  </p>
   <p
     v-for="s in stuck"
     :key="s.account_id"

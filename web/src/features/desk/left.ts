@@ -1,0 +1,44 @@
+/** What colleagues have left on a conversation: counted, and the newest of it in a line, before somebody answers. */
+import type { Sheet, TrailEvent } from '@/api/types'
+
+export interface Left {
+  count: string
+  by: string
+  at: string
+  words: string
+}
+
+/** The notes that stand: written, or given along with the conversation, and not taken back. */
+export function listNotes(trail: TrailEvent[]): TrailEvent[] {
+  const undone = new Set(trail.filter((e) => e.kind === 'undone').map((e) => Number(e.data.of)))
+  return trail.filter((e) => !undone.has(e.seq) && (e.kind === 'noted' || (e.kind === 'assigned' && e.data.note)))
+}
+export const noteOf = (e: TrailEvent): string => String(e.kind === 'noted' ? e.data.text : e.data.note)
+
+const sayMany = (n: number, one: string, many: string): string => (n ? `${n} ${n === 1 ? one : many}` : '')
+
+export function findLeft(sheet: Sheet, nameOf: (member: number | null) => string): Left | null {
+  const notes = listNotes(sheet.trail)
+  const remarks = sheet.trail.filter((e) => e.kind === 'case_told' && e.data.remark)
+  const answers = sheet.advice.flatMap((a) => a.answers)
+  const lines = [
+    ...notes.map((e) => ({ by: nameOf(e.member_id), at: e.at, words: noteOf(e) })),
+    ...remarks.map((e) => ({ by: String(e.data.by), at: e.at, words: String(e.data.remark) })),
+    ...answers.map((a) => ({ by: a.sender_name || a.sender, at: a.at, words: a.own })),
+    ...sheet.shared_drafts.map((d) => ({ by: `${nameOf(d.member_id)}, a draft`, at: d.updated_at, words: d.body })),
+  ]
+  const newest = lines.reduce<(typeof lines)[number] | null>(
+    (last, one) => (last && Date.parse(last.at) >= Date.parse(one.at) ? last : one),
+    null,
+  )
+  if (!newest) return null
+  const count = [
+    sayMany(notes.length, 'note', 'notes'),
+    sayMany(sheet.shared_drafts.length, 'draft', 'drafts'),
+    sayMany(answers.length, 'answer from outside', 'answers from outside'),
+    sayMany(remarks.length, 'remark of a desk', 'remarks of desks'),
+  ]
+    .filter(Boolean)
+    .join(', ')
+  return { count, ...newest }
+}
