@@ -7,8 +7,9 @@ them, so that parts of words are found.
 The store keeps what is made of a message as PostgreSQL's tsvector, and searches it by a tsquery; both are written here, so that no other parser has a say.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from difflib import SequenceMatcher, get_close_matches
 from functools import lru_cache
 
 import regex
@@ -156,3 +157,46 @@ def _find(term: Term, text: Folded) -> Iterator[tuple[int, int]]:
         is_found = words[last].startswith(term.words[-1]) if term.is_prefix else words[last] == term.words[-1]
         if is_found:
             yield spans[at][0], spans[last][1]
+
+
+#: Of a word as long as this a letter may be wrong; of shorter ones too many others are near. Common practice, no source.
+_SHORTEST_MEANT = 4
+#: Who writes more than this has copied it from somewhere.
+_MOST_MEANT = 6
+#: How alike two words have to be, as difflib counts it: twice the letters they share, by all they have. 0.75 is one wrong letter of four.
+_ALIKE = 0.75
+
+
+def suggest(terms: tuple[Term, ...], known: Mapping[str, int]) -> str | None:
+    """What somebody who found nothing may have meant, written as one would search for it: each word that stands nowhere, by the likest of
+    those that do, the most used of several that are as like. `known` is how often each folded word stands somewhere. None where there is
+    nothing like it, or nothing to better."""
+    meant: dict[str, str] = {}
+    if len(terms) > _MOST_MEANT:
+        return None
+    for term in terms:
+        for at, word in enumerate(term.words):
+            may_go_on = term.is_prefix and at == len(term.words) - 1
+            if term.is_not or word in known or len(word) < _SHORTEST_MEANT or word in meant:
+                continue
+            if may_go_on and any(one.startswith(word) for one in known):
+                continue
+            near = [one for one in known if abs(len(one) - len(word)) <= 2]
+            found = get_close_matches(word, near, n=5, cutoff=_ALIKE)
+            if not found:
+                return None
+            likest = SequenceMatcher(None, word, found[0]).ratio()
+            as_like = [one for one in found if SequenceMatcher(None, word, one).ratio() == likest]
+            meant[word] = max(as_like, key=lambda one: (known[one], one))
+    if not meant:
+        return None
+    # The last word may go on by itself, as it does while one writes.
+    return " ".join(_write_term(term, meant, is_last=at == len(terms)) for at, term in enumerate(terms, 1))
+
+
+def _write_term(term: Term, meant: Mapping[str, str], *, is_last: bool) -> str:
+    words = " ".join(meant.get(word, word) for word in term.words)
+    front = "-" if term.is_not else ""
+    if len(term.words) > 1:
+        return f'{front}"{words}"'
+    return front + words + ("*" if term.is_prefix and words == term.words[0] and not is_last else "")

@@ -32,6 +32,8 @@ from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
 LONGEST_PAGE = 200
+#: What a view counts at most: more than that says as much.
+MOST_COUNTED = 1000
 #: How many conversations one act can be done to from a filter.
 MOST_AT_ONCE = 5000
 #: For how long it is remembered that words are common, and of how many.
@@ -91,6 +93,13 @@ async def list_ids(house: House, scope: Scope, *, filters: Mapping[str, Any], no
     wanted = read_filters(filters, scope, get_band_edges(scope, now))
     async with house.db.transact(scope.workspace_id) as conn:
         return await desk.list_ids(conn, scope.workspace_id, scope.member_id, filters=wanted, limit=MOST_AT_ONCE)
+
+
+async def count_some(house: House, scope: Scope, *, filters: Mapping[str, Any], now: datetime) -> int:
+    """How many conversations the filters let through; from MOST_COUNTED on they are not counted further."""
+    wanted = read_filters(filters, scope, get_band_edges(scope, now))
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await desk.count_some(conn, scope.workspace_id, scope.member_id, filters=wanted, limit=MOST_COUNTED)
 
 
 async def list_rows_by_id(house: House, scope: Scope, ids: list[int]) -> str:

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
+from sorta.core import finding as core
 from sorta.core.finding import Term, excerpt, finds_something, list_asked, part, read_search, write_query, write_vector
 from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
@@ -11,6 +12,8 @@ from sorta.store import finding as store
 
 #: Made ready in one round of the clock: some tenths of a second of work.
 AT_ONCE = 2000
+#: For who found nothing: so many of the last messages are looked through for words, and so many words are known of.
+LOOKED_THROUGH, MOST_WORDS = 5000, 20_000
 
 
 async def find(house: House, scope: Scope, words: str, limit: int = 8) -> dict[str, Any]:
@@ -39,6 +42,20 @@ async def find(house: House, scope: Scope, words: str, limit: int = 8) -> dict[s
         piece = excerpt(one["body"], terms)
         shown.append({**one, "body": piece.text, "marks": [list(mark) for mark in piece.marks]})
     return {"people": people, "messages": shown, "has_more": len(messages) > limit, "is_ready": is_ready}
+
+
+async def suggest(house: House, scope: Scope, words: str) -> str | None:
+    """What somebody who found nothing may have meant, of the words that stand in what they see; None where that would find nothing either."""
+    terms = read_search(words)
+    if not finds_something(terms):
+        return None
+    async with house.db.transact(scope.workspace_id) as conn:
+        known = await store.list_known(conn, scope.workspace_id, messages=LOOKED_THROUGH, limit=MOST_WORDS)
+    meant = await house.workshop.do(core.suggest, terms, known)
+    if meant is None:
+        return None
+    found = await find(house, scope, meant, limit=1)
+    return meant if found["people"] or found["messages"] else None
 
 
 def make_patterns(terms: tuple[Term, ...]) -> list[str]:

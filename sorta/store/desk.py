@@ -250,6 +250,15 @@ async def list_ids(
     return [(row["id"], row["seq"]) for row in await db.fetch_dicts(conn, query, values)]
 
 
+async def count_some(conn: Conn, workspace_id: int, member_id: int, *, filters: Mapping[str, Any], limit: int) -> int:
+    """How many there are, at most `limit`."""
+    asked = narrow(filters)
+    query = SQL.count_some.replace("{which}", compose(asked))
+    values = {"workspace_id": workspace_id, "member_id": member_id, "limit": limit, **asked}
+    (row,) = await db.fetch_dicts(conn, query, values)
+    return int(row["n"])
+
+
 async def count_moves(conn: Conn, workspace_id: int) -> list[MoveCount]:
     return await db.fetch_all(conn, MoveCount, SQL.count_moves, {"workspace_id": workspace_id})
 

@@ -50,3 +50,13 @@ async def set_folded(conn: Conn, workspace_id: int, found: Sequence[tuple[int, s
     ids, names, handles, folded = ([one[n] for one in found] for n in range(4))
     values = {"workspace_id": workspace_id, "ids": ids, "names": names, "handles": handles, "folded": folded}
     await db.execute(conn, SQL.set_folded, values)
+
+
+async def list_known(conn: Conn, workspace_id: int, *, messages: int, limit: int) -> dict[str, int]:
+    """The words of the messages that came last and of names, with how often each stands there."""
+    values = {"workspace_id": workspace_id, "messages": messages, "limit": limit}
+    known = {row["word"]: int(row["n"]) for row in await db.fetch_dicts(conn, SQL.list_words, values)}
+    for row in await db.fetch_dicts(conn, SQL.list_name_words, {"workspace_id": workspace_id, "limit": limit}):
+        for word in row["folded"].split():
+            known[word] = known.get(word, 0) + 1
+    return known

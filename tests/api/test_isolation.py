@@ -141,6 +141,7 @@ QUERIES = {
     "find": {"words": "quokka"},
     "list_rows": {"ids": [1]},
     "add_attachment": {"name": "x.txt"},
+    "suggest_words": {"words": "quokkaa"},
     "export_conversations_csv": {"figure": "came_in"},
     "export_conversations_streams": {"figure": "came_in"},
     "export_conversations_xlsx": {"figure": "came_in"},

@@ -156,7 +156,8 @@ EXPORTS = (
     "export_conversations_csv",
     "export_conversations_xlsx",
     "export_conversations_streams",
-    "export_conversations_streams",
+    "export_conversations",
+    "export_workbook",
 )
 #: Reading that needs more than to see the workspace.
 READS = {

@@ -7,7 +7,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sorta.core.finding import Term, excerpt, finds_something, list_asked, read_search, write_query, write_vector
+from sorta.core.finding import (
+    Term,
+    excerpt,
+    finds_something,
+    list_asked,
+    part,
+    read_search,
+    suggest,
+    write_query,
+    write_vector,
+)
 
 texts = st.text(st.characters(codec="utf-8", exclude_characters="\x00"), max_size=80)
 
@@ -87,3 +97,59 @@ def test_the_piece_that_is_shown_has_what_was_found_in_it() -> None:
     assert len(shown.text) < 200
     short = excerpt("水族館は楽しい", read_search("族館", typing=False))
     assert [short.text[a:b] for a, b in short.marks] == ["族館"]
+
+
+#: English words as they are often misspelled; from memory of lists of common misspellings (Birkbeck's and Wikipedia's).
+MISSPELLED = {
+    "recieve": "receive", "seperate": "separate", "definately": "definitely", "accomodate": "accommodate", "occured": "occurred",
+    "adress": "address", "tommorow": "tomorrow", "begining": "beginning", "beleive": "believe", "calender": "calendar",
+    "neccessary": "necessary", "wich": "which", "restarant": "restaurant", "foriegn": "foreign", "goverment": "government",
+    "untill": "until", "wierd": "weird", "acheive": "achieve", "truely": "truly", "publically": "publicly",
+}  # fmt: skip
+
+
+def test_what_is_misspelled_is_taken_for_what_was_meant() -> None:
+    known = dict.fromkeys(MISSPELLED.values(), 3) | dict.fromkeys(
+        ["ticket", "season", "pass", "walrus", "refund", "queue"], 9
+    )
+    meant = {wrong: suggest(read_search(wrong), known) for wrong in MISSPELLED}
+    assert [(wrong, got) for wrong, got in meant.items() if got != MISSPELLED[wrong]] == []
+
+
+@pytest.mark.parametrize(
+    ("said", "meant"),
+    [
+        ("walrsu", "walrus"),
+        ('"season pas"', None),
+        ('"seson pass"', '"season pass"'),
+        ("seson -refnud", "season -refnud"),
+        ("walrus", None),
+        ("walr", None),
+        ("zzzzzz", None),
+        ("ödegrad", "odegard"),
+        ("tickte walrus", "ticket walrus"),
+        ("", None),
+        ("…", None),
+    ],
+)
+def test_what_nothing_is_wrong_with_or_nothing_is_like_is_left(said: str, meant: str | None) -> None:
+    known = {"season": 9, "pass": 2, "walrus": 3, "refund": 1, "ticket": 4, "odegard": 1}
+    assert suggest(read_search(said), known) == meant
+
+
+def test_of_two_as_like_the_more_used_is_meant() -> None:
+    assert suggest(read_search("tixket"), {"ticket": 1, "tibket": 8}) == "tibket"
+
+
+@given(st.lists(st.text(max_size=12), max_size=40), st.text(max_size=40))
+def test_what_is_suggested_is_made_of_words_that_are_known(texts: list[str], said: str) -> None:
+    known: dict[str, int] = {}
+    for text in texts:
+        for word in part(text):
+            known[word] = known.get(word, 0) + 1
+    meant = suggest(read_search(said), known)
+    if meant is None:
+        return
+    for term in read_search(meant, typing=False):
+        if not term.is_not:
+            assert all(word in known or word in {w for t in read_search(said) for w in t.words} for word in term.words)

@@ -32,6 +32,7 @@ def test_signing_in_and_out(demo: Demo, browser) -> None:
 
 def test_from_a_comment_outside_to_an_answer_outside(enter: Enter, demo: Demo, outside: Outside) -> None:
     """Two browsers at the desk, one on the Outside's own page; each step within a second, nothing reloaded."""
+    outside.say("Somebody was here before, 1000")
     mara, ilse = enter("mara", "/w/1/desk?move=unsorted"), enter("ilse", "/w/1/desk?move=unsorted")
     for page in (mara, ilse):
         expect(page.locator("[data-conversation]").first).to_be_visible()

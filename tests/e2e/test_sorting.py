@@ -24,7 +24,7 @@ def test_filters_act_at_once_stand_in_the_address_and_make_views(enter: Enter, o
     page.keyboard.press("f")
     page.locator("[data-filter='network=commonfold']").click()
     page.locator("[data-filter='reads_as=complaint']").click()
-    page.get_by_label("Words in a message").fill("filtered")
+    page.get_by_label("Words in a message, or a filter").fill("filtered")
     page.get_by_role("button", name="Find", exact=True).click()
     expect(page.locator("[data-conversation]")).to_have_count(1)
     expect(page.locator("[data-conversation]")).to_contain_text("Filippa Filter")
@@ -293,7 +293,7 @@ def test_the_overview_opens_queues_and_the_feed_is_live(enter: Enter, outside: O
     said = outside.say("Straight into the FEED", kind="form_entry", name="Fee Dahl")
     feed = page.get_by_test_id("feed")
     expect(feed.locator("li").first).to_contain_text("Straight into the FEED")
-    expect(page).to_have_title(re.compile(r"^\(\d+\) Sorta$"))
+    expect(page).to_have_title(re.compile(r"^\(\d+\) Overview, Sorta$"))
     post = next(
         t for t in outside.control_state()["things"] if t.get("name") and t["attributedTo"]["id"].endswith("/brinewick")
     )

@@ -7,7 +7,9 @@ import pytest
 from sorta.core.errors import Invalid
 from sorta.core.ports import EditSeen
 from sorta.services import desk, finding, ingest, profiles
+from sorta.services.house import seen_by
 from tests.services.test_acts import reply
+from tests.services.test_groups import limit
 from tests.world import World, name_database
 
 pytestmark = pytest.mark.anyio
@@ -157,3 +159,22 @@ async def test_another_workspace_finds_nothing_of_it(world: World) -> None:
     await fill(world)
     assert await find(world, "pass", "otto") == []
     assert name_database(world)
+
+
+async def test_who_mistypes_is_told_what_stands_here_and_nothing_of_elsewhere(world: World) -> None:
+    await fill(world)
+
+    async def suggest(words: str, who: str = "ilse") -> str | None:
+        return await finding.suggest(world.house, world.scopes[who], words)
+
+    assert await suggest("seasson pas") == "season pas"
+    assert await suggest("Odegrad") == "odegard"
+    assert await suggest("season") is None
+    assert await suggest("-season") is None
+    # Each word stands somewhere, but nowhere together.
+    assert await suggest("seasson 1930") is None
+    assert await suggest("seasson", "otto") is None
+    # Who does not see what it stands in hears of none of its words.
+    await limit(world, "ilse", "pixfern")
+    with seen_by(world.scopes["ilse"].member_id):
+        assert await suggest("seasson pas") is None

@@ -4,11 +4,13 @@ from datetime import datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query, Response
+from fastapi.responses import StreamingResponse
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep, describe_query, make_query_reader
+from sorta.api.downloads import CSV, XLSX, name_file
 from sorta.api.schemas import desk as shapes
 from sorta.api.schemas.reports import read_behind
-from sorta.services import desk, finding, reports
+from sorta.services import desk, finding, report_export, reports
 from sorta.services.house import House, Scope
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["desk"])
@@ -53,6 +55,36 @@ async def list_conversation_ids(
     """All that the filters let through, for one act on all of it."""
     found = await desk.list_ids(house, scope, filters=await _narrow(house, scope, query, now), now=now)
     return shapes.Ids(ids=[id for id, _ in found], seqs=[seq for _, seq in found])
+
+
+@router.get("/count")
+async def count_conversations(
+    house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.ListFilters, Query()]
+) -> shapes.Many:
+    """How many conversations the filters let through, up to a thousand."""
+    n = await desk.count_some(house, scope, filters=await _narrow(house, scope, query, now), now=now)
+    return shapes.Many(n=n, is_more=n >= desk.MOST_COUNTED)
+
+
+@router.get("/conversations.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})
+async def export_conversations(
+    house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.ListFilters, Query()]
+) -> Response:
+    """All that the filters let through, as CSV (RFC 4180)."""
+    filters = await _narrow(house, scope, query, now)
+    parts = await report_export.list_filtered(house, scope, filters, now)
+    return StreamingResponse(report_export.stream_csv(parts), media_type=CSV, headers=name_file("conversations.csv"))
+
+
+@router.get("/conversations.xlsx", response_class=Response, responses={200: {"content": {XLSX: {}}}})
+async def export_workbook(
+    house: HouseDep, scope: ScopeDep, now: NowDep, query: Annotated[shapes.ListFilters, Query()]
+) -> Response:
+    """The same as a workbook."""
+    filters = await _narrow(house, scope, query, now)
+    parts = await report_export.list_filtered(house, scope, filters, now)
+    blocks = report_export.stream_rows(house, scope, parts)
+    return StreamingResponse(blocks, media_type=XLSX, headers=name_file("conversations.xlsx"))
 
 
 @router.get("/rows", response_model=shapes.Page)
@@ -117,6 +149,14 @@ async def list_presence(house: HouseDep, scope: ScopeDep, now: NowDep) -> list[s
 async def list_members(house: HouseDep, scope: ScopeDep) -> list[shapes.Member]:
     """Who works here."""
     return [shapes.Member.model_validate(m) for m in await desk.list_members(house, scope)]
+
+
+@router.get("/find/suggestion")
+async def suggest_words(
+    house: HouseDep, scope: ScopeDep, words: Annotated[str, Query(max_length=200)]
+) -> shapes.Suggestion:
+    """What somebody who found nothing may have meant."""
+    return shapes.Suggestion(words=await finding.suggest(house, scope, words))
 
 
 @router.get("/find")

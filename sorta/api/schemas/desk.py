@@ -451,6 +451,13 @@ class Sheet(BaseModel):
     target_minutes: int = Field(description="Working minutes promised for this priority and audience")
 
 
+class Many(BaseModel):
+    """How many there are; `is_more`: at least so many."""
+
+    n: int
+    is_more: bool
+
+
 class Ids(BaseModel):
     """Conversations, each with the newest number of its trail."""
 
@@ -529,6 +536,12 @@ class FoundMessage(BaseModel):
     person_name: str
     network: str
     move: Move
+
+
+class Suggestion(BaseModel):
+    words: str | None = Field(
+        description="Finds something; null where nothing that stands here is like what was asked for"
+    )
 
 
 class Found(BaseModel):

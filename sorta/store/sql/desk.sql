@@ -82,6 +82,9 @@ on conflict (workspace_id, dimension, move, value) do update set n = tally.n + e
 select id, seq from conversation where workspace_id = %(workspace_id)s and {which}
 order by sort_due, sort_rank, id limit %(limit)s;
 
+-- count_some: how many conversations the filters let through, up to a limit; fragments as for list_rows
+select count(*) as n from (select from conversation where workspace_id = %(workspace_id)s and {which} limit %(limit)s) c;
+
 -- is_common: whether words stand in so many messages that looking into each conversation finds a page soonest
 select is_common(%(words)s::text[]);
 

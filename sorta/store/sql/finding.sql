@@ -29,3 +29,12 @@ select id, name, handle from identity where workspace_id = %(workspace_id)s and 
 -- set_folded: as names and handles are found, where they are still written so
 update identity i set folded = g.folded from unnest(%(ids)s::bigint[], %(names)s::text[], %(handles)s::text[], %(folded)s::text[]) as g (id, name, handle, folded)
 where i.workspace_id = %(workspace_id)s and i.id = g.id and i.name = g.name and i.handle = g.handle;
+
+-- list_words: how often each word stands in the messages that came last, of what one sees
+select word, ndoc as n from ts_stat(format(
+  'select m.words from (select words from message where workspace_id = %%s and words is not null order by arrived_at desc limit %%s) m',
+  %(workspace_id)s::bigint, %(messages)s::integer))
+where length(word) between 3 and 40 order by ndoc desc limit %(limit)s;
+
+-- list_name_words: names and handles as people are found by them, the last that came
+select folded from identity where workspace_id = %(workspace_id)s and folded is not null order by id desc limit %(limit)s;

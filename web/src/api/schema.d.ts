@@ -1269,6 +1269,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/conversations.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Conversations
+         * @description All that the filters let through, as CSV (RFC 4180).
+         */
+        get: operations["export_conversations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/conversations.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Workbook
+         * @description The same as a workbook.
+         */
+        get: operations["export_workbook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/conversations/import": {
         parameters: {
             query?: never;
@@ -1529,6 +1569,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Count Conversations
+         * @description How many conversations the filters let through, up to a thousand.
+         */
+        get: operations["count_conversations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/counts": {
         parameters: {
             query?: never;
@@ -1769,6 +1829,26 @@ export interface paths {
          * @description People and messages by their words.
          */
         get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/find/suggestion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Suggest Words
+         * @description What somebody who found nothing may have meant.
+         */
+        get: operations["suggest_words"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7435,16 +7515,6 @@ export interface components {
             /** Left Out */
             left_out: string[];
         };
-        /**
-         * Many
-         * @description One act on several conversations.
-         */
-        Many: {
-            /** Act */
-            act: components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"] | components["schemas"]["HandOver"] | components["schemas"]["Reopen"] | components["schemas"]["Tag"] | components["schemas"]["Watch"] | components["schemas"]["Correct"];
-            /** On */
-            on: components["schemas"]["Aim"][];
-        };
         /** Member */
         Member: {
             /** Id */
@@ -9069,7 +9139,7 @@ export interface components {
             /** Standing */
             standing: number | null;
             /** Suggestions */
-            suggestions: components["schemas"]["Suggestion"][];
+            suggestions: components["schemas"]["sorta__api__schemas__people__Suggestion"][];
             /** Tags */
             tags: number[];
             /** Worth */
@@ -10759,18 +10829,6 @@ export interface components {
             since: string;
         };
         /**
-         * Suggestion
-         * @description Somebody who may be the same person.
-         */
-        Suggestion: {
-            /** Name */
-            name: string;
-            /** Person Id */
-            person_id: number;
-            /** Reasons */
-            reasons: string[];
-        };
-        /**
          * SuggestionShown
          * @description What speaks for a saved reply: the chance that it fits, and the likest message that was answered with it.
          */
@@ -11679,6 +11737,16 @@ export interface components {
             /** Seq */
             seq: number;
         };
+        /**
+         * Many
+         * @description One act on several conversations.
+         */
+        sorta__api__schemas__acts__Many: {
+            /** Act */
+            act: components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"] | components["schemas"]["HandOver"] | components["schemas"]["Reopen"] | components["schemas"]["Tag"] | components["schemas"]["Watch"] | components["schemas"]["Correct"];
+            /** On */
+            on: components["schemas"]["Aim"][];
+        };
         /** SentBack */
         sorta__api__schemas__approvals__SentBack: {
             /** Reason */
@@ -11721,6 +11789,36 @@ export interface components {
             person_name: string;
             /** Words */
             words: string | null;
+        };
+        /**
+         * Many
+         * @description How many there are; `is_more`: at least so many.
+         */
+        sorta__api__schemas__desk__Many: {
+            /** Is More */
+            is_more: boolean;
+            /** N */
+            n: number;
+        };
+        /** Suggestion */
+        sorta__api__schemas__desk__Suggestion: {
+            /**
+             * Words
+             * @description Finds something; null where nothing that stands here is like what was asked for
+             */
+            words: string | null;
+        };
+        /**
+         * Suggestion
+         * @description Somebody who may be the same person.
+         */
+        sorta__api__schemas__people__Suggestion: {
+            /** Name */
+            name: string;
+            /** Person Id */
+            person_id: number;
+            /** Reasons */
+            reasons: string[];
         };
     };
     responses: never;
@@ -13193,7 +13291,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Many"];
+                "application/json": components["schemas"]["sorta__api__schemas__acts__Many"];
             };
         };
         responses: {
@@ -14126,6 +14224,128 @@ export interface operations {
             };
         };
     };
+    export_conversations: {
+        parameters: {
+            query?: {
+                owner?: string[];
+                team?: number[];
+                account?: number[];
+                network?: string[];
+                group?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                tag?: number[];
+                person_tag?: number[];
+                sentiment?: number[];
+                reads_as?: (components["schemas"]["ReadsAs"] | "not_sure")[];
+                bare_mention?: boolean | null;
+                language?: string[];
+                priority?: number[];
+                band?: components["schemas"]["Band"] | null;
+                due_from?: string | null;
+                due_until?: string | null;
+                since?: string | null;
+                /** @description The last day that counts */
+                until?: string | null;
+                unread?: boolean | null;
+                watched?: boolean | null;
+                attachment?: boolean | null;
+                words?: string | null;
+                person?: number | null;
+                move?: components["schemas"]["ListedMove"];
+                /** @description A figure of a report, as an address: `figure=kept&period=28_days` */
+                report?: string | null;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_workbook: {
+        parameters: {
+            query?: {
+                owner?: string[];
+                team?: number[];
+                account?: number[];
+                network?: string[];
+                group?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                tag?: number[];
+                person_tag?: number[];
+                sentiment?: number[];
+                reads_as?: (components["schemas"]["ReadsAs"] | "not_sure")[];
+                bare_mention?: boolean | null;
+                language?: string[];
+                priority?: number[];
+                band?: components["schemas"]["Band"] | null;
+                due_from?: string | null;
+                due_until?: string | null;
+                since?: string | null;
+                /** @description The last day that counts */
+                until?: string | null;
+                unread?: boolean | null;
+                watched?: boolean | null;
+                attachment?: boolean | null;
+                words?: string | null;
+                person?: number | null;
+                move?: components["schemas"]["ListedMove"];
+                /** @description A figure of a report, as an address: `figure=kept&period=28_days` */
+                report?: string | null;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     import_conversations: {
         parameters: {
             query?: never;
@@ -14583,6 +14803,67 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MadeWorkspace"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    count_conversations: {
+        parameters: {
+            query?: {
+                owner?: string[];
+                team?: number[];
+                account?: number[];
+                network?: string[];
+                group?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                tag?: number[];
+                person_tag?: number[];
+                sentiment?: number[];
+                reads_as?: (components["schemas"]["ReadsAs"] | "not_sure")[];
+                bare_mention?: boolean | null;
+                language?: string[];
+                priority?: number[];
+                band?: components["schemas"]["Band"] | null;
+                due_from?: string | null;
+                due_until?: string | null;
+                since?: string | null;
+                /** @description The last day that counts */
+                until?: string | null;
+                unread?: boolean | null;
+                watched?: boolean | null;
+                attachment?: boolean | null;
+                words?: string | null;
+                person?: number | null;
+                move?: components["schemas"]["ListedMove"];
+                /** @description A figure of a report, as an address: `figure=kept&period=28_days` */
+                report?: string | null;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["sorta__api__schemas__desk__Many"];
                 };
             };
             /** @description Client Error */
@@ -15086,6 +15367,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Found"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    suggest_words: {
+        parameters: {
+            query: {
+                words: string;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["sorta__api__schemas__desk__Suggestion"];
                 };
             };
             /** @description Client Error */

@@ -1,4 +1,7 @@
 /** Filters and order as they stand in the address, and the words for them. */
+import { BANDS } from '@/lib/bands'
+import { KINDS } from '@/lib/words'
+
 export const LISTS = [
   'owner',
   'team',
@@ -34,14 +37,41 @@ type Query = Record<string, unknown>
 const words = (value: unknown): string[] =>
   (Array.isArray(value) ? value : [value]).filter((v): v is string => typeof v === 'string' && v !== '')
 
-export function readFilters(query: Query): Filters {
-  const set: Filters = {}
-  for (const name of [...LISTS, ...FLAGS, ...TEXTS]) {
-    const values = words(query[name])
-    if (values.length) set[name] = values
-  }
-  return set
+const isNumber = (value: string): boolean => /^\d{1,15}$/.test(value)
+const isDay = (value: string): boolean => /^\d{4}-\d\d-\d\d/.test(value) && !Number.isNaN(Date.parse(value))
+const oneOf = (values: readonly string[]) => (value: string) => values.includes(value)
+/** What a value of each has to be: an address may be written by hand, or be from before. */
+const READABLE: Record<string, (value: string) => boolean> = {
+  ...Object.fromEntries([...NUMBERS, 'person'].map((name) => [name, isNumber])),
+  ...Object.fromEntries(FLAGS.map((name) => [name, oneOf(['true', 'false'])])),
+  owner: (value) => isNumber(value) || ['me', 'nobody'].includes(value),
+  priority: oneOf(['0', '1', '2', '3']),
+  sentiment: oneOf(['-1', '0', '1']),
+  reads_as: (value) => value in SHOWN_AS,
+  kind: (value) => value in KINDS,
+  network: (value) => /^[a-z_]{1,40}$/.test(value),
+  language: (value) => /^[a-z]{2,3}$/.test(value),
+  band: oneOf(BANDS.map(([key]) => key)),
+  due_from: isDay,
+  due_until: isDay,
+  since: isDay,
+  until: isDay,
 }
+
+/** What an address asks for, and what of it cannot be read: that is said, and left out. */
+export function readAddress(query: Query): { filters: Filters; unread: string[] } {
+  const filters: Filters = {}
+  const unread: string[] = []
+  for (const name of [...LISTS, ...FLAGS, ...TEXTS]) {
+    const isReadable = READABLE[name] ?? (() => true)
+    const values = words(query[name])
+    const readable = values.filter(isReadable)
+    if (readable.length) filters[name] = readable
+    unread.push(...values.filter((v) => !isReadable(v)).map((v) => `${TITLES[name] ?? name} “${v.slice(0, 40)}”`))
+  }
+  return { filters, unread }
+}
+export const readFilters = (query: Query): Filters => readAddress(query).filters
 
 export const readOrder = (query: Query): Order | undefined => ORDERS.find(([key]) => key === query.order)?.[0]
 

@@ -60,6 +60,12 @@ export const router = createRouter({
       component: () => import('@/views/DeskView.vue'),
     },
     {
+      path: '/w/:workspace(\\d+)/desk/print',
+      name: 'desk-print',
+      meta: { title: 'A list to print' },
+      component: () => import('@/views/DeskPrintView.vue'),
+    },
+    {
       path: '/w/:workspace(\\d+)/overview',
       name: 'overview',
       meta: { title: 'Overview' },

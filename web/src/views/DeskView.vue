@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { useQueryCache } from '@pinia/colada'
 import type { Act, CameBack, Desk, Message, ReplyMode } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
@@ -30,6 +30,7 @@ import SheetScript from '@/features/desk/SheetScript.vue'
 import ThreadDialog from '@/features/desk/ThreadDialog.vue'
 import UndoLine from '@/features/desk/UndoLine.vue'
 import type { Label } from '@/lib/filters'
+import { rememberDesk } from '@/features/desk/lastDesk'
 import { findLeft } from '@/features/desk/left'
 import { useActs, type TakenBack } from '@/features/desk/useActs'
 import { useComposer } from '@/features/desk/useComposer'
@@ -45,14 +46,16 @@ import { useViews } from '@/features/desk/useViews'
 import { useWalk } from '@/features/desk/useWalk'
 import { useWriting } from '@/features/desk/useWriting'
 import FindPalette, { type Doable } from '@/features/find/FindPalette.vue'
+import { useSuggestion } from '@/features/find/useSuggestion'
 import { usePlaces } from '@/features/find/usePlaces'
 import TopBand from '@/features/frame/TopBand.vue'
 import { MOVES } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
 const router = useRouter()
+const route = useRoute()
 const session = useSession()
-const { members, directory, sayMember, refetchAccounts, refetchDirectory } = useDirectory()
+const { members, directory, byTag, sayMember, refetchAccounts, refetchDirectory } = useDirectory()
 const { now } = useClock()
 
 const workspaceId = computed(() => session.workspaceId)
@@ -60,10 +63,20 @@ const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const me = computed(() => session.session?.member_id ?? 0)
 const maySort = computed(() => session.may('sort'))
 const address = useDeskAddress(workspaceId)
-const { move, openId, filters, order, go, goTo, setFilters, openView } = address
+const { move, openId, filters, unread, order, go, goTo, setFilters, openView } = address
 
+watch(
+  () => route.fullPath,
+  (path) => route.name === 'desk' && rememberDesk(workspaceId.value, path),
+  { immediate: true },
+)
 const queue = useQueue(workspaceId, move, filters, order)
 const chosen = useSelection(queue.rows, openId, () => JSON.stringify([move.value, filters.value]))
+const meant = useSuggestion(
+  workspaceId,
+  computed(() => filters.value.words?.[0] ?? ''),
+  computed(() => !queue.isFirst.value && !queue.rows.value.length && !queue.problem.value),
+)
 const { walk, extend, neighbours, finish, isDoneWith } = useWalk(address, queue, chosen, me)
 const saved = useViews(workspaceId, (words) => (acts.problem.value = words))
 const state = useSheet(workspaceId, openId)
@@ -236,6 +249,17 @@ async function takeOn(mode: ReplyMode, back: CameBack): Promise<void> {
   composer.restoreTo(mode, back)
   pen.value?.focus()
 }
+/** A tag that a colleague, or one's own act, has just made: its name is asked for once. */
+const askedTags = new Set<number>()
+watch(state.sheet, (sheet) => {
+  const named = sheet?.trail.flatMap((e) => ('tag' in e.data ? [Number(e.data.tag)] : [])) ?? []
+  const unknown = [...(sheet?.conversation.tags ?? []), ...(sheet?.person.tags ?? []), ...named].filter(
+    (id) => !byTag.value.has(id) && !askedTags.has(id),
+  )
+  if (!unknown.length || !directory.value) return
+  unknown.forEach((id) => askedTags.add(id))
+  void refetchDirectory()
+})
 const left = computed(() => state.sheet.value && findLeft(state.sheet.value, sayMember))
 /** To the newest of what colleagues have left, in the margin. */
 async function showLeft(): Promise<void> {
@@ -510,7 +534,7 @@ const doables = computed<Doable[]>(() => [
         <MoveTabs
           :counts="queue.counts.value"
           :move="move"
-          :has-all="Boolean(filters.report)"
+          :has-all="move === 'any' || Boolean(filters.report || filters.words)"
           @pick="(to) => go(null, to)" />
         <FilterBar
           ref="bar"
@@ -520,8 +544,10 @@ const doables = computed<Doable[]>(() => [
           :counts="queue.counts.value"
           :move="move"
           :views="saved.views.value ?? []"
+          :unread="unread"
           :person-name="queue.rows.value[0]?.person_name"
           @set="(f) => setFilters(f)"
+          @all="(isAll) => go(openId, isAll ? 'any' : 'our_move')"
           @order="(o) => setFilters(filters, o)"
           @view="openView"
           @save="naming = 'view'"
@@ -553,7 +579,20 @@ const doables = computed<Doable[]>(() => [
           :now="now"
           :others="presence.others.value"
           @open="go"
-          @select="(id, isRange) => (isRange ? chosen.extendTo(id) : chosen.toggle(id))" />
+          @select="(id, isRange) => (isRange ? chosen.extendTo(id) : chosen.toggle(id))"
+          @clear="setFilters({})">
+          <template #nothing>
+            <p v-if="meant" class="mt-1">
+              Did you mean
+              <button
+                type="button"
+                class="font-semibold text-pine underline"
+                data-test="meant"
+                @click="setFilters({ ...filters, words: [meant] })">
+                {{ meant }}</button>?
+            </p>
+          </template>
+        </QueueList>
       </section>
       <section
         v-if="state.sheet.value && openId !== null && state.phase.value !== 'failed'"

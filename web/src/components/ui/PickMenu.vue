@@ -11,7 +11,7 @@ defineProps<{
   plain?: boolean
   up?: boolean
 }>()
-const emit = defineEmits<{ pick: [value: T] }>()
+const emit = defineEmits<{ pick: [value: T]; opening: [] }>()
 const button = ref<{ $el: HTMLElement } | null>(null)
 defineExpose({ open: () => button.value?.$el.click() })
 </script>
@@ -21,6 +21,7 @@ defineExpose({ open: () => button.value?.$el.click() })
     <MenuButton
       ref="button"
       :disabled="disabled"
+      @click="emit('opening')"
       class="inline-flex max-w-full items-center gap-1.5 rounded px-2 py-[3px] text-[0.8125rem] whitespace-nowrap hover:bg-fold disabled:opacity-50 disabled:hover:bg-transparent"
       :class="plain ? 'font-semibold' : 'border border-rule bg-raised'">
       <slot>{{ label }}</slot>
@@ -38,7 +39,7 @@ defineExpose({ open: () => button.value?.$el.click() })
           :class="active ? 'bg-pine-wash text-pine' : ''"
           @click="emit('pick', choice.value)">
           <span>{{ choice.text }}</span>
-          <span v-if="choice.hint" class="text-xs text-ink-2">{{ choice.hint }}</span>
+          <span v-if="choice.hint" class="text-xs whitespace-nowrap text-ink-2">{{ choice.hint }}</span>
         </button>
       </MenuItem>
     </MenuItems>

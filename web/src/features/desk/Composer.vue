@@ -332,7 +332,6 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           v-bind="mentions.says.value"
           @input="(onInput($event), mentions.look())"
           @click="mentions.look"
-          @keydown="mentions.onKeydown"
           @paste="onFiles($event.clipboardData?.files, $event)"
           @drop="onFiles($event.dataTransfer?.files, $event)" />
       </div>

@@ -1,13 +1,25 @@
 <script setup lang="ts">
 /** What the queue is filtered by: always visible, each value with its count, one clear; the order; saved views. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import { computed, ref } from 'vue'
+import { computed, ref, toRef } from 'vue'
 import type { Counts, Standing, View } from '@/api/types'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { BANDS } from '@/lib/bands'
-import { ORDERS, SHOWN_AS, sayLanguage, SENTIMENTS, TITLES, toggle, type Filters, type Order } from '@/lib/filters'
+import FilterPanel, { type FilterChoice } from './FilterPanel.vue'
+import { useReadyViews } from './useReadyViews'
+import {
+  ORDERS,
+  SHOWN_AS,
+  sayLanguage,
+  SENTIMENTS,
+  TITLES,
+  toApi,
+  toggle,
+  type Filters,
+  type Order,
+} from '@/lib/filters'
 import { sayListed } from '@/lib/reports'
 import { KINDS, PRIORITIES, sayDay, sayTime } from '@/lib/words'
 import { useSession } from '@/stores/session'
@@ -19,33 +31,31 @@ const props = defineProps<{
   counts: Counts | null
   move: Standing
   views: View[]
+  /** What the address asks for that nobody can read. */
+  unread: string[]
   personName: string | undefined
 }>()
 const emit = defineEmits<{
   set: [filters: Filters]
   order: [order: Order]
-  view: [view: View]
+  view: [view: { query: View['query'] }]
   save: []
   forget: [view: View]
+  all: [isAll: boolean]
 }>()
 const session = useSession()
 const { members, accounts, networks, directory } = useDirectory()
 const button = ref<{ $el: HTMLElement } | null>(null)
 const menu = ref<{ open: () => void } | null>(null)
 
-interface Choice {
-  value: string
-  text: string
-  n?: number | undefined
-}
 const countOf = computed(() => new Map((props.counts?.values ?? []).map((v) => [`${v.dimension} ${v.value}`, v.n])))
 const of = (dimension: string, value: string | number): number => countOf.value.get(`${dimension} ${value}`) ?? 0
 const sum = (ids: number[]): number => ids.reduce((n, id) => n + of('account', id), 0)
 
-const groups = computed<{ name: string; choices: Choice[] }[]>(() => {
+const groups = computed<{ name: string; choices: FilterChoice[] }[]>(() => {
   const d = directory.value
   const band = props.counts?.moves.find((m) => m.move === props.move)
-  const list: { name: string; choices: Choice[] }[] = [
+  const list: { name: string; choices: FilterChoice[] }[] = [
     {
       name: 'owner',
       choices: [
@@ -128,7 +138,6 @@ const groups = computed<{ name: string; choices: Choice[] }[]>(() => {
   ]
   return list.filter((g) => g.choices.length)
 })
-const isSet = (name: string, value: string): boolean => props.filters[name]?.includes(value) ?? false
 const chips = computed(() =>
   Object.entries(props.filters).flatMap(([name, values]) =>
     (values ?? []).map((value) => {
@@ -173,26 +182,45 @@ const switches = computed(() => [
   { value: '', text: 'All accounts' },
   ...(directory.value?.groups ?? []).map((g) => ({ value: String(g.id), text: g.name })),
 ])
-const words = ref('')
-function setWords(): void {
-  emit('set', { ...props.filters, words: words.value.trim() ? [words.value.trim()] : [] })
-}
-/** Days on the workspace's calendar; the last one counts too. */
-function setDay(name: 'since' | 'until', day: string): void {
-  emit('set', { ...props.filters, [name]: day ? [day] : [] })
-}
+const ready = useReadyViews(
+  computed(() => session.workspaceId),
+  toRef(props, 'me'),
+  toRef(props, 'views'),
+)
+const sayCount = (key: string, isShared: boolean): string =>
+  [ready.counts.value.get(key), isShared ? 'shared' : ''].filter(Boolean).join(', ')
 const viewChoices = computed(() => [
-  ...props.views.map((v) => ({ value: `open ${v.id}`, text: v.name, hint: v.shared ? 'shared' : 'own' })),
+  ...ready.all.value.map((v) => ({
+    value: `open ${v.key}`,
+    text: v.name,
+    hint: sayCount(v.key, v.saved?.shared ?? false),
+  })),
   { value: 'save', text: 'Keep this as a view …' },
   ...props.views.filter((v) => v.own).map((v) => ({ value: `forget ${v.id}`, text: `Forget “${v.name}”` })),
+  { value: 'out print', text: 'Print this list' },
+  ...(session.may('export')
+    ? [
+        { value: 'out csv', text: 'Take this list out as CSV' },
+        { value: 'out xlsx', text: 'Take this list out as a workbook' },
+      ]
+    : []),
 ])
+/** The list that is shown, on paper or as a table of another program. */
+function takeOut(how: string): void {
+  const there = `/w/${session.workspaceId}/desk/print${window.location.search}`
+  if (how === 'print') return void window.open(there, '_blank')
+  const query = new URLSearchParams({ move: props.move })
+  for (const [name, values] of Object.entries(toApi(props.filters)))
+    for (const value of Array.isArray(values) ? (values as unknown[]) : [values]) query.append(name, String(value))
+  window.location.assign(`/api/workspaces/${session.workspaceId}/conversations.${how}?${query.toString()}`)
+}
 function pickView(choice: string): void {
   if (choice === 'save') return emit('save')
-  const [what, id] = choice.split(' ')
-  const view = props.views.find((v) => v.id === Number(id))
-  if (!view) return
-  if (what === 'open') emit('view', view)
-  else emit('forget', view)
+  const [what, key = ''] = choice.split(' ')
+  if (what === 'out') return takeOut(key)
+  const view = ready.all.value.find((v) => v.key === key)
+  if (what === 'open' && view) emit('view', view)
+  else if (view?.saved) emit('forget', view.saved)
 }
 defineExpose({ open: () => button.value?.$el.click(), openViews: () => menu.value?.open() })
 </script>
@@ -222,57 +250,14 @@ defineExpose({ open: () => button.value?.$el.click(), openViews: () => menu.valu
       <PopoverPanel
         class="absolute top-full left-1 z-30 max-h-[68vh] w-[390px] max-w-[96vw] scroll-quiet overflow-y-auto rounded-md border border-rule bg-raised p-3 shadow-xl"
         data-test="filter-panel"
-        data-key-scope
-        focus>
-        <form class="mb-2 flex gap-1.5" @submit.prevent="(setWords(), close())">
-          <input
-            v-model="words"
-            class="w-full rounded border border-rule bg-sheet px-2 py-1"
-            placeholder="Words in a message"
-            aria-label="Words in a message" />
-          <button type="submit" class="rounded bg-pine px-2.5 font-bold text-on-pine">Find</button>
-        </form>
-        <div class="mb-2 flex gap-3 text-xs text-ink-2">
-          <label
-            >Since
-            <input
-              type="date"
-              class="rounded border border-rule bg-sheet px-1 py-0.5 text-ink"
-              :value="filters.since?.[0]?.slice(0, 10)"
-              @change="setDay('since', ($event.target as HTMLInputElement).value)"
-          /></label>
-          <label
-            >Until
-            <input
-              type="date"
-              class="rounded border border-rule bg-sheet px-1 py-0.5 text-ink"
-              :value="filters.until?.[0]?.slice(0, 10)"
-              @change="setDay('until', ($event.target as HTMLInputElement).value)"
-          /></label>
-        </div>
-        <fieldset v-for="g in groups" :key="g.name" class="mb-2">
-          <legend class="mb-1 text-xs font-semibold text-ink-2">{{ TITLES[g.name] }}</legend>
-          <div class="flex flex-wrap gap-1">
-            <button
-              v-for="c in g.choices"
-              :key="c.value"
-              type="button"
-              class="rounded-full border px-2 py-0.5"
-              :class="
-                isSet(g.name, c.value)
-                  ? 'border-pine bg-pine-wash font-semibold text-pine'
-                  : 'border-rule bg-sheet hover:bg-fold'
-              "
-              :aria-pressed="isSet(g.name, c.value)"
-              :data-filter="`${g.name}=${c.value}`"
-              @click="emit('set', toggle(filters, g.name, c.value))">
-              {{ c.text
-              }}<span v-if="c.n !== undefined" class="ml-1 text-ink-2">{{
-                g.name === 'unread' && c.n === 1000 ? '1,000 or more' : c.n
-              }}</span>
-            </button>
-          </div>
-        </fieldset>
+        data-key-scope>
+        <FilterPanel
+          :groups="groups"
+          :filters="filters"
+          :move="move"
+          @set="(f) => emit('set', f)"
+          @all="(isAll) => emit('all', isAll)"
+          @close="close()" />
       </PopoverPanel>
     </Popover>
     <button
@@ -302,9 +287,19 @@ defineExpose({ open: () => button.value?.$el.click(), openViews: () => menu.valu
         @pick="(o) => emit('order', o)"
         >{{ ORDERS.find(([k]) => k === order)?.[1] }}</PickMenu
       >
-      <PickMenu ref="menu" label="Views" plain align="right" :choices="viewChoices" @pick="pickView"
+      <PickMenu
+        ref="menu"
+        label="Views"
+        plain
+        align="right"
+        :choices="viewChoices"
+        @opening="ready.count()"
+        @pick="pickView"
         >Views <KeyCap keys="V"
       /></PickMenu>
     </span>
+    <p v-if="unread.length" role="status" class="w-full text-honey" data-test="unread-filters">
+      This address asks for what Sorta cannot filter by, which is left out: {{ unread.join(', ') }}.
+    </p>
   </div>
 </template>

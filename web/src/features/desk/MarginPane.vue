@@ -57,6 +57,8 @@ const titleOf = (e: TrailEvent): string =>
 const sayValue = (value: unknown): string =>
   (Array.isArray(value) ? value.join(' and ').replace('_', ' ') : value == null ? '' : String(value)) || 'none'
 
+/** A tag that has just been made is named as soon as the page has heard of it. */
+const tagOf = (e: TrailEvent): string => byTag.value.get(Number(e.data.tag)) ?? '…'
 /** What a reading was taken for and is now: a language by its name, a feeling as the scale from -1 to 1 has it. */
 function sayCorrected(field: string, was: unknown, now: unknown): string {
   const value = (one: unknown): string =>
@@ -91,13 +93,13 @@ function say(e: TrailEvent): string {
     case 'noted':
       return `${who} wrote a note`
     case 'tagged':
-      return `${who} tagged it ${byTag.value.get(Number(e.data.tag))}`
+      return `${who} tagged it ${tagOf(e)}`
     case 'untagged':
-      return `${who} took the tag ${byTag.value.get(Number(e.data.tag))} off`
+      return `${who} took the tag ${tagOf(e)} off`
     case 'person_tagged':
-      return `${who} tagged the person ${byTag.value.get(Number(e.data.tag))}`
+      return `${who} tagged the person ${tagOf(e)}`
     case 'person_untagged':
-      return `${who} took the person's tag ${byTag.value.get(Number(e.data.tag))} off`
+      return `${who} took the person's tag ${tagOf(e)} off`
     case 'watched':
       return rule ? `${who} lets ${sayMember(Number(e.data.member))} watch it` : `${who} watches it`
     case 'offered':

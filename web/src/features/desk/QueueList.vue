@@ -18,7 +18,7 @@ const props = defineProps<{
   now: number
   others: Map<number, Present[]>
 }>()
-const emit = defineEmits<{ open: [id: number]; select: [id: number, isRange: boolean] }>()
+const emit = defineEmits<{ open: [id: number]; select: [id: number, isRange: boolean]; clear: [] }>()
 /** A plain click opens, with Shift it chooses up to here; with Ctrl it is the browser's own, as on any link. */
 function click(id: number, event: MouseEvent): void {
   // Enter on a row is a click too; with a chord it was meant for something else, and opens no other tab.
@@ -131,7 +131,7 @@ onMounted(() => document.activeElement === document.body && focus())
 defineExpose({ show, focus })
 
 const EMPTY: Record<Standing, string> = {
-  any: 'This figure counts nothing.',
+  any: 'There is nothing yet.',
   unsorted: 'Everything is sorted. What waits for an answer stands under Our move.',
   our_move: 'Nothing waits for an answer from us. New arrivals come in under Unsorted.',
   in_review: 'No reply waits for approval.',
@@ -176,9 +176,18 @@ const EMPTY: Record<Standing, string> = {
           <div class="mt-2 h-3 w-4/5 rounded bg-fold" />
         </div>
       </div>
-      <p v-else-if="!lines.length && !queue.isFirst.value" class="px-6 py-10 text-center text-ink-2">
-        {{ queue.isFiltered.value && move !== 'any' ? 'Nothing here passes the filters.' : EMPTY[move] }}
-      </p>
+      <div v-else-if="!lines.length && !queue.isFirst.value" class="px-6 py-10 text-center text-ink-2">
+        <p>{{ queue.isFiltered.value ? 'Nothing here passes the filters.' : EMPTY[move] }}</p>
+        <slot name="nothing" />
+        <button
+          v-if="queue.isFiltered.value"
+          type="button"
+          class="mt-2 font-semibold text-pine underline"
+          data-test="clear-empty"
+          @click="emit('clear')">
+          Clear the filters
+        </button>
+      </div>
       <div v-else role="list" class="relative" :style="{ height: `${virtualizer.getTotalSize()}px` }">
         <div
           v-for="item in virtualizer.getVirtualItems()"

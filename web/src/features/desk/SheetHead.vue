@@ -20,7 +20,7 @@ const props = defineProps<{
   present: Present[]
 }>()
 const emit = defineEmits<{ act: [body: Act, words: string] }>()
-const { members, directory, byMember, byNetwork, byTag, byTeam, refetchDirectory, sayMember } = useDirectory()
+const { members, directory, byMember, byNetwork, byTag, byTeam, sayMember } = useDirectory()
 
 const c = computed(() => props.sheet.conversation)
 const network = computed(() => byNetwork.value.get(c.value.network)?.name ?? c.value.network)
@@ -56,7 +56,6 @@ function tag(name: string, on: boolean): void {
   const person = tagging.value === 'person'
   tagging.value = null
   emit('act', { act: 'tag', name, on, person }, `${on ? 'Tagged' : 'Tag taken off'}: ${name}`)
-  setTimeout(() => void refetchDirectory(), 300)
 }
 const isWatched = computed(() => c.value.watchers.includes(props.me))
 function watchIt(): void {

@@ -2,7 +2,7 @@
 import { computed, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Move, Standing, View } from '@/api/types'
-import { readFilters, readOrder, type Filters, type Order } from '@/lib/filters'
+import { readAddress, readOrder, type Filters, type Order } from '@/lib/filters'
 import { MOVES } from '@/lib/words'
 
 type Query = Record<string, string | string[]>
@@ -10,7 +10,7 @@ type Query = Record<string, string | string[]>
 export function useDeskAddress(workspaceId: Ref<number>) {
   const route = useRoute()
   const router = useRouter()
-  const isMove = (value: unknown): value is Move => MOVES.some(([key]) => key === value)
+  const isMove = (value: unknown): value is Standing => value === 'any' || MOVES.some(([key]) => key === value)
   /** A shared address names only the conversation. */
   const saysMove = computed(() => isMove(route.query.move) || Boolean(route.query.report))
   /** What a report counts is listed over all moves, unless one is chosen. */
@@ -20,7 +20,10 @@ export function useDeskAddress(workspaceId: Ref<number>) {
   const openId = computed(() =>
     'conversation' in route.params && route.params.conversation ? Number(route.params.conversation) : null,
   )
-  const filters = computed<Filters>(() => readFilters(route.query))
+  const read = computed(() => readAddress(route.query))
+  const filters = computed<Filters>(() => read.value.filters)
+  /** What the address asks for that nobody can read. */
+  const unread = computed(() => read.value.unread)
   const order = computed(() => readOrder(route.query))
   /** All that a saved view keeps. */
   const query = computed(
@@ -33,16 +36,14 @@ export function useDeskAddress(workspaceId: Ref<number>) {
     ...(id === null ? {} : { conversation: String(id) }),
   })
 
-  /** Open a conversation, or none; the filters stay within a move, what a report counts over all of them. */
+  /** Open a conversation, or none; the filters stay within a move, what is looked for or counted in a report over all of them. */
   function go(id: number | null, to: Standing = move.value): void {
-    void router.push({
-      name: 'desk',
-      params: paramsOf(id),
-      query: {
-        ...(to === move.value ? route.query : route.query.report ? { report: route.query.report } : {}),
-        move: to,
-      },
-    })
+    const { report, words } = route.query
+    const query =
+      to === move.value || to === 'any' || move.value === 'any'
+        ? route.query
+        : { ...(report ? { report } : {}), ...(words ? { words } : {}) }
+    void router.push({ name: 'desk', params: paramsOf(id), query: { ...query, move: to } })
   }
   /** Open a conversation wherever it stands. */
   function goTo(id: number): void {
@@ -60,9 +61,9 @@ export function useDeskAddress(workspaceId: Ref<number>) {
       query: { move: move.value, ...(by ? { order: by } : {}), ...set },
     })
   }
-  function openView(view: View): void {
+  function openView(view: { query: View['query'] }): void {
     void router.push({ name: 'desk', params: paramsOf(null), query: view.query as Query })
   }
-  return { saysMove, move, openId, filters, order, query, go, goTo, setMove, setFilters, openView }
+  return { saysMove, move, openId, filters, unread, order, query, go, goTo, setMove, setFilters, openView }
 }
 export type DeskAddress = ReturnType<typeof useDeskAddress>

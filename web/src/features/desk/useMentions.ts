@@ -48,16 +48,20 @@ export function useMentions(
     area.value?.focus()
     area.value?.setSelectionRange(from + name.length, from + name.length)
   }
-  function onKeydown(event: KeyboardEvent): void {
-    const many = found.value.length
-    if (!many || event.isComposing || event.ctrlKey || event.metaKey || event.altKey) return
-    if (event.key === 'ArrowDown') active.value = (active.value + 1) % many
-    else if (event.key === 'ArrowUp') active.value = (active.value + many - 1) % many
-    else if ((event.key === 'Enter' || event.key === 'Tab') && !event.shiftKey) void pick(active.value)
-    else return
-    event.preventDefault()
+  function step(by: number): void {
+    active.value = (active.value + found.value.length + by) % found.value.length
   }
-  useKeys({ Escape: () => (asked.value = null) }, () => (found.value.length ? area.value?.parentElement : null))
+  // Only while somebody is offered: else these keys are the field's.
+  useKeys(
+    {
+      ArrowDown: () => step(1),
+      ArrowUp: () => step(-1),
+      Enter: () => void pick(active.value),
+      Tab: () => void pick(active.value),
+      Escape: () => (asked.value = null),
+    },
+    () => (found.value.length ? area.value?.parentElement : null),
+  )
   const optionId = (n: number): string => `${listId}-${n}`
   /** What the field says of the list to who does not see it. */
   const says = computed(() =>
@@ -69,6 +73,6 @@ export function useMentions(
         }
       : {},
   )
-  return { found, active, look, pick, onKeydown, says, listId, optionId }
+  return { found, active, look, pick, says, listId, optionId }
 }
 export type Mentions = ReturnType<typeof useMentions>

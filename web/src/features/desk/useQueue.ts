@@ -27,7 +27,7 @@ const COMPARE: Record<Order, (a: Row, b: Row) => number> = {
   standing: (a, b) => (b.standing ?? 0) - (a.standing ?? 0) || byDue(a, b) || a.id - b.id,
 }
 
-function cursorOf(order: Order, row: Row): string {
+export function cursorOf(order: Order, row: Row): string {
   if (order === 'newest' || order === 'oldest') return `${row.last_at}~${row.id}`
   return `${row.due ?? ''}~${order === 'standing' ? (row.standing ?? 0) : row.priority}~${row.id}`
 }

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** Find people and messages, go to any place, do any act: one field, arrows and Enter. */
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogPanel } from '@headlessui/vue'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, toRef, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import { useKeys } from '@/composables/useKeys'
 import type { Found } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import { MOVE_WORDS } from '@/lib/words'
+import { useSuggestion } from './useSuggestion'
 
 export interface Doable {
   words: string
@@ -65,8 +66,16 @@ const isNothing = computed(
     !found.value.messages.length,
 )
 
+const suggestion = useSuggestion(
+  toRef(props, 'workspaceId'),
+  words,
+  computed(() => !isAsking.value && !found.value.people.length && !found.value.messages.length),
+)
+
 interface Choice {
   key: string
+  /** Choosing it goes on here. */
+  stays?: boolean
   /** What it is called, in pieces, those that were found marked. */
   title: { text: string; isFound: boolean }[]
   about: string
@@ -74,6 +83,20 @@ interface Choice {
   run: () => void
 }
 const groups = computed<{ name: string; choices: Choice[] }[]>(() => [
+  {
+    name: 'Did you mean',
+    choices: suggestion.value
+      ? [
+          {
+            key: 'meant',
+            title: [{ text: suggestion.value, isFound: false }],
+            about: 'stands here',
+            stays: true,
+            run: () => (words.value = suggestion.value ?? ''),
+          },
+        ]
+      : [],
+  },
   {
     name: 'People',
     choices: found.value.people.map((p) => ({
@@ -133,7 +156,7 @@ function cut(text: string, marks: number[][]): { text: string; isFound: boolean 
 const isHelping = ref(false)
 function pick(choice: Choice | null): void {
   if (!choice) return
-  emit('close')
+  if (!choice.stays) emit('close')
   choice.run()
 }
 const networkOf = (key: string): string => byNetwork.value.get(key)?.name ?? key

@@ -10,6 +10,7 @@ import { useKeys } from '@/composables/useKeys'
 import { useWaiting } from '@/composables/useWaiting'
 import AlertList from '@/features/frame/AlertList.vue'
 import ScreenDialog from '@/features/frame/ScreenDialog.vue'
+import { recallDesk } from '@/features/desk/lastDesk'
 import { sayTime, sayZone } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
@@ -36,7 +37,15 @@ watch(
 const places = computed(() => {
   const params = { workspace: String(session.workspaceId) }
   return [
-    { to: { name: 'desk', params }, word: 'Desk', due: 0 },
+    // From elsewhere it leads back to where one was at the desk.
+    {
+      to:
+        route.name === 'desk'
+          ? { name: 'desk', params }
+          : (recallDesk(session.workspaceId) ?? { name: 'desk', params }),
+      word: 'Desk',
+      due: 0,
+    },
     { to: { name: 'day', params }, word: 'Day', due: 0 },
     { to: { name: 'overview', params }, word: 'Overview', due: 0 },
     { to: { name: 'approvals', params }, word: 'Approvals', due: waiting.value?.approvals ?? 0 },
@@ -113,7 +122,7 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
         plain
         :choices="places.map((p, n) => ({ value: n, text: p.word, hint: p.due ? String(p.due) : '' }))"
         @pick="(n) => places[n] && router.push(places[n].to)"
-        >{{ places.find((p) => p.to.name === route.name)?.word ?? 'Places' }}
+        >{{ places.find((p) => p.word === route.meta.title)?.word ?? 'Places' }}
         <span aria-hidden="true">▾</span></PickMenu
       >
     </div>
