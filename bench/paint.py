@@ -1,5 +1,5 @@
-"""From a key to its painted result, in Chromium on the demo's data: Event Timing, and the time until what the key asked
-for stands on the screen. Part of `make bench`.
+"""In Chromium on the demo's data: the first load, on this machine and on a slow line; what walking holds; and from a key to its painted
+result, by Event Timing and by the time until what the key asked for stands on the screen. Part of `make bench`.
 
 python -m bench.paint
 """
@@ -8,10 +8,11 @@ import os
 import shutil
 import statistics
 import tempfile
+import time
 from pathlib import Path
 
 import httpx
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import Browser, CDPSession, Page, sync_playwright
 
 from demo.run import PASSWORD, Demo, run
 from dev import cluster
@@ -51,6 +52,72 @@ KEYS = (
 )
 
 
+#: Of a slow line, as the bench means it: bits a second, and milliseconds there and back.
+SLOW = (400_000, 400)
+SWITCHES = 500
+
+
+def load_first(browser: Browser, address: str, *, slow: bool) -> None:
+    """The first load, with nothing kept: until the first row, and how much has come by then."""
+    context = browser.new_context(base_url=address, viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    context.request.post("/api/session", data={"email": "mara@brinewick.example", "password": PASSWORD})
+    line = context.new_cdp_session(page)
+    line.send("Network.enable")
+    if slow:
+        bits, wait = SLOW
+        line.send(
+            "Network.emulateNetworkConditions",
+            {"offline": False, "latency": wait, "downloadThroughput": bits / 8, "uploadThroughput": bits / 8},
+        )
+    sizes: list[int] = []
+    asked: list[str] = []
+    line.on("Network.loadingFinished", lambda event: sizes.append(int(event["encodedDataLength"])))
+    line.on("Network.requestWillBeSent", lambda event: asked.append(event["request"]["url"]))
+    began = time.perf_counter()
+    page.goto("/w/1/desk?move=unsorted")
+    page.locator("[data-conversation]").first.wait_for(timeout=60_000)
+    took, many = time.perf_counter() - began, len(asked)
+    page.wait_for_timeout(1000)
+    size, most = sum(sizes) / 1000, 6.0 if slow else 1.5
+    line_is = f"at {SLOW[0] // 1000} kbit/s and {SLOW[1]} ms" if slow else "on this machine"
+    print(f"first row {line_is:<32}{took:6.2f} s   target <= {most} {'met' if took <= most else 'MISSED'}")
+    if not slow:
+        print(
+            f"first load on the wire                    {size:6.0f} kB  target <= 200 {'met' if size <= 200 else 'MISSED'}"
+        )
+        print(
+            f"requests to the first row                 {many:6d}     target <= 12 {'met' if many <= 12 else 'MISSED'}"
+        )
+        sizes.clear()
+        page.wait_for_timeout(60_000)
+        idle = sum(sizes) / 1000
+        print(
+            f"idle traffic                              {idle:6.1f} kB a minute   target < 5 {'met' if idle < 5 else 'MISSED'}"
+        )
+        measure_memory(page, line)
+    context.close()
+
+
+def measure_memory(page: Page, line: CDPSession) -> None:
+    """Walk up and down; what is held after the first hundred conversations and at the end."""
+
+    def held() -> float:
+        line.send("HeapProfiler.collectGarbage")
+        return float(page.evaluate("performance.memory.usedJSHeapSize")) / 1e6
+
+    page.keyboard.press("ArrowDown")
+    for n in range(SWITCHES):
+        if n == 100:
+            early = held()
+        page.keyboard.press("ArrowDown" if n // 25 % 2 == 0 else "ArrowUp")
+        page.wait_for_timeout(40)
+    grown = held() - early
+    print(
+        f"memory, {SWITCHES} switches after the first 100    {grown:6.1f} MB  target < 3 {'met' if grown < 3 else 'MISSED'}"
+    )
+
+
 def main() -> None:
     folder = Path(tempfile.mkdtemp(prefix="sorta-paint-", dir="/var/lib" if os.geteuid() == 0 else None))
     folder.chmod(0o755)
@@ -59,7 +126,9 @@ def main() -> None:
         run(demo)
         httpx.post(f"{demo.outside}/control/settings", json={"pace": "paused"})
         with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path=find_browser(), args=["--no-sandbox", "--disable-gpu"])  # fmt: skip
+            browser = playwright.chromium.launch(executable_path=find_browser(), args=["--no-sandbox", "--disable-gpu", "--enable-precise-memory-info"])  # fmt: skip
+            for slow in (False, True):
+                load_first(browser, demo.address, slow=slow)
             context = browser.new_context(base_url=demo.address, viewport={"width": 1280, "height": 800})
             context.add_init_script(_FIRST)
             page = context.new_page()

@@ -214,15 +214,17 @@ async def count_tries(conn: Conn, keys: Mapping[str, int], now: datetime) -> Non
 
 
 async def stream_notices(
-    house: House, token: str, scope: Scope, get_now: Callable[[], datetime]
+    house: House, token: str, scope: Scope, get_now: Callable[[], datetime], since: str = ""
 ) -> AsyncGenerator[str, None]:
-    """Notices of the workspace, the first a greeting; ends when the session has, or the member belongs here no more.
+    """Notices of the workspace, the first a greeting, which says whether anything may have happened since the mark that one has; ends when
+    the session has, or the member belongs here no more.
 
     Raises Busy when as many streams are open as may be.
     """
     try:
         async with house.live.subscribe(scope.workspace_id, scope.member_id) as queue:
-            yield '{"kind":"hello"}'
+            has_gap = since == "" or since != house.live.mark(scope.workspace_id)
+            yield json.dumps({"kind": "hello", "gap": has_gap}, separators=(",", ":"))
             looked_at = time.monotonic()
             while True:
                 notice: str | None = None
@@ -307,6 +309,7 @@ async def list_workspaces(house: House, member_id: int) -> list[dict[str, object
     return [
         {
             "id": r.id,
+            "heard": house.live.mark(r.id),
             "name": r.name,
             "time_zone": r.time_zone,
             "role": (role := read_role(r.role, r.role_name, r.permissions, limited=r.limited)).name,

@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+import uuid
 from collections import Counter
 from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager, suppress
@@ -60,6 +61,13 @@ class LiveHub:
         self._subscribers: dict[int, set[asyncio.Queue[str]]] = {}
         self._of_members: Counter[int] = Counter()
         self._task: asyncio.Task[None] | None = None
+        #: Which stretch of listening this is, empty while there is none, and how much was heard in it of each workspace.
+        self._stretch = ""
+        self._heard: Counter[int] = Counter()
+
+    def mark(self, workspace_id: int) -> str:
+        """Where listening stands: as long as it is the same, nothing has happened in the workspace. Empty while nobody listens."""
+        return self._stretch and f"{self._stretch}.{self._heard[workspace_id]}"
 
     async def open(self) -> None:
         """Begin to listen; waits a little for it, and not for a database that is away."""
@@ -80,18 +88,21 @@ class LiveHub:
                     self._conninfo, autocommit=True, connect_timeout=5
                 ) as conn:
                     await conn.execute(f"listen {CHANNEL}")
+                    self._stretch, self._heard = uuid.uuid4().hex, Counter()
                     if ready.is_set():
                         self._tell_all()
                     ready.set()
                     async for notice in conn.notifies():
                         self._tell(notice.payload)
             except Exception as error:
+                self._stretch = ""
                 # Whatever it was: who listens must not be left listening to nothing.
                 log.warning("live connection lost", error=str(error))
                 await asyncio.sleep(1)
 
     def _tell(self, payload: str) -> None:
         workspace = json.loads(payload)["workspace"]
+        self._heard[workspace] += 1
         for queue in self._subscribers.get(workspace, ()):
             _put(queue, workspace, payload)
 

@@ -82,6 +82,7 @@ def test_what_is_open_hears_the_key_and_nothing_below(enter: Enter, outside: Out
     expect(page.get_by_label("Words in a message")).to_be_focused()
     page.keyboard.type("wjk")
     expect(page.get_by_label("Words in a message")).to_have_value("wjk")
+    page.get_by_label("Words in a message").fill("")
     page.get_by_test_id("filter-panel").get_by_text("I watch").focus()
     for key in ("w", "j", "ArrowDown", "ArrowUp"):
         page.keyboard.press(key)

@@ -9,4 +9,6 @@ import { router } from './router'
 import './style.css'
 
 recall()
+// The desk's code comes while it is found out who is there.
+if (/^\/(w\/\d+\/desk|$)/.test(window.location.pathname)) import('@/views/DeskView.vue').catch(() => {})
 createApp(App).provide(KEY_ROUTER, new KeyRouter(window)).use(createPinia()).use(PiniaColada).use(router).mount('#app')

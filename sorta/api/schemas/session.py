@@ -16,6 +16,7 @@ class SignIn(Asked):
 
 class Workspace(BaseModel):
     id: int
+    heard: str = Field(description="A mark of what has been told live until now, for the live stream's `since`")
     name: str
     time_zone: str
     role: str

@@ -1857,6 +1857,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get First
+         * @description What the desk asks for when it is opened: what is known of the workspace, a page of the queue with its counts, and what stands around it.
+         *     Each part is what its own address answers; the page's text comes from the database as it is.
+         */
+        get: operations["get_first"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/follow-ups": {
         parameters: {
             query?: never;
@@ -2250,8 +2271,9 @@ export interface paths {
         };
         /**
          * Stream Live
-         * @description Notices of one workspace. Starts with `hello`; after a lost connection fetch everything anew. Ends within seconds when
-         *     the session ends or the member belongs here no more.
+         * @description Notices of one workspace. Starts with `hello`; its `gap` says whether something may have happened since the mark `since` that the
+         *     session's answer gave. After a lost connection fetch everything anew. Ends within seconds when the session ends or the member belongs here
+         *     no more.
          */
         get: operations["stream_live"];
         put?: never;
@@ -6558,6 +6580,27 @@ export interface components {
             too_few: boolean;
             /** Value */
             value: number | null;
+        };
+        /**
+         * First
+         * @description The same with a page of the queue.
+         */
+        First: {
+            /** Accounts */
+            accounts: components["schemas"]["Account"][];
+            counts: components["schemas"]["Counts"];
+            directory: components["schemas"]["Directory"];
+            horizon: components["schemas"]["Horizon"];
+            /** Members */
+            members: components["schemas"]["Member"][];
+            /** Networks */
+            networks: components["schemas"]["Network"][];
+            page: components["schemas"]["Page"];
+            /** Presence */
+            presence: components["schemas"]["Present"][];
+            /** Views */
+            views: components["schemas"]["View"][];
+            waiting: components["schemas"]["Waiting"];
         };
         /**
          * FirstContact
@@ -11671,6 +11714,11 @@ export interface components {
         Workspace: {
             /** Colour */
             colour: string | null;
+            /**
+             * Heard
+             * @description A mark of what has been told live until now, for the live stream's `since`
+             */
+            heard: string;
             /** Id */
             id: number;
             /**
@@ -15415,6 +15463,68 @@ export interface operations {
             };
         };
     };
+    get_first: {
+        parameters: {
+            query?: {
+                owner?: string[];
+                team?: number[];
+                account?: number[];
+                network?: string[];
+                group?: number[];
+                kind?: components["schemas"]["Kind"][];
+                public?: boolean | null;
+                tag?: number[];
+                person_tag?: number[];
+                sentiment?: number[];
+                reads_as?: (components["schemas"]["ReadsAs"] | "not_sure")[];
+                bare_mention?: boolean | null;
+                language?: string[];
+                priority?: number[];
+                band?: components["schemas"]["Band"] | null;
+                due_from?: string | null;
+                due_until?: string | null;
+                since?: string | null;
+                until?: string | null;
+                unread?: boolean | null;
+                watched?: boolean | null;
+                attachment?: boolean | null;
+                words?: string | null;
+                person?: number | null;
+                move?: components["schemas"]["ListedMove"];
+                report?: string | null;
+                order?: "due" | "newest" | "oldest" | "priority" | "standing";
+                after?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["First"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_follow_ups: {
         parameters: {
             query?: never;
@@ -16209,7 +16319,9 @@ export interface operations {
     };
     stream_live: {
         parameters: {
-            query?: never;
+            query?: {
+                since?: string;
+            };
             header?: never;
             path: {
                 workspace_id: number;

@@ -3,6 +3,7 @@ import { useAsk } from '@/composables/useAsk'
 import { computed } from 'vue'
 import { api, take } from '@/api/client'
 import type { Account, Directory, Member, Network } from '@/api/types'
+import { takeFirst } from '@/lib/first'
 import { useSession } from '@/stores/session'
 
 export function useDirectory() {
@@ -11,22 +12,29 @@ export function useDirectory() {
   const key = (name: string) => () => [name, session.workspaceId]
   const { data: everybody, refetch: refetchMembers } = useAsk<Member[]>('The members', {
     key: key('members'),
-    query: () => take(api.GET('/api/workspaces/{workspace_id}/members', path.value)),
+    query: () =>
+      takeFirst(session.workspaceId, 'members') ?? take(api.GET('/api/workspaces/{workspace_id}/members', path.value)),
     staleTime: 60_000,
   })
   const { data: networks } = useAsk<Network[]>('The networks', {
     key: key('networks'),
-    query: () => take(api.GET('/api/workspaces/{workspace_id}/networks', path.value)),
+    query: () =>
+      takeFirst(session.workspaceId, 'networks') ??
+      take(api.GET('/api/workspaces/{workspace_id}/networks', path.value)),
     staleTime: 600_000,
   })
   const { data: accounts, refetch: refetchAccounts } = useAsk<Account[]>('The accounts', {
     key: key('accounts'),
-    query: () => take(api.GET('/api/workspaces/{workspace_id}/accounts', path.value)),
+    query: () =>
+      takeFirst(session.workspaceId, 'accounts') ??
+      take(api.GET('/api/workspaces/{workspace_id}/accounts', path.value)),
     staleTime: 60_000,
   })
   const { data: directory, refetch: refetchDirectory } = useAsk<Directory>('Tags and teams', {
     key: key('directory'),
-    query: () => take(api.GET('/api/workspaces/{workspace_id}/directory', path.value)),
+    query: () =>
+      takeFirst(session.workspaceId, 'directory') ??
+      take(api.GET('/api/workspaces/{workspace_id}/directory', path.value)),
     staleTime: 30_000,
   })
   const byTag = computed(() => new Map((directory.value?.tags ?? []).map((t) => [t.id, t.name])))

@@ -33,10 +33,14 @@ export interface Notice {
   member?: number
   conversation?: number | null
   trial?: number
+  /** Of a greeting: something may have happened that was not heard. */
+  gap?: boolean
   doing?: 'reading' | 'writing' | 'answered'
 }
 
+/** Several parts of a page listen, and each hears that everything is to be asked for again: it is, once. */
 const A_MOMENT = 150
+let askedAgainAt = -A_MOMENT
 /** Milliseconds before the stream is opened again; the last one repeats. */
 const PAUSES = [500, 1000, 2000, 5000, 10_000, 20_000]
 
@@ -59,13 +63,14 @@ export function useLive(
   const cache = useQueryCache()
   let stop = (): void => {}
 
+  /** How far things had come before the page asked for anything. */
+  const markOf = (id: number): string => session.marks.get(id) ?? ''
   function listen(id: number): () => void {
     const channel = new BroadcastChannel(`sorta-live-${id}`)
     const ended = new AbortController()
     let source: EventSource | null = null
     let timer: ReturnType<typeof setTimeout> | undefined
     let tries = 0
-    const began = performance.now()
     const handle = (notice: Notice | { lost: number | null }): void => {
       if ('lost' in notice) {
         lostSince.value = notice.lost
@@ -74,7 +79,10 @@ export function useLive(
       // What one may do here may have changed with it.
       if (notice.kind === 'roles') void session.renew()
       // Nobody knows what was missed: all that is on the screen is asked for again.
-      if (notice.kind === 'everything') cache.invalidateQueries().catch(isShown)
+      if (notice.kind === 'everything' && performance.now() - askedAgainAt > A_MOMENT) {
+        askedAgainAt = performance.now()
+        cache.invalidateQueries().catch(isShown)
+      }
       onNotice(notice)
     }
     channel.onmessage = (event: MessageEvent<Notice>) => handle(event.data)
@@ -88,14 +96,15 @@ export function useLive(
       clearTimeout(timer)
       if (ended.signal.aborted) return
       source?.close()
-      source = new EventSource(`/api/workspaces/${id}/live`)
+      const since = hadGap ? '' : markOf(id)
+      source = new EventSource(`/api/workspaces/${id}/live?since=${since}`)
       source.onmessage = (event: MessageEvent<string>) => {
         const notice = JSON.parse(event.data) as Notice
         if (notice.kind !== 'hello') return tell(notice)
         tries = 0
         tell({ lost: null })
-        // A first opening that took its time leaves a gap too: after what the page had asked for by then.
-        if (performance.now() - began > A_MOMENT) hadGap = true
+        // What happened between the page's first asking and this greeting has passed by unheard.
+        if (notice.gap) hadGap = true
         tell(hadGap ? { kind: 'everything' } : notice)
         hadGap = true
       }

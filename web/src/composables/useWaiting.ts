@@ -3,6 +3,7 @@ import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Screen, Waiting } from '@/api/types'
 import { useLive } from '@/composables/useLive'
+import { takeFirst } from '@/lib/first'
 import { waits } from '@/lib/title'
 import { useSession } from '@/stores/session'
 
@@ -30,9 +31,8 @@ export function useWaiting(workspaceId: Ref<number>, workspaceName: Ref<string>)
     const id = workspaceId.value
     if (!id) return
     try {
-      const now = await take(
-        api.GET('/api/workspaces/{workspace_id}/waiting', { params: { path: { workspace_id: id } } }),
-      )
+      const now = await (takeFirst(id, 'waiting') ??
+        take(api.GET('/api/workspaces/{workspace_id}/waiting', { params: { path: { workspace_id: id } } })))
       if (id !== workspaceId.value) return
       tell(waiting.value, now)
       waiting.value = now

@@ -30,6 +30,9 @@ export const ORDERS = [
 export const LANGUAGES = ['en', 'de', 'da', 'es', 'fr', 'pl', 'nl', 'sv', 'it', 'pt'] as const
 export type Order = (typeof ORDERS)[number][0]
 
+/** What is done with is looked up by when it happened; what is open is worked by when it is due. */
+export const orderOf = (move: string): Order => (['settled', 'their_move', 'any'].includes(move) ? 'newest' : 'due')
+
 /** What is set, by name; lists as written in the address. */
 export type Filters = Partial<Record<string, string[]>>
 type Query = Record<string, unknown>

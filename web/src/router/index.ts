@@ -1,7 +1,8 @@
 /** Addresses. `/w/1/desk/42` opens a conversation for whoever may see it. */
-import { createRouter, createWebHistory } from 'vue-router'
+import { createRouter, createWebHistory, START_LOCATION } from 'vue-router'
 import { ApiProblem } from '@/api/client'
 import { useRenewal } from '@/composables/useRenewal'
+import { askFirst } from '@/lib/first'
 import { useSession } from '@/stores/session'
 
 /** What whoever is not signed in may open. */
@@ -190,16 +191,20 @@ router.onError((error: unknown, to) => {
   }
 })
 
-router.beforeEach(async (to) => {
+router.beforeEach(async (to, from) => {
   if (to.name && OPEN.has(to.name)) return true
   const session = useSession()
+  const isFirst = from === START_LOCATION
   if (!(await session.load())) return { name: 'sign-in', query: to.fullPath === '/' ? {} : { next: to.fullPath } }
   if (!('workspace' in to.params)) return true
   const asked = Number(to.params.workspace)
   const chosen = session.session?.workspaces.find((w) => w.id === asked)
   if (chosen?.needs_second && !session.session?.has_second)
     return { name: 'account', query: { needed: String(asked), next: to.fullPath } }
-  if (session.choose(asked)) return true
+  if (session.choose(asked)) {
+    if (isFirst && to.name === 'desk') askFirst(asked, to.query)
+    return true
+  }
   const first = session.session?.workspaces[0]
   if (asked === 0 && first && to.name)
     return { ...to, name: to.name, params: { ...to.params, workspace: String(first.id) } }

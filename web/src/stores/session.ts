@@ -13,6 +13,8 @@ export const useSession = defineStore('session', () => {
   const gate = ref<Gate | null>(null)
   /** Counts how often one signed in again over a page: what waited for that goes on. */
   const renewals = ref(0)
+  /** By workspace, how much had been told live before the page asked for anything; never newer, or something would be missed. */
+  const marks = new Map<number, string>()
   const workspace = computed<Workspace | null>(
     () => session.value?.workspaces.find((w) => w.id === workspaceId.value) ?? null,
   )
@@ -35,7 +37,9 @@ export const useSession = defineStore('session', () => {
   async function load(): Promise<boolean> {
     if (session.value) return true
     try {
-      keep(await take(api.GET('/api/session')))
+      const found = await take(api.GET('/api/session'))
+      keep(found)
+      for (const w of found.workspaces) if (!marks.has(w.id)) marks.set(w.id, w.heard)
     } catch (error) {
       if (error instanceof ApiProblem && error.status === 401) return false
       throw error
@@ -148,6 +152,7 @@ export const useSession = defineStore('session', () => {
     workspace,
     gate,
     renewals,
+    marks,
     load,
     renew,
     choose,

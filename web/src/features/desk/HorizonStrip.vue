@@ -4,6 +4,7 @@ import { computed, onScopeDispose, ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Horizon, Slot } from '@/api/types'
 import { useKeys } from '@/composables/useKeys'
+import { takeFirst } from '@/lib/first'
 import { sayTime, sayWeekday } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
@@ -38,9 +39,10 @@ async function load(): Promise<void> {
   soonTimer = undefined
   try {
     problem.value = null
-    horizon.value = await take(
-      api.GET('/api/workspaces/{workspace_id}/horizon', { params: { path: { workspace_id: props.workspaceId } } }),
-    )
+    horizon.value = await (takeFirst(props.workspaceId, 'horizon') ??
+      take(
+        api.GET('/api/workspaces/{workspace_id}/horizon', { params: { path: { workspace_id: props.workspaceId } } }),
+      ))
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error
     problem.value = error.message

@@ -141,6 +141,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
       mustAsk.value = false
       elsewhere.value = {}
       carriedFrom.value = null
+      const typedLast = sheet && drafts.lastTyped(sheet.conversation.id)
       const found = new Map(
         MODES.map((m) => [
           m,
@@ -157,7 +158,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
         if (!sheet?.senders.some((s) => s.id === made.account)) made.account = null
         pads.value[m] = made
       }
-      const last = sheet?.drafts[0]?.mode ?? MODES.find((m) => pads.value[m].body.trim() !== '')
+      const last = typedLast ?? sheet?.drafts[0]?.mode ?? MODES.find((m) => pads.value[m].body.trim() !== '')
       mode.value = sheet ? (last ?? chooseMode(sheet)) : 'note'
       isWriting.value = false
     },

@@ -13,6 +13,8 @@ const JUST = 5000
 const AGAIN_AFTER = [2000, 4000, 8000, 15_000]
 
 type Place = PlaceOf<ReplyMode>
+/** As they are kept on this device: with when they were typed, which sending them on does not change. */
+type Words = KeptDraft & { typedAt?: number }
 /** What one tab tells the others of this browser. */
 export interface Typed {
   place: Place
@@ -38,6 +40,8 @@ export function useDrafts(
   const revs = new Map<string, number>()
   /** What the server took a moment ago: newer than a sheet that was asked for before that and comes after it. */
   const taken = new Map<string, { draft: KeptDraft; at: number }>()
+  /** When each was typed, here or as it was found on the device: once the server has them, only the page knows. */
+  const typedAt = new Map<string, number>()
   const timers = new Map<string, ReturnType<typeof setTimeout>>()
   const underWay = new Set<string>()
   /** Since when the server does not take it. */
@@ -99,10 +103,11 @@ export function useDrafts(
   }
 
   /** Called on every keystroke; `now` does not wait for a pause in the typing. */
-  function keep(conversation: number, draft: KeptDraft, now = false): void {
+  function keep(conversation: number, draft: Words, now = false): void {
     const place = placeOf(conversation, draft.mode)
     const name = nameOf(place)
-    keepWords(place, { ...draft, rev: revs.get(name) ?? draft.rev })
+    typedAt.set(name, draft.typedAt ?? Date.now())
+    keepWords(place, { ...draft, rev: revs.get(name) ?? draft.rev, typedAt: typedAt.get(name) })
     held.set(name, { place, draft })
     tell('typed', place, draft)
     clearTimeout(timers.get(name))
@@ -120,6 +125,7 @@ export function useDrafts(
     const place = placeOf(conversation, draft.mode)
     const name = nameOf(place)
     clearTimeout(timers.get(name))
+    typedAt.delete(name)
     dropWords(place, draft.body)
     tell('sent', place, { ...draft, rev: 0 })
     taken.delete(name)
@@ -138,7 +144,7 @@ export function useDrafts(
     const name = nameOf(place)
     const typed = held.get(name)?.draft
     if (typed) return typed
-    const here = readWords<KeptDraft>(place)
+    const here = readWords<Words>(place)
     const last = taken.get(name)
     if (!here && last && Date.now() - last.at < JUST && last.draft.rev > (known?.rev ?? 0)) return last.draft
     if (!here) {
@@ -151,6 +157,16 @@ export function useDrafts(
     else dropWords(place, here.body)
     return here
   }
+  /** The mode that was typed in last, of what the server may not have yet or has had from this page only. */
+  function lastTyped(conversation: number): ReplyMode | undefined {
+    const typed = (['public', 'private', 'note'] as const).flatMap((mode) => {
+      const place = placeOf(conversation, mode)
+      const here = readWords<Words>(place)
+      const at = here?.body.trim() ? (here.typedAt ?? 0) : typedAt.get(nameOf(place))
+      return at === undefined ? [] : [{ mode, at }]
+    })
+    return typed.sort((a, b) => b.at - a.at)[0]?.mode
+  }
   /** Go on from what the server has, whatever it is: one has looked at it. */
   function settle(conversation: number, mode: ReplyMode, rev: number): void {
     revs.set(nameOf(placeOf(conversation, mode)), rev)
@@ -158,7 +174,7 @@ export function useDrafts(
   /** Words of another day that never reached the server go there now. */
   function sendLeftovers(): void {
     for (const place of listPlaces<ReplyMode>(session.session?.member_id ?? 0, workspaceId.value)) {
-      const draft = readWords<KeptDraft>(place)
+      const draft = readWords<Words>(place)
       if (draft && !held.has(nameOf(place))) {
         revs.set(nameOf(place), draft.rev)
         keep(place.conversation, draft, true)
@@ -172,5 +188,5 @@ export function useDrafts(
     for (const name of held.keys()) void put(name)
   })
 
-  return { keep, rest, sent, newest, settle, isWaiting }
+  return { keep, rest, sent, newest, settle, lastTyped, isWaiting }
 }

@@ -3,6 +3,7 @@ import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take, tell } from '@/api/client'
 import type { Present } from '@/api/types'
 import type { Notice } from '@/composables/useLive'
+import { takeFirst } from '@/lib/first'
 
 const EVERY = 10_000
 const GONE_AFTER = 25_000
@@ -37,7 +38,8 @@ export function usePresence(
     if (!id) return
     let all: Present[]
     try {
-      all = await take(api.GET('/api/workspaces/{workspace_id}/presence', { params: { path: { workspace_id: id } } }))
+      all = await (takeFirst(id, 'presence') ??
+        take(api.GET('/api/workspaces/{workspace_id}/presence', { params: { path: { workspace_id: id } } })))
       isOwed = false
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error

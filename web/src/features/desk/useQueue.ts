@@ -7,14 +7,11 @@ import { api, ApiProblem, take } from '@/api/client'
 import type { Counts, Row, Standing } from '@/api/types'
 import { layOut, type Line } from '@/lib/bands'
 import { inOrder } from '@/lib/order'
-import { toApi, type Filters, type Order } from '@/lib/filters'
+import { orderOf, toApi, type Filters, type Order } from '@/lib/filters'
+import { PAGE, takeFirst } from '@/lib/first'
 
-const PAGE = 100
 /** So many conversations are asked for at once by their numbers. */
 const MOST_IDS = 200
-
-/** What is done with is looked up by when it happened; what is open is worked by when it is due. */
-export const orderOf = (move: Standing): Order => (['settled', 'their_move', 'any'].includes(move) ? 'newest' : 'due')
 
 const dueOf = (row: Row): number => (row.due ? Date.parse(row.due) : Infinity)
 const byDue = (a: Row, b: Row): number => (dueOf(a) === dueOf(b) ? 0 : dueOf(a) < dueOf(b) ? -1 : 1)
@@ -67,7 +64,8 @@ export function useQueue(
   async function fetchCounts(): Promise<void> {
     const turn = countsOrder.ask()
     const query = asked.value
-    const found = await take(api.GET('/api/workspaces/{workspace_id}/counts', { params: { path: path(), query } }))
+    const found = await (takeFirst(workspaceId.value, 'counts', query) ??
+      take(api.GET('/api/workspaces/{workspace_id}/counts', { params: { path: path(), query } })))
     // Opening a conversation makes the filters anew, with the same in them.
     if (JSON.stringify(query) === JSON.stringify(asked.value) && countsOrder.isNews(turn)) counts.value = found
   }
@@ -81,9 +79,8 @@ export function useQueue(
       limit: PAGE,
       ...(after ? { after: cursorOf(order.value, after) } : {}),
     }
-    const page = await take(
-      api.GET('/api/workspaces/{workspace_id}/conversations', { params: { path: path(), query } }),
-    )
+    const page = await ((after ? null : takeFirst(workspaceId.value, 'page', query)) ??
+      take(api.GET('/api/workspaces/{workspace_id}/conversations', { params: { path: path(), query } })))
     return page.rows
   }
 

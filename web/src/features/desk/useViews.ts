@@ -3,12 +3,15 @@ import { useAsk } from '@/composables/useAsk'
 import type { Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { View } from '@/api/types'
+import { takeFirst } from '@/lib/first'
 
 export function useViews(workspaceId: Ref<number>, onProblem: (words: string) => void) {
   const path = () => ({ workspace_id: workspaceId.value })
   const { data: views, refetch } = useAsk<View[]>('Saved views', {
     key: () => ['views', workspaceId.value],
-    query: () => take(api.GET('/api/workspaces/{workspace_id}/views', { params: { path: path() } })),
+    query: () =>
+      takeFirst(workspaceId.value, 'views') ??
+      take(api.GET('/api/workspaces/{workspace_id}/views', { params: { path: path() } })),
     staleTime: 30_000,
   })
   async function attempt(call: Promise<unknown>): Promise<void> {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Bell } from '@lucide/vue'
-import { computed, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { RouterLink, useRoute, useRouter } from 'vue-router'
 import FailedBox from '@/components/ui/FailedBox.vue'
 import KeyCap from '@/components/ui/KeyCap.vue'
@@ -8,12 +8,13 @@ import PickMenu from '@/components/ui/PickMenu.vue'
 import { useFailures } from '@/composables/useAsk'
 import { useKeys } from '@/composables/useKeys'
 import { useWaiting } from '@/composables/useWaiting'
-import AlertList from '@/features/frame/AlertList.vue'
-import ScreenDialog from '@/features/frame/ScreenDialog.vue'
 import { recallDesk } from '@/features/desk/lastDesk'
 import { sayTime, sayZone } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
+/** Nobody writes into these by a key that opens them, so they may come a moment later. */
+const AlertList = defineAsyncComponent(() => import('@/features/frame/AlertList.vue'))
+const ScreenDialog = defineAsyncComponent(() => import('@/features/frame/ScreenDialog.vue'))
 const props = defineProps<{ lostSince: number | null }>()
 defineEmits<{ find: [] }>()
 const session = useSession()
