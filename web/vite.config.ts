@@ -32,7 +32,11 @@ export default defineConfig({
               test: /node_modules[\\/](@?vue|pinia|@pinia|@headlessui|@tanstack|openapi-fetch|vue-router)|src[\\/](api|stores|composables|components[\\/]ui|features[\\/]frame|features[\\/]find|lib[\\/](?!rules|reports|passkeys|charts))/,
               minShareCount: 3,
             },
-            { name: 'work', test: /src[\\/](features[\\/](desk|cases|advice|people)|components[\\/]ui|lib)[\\/]/, minShareCount: 2 },
+            {
+              name: 'work',
+              test: /src[\\/](features[\\/](desk|cases|advice|people)|components[\\/]ui|lib)[\\/]/,
+              minShareCount: 2,
+            },
           ],
         },
       },

@@ -3,7 +3,7 @@ import { useAsk } from '@/composables/useAsk'
 import { computed } from 'vue'
 import { api, take } from '@/api/client'
 import type { Account, Directory, Member, Network } from '@/api/types'
-import { takeFirst } from '@/lib/first'
+import { takeFirst } from '@/api/first'
 import { useSession } from '@/stores/session'
 
 export function useDirectory() {

@@ -3,7 +3,7 @@ import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Screen, Waiting } from '@/api/types'
 import { useLive } from '@/composables/useLive'
-import { takeFirst } from '@/lib/first'
+import { takeFirst } from '@/api/first'
 import { waits } from '@/lib/title'
 import { useSession } from '@/stores/session'
 

@@ -2,7 +2,7 @@
 import { createRouter, createWebHistory, START_LOCATION } from 'vue-router'
 import { ApiProblem } from '@/api/client'
 import { useRenewal } from '@/composables/useRenewal'
-import { askFirst } from '@/lib/first'
+import { askFirst } from '@/api/first'
 import { useSession } from '@/stores/session'
 
 /** What whoever is not signed in may open. */

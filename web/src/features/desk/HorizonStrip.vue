@@ -4,7 +4,7 @@ import { computed, onScopeDispose, ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Horizon, Slot } from '@/api/types'
 import { useKeys } from '@/composables/useKeys'
-import { takeFirst } from '@/lib/first'
+import { takeFirst } from '@/api/first'
 import { sayTime, sayWeekday } from '@/lib/words'
 import { useSession } from '@/stores/session'
 

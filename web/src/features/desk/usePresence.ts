@@ -3,7 +3,7 @@ import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take, tell } from '@/api/client'
 import type { Present } from '@/api/types'
 import type { Notice } from '@/composables/useLive'
-import { takeFirst } from '@/lib/first'
+import { takeFirst } from '@/api/first'
 
 const EVERY = 10_000
 const GONE_AFTER = 25_000

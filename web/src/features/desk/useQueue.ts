@@ -8,7 +8,7 @@ import type { Counts, Row, Standing } from '@/api/types'
 import { layOut, type Line } from '@/lib/bands'
 import { inOrder } from '@/lib/order'
 import { orderOf, toApi, type Filters, type Order } from '@/lib/filters'
-import { PAGE, takeFirst } from '@/lib/first'
+import { PAGE, takeFirst } from '@/api/first'
 
 /** So many conversations are asked for at once by their numbers. */
 const MOST_IDS = 200

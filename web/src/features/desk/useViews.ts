@@ -3,7 +3,7 @@ import { useAsk } from '@/composables/useAsk'
 import type { Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { View } from '@/api/types'
-import { takeFirst } from '@/lib/first'
+import { takeFirst } from '@/api/first'
 
 export function useViews(workspaceId: Ref<number>, onProblem: (words: string) => void) {
   const path = () => ({ workspace_id: workspaceId.value })

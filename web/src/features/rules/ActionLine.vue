@@ -72,7 +72,7 @@ const owner = computed(() =>
       aria-label="To whom"
       @change="give(text($event))">
       <option value="" disabled>Choose …</option>
-      <optgroup label="A team, by its way">
+      <optgroup label="A team, which chooses">
         <option v-for="t in directory?.teams ?? []" :key="t.id" :value="`team:${t.id}`">{{ t.name }}</option>
       </optgroup>
       <optgroup label="A member">
