@@ -105,3 +105,25 @@ def test_walking_says_who_it_is_and_where_one_stands(enter: Enter, outside: Outs
     expect(page.get_by_test_id("composer")).to_be_focused()
     page.keyboard.press("Escape")
     expect(rows.nth(1)).to_be_focused()
+
+
+def test_at_twice_the_size_nothing_is_cut_and_the_conversation_can_be_read(enter: Enter, outside: Outside) -> None:
+    """WCAG 1.4.4 and 1.4.10: a window of 1280 by 800 at 200 %, and of 320 by 640."""
+    outside.say("Read me at twice the size 8140", name="Twice Large")
+    page = enter("mara", "/w/1/desk?move=unsorted&words=8140")
+    page.locator("[data-conversation]").click()
+    for width, height in ((640, 400), (320, 640)):
+        page.set_viewport_size({"width": width, "height": height})
+        said = page.get_by_test_id("script").get_by_text("Read me at twice the size 8140")
+        expect(said).to_be_in_viewport()
+        expect(page.get_by_role("button", name=re.compile("^Find"))).to_be_in_viewport(ratio=1)
+        expect(page.get_by_test_id("bell")).to_be_in_viewport(ratio=1)
+        expect(page.get_by_role("button", name="Mara Okafor")).to_be_in_viewport(ratio=1)
+        field = page.get_by_test_id("composer")
+        field.scroll_into_view_if_needed()
+        field.fill("It can be written")
+        send = page.get_by_role("button", name="Send publicly")
+        send.scroll_into_view_if_needed()
+        expect(send).to_be_in_viewport(ratio=0.9)
+        field.fill("")
+        page.get_by_test_id("script").evaluate("(el) => el.scrollIntoView({ block: 'start' })")

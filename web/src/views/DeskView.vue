@@ -609,7 +609,7 @@ const doables = computed<Doable[]>(() => [
           Opening {{ opening }} …
         </p>
         <div
-          class="min-h-0 min-w-0 flex-col border-r border-rule-soft"
+          class="min-h-0 min-w-0 flex-col border-r border-rule-soft short:overflow-y-auto"
           :class="isMarginOpen ? 'hidden xl:flex' : 'flex'">
           <div class="flex shrink-0 gap-3 border-b border-rule-soft px-5 py-1 text-[0.8125rem] xl:hidden">
             <button type="button" class="font-semibold text-pine underline md:hidden" @click="go(null)">Queue</button>
@@ -744,6 +744,7 @@ const doables = computed<Doable[]>(() => [
       :on="[]"
       :share="naming === 'view' && maySort"
       :button="naming === 'view' ? 'Keep' : 'Tag'"
+      :makes="naming === 'view' ? '' : 'tag'"
       @close="naming = null"
       @name="keepName" />
     <HandOverDialog

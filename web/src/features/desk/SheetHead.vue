@@ -238,6 +238,7 @@ defineExpose({
       :known="(directory?.tags ?? []).map((t) => t.name)"
       :on="namesOf(tagging === 'person' ? sheet.person.tags : c.tags)"
       button="Tag"
+      makes="tag"
       @close="tagging = null"
       @name="tag" />
     <HandOverDialog v-if="handing" :desk="handing" :count="1" @close="handing = null" @hand="handOver" />

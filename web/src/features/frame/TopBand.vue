@@ -103,7 +103,7 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
       <span class="hidden sm:inline">Sorta</span>
     </span>
     <div
-      class="max-w-28 sm:max-w-none [&_[role=menu]]:text-ink"
+      class="max-w-20 min-[24rem]:max-w-28 sm:max-w-none [&_[role=menu]]:text-ink"
       :class="
         looks
           ? 'flex h-8 items-center rounded pl-2 font-bold [&>div]:min-w-0 [&>div>button]:hover:bg-transparent [&>div>button]:hover:underline'
@@ -117,7 +117,7 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
         <span class="truncate">{{ session.workspace?.name }}</span> <span aria-hidden="true">▾</span>
       </PickMenu>
     </div>
-    <div class="text-band-ink-2 sm:hidden [&_[role=menu]]:text-ink">
+    <div class="text-band-ink-2 lg:hidden [&_[role=menu]]:text-ink">
       <PickMenu
         label="Places"
         plain
@@ -127,7 +127,7 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
         <span aria-hidden="true">▾</span></PickMenu
       >
     </div>
-    <nav class="hidden gap-0.5 sm:flex" aria-label="Places">
+    <nav class="hidden gap-0.5 lg:flex" aria-label="Places">
       <RouterLink
         v-for="p in places"
         :key="p.word"
@@ -230,7 +230,7 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
       >{{ s.answers === 1 ? 'An answer' : `${s.answers} answers` }} from {{ s.name }} on {{ s.network }}
       {{ s.answers === 1 ? 'is' : 'are' }} not out since {{ sayTime(s.since, zone) }}:</b
     >
-    <span class="md:truncate" :title="s.reason">{{ s.reason }}</span>
+    <span class="md:truncate short:hidden" :title="s.reason">{{ s.reason }}</span>
     <span v-if="s.is_paused" class="md:whitespace-nowrap">
       A new token is given in
       <RouterLink class="underline" :to="{ name: 'setup', params: { workspace: String(session.workspaceId) } }"

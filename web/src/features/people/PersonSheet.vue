@@ -277,6 +277,7 @@ async function tag(name: string, on: boolean): Promise<void> {
       :known="(directory?.tags ?? []).map((t) => t.name)"
       :on="person.tags.map((t) => byTag.get(t) ?? '')"
       button="Tag"
+      makes="tag"
       @close="isTagging = false"
       @name="tag" />
   </article>
