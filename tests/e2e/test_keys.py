@@ -162,7 +162,7 @@ def test_a_conversation_that_does_not_load_leaves_nothing_of_the_one_before(ente
         )
 
     page.route(f"**/conversations/{second}", fail)
-    page.goto(f"/w/1/desk/{first}?move=unsorted")
+    page.goto(f"/w/1/desk/{first}?move=unsorted&words=4140")
     expect(page.get_by_test_id("composer")).to_have_value("Only for Ann")
     page.locator(f"[data-conversation='{second}']").click()
     failed = page.get_by_test_id("failed")
@@ -187,7 +187,7 @@ def test_while_one_is_being_opened_the_other_is_inert_and_typed_words_wait(enter
     quick = open_message(page, "Quick one 4150")
     held: list[Route] = []
     page.route(f"**/conversations/{slow}", lambda r: held.append(r))
-    page.goto(f"/w/1/desk/{quick}?move=unsorted")
+    page.goto(f"/w/1/desk/{quick}?move=unsorted&words=4150")
     expect(page.get_by_test_id("composer")).to_be_visible()
     asked = acts_of(page)
     page.locator(f"[data-conversation='{slow}']").click()
@@ -327,6 +327,8 @@ def test_undo_is_a_stack_and_stands_in_the_trail(enter: Enter, outside: Outside,
     for key, words in (("w", "Watched"), ("t", "You took it"), ("w", "No longer watched")):
         page.keyboard.press(key)
         expect(undo).to_contain_text(words)
+        # A key does the opposite of what the button shows, so what was done has to stand there first.
+        expect(trail).to_contain_text({"w": "Mara watches it", "t": "Mara took it"}[key])
     page.reload()
     expect(trail).to_contain_text("Mara took it")
     for words in ("No longer watched", "You took it", "Watched"):
