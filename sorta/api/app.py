@@ -239,10 +239,14 @@ class Assets(StaticFiles):
 
     _KINDS = (("br", ".br"), ("gzip", ".gz"))
 
+    def __init__(self, directory: Path) -> None:
+        super().__init__(directory=directory)
+        self._built = {file.name for file in directory.iterdir()}
+
     async def get_response(self, path: str, scope: Scope) -> Response:
         wanted = {part.split(";")[0].strip() for part in Headers(scope=scope).get("accept-encoding", "").split(",")}
         for kind, ending in self._KINDS:
-            if kind not in wanted or not self.lookup_path(path + ending)[1]:
+            if kind not in wanted or path + ending not in self._built:
                 continue
             response = await super().get_response(path + ending, scope)
             response.headers["Content-Encoding"] = kind

@@ -4,26 +4,28 @@
  */
 import { api, take } from '@/api/client'
 import type { components } from '@/api/schema'
-import { orderOf, readFilters, readOrder, toApi } from '@/lib/filters'
+import { orderOf, readFilters, readMove, readOrder, toApi } from '@/lib/filters'
 
 type First = components['schemas']['First']
 /** Rows of a page of the queue. */
 export const PAGE = 100
 const TRUSTED_FOR = 5_000
 
-let asked: { workspace: number; query: Record<string, unknown>; at: number; answer: Promise<First> } | null = null
+/** `at` is when the answer was there: on a slow line it and the code that takes it are long on their way. */
+let asked: { workspace: number; query: Record<string, unknown>; at?: number; answer: Promise<First> } | null = null
 let taken = new Set<keyof First>()
 
 /** Ask, for the desk at this address. */
 export function askFirst(workspace: number, address: Record<string, unknown>): void {
-  const move = String(address.move ?? (address.report ? 'any' : 'unsorted')) as 'any'
+  const move = readMove(address)
   const query = { move, ...toApi(readFilters(address)), order: readOrder(address) ?? orderOf(move), limit: PAGE }
   const answer = take(
     api.GET('/api/workspaces/{workspace_id}/first', { params: { path: { workspace_id: workspace }, query } }),
   )
+  const mine: typeof asked = { workspace, query, answer }
   // Whoever takes a part says why it is not there.
-  answer.catch(() => {})
-  asked = { workspace, query, at: performance.now(), answer }
+  answer.catch(() => {}).finally(() => (mine.at = performance.now()))
+  asked = mine
   taken = new Set()
 }
 
@@ -34,7 +36,8 @@ export function takeFirst<K extends keyof First>(
   query: Record<string, unknown> = {},
 ): Promise<First[K]> | null {
   const known = asked
-  if (known?.workspace !== workspace || taken.has(part) || performance.now() - known.at > TRUSTED_FOR) return null
+  if (known?.workspace !== workspace || taken.has(part)) return null
+  if (known.at !== undefined && performance.now() - known.at > TRUSTED_FOR) return null
   if (Object.entries(query).some(([name, value]) => JSON.stringify(known.query[name]) !== JSON.stringify(value)))
     return null
   taken.add(part)

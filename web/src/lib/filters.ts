@@ -1,6 +1,6 @@
 /** Filters and order as they stand in the address, and the words for them. */
 import { BANDS } from '@/lib/bands'
-import { KINDS } from '@/lib/words'
+import { KINDS, MOVES } from '@/lib/words'
 
 export const LISTS = [
   'owner',
@@ -31,7 +31,7 @@ export const LANGUAGES = ['en', 'de', 'da', 'es', 'fr', 'pl', 'nl', 'sv', 'it', 
 export type Order = (typeof ORDERS)[number][0]
 
 /** What is done with is looked up by when it happened; what is open is worked by when it is due. */
-export const orderOf = (move: string): Order => (['settled', 'their_move', 'any'].includes(move) ? 'newest' : 'due')
+export const orderOf = (move: ListedMove): Order => (['settled', 'their_move', 'any'].includes(move) ? 'newest' : 'due')
 
 /** What is set, by name; lists as written in the address. */
 export type Filters = Partial<Record<string, string[]>>
@@ -75,6 +75,12 @@ export function readAddress(query: Query): { filters: Filters; unread: string[] 
   return { filters, unread }
 }
 export const readFilters = (query: Query): Filters => readAddress(query).filters
+
+export type ListedMove = (typeof MOVES)[number][0] | 'any'
+export const isMove = (value: unknown): value is ListedMove => value === 'any' || MOVES.some(([key]) => key === value)
+/** Which list an address names; what a report counts stands in all of them, unless one is chosen. */
+export const readMove = (query: Query): ListedMove =>
+  isMove(query.move) ? query.move : query.report ? 'any' : 'unsorted'
 
 export const readOrder = (query: Query): Order | undefined => ORDERS.find(([key]) => key === query.order)?.[0]
 

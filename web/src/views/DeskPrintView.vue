@@ -3,11 +3,11 @@
 import { computed, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
-import type { Row, Standing } from '@/api/types'
+import type { Row } from '@/api/types'
 import FailedBox from '@/components/ui/FailedBox.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { cursorOf } from '@/features/desk/useQueue'
-import { orderOf, readAddress, readOrder, sayLanguage, TITLES, toApi } from '@/lib/filters'
+import { orderOf, readAddress, readMove, readOrder, sayLanguage, TITLES, toApi } from '@/lib/filters'
 import { KINDS, MOVE_WORDS, PRIORITIES, sayTime } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
@@ -19,7 +19,7 @@ const session = useSession()
 const { byMember, byNetwork, byTag, byTeam } = useDirectory()
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const { filters } = readAddress(route.query)
-const move = String(route.query.move ?? 'unsorted') as Standing
+const move = readMove(route.query)
 const order = readOrder(route.query) ?? orderOf(move)
 const rows = ref<Row[]>([])
 const isWhole = ref(true)

@@ -114,6 +114,7 @@ const queueBox = ref<HTMLElement | null>(null)
 const head = ref<InstanceType<typeof SheetHead> | null>(null)
 const list = ref<InstanceType<typeof QueueList> | null>(null)
 const strip = ref<InstanceType<typeof HorizonStrip> | null>(null)
+const margin = ref<InstanceType<typeof MarginPane> | null>(null)
 const pen = ref<InstanceType<typeof Composer> | null>(null)
 
 const { lostSince } = useLive(workspaceId, onNotice)
@@ -265,9 +266,7 @@ const left = computed(() => state.sheet.value && findLeft(state.sheet.value, say
 async function showLeft(): Promise<void> {
   isMarginOpen.value = true
   await nextTick()
-  ;[...document.querySelectorAll('[data-test=team-note],[data-test=advice],[data-test=case],[data-test=shared-draft]')]
-    .at(-1)
-    ?.scrollIntoView({ block: 'center' })
+  margin.value?.showLeft()
 }
 const isAsking = ref(false)
 function onAsked(seq: number, name: string): void {
@@ -668,6 +667,7 @@ const doables = computed<Doable[]>(() => [
             Back to the conversation
           </button>
           <MarginPane
+            ref="margin"
             :workspace-id="workspaceId"
             :sheet="state.sheet.value"
             :zone="zone"

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { ApiProblem } from '@/api/client'
 import type { Screen } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import { KEY_WORDS } from '@/lib/keys'
+import { useAttempt } from '@/composables/useAttempt'
 import { useSession } from '@/stores/session'
 
 defineProps<{ open: boolean }>()
@@ -11,21 +11,13 @@ defineEmits<{ close: [] }>()
 const session = useSession()
 /** Not on the choices: an arrow meant for something else must not change one. */
 const closing = ref<HTMLElement | null>(null)
-const problem = ref<string | null>(null)
+const { problem, attempt } = useAttempt()
 const CHOICES: [Screen['single_keys'], string][] = [
   ['plain', 'Act as they are'],
   ['alt', 'Only together with Alt'],
   ['off', 'Are switched off'],
 ]
-async function choose(how: Screen['single_keys']): Promise<void> {
-  try {
-    problem.value = null
-    await session.setScreen({ single_keys: how })
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-}
+const choose = (how: Screen['single_keys']): Promise<boolean> => attempt(() => session.setScreen({ single_keys: how }))
 const isSingle = (keys: string): boolean => /^(Shift )?\S( … \S)?$/.test(keys)
 </script>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What only we see: why it is due when it is, notes, the person, the trail. */
 import { Mail } from '@lucide/vue'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { CameBack, ReplyMode, Sheet, TrailEvent } from '@/api/types'
 import KeyCap from '@/components/ui/KeyCap.vue'
@@ -11,7 +11,7 @@ import CaseBox from '@/features/cases/CaseBox.vue'
 import { CASE_WORDS } from '@/features/cases/useCases'
 import ProposalBox from '@/features/desk/ProposalBox.vue'
 import ReadingBox from '@/features/desk/ReadingBox.vue'
-import { listNotes, noteOf } from '@/features/desk/left'
+import { listNotes, listUndone, noteOf } from '@/features/desk/left'
 import WhyList from '@/features/desk/WhyList.vue'
 import { sayLanguage } from '@/lib/filters'
 import { ruleOf } from '@/lib/why'
@@ -35,13 +35,16 @@ defineEmits<{
   ask: []
   correct: []
 }>()
+const pane = ref<HTMLElement | null>(null)
+/** To the last of what colleagues have left. */
+const showLeft = (): void =>
+  [...(pane.value?.querySelectorAll('[data-left]') ?? [])].at(-1)?.scrollIntoView({ block: 'center' })
+defineExpose({ showLeft })
 const { sayMember, directory, byMember, byNetwork, byTag, byTeam } = useDirectory()
 const latest = computed(() => [...props.sheet.messages].reverse().find((m) => m.inbound))
 
 const c = computed(() => props.sheet.conversation)
-const undone = computed(
-  () => new Set(props.sheet.trail.filter((e) => e.kind === 'undone').map((e) => Number(e.data.of))),
-)
+const undone = computed(() => listUndone(props.sheet.trail))
 const notes = computed(() => listNotes(props.sheet.trail))
 /** Whom a note here would answer: who wrote the last one, unless that was oneself. */
 const lastBy = computed(() => {
@@ -178,6 +181,7 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
 
 <template>
   <aside
+    ref="pane"
     class="flex min-h-0 flex-1 scroll-quiet flex-col gap-4 overflow-y-auto bg-paper px-3.5 py-3 text-[0.8125rem]"
     aria-label="Margin: only we see this"
     tabindex="0">
@@ -203,9 +207,16 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
       :zone="zone"
       :me="me"
       @again="(back) => $emit('again', sheet.proposal?.public ? 'public' : 'private', back)" />
-    <CaseBox v-if="hasCase" :workspace-id="workspaceId" :conversation="c.id" :zone="zone" :may-sort="maySort" />
+    <CaseBox
+      v-if="hasCase"
+      data-left
+      :workspace-id="workspaceId"
+      :conversation="c.id"
+      :zone="zone"
+      :may-sort="maySort" />
     <AdviceBox
       v-for="a in sheet.advice"
+      data-left
       :key="`a${a.id}`"
       :workspace-id="workspaceId"
       :advice="a"
@@ -214,6 +225,7 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
     <section
       v-for="d in sheet.shared_drafts"
       :key="`d${d.member_id}`"
+      data-left
       class="rounded border border-dashed border-plum px-2.5 py-2"
       data-test="shared-draft">
       <small class="mb-0.5 block text-xs font-semibold text-plum"
@@ -233,6 +245,7 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
       v-for="e in notes"
       :key="e.seq"
       class="rounded-r border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-2 text-honey-ink"
+      data-left
       aria-label="Team note"
       data-test="team-note">
       <small class="mb-0.5 block text-xs font-semibold text-honey">{{ titleOf(e) }}, {{ sayTime(e.at, zone) }}</small>

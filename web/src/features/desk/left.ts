@@ -8,9 +8,12 @@ export interface Left {
   words: string
 }
 
+/** The numbers of what was taken back. */
+export const listUndone = (trail: TrailEvent[]): Set<number> =>
+  new Set(trail.filter((e) => e.kind === 'undone').map((e) => Number(e.data.of)))
 /** The notes that stand: written, or given along with the conversation, and not taken back. */
 export function listNotes(trail: TrailEvent[]): TrailEvent[] {
-  const undone = new Set(trail.filter((e) => e.kind === 'undone').map((e) => Number(e.data.of)))
+  const undone = listUndone(trail)
   return trail.filter((e) => !undone.has(e.seq) && (e.kind === 'noted' || (e.kind === 'assigned' && e.data.note)))
 }
 export const noteOf = (e: TrailEvent): string => String(e.kind === 'noted' ? e.data.text : e.data.note)

@@ -2,21 +2,16 @@
 import { computed, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Move, Standing, View } from '@/api/types'
-import { readAddress, readOrder, type Filters, type Order } from '@/lib/filters'
-import { MOVES } from '@/lib/words'
+import { isMove, readAddress, readMove, readOrder, type Filters, type Order } from '@/lib/filters'
 
 type Query = Record<string, string | string[]>
 
 export function useDeskAddress(workspaceId: Ref<number>) {
   const route = useRoute()
   const router = useRouter()
-  const isMove = (value: unknown): value is Standing => value === 'any' || MOVES.some(([key]) => key === value)
   /** A shared address names only the conversation. */
   const saysMove = computed(() => isMove(route.query.move) || Boolean(route.query.report))
-  /** What a report counts is listed over all moves, unless one is chosen. */
-  const move = computed<Standing>(() =>
-    isMove(route.query.move) ? route.query.move : route.query.report ? 'any' : 'unsorted',
-  )
+  const move = computed<Standing>(() => readMove(route.query))
   const openId = computed(() =>
     'conversation' in route.params && route.params.conversation ? Number(route.params.conversation) : null,
   )

@@ -3,7 +3,7 @@ import { computed, ref, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { View } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
-import { readFilters, toApi } from '@/lib/filters'
+import { readFilters, readMove, toApi } from '@/lib/filters'
 
 export type AnyView = Pick<View, 'name' | 'query'> & { key: string; saved?: View }
 
@@ -21,7 +21,7 @@ export function useReadyViews(workspaceId: Ref<number>, me: Ref<number>, views: 
   const counts = ref(new Map<string, string>())
   async function countOne(view: AnyView): Promise<void> {
     try {
-      const query = { move: (view.query.move ?? 'unsorted') as 'any', ...toApi(readFilters(view.query)) }
+      const query = { move: readMove(view.query), ...toApi(readFilters(view.query)) }
       const path = { workspace_id: workspaceId.value }
       const many = await take(api.GET('/api/workspaces/{workspace_id}/count', { params: { path, query } }))
       counts.value.set(view.key, many.is_more ? `${many.n}+` : String(many.n))

@@ -2,10 +2,11 @@
 /** What one was told, newest first and by what it is about, and how one wants to be told. */
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
 import type { Alerts } from '@/api/types'
 import AlertChoices from '@/features/alerts/AlertChoices.vue'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import { useAttempt } from '@/composables/useAttempt'
 import { sayTime } from '@/lib/words'
 import { groupAlerts, type AlertGroup } from './alertGroups'
 
@@ -13,26 +14,17 @@ const props = defineProps<{ workspaceId: number; zone: string }>()
 const emit = defineEmits<{ close: [] }>()
 const told = ref<Alerts | null>(null)
 const isChoosing = ref(false)
-const problem = ref<string | null>(null)
+const { problem, attempt } = useAttempt()
 const closing = ref<HTMLElement | null>(null)
 const path = { workspace_id: props.workspaceId }
 const groups = computed(() => groupAlerts(told.value?.alerts ?? [], String(props.workspaceId)))
 const isUnread = (g: AlertGroup): boolean => g.alerts.some((a) => !a.read_at)
 
-async function guard(work: () => Promise<void>): Promise<void> {
-  try {
-    problem.value = null
-    await work()
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-}
 async function load(): Promise<void> {
   told.value = await take(api.GET('/api/workspaces/{workspace_id}/alerts', { params: { path } }))
 }
-const read = (ids: (number | null)[]): Promise<void> =>
-  guard(async () => {
+const read = (ids: (number | null)[]): Promise<boolean> =>
+  attempt(async () => {
     for (const id of ids) {
       const query = id === null ? {} : { id }
       await take(api.POST('/api/workspaces/{workspace_id}/alerts/read', { params: { path, query } }))
@@ -45,7 +37,7 @@ function follow(g: AlertGroup): void {
   if (unread.length) void read(unread).then(() => emit('close'))
   else emit('close')
 }
-void guard(load)
+void attempt(load)
 </script>
 
 <template>

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 /** How the screen is for this member, on every device: what is chosen shows at once. */
 import { ref } from 'vue'
-import { ApiProblem } from '@/api/client'
 import type { Screen } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import { useAttempt } from '@/composables/useAttempt'
 import { useSession } from '@/stores/session'
 
 defineEmits<{ close: [] }>()
 const session = useSession()
-const problem = ref<string | null>(null)
+const { problem, attempt } = useAttempt()
 const closing = ref<HTMLElement | null>(null)
 const CHOICES: { field: 'theme' | 'text_size' | 'density' | 'tab'; words: string; of: [string | number, string][] }[] =
   [
@@ -40,15 +40,7 @@ const CHOICES: { field: 'theme' | 'text_size' | 'density' | 'tab'; words: string
       ],
     },
   ]
-async function choose(wish: Partial<Screen>): Promise<void> {
-  try {
-    problem.value = null
-    await session.setScreen(wish)
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-}
+const choose = (wish: Partial<Screen>): Promise<boolean> => attempt(() => session.setScreen(wish))
 </script>
 
 <template>
