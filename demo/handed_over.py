@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from demo.load import Loader, sign
-from sorta.services import acts, cases, desk
+from sorta.services import cases, desk, tags
 from sorta.services.house import Scope
 
 NAME = "Ticket office"
@@ -64,8 +64,8 @@ async def connect(loader: Loader, workspace_id: int) -> Desk:
 async def hand_over_some(loader: Loader, by: dict[str, Scope], office: Desk, now: datetime) -> None:
     """Refunds and rainy queues that the ticket office took on, each where its time fits."""
     lead = by["MO"]
-    tags = [await acts.get_tag(loader.house, lead, name, make=True) for name in ("refund", "queueing")]
-    filters = {"move": "settled", "tag": tags}
+    tagged = [await tags.get_tag(loader.house, lead, name, make=True) for name in ("refund", "queueing")]
+    filters = {"move": "settled", "tag": tagged}
     answer = await desk.list_rows(loader.house, lead, filters=filters, order="newest", cursor=None, limit=60, now=now)
     rows = desk.read_rows(answer)
     for initials, hours, note, told in HANDED:

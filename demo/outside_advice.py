@@ -4,7 +4,7 @@ import base64
 from datetime import datetime, timedelta
 
 from demo.load import Loader, sign
-from sorta.services import acts, advice, desk
+from sorta.services import advice, desk, tags
 from sorta.services.house import Scope
 
 #: Whom, what, for how long it is waited, and what came back: (hours later, words, by itself).
@@ -36,7 +36,7 @@ ASKED: tuple[tuple[str, str, str, int, tuple[tuple[float, str, bool], ...]], ...
 async def ask_some(loader: Loader, scope: Scope, now: datetime) -> None:
     """Two of the open conversations about the ray."""
     await advice.set_domains(loader.house, scope, [address.partition("@")[2] for address, *_ in ASKED])
-    tag = await acts.get_tag(loader.house, scope, "animal care", make=True)
+    tag = await tags.get_tag(loader.house, scope, "animal care", make=True)
     filters = {"move": "our_move", "tag": [tag]}
     answer = await desk.list_rows(loader.house, scope, filters=filters, order="newest", cursor=None, limit=2, now=now)
     for row, (address, name, question, hours, came) in zip(desk.read_rows(answer), ASKED, strict=False):

@@ -26,7 +26,7 @@ from sorta.core.rules import (
     TellMembers,
 )  # fmt: skip
 from sorta.core.targets import Priority
-from sorta.services import acts, rules, team
+from sorta.services import rules, tags, team
 from sorta.services.house import Scope
 
 #: Every kind that stands in public under posts of the page.
@@ -40,7 +40,7 @@ async def add_rules(loader: Loader, scope: Scope, *, heard: int, on: bool, now: 
     house, ws = loader.house, scope.workspace_id
 
     async def tag(name: str) -> int:
-        return await acts.get_tag(house, scope, name, make=True)
+        return await tags.get_tag(house, scope, name, make=True)
 
     care, animals = loader.teams[ws, "Visitor care"], loader.teams[ws, "Animal care"]
     noor = loader.scopes[ws, "NH"].member_id

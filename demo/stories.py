@@ -33,6 +33,7 @@ from sorta.services import (
     profiles,
     review,
     sorting,
+    tags,
 )
 from sorta.services.house import Scope
 from sorta.settings import Settings
@@ -446,7 +447,7 @@ class Stories:
     async def ask_for_approval(self) -> None:
         """Two policies, and answers that wait: soonest due first, by Mara, by Ana who is in training, by Teo."""
         house, lead = self.loader.house, self.aquarium("MO")
-        animal = await acts.get_tag(house, lead, "animal care", make=True)
+        animal = await tags.get_tag(house, lead, "animal care", make=True)
         noor, sam = self.aquarium("NH").member_id, self.aquarium("SW").member_id
         for body in (
             PolicyBody(name="Animal care in public", when=PolicyWhen(public=True, tags=(animal,)), members=(noor, sam)),

@@ -33,7 +33,7 @@ WORDS: Mapping[str, str] = {
         "scheduled_reply": "scheduled",
         "support_case": "case case_id",
         "support_desk": "desk desk_id",
-        "tag": "tag tags tag_id staff person_tag",
+        "tag": "tag tags tag_id staff person_tag merged_into into",
         "team": "team teams team_id to_team",
     }.items()
     for word in words.split()

@@ -47,7 +47,7 @@ class Event:
     stuck {message, reason}, alerted {members}, offered {public, text, saved},
     proposed {proposal, public}, consented {proposal}, changed {proposal}, sent_back {proposal, reason}, withdrawn {proposal},
     consent_asked {},
-    refused {message, reason}, tagged {tag}, untagged {tag}, watched {member}, unwatched {member},
+    refused {message, reason}, tagged {tag}, untagged {tag}, tag_merged {tag, into}, watched {member}, unwatched {member},
     person_tagged {tag}, person_untagged {tag}, corrected {message, field, was, now},
     scheduled {scheduled, until, public}, unscheduled {scheduled, reason},
     advice_asked {advice, to}, advice_given {advice, to}, advice_overdue {advice, to}, advice_withdrawn {advice, to},

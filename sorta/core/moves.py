@@ -99,6 +99,10 @@ def _apply(facts: Facts, event: Event) -> Facts:
             return replace(facts, tags=_with(facts.tags, data["tag"]), sorted=True)
         case "untagged":
             return replace(facts, tags=_without(facts.tags, data["tag"]), sorted=True)
+        case "tag_merged":
+            if data["tag"] not in facts.tags:
+                return facts
+            return replace(facts, tags=_with(_without(facts.tags, data["tag"]), data["into"]))
         case "watched":
             return replace(facts, watchers=_with(facts.watchers, data["member"]), sorted=True)
         case "unwatched":

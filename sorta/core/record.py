@@ -31,6 +31,7 @@ THINGS: Mapping[str, str] = {
     "saved_reply": "saved reply",
     "shared_report": "shared report",
     "support_desk": "support desk",
+    "tag": "tag",
     "team": "team",
     "team_member": "team’s member",
     "web_hook": "place where a program is told",
@@ -41,6 +42,7 @@ THINGS: Mapping[str, str] = {
 _ENDINGS = {
     "removed_at": "removed",
     "archived_at": "archived",
+    "retired_at": "retired",
     "revoked_at": "taken back",
     "cancelled_at": "taken back",
 }
@@ -59,9 +61,11 @@ _COLUMNS: Mapping[str, str] = {
     "held_reason": "why outgoing is held",
     "hook_secret": "signing secret",
     "mail_domains": "whom outside can be asked",
+    "merged_into": "merged into",
     "needs_second": "asks for a second step",
     "off_reason": "why it switched itself off",
     "removed_at": "removed at",
+    "retired_at": "retired since",
     "revoked_at": "taken back at",
     "special": "special days",
     "switched_on": "switched on",

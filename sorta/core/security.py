@@ -39,6 +39,8 @@ class Happening(StrEnum):
     GROUP_ADDED = "group_added"
     GROUP_CHANGED = "group_changed"
     GROUP_REMOVED = "group_removed"
+    TEAM_ADDED = "team_added"
+    TEAM_CHANGED = "team_changed"
     ROLE_ADDED = "role_added"
     ROLE_CHANGED = "role_changed"
     ROLE_REMOVED = "role_removed"
@@ -96,6 +98,8 @@ WORDS = {
     Happening.GROUP_ADDED: "made the account group {what}",
     Happening.GROUP_CHANGED: "changed the account group {what}",
     Happening.GROUP_REMOVED: "removed the account group {what}",
+    Happening.TEAM_ADDED: "made the team {what}",
+    Happening.TEAM_CHANGED: "changed the team {what}",
     Happening.ROLE_ADDED: "made the role {what}",
     Happening.ROLE_CHANGED: "changed what the role {what} holds",
     Happening.ROLE_REMOVED: "removed the role {what}",

@@ -19,12 +19,12 @@ from sorta.services.events import list_events
 from sorta.services.groups import check_passing
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
+from sorta.services.tags import find_tag, get_tag
 from sorta.services.trail import Ledger, Open, check_seen
 from sorta.store import outbox, people, persons, reading, sorting, trail
 from sorta.store.db import Conn
 
 LONGEST_NOTE = 4000
-LONGEST_TAG = 40
 
 
 async def _act(house: House, scope: Scope, conversation_id: int, now: datetime, kind: str, **data: Any) -> int:
@@ -118,8 +118,8 @@ async def tag(house: House, scope: Scope, conversation_id: int, *, name: str, on
 async def tag_person(house: House, scope: Scope, conversation_id: int, *, name: str, on: bool, now: datetime) -> int:
     """Put a tag on the person of a conversation or take it off; in the trail of the conversation it was done from."""
     scope.check(Permission.SORT)
-    id = await get_tag(house, scope, name, make=on)
     async with house.db.transact(scope.workspace_id) as conn:
+        id = await find_tag(conn, scope, name, make=on)
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(conversation_id)
         kind = "person_tagged" if on else "person_untagged"
@@ -127,21 +127,6 @@ async def tag_person(house: House, scope: Scope, conversation_id: int, *, name: 
         await persons.set_tagged(conn, scope.workspace_id, conversation.row["person_id"], id, on=on)
         await ledger.write()
     return event.seq
-
-
-async def get_tag(house: House, scope: Scope, name: str, *, make: bool) -> int:
-    scope.check(Permission.SORT)
-    said = " ".join(name.split())
-    if not 1 <= len(said) <= LONGEST_TAG:
-        raise Invalid(f"A tag has 1 to {LONGEST_TAG} characters.", "name")
-    async with house.db.transact(scope.workspace_id) as conn:
-        known = {t["name"].lower(): t["id"] for t in await sorting.list_tags(conn, scope.workspace_id)}
-        if said.lower() in known:
-            return int(known[said.lower()])
-        if not make:
-            raise Invalid("There is no such tag.", "name")
-        scope.check(Permission.MANAGE_TAGS)
-        return await sorting.add_tag(conn, scope.workspace_id, said)
 
 
 async def watch(house: House, scope: Scope, conversation_id: int, *, on: bool, now: datetime) -> int:

@@ -36,6 +36,7 @@ from sorta.services import (
     retention,
     scheduling,
     spells,
+    tags,
     unusual,
     waits,
 )
@@ -134,6 +135,7 @@ DUTIES: Sequence[Duty] = (
     ),
     Duty(name="tell_programs", says="Telling programs what happens", every=5, within=60, run=programs.tell_programs),
     Duty(name="give_back", says="Giving back what its owner does not see", every=30, within=300, run=groups.give_back),
+    Duty(name="merge_tags", says="Putting one tag in place of another", every=5, within=60, run=tags.merge_on),
     Duty(name="pass_on_work", says="Passing on the work of who left", every=5, within=60, run=leaving.pass_on),
     Duty(name="mail_invitations", says="Mailing invitations", every=5, within=60, run=invitations.mail_invitations),
     Duty(name="mail_reports", says="Mailing reports", every=60, within=300, run=report_sharing.mail_reports),

@@ -62,13 +62,17 @@ async def set_policy(house: House, scope: Scope, id: int, body: PolicyBody, *, o
     """A policy as it is from now on; what waits keeps the consent it was asked for. Raises Invalid, NotFound."""
     scope.check(Permission.MANAGE_RULES)
     async with house.db.transact(scope.workspace_id) as conn:
-        made = await _check(conn, scope, body)
-        if not await store.set_policy(
-            conn, scope.workspace_id, id, body=made, on=on, member_id=scope.member_id, now=now
-        ):
-            raise NotFound("There is no such policy in this workspace.")
-        await note(conn, scope, Happening.POLICY_CHANGED, made["name"], policy=id, on=on)
-        await tell(conn, make_notice(scope.workspace_id, "approvals"))
+        await rewrite(conn, scope, id, body, on=on, now=now)
+
+
+async def rewrite(conn: Conn, scope: Scope, id: int, body: PolicyBody, *, on: bool, now: datetime) -> None:
+    """The same within a transaction. Raises Invalid, NotFound, NotAllowed."""
+    scope.check(Permission.MANAGE_RULES)
+    made = await _check(conn, scope, body)
+    if not await store.set_policy(conn, scope.workspace_id, id, body=made, on=on, member_id=scope.member_id, now=now):
+        raise NotFound("There is no such policy in this workspace.")
+    await note(conn, scope, Happening.POLICY_CHANGED, made["name"], policy=id, on=on)
+    await tell(conn, make_notice(scope.workspace_id, "approvals"))
 
 
 async def remove_policy(house: House, scope: Scope, id: int, now: datetime) -> None:

@@ -13,11 +13,11 @@ from sorta.core.security import Happening
 from sorta.core.standing import POINTS, REACTION_POINTS
 from sorta.core.tables import write_csv
 from sorta.networks.abilities import TABLE
-from sorta.services.acts import get_tag
 from sorta.services.filters import make_pattern
 from sorta.services.finding import make_patterns
 from sorta.services.house import House, Scope
 from sorta.services.security_log import note
+from sorta.services.tags import find_tag
 from sorta.store import people, persons, profiles, sorting
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -160,8 +160,9 @@ async def delete_fact(house: House, scope: Scope, id: int, fact_id: int) -> None
 
 async def set_tag(house: House, scope: Scope, id: int, *, name: str, on: bool) -> None:
     """Tag a person or take the tag off, from their profile."""
-    tag_id = await get_tag(house, scope, name, make=on)
+    scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as conn:
+        tag_id = await find_tag(conn, scope, name, make=on)
         await _check(conn, scope, id)
         await persons.set_tagged(conn, scope.workspace_id, id, tag_id, on=on)
         await _tell(conn, scope, id)

@@ -207,6 +207,25 @@ async def set_rule(
         await tell(conn, make_notice(scope.workspace_id, "rules"))
 
 
+async def rewrite(house: House, conn: Conn, scope: Scope, id: int, body: RuleBody, now: datetime) -> None:
+    """A rule that says the same of something that has become another: in its place, and on or off as it is. Raises Invalid, NotAllowed."""
+    scope.check(Permission.MANAGE_RULES)
+    row = await _get(conn, scope, id)
+    check_may_let_answer(scope, body)
+    tidy = await _check(house, conn, scope, body)
+    await rules.set_rule(
+        conn,
+        scope.workspace_id,
+        id,
+        body=dump(tidy),
+        on=row["switched_on"],
+        answers=False,
+        member_id=scope.member_id,
+        now=now,
+    )
+    await tell(conn, make_notice(scope.workspace_id, "rules"))
+
+
 async def _get(conn: Conn, scope: Scope, id: int) -> dict[str, Any]:
     row = await rules.get_rule(conn, scope.workspace_id, id)
     if row is None:

@@ -16,6 +16,7 @@ async def get_directory(house: House, scope: Scope) -> dict[str, Any]:
     async with house.db.transact(scope.workspace_id) as conn:
         return {
             "tags": await sorting.list_tags(conn, scope.workspace_id),
+            "own_tags": await sorting.list_own_tags(conn, scope.workspace_id, scope.member_id),
             "teams": await sorting.list_teams(conn, scope.workspace_id),
             "groups": await groups.list_groups(conn, scope.workspace_id),
             "desks": [

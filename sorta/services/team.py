@@ -1,6 +1,6 @@
 """The team: who is there, who has how much, who a team gives work to, and evening out. Used by ruling and the API."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -10,15 +10,20 @@ from sorta.core.deciding import Heard
 from sorta.core.errors import Invalid, NotFound
 from sorta.core.permissions import Permission
 from sorta.core.routing import Candidate, Choice, Way, Work, even_out
+from sorta.core.security import Happening
 from sorta.core.targets import Priority
+from sorta.core.titles import check_title
 from sorta.core.working_time import WeeklyHours, read_spans, say_spans
 from sorta.services.house import PRESENT_FOR, House, Scope
-from sorta.store import groups, sorting
+from sorta.services.security_log import note
+from sorta.store import groups, people, sorting
 from sorta.store import team as store
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
 LONGEST_REASON = 200
+LONGEST_NAME = 60
+MOST_TEAMS = 100
 
 
 def may_reply(permissions: Sequence[str]) -> bool:
@@ -123,6 +128,31 @@ async def set_availability(
             raise NotFound("That member does not work in this workspace.")
         await store.set_availability(conn, scope.workspace_id, member_id, given)
         await tell(conn, make_notice(scope.workspace_id, "team"))
+
+
+async def set_team(house: House, scope: Scope, id: int | None, *, name: str, members: Collection[int]) -> int:
+    """A new team (`id` None), or what one is called and who is in it, from now on; its number. Raises Invalid, NotFound, NotAllowed."""
+    scope.check(Permission.MANAGE_MEMBERS)
+    async with house.db.transact(scope.workspace_id) as conn:
+        await people.lock_roles(conn, scope.workspace_id)
+        teams = await sorting.list_teams(conn, scope.workspace_id)
+        if id is not None and id not in {t["id"] for t in teams}:
+            raise NotFound("There is no such team in this workspace.")
+        if id is None and len(teams) >= MOST_TEAMS:
+            raise Invalid(f"A workspace has at most {MOST_TEAMS} teams.", "name")
+        others = [t["name"] for t in teams if t["id"] != id]
+        said = check_title(name, "A team’s name", LONGEST_NAME, others=others, one="a team")
+        if not set(members) <= {m.id for m in await people.list_members(conn, scope.workspace_id)}:
+            raise Invalid("The team names a member who does not work here.", "members")
+        kind = Happening.TEAM_ADDED if id is None else Happening.TEAM_CHANGED
+        if id is None:
+            id = await sorting.add_team(conn, scope.workspace_id, said, sorted(set(members)))
+        else:
+            await store.set_team(conn, scope.workspace_id, id, said, sorted(set(members)))
+        await note(conn, scope, kind, said, team=id)
+        for told in ("team", "tags"):
+            await tell(conn, make_notice(scope.workspace_id, told))
+    return id
 
 
 async def set_way(house: House, scope: Scope, team_id: int, way: Way) -> None:

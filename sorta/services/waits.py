@@ -6,13 +6,14 @@ from datetime import date, datetime
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from sorta.core.ports import Kind
 from sorta.core.stands import PHASES, STRETCHES, Stands
 from sorta.core.waits import COLUMNS, ENDINGS, HOWS, LENGTHS, Counting, Waits, narrow
 from sorta.networks.abilities import TABLE
 from sorta.services.house import House
-from sorta.store import accounts
+from sorta.store import accounts, sorting
 from sorta.store import waits as store
 from sorta.store.db import Conn
 from sorta.store.waits import Opened
@@ -53,6 +54,8 @@ class Loaded:
     networks: Mapping[int, int]
     filters: Mapping[str, list[Any]]
     counting: Counting
+    #: By tag the one it was merged into.
+    merged: Mapping[int, int]
     #: Where they stood at these instants, where that was asked for.
     instants: Sequence[datetime] = ()
     stretches: store.CopiedStretches | None = None
@@ -61,6 +64,8 @@ class Loaded:
         """The same to be counted, with `network` as its place in NETWORKS and `length` as the report counts it. Takes time, and is
         for a thread."""
         columns, tags = self.copied.read()
+        if self.merged:
+            tags = _merge(tags, self.merged)
         known = np.array(sorted(self.networks) or [0])
         codes = np.array([self.networks.get(int(id), 0) for id in known], dtype=np.int16)
         columns["network"] = codes[np.searchsorted(known, columns["account"]).clip(max=len(known) - 1)]
@@ -90,7 +95,8 @@ async def load(
         opened = Opened.ALL_WHOLE
     async with house.db.transact(workspace_id, steady=True) as conn:
         rows = await accounts.list_accounts(conn, workspace_id)
-        narrowing = await _read_filters(conn, workspace_id, filters)
+        merged = await sorting.list_merged(conn, workspace_id)
+        narrowing = await _read_filters(conn, workspace_id, resolve_in(filters, merged))
         copied = await store.load(conn, workspace_id, begins, ends, _SHAPE, opened)
         stretches = None
         if instants:
@@ -101,9 +107,30 @@ async def load(
         networks=networks,
         filters=narrowing,
         counting=counting,
+        merged=merged,
         instants=instants,
         stretches=stretches,
     )
+
+
+def _merge(tags: npt.NDArray[Any], merged: Mapping[int, int]) -> npt.NDArray[Any]:
+    """Pairs of a spell's place and a tag, with what a tag has become since; no spell has the same one twice."""
+    known = np.array(sorted(merged))
+    becomes = np.array([merged[int(tag)] for tag in known])
+    at = np.searchsorted(known, tags[:, 1]).clip(max=len(known) - 1)
+    now = np.where(known[at] == tags[:, 1], becomes[at], tags[:, 1])
+    found: npt.NDArray[Any] = np.unique(np.column_stack([tags[:, 0], now]), axis=0).astype(tags.dtype)
+    return found
+
+
+def resolve_in(filters: Mapping[str, Any], merged: Mapping[int, int]) -> dict[str, Any]:
+    """Filters with what their tags have become."""
+    return {
+        name: list(dict.fromkeys(merged.get(tag, tag) for tag in (asked if isinstance(asked, list) else [asked])))
+        if name in ("tag", "person_tag")
+        else asked
+        for name, asked in filters.items()
+    }
 
 
 async def _read_filters(conn: Conn, workspace_id: int, filters: Mapping[str, Any]) -> dict[str, list[Any]]:

@@ -16,8 +16,74 @@ async def list_tags(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
     return await db.fetch_dicts(conn, SQL.list_tags, {"workspace_id": workspace_id})
 
 
-async def add_tag(conn: Conn, workspace_id: int, name: str) -> int:
-    id: int = await db.fetch_value(conn, SQL.add_tag, {"workspace_id": workspace_id, "name": name})
+async def list_own_tags(conn: Conn, workspace_id: int, member_id: int) -> list[int]:
+    """The tags that a member puts on most, of late."""
+    rows = await db.fetch_dicts(conn, SQL.list_own_tags, {"workspace_id": workspace_id, "member_id": member_id})
+    return [row["tag"] for row in rows]
+
+
+async def list_merged(conn: Conn, workspace_id: int) -> dict[int, int]:
+    """By tag the one it was merged into."""
+    rows = await list_tags(conn, workspace_id)
+    return {row["id"]: row["merged_into"] for row in rows if row["merged_into"] is not None}
+
+
+async def lock_tags(conn: Conn, workspace_id: int) -> None:
+    """Nobody changes a tag until the transaction ends."""
+    await db.execute(conn, SQL.lock_tags, {"workspace_id": workspace_id})
+
+
+async def count_tagged(conn: Conn, workspace_id: int) -> dict[int, tuple[int, int]]:
+    """By tag how many conversations have it, and how many of them are open."""
+    rows = await db.fetch_dicts(conn, SQL.count_tagged, {"workspace_id": workspace_id})
+    return {row["tag"]: (row["n"], row["open"]) for row in rows}
+
+
+async def count_tagged_people(conn: Conn, workspace_id: int) -> dict[int, int]:
+    """By tag how many people have it."""
+    rows = await db.fetch_dicts(conn, SQL.count_tagged_people, {"workspace_id": workspace_id})
+    return {row["tag"]: row["n"] for row in rows}
+
+
+async def list_naming_tags(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    """What names tags: `what` it is, its `name`, and the `tag`."""
+    return await db.fetch_dicts(conn, SQL.list_naming_tags, {"workspace_id": workspace_id})
+
+
+async def set_tag(
+    conn: Conn, workspace_id: int, id: int, *, name: str, heading: str, retired: bool, now: datetime
+) -> None:
+    values = {"workspace_id": workspace_id, "id": id, "name": name, "heading": heading, "retired": retired, "now": now}
+    await db.execute(conn, SQL.set_tag, values)
+
+
+async def merge_tag(conn: Conn, workspace_id: int, id: int, into: int, now: datetime) -> None:
+    """A tag is another from now on, and so are those that were merged into it."""
+    await db.execute(conn, SQL.merge_tag, {"workspace_id": workspace_id, "id": id, "into": into, "now": now})
+
+
+async def list_all_views(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+    """Everybody's saved views, which nobody changes until the transaction ends."""
+    return await db.fetch_dicts(conn, SQL.list_all_views, {"workspace_id": workspace_id})
+
+
+async def set_view_query(conn: Conn, workspace_id: int, id: int, query: dict[str, Any]) -> None:
+    await db.execute(conn, SQL.set_view_query, {"workspace_id": workspace_id, "id": id, "query": Jsonb(query)})
+
+
+async def list_to_merge(conn: Conn, workspace_id: int, limit: int) -> list[dict[str, Any]]:
+    """Conversations that still have a tag that is another by now: `conversation_id`, `tag`, `into_tag`."""
+    return await db.fetch_dicts(conn, SQL.list_to_merge, {"workspace_id": workspace_id, "limit": limit})
+
+
+async def merge_people(conn: Conn, workspace_id: int, limit: int) -> int:
+    """Give people who have a tag that is another by now that one; how many had it."""
+    return int(await db.fetch_value(conn, SQL.merge_people, {"workspace_id": workspace_id, "limit": limit}))
+
+
+async def add_tag(conn: Conn, workspace_id: int, name: str, heading: str = "") -> int:
+    values = {"workspace_id": workspace_id, "name": name, "heading": heading}
+    id: int = await db.fetch_value(conn, SQL.add_tag, values)
     return id
 
 

@@ -1,6 +1,6 @@
 """Who is there to work and how much they have in hand. Used by services.team and services.ruling."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -47,6 +47,12 @@ async def set_availability(conn: Conn, workspace_id: int, member_id: int, given:
         "shift": None if shift is None else Jsonb(shift),
     }
     await db.execute(conn, SQL.set_availability, values)
+
+
+async def set_team(conn: Conn, workspace_id: int, id: int, name: str, members: Sequence[int]) -> None:
+    """What a team is called, and who is in it and nobody else."""
+    values = {"workspace_id": workspace_id, "id": id, "name": name, "members": list(members)}
+    await db.execute(conn, SQL.set_team, values)
 
 
 async def set_way(conn: Conn, workspace_id: int, team_id: int, way: str) -> bool:

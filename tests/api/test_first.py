@@ -40,7 +40,7 @@ def built(tmp_path: Path) -> Path:
     (tmp_path / "index.html").write_text("<title>Sorta</title>")
     (tmp_path / "assets" / "desk-1.js").write_text("plain")
     (tmp_path / "assets" / "desk-1.js.br").write_bytes(b"as brotli")
-    (tmp_path / "assets" / "desk-1.js.gz").write_bytes(gzip.compress(b"as gzip"))
+    (tmp_path / "assets" / "desk-1.js.gz").write_bytes(gzip.compress(b"as gzip", mtime=0))
     (tmp_path / "assets" / "face.woff2").write_bytes(b"a font")
     return tmp_path
 
@@ -58,7 +58,7 @@ async def get(world: World, built: Path, path: str, encodings: str) -> httpx.Res
     ("path", "encodings", "encoding", "body"),
     [
         ("desk-1.js", "gzip, deflate, br;q=1.0", "br", b"as brotli"),
-        ("desk-1.js", "gzip", "gzip", gzip.compress(b"as gzip")),
+        ("desk-1.js", "gzip", "gzip", gzip.compress(b"as gzip", mtime=0)),
         ("desk-1.js", "identity", None, b"plain"),
         ("face.woff2", "gzip, br", None, b"a font"),
     ],

@@ -4,7 +4,7 @@ from fastapi import APIRouter
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import sorting as shapes
-from sorta.services import own_reading, reading, sorting
+from sorta.services import own_reading, reading, sorting, tags
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["sorting"])
 
@@ -13,6 +13,30 @@ router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["sorting"])
 async def get_directory(house: HouseDep, scope: ScopeDep) -> shapes.Directory:
     """Tags, teams and account groups."""
     return shapes.Directory.model_validate(await sorting.get_directory(house, scope))
+
+
+@router.get("/tags")
+async def list_tags(house: HouseDep, scope: ScopeDep) -> list[shapes.UsedTag]:
+    """Every tag with what has it and what names it."""
+    return [shapes.UsedTag.model_validate(one) for one in await tags.list_tags(house, scope)]
+
+
+@router.post("/tags", status_code=201)
+async def add_tag(house: HouseDep, scope: ScopeDep, body: shapes.NewTag) -> shapes.Made:
+    """A new tag."""
+    return shapes.Made(id=await tags.add_tag(house, scope, name=body.name, heading=body.heading))
+
+
+@router.put("/tags/{tag_id}", status_code=204)
+async def set_tag(house: HouseDep, scope: ScopeDep, now: NowDep, tag_id: int, body: shapes.TagAsIs) -> None:
+    """What a tag is called, what it stands under, whether it is retired."""
+    await tags.set_tag(house, scope, tag_id, name=body.name, heading=body.heading, retired=body.retired, now=now)
+
+
+@router.post("/tags/{tag_id}/merge", status_code=204)
+async def merge_tag(house: HouseDep, scope: ScopeDep, now: NowDep, tag_id: int, body: shapes.TagMerge) -> None:
+    """Let a tag become another, everywhere."""
+    await tags.merge_tag(house, scope, tag_id, into=body.into, now=now)
 
 
 @router.get("/views")

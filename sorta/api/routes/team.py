@@ -46,6 +46,18 @@ async def set_availability(
     await team.set_availability(house, scope, member_id, **body.model_dump(), now=now)
 
 
+@router.post("/team/teams", status_code=201)
+async def add_team(house: HouseDep, scope: ScopeDep, body: shapes.TeamBody) -> shapes.TeamMade:
+    """A new team."""
+    return shapes.TeamMade(id=await team.set_team(house, scope, None, name=body.name, members=body.members))
+
+
+@router.put("/team/teams/{team_id}/members", status_code=204)
+async def set_team(house: HouseDep, scope: ScopeDep, team_id: int, body: shapes.TeamBody) -> None:
+    """What a team is called, and who is in it."""
+    await team.set_team(house, scope, team_id, name=body.name, members=body.members)
+
+
 @router.put("/team/teams/{team_id}", status_code=204)
 async def set_team_way(house: HouseDep, scope: ScopeDep, team_id: int, body: shapes.TeamWay) -> None:
     """How a team chooses."""

@@ -11,8 +11,35 @@ from sorta.core.routing import Way
 
 
 class NamedTag(BaseModel):
+    """A tag; one that is retired is offered no more, one that was merged is another by now."""
+
     id: int
     name: str
+    heading: str
+    retired: bool
+    merged_into: int | None
+
+
+class UsedTag(NamedTag):
+    """A tag with what has it: conversations, those of them that are not settled, people, and what names it, in words."""
+
+    conversations: int
+    open: int
+    people: int
+    named_by: list[str]
+
+
+class NewTag(Asked):
+    name: str = Field(max_length=200)
+    heading: str = Field(default="", max_length=200)
+
+
+class TagAsIs(NewTag):
+    retired: bool = False
+
+
+class TagMerge(Asked):
+    into: int
 
 
 class Team(BaseModel):
@@ -44,6 +71,7 @@ class Desk(BaseModel):
 
 class Directory(BaseModel):
     tags: list[NamedTag]
+    own_tags: list[int] = Field(description="The tags that one puts on most, of late")
     teams: list[Team]
     groups: list[Group]
     desks: list[Desk]

@@ -61,6 +61,17 @@ class TeamWay(Asked):
     way: Way
 
 
+class TeamBody(Asked):
+    """A team: what it is called, and who is in it."""
+
+    name: str = Field(max_length=200)
+    members: list[int] = Field(max_length=500)
+
+
+class TeamMade(BaseModel):
+    id: int
+
+
 class WorkItem(BaseModel):
     id: int
     owner_id: int

@@ -1,8 +1,59 @@
--- list_tags: the tags of a workspace
-select id, name from tag where workspace_id = %(workspace_id)s order by lower(name);
+-- list_tags: the tags of a workspace, also those that are retired
+select id, name, heading, retired_at is not null as retired, merged_into from tag where workspace_id = %(workspace_id)s order by lower(name);
+
+-- list_own_tags: the tags that a member has put on most, of their latest acts
+select tag from (select t.kind, (t.data->>'tag')::bigint as tag from trail t
+  where t.workspace_id = %(workspace_id)s and t.member_id = %(member_id)s order by t.at desc limit 1000) lately
+where kind in ('tagged', 'person_tagged') group by tag order by count(*) desc, tag limit 12;
+
+-- lock_tags: nobody changes a tag until the transaction ends
+select id from tag where workspace_id = %(workspace_id)s order by id for update;
+
+-- count_tagged: the conversations with each tag, and how many of them are open
+select f.value as tag, count(*) as n, count(*) filter (where f.its_move <> 'settled') as open from filing f
+where f.workspace_id = %(workspace_id)s and f.under = 'tag' group by f.value;
+
+-- count_tagged_people: the people with each tag
+select tag_id as tag, count(*) as n from person_tag where workspace_id = %(workspace_id)s group by tag_id;
+
+-- list_naming_tags: the rules, policies and open draws that name tags, each with those
+select 'rule' as what, r.body->>'name' as name, (t.id)::bigint as tag from rule r,
+  lateral (select distinct v #>> '{}' as id from jsonb_path_query(r.body, '$.**.tags[*]') v) t
+where r.workspace_id = %(workspace_id)s and r.removed_at is null
+union all select 'policy', p.body->>'name', (t.id)::bigint from policy p,
+  lateral (select distinct v #>> '{}' as id from jsonb_path_query(p.body, '$.**.tags[*]') v) t
+where p.workspace_id = %(workspace_id)s and p.removed_at is null
+union all select 'prize draw', 'announced for ' || to_char(d.deadline, 'DD Mon'), t.id from draw d,
+  lateral (select (v #>> '{}')::bigint as id from jsonb_path_query(d.rules, '$.staff[*]') v) t
+where d.workspace_id = %(workspace_id)s and d.drawn_at is null and d.cancelled_at is null;
+
+-- set_tag: what a tag is called, what it stands under, whether it is retired
+update tag set name = %(name)s, heading = %(heading)s,
+  retired_at = case when %(retired)s then coalesce(retired_at, %(now)s) end where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- merge_tag: a tag is another from now on, and so are those that were merged into it
+update tag set merged_into = %(into)s, retired_at = coalesce(retired_at, %(now)s)
+where workspace_id = %(workspace_id)s and (id = %(id)s or merged_into = %(id)s);
+
+-- list_all_views: everybody's saved views
+select id, query from saved_view where workspace_id = %(workspace_id)s for update;
+
+-- set_view_query: another query for a saved view
+update saved_view set query = %(query)s where workspace_id = %(workspace_id)s and id = %(id)s;
+
+-- list_to_merge: some conversations that still have a tag that is another by now
+select f.conversation_id, f.value as tag, t.merged_into as into_tag from tag t join filing f on f.under = 'tag' and f.value = t.id
+where t.workspace_id = %(workspace_id)s and t.merged_into is not null order by f.conversation_id limit %(limit)s;
+
+-- merge_people: some people who still have a tag that is another by now have that one
+with gone as (delete from person_tag where (tag_id, person_id) in (select p.tag_id, p.person_id from tag t join person_tag p on p.tag_id = t.id
+  where t.workspace_id = %(workspace_id)s and t.merged_into is not null limit %(limit)s) returning tag_id, person_id),
+made as (insert into person_tag (workspace_id, tag_id, person_id) select distinct t.workspace_id, t.merged_into, g.person_id
+  from gone g join tag t on t.id = g.tag_id on conflict do nothing)
+select count(*) from gone;
 
 -- add_tag: a new tag, or the one of that name
-insert into tag (workspace_id, name) values (%(workspace_id)s, %(name)s)
+insert into tag (workspace_id, name, heading) values (%(workspace_id)s, %(name)s, %(heading)s)
 on conflict (workspace_id, lower(name)) do update set name = tag.name returning id;
 
 -- list_teams: the teams with their members

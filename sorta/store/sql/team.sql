@@ -48,5 +48,11 @@ values (%(workspace_id)s, %(member_id)s, %(capacity)s, %(languages)s, %(away_fro
 on conflict (workspace_id, member_id) do update set capacity = excluded.capacity, languages = excluded.languages,
   away_from = excluded.away_from, away_until = excluded.away_until, away_reason = excluded.away_reason, shift = excluded.shift;
 
+-- set_team: what a team is called, and who is in it and nobody else
+with named as (update team set name = %(name)s where workspace_id = %(workspace_id)s and id = %(id)s),
+gone as (delete from team_member where workspace_id = %(workspace_id)s and team_id = %(id)s and member_id <> all(%(members)s::bigint[]))
+insert into team_member (workspace_id, team_id, member_id)
+select %(workspace_id)s, %(id)s, m from unnest(%(members)s::bigint[]) m on conflict do nothing;
+
 -- set_way: how a team chooses
 update team set way = %(way)s where workspace_id = %(workspace_id)s and id = %(team_id)s returning id;

@@ -4012,6 +4012,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tags
+         * @description Every tag with what has it and what names it.
+         */
+        get: operations["list_tags"];
+        put?: never;
+        /**
+         * Add Tag
+         * @description A new tag.
+         */
+        post: operations["add_tag"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/tags/{tag_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Tag
+         * @description What a tag is called, what it stands under, whether it is retired.
+         */
+        put: operations["set_tag"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/tags/{tag_id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge Tag
+         * @description Let a tag become another, everywhere.
+         */
+        post: operations["merge_tag"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/team": {
         parameters: {
             query?: never;
@@ -4072,6 +4136,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/team/teams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Team
+         * @description A new team.
+         */
+        post: operations["add_team"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/team/teams/{team_id}": {
         parameters: {
             query?: never;
@@ -4085,6 +4169,26 @@ export interface paths {
          * @description How a team chooses.
          */
         put: operations["set_team_way"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/team/teams/{team_id}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Team
+         * @description What a team is called, and who is in it.
+         */
+        put: operations["set_team"];
         post?: never;
         delete?: never;
         options?: never;
@@ -5860,6 +5964,11 @@ export interface components {
             desks: components["schemas"]["Desk"][];
             /** Groups */
             groups: components["schemas"]["Group"][];
+            /**
+             * Own Tags
+             * @description The tags that one puts on most, of late
+             */
+            own_tags: number[];
             /** Saved Replies */
             saved_replies: components["schemas"]["NamedReply"][];
             /** Tags */
@@ -7834,12 +7943,21 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** NamedTag */
+        /**
+         * NamedTag
+         * @description A tag; one that is retired is offered no more, one that was merged is another by now.
+         */
         NamedTag: {
+            /** Heading */
+            heading: string;
             /** Id */
             id: number;
+            /** Merged Into */
+            merged_into: number | null;
             /** Name */
             name: string;
+            /** Retired */
+            retired: boolean;
         };
         /**
          * NeedShown
@@ -8239,6 +8357,16 @@ export interface components {
             parts: string[];
             /** Query */
             query: string;
+        };
+        /** NewTag */
+        NewTag: {
+            /**
+             * Heading
+             * @default
+             */
+            heading: string;
+            /** Name */
+            name: string;
         };
         /** NewToken */
         NewToken: {
@@ -10931,6 +11059,26 @@ export interface components {
              */
             person: boolean;
         };
+        /** TagAsIs */
+        TagAsIs: {
+            /**
+             * Heading
+             * @default
+             */
+            heading: string;
+            /** Name */
+            name: string;
+            /**
+             * Retired
+             * @default false
+             */
+            retired: boolean;
+        };
+        /** TagMerge */
+        TagMerge: {
+            /** Into */
+            into: number;
+        };
         /**
          * TakenBack
          * @description What an answer that was taken back said, to be written on; no text for any other act.
@@ -10953,6 +11101,21 @@ export interface components {
             /** Name */
             name: string;
             way: components["schemas"]["Way"];
+        };
+        /**
+         * TeamBody
+         * @description A team: what it is called, and who is in it.
+         */
+        TeamBody: {
+            /** Members */
+            members: number[];
+            /** Name */
+            name: string;
+        };
+        /** TeamMade */
+        TeamMade: {
+            /** Id */
+            id: number;
         };
         /** TeamState */
         TeamState: {
@@ -11307,6 +11470,30 @@ export interface components {
             came: number;
             /** Expected */
             expected: number;
+        };
+        /**
+         * UsedTag
+         * @description A tag with what has it: conversations, those of them that are not settled, people, and what names it, in words.
+         */
+        UsedTag: {
+            /** Conversations */
+            conversations: number;
+            /** Heading */
+            heading: string;
+            /** Id */
+            id: number;
+            /** Merged Into */
+            merged_into: number | null;
+            /** Name */
+            name: string;
+            /** Named By */
+            named_by: string[];
+            /** Open */
+            open: number;
+            /** People */
+            people: number;
+            /** Retired */
+            retired: boolean;
         };
         /** UserOf */
         UserOf: {
@@ -20121,6 +20308,144 @@ export interface operations {
             };
         };
     };
+    list_tags: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsedTag"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_tag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTag"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_tag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TagAsIs"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    merge_tag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TagMerge"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_team: {
         parameters: {
             query?: never;
@@ -20220,6 +20545,42 @@ export interface operations {
             };
         };
     };
+    add_team: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TeamMade"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     set_team_way: {
         parameters: {
             query?: never;
@@ -20233,6 +20594,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TeamWay"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_team: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamBody"];
             };
         };
         responses: {

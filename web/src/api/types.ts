@@ -86,6 +86,7 @@ export type Act =
 export type Moderation = Schemas['Moderation']
 export type ReadsAs = Schemas['ReadsAs']
 export type Directory = Schemas['Directory']
+export type UsedTag = Schemas['UsedTag']
 export type View = Schemas['View']
 export type Thread = Schemas['Thread']
 export type Accuracy = Schemas['Accuracy']

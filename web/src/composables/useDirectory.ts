@@ -38,6 +38,12 @@ export function useDirectory() {
     staleTime: 30_000,
   })
   const byTag = computed(() => new Map((directory.value?.tags ?? []).map((t) => [t.id, t.name])))
+  /** Tags that can be put on: one's own most used first, then by name. */
+  const offeredTags = computed(() => {
+    const own = new Map((directory.value?.own_tags ?? []).map((id, place) => [id, place]))
+    const placeOf = (id: number): number => own.get(id) ?? own.size
+    return (directory.value?.tags ?? []).filter((t) => !t.retired).sort((a, b) => placeOf(a.id) - placeOf(b.id))
+  })
   const byTeam = computed(() => new Map((directory.value?.teams ?? []).map((t) => [t.id, t.name])))
   /** Who works here now; names are told of who did, too. */
   const members = computed(() => everybody.value?.filter((m) => !m.left_at))
@@ -50,6 +56,7 @@ export function useDirectory() {
     directory,
     refetchDirectory,
     byTag,
+    offeredTags,
     byTeam,
     members,
     everybody,

@@ -22,6 +22,7 @@ export interface Notice {
     | 'rules'
     | 'trial'
     | 'team'
+    | 'tags'
     | 'alert'
     | 'outgoing'
     | 'approvals'

@@ -23,6 +23,7 @@ import KeysSheet from '@/features/desk/KeysSheet.vue'
 import MarginPane from '@/features/desk/MarginPane.vue'
 import MoveTabs from '@/features/desk/MoveTabs.vue'
 import NameDialog from '@/components/ui/NameDialog.vue'
+import TagDialog from '@/components/ui/TagDialog.vue'
 import OfferStrip from '@/features/desk/OfferStrip.vue'
 import QueueList from '@/features/desk/QueueList.vue'
 import SheetHead from '@/features/desk/SheetHead.vue'
@@ -55,7 +56,7 @@ import { useSession } from '@/stores/session'
 const router = useRouter()
 const route = useRoute()
 const session = useSession()
-const { members, directory, byTag, sayMember, refetchAccounts, refetchDirectory } = useDirectory()
+const { members, directory, offeredTags, byTag, sayMember, refetchAccounts, refetchDirectory } = useDirectory()
 const { now } = useClock()
 
 const workspaceId = computed(() => session.workspaceId)
@@ -102,7 +103,8 @@ const isMarginOpen = ref(false)
 const refused = ref<number | null>(null)
 const isSeeingThread = ref(false)
 const correcting = ref<Message | null>(null)
-const naming = ref<'view' | 'tag' | 'person' | null>(null)
+const isNaming = ref(false)
+const tagging = ref<'conversation' | 'person' | null>(null)
 const isGivingAll = ref(false)
 const isNotingAll = ref(false)
 const handingAll = ref<Desk | null>(null)
@@ -140,6 +142,8 @@ function onNotice(notice: Notice): void {
     // Dues are being counted by other hours or targets: the counts and the strip follow as they come.
     void queue.countAgain()
     strip.value?.soon()
+  } else if (notice.kind === 'tags' || notice.kind === 'team') {
+    void refetchDirectory()
   } else if (notice.kind === 'cases') {
     cache.invalidateQueries({ key: ['cases', workspaceId.value] }).catch(isShown)
   } else if (notice.kind === 'everything') {
@@ -149,12 +153,16 @@ function onNotice(notice: Notice): void {
   }
 }
 
-function keepName(name: string, _on: boolean, shared: boolean): void {
-  const what = naming.value
-  naming.value = null
-  if (what === 'tag' || what === 'person')
-    void actOnAll({ act: 'tag', name, on: true, person: what === 'person' }, `tagged ${name}`)
-  else void saved.save(name, shared, address.query.value)
+function keepView(name: string, shared: boolean): void {
+  isNaming.value = false
+  void saved.save(name, shared, address.query.value)
+}
+async function tagAll(changes: { name: string; on: boolean }[]): Promise<void> {
+  const person = tagging.value === 'person'
+  tagging.value = null
+  await eachOnAll(
+    changes.map(({ name, on }) => [{ act: 'tag', name, on, person }, `${on ? 'tagged' : 'no longer'} ${name}`]),
+  )
 }
 /** A shared address names only the conversation: the list beside it is the one it stands in. */
 watch([() => state.sheet.value?.conversation, address.saysMove], ([c, saysMove]) => {
@@ -173,6 +181,11 @@ async function act(body: Act, words: string): Promise<void> {
   if (id === null || !isSeen.value) return
   if ((await acts.act({ id, seq: state.seenSeq.value }, body, words)) && isDoneWith(body)) finish(id)
 }
+/** Several things to the open one, one after the other, each to be taken back by itself. */
+async function actEach(each: [body: Act, words: string][]): Promise<void> {
+  const id = openId.value
+  for (const [body, words] of each) if (openId.value === id) await act(body, words)
+}
 /** It moved on while it was being ended: what is new is on the screen by now, and is asked about. */
 watch(acts.heldUp, async (held) => {
   if (!held) return
@@ -189,11 +202,14 @@ watch(acts.heldUp, async (held) => {
     },
   }
 })
-async function actOnAll(body: Act, words: string): Promise<void> {
+const actOnAll = (body: Act, words: string): Promise<void> => eachOnAll([[body, words]])
+/** Several things to all that are selected, one after the other, each to be taken back by itself. */
+async function eachOnAll(each: [body: Act, words: string][]): Promise<void> {
   isGivingAll.value = false
   isNotingAll.value = false
   handingAll.value = null
-  const done = await acts.actOnMany(chosen.aims.value, body, words)
+  const done: number[] = []
+  for (const [body, words] of each) done.push(...(await acts.actOnMany(chosen.aims.value, body, words)))
   chosen.clear()
   await Promise.all([queue.reload(), state.refetch(), refetchDirectory()])
   if (openId.value !== null && done.includes(openId.value) && !queue.rows.value.some((r) => r.id === openId.value))
@@ -355,7 +371,7 @@ const decisions = useDecisions(
       cap: 'M',
       words: 'Tag the conversation',
       run: toAll(
-        () => (naming.value = 'tag'),
+        () => (tagging.value = 'conversation'),
         () => head.value?.tag(),
       ),
     },
@@ -364,7 +380,7 @@ const decisions = useDecisions(
       cap: 'B',
       words: 'Tag the person',
       run: toAll(
-        () => (naming.value = 'person'),
+        () => (tagging.value = 'person'),
         () => head.value?.tagPerson(),
       ),
     },
@@ -549,7 +565,7 @@ const doables = computed<Doable[]>(() => [
           @all="(isAll) => go(openId, isAll ? 'any' : 'our_move')"
           @order="(o) => setFilters(filters, o)"
           @view="openView"
-          @save="naming = 'view'"
+          @save="isNaming = true"
           @forget="(v) => void saved.forget(v)" />
         <BulkBar
           ref="bulk"
@@ -561,8 +577,8 @@ const doables = computed<Doable[]>(() => [
           :me="me"
           @act="actOnAll"
           :move="move"
-          @tag="naming = 'tag'"
-          @tag-person="naming = 'person'"
+          @tag="tagging = 'conversation'"
+          @tag-person="tagging = 'person'"
           @note="isNotingAll = true"
           :desks="directory?.desks ?? []"
           @give="isGivingAll = true"
@@ -624,7 +640,8 @@ const doables = computed<Doable[]>(() => [
             :me="me"
             :may-sort="mayAct"
             :present="presence.others.value.get(openId) ?? []"
-            @act="act" />
+            @act="act"
+            @acts="actEach" />
           <SheetScript
             :sheet="state.sheet.value"
             :zone="zone"
@@ -733,20 +750,20 @@ const doables = computed<Doable[]>(() => [
       @open="(id) => ((isSeeingThread = false), go(id))" />
     <CorrectDialog v-if="correcting" :message="correcting" @close="correcting = null" @correct="correct" />
     <NameDialog
-      v-if="naming"
-      :title="
-        naming === 'view'
-          ? 'Keep this as a view'
-          : `Tag ${naming === 'person' ? 'the people of ' : ''}${chosen.ids.value.length} conversations`
-      "
-      :label="naming === 'view' ? 'Its name' : 'A tag there is, or a new one'"
-      :known="naming === 'view' ? [] : (directory?.tags ?? []).map((t) => t.name)"
+      v-if="isNaming"
+      title="Keep this as a view"
+      label="Its name"
+      :share="maySort"
+      button="Keep"
+      @close="isNaming = false"
+      @name="keepView" />
+    <TagDialog
+      v-if="tagging"
+      :title="`Tag ${tagging === 'person' ? 'the people of ' : ''}${chosen.ids.value.length} conversations`"
+      :known="offeredTags.map((t) => t.name)"
       :on="[]"
-      :share="naming === 'view' && maySort"
-      :button="naming === 'view' ? 'Keep' : 'Tag'"
-      :makes="naming === 'view' ? '' : 'tag'"
-      @close="naming = null"
-      @name="keepName" />
+      @close="tagging = null"
+      @tag="tagAll" />
     <HandOverDialog
       v-if="handingAll"
       :desk="handingAll"

@@ -21,6 +21,8 @@ import ReadingAccuracy from '@/features/setup/ReadingAccuracy.vue'
 import RoleTable from '@/features/setup/RoleTable.vue'
 import SecondNeeds from '@/features/setup/SecondNeeds.vue'
 import AboutWorkspace from '@/features/setup/AboutWorkspace.vue'
+import TagList from '@/features/setup/TagList.vue'
+import TeamList from '@/features/setup/TeamList.vue'
 import SecurityLog from '@/features/setup/SecurityLog.vue'
 import SectionList from '@/features/setup/SectionList.vue'
 import SavedReplyList from '@/features/setup/SavedReplyList.vue'
@@ -28,7 +30,7 @@ import { listSections } from '@/lib/setup'
 import { useSession } from '@/stores/session'
 
 const session = useSession()
-const { refetchAccounts, refetchMembers } = useDirectory()
+const { refetchAccounts, refetchMembers, refetchDirectory } = useDirectory()
 const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const page = ref<HTMLElement | null>(null)
@@ -37,6 +39,7 @@ const policies = ref<InstanceType<typeof PolicyList> | null>(null)
 const roles = ref<InstanceType<typeof RoleTable> | null>(null)
 const invitations = ref<InstanceType<typeof InvitationList> | null>(null)
 const groups = ref<InstanceType<typeof GroupList> | null>(null)
+const tags = ref<InstanceType<typeof TagList> | null>(null)
 const hours = ref<InstanceType<typeof HoursForm> | null>(null)
 function onNotice(notice: Notice): void {
   if (notice.kind === 'approvals') void policies.value?.refetch()
@@ -45,6 +48,10 @@ function onNotice(notice: Notice): void {
     void invitations.value?.refetch()
     void groups.value?.refetch()
     void refetchMembers()
+  }
+  if (notice.kind === 'tags') {
+    void tags.value?.refetch()
+    void refetchDirectory()
   }
   if (notice.kind === 'accounts') void refetchAccounts()
   if (notice.kind === 'hours' || notice.kind === 'everything') void hours.value?.refetch()
@@ -74,6 +81,11 @@ function onNotice(notice: Notice): void {
             :workspace-id="workspaceId"
             :zone="zone"
             @joined="roles?.refetch()" />
+          <TeamList
+            :key="`u${workspaceId}`"
+            :workspace-id="workspaceId"
+            :may-manage="session.may('manage_members')"
+            :may-choose-way="session.may('manage_rules')" />
           <GroupList
             :key="`q${workspaceId}`"
             ref="groups"
@@ -91,6 +103,11 @@ function onNotice(notice: Notice): void {
             :key="`h${workspaceId}`"
             :workspace-id="workspaceId"
             :may-manage="session.may('manage_rules')" />
+          <TagList
+            ref="tags"
+            :key="`j${workspaceId}`"
+            :workspace-id="workspaceId"
+            :may-manage="session.may('manage_tags')" />
           <SavedReplyList
             :key="`s${workspaceId}`"
             :workspace-id="workspaceId"

@@ -9,14 +9,10 @@ import AppFrame from '@/features/frame/AppFrame.vue'
 import AvailabilityDialog from '@/features/team/AvailabilityDialog.vue'
 import MemberColumn from '@/features/team/MemberColumn.vue'
 import { useTeam } from '@/features/team/useTeam'
+import { WAYS } from '@/lib/team'
 import { PRIORITIES } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
-const WAYS = [
-  ['in_turn', 'in turn'],
-  ['lightest', 'to the lightest load'],
-  ['known', 'to whoever knew the person last'],
-] as const
 const UNDO_MS = 10_000
 const session = useSession()
 const workspaceId = computed(() => session.workspaceId)

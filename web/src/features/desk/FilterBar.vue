@@ -103,7 +103,12 @@ const groups = computed<{ name: string; choices: FilterChoice[] }[]>(() => {
       name: 'group',
       choices: (d?.groups ?? []).map((g) => ({ value: String(g.id), text: g.name, n: sum(g.accounts) })),
     },
-    { name: 'tag', choices: (d?.tags ?? []).map((t) => ({ value: String(t.id), text: t.name, n: of('tag', t.id) })) },
+    {
+      name: 'tag',
+      choices: (d?.tags ?? [])
+        .filter((t) => t.merged_into === null)
+        .map((t) => ({ value: String(t.id), text: t.name, n: of('tag', t.id) })),
+    },
     {
       name: 'person_tag',
       choices: (d?.tags ?? [])

@@ -99,6 +99,8 @@ function say(e: TrailEvent): string {
       return `${who} tagged it ${tagOf(e)}`
     case 'untagged':
       return `${who} took the tag ${tagOf(e)} off`
+    case 'tag_merged':
+      return `The tag ${tagOf(e)} became ${byTag.value.get(Number(e.data.into)) ?? '…'}`
     case 'person_tagged':
       return `${who} tagged the person ${tagOf(e)}`
     case 'person_untagged':

@@ -8,7 +8,7 @@ import { useDirectory } from '@/composables/useDirectory'
 import { DOING, KINDS, MOVE_WORDS, PARKING, PRIORITIES, SETTLED, sayDue, sayTime } from '@/lib/words'
 import HandOverDialog from '@/features/cases/HandOverDialog.vue'
 import GiveDialog from './GiveDialog.vue'
-import NameDialog from '@/components/ui/NameDialog.vue'
+import TagDialog from '@/components/ui/TagDialog.vue'
 import WhenDialog from '@/components/ui/WhenDialog.vue'
 
 const props = defineProps<{
@@ -19,8 +19,8 @@ const props = defineProps<{
   maySort: boolean
   present: Present[]
 }>()
-const emit = defineEmits<{ act: [body: Act, words: string] }>()
-const { members, directory, byMember, byNetwork, byTag, byTeam, sayMember } = useDirectory()
+const emit = defineEmits<{ act: [body: Act, words: string]; acts: [each: [body: Act, words: string][]] }>()
+const { members, directory, offeredTags, byMember, byNetwork, byTag, byTeam, sayMember } = useDirectory()
 
 const c = computed(() => props.sheet.conversation)
 const network = computed(() => byNetwork.value.get(c.value.network)?.name ?? c.value.network)
@@ -52,10 +52,13 @@ function give(to: number | null, team: number | null, note: string): void {
 }
 const tagging = ref<'conversation' | 'person' | null>(null)
 const namesOf = (ids: number[]): string[] => ids.map((id) => byTag.value.get(id) ?? '').filter(Boolean)
-function tag(name: string, on: boolean): void {
+function tag(changes: { name: string; on: boolean }[]): void {
   const person = tagging.value === 'person'
   tagging.value = null
-  emit('act', { act: 'tag', name, on, person }, `${on ? 'Tagged' : 'Tag taken off'}: ${name}`)
+  emit(
+    'acts',
+    changes.map(({ name, on }) => [{ act: 'tag', name, on, person }, `${on ? 'Tagged' : 'Tag taken off'}: ${name}`]),
+  )
 }
 const isWatched = computed(() => c.value.watchers.includes(props.me))
 function watchIt(): void {
@@ -231,16 +234,13 @@ defineExpose({
         >Your role here sees everything and changes nothing</span
       >
     </div>
-    <NameDialog
+    <TagDialog
       v-if="tagging"
       :title="tagging === 'person' ? `Tag ${c.person_name}` : 'Tag the conversation'"
-      label="A tag there is, or a new one"
-      :known="(directory?.tags ?? []).map((t) => t.name)"
+      :known="offeredTags.map((t) => t.name)"
       :on="namesOf(tagging === 'person' ? sheet.person.tags : c.tags)"
-      button="Tag"
-      makes="tag"
       @close="tagging = null"
-      @name="tag" />
+      @tag="tag" />
     <HandOverDialog v-if="handing" :desk="handing" :count="1" @close="handing = null" @hand="handOver" />
     <GiveDialog
       v-if="giving"

@@ -9,7 +9,7 @@ import { fromField, saySkipped, sayTime, sayZone } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; zone: string; post: number | null; problem: string | null }>()
 const emit = defineEmits<{ announce: [post: number, rules: DrawRules]; close: [] }>()
-const { byNetwork, directory } = useDirectory()
+const { byNetwork, offeredTags } = useDirectory()
 const words = ref('')
 const posts = ref<PostChoice[]>([])
 const post = ref<number | null>(props.post)
@@ -121,8 +121,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
           v-model="staff"
           label="Tags of people"
           empty="nothing"
-          :choices="(directory?.tags ?? []).map((t) => ({ value: t.id, text: t.name }))" /><label
-          class="flex items-center gap-1.5"
+          :choices="offeredTags.map((t) => ({ value: t.id, text: t.name }))" /><label class="flex items-center gap-1.5"
           ><input v-model="firstOnly" type="checkbox" class="accent-pine" />replies to others' comments</label
         ></span
       >

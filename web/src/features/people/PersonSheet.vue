@@ -3,7 +3,7 @@
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { Profile } from '@/api/types'
-import NameDialog from '@/components/ui/NameDialog.vue'
+import TagDialog from '@/components/ui/TagDialog.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { KINDS, MOVE_WORDS, sayTime, SETTLED } from '@/lib/words'
@@ -23,7 +23,7 @@ const props = defineProps<{
   mayErase: boolean
 }>()
 const emit = defineEmits<{ erased: [] }>()
-const { byNetwork, byTag, directory, members, sayMember, refetchDirectory } = useDirectory()
+const { byNetwork, byTag, offeredTags, members, sayMember, refetchDirectory } = useDirectory()
 const factName = ref('')
 const factValue = ref('')
 const isTagging = ref(false)
@@ -38,9 +38,10 @@ const says = (kind: string, n: number): string =>
 async function saveFact(): Promise<void> {
   if (await props.state.addFact(factName.value || 'Note', factValue.value)) factName.value = factValue.value = ''
 }
-async function tag(name: string, on: boolean): Promise<void> {
+async function tag(changes: { name: string; on: boolean }[]): Promise<void> {
   isTagging.value = false
-  if (await props.state.setTag(name, on)) await refetchDirectory()
+  for (const { name, on } of changes) if (!(await props.state.setTag(name, on))) break
+  await refetchDirectory()
 }
 </script>
 
@@ -64,7 +65,7 @@ async function tag(name: string, on: boolean): Promise<void> {
             class="rounded-sm bg-fold px-1.5 text-[0.8125rem] hover:line-through disabled:no-underline"
             :disabled="!maySort"
             :aria-label="`Take the tag ${byTag.get(t)} off`"
-            @click="tag(byTag.get(t) ?? '', false)">
+            @click="tag([{ name: byTag.get(t) ?? '', on: false }])">
             {{ byTag.get(t) }}
           </button>
           <button
@@ -270,15 +271,12 @@ async function tag(name: string, on: boolean): Promise<void> {
       :person-id="person.id"
       @close="isErasing = false"
       @erased="emit('erased')" />
-    <NameDialog
+    <TagDialog
       v-if="isTagging"
       title="Tag the person"
-      label="A tag there is, or a new one"
-      :known="(directory?.tags ?? []).map((t) => t.name)"
-      :on="person.tags.map((t) => byTag.get(t) ?? '')"
-      button="Tag"
-      makes="tag"
+      :known="offeredTags.map((t) => t.name)"
+      :on="person.tags.flatMap((t) => byTag.get(t) ?? [])"
       @close="isTagging = false"
-      @name="tag" />
+      @tag="tag" />
   </article>
 </template>

@@ -45,7 +45,7 @@ function take(how: (typeof OUT)[number]['value']): void {
   else window.location.assign(`/api/workspaces/${session.workspaceId}/report.${how}?${writeQuery(props.address)}`)
 }
 const out = computed(() => OUT.filter((one) => one.value === 'print' || session.may('export')))
-function submit(name: string, _on: boolean, shared: boolean): void {
+function submit(name: string, shared: boolean): void {
   isNaming.value = false
   void keep(name, shared, writeQuery(props.address))
 }
@@ -81,8 +81,6 @@ function submit(name: string, _on: boolean, shared: boolean): void {
       v-if="isNaming"
       title="Keep this report"
       label="Its name"
-      :known="(kept ?? []).filter((k) => k.mine).map((k) => k.name)"
-      :on="[]"
       button="Keep"
       share
       @close="isNaming = false"

@@ -9,11 +9,11 @@ import { PARKING, PRIORITIES, SETTLED } from '@/lib/words'
 import { useNames } from './useNames'
 
 const action = defineModel<RuleAction>({ required: true })
-const { directory, members } = useNames()
+const { directory, offeredTags, members } = useNames()
 const set = (changes: Record<string, unknown>): void => {
   action.value = { ...action.value, ...changes } as RuleAction
 }
-const tags = computed(() => (directory.value?.tags ?? []).map((t) => ({ value: t.id, text: t.name })))
+const tags = computed(() => offeredTags.value.map((t) => ({ value: t.id, text: t.name })))
 const people = computed(() => (members.value ?? []).map((m) => ({ value: m.id, text: m.name })))
 const saved = computed(() =>
   (directory.value?.saved_replies ?? []).filter(

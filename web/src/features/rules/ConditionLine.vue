@@ -12,7 +12,7 @@ import SurenessPick from './SurenessPick.vue'
 import WordsField from './WordsField.vue'
 
 const part = defineModel<RulePart>({ required: true })
-const { directory, accounts, names, byNetwork } = useNames()
+const { directory, offeredTags, accounts, names, byNetwork } = useNames()
 const { posts, byPost, sayPost } = usePosts()
 /** The part with one field changed. */
 const set = (changes: Record<string, unknown>): void => {
@@ -25,7 +25,7 @@ const languages = LANGUAGES.map((value) => ({ value, text: sayLanguage(value) })
 const networks = computed(() => [...byNetwork.value.values()].map((n) => ({ value: n.network, text: n.name })))
 const places = computed(() => (accounts.value ?? []).map((a) => ({ value: a.id, text: names.value.account(a.id) })))
 const groups = computed(() => (directory.value?.groups ?? []).map((g) => ({ value: g.id, text: g.name })))
-const tags = computed(() => (directory.value?.tags ?? []).map((t) => ({ value: t.id, text: t.name })))
+const tags = computed(() => offeredTags.value.map((t) => ({ value: t.id, text: t.name })))
 const days = WEEKDAYS.map((text, value) => ({ value, text }))
 const minutes = (clock: string): number => Number(clock.slice(0, 2)) * 60 + Number(clock.slice(3, 5))
 const number = (event: Event): number | null =>

@@ -5,7 +5,7 @@ import { usePosts } from '@/composables/usePosts'
 import type { Names } from '@/lib/rules'
 
 export function useNames() {
-  const { byTag, byTeam, byMember, byNetwork, accounts, directory, members } = useDirectory()
+  const { byTag, byTeam, byMember, byNetwork, accounts, directory, members, offeredTags } = useDirectory()
   const { byPost, sayPost } = usePosts()
   const names = computed<Names>(() => ({
     tag: (id) => byTag.value.get(id) ?? 'a tag that is gone',
@@ -26,5 +26,5 @@ export function useNames() {
     },
     network: (key) => byNetwork.value.get(key)?.name ?? key,
   }))
-  return { names, members, accounts, directory, byNetwork }
+  return { names, members, accounts, directory, byNetwork, offeredTags }
 }

@@ -12,7 +12,7 @@ import { sayList } from '@/lib/rules'
 import { PRIORITIES } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
-const { directory, members, accounts, byNetwork, byTag, byTeam, sayMember } = useDirectory()
+const { directory, offeredTags, members, accounts, byNetwork, byTag, byTeam, sayMember } = useDirectory()
 const path = computed(() => ({ workspace_id: props.workspaceId }))
 const { data, refetch } = useAsk<StoredPolicy[]>('The approval policies', {
   key: () => ['policies', props.workspaceId],
@@ -248,7 +248,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
               v-model="draft.tags"
               label="Tags"
               empty="anything"
-              :choices="(directory?.tags ?? []).map((t) => ({ value: t.id, text: t.name }))" />
+              :choices="offeredTags.map((t) => ({ value: t.id, text: t.name }))" />
             from
             <MultiPick
               v-model="draft.accounts"
