@@ -309,6 +309,46 @@ async def bench_live(
     )
 
 
+async def bench_many(account: Account, address: str, client: httpx.AsyncClient, count: int = 1000) -> None:
+    """A thousand conversations in one bulk act, fifty at a time as the desk asks for them; and how long others wait meanwhile for a
+    conversation to open."""
+    there = f"{address}/api/workspaces/{account.workspace_id}"
+    client.headers["X-CSRF-Token"] = (await client.get(f"{address}/api/session")).json()["csrf"]
+    found = (await client.get(f"{there}/conversation-ids", params={"move": "unsorted"})).json()
+    on = [{"id": id, "seen_seq": seq} for id, seq in zip(found["ids"], found["seqs"], strict=True)]
+    mine, others = on[:count], itertools.cycle(one["id"] for one in on[count : count + 500])
+    waits: list[float] = []
+
+    async def open_one(_: int) -> int:
+        began = time.perf_counter()
+        assert (await client.get(f"{there}/conversations/{next(others)}")).status_code == 200
+        waits.append((time.perf_counter() - began) * 1000)
+        await asyncio.sleep(0.05)
+        return 1
+
+    async def act(body: dict[str, Any]) -> float:
+        began = time.perf_counter()
+        for start in range(0, len(mine), 50):
+            report = (await client.post(f"{there}/acts", json={"on": mine[start : start + 50], "act": body})).json()
+            assert len(report["done"]) == len(mine[start : start + 50]), report
+        return time.perf_counter() - began
+
+    await rate(open_one, 4, 1)
+    alone, waits[:] = statistics.quantiles(waits, n=20)[18], []
+    watching = asyncio.create_task(rate(open_one, 4, 1))
+    took = await act({"act": "watch", "on": True})
+    await watching
+    meanwhile = statistics.quantiles(waits, n=20)[18]
+    settled = await act({"act": "settle", "how": "no_reply_needed"})
+    for name, seconds in (("watched", took), ("settled", settled)):
+        verdict = "met" if seconds <= 10 else "MISSED"
+        print(f"{f'{len(mine):,} at once, {name}':<44}{seconds:6.2f} s   target <= 10 {verdict}")
+    print(
+        f"{'a conversation opens meanwhile, p95':<44}{meanwhile:6.1f} ms  (alone {alone:.1f} ms)   "
+        f"target <= 100 {'met' if meanwhile <= 100 else 'MISSED'}"
+    )
+
+
 async def run(conversations: int) -> None:
     folder = Path(tempfile.mkdtemp(prefix="sorta-bench-"))
     with cluster.temporary(durable=True) as pg:
@@ -348,6 +388,7 @@ async def run(conversations: int) -> None:
                     house, client.cookies["sorta_session"], account.workspace_id, datetime.now(UTC)
                 )
                 await bench_live(house, account, scope, address, await sign_in_many(house, account, 20))
+                await bench_many(account, address, client)
         finally:
             web.terminate()
             web.wait(10)

@@ -1,10 +1,10 @@
 """What members do to a conversation besides answering, and taking it back. Used by the API."""
 
-from collections.abc import Awaitable, Callable, Mapping, Sequence
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
-from sorta.core.errors import Invalid, NotFound, SortaError, TooLate
+from sorta.core.errors import Invalid, NotFound, TooLate
 from sorta.core.facts import Event, SettledAs
 from sorta.core.parking import ParkFor, check_exact, get_parked_until
 from sorta.core.permissions import Permission
@@ -188,20 +188,6 @@ async def _set_reading(
     )
     if await reading.is_latest(ledger.conn, scope.workspace_id, message["id"]):
         conversation.row[field] = value
-
-
-async def do_many(
-    house: House, scope: Scope, ids: Sequence[int], do: Callable[[int], Awaitable[int]]
-) -> dict[str, list[dict[str, Any]]]:
-    """One act on several conversations: each its own transaction, so that one that fails holds up no other."""
-    done: list[dict[str, Any]] = []
-    failed: list[dict[str, Any]] = []
-    for id in dict.fromkeys(ids):
-        try:
-            done.append({"id": id, "seq": await do(id)})
-        except SortaError as error:
-            failed.append({"id": id, "reason": error.message})
-    return {"done": done, "failed": failed}
 
 
 async def prioritise(house: House, scope: Scope, conversation_id: int, *, priority: Priority, now: datetime) -> int:

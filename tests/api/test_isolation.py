@@ -72,6 +72,7 @@ BODIES = {
     "add_provider_group": {"name": "x", "role": "observer"},
     "add_group": {"name": "x", "accounts": [], "members": []},
     "set_group": {"name": "x", "accounts": [], "members": []},
+    "export_selected": {"ids": [1]},
     "add_team": {"name": "x", "members": []},
     "set_team": {"name": "x", "members": []},
     "add_tag": {"name": "x"},

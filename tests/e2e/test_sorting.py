@@ -166,6 +166,55 @@ def test_several_at_once_and_one_undo(enter: Enter, outside: Outside) -> None:
     expect(page).to_have_url(re.compile(r"/desk\?move=unsorted"))
 
 
+def test_several_are_answered_liked_and_taken_along_at_once(enter: Enter, outside: Outside) -> None:
+    for n in range(3):
+        outside.say(f"SHUTGATE again {n}", name=f"Gatti Number{n}")
+    outside.say("SHUTGATE privately", network="hushline", kind="private", name="Gatti Private")
+    page = enter("mara", "/w/1/setup")
+    saved = page.get_by_test_id("saved-replies")
+    saved.get_by_test_id("new-saved").click()
+    saved.get_by_test_id("saved-name").fill("Gate shut")
+    saved.get_by_test_id("saved-text").fill("Sorry about the gate, {first name}.")
+    saved.get_by_test_id("save-saved").click()
+    expect(saved.get_by_test_id("saved").filter(has_text="Gate shut")).to_be_visible()
+    page.goto("/w/1/desk?move=unsorted&words=shutgate")
+    rows = page.locator("[data-conversation]")
+    expect(rows).to_have_count(4)
+    page.keyboard.press("Control+a")
+    bar = page.get_by_test_id("selected")
+    expect(bar).to_contain_text("4 selected")
+    with page.expect_download() as taken:
+        bar.get_by_role("button", name="More").click()
+        page.get_by_role("menuitem", name="Take these out as CSV").click()
+    assert taken.value.suggested_filename == "selected.csv"
+    table = list(csv.reader(taken.value.path().read_text(encoding="utf-8-sig").splitlines()))
+    assert len(table) == 5
+    # A like goes to three of four: the private one is left, with its reason.
+    page.keyboard.press("i")
+    expect(page.get_by_role("alert").filter(has_text="1 of 4 were left as they were")).to_be_visible()
+    page.keyboard.press("Control+a")
+    expect(bar).to_contain_text("4 selected")
+    page.keyboard.press("r")
+    page.get_by_test_id("bulk-reply").fill("gate shut")
+    page.get_by_label("And settle them").check()
+    check(page)
+    page.get_by_test_id("bulk-send").click()
+    expect(page.get_by_test_id("undo-line")).to_contain_text("4: answered with “Gate shut”, settled")
+    expect(rows).to_have_count(0)
+    page.keyboard.press("z")
+    expect(rows).to_have_count(4)
+    page.keyboard.press("Control+a")
+    expect(bar).to_contain_text("4 selected")
+    page.keyboard.press("r")
+    page.get_by_test_id("bulk-reply").fill("gate shut")
+    page.keyboard.press("Enter")
+    expect(rows).to_have_count(0)
+    page.goto("/w/1/desk?move=their_move&words=shutgate")
+    expect(rows).to_have_count(4)
+    rows.filter(has_text="Gatti Private").click()
+    expect(page.get_by_test_id("script")).to_contain_text("Sorry about the gate, Gatti.")
+
+
 def test_what_happens_on_the_network_happens_there_and_deleting_asks_first(enter: Enter, outside: Outside) -> None:
     said = outside.say("HIDE this one", name="Hidde Berg")["object"]
     page = enter("mara")

@@ -9,7 +9,7 @@ from sorta.core.facts import SettledAs
 from sorta.core.ports import Moderation
 from sorta.core.targets import Priority
 from sorta.networks.abilities import TABLE
-from sorta.services import acts, delivery, desk, groups, moderation, profiles, reading, sorting
+from sorta.services import acts, delivery, desk, groups, many, moderation, profiles, reading, sorting
 from sorta.services.trail import find_mismatches
 from tests.world import World
 
@@ -237,7 +237,7 @@ async def test_several_at_once_report_honestly(world: World) -> None:
     async def junk(id: int) -> int:
         return await acts.settle(house, mara, id, how=SettledAs.JUNK, now=world.now)
 
-    report = await acts.do_many(house, mara, [*ids, 999_999, ids[0]], junk)
+    report = await many.do_many(house, mara, [*ids, 999_999, ids[0]], junk)
     assert [d["id"] for d in report["done"]] == ids
     assert [(f["id"], "no such conversation" in f["reason"]) for f in report["failed"]] == [(999_999, True)]
     assert await rows(world, move="settled", order="newest") != []

@@ -8,7 +8,7 @@ from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import acts as shapes
 from sorta.api.schemas.files import TakenBack
 from sorta.core.targets import Priority
-from sorta.services import acts, answers, cases, moderation
+from sorta.services import acts, answers, cases, many, moderation
 from sorta.services.house import House, Scope
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["desk"])
@@ -42,6 +42,14 @@ async def _do(house: House, scope: Scope, now: datetime, id: int, seen_seq: int,
             return await put(house, scope, id, name=body.name, on=body.on, now=now)
         case shapes.Watch():
             return await acts.watch(house, scope, id, on=body.on, now=now)
+        case shapes.AnswerWith():
+            return await many.answer_with(
+                house, scope, id, saved_reply=body.saved_reply, settle=body.settle, seen_seq=seen_seq, now=now
+            )
+        case shapes.ModerateLast():
+            return await many.moderate_last(house, scope, id, what=body.what, now=now)
+        case shapes.TranslateLast():
+            return await many.translate_last(house, scope, id, language=body.language, now=now)
         case shapes.Correct():
             return await acts.correct(
                 house, scope, id, message_id=body.message_id, field=body.field, value=body.value, now=now
@@ -60,7 +68,7 @@ async def add_act(
 async def add_acts(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.Many) -> shapes.DoneMany:
     """Do one thing to several conversations; what failed is told one by one."""
     seen = {one.id: one.seen_seq for one in body.on}
-    report = await acts.do_many(house, scope, list(seen), lambda id: _do(house, scope, now, id, seen[id], body.act))
+    report = await many.do_many(house, scope, list(seen), lambda id: _do(house, scope, now, id, seen[id], body.act))
     return shapes.DoneMany.model_validate(report)
 
 
@@ -73,7 +81,7 @@ async def undo_acts(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.
         await acts.undo(house, scope, id, seq=seqs[id], now=now)
         return seqs[id]
 
-    return shapes.DoneMany.model_validate(await acts.do_many(house, scope, list(seqs), undo))
+    return shapes.DoneMany.model_validate(await many.do_many(house, scope, list(seqs), undo))
 
 
 @router.post("/messages/{message_id}/moderation")

@@ -11,6 +11,7 @@ from sorta.api.downloads import CSV, XLSX, name_file
 from sorta.api.schemas import desk as shapes
 from sorta.api.schemas.reports import read_behind
 from sorta.services import desk, finding, report_export, reports
+from sorta.services.filters import ANY_MOVE
 from sorta.services.house import House, Scope
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["desk"])
@@ -85,6 +86,16 @@ async def export_workbook(
     parts = await report_export.list_filtered(house, scope, filters, now)
     blocks = report_export.stream_rows(house, scope, parts)
     return StreamingResponse(blocks, media_type=XLSX, headers=name_file("conversations.xlsx"))
+
+
+@router.post("/conversations/export", response_class=Response, responses={200: {"content": {"text/csv": {}, XLSX: {}}}})
+async def export_selected(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.Selected) -> Response:
+    """Those that are selected, as CSV (RFC 4180) or as a workbook."""
+    parts = await report_export.list_filtered(house, scope, {"move": ANY_MOVE, "ids": body.ids}, now)
+    if body.form == "csv":
+        return StreamingResponse(report_export.stream_csv(parts), media_type=CSV, headers=name_file("selected.csv"))
+    blocks = report_export.stream_rows(house, scope, parts)
+    return StreamingResponse(blocks, media_type=XLSX, headers=name_file("selected.xlsx"))
 
 
 @router.get("/rows", response_model=shapes.Page)

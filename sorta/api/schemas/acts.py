@@ -84,8 +84,43 @@ class Correct(Asked):
     )
 
 
+class AnswerWith(Asked):
+    """Answer as they spoke to us, with the words of a saved reply made out to each."""
+
+    act: Literal["answer"]
+    saved_reply: int
+    settle: bool = False
+
+
+class ModerateLast(Asked):
+    """Ask the network for something about the last message of theirs."""
+
+    act: Literal["moderate"]
+    what: Literal[Moderation.LIKE, Moderation.HIDE]
+
+
+class TranslateLast(Asked):
+    """The last message of theirs in another language, kept beside it; nothing of the trail, so nothing to take back."""
+
+    act: Literal["translate"]
+    language: str = Field(pattern=r"^[a-z]{2}$")
+
+
 Act = Annotated[
-    Assign | Prioritise | Note | Keep | Park | Settle | HandOver | Reopen | Tag | Watch | Correct,
+    Assign
+    | Prioritise
+    | Note
+    | Keep
+    | Park
+    | Settle
+    | HandOver
+    | Reopen
+    | Tag
+    | Watch
+    | Correct
+    | AnswerWith
+    | ModerateLast
+    | TranslateLast,
     Field(discriminator="act"),
 ]
 

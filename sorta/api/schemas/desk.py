@@ -458,6 +458,13 @@ class Many(BaseModel):
     is_more: bool
 
 
+class Selected(Asked):
+    """Conversations to be taken along, and as what."""
+
+    ids: list[int] = Field(min_length=1, max_length=5000)
+    form: Literal["csv", "xlsx"] = "csv"
+
+
 class Ids(BaseModel):
     """Conversations, each with the newest number of its trail."""
 

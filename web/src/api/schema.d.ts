@@ -1309,6 +1309,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/conversations/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Export Selected
+         * @description Those that are selected, as CSV (RFC 4180) or as a workbook.
+         */
+        post: operations["export_selected"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/conversations/import": {
         parameters: {
             query?: never;
@@ -5057,40 +5077,6 @@ export interface components {
             unread: number;
         };
         /**
-         * AnswerWith
-         * @description Answer with this text or this saved reply, placeholders filled. `answers` False only acknowledges: it stays our move.
-         *     With `offer` nothing goes out: whoever has the conversation is offered the answer, and sends it or not.
-         *
-         *     `language` (ISO 639, or 'any') is the one it is written for: others are not answered with it. None for what its words
-         *     are read as; a saved reply has a language of its own.
-         */
-        AnswerWith: {
-            /**
-             * Answers
-             * @default false
-             */
-            answers: boolean;
-            /** Language */
-            language?: string | null;
-            /**
-             * Offer
-             * @default false
-             */
-            offer: boolean;
-            /** Saved */
-            saved?: number | null;
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "reply";
-        };
-        /**
          * Anything
          * @description Every message.
          */
@@ -7886,6 +7872,22 @@ export interface components {
             what: components["schemas"]["Moderation"];
         };
         /**
+         * ModerateLast
+         * @description Ask the network for something about the last message of theirs.
+         */
+        ModerateLast: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "moderate";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "like" | "hide";
+        };
+        /**
          * Moderation
          * @description What can be done on a network to what somebody else wrote, or to them.
          * @enum {string}
@@ -8558,7 +8560,7 @@ export interface components {
          */
         OneAct: {
             /** Act */
-            act: components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"] | components["schemas"]["HandOver"] | components["schemas"]["Reopen"] | components["schemas"]["Tag"] | components["schemas"]["Watch"] | components["schemas"]["Correct"];
+            act: components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"] | components["schemas"]["HandOver"] | components["schemas"]["Reopen"] | components["schemas"]["Tag"] | components["schemas"]["Watch"] | components["schemas"]["Correct"] | components["schemas"]["sorta__api__schemas__acts__AnswerWith"] | components["schemas"]["ModerateLast"] | components["schemas"]["TranslateLast"];
             /** Seen Seq */
             seen_seq: number;
         };
@@ -10116,7 +10118,7 @@ export interface components {
             /** Name */
             name: string;
             /** Then */
-            then: (components["schemas"]["SetPriority"] | components["schemas"]["AddTags"] | components["schemas"]["GiveTo"] | components["schemas"]["LikeIt"] | components["schemas"]["HideIt"] | components["schemas"]["AnswerWith"] | components["schemas"]["SettleIt"] | components["schemas"]["ParkIt"] | components["schemas"]["LetWatch"] | components["schemas"]["TellMembers"] | components["schemas"]["AskConsent"] | components["schemas"]["HandItOver"] | components["schemas"]["BringBack"] | components["schemas"]["StopHere"])[];
+            then: (components["schemas"]["SetPriority"] | components["schemas"]["AddTags"] | components["schemas"]["GiveTo"] | components["schemas"]["LikeIt"] | components["schemas"]["HideIt"] | components["schemas"]["sorta__core__rules__AnswerWith"] | components["schemas"]["SettleIt"] | components["schemas"]["ParkIt"] | components["schemas"]["LetWatch"] | components["schemas"]["TellMembers"] | components["schemas"]["AskConsent"] | components["schemas"]["HandItOver"] | components["schemas"]["BringBack"] | components["schemas"]["StopHere"])[];
             when: components["schemas"]["Conditions"];
         };
         /** RuleDoing */
@@ -10458,6 +10460,20 @@ export interface components {
             name: string;
             /** Words */
             words: string;
+        };
+        /**
+         * Selected
+         * @description Conversations to be taken along, and as what.
+         */
+        Selected: {
+            /**
+             * Form
+             * @default csv
+             * @enum {string}
+             */
+            form: "csv" | "xlsx";
+            /** Ids */
+            ids: number[];
         };
         /**
          * SentimentIs
@@ -11246,6 +11262,19 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * TranslateLast
+         * @description The last message of theirs in another language, kept beside it; nothing of the trail, so nothing to take back.
+         */
+        TranslateLast: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "translate";
+            /** Language */
+            language: string;
+        };
         /** TranslateTo */
         TranslateTo: {
             /**
@@ -11965,6 +11994,24 @@ export interface components {
             text: string;
         };
         /**
+         * AnswerWith
+         * @description Answer as they spoke to us, with the words of a saved reply made out to each.
+         */
+        sorta__api__schemas__acts__AnswerWith: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "answer";
+            /** Saved Reply */
+            saved_reply: number;
+            /**
+             * Settle
+             * @default false
+             */
+            settle: boolean;
+        };
+        /**
          * Done
          * @description The act's number in the trail, for undoing it.
          */
@@ -11978,7 +12025,7 @@ export interface components {
          */
         sorta__api__schemas__acts__Many: {
             /** Act */
-            act: components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"] | components["schemas"]["HandOver"] | components["schemas"]["Reopen"] | components["schemas"]["Tag"] | components["schemas"]["Watch"] | components["schemas"]["Correct"];
+            act: components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"] | components["schemas"]["HandOver"] | components["schemas"]["Reopen"] | components["schemas"]["Tag"] | components["schemas"]["Watch"] | components["schemas"]["Correct"] | components["schemas"]["sorta__api__schemas__acts__AnswerWith"] | components["schemas"]["ModerateLast"] | components["schemas"]["TranslateLast"];
             /** On */
             on: components["schemas"]["Aim"][];
         };
@@ -12054,6 +12101,40 @@ export interface components {
             person_id: number;
             /** Reasons */
             reasons: string[];
+        };
+        /**
+         * AnswerWith
+         * @description Answer with this text or this saved reply, placeholders filled. `answers` False only acknowledges: it stays our move.
+         *     With `offer` nothing goes out: whoever has the conversation is offered the answer, and sends it or not.
+         *
+         *     `language` (ISO 639, or 'any') is the one it is written for: others are not answered with it. None for what its words
+         *     are read as; a saved reply has a language of its own.
+         */
+        sorta__core__rules__AnswerWith: {
+            /**
+             * Answers
+             * @default false
+             */
+            answers: boolean;
+            /** Language */
+            language?: string | null;
+            /**
+             * Offer
+             * @default false
+             */
+            offer: boolean;
+            /** Saved */
+            saved?: number | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "reply";
         };
     };
     responses: never;
@@ -14567,6 +14648,43 @@ export interface operations {
                 };
                 content: {
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_selected: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Selected"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": unknown;
+                    "text/csv": unknown;
                 };
             };
             /** @description Client Error */

@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useQueryCache } from '@pinia/colada'
-import type { Act, CameBack, Desk, Message, ReplyMode } from '@/api/types'
+import type { Act, CameBack, Desk, Message, ReplyMode, SavedReply } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
@@ -10,6 +10,7 @@ import { useKeyRouter, useKeys } from '@/composables/useKeys'
 import { isShown, useLive, type Notice } from '@/composables/useLive'
 import NoteDialog from '@/components/ui/NoteDialog.vue'
 import FailedBox from '@/components/ui/FailedBox.vue'
+import BulkAnswerDialog from '@/features/desk/BulkAnswerDialog.vue'
 import BulkBar from '@/features/desk/BulkBar.vue'
 import AdviceDialog from '@/features/advice/AdviceDialog.vue'
 import HandOverDialog from '@/features/cases/HandOverDialog.vue'
@@ -106,6 +107,8 @@ const correcting = ref<Message | null>(null)
 const isNaming = ref(false)
 const tagging = ref<'conversation' | 'person' | null>(null)
 const isGivingAll = ref(false)
+const isAnsweringAll = ref(false)
+const mayAnswerAll = computed(() => session.may('reply_publicly') || session.may('reply_privately'))
 const isNotingAll = ref(false)
 const handingAll = ref<Desk | null>(null)
 const cache = useQueryCache()
@@ -211,10 +214,32 @@ async function eachOnAll(each: [body: Act, words: string][]): Promise<void> {
   const done: number[] = []
   for (const [body, words] of each) done.push(...(await acts.actOnMany(chosen.aims.value, body, words)))
   chosen.clear()
+  // The button that had the focus is gone with its bar: the keys go on in the list.
+  await nextTick()
+  if (document.activeElement === document.body) list.value?.focus()
   await Promise.all([queue.reload(), state.refetch(), refetchDirectory()])
   if (openId.value !== null && done.includes(openId.value) && !queue.rows.value.some((r) => r.id === openId.value))
     go(queue.rows.value[0]?.id ?? null)
 }
+async function answerAll(reply: SavedReply, settle: boolean): Promise<void> {
+  isAnsweringAll.value = false
+  await actOnAll(
+    { act: 'answer', saved_reply: reply.id, settle },
+    `answered with “${reply.body.name}”${settle ? ', settled' : ''}`,
+  )
+}
+/** Translating adds nothing to a trail: there is nothing to take back, and all stay selected. */
+async function translateAll(): Promise<void> {
+  if (!directory.value?.can_translate) return
+  await acts.tryOnMany(chosen.aims.value, { act: 'translate', language: session.ownLanguage })
+  state.forget()
+  await state.refetch()
+}
+const takeOutSelected = (form: 'csv' | 'xlsx'): Promise<boolean> =>
+  acts.takeOut(
+    chosen.aims.value.map((a) => a.id),
+    form,
+  )
 async function selectAll(): Promise<void> {
   const all = await queue.findAims()
   if (all) chosen.set(all)
@@ -321,7 +346,7 @@ async function bringBack(back: TakenBack | null): Promise<void> {
 }
 /** With several selected a key acts on all of them; what can only be done to one says so. */
 const isMany = computed(() => chosen.ids.value.length > 0 && maySort.value)
-const toAll = (many: () => void, one: () => void) => (): void => (isMany.value ? many() : one())
+const toAll = (many: () => unknown, one: () => unknown) => (): void => void (isMany.value ? many() : one())
 function onlyOne(run: () => void): () => void {
   return toAll(() => {
     acts.problem.value = `That is done to one conversation at a time. ${chosen.ids.value.length} are selected; Escape lets them go.`
@@ -417,8 +442,24 @@ const decisions = useDecisions(
         () => head.value?.settleAs('junk'),
       ),
     },
-    { key: 'i', cap: 'I', words: 'Like on the network', run: onlyOne(() => moderateLast('like', 'unlike')) },
-    { key: 'h', cap: 'H', words: 'Hide on the network', run: onlyOne(() => moderateLast('hide', 'show')) },
+    {
+      key: 'i',
+      cap: 'I',
+      words: 'Like on the network',
+      run: toAll(
+        () => mayModerate.value && bulk.value?.like(),
+        () => moderateLast('like', 'unlike'),
+      ),
+    },
+    {
+      key: 'h',
+      cap: 'H',
+      words: 'Hide on the network',
+      run: toAll(
+        () => mayModerate.value && bulk.value?.hide(),
+        () => moderateLast('hide', 'show'),
+      ),
+    },
     { key: 'a', run: onlyOne(() => moderateLast('repost')) },
     { key: 'Delete', run: onlyOne(() => moderateLast('delete')) },
     {
@@ -465,7 +506,15 @@ const decisions = useDecisions(
 )
 const writings = useDecisions(
   [
-    { key: 'r', cap: 'R', words: 'Reply publicly', run: onlyOne(() => void write('public')) },
+    {
+      key: 'r',
+      cap: 'R',
+      words: 'Reply publicly',
+      run: toAll(
+        () => mayAnswerAll.value && (isAnsweringAll.value = true),
+        () => void write('public'),
+      ),
+    },
     { key: 'd', cap: 'D', words: 'Write privately', run: onlyOne(() => void write('private')) },
     {
       key: 'n',
@@ -490,7 +539,10 @@ useKeys({
   f: () => bar.value?.open(),
   v: () => bar.value?.openViews(),
   o: openOutside,
-  q: () => void translate(lastOfTheirs.value),
+  q: toAll(
+    () => void translateAll(),
+    () => void translate(lastOfTheirs.value),
+  ),
   l: () => (isSeeingThread.value = isSeen.value && state.sheet.value?.post != null),
   '.': () => void list.value?.show(),
   z: () => void undo(),
@@ -583,6 +635,13 @@ const doables = computed<Doable[]>(() => [
           :desks="directory?.desks ?? []"
           @give="isGivingAll = true"
           @hand="(d) => (handingAll = d)"
+          :may-answer="mayAnswerAll"
+          :may-moderate="mayModerate"
+          :can-translate="directory?.can_translate ?? false"
+          :may-export="session.may('export')"
+          @answer="isAnsweringAll = true"
+          @translate="translateAll"
+          @export="(form) => void takeOutSelected(form)"
           @all="selectAll"
           @clear="chosen.clear()" />
         <QueueList
@@ -764,6 +823,12 @@ const doables = computed<Doable[]>(() => [
       :on="[]"
       @close="tagging = null"
       @tag="tagAll" />
+    <BulkAnswerDialog
+      v-if="isAnsweringAll"
+      :workspace-id="workspaceId"
+      :count="chosen.ids.value.length"
+      @close="isAnsweringAll = false"
+      @answer="answerAll" />
     <HandOverDialog
       v-if="handingAll"
       :desk="handingAll"

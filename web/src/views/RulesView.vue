@@ -16,6 +16,7 @@ import { useNames } from '@/features/rules/useNames'
 import { useRules } from '@/features/rules/useRules'
 import { useTrial } from '@/features/rules/useTrial'
 import { sayTime } from '@/lib/words'
+import { saveFile } from '@/lib/files'
 import { useSession } from '@/stores/session'
 
 const session = useSession()
@@ -91,9 +92,7 @@ async function remove(): Promise<void> {
 }
 async function download(): Promise<void> {
   const file = new Blob([JSON.stringify(await rules.exportFile(), null, 2)], { type: 'application/json' })
-  const link = Object.assign(document.createElement('a'), { href: URL.createObjectURL(file), download: 'rules.json' })
-  link.click()
-  URL.revokeObjectURL(link.href)
+  saveFile(file, 'rules.json')
 }
 async function upload(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement

@@ -29,7 +29,7 @@ defineExpose({ open: () => button.value?.$el.click() })
     <MenuItems
       v-if="open"
       static
-      class="absolute z-30 min-w-44 rounded-md border border-rule bg-raised py-1 shadow-lg focus:outline-none"
+      class="absolute z-30 w-max max-w-[80vw] min-w-44 rounded-md border border-rule bg-raised py-1 shadow-lg focus:outline-none"
       :class="[align === 'right' ? 'right-0' : 'left-0', up ? 'bottom-full mb-1' : 'mt-1']"
       :aria-label="label">
       <MenuItem v-for="choice in choices" :key="choice.value" v-slot="{ active }">

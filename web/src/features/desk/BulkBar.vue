@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What can be done to all that is selected; the reading of who else is on them, so that nobody is run over. */
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import type { Act, Desk, Standing, ParkFor, SettledAs } from '@/api/types'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import KeyCap from '@/components/ui/KeyCap.vue'
@@ -14,6 +14,10 @@ const props = defineProps<{
   me: number
   move: Standing
   desks: Desk[]
+  mayAnswer: boolean
+  mayModerate: boolean
+  canTranslate: boolean
+  mayExport: boolean
 }>()
 const emit = defineEmits<{
   act: [body: Act, words: string]
@@ -24,6 +28,9 @@ const emit = defineEmits<{
   hand: [desk: Desk]
   all: []
   clear: []
+  answer: []
+  translate: []
+  export: [form: 'csv' | 'xlsx']
 }>()
 const HOW = ['answered', 'no_reply_needed', 'handed_over', 'junk', 'removed'] as const
 /** Settle's menu leads to the desks too: handing over settles. */
@@ -39,6 +46,33 @@ const keep = (): void =>
 const watchAll = (): void => emit('act', { act: 'watch', on: true }, 'watched')
 const parkFor = (choice: ParkFor): void =>
   emit('act', { act: 'park', choice, until: null }, `parked: ${PARKING.find(([k]) => k === choice)?.[1].toLowerCase()}`)
+const like = (): void => emit('act', { act: 'moderate', what: 'like' }, 'liked')
+const hide = (): void => emit('act', { act: 'moderate', what: 'hide' }, 'hidden')
+/** What is wanted more seldom, or not of everybody. */
+const MORE = {
+  answer: () => emit('answer'),
+  like,
+  hide,
+  translate: () => emit('translate'),
+  csv: () => emit('export', 'csv'),
+  xlsx: () => emit('export', 'xlsx'),
+}
+const more = computed(() => [
+  ...(props.mayAnswer ? [{ value: 'answer' as const, text: 'Answer with a saved reply …', hint: 'R' }] : []),
+  ...(props.mayModerate
+    ? [
+        { value: 'like' as const, text: 'Like what they wrote last', hint: 'I' },
+        { value: 'hide' as const, text: 'Hide what they wrote last', hint: 'H' },
+      ]
+    : []),
+  ...(props.canTranslate ? [{ value: 'translate' as const, text: 'Translate what they wrote last', hint: 'Q' }] : []),
+  ...(props.mayExport
+    ? [
+        { value: 'csv' as const, text: 'Take these out as CSV' },
+        { value: 'xlsx' as const, text: 'Take these out as a workbook' },
+      ]
+    : []),
+])
 type Opened = { open: () => void }
 const priorityMenu = ref<Opened | null>(null)
 const parkMenu = ref<Opened | null>(null)
@@ -48,6 +82,8 @@ defineExpose({
   keep,
   settleAs,
   watch: watchAll,
+  like,
+  hide,
   prioritise: () => priorityMenu.value?.open(),
   park: () => parkMenu.value?.open(),
   settle: () => settleMenu.value?.open(),
@@ -117,6 +153,15 @@ defineExpose({
         @pick="(choice) => finish(choice, desks)"
         >Settle <KeyCap keys="S"
       /></PickMenu>
+      <PickMenu
+        v-if="more.length"
+        label="More for all"
+        plain
+        :choices="more"
+        data-test="more-for-all"
+        @pick="(what) => MORE[what]()"
+        >More <span aria-hidden="true">▾</span></PickMenu
+      >
     </div>
   </section>
 </template>

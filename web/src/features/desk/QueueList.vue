@@ -210,7 +210,7 @@ const EMPTY: Record<Standing, string> = {
             </h3>
             <label
               v-if="'row' in line && session.may('sort')"
-              class="absolute bottom-0 left-0 z-20 grid size-7 cursor-pointer place-items-center opacity-0 group-hover:opacity-100 focus-within:opacity-100 pointer-coarse:opacity-100"
+              class="absolute bottom-0 left-0 z-20 grid size-7 cursor-pointer items-end justify-items-center pb-[3px] opacity-0 group-hover:opacity-100 focus-within:opacity-100 pointer-coarse:opacity-100"
               :class="selected.size ? 'opacity-100' : ''">
               <input
                 type="checkbox"

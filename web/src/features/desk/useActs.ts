@@ -2,6 +2,7 @@
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Act, Attachment, CameBack, Moderation, ReplyMode } from '@/api/types'
+import { saveFile } from '@/lib/files'
 import { useSession } from '@/stores/session'
 
 const SHOWN_FOR = 10_000
@@ -39,6 +40,14 @@ export interface HeldUp {
   body: Act
   words: string
   reason: string
+}
+
+/** How many were left for which reason, the commonest first. */
+function sayLeft(failed: { reason: string }[], of: number): string {
+  const reasons = new Map<string, number>()
+  for (const { reason } of failed) reasons.set(reason, (reasons.get(reason) ?? 0) + 1)
+  const said = [...reasons].sort(([, a], [, b]) => b - a).map(([why, n]) => (reasons.size > 1 ? `${n}: ${why}` : why))
+  return `${failed.length} of ${of} were left as they were. ${said.join(' ')}`
 }
 
 export function useActs(workspaceId: Ref<number>, after: (conversation: number, body?: Act) => void) {
@@ -148,8 +157,8 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
   }
 
   const progress = ref<{ done: number; of: number } | null>(null)
-  /** The same to several, some at a time; what failed is said with its reason. Those it was done to. */
-  async function actOnMany(aims: Aim[], body: Act, words: string): Promise<number[]> {
+  /** The same to several, some at a time; what failed is said with its reasons. Those it was done to, with their numbers. */
+  async function tryOnMany(aims: Aim[], body: Act): Promise<{ id: number; seq: number }[]> {
     if (progress.value) return []
     const done: { id: number; seq: number }[] = []
     const failed: { id: number; reason: string }[] = []
@@ -168,11 +177,29 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
       }
     })
     progress.value = null
+    if (failed.length) problem.value = sayLeft(failed, aims.length)
+    return done
+  }
+  /** The same, to be taken back as one. Those it was done to. */
+  async function actOnMany(aims: Aim[], body: Act, words: string): Promise<number[]> {
+    const done = await tryOnMany(aims, body)
     const first = done[0]
     if (first) remember({ conversation: first.id, seq: first.seq, words: `${done.length}: ${words}`, many: done })
-    if (failed.length)
-      problem.value = `${failed.length} of ${aims.length} were left as they were: ${[...new Set(failed.map((f) => f.reason))].join(' ')}`
     return done.map((d) => d.id)
+  }
+  /** Those that are selected, as a table of another program. */
+  async function takeOut(ids: number[], form: 'csv' | 'xlsx'): Promise<boolean> {
+    const file = await guard(() =>
+      take(
+        api.POST('/api/workspaces/{workspace_id}/conversations/export', {
+          params: { path: { workspace_id: workspaceId.value } },
+          body: { ids, form },
+          parseAs: 'blob',
+        }),
+      ),
+    )
+    if (file) saveFile(file as unknown as Blob, `selected.${form}`)
+    return file !== null
   }
 
   async function undoMany(acts: { id: number; seq: number }[]): Promise<boolean> {
@@ -253,6 +280,8 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
     moderate,
     translate,
     actOnMany,
+    tryOnMany,
+    takeOut,
     undo,
     undoAt,
     remember,

@@ -1,0 +1,115 @@
+"""What is done to several conversations at once: each by itself, with an honest report of what was not done and why. Used by the API."""
+
+from collections.abc import Awaitable, Callable, Sequence
+from datetime import datetime
+from typing import Any
+
+from sorta.core.answers import Extras
+from sorta.core.errors import Impossible, NotFound, SortaError
+from sorta.core.permissions import Permission
+from sorta.core.ports import Moderation
+from sorta.core.texts import fill_in, fits
+from sorta.services import answers, moderation, translating
+from sorta.services.house import PRESENT_FOR, House, Scope
+from sorta.services.texts import SAVED_REPLY, get_values
+from sorta.services.trail import read_facts
+from sorta.store import desk, people, texts, trail
+from sorta.store.db import Conn
+
+
+async def do_many(
+    house: House, scope: Scope, ids: Sequence[int], do: Callable[[int], Awaitable[int]]
+) -> dict[str, list[dict[str, Any]]]:
+    """One act on several conversations: each its own transaction, so that one that fails holds up no other."""
+    done: list[dict[str, Any]] = []
+    failed: list[dict[str, Any]] = []
+    for id in dict.fromkeys(ids):
+        try:
+            done.append({"id": id, "seq": await do(id)})
+        except SortaError as error:
+            failed.append({"id": id, "reason": error.message})
+    return {"done": done, "failed": failed}
+
+
+async def answer_with(
+    house: House, scope: Scope, conversation_id: int, *, saved_reply: int, settle: bool, seen_seq: int, now: datetime
+) -> int:
+    """Answer as they spoke to us with the words of a saved reply, made out to them; the act's number in the trail.
+
+    Whatever holds for an answer that is written holds for this one. Raises NotFound; Impossible where the reply is not written for the
+    account or the language, where nothing of theirs waits or a colleague is writing; and what `answers.reply` raises.
+    """
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await trail.get_conversation(conn, scope.workspace_id, conversation_id)
+        asked = await texts.get_asked(conn, scope.workspace_id, conversation_id)
+        if row is None or asked is None:
+            raise NotFound("There is no such conversation in this workspace.")
+        answers.check_may_reply(scope, public=bool(row["public"]))
+        text = await _write(conn, scope, saved_reply, asked)
+        if not read_facts(row).unanswered:
+            raise Impossible("Nothing of theirs waits for an answer.")
+        await _check_alone(conn, scope, conversation_id, now)
+    return await answers.reply(
+        house,
+        scope,
+        conversation_id,
+        public=bool(row["public"]),
+        text=text,
+        seen_seq=seen_seq,
+        settle=settle,
+        now=now,
+        extras=Extras(saved_reply=saved_reply),
+    )
+
+
+async def _write(conn: Conn, scope: Scope, saved_reply: int, asked: dict[str, Any]) -> str:
+    kept = await texts.get_saved_reply(conn, scope.workspace_id, saved_reply)
+    if kept is None or kept["archived_at"] is not None:
+        raise NotFound("There is no such saved reply in this workspace.")
+    body = SAVED_REPLY.validate_python(kept["body"])
+    groups = frozenset(asked["groups"])
+    if not fits(body, account=asked["account_id"], groups=groups, language=None):
+        raise Impossible(f"“{body.name}” is not written for {asked['account_name']}.")
+    if not fits(body, account=asked["account_id"], groups=groups, language=asked["language"]):
+        raise Impossible(f"“{body.name}” is not written in the language they write in.")
+    return fill_in(body.text, await get_values(conn, scope.workspace_id, asked["person_name"], asked["account_name"]))
+
+
+async def _check_alone(conn: Conn, scope: Scope, conversation_id: int, now: datetime) -> None:
+    """Raise Impossible while a colleague is writing there."""
+    for other in await desk.list_presence(conn, scope.workspace_id, now - PRESENT_FOR):
+        if (other.conversation_id, other.doing) == (conversation_id, "writing") and other.member_id != scope.member_id:
+            names = await people.list_names(conn, scope.workspace_id)
+            raise Impossible(f"{names.get(other.member_id, 'A colleague')} is writing an answer there.")
+
+
+async def moderate_last(house: House, scope: Scope, conversation_id: int, *, what: Moderation, now: datetime) -> int:
+    """Ask the network for one act on the last message of theirs; the act's number in the trail. Raises as `moderation.moderate`."""
+    scope.check(Permission.MODERATE)
+    _, seq = await moderation.moderate(house, scope, await _get_last(house, scope, conversation_id), what=what, now=now)
+    return seq
+
+
+async def translate_last(house: House, scope: Scope, conversation_id: int, *, language: str, now: datetime) -> int:
+    """The last message of theirs in another language, kept beside it; the newest number of the trail, for nothing is added to it.
+
+    Raises NotFound, Impossible where it is in that language or no translator answers.
+    """
+    scope.check(Permission.SORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        asked = await texts.get_asked(conn, scope.workspace_id, conversation_id)
+        row = await trail.get_conversation(conn, scope.workspace_id, conversation_id)
+    if row is None or asked is None or asked["message_id"] is None:
+        raise NotFound("There is no message of theirs in this conversation.")
+    if asked["language"] == language:
+        raise Impossible("It is in that language already.")
+    await translating.translate_message(house, scope, asked["message_id"], target=language, now=now)
+    return int(row["seq"])
+
+
+async def _get_last(house: House, scope: Scope, conversation_id: int) -> int:
+    async with house.db.transact(scope.workspace_id) as conn:
+        asked = await texts.get_asked(conn, scope.workspace_id, conversation_id)
+    if asked is None or asked["message_id"] is None:
+        raise NotFound("There is no message of theirs in this conversation.")
+    return int(asked["message_id"])
