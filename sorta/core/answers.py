@@ -10,6 +10,10 @@ from sorta.core.errors import Impossible, Invalid
 from sorta.core.facts import Event, SettledAs
 from sorta.core.ports import Abilities
 
+LONGEST_SIGN_OFF = 80
+_PLACEHOLDER = regex.compile(r"\{([^{}]*)\}")
+#: What a sign-off can say of whoever writes.
+_OF_MEMBER = frozenset({"initials", "first name"})
 _CLUSTER = regex.compile(r"\X")
 
 #: What a conversation may well be settled as answered for.
@@ -48,6 +52,28 @@ def get_front(abilities: Abilities, handle: str, *, public: bool) -> str:
     if not (public and abilities.handle_in_front):
         return ""
     return f"@{handle.lstrip('@')} "
+
+
+def check_sign_off(said: str) -> str:
+    """The line that closes an account's answers as it is kept; empty for none. Raises Invalid."""
+    line = " ".join(said.split())
+    if len(line) > LONGEST_SIGN_OFF or not line.isprintable():
+        raise Invalid(f"A sign-off is one line of at most {LONGEST_SIGN_OFF} characters.", "sign_off")
+    unknown = sorted(set(_PLACEHOLDER.findall(line)) - _OF_MEMBER)
+    if unknown:
+        known = " and ".join(f"{{{name}}}" for name in sorted(_OF_MEMBER))
+        raise Invalid(f"Nothing fills in {{{unknown[0]}}} here; {known} can be used.", "sign_off")
+    return line
+
+
+def get_sign_off(abilities: Abilities, line: str, *, name: str | None, initials: str | None) -> str:
+    """What follows an answer's last word: the line with whoever writes it, placed as the network's custom is. Nothing where the line
+    speaks of a member and a rule writes."""
+    named = {"initials": initials, "first name": name and name.split()[0]}
+    if any(named[part] is None for part in _PLACEHOLDER.findall(line)):
+        return ""
+    said = _PLACEHOLDER.sub(lambda found: str(named[found[1]]), line).strip()
+    return f"{chr(10) if abilities.sign_off_apart else ' '}{said}" if said else ""
 
 
 def get_obstacle(
@@ -92,8 +118,8 @@ def say_disconnected(name: str, network: str) -> str:
     return f"{name} on {network} is disconnected: nothing goes out by it until it is connected again."
 
 
-def prepare_reply(abilities: Abilities, text: str, handle: str, *, public: bool) -> str:
-    """The text as it goes out, handle in front where wanted.
+def prepare_reply(abilities: Abilities, text: str, handle: str, *, public: bool, sign_off: str = "") -> str:
+    """The text as it goes out, handle in front where wanted, closed by `sign_off` unless it ends so already.
 
     Raises Invalid when nothing is said or it is too long, Impossible never: see `get_obstacle`.
     """
@@ -102,9 +128,11 @@ def prepare_reply(abilities: Abilities, text: str, handle: str, *, public: bool)
     mark = front.strip()
     if front and f"{said} ".casefold().startswith(f"{mark} ".casefold()):
         said = said[len(mark) :].lstrip()
+    if sign_off and f"\n{said}".endswith((sign_off, f"\n{sign_off.strip()}")):
+        said = said[: -len(sign_off.strip())].rstrip()
     if not said:
         raise Invalid("Write something first.", "text")
-    body = front + said
+    body = front + said + sign_off
     length = count_graphemes(body)
     if length > abilities.length_limit:
         raise Invalid(f"Too long for {abilities.name}: {length} of {abilities.length_limit} characters.", "text")

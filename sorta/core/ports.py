@@ -53,6 +53,7 @@ class Abilities:
     """What one network can do; the interface, the API and the outbox all obey it.
 
     `length_limit` counts grapheme clusters, the handle in front included.
+    `sign_off_apart`: what closes an answer stands on a line of its own, and not behind the last word, as is the custom where little fits.
     `reply_window_hours` runs from their last message; None means no limit; `private_reply_to_public_hours`
     is the same for writing privately to somebody who spoke publicly. `kinds` are what comes in from it. `per_minute`
     is how many requests an account may make in any 60 seconds.
@@ -66,6 +67,7 @@ class Abilities:
     private_reply_to_public: bool
     handle_in_front: bool
     length_limit: int
+    sign_off_apart: bool = True
     reply_window_hours: int | None = None
     private_reply_to_public_hours: int | None = None
     kinds: tuple[Kind, ...] = ()

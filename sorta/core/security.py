@@ -54,6 +54,7 @@ class Happening(StrEnum):
     PROGRAM_TOLD = "program_told"
     PROGRAM_TOLD_NO_MORE = "program_told_no_more"
     TOKEN_CHANGED = "token_changed"
+    SIGNS_OFF = "signs_off"
     SECRET_CHANGED = "secret_changed"
     MAIL_DOMAINS = "mail_domains"
     HELD = "held"
@@ -112,6 +113,7 @@ WORDS = {
     Happening.TOKEN_TAKEN_BACK: "took back the token {what}",
     Happening.PROGRAM_TOLD: "set what a program is told, {what}",
     Happening.PROGRAM_TOLD_NO_MORE: "has the program {what} told nothing more",
+    Happening.SIGNS_OFF: "changed what closes the answers of {what}",
     Happening.TOKEN_CHANGED: "gave {what} a new access token",
     Happening.SECRET_CHANGED: "made a new signing secret for {what}",
     Happening.MAIL_DOMAINS: "set whom outside can be asked: {what}",

@@ -4,6 +4,7 @@ from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any
 
+from sorta.core.answers import check_sign_off
 from sorta.core.errors import Invalid, NotFound
 from sorta.core.permissions import Permission
 from sorta.core.ports import AccountRef, Unreachable
@@ -39,6 +40,7 @@ async def list_accounts(house: House, scope: Scope) -> list[dict[str, Any]]:
             "paused_reason": a.paused_reason,
             "silent_since": a.silent_since,
             "token_ends_at": a.token_ends_at,
+            "sign_off": a.sign_off,
             "renews": a.refresh_token is not None,
             "lacking": a.lacking,
             "disconnected_at": a.disconnected_at,
@@ -61,6 +63,19 @@ async def set_token(house: House, scope: Scope, account_id: int, token: str) -> 
         sealed = house.keys.seal(TOKEN, scope.workspace_id, token.strip())
         await accounts.set_token(conn, scope.workspace_id, account_id, sealed, notice)
         await note(conn, scope, Happening.TOKEN_CHANGED, _name(account), account=account_id)
+
+
+async def set_sign_off(house: House, scope: Scope, account_id: int, sign_off: str) -> None:
+    """The line that closes an account's answers from now on; empty for none. Raises Invalid, NotFound."""
+    scope.check(Permission.MANAGE_ACCOUNTS)
+    line = check_sign_off(sign_off)
+    async with house.db.transact(scope.workspace_id) as conn:
+        account = await accounts.get_account(conn, scope.workspace_id, account_id)
+        if account is None:
+            raise NotFound("There is no such account in this workspace.")
+        notice = make_notice(scope.workspace_id, "accounts", ids=[account_id])
+        await accounts.set_sign_off(conn, scope.workspace_id, account_id, line, notice)
+        await note(conn, scope, Happening.SIGNS_OFF, _name(account), account=account_id)
 
 
 async def change_hook_secret(house: House, scope: Scope, account_id: int, now: datetime) -> tuple[str, datetime]:

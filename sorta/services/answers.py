@@ -14,6 +14,7 @@ from sorta.core.answers import (
     get_front,
     get_obstacle,
     get_sender_obstacle,
+    get_sign_off,
     list_unseen,
     prepare_reply,
     say_disconnected,
@@ -31,7 +32,7 @@ from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.links import shorten
 from sorta.services.texts import get_values, note_use
 from sorta.services.trail import Ledger, Open
-from sorta.store import accounts, desk, listening, outbox, trail
+from sorta.store import accounts, desk, listening, outbox, people, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
@@ -139,12 +140,28 @@ async def check_reply(
     said = await shorten(
         ledger.house, conn, workspace_id, filled, account_id=account_id, member_id=author_id, now=ledger.now
     )
-    body = prepare_reply(abilities, said, last.handle, public=public)
+    body = prepare_reply(
+        abilities, said, last.handle, public=public, sign_off=await find_sign_off(conn, workspace_id, sender, author_id)
+    )
     events = await list_events(conn, workspace_id, conversation.id)
     unseen = list_unseen(events, seen_seq, author_id)
     if unseen:
         raise MovedOn("The conversation moved on while you were writing. Look at what is new first.", unseen)
     return Checked(body=body, public=public, account_id=account_id, last=last)
+
+
+async def find_sign_off(conn: Conn, workspace_id: int, account: accounts.Account, author_id: int | None) -> str:
+    """What closes an answer of an account by a member, or by a rule."""
+    if not account.sign_off:
+        return ""
+    return say_sign_off(account, await people.list_members(conn, workspace_id), author_id)
+
+
+def say_sign_off(account: accounts.Account, members: Sequence[people.MemberRow], author_id: int | None) -> str:
+    """The same of members that are known."""
+    author = next((m for m in members if m.id == author_id), None)
+    name, initials = (author.name, author.initials) if author else (None, None)
+    return get_sign_off(TABLE[account.network], account.sign_off, name=name, initials=initials)
 
 
 async def check_free_reply(

@@ -18,7 +18,7 @@ from sorta.core.working_time import get_local_midnight_after
 from sorta.networks.abilities import TABLE
 from sorta.services import advice, approvals, attachments, moderation
 from sorta.services.acts import may_stop_rules
-from sorta.services.answers import describe_front
+from sorta.services.answers import describe_front, say_sign_off
 from sorta.services.consent import find_needs_of_both
 from sorta.services.events import read_events
 from sorta.services.filters import read_filters
@@ -190,7 +190,9 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         "conversation": row,
         "account": _describe_account(account),
         "senders": [
-            _describe_account(a) for a in connected if a.network == account.network and a.disconnected_at is None
+            {**_describe_account(a), "sign_off": say_sign_off(a, members, scope.member_id)}
+            for a in connected
+            if a.network == account.network and a.disconnected_at is None
         ],
         "post": asdict(post) if post else None,
         "messages": [
@@ -211,7 +213,14 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         "drafts": [{**asdict(d), "attachments": [one for one in beside if one["id"] in d.attachments]} for d in drafts],
         "shared_drafts": shown,
         "modes": _list_modes(
-            scope, row, now, needs, has_public_reply=answered, link_length=get_link_length(house), account=account
+            scope,
+            row,
+            now,
+            needs,
+            has_public_reply=answered,
+            link_length=get_link_length(house),
+            account=account,
+            sign_off=say_sign_off(account, members, scope.member_id),
         ),
         "can_attach": attachments.can_attach(house, row["network"]),
         "proposal": proposal,
@@ -260,6 +269,7 @@ def _list_modes(
     has_public_reply: bool,
     link_length: int | None,
     account: accounts.Account,
+    sign_off: str,
 ) -> list[dict[str, Any]]:
     """The two ways of answering, each with who can read it, or why it cannot be used."""
     abilities = TABLE[row["network"]]
@@ -288,6 +298,7 @@ def _list_modes(
                 "front": describe_front(row["network"], row["handle"]) if public else "",
                 "needs": needs[public],
                 "link_length": link_length,
+                "sign_off": sign_off,
             }
         )
     return modes

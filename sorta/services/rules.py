@@ -9,7 +9,10 @@ from pydantic import ValidationError
 
 from sorta.core.conflicts import list_warnings
 from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
+from sorta.core.examples import Example, make_rule_of
 from sorta.core.permissions import Permission
+from sorta.core.ports import Kind
+from sorta.core.reading import list_chances
 from sorta.core.rules import (
     AccountIs,
     AddTags,
@@ -30,12 +33,27 @@ from sorta.core.rules import (
 from sorta.networks.abilities import TABLE
 from sorta.services.house import House, Scope
 from sorta.services.ruling import BODY, speak
+from sorta.services.trail import read_facts
 from sorta.store import accounts, cases, groups, people, rules, sorting, texts, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
 #: Over how many days hits are counted beside a rule.
 COUNTED_DAYS = 14
+#: Conversations that a rule was met in which are listed at most.
+MOST_MET = 5000
+#: Kinds of message, several of them.
+KINDS = {
+    Kind.COMMENT: "comments",
+    Kind.REPLY: "replies",
+    Kind.MENTION: "mentions",
+    Kind.STORY_MENTION: "story mentions",
+    Kind.VISITOR_POST: "visitor posts",
+    Kind.REVIEW: "reviews",
+    Kind.FORM_ENTRY: "form entries",
+    Kind.PRIVATE_MESSAGE: "private messages",
+    Kind.FOUND: "found messages",
+}
 MOST_RULES = 300
 FORMAT = "sorta-rules/1"
 
@@ -70,6 +88,43 @@ async def check_rule(house: House, scope: Scope, body: RuleBody, id: int) -> lis
         spoken = await texts.get_languages(conn, scope.workspace_id)
     written = put_in([_read(house, r, spoken) for r in rows], id, speak(house, tidy, spoken))
     return [asdict(w) for w in await house.workshop.do(list_warnings, written, id)]
+
+
+async def make_of(house: House, scope: Scope, conversation_id: int) -> RuleBody:
+    """A rule from an example, to be looked over and tried before it is kept. Raises NotFound, also where they have taken back all they
+    wrote."""
+    scope.check(Permission.MANAGE_RULES)
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await trail.get_conversation(conn, scope.workspace_id, conversation_id)
+        said = await rules.get_example(conn, scope.workspace_id, conversation_id)
+    if row is None or said is None:
+        raise NotFound("There is no message of theirs that a rule could be made of.")
+    facts = read_facts(row)
+    example = Example(
+        kind=Kind(said["kind"]),
+        chances=list_chances(said["reads_as"], said["evidence"]),
+        text=said["body"],
+        rating=said["rating"],
+        has_link=bool((said["evidence"] or {}).get("links")),
+        has_attachment=said["has_attachment"],
+        is_on_ad=said["is_on_ad"],
+        person_tags=tuple(said["person_tags"]),
+        by_hand=facts.by_hand,
+        priority=facts.priority,
+        owner=facts.owner,
+        team=facts.team,
+        tags=facts.tags,
+        settled_as=facts.settled_as,
+    )
+    return make_rule_of(example, KINDS)
+
+
+async def list_met(house: House, scope: Scope, id: int, now: datetime) -> list[int]:
+    """The conversations that a rule was met in within the days that are counted, the latest first."""
+    async with house.db.transact(scope.workspace_id) as conn:
+        return await rules.list_hit_conversations(
+            conn, scope.workspace_id, id, now - timedelta(days=COUNTED_DAYS), MOST_MET
+        )
 
 
 def put_in(all_rules: Sequence[Rule], id: int, body: RuleBody) -> list[Rule]:

@@ -54,7 +54,7 @@ from sorta.core.words import fold_text
 from sorta.networks.abilities import TABLE
 from sorta.services import moderation
 from sorta.services.alerts import add_alerts
-from sorta.services.answers import make_outgoing_message, queue_outgoing
+from sorta.services.answers import find_sign_off, make_outgoing_message, queue_outgoing
 from sorta.services.approvals import withdraw_overtaken
 from sorta.services.auto_answers import find_obstacle, get_author
 from sorta.services.cases import hand_over_by_rule
@@ -424,7 +424,8 @@ class Ruling:
                 member_id=None,
                 now=ledger.now,
             )
-            body = prepare_reply(abilities, said, told.handle, public=row["public"])
+            sign_off = await find_sign_off(ledger.conn, ledger.workspace_id, self.account, None)
+            body = prepare_reply(abilities, said, told.handle, public=row["public"], sign_off=sign_off)
         except Invalid as error:
             return error.message
         needs = await find_needs(

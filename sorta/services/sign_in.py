@@ -320,6 +320,7 @@ async def list_workspaces(house: House, member_id: int) -> list[dict[str, object
             "colour": r.colour,
             "ink": r.colour and get_ink(r.colour),
             "picture": r.picture,
+            "send_settles": r.send_settles,
         }
         for r in rows
         if r.archived_at is None

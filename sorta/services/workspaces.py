@@ -225,14 +225,23 @@ async def get_about(house: House, scope: Scope) -> dict[str, Any]:
         "languages": row["languages"],
         "colour": row["colour"],
         "picture": row["picture"],
+        "send_settles": row["send_settles"],
         "is_owner": scope.role.key == Role.OWNER,
     }
 
 
 async def set_about(
-    house: House, scope: Scope, *, name: str, description: str, languages: Sequence[str], colour: str | None
+    house: House,
+    scope: Scope,
+    *,
+    name: str,
+    description: str,
+    languages: Sequence[str],
+    colour: str | None,
+    send_settles: bool = False,
 ) -> None:
-    """What it is called and is about, the languages its team reads (it writes in the first of them), and its colour from now on. For Owners. Raises NotAllowed, Invalid."""
+    """What it is called and is about, the languages its team reads (it writes in the first of them), its colour, and whether sending an
+    answer settles unless it is said otherwise, from now on. For Owners. Raises NotAllowed, Invalid."""
     check_owner(scope)
     said, about = check_name(name), _check_description(description)
     read = list(dict.fromkeys(languages))
@@ -241,7 +250,13 @@ async def set_about(
     chosen = None if colour is None else check_colour(colour)
     async with house.db.transact(scope.workspace_id) as conn:
         await people.set_workspace(
-            conn, scope.workspace_id, name=said, description=about, languages=read, colour=chosen
+            conn,
+            scope.workspace_id,
+            name=said,
+            description=about,
+            languages=read,
+            colour=chosen,
+            send_settles=send_settles,
         )
         await note(conn, scope, Happening.WORKSPACE_CHANGED, said)
         await tell(conn, make_notice(scope.workspace_id, "roles"))

@@ -39,6 +39,8 @@ class Account:
     disconnected_at: datetime | None = None
     #: Whether something that came by it was erased, and must not come back.
     has_erased: bool = False
+    #: The line that closes its answers.
+    sign_off: str = ""
     #: From when on it is read by itself; None is from its beginning.
     reads_from: datetime | None = None
 
@@ -55,6 +57,11 @@ async def add_account(conn: Conn, workspace_id: int, values: dict[str, Any]) -> 
     """Its number; None where it is connected already."""
     id: int | None = await db.fetch_value(conn, SQL.add_account, {"workspace_id": workspace_id, **values})
     return id
+
+
+async def set_sign_off(conn: Conn, workspace_id: int, id: int, sign_off: str, notice: str) -> None:
+    values = {"workspace_id": workspace_id, "id": id, "sign_off": sign_off, "notice": notice}
+    await db.execute(conn, SQL.set_sign_off, values)
 
 
 async def pause_account(conn: Conn, workspace_id: int, id: int, reason: str, notice: str) -> None:

@@ -50,6 +50,7 @@ class WorkspaceRow:
     languages: list[str]
     colour: str | None
     picture: str | None
+    send_settles: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -146,7 +147,14 @@ async def count_workspaces(conn: Conn, organisation_id: int) -> int:
 
 
 async def set_workspace(
-    conn: Conn, workspace_id: int, *, name: str, description: str, languages: Sequence[str], colour: str | None
+    conn: Conn,
+    workspace_id: int,
+    *,
+    name: str,
+    description: str,
+    languages: Sequence[str],
+    colour: str | None,
+    send_settles: bool,
 ) -> None:
     values = {
         "workspace_id": workspace_id,
@@ -154,6 +162,7 @@ async def set_workspace(
         "description": description,
         "languages": list(languages),
         "colour": colour,
+        "send_settles": send_settles,
     }
     await db.execute(conn, SQL.set_workspace, values)
 

@@ -140,6 +140,19 @@ async def list_groups_of(conn: Conn, workspace_id: int) -> dict[int, frozenset[i
     return {account: frozenset(groups) for account, groups in found.items()}
 
 
+async def list_hit_conversations(conn: Conn, workspace_id: int, rule_id: int, since: datetime, limit: int) -> list[int]:
+    """The conversations that a rule was met in since, the latest first."""
+    values = {"workspace_id": workspace_id, "rule_id": rule_id, "since": since, "limit": limit}
+    return [row["conversation_id"] for row in await db.fetch_dicts(conn, SQL.list_hit_conversations, values)]
+
+
+async def get_example(conn: Conn, workspace_id: int, conversation_id: int) -> dict[str, Any] | None:
+    """The last message of theirs in a conversation, and what a rule can ask of it."""
+    values = {"workspace_id": workspace_id, "conversation_id": conversation_id}
+    rows = await db.fetch_dicts(conn, SQL.get_example, values)
+    return rows[0] if rows else None
+
+
 async def add_hits(conn: Conn, workspace_id: int, hits: Sequence[Mapping[str, Any]]) -> None:
     await db.execute(conn, SQL.add_hits, {"workspace_id": workspace_id, "hits": Jsonb(list(hits))})
 

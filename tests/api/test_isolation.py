@@ -73,6 +73,7 @@ BODIES = {
     "add_group": {"name": "x", "accounts": [], "members": []},
     "set_group": {"name": "x", "accounts": [], "members": []},
     "export_selected": {"ids": [1]},
+    "set_sign_off": {"sign_off": ""},
     "add_team": {"name": "x", "members": []},
     "set_team": {"name": "x", "members": []},
     "add_tag": {"name": "x"},

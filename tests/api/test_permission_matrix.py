@@ -57,6 +57,7 @@ NEEDS: dict[str, Permission | None] = {
     "revoke_shared_report": P.EXPORT,
     "set_false_alarms": P.MANAGE_RULES,
     "set_token": P.MANAGE_ACCOUNTS,
+    "set_sign_off": P.MANAGE_ACCOUNTS,
     "change_hook_secret": P.MANAGE_ACCOUNTS,
     "change_desk_hook_secret": P.MANAGE_ACCOUNTS,
     "try_aside": P.MANAGE_ACCOUNTS,
@@ -167,6 +168,7 @@ EXPORTS = (
 )
 #: Reading that needs more than to see the workspace.
 READS = {
+    "make_rule_of": P.MANAGE_RULES,
     "list_api_tokens": P.MANAGE_ACCOUNTS,
     "list_hooks": P.MANAGE_ACCOUNTS,
     "list_hook_events": P.MANAGE_ACCOUNTS,

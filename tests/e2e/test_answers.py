@@ -6,6 +6,7 @@ from playwright.sync_api import expect
 
 from tests.core.test_attachments import picture
 from tests.e2e.conftest import HTTP, Demo, Enter, Outside, open_message
+from tests.e2e.test_screens import check
 
 BROWSER = {"User-Agent": "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0"}
 
@@ -188,3 +189,76 @@ def test_a_picture_goes_along_survives_a_reload_and_a_lying_file_is_refused(ente
     open_message(page, "No files here, 8105")
     page.keyboard.press("r")
     expect(page.get_by_test_id("add-file")).to_have_count(0)
+
+
+def test_an_answer_is_closed_and_settles_as_the_workspace_has_it(enter: Enter, outside: Outside) -> None:
+    page = enter("noor", "/w/1/setup")
+    account = page.get_by_test_id("accounts").get_by_role("listitem").filter(has_text="on Commonfold").first
+    account.get_by_role("button", name="Change").click()
+    page.get_by_role("menuitem", name="Sign-off …").click()
+    page.get_by_role("button", name="The initials of whoever writes").click()
+    check(page)
+    page.get_by_test_id("save-sign-off").click()
+    expect(account).to_contain_text("Answers close with “– {initials}”")
+    page.get_by_test_id("about-settles").check()
+    page.get_by_test_id("about").get_by_role("button", name="Save").click()
+    expect(page.get_by_test_id("about").get_by_role("button", name="Save")).to_be_disabled()
+
+    outside.say("Is the lagoon SIGNED tomorrow, 8301", name="Signe Lagoon")
+    open_message(page, "Is the lagoon SIGNED tomorrow, 8301")
+    page.keyboard.press("r")
+    box = page.get_by_test_id("composer")
+    closing = page.get_by_test_id("sign-off")
+    expect(closing).to_have_text(re.compile("^– [A-Z]{2}$"))
+    # It counts; and the field tells of it and of how much fits.
+    box.fill("Yes")
+    expect(page.locator("#composer-length")).to_have_text("8 of 2,000")
+    assert box.get_attribute("aria-describedby") == "composer-length composer-sign-off"
+    # What was put in is taken back by the field's own undo; Enter takes the first that is offered.
+    page.get_by_test_id("pick-reply").click()
+    expect(page.get_by_test_id("offered").first).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(box).not_to_have_value("Yes")
+    page.keyboard.press("Control+z")
+    expect(box).to_have_value("Yes")
+    # Who can read it is a choice of three, by arrows too; what is not possible is passed over.
+    page.keyboard.press("Escape")
+    public = page.get_by_role("radio", name="Public reply")
+    public.focus()
+    page.keyboard.press("ArrowLeft")
+    expect(page.get_by_role("radio", name="Team note")).to_have_attribute("aria-checked", "true")
+    expect(page.get_by_role("radio", name="Team note")).to_be_focused()
+    page.keyboard.press("ArrowRight")
+    expect(public).to_have_attribute("aria-checked", "true")
+    # A file dropped anywhere on the sheet is taken, or it is said why not.
+    page.get_by_test_id("script").evaluate(
+        """(at) => {
+            const data = new DataTransfer()
+            data.items.add(new File(['x'], 'x.txt', { type: 'text/plain' }))
+            at.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }))
+        }"""
+    )
+    expect(page.get_by_test_id("file-problem")).to_contain_text("No file can go along with an answer here")
+    expect(page.get_by_test_id("send")).to_have_text("Send publicly, settle")
+    check(page, "answer")
+    box.focus()
+    page.keyboard.press("Control+Enter")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Reply sent, settled")
+    page.keyboard.press("z")
+    # It comes back as it was written, without what closes it.
+    expect(box).to_have_value("Yes")
+    box.focus()
+    page.keyboard.press("Control+Shift+Enter")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Reply sent")
+    page.goto("/w/1/desk?move=their_move&words=8301")
+    page.locator("[data-conversation]").first.click()
+    expect(page.get_by_test_id("script")).to_contain_text(re.compile("Yes\\s+– [A-Z]{2}"))
+
+    page.goto("/w/1/setup")
+    page.get_by_test_id("about-settles").uncheck()
+    page.get_by_test_id("about").get_by_role("button", name="Save").click()
+    account.get_by_role("button", name="Change").click()
+    page.get_by_role("menuitem", name="Sign-off …").click()
+    page.get_by_role("button", name="None", exact=True).click()
+    page.get_by_test_id("save-sign-off").click()
+    expect(account).not_to_contain_text("Answers close with")

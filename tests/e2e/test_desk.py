@@ -200,7 +200,7 @@ def test_modes_obey_the_network_and_say_why(enter: Enter, outside: Outside) -> N
     outside.say("A mention, 1618", network="quillet", kind="mention", name="Tess Tide")
     page = enter("teo")
     open_message(page, "A mention, 1618")
-    private = page.get_by_role("tab", name="Private message")
+    private = page.get_by_role("radio", name="Private message")
     expect(private).to_have_attribute("aria-disabled", "true")
     expect(private).to_have_attribute("title", re.compile("they have to write first"))
     expect(page.get_by_title("The network wants the handle in front")).to_have_text("@tess.tide")
@@ -227,14 +227,14 @@ def test_a_draft_survives_a_reload(enter: Enter, outside: Outside) -> None:
         pass
     page.reload()
     expect(page.get_by_test_id("composer")).to_have_value("Half a sentence")
-    expect(page.get_by_role("tab", name="Private message")).to_have_attribute("aria-selected", "true")
+    expect(page.get_by_role("radio", name="Private message")).to_have_attribute("aria-checked", "true")
 
 
 def test_what_a_role_may_not_do_is_not_offered(enter: Enter, outside: Outside) -> None:
     outside.say("For lise to look at")
     page = enter("lise")
     open_message(page, "For lise to look at")
-    expect(page.get_by_role("tab")).to_have_count(0)
+    expect(page.get_by_role("radio")).to_have_count(0)
     expect(page.get_by_text("sees everything and changes nothing")).to_be_visible()
 
 

@@ -16,7 +16,7 @@ def test_a_matter_that_goes_on_in_private_shows_both_and_links_both_ways(enter: 
     page = enter("ilse")
     public = open_message(page, "My pass does not open the gate, 9102")
     page.keyboard.press("t")
-    page.get_by_role("tab", name="Private message").click()
+    page.get_by_role("radio", name="Private message").click()
     page.get_by_test_id("composer").fill("Which number is on it, 9103?")
     page.get_by_test_id("send").click()
     expect(page.get_by_test_id("undo-line")).to_contain_text("Reply sent")

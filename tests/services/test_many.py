@@ -5,12 +5,13 @@ from typing import Any
 
 import pytest
 
+from sorta.core.errors import Invalid, NotFound
 from sorta.core.facts import SettledAs
 from sorta.core.ports import Moderation
 from sorta.core.texts import SavedReplyBody
 from sorta.networks.outgoing import Outgoing
 from sorta.networks.translator import HttpTranslator
-from sorta.services import acts, answers, delivery, desk, many, texts
+from sorta.services import accounts, acts, answers, delivery, desk, many, texts
 from tests.services.test_approvals import add_policy
 from tests.world import OUTSIDE, World
 
@@ -144,3 +145,28 @@ async def test_what_they_said_is_translated_once_and_what_is_ours_already_is_not
     sheet = await desk.get_sheet(house, mara, german, world.now)
     assert [t["language"] for m in sheet["messages"] for t in m["translations"]] == ["en"]
     assert (await world.row(german))["move"] == "unsorted"
+
+
+async def test_an_answer_is_closed_once_by_whoever_writes_it_and_comes_back_as_it_went(world: World) -> None:
+    house, mara = world.house, world.scopes["mara"]
+    await accounts.set_sign_off(house, world.scopes["noor"], world.accounts["commonfold"].id, "– {initials}")
+    with pytest.raises(Invalid, match="surname"):
+        await accounts.set_sign_off(house, world.scopes["noor"], world.accounts["commonfold"].id, "{surname}")
+    with pytest.raises(NotFound):
+        await accounts.set_sign_off(house, world.scopes["noor"], 99_999, "")
+    id = await world.hear("The gate is shut")
+    sheet = await desk.get_sheet(house, mara, id, world.now)
+    closing = sheet["modes"][0]["sign_off"]
+    assert (
+        closing
+        == f"\n– {next(m['initials'] for m in await desk.list_members(house, mara) if m['id'] == mara.member_id)}"
+    )
+    seq = await answers.reply(house, mara, id, public=True, text="We open it.", seen_seq=1, settle=False, now=world.now)
+    assert await said(world, id) == f"We open it.{closing}"
+    back = await acts.undo(house, mara, id, seq=seq, now=world.now)
+    assert back is not None
+    # Written on as it came back, it is not closed twice.
+    await answers.reply(
+        house, mara, id, public=True, text=back.text, seen_seq=sheet["conversation"]["seq"], settle=False, now=world.now
+    )
+    assert await said(world, id) == f"We open it.{closing}"

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from sorta.core.alerting import Wants
-from sorta.core.errors import Invalid, NotAllowed
+from sorta.core.errors import Invalid, NotAllowed, NotFound
 from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.routing import Way
@@ -539,3 +539,26 @@ async def test_mail_goes_out_once_and_waits_while_the_server_is_away(world: Worl
     await alerts.set_choice(world.house, ilse, "rule", Wants(here=False))
     await world.hear("Again", handle="other")
     assert len((await alerts.list_alerts(world.house, ilse, 5))["alerts"]) == 1
+
+
+async def test_a_rule_made_of_an_example_matches_the_next_of_its_kind_and_its_matches_are_a_list(world: World) -> None:
+    house, mara = world.house, world.scopes["mara"]
+    example = await world.hear("The changing table in the cafeteria is broken", handle="a")
+    await acts.tag(house, mara, example, name="Repairs", on=True, now=world.now)
+    await acts.prioritise(house, mara, example, priority=Priority.HIGH, now=world.now)
+    body = await rules.make_of(house, mara, example)
+    assert body.when.parts[0].type == "kind"
+    assert [action.type for action in body.then] == ["priority", "tag"]
+    id = await rules.add_rule(house, mara, body, on=True, now=world.now)
+    assert await rules.list_met(house, mara, id, world.now) == []
+    again = await world.hear("The changing table in the cafeteria is broken", handle="b", at=world.after(minutes=1))
+    other = await world.hear("Hello", handle="c", at=world.after(minutes=2))
+    assert (await world.row(again))["priority"] == Priority.HIGH
+    assert (await world.row(again))["tags"] == (await world.row(example))["tags"]
+    assert (await world.row(other))["tags"] == []
+    assert await rules.list_met(house, mara, id, world.after(minutes=3)) == [again]
+    assert await rules.list_met(house, mara, id, world.after(days=30)) == []
+    with pytest.raises(NotFound):
+        await rules.make_of(house, mara, 999_999)
+    with pytest.raises(NotAllowed):
+        await rules.make_of(house, world.scopes["ilse"], example)

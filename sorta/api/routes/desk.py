@@ -10,7 +10,7 @@ from sorta.api.deps import HouseDep, NowDep, ScopeDep, describe_query, make_quer
 from sorta.api.downloads import CSV, XLSX, name_file
 from sorta.api.schemas import desk as shapes
 from sorta.api.schemas.reports import read_behind
-from sorta.services import desk, finding, report_export, reports
+from sorta.services import desk, finding, report_export, reports, rules
 from sorta.services.filters import ANY_MOVE
 from sorta.services.house import House, Scope
 
@@ -20,12 +20,15 @@ PageQueryDep = Annotated[shapes.PageQuery, Depends(make_query_reader(shapes.Page
 
 async def _narrow(house: House, scope: Scope, query: shapes.ListFilters, now: datetime) -> dict[str, Any]:
     """The filters by name, and the conversations behind a report's figure where the list is one."""
-    filters = query.model_dump(mode="json", exclude={"order", "after", "limit", "report"})
+    filters = query.model_dump(mode="json", exclude={"order", "after", "limit", "report", "rule"})
     if query.report is not None:
         behind = read_behind(query.report)
         found = await reports.list_behind(house, scope, behind.to_ask(), behind.to_chosen(), now)
         # Of a figure that counts nothing the list is empty, and not all there is.
         filters["ids"] = found or [0]
+    if query.rule is not None:
+        met = await rules.list_met(house, scope, query.rule, now)
+        filters["ids"] = [id for id in filters.get("ids", met) if id in set(met)] or [0]
     return filters
 
 

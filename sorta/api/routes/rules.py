@@ -34,6 +34,12 @@ async def add_rule(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.N
     return Made(id=await rules.add_rule(house, scope, body.body, on=body.on, now=now))
 
 
+@router.get("/conversations/{conversation_id}/rule")
+async def make_rule_of(house: HouseDep, scope: ScopeDep, conversation_id: int) -> shapes.Suggested:
+    """The rule that a conversation suggests, to be looked over before it is kept."""
+    return shapes.Suggested.model_validate({"body": await rules.make_of(house, scope, conversation_id)})
+
+
 @router.post("/rules/check", dependencies=_RULES)
 async def check_rule(house: HouseDep, scope: ScopeDep, body: shapes.CheckedRule) -> list[shapes.RuleWarning]:
     """What to know about a rule that is being written."""

@@ -56,6 +56,12 @@ async def set_token(house: HouseDep, scope: ScopeDep, account_id: int, body: sha
     await accounts.set_token(house, scope, account_id, body.token)
 
 
+@router.put("/accounts/{account_id}/sign-off", status_code=204)
+async def set_sign_off(house: HouseDep, scope: ScopeDep, account_id: int, body: shapes.SignOff) -> None:
+    """What closes an account's answers."""
+    await accounts.set_sign_off(house, scope, account_id, body.sign_off)
+
+
 @router.post("/accounts/{account_id}/hook-secret")
 async def change_hook_secret(house: HouseDep, scope: ScopeDep, now: NowDep, account_id: int) -> shapes.HookSecret:
     """A new secret for what the network delivers, shown this once."""

@@ -108,9 +108,11 @@ class ListedMove(StrEnum):
 
 
 class ListFilters(Filters):
-    """The same, within one move or over all of them; `report` narrows it to what a report's figure counts."""
+    """The same, within one move or over all of them; `report` narrows it to what a report's figure counts, `rule` to where a rule was
+    met of late."""
 
     move: ListedMove = ListedMove.UNSORTED
+    rule: int | None = None
     report: str | None = Field(
         None, max_length=1000, description="A figure of a report, as an address: `figure=kept&period=28_days`"
     )
@@ -192,6 +194,12 @@ class SheetAccount(BaseModel):
     id: int
     name: str
     paused_reason: str | None
+
+
+class Sender(SheetAccount):
+    """An account that can answer, with what follows the last word then."""
+
+    sign_off: str
 
 
 class Post(BaseModel):
@@ -386,6 +394,7 @@ class Mode(BaseModel):
     readers: str
     limit: int
     front: str
+    sign_off: str = Field(description="What follows the last word, with what sets it off")
     link_length: int | None = Field(description="How long any link is once it is made short; none where they stay")
     needs: list[str] = Field(description="Why an answer so needs approval first; empty when it can be sent")
 
@@ -440,7 +449,7 @@ class Sheet(BaseModel):
     drafts: list[KeptDraft] = Field(description="One text per mode, what was touched last first")
     shared_drafts: list[SharedDraft]
     modes: list[Mode]
-    senders: list[SheetAccount] = Field(description="The accounts that can answer in public")
+    senders: list[Sender] = Field(description="The accounts that can answer in public")
     blind: list[int] = Field(description="The members who do not see its account, and whom it cannot be given to")
     can_block: bool
     can_attach: bool = Field(description="Whether files can go along with an answer")

@@ -50,6 +50,12 @@ class NewRule(Asked):
     on: bool = False
 
 
+class Suggested(BaseModel):
+    """A rule to be looked over before it is kept; `body` may do nothing yet."""
+
+    body: RuleBody
+
+
 class ChangedRule(Asked):
     """What is left out stays; `version` is the one that was looked at."""
 

@@ -27,6 +27,7 @@ class Workspace(BaseModel):
     colour: str | None
     ink: str | None = Field(description="What can be read on its colour")
     picture: str | None = Field(description="By which it is known whether the picture is another by now")
+    send_settles: bool = Field(description="Whether sending an answer settles unless it is said otherwise")
 
 
 SingleKeys = Literal["plain", "alt", "off"]

@@ -81,6 +81,7 @@ class Account(BaseModel):
     renews: bool = Field(description="Whether that is renewed by itself")
     lacking: list[Lacking]
     disconnected_at: datetime | None
+    sign_off: str = Field(description="The line that closes its answers")
     asks: bool = Field(description="Whether its network is asked at a page of its own")
 
 
@@ -97,6 +98,12 @@ class NewAccount(Asked):
 
 class NewToken(Asked):
     token: str = Field(max_length=4000)
+
+
+class SignOff(Asked):
+    """The line that closes an account's answers, with {initials} and {first name} of whoever writes; empty for none."""
+
+    sign_off: str = Field(max_length=400)
 
 
 class HookSecret(BaseModel):

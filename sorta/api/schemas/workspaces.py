@@ -39,6 +39,7 @@ class About(BaseModel):
     languages: list[str] = Field(description="Those its team reads; it writes in the first")
     colour: str | None
     picture: str | None = Field(description="By which it is known whether the picture is another by now")
+    send_settles: bool = Field(description="Whether sending an answer settles unless it is said otherwise")
     is_owner: bool = Field(description="Whether one may change it")
 
 
@@ -47,6 +48,7 @@ class SetAbout(Asked):
     description: str = Field(max_length=1000)
     languages: list[Annotated[str, Field(max_length=3)]] = Field(max_length=20)
     colour: str | None = Field(max_length=20)
+    send_settles: bool = False
 
 
 class StartStep(BaseModel):

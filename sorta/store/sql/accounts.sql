@@ -1,10 +1,10 @@
 -- get_account: one connected account, with its credentials
-select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason,
+select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason, sign_off,
   backfill_cursor, silent_since, ask_again_at, hook_secret_before, hook_secret_until, refresh_token, token_ends_at, lacking, disconnected_at, has_erased, reads_from
 from account where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- list_accounts: the connected accounts, with their credentials
-select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason,
+select id, workspace_id, network, name, handle, external_id, api_url, token, hook_secret, paused_reason, sign_off,
   backfill_cursor, silent_since, ask_again_at, hook_secret_before, hook_secret_until, refresh_token, token_ends_at, lacking, disconnected_at, has_erased, reads_from
 from account where workspace_id = %(workspace_id)s order by id;
 
@@ -113,3 +113,7 @@ with gone as (update account set disconnected_at = %(now)s, disconnected_by = %(
     token_ends_at = null, renew_at = null, lacking = '[]', paused_reason = null, silent_since = null, ask_again_at = null
   where workspace_id = %(workspace_id)s and id = %(id)s and disconnected_at is null returning 1)
 select pg_notify('sorta_live', %(notice)s) from gone;
+
+-- set_sign_off: the line that closes an account's answers
+with changed as (update account set sign_off = %(sign_off)s where workspace_id = %(workspace_id)s and id = %(id)s)
+select pg_notify('sorta_live', %(notice)s);

@@ -20,7 +20,7 @@ select id, email, name, initials from member where id = any(%(ids)s) order by id
 
 -- set_workspace: what it is, as it was there, with everything outgoing held
 update workspace w set rules_version = r.rules_version, ask_next_after = r.ask_next_after, mail_domains = r.mail_domains, spells_told = r.spells_told,
-  false_alarms = r.false_alarms, description = r.description, languages = r.languages, colour = r.colour, picture = r.picture, needs_second = r.needs_second, start_skipped = r.start_skipped, held_at = %(now)s, held_reason = %(reason)s
+  false_alarms = r.false_alarms, description = r.description, languages = r.languages, colour = r.colour, picture = r.picture, send_settles = r.send_settles, needs_second = r.needs_second, start_skipped = r.start_skipped, held_at = %(now)s, held_reason = %(reason)s
 from jsonb_populate_record(null::workspace, %(row)s::jsonb) r where w.id = %(workspace_id)s;
 
 -- has_slug: whether a short link is taken

@@ -58,7 +58,7 @@ from session s join member m on m.id = s.member_id
 where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %(idle_since)s and s.whole;
 
 -- list_workspaces: the workspaces a member works in; shows rows of the member set in the transaction
-select w.id, w.name, w.time_zone, ms.role, ms.limited, r.name as role_name, r.permissions, w.needs_second, w.description, w.archived_at, w.languages, w.colour, w.picture
+select w.id, w.name, w.time_zone, ms.role, ms.limited, r.name as role_name, r.permissions, w.needs_second, w.description, w.archived_at, w.languages, w.colour, w.picture, w.send_settles
 from membership ms join workspace w on w.id = ms.workspace_id join role r on r.workspace_id = ms.workspace_id and r.key = ms.role
 where ms.member_id = %(member_id)s order by w.id;
 
@@ -72,7 +72,7 @@ select id from workspace where archived_at is null order by id;
 select count(*) from workspace where organisation_id = %(organisation_id)s;
 
 -- set_workspace: what a workspace is called and is about
-update workspace set name = %(name)s, description = %(description)s, languages = %(languages)s, colour = %(colour)s where id = %(workspace_id)s;
+update workspace set name = %(name)s, description = %(description)s, languages = %(languages)s, colour = %(colour)s, send_settles = %(send_settles)s where id = %(workspace_id)s;
 
 -- archive: put away; nothing leaves it, also when it is brought back, until that is let go
 update workspace set archived_at = %(now)s, held_at = coalesce(held_at, %(now)s), held_by = case when held_at is null then %(member_id)s else held_by end,
@@ -85,7 +85,7 @@ update workspace set archived_at = null where id = %(workspace_id)s and archived
 select organisation_id from workspace where id = %(workspace_id)s;
 
 -- get_workspace: name and time zone of one workspace
-select name, time_zone, needs_second, description, archived_at, languages, colour, picture from workspace where id = %(workspace_id)s;
+select name, time_zone, needs_second, description, archived_at, languages, colour, picture, send_settles from workspace where id = %(workspace_id)s;
 
 -- list_members: the members of one workspace
 select m.id, m.name, m.initials, ms.role, ms.limited, r.name as role_name, r.permissions

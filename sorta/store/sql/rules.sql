@@ -55,6 +55,18 @@ update workspace set rules_version = rules_version + 1 where id = %(workspace_id
 -- list_groups_of: the account groups that accounts are in
 select g.id, a as account_id from account_group g, unnest(g.accounts) a where g.workspace_id = %(workspace_id)s;
 
+-- list_hit_conversations: the conversations that a rule was met in since, the latest first
+select conversation_id from rule_hit where workspace_id = %(workspace_id)s and rule_id = %(rule_id)s and at >= %(since)s
+group by conversation_id order by max(at) desc limit %(limit)s;
+
+-- get_example: the last message of theirs in a conversation, and what a rule can ask of it
+select m.kind, m.body, m.reads_as, m.evidence, m.rating, m.attachments <> '[]' as has_attachment,
+  coalesce(p.is_ad, false) as is_on_ad, coalesce(array(select t.tag_id from person_tag t where t.person_id = c.person_id order by t.tag_id), '{}') as person_tags
+from conversation c join lateral (select * from message x where x.workspace_id = c.workspace_id and x.conversation_id = c.id and x.inbound
+  and x.removed_at is null order by x.sent_at desc, x.id desc limit 1) m on true
+left join post p on p.id = c.post_id
+where c.workspace_id = %(workspace_id)s and c.id = %(conversation_id)s;
+
 -- add_hits: what rules did to messages
 insert into rule_hit (workspace_id, rule_id, version, conversation_id, message_id, at, evidence, effects, lost)
 select %(workspace_id)s, h.rule_id, h.version, h.conversation_id, h.message_id, h.at, h.evidence, h.effects, h.lost

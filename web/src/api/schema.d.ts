@@ -773,6 +773,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/accounts/{account_id}/sign-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Sign Off
+         * @description What closes an account's answers.
+         */
+        put: operations["set_sign_off"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/accounts/{account_id}/token": {
         parameters: {
             query?: never;
@@ -1503,6 +1523,26 @@ export interface paths {
          * @description Answer, publicly or privately.
          */
         post: operations["add_reply"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/conversations/{conversation_id}/rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Make Rule Of
+         * @description The rule that a conversation suggests, to be looked over before it is kept.
+         */
+        get: operations["make_rule_of"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4623,6 +4663,11 @@ export interface components {
              * @description By which it is known whether the picture is another by now
              */
             picture: string | null;
+            /**
+             * Send Settles
+             * @description Whether sending an answer settles unless it is said otherwise
+             */
+            send_settles: boolean;
         };
         /**
          * AboutMember
@@ -4681,6 +4726,11 @@ export interface components {
              * @description Whether that is renewed by itself
              */
             renews: boolean;
+            /**
+             * Sign Off
+             * @description The line that closes its answers
+             */
+            sign_off: string;
             /**
              * Silent Since
              * @description Since when its network does not answer
@@ -7866,6 +7916,11 @@ export interface components {
             obstacle: string | null;
             /** Readers */
             readers: string;
+            /**
+             * Sign Off
+             * @description What follows the last word, with what sets it off
+             */
+            sign_off: string;
         };
         /** Moderate */
         Moderate: {
@@ -10476,6 +10531,20 @@ export interface components {
             ids: number[];
         };
         /**
+         * Sender
+         * @description An account that can answer, with what follows the last word then.
+         */
+        Sender: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Paused Reason */
+            paused_reason: string | null;
+            /** Sign Off */
+            sign_off: string;
+        };
+        /**
          * SentimentIs
          * @description Its sentiment, from -1 to 1, lies within these bounds, and is so sure; None is as sure as what the rule does takes.
          */
@@ -10538,6 +10607,11 @@ export interface components {
             languages: string[];
             /** Name */
             name: string;
+            /**
+             * Send Settles
+             * @default false
+             */
+            send_settles: boolean;
         };
         /** SetHours */
         SetHours: {
@@ -10732,7 +10806,7 @@ export interface components {
              * Senders
              * @description The accounts that can answer in public
              */
-            senders: components["schemas"]["SheetAccount"][];
+            senders: components["schemas"]["Sender"][];
             /** Shared Drafts */
             shared_drafts: components["schemas"]["SharedDraft"][];
             /**
@@ -10829,6 +10903,14 @@ export interface components {
              * @description What the provider is called by which members sign in (OpenID Connect)
              */
             provider: string | null;
+        };
+        /**
+         * SignOff
+         * @description The line that closes an account's answers, with {initials} and {first name} of whoever writes; empty for none.
+         */
+        SignOff: {
+            /** Sign Off */
+            sign_off: string;
         };
         /** SkipStep */
         SkipStep: {
@@ -11014,6 +11096,13 @@ export interface components {
              * Format: date-time
              */
             since: string;
+        };
+        /**
+         * Suggested
+         * @description A rule to be looked over before it is kept; `body` may do nothing yet.
+         */
+        Suggested: {
+            body: components["schemas"]["RuleBody"];
         };
         /**
          * SuggestionShown
@@ -11968,6 +12057,11 @@ export interface components {
             picture: string | null;
             /** Role */
             role: string;
+            /**
+             * Send Settles
+             * @description Whether sending an answer settles unless it is said otherwise
+             */
+            send_settles: boolean;
             /** Time Zone */
             time_zone: string;
         };
@@ -13561,6 +13655,41 @@ export interface operations {
             };
         };
     };
+    set_sign_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignOff"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     set_token: {
         parameters: {
             query?: never;
@@ -14446,6 +14575,7 @@ export interface operations {
                 words?: string | null;
                 person?: number | null;
                 move?: components["schemas"]["ListedMove"];
+                rule?: number | null;
                 /** @description A figure of a report, as an address: `figure=kept&period=28_days` */
                 report?: string | null;
             };
@@ -14506,6 +14636,7 @@ export interface operations {
                 words?: string | null;
                 person?: number | null;
                 move?: components["schemas"]["ListedMove"];
+                rule?: number | null;
                 report?: string | null;
                 order?: "due" | "newest" | "oldest" | "priority" | "standing";
                 after?: string | null;
@@ -14569,6 +14700,7 @@ export interface operations {
                 words?: string | null;
                 person?: number | null;
                 move?: components["schemas"]["ListedMove"];
+                rule?: number | null;
                 /** @description A figure of a report, as an address: `figure=kept&period=28_days` */
                 report?: string | null;
             };
@@ -14630,6 +14762,7 @@ export interface operations {
                 words?: string | null;
                 person?: number | null;
                 move?: components["schemas"]["ListedMove"];
+                rule?: number | null;
                 /** @description A figure of a report, as an address: `figure=kept&period=28_days` */
                 report?: string | null;
             };
@@ -15027,6 +15160,39 @@ export interface operations {
             };
         };
     };
+    make_rule_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                conversation_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suggested"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     offer_saved_replies: {
         parameters: {
             query?: never;
@@ -15199,6 +15365,7 @@ export interface operations {
                 words?: string | null;
                 person?: number | null;
                 move?: components["schemas"]["ListedMove"];
+                rule?: number | null;
                 /** @description A figure of a report, as an address: `figure=kept&period=28_days` */
                 report?: string | null;
             };
@@ -15260,6 +15427,7 @@ export interface operations {
                 words?: string | null;
                 person?: number | null;
                 move?: components["schemas"]["ListedMove"];
+                rule?: number | null;
                 /** @description A figure of a report, as an address: `figure=kept&period=28_days` */
                 report?: string | null;
             };
@@ -15796,6 +15964,7 @@ export interface operations {
                 words?: string | null;
                 person?: number | null;
                 move?: components["schemas"]["ListedMove"];
+                rule?: number | null;
                 report?: string | null;
                 order?: "due" | "newest" | "oldest" | "priority" | "standing";
                 after?: string | null;

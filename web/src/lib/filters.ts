@@ -18,7 +18,7 @@ export const LISTS = [
 ] as const
 export const NUMBERS: readonly string[] = ['team', 'account', 'group', 'tag', 'person_tag', 'sentiment', 'priority']
 export const FLAGS = ['public', 'bare_mention', 'unread', 'watched', 'attachment'] as const
-export const TEXTS = ['band', 'due_from', 'due_until', 'since', 'until', 'words', 'person', 'report'] as const
+export const TEXTS = ['band', 'due_from', 'due_until', 'since', 'until', 'words', 'person', 'report', 'rule'] as const
 export const ORDERS = [
   ['due', 'Due first'],
   ['newest', 'Newest first'],
@@ -45,7 +45,7 @@ const isDay = (value: string): boolean => /^\d{4}-\d\d-\d\d/.test(value) && !Num
 const oneOf = (values: readonly string[]) => (value: string) => values.includes(value)
 /** What a value of each has to be: an address may be written by hand, or be from before. */
 const READABLE: Record<string, (value: string) => boolean> = {
-  ...Object.fromEntries([...NUMBERS, 'person'].map((name) => [name, isNumber])),
+  ...Object.fromEntries([...NUMBERS, 'person', 'rule'].map((name) => [name, isNumber])),
   ...Object.fromEntries(FLAGS.map((name) => [name, oneOf(['true', 'false'])])),
   owner: (value) => isNumber(value) || ['me', 'nobody'].includes(value),
   priority: oneOf(['0', '1', '2', '3']),
@@ -80,7 +80,7 @@ export type ListedMove = (typeof MOVES)[number][0] | 'any'
 export const isMove = (value: unknown): value is ListedMove => value === 'any' || MOVES.some(([key]) => key === value)
 /** Which list an address names; what a report counts stands in all of them, unless one is chosen. */
 export const readMove = (query: Query): ListedMove =>
-  isMove(query.move) ? query.move : query.report ? 'any' : 'unsorted'
+  isMove(query.move) ? query.move : query.report || query.rule ? 'any' : 'unsorted'
 
 export const readOrder = (query: Query): Order | undefined => ORDERS.find(([key]) => key === query.order)?.[0]
 
@@ -132,6 +132,7 @@ export const TITLES: Record<string, string> = {
   until: 'Until',
   person: 'Person',
   report: 'Counted in a report',
+  rule: 'Where a rule was met',
 }
 export const SENTIMENTS: Record<string, string> = { '-1': 'negative', '0': 'neutral', '1': 'positive' }
 export type Label = 'question' | 'complaint' | 'praise' | 'thanks' | 'spam'

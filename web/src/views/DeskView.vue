@@ -275,7 +275,7 @@ async function putOffer(): Promise<boolean> {
   await pen.value?.choose(which)
   if (composer.mode.value !== which) return false
   const isAlone = composer.text.value.trim() === ''
-  if (isAlone && one.saved !== null) composer.insert({ id: one.saved, text: one.text }, 0, 0)
+  if (isAlone && one.saved !== null) composer.insert({ id: one.saved, text: one.text })
   else composer.restoreTo(which, { text: one.text })
   return isAlone
 }
@@ -601,7 +601,7 @@ const doables = computed<Doable[]>(() => [
         <MoveTabs
           :counts="queue.counts.value"
           :move="move"
-          :has-all="move === 'any' || Boolean(filters.report || filters.words)"
+          :has-all="move === 'any' || Boolean(filters.report || filters.rule || filters.words)"
           @pick="(to) => go(null, to)" />
         <FilterBar
           ref="bar"
@@ -675,7 +675,10 @@ const doables = computed<Doable[]>(() => [
         :aria-label="isSeen ? 'Conversation' : `Opening ${opening}`"
         :aria-busy="!isSeen"
         :inert="!isSeen"
-        :data-sheet="state.sheet.value.conversation.id">
+        :data-sheet="state.sheet.value.conversation.id"
+        @dragover.prevent
+        @drop="pen?.takeFiles($event)"
+        @paste="pen?.takeFiles($event)">
         <p
           v-if="!isSeen"
           class="absolute inset-x-0 top-1/3 z-10 text-center font-name text-lg font-bold text-ink"

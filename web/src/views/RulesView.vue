@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onScopeDispose, ref, watch } from 'vue'
-import { RouterLink, useRoute } from 'vue-router'
+import { RouterLink, useRoute, useRouter } from 'vue-router'
 import type { RuleBody, RuleVersion, RuleWarning } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import { useDirectory } from '@/composables/useDirectory'
@@ -21,6 +21,7 @@ import { useSession } from '@/stores/session'
 
 const session = useSession()
 const route = useRoute()
+const router = useRouter()
 const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const mayChange = computed(() => session.may('manage_rules'))
@@ -133,6 +134,20 @@ watch(
     const isFresh = before !== rule || !had
     if (rule && all?.rules.some((r) => r.id === Number(rule)) && isFresh && chosen.value !== Number(rule))
       choose(Number(rule))
+  },
+  { immediate: true },
+)
+/** Or a conversation that a new rule is made of: what it is and what was done with it, to be looked over. */
+watch(
+  () => route.query.from,
+  async (from) => {
+    if (typeof from !== 'string' || !mayChange.value) return
+    const body = await rules.makeOf(Number(from))
+    void router.replace({ ...route, query: {} })
+    if (!body) return
+    edit(0)
+    draft.value = body
+    if (body.then.length) void start(0, body, 14)
   },
   { immediate: true },
 )

@@ -4,6 +4,7 @@ import { computed, nextTick, ref, toRef, watch } from 'vue'
 import type { OfferedReply, ReplyMode, Sheet } from '@/api/types'
 import { useKeyRouter, useKeys } from '@/composables/useKeys'
 import KeyCap from '@/components/ui/KeyCap.vue'
+import { announce } from '@/lib/announcer'
 import { sayLanguage } from '@/lib/filters'
 import WhenDialog from '@/components/ui/WhenDialog.vue'
 import LaterStrip from './LaterStrip.vue'
@@ -13,8 +14,11 @@ import EmojiButton from './EmojiButton.vue'
 import FileChips from '@/components/ui/FileChips.vue'
 import ReplyPicker from './ReplyPicker.vue'
 import type { ComposerState } from './useComposer'
+import { INKS, MODES, NAMES } from './modes'
+import ModeChoice from './ModeChoice.vue'
 import { useMentions } from './useMentions'
 import { useSavedReplies } from './useSavedReplies'
+import { useSession } from '@/stores/session'
 
 const props = defineProps<{
   composer: ComposerState
@@ -55,7 +59,9 @@ const {
   elsewhere,
   carriedFrom,
   isUnkept,
+  signOff,
 } = props.composer
+const session = useSession()
 const { files, coming, problem: fileProblem } = attachments
 /** A public reply can come from another account of the network; which one is always said. */
 const senders = computed(() => (mode.value === 'public' && props.sheet.senders.length > 1 ? props.sheet.senders : []))
@@ -71,43 +77,38 @@ const otherSender = computed(() =>
 /** Where files can go along: not into a note, and not on every network. */
 const mayAttach = computed(() => props.sheet.can_attach && mode.value !== 'note')
 const chooser = ref<HTMLInputElement | null>(null)
-function onFiles(list: FileList | undefined, event?: Event): void {
-  if (!list?.length || !mayAttach.value) return
-  event?.preventDefault()
-  void attachments.add([...list])
+/** Files that were dropped or pasted anywhere on the sheet; where none can go along, that is said. */
+function takeFiles(event: DragEvent | ClipboardEvent): void {
+  const list = event instanceof DragEvent ? event.dataTransfer?.files : event.clipboardData?.files
+  if (!list?.length || !props.maySort) return
+  event.preventDefault()
+  if (mayAttach.value) void attachments.add([...list])
+  else
+    fileProblem.value =
+      mode.value === 'note' ? 'No file goes along with a team note.' : 'No file can go along with an answer here.'
 }
 function onChosen(): void {
   const list = chooser.value?.files
   if (list?.length) void attachments.add([...list])
   if (chooser.value) chooser.value.value = ''
 }
-const TABS = [
-  ['public', 'Public reply', 'R'],
-  ['private', 'Private message', 'D'],
-  ['note', 'Team note', 'N'],
-] as const
-const INKS: Record<ReplyMode, { frame: string; tab: string; says: string; button: string }> = {
-  public: { frame: 'border-pine', tab: 'bg-pine-wash text-pine', says: 'text-pine', button: 'bg-pine text-on-pine' },
-  private: {
-    frame: 'border-dashed border-plum',
-    tab: 'bg-plum-wash text-plum',
-    says: 'text-plum',
-    button: 'bg-plum text-sheet',
-  },
-  note: {
-    frame: 'border-honey-line',
-    tab: 'bg-honey-wash text-honey',
-    says: 'text-honey',
-    button: 'bg-honey text-sheet',
-  },
-}
-const NAMES: Record<ReplyMode, string> = { public: 'Public reply', private: 'Private message', note: 'Team note' }
-const keptOnes = computed(() => TABS.map(([m]) => m).filter((m) => pads.value[m].body.trim() !== ''))
+const keptOnes = computed(() => MODES.map(([m]) => m).filter((m) => pads.value[m].body.trim() !== ''))
 const ink = computed(() => INKS[mode.value])
 const obstacleOf = (key: ReplyMode): string | null =>
   key === 'note' ? null : (props.composer.modes.value.find((m) => m.mode === key)?.obstacle ?? null)
 const obstacle = computed(() => obstacleOf(mode.value))
-const says = computed(() => (mode.value === 'note' ? 'Only we can read this' : (current.value?.readers ?? '')))
+const each = <T,>(of: (key: ReplyMode) => T): Record<ReplyMode, T> => ({
+  public: of('public'),
+  private: of('private'),
+  note: of('note'),
+})
+const obstacles = computed(() => each(obstacleOf))
+const saysOf = computed(() =>
+  each((key) =>
+    key === 'note' ? 'Only we can read this' : (props.composer.modes.value.find((m) => m.mode === key)?.readers ?? ''),
+  ),
+)
+const says = computed(() => saysOf.value[mode.value])
 
 async function choose(key: ReplyMode): Promise<void> {
   impossible.value = obstacleOf(key) === null ? null : key
@@ -142,19 +143,26 @@ function onInput(event: Event): void {
 }
 async function insert(one: OfferedReply, [from, until]: [number, number]): Promise<void> {
   picking.value = null
-  const end = props.composer.insert(one, from, until)
   await nextTick()
-  area.value?.focus()
-  area.value?.setSelectionRange(end, end)
+  const { text: words, end } = props.composer.lay(one, from, until)
+  put(words, end)
+}
+/** Words put in as if they were typed, so that Ctrl Z takes them back. */
+function put(words: string, end: number): void {
+  const field = area.value
+  field?.focus()
+  field?.select()
+  // The one way there is into a field's own history; where a browser has it no more, the words stand all the same.
+  if (!field || !document.execCommand('insertText', false, words)) {
+    text.value = words
+    props.composer.onType()
+  }
+  field?.setSelectionRange(end, end)
 }
 /** Where the cursor stands; the words around it stay. */
-async function addEmoji(emoji: string): Promise<void> {
+function addEmoji(emoji: string): void {
   const at = area.value?.selectionEnd ?? text.value.length
-  text.value = text.value.slice(0, at) + emoji + text.value.slice(at)
-  props.composer.onType()
-  await nextTick()
-  area.value?.focus()
-  area.value?.setSelectionRange(at + emoji.length, at + emoji.length)
+  put(text.value.slice(0, at) + emoji + text.value.slice(at), at + emoji.length)
 }
 const mentions = useMentions(
   area,
@@ -177,19 +185,41 @@ async function send(settle: boolean, sendAt?: string): Promise<void> {
   if (await props.composer.send(settle, sendAt)) emit('sent', settle, sentAs)
 }
 const isTiming = ref(false)
+/** Whether sending settles, as the workspace has it; the other is the other button's, and one key away. A note settles nothing. */
+const settlesFirst = computed(() => mode.value !== 'note' && !asks.value && session.workspace?.send_settles === true)
+const SENDS = { public: 'Send publicly', private: 'Send privately', note: 'Add note' }
+const mainWords = computed(() =>
+  asks.value ? 'Ask for approval' : settlesFirst.value ? `${SENDS[mode.value]}, settle` : SENDS[mode.value],
+)
 useKeys(
   {
     'alt+1': () => suggest(0),
     'alt+2': () => suggest(1),
     'alt+3': () => suggest(2),
-    'ctrl+Enter': () => void send(false),
-    'ctrl+shift+Enter': () => void send(true),
+    'ctrl+Enter': () => void send(settlesFirst.value),
+    'ctrl+shift+Enter': () => void send(!settlesFirst.value),
     Escape: () => emit('leave'),
   },
   panel,
 )
 watch([() => props.sheet.conversation.id, mode], () => (impossible.value = null))
-defineExpose({ choose, focus: () => area.value?.focus() })
+/** What the field's reader is told besides its name: what stands before and behind, and how much fits. */
+const describedBy = computed(() =>
+  mode.value === 'note'
+    ? undefined
+    : [current.value?.front ? 'composer-front' : '', 'composer-length', signOff.value.trim() ? 'composer-sign-off' : '']
+        .filter(Boolean)
+        .join(' '),
+)
+/** As the limit nears it is said, at each of these and not at every letter. */
+const NEAR = [40, 20, 10, 0]
+const room = computed(() => (mode.value === 'note' ? Infinity : (current.value?.limit ?? Infinity) - length.value))
+const nearest = computed(() => NEAR.findLast((n) => room.value <= n))
+watch(nearest, (now, was) => {
+  if (now === undefined || (was !== undefined && now > was)) return
+  announce(room.value < 0 ? `${-room.value} too many` : `${room.value} characters left`)
+})
+defineExpose({ choose, takeFiles, focus: () => area.value?.focus() })
 </script>
 
 <template>
@@ -222,32 +252,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
     :class="ink.frame"
     aria-label="Answer"
     data-test="answer">
-    <div
-      class="flex flex-wrap items-center border-b border-rule-soft text-[0.8125rem] lg:flex-nowrap"
-      role="tablist"
-      aria-label="Who can read it">
-      <button
-        v-for="[key, word, cap] in TABS"
-        :id="`mode-${key}`"
-        :key="key"
-        type="button"
-        role="tab"
-        :aria-selected="mode === key"
-        :aria-disabled="obstacleOf(key) !== null"
-        :title="obstacleOf(key) ?? undefined"
-        class="inline-flex items-center gap-1 px-2 py-1.5 font-semibold whitespace-nowrap first:rounded-tl-md"
-        :class="[
-          mode === key ? ink.tab : 'text-ink-2',
-          obstacleOf(key) ? 'cursor-not-allowed line-through decoration-1' : 'hover:underline',
-        ]"
-        :data-mode="key"
-        @click="choose(key)">
-        {{ word }} <KeyCap v-if="!obstacleOf(key)" :keys="cap" />
-      </button>
-      <span class="ml-auto truncate px-2 pb-1 text-xs lg:pb-0" :title="says" :class="ink.says" data-test="readers">{{
-        says
-      }}</span>
-    </div>
+    <ModeChoice :mode="mode" :says="saysOf" :obstacles="obstacles" @choose="choose" @turn="(key) => (mode = key)" />
     <p
       v-if="impossible"
       role="alert"
@@ -312,6 +317,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
       <div class="flex px-3 pt-2 text-[0.9375rem] leading-[1.45]">
         <span
           v-if="mode !== 'note' && current?.front"
+          id="composer-front"
           class="mr-1 shrink-0 font-semibold text-ink-2"
           title="The network wants the handle in front"
           >{{ current.front }}</span
@@ -332,9 +338,16 @@ defineExpose({ choose, focus: () => area.value?.focus() })
           v-bind="mentions.says.value"
           @input="(onInput($event), mentions.look())"
           @click="mentions.look"
-          @paste="onFiles($event.clipboardData?.files, $event)"
-          @drop="onFiles($event.dataTransfer?.files, $event)" />
+          :aria-describedby="describedBy" />
       </div>
+      <p
+        v-if="signOff.trim()"
+        id="composer-sign-off"
+        class="px-3 text-[0.9375rem] leading-[1.45] text-ink-2"
+        :title="`Closes every answer of ${otherSender?.name ?? sheet.account.name}`"
+        data-test="sign-off">
+        {{ signOff.trim() }}
+      </p>
       <MentionList v-if="mode === 'note'" :mentions="mentions" />
       <FileChips
         v-if="mode !== 'note' && (files.length || coming.length)"
@@ -396,7 +409,7 @@ defineExpose({ choose, focus: () => area.value?.focus() })
       </p>
       <p v-if="problem" role="alert" class="px-3 text-[0.8125rem] text-brick" data-test="send-problem">{{ problem }}</p>
       <div class="flex flex-wrap items-center gap-x-2 gap-y-1 py-1.5 pr-2 pl-3 text-[0.8125rem] text-ink-2">
-        <span v-if="mode !== 'note'" :class="isTooLong ? 'font-semibold text-brick' : ''">
+        <span v-if="mode !== 'note'" id="composer-length" :class="isTooLong ? 'font-semibold text-brick' : ''">
           {{ length.toLocaleString('en') }} of {{ current?.limit.toLocaleString('en') }}
         </span>
         <span v-else>Stays in the margin</span>
@@ -481,8 +494,9 @@ defineExpose({ choose, focus: () => area.value?.focus() })
             :class="ink.says"
             :disabled="!text.trim() || isTooLong || isSending || unfilled.length > 0"
             title="Ctrl Shift Enter"
-            @click="send(true)">
-            Send and settle
+            data-test="send-other"
+            @click="send(!settlesFirst)">
+            {{ settlesFirst ? 'Send, keep open' : 'Send and settle' }}
           </button>
           <button
             type="button"
@@ -491,16 +505,8 @@ defineExpose({ choose, focus: () => area.value?.focus() })
             :disabled="!text.trim() || isTooLong || isSending || unfilled.length > 0"
             title="Ctrl Enter"
             data-test="send"
-            @click="send(false)">
-            {{
-              asks
-                ? 'Ask for approval'
-                : mode === 'note'
-                  ? 'Add note'
-                  : mode === 'public'
-                    ? 'Send publicly'
-                    : 'Send privately'
-            }}
+            @click="send(settlesFirst)">
+            {{ mainWords }}
           </button>
         </div>
       </div>

@@ -150,16 +150,18 @@ const chips = computed(() =>
       const text =
         name === 'report'
           ? `In a report: ${sayListed(value)}`
-          : name === 'person'
-            ? (props.personName ?? 'one person')
-            : (known ??
-              (name === 'language'
-                ? sayLanguage(value)
-                : name.startsWith('due_')
-                  ? sayTime(value, session.workspace?.time_zone ?? 'UTC')
-                  : name === 'since' || name === 'until'
-                    ? sayDay(value)
-                    : value))
+          : name === 'rule'
+            ? 'Where the rule was met lately'
+            : name === 'person'
+              ? (props.personName ?? 'one person')
+              : (known ??
+                (name === 'language'
+                  ? sayLanguage(value)
+                  : name.startsWith('due_')
+                    ? sayTime(value, session.workspace?.time_zone ?? 'UTC')
+                    : name === 'since' || name === 'until'
+                      ? sayDay(value)
+                      : value))
       return {
         name,
         value,

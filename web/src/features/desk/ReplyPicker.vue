@@ -31,7 +31,14 @@ const sayUse = (o: OfferedReply): string =>
       <DialogPanel
         ref="panel"
         class="flex max-h-[70vh] w-full max-w-2xl flex-col overflow-hidden rounded-lg border border-rule bg-sheet shadow-xl">
-        <Combobox :model-value="null" @update:model-value="pick">
+        <!-- Until one writes or walks the list Enter takes its first, which is what fits best. -->
+        <Combobox
+          v-slot="{ open }"
+          as="form"
+          class="flex min-h-0 flex-col"
+          :model-value="null"
+          @update:model-value="pick"
+          @submit.prevent="pick(found[0] ?? null)">
           <ComboboxInput
             class="w-full border-b border-rule bg-raised px-4 py-2.5 text-[0.9375rem] focus:outline-none"
             placeholder="A saved reply: its name, shortcut or words …"
@@ -47,10 +54,10 @@ const sayUse = (o: OfferedReply): string =>
             }}
           </p>
           <ComboboxOptions static data-inline class="scroll-quiet overflow-y-auto py-1">
-            <ComboboxOption v-for="o in found" :key="o.id" v-slot="{ active }" :value="o" as="template">
+            <ComboboxOption v-for="(o, n) in found" :key="o.id" v-slot="{ active }" :value="o" as="template">
               <li
                 class="cursor-pointer border-b border-rule-soft px-4 py-2 last:border-0"
-                :class="active ? 'bg-pine-wash' : ''"
+                :class="active || (!open && n === 0) ? 'bg-pine-wash' : ''"
                 data-test="offered">
                 <p class="flex items-baseline gap-3">
                   <b>{{ o.name }}</b><code v-if="o.shortcut" class="text-xs text-ink-2">/{{ o.shortcut }}</code

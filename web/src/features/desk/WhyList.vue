@@ -6,9 +6,15 @@ import type { Sheet } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import { listWhy, ruleOf, sayEvidence, type Why } from '@/lib/why'
 import { PRIORITIES, SETTLED, sayTime } from '@/lib/words'
+import { useSession } from '@/stores/session'
 
 const props = defineProps<{ workspaceId: number; sheet: Sheet; zone: string }>()
 const { sayMember, byTag, byTeam } = useDirectory()
+const session = useSession()
+/** Of what they took back, or what was erased, no rule can be made. */
+const mayMakeRules = computed(
+  () => session.may('manage_rules') && props.sheet.messages.some((m) => m.inbound && !m.removed_at),
+)
 const reasons = computed(() =>
   listWhy(props.sheet.trail, props.sheet.conversation.tags).filter(
     (w) => w.what !== 'owner' || w.event.data.owner != null || w.event.data.team != null,
@@ -47,8 +53,8 @@ function because(w: Why): string {
 </script>
 
 <template>
-  <section v-if="reasons.length" data-test="why">
-    <h2 class="mb-1 text-xs font-semibold text-ink-2">Why it is so</h2>
+  <section v-if="reasons.length || mayMakeRules" data-test="why">
+    <h2 v-if="reasons.length" class="mb-1 text-xs font-semibold text-ink-2">Why it is so</h2>
     <ul>
       <li v-for="(w, n) in reasons" :key="n" class="border-b border-dotted border-rule py-1" :data-why="w.what">
         <span class="flex justify-between gap-2"
@@ -69,5 +75,16 @@ function because(w: Why): string {
         <span v-if="because(w)" class="block text-xs text-ink-2">{{ because(w) }}</span>
       </li>
     </ul>
+    <RouterLink
+      v-if="mayMakeRules"
+      class="mt-1 inline-block text-[0.8125rem] text-pine underline"
+      :to="{
+        name: 'rules',
+        params: { workspace: String(workspaceId) },
+        query: { from: String(sheet.conversation.id) },
+      }"
+      data-test="rule-of-this"
+      >Make a rule of this</RouterLink
+    >
   </section>
 </template>

@@ -68,8 +68,16 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   /** Why an answer so needs approval first. */
   const needs = computed(() => (mode.value === 'note' ? [] : (current.value?.needs ?? [])))
   const asks = computed(() => mode.value !== 'note' && (needs.value.length > 0 || mustAsk.value))
+  /** What closes the answer of whoever sends it, with what sets it off. */
+  const signOff = computed(() => {
+    if (mode.value === 'note') return ''
+    const other = mode.value === 'public' ? state.sheet.value?.senders.find((s) => s.id === sender.value) : undefined
+    return other?.sign_off ?? current.value?.sign_off ?? ''
+  })
   const length = computed(() =>
-    countGraphemes(asShortened((current.value?.front ?? '') + text.value.trim(), current.value?.link_length ?? null)),
+    countGraphemes(
+      asShortened((current.value?.front ?? '') + text.value.trim(), current.value?.link_length ?? null) + signOff.value,
+    ),
   )
   const isTooLong = computed(() => current.value !== undefined && length.value > current.value.limit)
   /** What stands in braces as if something would be filled in there, and nothing will. */
@@ -321,9 +329,9 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     onType()
   }
 
-  /** Put a saved reply where the cursor stands; what was typed after '/' to find it goes, and so does one that was put
+  /** The text with a saved reply where the cursor stands; what was typed after '/' to find it goes, and so does one that was put
    * in before and is unchanged. */
-  function insert(one: Pick<OfferedReply, 'id' | 'text'>, from: number, until: number): number {
+  function lay(one: Pick<OfferedReply, 'id' | 'text'>, from: number, until: number): { text: string; end: number } {
     const before = savedReply.value
     const rest = text.value.slice(0, from) + text.value.slice(until)
     const at = before ? rest.indexOf(before.text) : -1
@@ -331,10 +339,12 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
       before && at >= 0
         ? [rest.slice(0, at), rest.slice(at + before.text.length)]
         : [text.value.slice(0, from), text.value.slice(until)]
-    text.value = head + one.text + tail
     savedReply.value = { id: one.id, text: one.text }
+    return { text: head + one.text + tail, end: head.length + one.text.length }
+  }
+  function insert(one: Pick<OfferedReply, 'id' | 'text'>): void {
+    text.value = lay(one, 0, 0).text
     onType()
-    return head.length + one.text.length
   }
 
   /** Change when the answer that waits here is sent; its author has looked at what is new. */
@@ -378,7 +388,9 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   /** Put words back: a reply that was undone or refused. */
   function restore({ text: words, attachments: files = [] }: CameBack): void {
     const front = current.value?.front ?? ''
-    text.value = front && words.startsWith(front) ? words.slice(front.length) : words
+    const said = front && words.startsWith(front) ? words.slice(front.length) : words
+    const close = signOff.value
+    text.value = close && said.endsWith(close) ? said.slice(0, -close.length) : said
     attachments.set(files)
     onType()
   }
@@ -426,6 +438,8 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     reschedule,
     unschedule,
     insert,
+    lay,
+    signOff,
     restore,
     restoreTo,
     keepFor,

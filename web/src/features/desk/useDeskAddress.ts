@@ -10,7 +10,7 @@ export function useDeskAddress(workspaceId: Ref<number>) {
   const route = useRoute()
   const router = useRouter()
   /** A shared address names only the conversation. */
-  const saysMove = computed(() => isMove(route.query.move) || Boolean(route.query.report))
+  const saysMove = computed(() => isMove(route.query.move) || Boolean(route.query.report ?? route.query.rule))
   const move = computed<Standing>(() => readMove(route.query))
   const openId = computed(() =>
     'conversation' in route.params && route.params.conversation ? Number(route.params.conversation) : null,
@@ -33,11 +33,11 @@ export function useDeskAddress(workspaceId: Ref<number>) {
 
   /** Open a conversation, or none; the filters stay within a move, what is looked for or counted in a report over all of them. */
   function go(id: number | null, to: Standing = move.value): void {
-    const { report, words } = route.query
+    const { report, rule, words } = route.query
     const query =
       to === move.value || to === 'any' || move.value === 'any'
         ? route.query
-        : { ...(report ? { report } : {}), ...(words ? { words } : {}) }
+        : { ...(report ? { report } : {}), ...(rule ? { rule } : {}), ...(words ? { words } : {}) }
     void router.push({ name: 'desk', params: paramsOf(id), query: { ...query, move: to } })
   }
   /** Open a conversation wherever it stands. */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Writing a rule: its sentence stands above and changes as one writes. */
-import { computed, ref, watch } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
 import type { RuleAction, RuleBody, RuleGroup, RuleWarning } from '@/api/types'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { ACTION_WORDS, makeAction, sayDisagreements, sayWarning, type Names } from '@/lib/rules'
@@ -24,6 +24,9 @@ watch(
   () => props.wasOn,
   (now) => (on.value = now),
 )
+/** The editor has the focus as soon as it stands there, and is brought into view by it. */
+const first = ref<HTMLInputElement | null>(null)
+onMounted(() => first.value?.focus())
 const actions = Object.entries(ACTION_WORDS).map(([value, text]) => ({ value, text }))
 const then = computed(() => body.value.then as RuleAction[])
 const changeThen = (next: RuleAction[]): void => {
@@ -42,6 +45,7 @@ const changeThen = (next: RuleAction[]): void => {
         required
         maxlength="80"
         class="mt-0.5 block w-full max-w-96 rounded border border-rule bg-sheet px-2 py-1 text-[0.875rem] font-normal text-ink"
+        ref="first"
         data-test="rule-name"
         @input="body = { ...body, name: ($event.target as HTMLInputElement).value }"
     /></label>

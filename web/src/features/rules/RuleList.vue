@@ -7,6 +7,7 @@ import { useKeys } from '@/composables/useKeys'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { sayDisagreements, sayWarning, type Names } from '@/lib/rules'
 import { sayTime } from '@/lib/words'
+import { useSession } from '@/stores/session'
 import RuleSentence from './RuleSentence.vue'
 
 const props = defineProps<{
@@ -24,6 +25,7 @@ const emit = defineEmits<{
   order: [ids: number[]]
   act: [what: 'edit' | 'copy' | 'remove' | 'versions', id: number]
 }>()
+const session = useSession()
 const dragged = ref<number | null>(null)
 const over = ref<number | null>(null)
 
@@ -110,7 +112,17 @@ const choices = [
         </button>
         <p class="col-start-2 text-[0.78125rem] text-ink-2 sm:col-start-auto sm:text-right">
           <template v-if="rule.switched_on || rule.hits"
-            ><b class="text-ink">{{ rule.hits }}</b> in {{ rules.days }} days<br class="hidden sm:block" />
+            ><RouterLink
+              v-if="rule.hits"
+              class="font-bold text-ink underline"
+              :aria-label="`${rule.hits}: where “${rule.body.name}” was met`"
+              :to="{
+                name: 'desk',
+                params: { workspace: String(session.workspaceId) },
+                query: { move: 'any', rule: String(rule.id) },
+              }"
+              >{{ rule.hits }}</RouterLink
+            ><b v-else class="text-ink">0</b> in {{ rules.days }} days<br class="hidden sm:block" />
             <template v-if="rule.last_at">last {{ sayTime(rule.last_at, zone) }}</template></template
           >
           <template v-if="!rule.switched_on"

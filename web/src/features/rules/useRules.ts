@@ -90,6 +90,16 @@ export function useRules(workspaceId: Ref<number>) {
       return []
     }
   }
+  const makeOf = async (conversation: number): Promise<RuleBody | null> =>
+    (
+      await attempt(() =>
+        take(
+          api.GET('/api/workspaces/{workspace_id}/conversations/{conversation_id}/rule', {
+            params: { path: { ...path.value, conversation_id: conversation } },
+          }),
+        ),
+      )
+    )?.body ?? null
   const exportFile = (): Promise<RuleFile> =>
     take(api.GET('/api/workspaces/{workspace_id}/rules/file', { params: { path: path.value } }))
   async function importFile(text: string): Promise<Imported | null> {
@@ -117,6 +127,7 @@ export function useRules(workspaceId: Ref<number>) {
     order,
     fetchVersions,
     check,
+    makeOf,
     exportFile,
     importFile,
   }

@@ -25,6 +25,7 @@ const name = ref('')
 const description = ref('')
 const languages = ref<string[]>([])
 const colour = ref('')
+const settles = ref(false)
 /** What is there, put into the fields; what somebody has changed in one and not kept yet stays. */
 watch(
   data,
@@ -34,6 +35,7 @@ watch(
     if (description.value === (was?.description ?? '')) description.value = now.description
     if (languages.value.join() === (was?.languages ?? []).join()) languages.value = [...now.languages]
     if (colour.value === (was?.colour ?? '')) colour.value = now.colour ?? ''
+    if (settles.value === (was?.send_settles ?? false)) settles.value = now.send_settles
   },
   { immediate: true },
 )
@@ -43,6 +45,7 @@ const isOther = computed(
     (name.value !== data.value.name ||
       description.value !== data.value.description ||
       languages.value.join() !== data.value.languages.join() ||
+      settles.value !== data.value.send_settles ||
       (colour.value || null) !== data.value.colour),
 )
 const { problem, attempt } = useAttempt()
@@ -54,6 +57,7 @@ const save = (): Promise<boolean> =>
       description: description.value,
       languages: languages.value,
       colour: colour.value || null,
+      send_settles: settles.value,
     }
     await take(api.PUT('/api/workspaces/{workspace_id}/about', { params: { path: path.value }, body }))
     await seen()
@@ -175,6 +179,15 @@ const button = 'rounded border border-rule bg-raised px-2.5 py-1 text-[0.8125rem
             On shared reports, and for those who look on without sorting. What stands on the colour stays readable.
           </p>
         </div>
+        <label class="mb-3 flex items-center gap-2 text-[0.84375rem]"
+          ><input
+            v-model="settles"
+            type="checkbox"
+            class="accent-pine"
+            :disabled="!data.is_owner"
+            data-test="about-settles" />Sending an answer settles the conversation (Ctrl Shift Enter sends it and keeps
+          it open)</label
+        >
         <p v-if="problem" role="alert" class="mb-2 text-[0.8125rem] text-brick">{{ problem }}</p>
         <div v-if="data.is_owner" class="flex flex-wrap gap-2">
           <button

@@ -9,6 +9,7 @@ import { useAttempt } from '@/composables/useAttempt'
 import { useDirectory } from '@/composables/useDirectory'
 import ConnectDialog from '@/features/setup/ConnectDialog.vue'
 import EarlierDialog from '@/features/setup/EarlierDialog.vue'
+import SignOffDialog from './SignOffDialog.vue'
 import NewSecret from '@/features/setup/NewSecret.vue'
 import { sayTime } from '@/lib/words'
 
@@ -43,6 +44,7 @@ async function connected(): Promise<void> {
 const renewing = ref<Account | null>(null)
 const token = ref('')
 const signing = ref<Account | null>(null)
+const signingOff = ref<Account | null>(null)
 const signingOf = computed(
   () =>
     signing.value && {
@@ -53,10 +55,11 @@ const signingOf = computed(
 )
 const problem = ref<string | null>(null)
 
-type Act = 'again' | 'earlier' | 'token' | 'secret' | 'disconnect'
+type Act = 'again' | 'earlier' | 'sign' | 'token' | 'secret' | 'disconnect'
 const listActs = (a: Account): { value: Act; text: string }[] => [
   ...(a.asks ? [{ value: 'again' as const, text: 'Connect again …' }] : []),
   ...(a.disconnected_at ? [] : [{ value: 'earlier' as const, text: 'Earlier messages …' }]),
+  { value: 'sign', text: 'Sign-off …' },
   { value: 'token', text: 'New token …' },
   { value: 'secret', text: 'New signing secret …' },
   ...(a.disconnected_at ? [] : [{ value: 'disconnect' as const, text: 'Disconnect …' }]),
@@ -64,6 +67,7 @@ const listActs = (a: Account): { value: Act; text: string }[] => [
 function act(account: Account, what: Act): void {
   if (what === 'again') connectAgain(account)
   else if (what === 'earlier') reading.value = account
+  else if (what === 'sign') signingOff.value = account
   else if (what === 'token') begin(account)
   else if (what === 'secret') signing.value = account
   else leaving.value = account
@@ -142,6 +146,7 @@ function list(account: Account): string {
         <div class="min-w-0">
           <b>{{ a.name }}</b> <span class="text-ink-2">@{{ a.handle }} on {{ a.network_name }}</span>
           <p class="text-[0.8125rem] text-ink-2">{{ list(a) }}</p>
+          <p v-if="a.sign_off" class="text-[0.8125rem] text-ink-2">Answers close with “{{ a.sign_off }}”</p>
           <p v-if="a.disconnected_at" class="text-[0.8125rem] font-semibold text-ink-2">
             Disconnected {{ sayTime(a.disconnected_at, zone) }}. What was said stays; nothing comes in or goes out.
           </p>
@@ -235,6 +240,12 @@ function list(account: Account): string {
         </div>
       </form>
     </AppDialog>
+    <SignOffDialog
+      v-if="signingOff"
+      :workspace-id="workspaceId"
+      :account="signingOff"
+      @close="signingOff = null"
+      @saved="((signingOff = null), refetchAccounts())" />
     <NewSecret :workspace-id="workspaceId" :zone="zone" :of="signingOf" @close="signing = null" />
   </section>
 </template>
