@@ -300,7 +300,13 @@ class World:
         script = self.state.get_setting("script", [])
         if not script:
             return
-        line = self._dice.choice(script)
+        # Each line once before any comes again, also over a restart: people do not say the same four times in a row.
+        left = [n for n in self.state.get_setting("left", []) if n < len(script)]
+        if not left:
+            left = list(range(len(script)))
+            self._dice.shuffle(left)
+        line = script[left.pop()]
+        self.state.set_setting("left", left)
         network = line["network"]
         actor = self.make_actor(network, line["handle"], line["name"], line.get("reach"))
         named = None if line["kind"] == "talk" else line["page"]

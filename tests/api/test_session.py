@@ -219,7 +219,9 @@ async def test_a_connection_that_says_nothing_is_not_kept(monkeypatch: pytest.Mo
 
 async def test_the_screen_is_kept_wish_by_wish(mara: Client) -> None:
     assert (await mara.put("/api/session/screen", json={"theme": "dark"})).status_code == 204
-    assert (await mara.put("/api/session/screen", json={"text_size": 130, "strip": "folded"})).status_code == 204
+    assert (
+        await mara.put("/api/session/screen", json={"text_size": 130, "strip": "folded", "shown_around": True})
+    ).status_code == 204
     assert (await mara.get("/api/session")).json()["screen"] == {
         "single_keys": "plain",
         "theme": "dark",
@@ -227,6 +229,7 @@ async def test_the_screen_is_kept_wish_by_wish(mara: Client) -> None:
         "density": "full",
         "strip": "folded",
         "tab": "all",
+        "shown_around": True,
     }
     for wrong in ({"theme": "sepia"}, {"text_size": 101}, {"density": 1}, {"colour": "red"}):
         assert (await mara.put("/api/session/screen", json=wrong)).status_code == 422

@@ -127,3 +127,77 @@ def test_at_twice_the_size_nothing_is_cut_and_the_conversation_can_be_read(enter
         expect(send).to_be_in_viewport(ratio=0.9)
         field.fill("")
         page.get_by_test_id("script").evaluate("(el) => el.scrollIntoView({ block: 'start' })")
+
+
+def test_a_first_visit_points_at_five_things_and_never_again(enter: Enter) -> None:
+    page = enter("lise", "/w/1/desk?move=our_move")
+    card = page.get_by_test_id("first-visit")
+    expect(card.get_by_role("listitem")).to_have_count(5)
+    check(page)
+    # Each number stands at what it is about, on the screen.
+    for n in "12345":
+        mark = page.locator("span.pointer-events-none").get_by_text(n, exact=True)
+        expect(mark).to_be_in_viewport(ratio=1)
+    # It stops nobody: the list is walked as ever.
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_test_id("script")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.get_by_test_id("understood").click()
+    expect(card).to_have_count(0)
+    page.reload()
+    expect(page.locator("[data-conversation]").first).to_be_visible()
+    expect(page.get_by_text("Choose a conversation")).to_be_visible()
+    expect(card).to_have_count(0)
+
+
+def test_words_and_seldom_places_are_found_and_the_band_is_skipped(enter: Enter, outside: Outside) -> None:
+    outside.say("What is my standing 8160", name="Standa Words")
+    page = enter("mara", "/w/1/desk?move=unsorted&words=8160")
+    page.locator("[data-conversation]").click()
+    expect(page.get_by_test_id("trail")).to_be_visible()
+    # By Tab from the top: past the band to what one came for.
+    first = "document.querySelector('button, a[href], input, textarea, select').innerText"
+    assert page.evaluate(first) == "To the list"
+    page.get_by_role("button", name="To the list").focus()
+    expect(page.get_by_role("button", name="To the list")).to_be_in_viewport()
+    page.keyboard.press("Tab")
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("button", name="To the answer")).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("composer")).to_be_focused()
+    page.get_by_role("link", name="What due means").click()
+    line = page.locator("[data-word=due]")
+    expect(line).to_be_focused()
+    expect(line).to_contain_text("counted in working hours")
+    expect(page).to_have_title(re.compile("Words"))
+    check(page)
+    page.get_by_test_id("more-places").get_by_role("button").click()
+    page.get_by_role("menuitem", name="Outgoing").click()
+    expect(page).to_have_url(re.compile("/w/1/outgoing"))
+    page.get_by_test_id("more-places").get_by_role("button", name="Outgoing").click()
+    page.get_by_role("menuitem", name="Draws").click()
+    expect(page).to_have_url(re.compile("/w/1/draws"))
+
+
+def test_in_the_members_own_colours_marks_and_modes_are_told_apart(enter: Enter, outside: Outside) -> None:
+    """Forced colours, as a high-contrast mode has them."""
+    outside.say("In my own colours 8170", name="Forced Colours")
+    page = enter("mara", "/w/1/desk?move=unsorted&words=8170")
+    page.emulate_media(forced_colors="active")
+    page.locator("[data-conversation]").click()
+    expect(page.get_by_test_id("script")).to_contain_text("In my own colours 8170")
+    page.keyboard.press("u")
+    page.get_by_role("menuitem", name="Normal").click()
+    notches = page.locator("[data-conversation] .w-3 > i.block")
+    expect(notches).to_have_count(3)
+    seen = notches.evaluate_all("(all) => all.map((i) => getComputedStyle(i).backgroundColor)")
+    assert len(set(seen)) == 2
+    assert seen.count(seen[1]) == 2
+    radios = page.get_by_role("radio")
+    borders = radios.evaluate_all("(all) => all.map((r) => getComputedStyle(r).borderTopColor)")
+    assert borders.count(borders[0]) == 1
+    frames = []
+    for name in ("Public reply", "Private message", "Team note"):
+        page.get_by_role("radio", name=name).click()
+        frames.append(page.get_by_test_id("answer").evaluate("(e) => getComputedStyle(e).borderTopStyle"))
+    assert frames == ["solid", "dashed", "dotted"]

@@ -51,6 +51,7 @@ class Screen(BaseModel):
     tab: Tab = Field(
         description="What the number on the browser's tab counts: what waits for oneself, also for one's teams, or for all"
     )
+    shown_around: bool = Field(description="Whether one has been shown around the desk, which is done once")
 
 
 class ScreenWish(Asked):
@@ -62,6 +63,7 @@ class ScreenWish(Asked):
     density: Density | None = None
     strip: Strip | None = None
     tab: Tab | None = None
+    shown_around: bool | None = None
 
 
 class Session(BaseModel):

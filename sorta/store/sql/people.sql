@@ -22,7 +22,7 @@ delete from session where token_hash = %(token_hash)s returning member_id;
 -- get_session: who a session belongs to, and whether the second step was shown
 select s.member_id, m.name, m.initials, m.email, m.has_password, s.created_at, s.whole,
   has_second(m.id),
-  jsonb_build_object('single_keys', m.single_keys, 'theme', m.theme, 'text_size', m.text_size, 'density', m.density, 'strip', m.strip, 'tab', m.tab) as screen
+  jsonb_build_object('single_keys', m.single_keys, 'theme', m.theme, 'text_size', m.text_size, 'density', m.density, 'strip', m.strip, 'tab', m.tab, 'shown_around', m.shown_around) as screen
 from session s join member m on m.id = s.member_id
 where s.token_hash = %(token_hash)s and s.expires_at > %(now)s and s.seen_at > %(idle_since)s;
 
@@ -45,7 +45,7 @@ update password_link set used_at = %(now)s where token_hash = %(token_hash)s;
 -- set_screen: how a member wants the screen; what is null stays as it is
 update member set single_keys = coalesce(%(single_keys)s, single_keys), theme = coalesce(%(theme)s, theme),
   text_size = coalesce(%(text_size)s, text_size), density = coalesce(%(density)s, density), strip = coalesce(%(strip)s, strip),
-  tab = coalesce(%(tab)s, tab)
+  tab = coalesce(%(tab)s, tab), shown_around = coalesce(%(shown_around)s, shown_around)
 where id = %(member_id)s;
 
 -- get_scope: who a session belongs to and what they are in the workspace of the transaction

@@ -10426,6 +10426,11 @@ export interface components {
              */
             density: "full" | "compact";
             /**
+             * Shown Around
+             * @description Whether one has been shown around the desk, which is done once
+             */
+            shown_around: boolean;
+            /**
              * Single Keys
              * @description Whether single-character keys act as they are, only together with Alt, or not at all (WCAG 2.1.4)
              * @enum {string}
@@ -10463,6 +10468,8 @@ export interface components {
         ScreenWish: {
             /** Density */
             density?: ("full" | "compact") | null;
+            /** Shown Around */
+            shown_around?: boolean | null;
             /** Single Keys */
             single_keys?: ("plain" | "alt" | "off") | null;
             /** Strip */

@@ -151,6 +151,12 @@ export const router = createRouter({
       component: () => import('@/views/StartView.vue'),
     },
     {
+      path: '/w/:workspace(\\d+)/words',
+      name: 'words',
+      meta: { title: 'Words' },
+      component: () => import('@/views/WordsView.vue'),
+    },
+    {
       path: '/w/:workspace(\\d+)/record',
       name: 'record',
       meta: { title: 'Record of changes' },

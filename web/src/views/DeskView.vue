@@ -16,6 +16,7 @@ import AdviceDialog from '@/features/advice/AdviceDialog.vue'
 import HandOverDialog from '@/features/cases/HandOverDialog.vue'
 import Composer from '@/features/desk/Composer.vue'
 import CorrectDialog from '@/features/desk/CorrectDialog.vue'
+import FirstVisit from '@/features/help/FirstVisit.vue'
 import FilterBar from '@/features/desk/FilterBar.vue'
 import GiveDialog from '@/features/desk/GiveDialog.vue'
 import HorizonStrip from '@/features/desk/HorizonStrip.vue'
@@ -51,6 +52,7 @@ import FindPalette, { type Doable } from '@/features/find/FindPalette.vue'
 import { useSuggestion } from '@/features/find/useSuggestion'
 import { usePlaces } from '@/features/find/usePlaces'
 import TopBand from '@/features/frame/TopBand.vue'
+import { useTour } from '@/lib/tour'
 import { MOVES } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
@@ -98,6 +100,7 @@ const hereId = ref<number | null>(null)
 watch(openId, (id) => (hereId.value = id), { immediate: true })
 const presence = usePresence(workspaceId, me, hereId, composer.isWriting)
 
+const { isFirstVisit } = useTour()
 const isFinding = ref(false)
 const isShowingKeys = ref(false)
 const isMarginOpen = ref(false)
@@ -787,7 +790,8 @@ const doables = computed<Doable[]>(() => [
         v-else
         class="hidden place-items-center bg-sheet p-8 text-center text-ink-2 md:grid"
         aria-label="Conversation">
-        <p>
+        <FirstVisit v-if="isFirstVisit" />
+        <p v-else>
           Choose a conversation, or press <kbd class="font-semibold">↓</kbd> for the first.
           <kbd class="font-semibold">?</kbd> shows all keys.
         </p>

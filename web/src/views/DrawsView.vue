@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { DrawOne, DrawRules } from '@/api/types'
+import WhatIs from '@/components/ui/WhatIs.vue'
 import { useClock } from '@/composables/useClock'
 import type { Notice } from '@/composables/useLive'
 import DrawForm from '@/features/draws/DrawForm.vue'
@@ -51,7 +52,7 @@ function stands(d: DrawOne): string {
         :class="openId === null && !isNew ? 'flex' : 'hidden md:flex'"
         aria-label="Draws">
         <div class="flex items-center border-b border-rule-soft px-4 py-2">
-          <h1 class="font-name text-lg font-bold">Prize draws</h1>
+          <h1 class="font-name text-lg font-bold">Prize draws<WhatIs id="draw" word="a draw" /></h1>
           <button
             v-if="mayDraw"
             type="button"

@@ -3,6 +3,7 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { computed, ref, toRef } from 'vue'
 import type { Counts, Standing, View } from '@/api/types'
+import TourMark from '@/features/help/TourMark.vue'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { useDirectory } from '@/composables/useDirectory'
@@ -236,6 +237,7 @@ defineExpose({ open: () => button.value?.$el.click(), openViews: () => menu.valu
   <div
     class="relative flex shrink-0 flex-wrap items-center gap-1.5 border-b border-rule-soft bg-paper px-2.5 py-1 text-[0.78125rem]"
     data-test="filters">
+    <TourMark :n="3" />
     <PickMenu
       v-if="switches.length > 1"
       label="Whose inbox"

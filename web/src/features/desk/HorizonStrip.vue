@@ -5,6 +5,8 @@ import { api, ApiProblem, take } from '@/api/client'
 import type { Horizon, Slot } from '@/api/types'
 import { useKeys } from '@/composables/useKeys'
 import { takeFirst } from '@/api/first'
+import WhatIs from '@/components/ui/WhatIs.vue'
+import TourMark from '@/features/help/TourMark.vue'
 import { sayTime, sayWeekday } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
@@ -143,7 +145,9 @@ useKeys({ ArrowRight: () => step(1), ArrowLeft: () => step(-1), Enter: selectFoc
     data-test="horizon">
     <div :class="isFolded ? 'flex items-baseline gap-x-4 px-4 py-1' : 'border-r border-rule-soft px-4 py-[5px]'">
       <h2 class="flex items-baseline justify-between gap-2 text-xs font-semibold text-ink-2">
-        Answers due
+        <span class="flex items-center gap-1"
+          >Answers due <WhatIs id="horizon" word="the horizon" class="-my-1.5" /><TourMark :n="2"
+        /></span>
         <button
           type="button"
           class="font-normal underline"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import { RouterLink } from 'vue-router'
 import type { Screen } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import { KEY_WORDS } from '@/lib/keys'
@@ -54,6 +55,9 @@ const isSingle = (keys: string): boolean => /^(Shift )?\S( … \S)?$/.test(keys)
     <p class="mt-3 text-xs text-ink-2">
       Keys act on what you look at: on the open conversation, on all that are selected, or in the dialog that is open.
       What has no key left is in find-or-do (Ctrl K). Escape steps back.
+      <RouterLink class="underline" :to="{ name: 'words', params: { workspace: String(session.workspaceId) } }"
+        >What the words mean</RouterLink
+      >
     </p>
     <button
       ref="closing"

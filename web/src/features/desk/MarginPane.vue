@@ -4,6 +4,7 @@ import { Mail } from '@lucide/vue'
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { CameBack, ReplyMode, Sheet, TrailEvent } from '@/api/types'
+import WhatIs from '@/components/ui/WhatIs.vue'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import AdviceBox from '@/features/advice/AdviceBox.vue'
@@ -188,7 +189,9 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
     aria-label="Margin: only we see this"
     tabindex="0">
     <section v-if="c.awaiting_since">
-      <h2 class="mb-1 text-xs font-semibold text-ink-2">Why it is due {{ sayTime(c.due ?? '', zone) }}</h2>
+      <h2 class="mb-1 text-xs font-semibold text-ink-2">
+        Why it is due {{ sayTime(c.due ?? '', zone) }}<WhatIs id="due" word="due" class="-my-1.5" />
+      </h2>
       <dl>
         <div class="flex justify-between gap-2 border-b border-dotted border-rule py-0.5">
           <dt class="font-semibold">They wait since</dt>
@@ -288,8 +291,11 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
         <span class="min-w-0 flex-1 text-xs text-ink-2"
           ><span class="mb-1 block h-1.5 rounded bg-fold"
             ><i class="block h-1.5 rounded bg-sky" :style="{ width: `${sheet.person.standing}%` }" /></span
-          >standing, from {{ (sheet.person.points ?? 0).toFixed(1) }} points</span
-        >
+          >standing, from {{ (sheet.person.points ?? 0).toFixed(1) }} points<WhatIs
+            id="standing"
+            word="standing"
+            class="-my-1"
+        /></span>
       </div>
       <p v-if="sheet.person.tags.length" class="mb-1 flex flex-wrap gap-1">
         <span v-for="t in sheet.person.tags" :key="t" class="rounded-sm bg-fold px-1.5 text-xs">{{

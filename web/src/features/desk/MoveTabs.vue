@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Counts, Standing } from '@/api/types'
 import { computed } from 'vue'
+import TourMark from '@/features/help/TourMark.vue'
 import { MOVES } from '@/lib/words'
 
 const props = defineProps<{ counts: Counts | null; move: Standing; hasAll: boolean }>()
@@ -14,7 +15,8 @@ const totalOf = (move: Standing): number | undefined =>
 </script>
 
 <template>
-  <nav class="grid shrink-0 auto-cols-fr grid-flow-col border-b border-rule bg-paper" aria-label="Moves">
+  <nav class="relative grid shrink-0 auto-cols-fr grid-flow-col border-b border-rule bg-paper" aria-label="Moves">
+    <TourMark :n="1" class="absolute top-1 left-[calc(100%/6-0.625rem)] z-10" />
     <button
       v-for="[key, word] in tabs"
       :key="key"

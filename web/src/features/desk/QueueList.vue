@@ -5,6 +5,7 @@ import { computed, nextTick, onMounted, ref, watch, watchEffect } from 'vue'
 import type { Standing, Present } from '@/api/types'
 import FailedBox from '@/components/ui/FailedBox.vue'
 import { announce } from '@/lib/announcer'
+import TourMark from '@/features/help/TourMark.vue'
 import QueueRow from './QueueRow.vue'
 import { nameRow } from './rowWords'
 import type { Queue } from './useQueue'
@@ -163,9 +164,10 @@ const EMPTY: Record<Standing, string> = {
       @retry="queue.reload()" />
     <div
       ref="scroller"
-      class="min-h-0 flex-1 scroll-quiet overflow-y-auto focus:outline-none"
+      class="relative min-h-0 flex-1 scroll-quiet overflow-y-auto focus:outline-none"
       tabindex="-1"
       data-test="queue">
+      <TourMark :n="4" class="absolute top-0.5 left-1/2 z-30" />
       <div v-if="queue.isFirst.value && !lines.length && !queue.problem.value" aria-busy="true" aria-label="Loading">
         <div
           v-for="n in 10"

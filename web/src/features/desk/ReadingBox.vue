@@ -2,6 +2,7 @@
 /** How their latest message reads: what it may be, how sure that is, and the words that weighed most. */
 import { computed, ref } from 'vue'
 import type { Message } from '@/api/types'
+import WhatIs from '@/components/ui/WhatIs.vue'
 import { LABELS, sayLabel, SURENESS } from '@/lib/filters'
 
 const props = defineProps<{ message: Message; mayCorrect: boolean }>()
@@ -53,7 +54,7 @@ const tone = computed(() => {
 <template>
   <section data-test="evidence">
     <h2 class="mb-1 flex items-baseline justify-between text-xs font-semibold text-ink-2">
-      How it reads
+      <span>How it reads<WhatIs id="reads-as" word="reads as" class="-my-1.5" /></span>
       <button
         type="button"
         class="rounded px-1 font-semibold text-pine hover:underline"

@@ -55,7 +55,7 @@ function because(w: Why): string {
 <template>
   <section v-if="reasons.length || mayMakeRules" data-test="why">
     <h2 v-if="reasons.length" class="mb-1 text-xs font-semibold text-ink-2">Why it is so</h2>
-    <ul>
+    <ul v-if="reasons.length">
       <li v-for="(w, n) in reasons" :key="n" class="border-b border-dotted border-rule py-1" :data-why="w.what">
         <span class="flex justify-between gap-2"
           ><b :class="w.what === 'priority' && w.event.data.priority === 3 ? 'text-brick' : ''">{{ title(w) }}</b>

@@ -39,6 +39,7 @@ export function usePlaces(pickMove?: (move: Move) => void): ComputedRef<Doable[]
       go('Rules', { name: 'rules', params }),
       go('What rules did by themselves', { name: 'review', params }),
       go('Outgoing: what waits, what is sent later', { name: 'outgoing', params }),
+      go('Words: what they mean', { name: 'words', params }),
       go('Prize draws', { name: 'draws', params }),
       ...(directory.value?.desks.length ? [go('Cases: what was handed over', { name: 'cases', params })] : []),
       ...(session.may('manage_members') ? [go('Record of changes', { name: 'record', params })] : []),

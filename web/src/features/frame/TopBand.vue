@@ -5,6 +5,9 @@ import { RouterLink, useRoute, useRouter } from 'vue-router'
 import FailedBox from '@/components/ui/FailedBox.vue'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
+import SkipLinks from '@/features/frame/SkipLinks.vue'
+import TourMark from '@/features/help/TourMark.vue'
+import { useDirectory } from '@/composables/useDirectory'
 import { useFailures } from '@/composables/useAsk'
 import { useKeys } from '@/composables/useKeys'
 import { useWaiting } from '@/composables/useWaiting'
@@ -57,6 +60,19 @@ const places = computed(() => {
     { to: { name: 'setup', params }, word: 'Setup', due: 0 },
   ] as const
 })
+/** What one goes to more seldom, under a word of its own. */
+const { directory } = useDirectory()
+const more = computed(() => {
+  const params = { workspace: String(session.workspaceId) }
+  return [
+    { to: { name: 'outgoing', params }, word: 'Outgoing' },
+    ...(directory.value?.desks.length ? [{ to: { name: 'cases', params }, word: 'Cases' } as const] : []),
+    { to: { name: 'draws', params }, word: 'Draws' },
+    { to: { name: 'words', params }, word: 'Words' },
+  ] as const
+})
+const everywhere = computed(() => [...places.value, ...more.value.map((m) => ({ ...m, due: 0 }))])
+const isAtMore = computed(() => more.value.find((m) => m.word === route.meta.title))
 /** 0 stands for the page with all of them. */
 const workspaces = computed(() => [
   ...(session.session?.workspaces ?? []).map((w) => ({ value: w.id, text: w.name, hint: w.role })),
@@ -93,6 +109,7 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
 </script>
 
 <template>
+  <SkipLinks />
   <header class="flex h-11 shrink-0 items-center gap-1 bg-band px-2 text-band-ink sm:gap-4 sm:px-4">
     <span v-if="!looks" class="flex items-center gap-2 font-name text-[1.0625rem] font-bold tracking-tight">
       <svg width="20" height="18" viewBox="0 0 20 18" aria-hidden="true">
@@ -121,9 +138,9 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
       <PickMenu
         label="Places"
         plain
-        :choices="places.map((p, n) => ({ value: n, text: p.word, hint: p.due ? String(p.due) : '' }))"
-        @pick="(n) => places[n] && router.push(places[n].to)"
-        >{{ places.find((p) => p.word === route.meta.title)?.word ?? 'Places' }}
+        :choices="everywhere.map((p, n) => ({ value: n, text: p.word, hint: p.due ? String(p.due) : '' }))"
+        @pick="(n) => everywhere[n] && router.push(everywhere[n].to)"
+        >{{ everywhere.find((p) => p.word === route.meta.title)?.word ?? 'Places' }}
         <span aria-hidden="true">▾</span></PickMenu
       >
     </div>
@@ -142,6 +159,21 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
           >{{ p.due }}</b
         ></RouterLink
       >
+      <div
+        class="[&_[role=menu]]:text-ink"
+        :class="
+          isAtMore ? 'rounded-[5px] bg-band-ink text-band [&>div>button]:hover:bg-transparent' : 'text-band-ink-2'
+        ">
+        <PickMenu
+          label="More places"
+          plain
+          :choices="more.map((m, n) => ({ value: n, text: m.word }))"
+          data-test="more-places"
+          @pick="(n) => more[n] && router.push(more[n].to)"
+          ><span :class="isAtMore ? '' : 'font-normal'">{{ isAtMore?.word ?? 'More' }}</span>
+          <span aria-hidden="true">▾</span></PickMenu
+        >
+      </div>
     </nav>
     <span
       v-if="lostSince !== null"
@@ -161,7 +193,9 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
       type="button"
       class="ml-auto flex items-center justify-between rounded-[5px] border border-ink-2 px-2.5 py-1 text-[0.8125rem] whitespace-nowrap text-band-ink-2 hover:border-band-ink-2 lg:w-44 2xl:w-52"
       @click="$emit('find')">
-      <span>Find<span class="hidden sm:inline"> or do …</span></span> <KeyCap class="ml-2" keys="Ctrl K" />
+      <span class="hidden lg:contents"><TourMark :n="5" class="mr-1" /></span
+      ><span>Find<span class="hidden sm:inline"> or do …</span></span>
+      <KeyCap class="ml-2" keys="Ctrl K" />
     </button>
     <button
       type="button"

@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { Profile } from '@/api/types'
+import WhatIs from '@/components/ui/WhatIs.vue'
 import TagDialog from '@/components/ui/TagDialog.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import { useDirectory } from '@/composables/useDirectory'
@@ -84,8 +85,8 @@ async function tag(changes: { name: string; on: boolean }[]): Promise<void> {
             class="flex-1 text-xs text-ink-2"
             ><span class="mb-1 block h-1.5 rounded bg-fold"
               ><i class="block h-1.5 rounded bg-sky" :style="{ width: `${person.standing}%` }" /></span
-            >standing: {{ (person.points ?? 0).toFixed(1) }} points</span
-          >
+            >standing: {{ (person.points ?? 0).toFixed(1) }} points<WhatIs id="standing" word="standing" class="-my-1"
+          /></span>
         </p>
         <ul class="mt-1 text-xs text-ink-2">
           <li v-for="w in person.worth" :key="w.kind" class="flex justify-between">

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What networks sent that could not be taken in: whole, with the reason, and another try. */
+import WhatIs from '@/components/ui/WhatIs.vue'
 import { useAsk } from '@/composables/useAsk'
 import { ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
@@ -34,7 +35,7 @@ async function tryAgain(item: Aside): Promise<void> {
 
 <template>
   <section aria-labelledby="aside-title">
-    <h2 id="aside-title" class="font-name text-lg font-bold">Kept aside</h2>
+    <h2 id="aside-title" class="font-name text-lg font-bold">Kept aside<WhatIs id="kept-aside" word="kept aside" /></h2>
     <p class="mb-2 text-[0.8125rem] text-ink-2">
       What networks sent that could not be understood. Nothing is lost: each can be tried again once the reason is
       mended.

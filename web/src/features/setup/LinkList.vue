@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Links that texts call by a name, and the short links of what went out with their clicks. */
+import WhatIs from '@/components/ui/WhatIs.vue'
 import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
@@ -54,8 +55,9 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
   <section id="links" class="mb-8 scroll-mt-4" aria-labelledby="links-title" data-test="links">
     <h2 id="links-title" class="font-name text-lg font-bold">Links</h2>
     <p class="mb-2 text-[0.8125rem] text-ink-2">
-      Links in answers go out short, with UTM tags for their network and page. Clicks of programs and of members are not
-      counted. A kept link is written as <code>{link:name}</code>: where it leads can be changed in one place.
+      Links in answers go out short, with UTM tags<WhatIs id="utm" word="UTM" class="-my-1.5" /> for their network and
+      page. Clicks of programs and of members are not counted. A kept link is written as <code>{link:name}</code>: where
+      it leads can be changed in one place.
     </p>
     <ul v-if="data?.kept.length" class="mb-2 rounded-md border border-rule bg-sheet">
       <li
