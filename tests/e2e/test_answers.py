@@ -230,6 +230,19 @@ def test_an_answer_is_closed_and_settles_as_the_workspace_has_it(enter: Enter, o
     expect(page.get_by_role("radio", name="Team note")).to_be_focused()
     page.keyboard.press("ArrowRight")
     expect(public).to_have_attribute("aria-checked", "true")
+    # A table that is copied is words and a picture of them: the words are meant, and nothing is said of a file.
+    box.evaluate(
+        """(at) => {
+            const data = new DataTransfer()
+            data.setData('text/plain', 'a\\tb')
+            data.items.add(new File(['x'], 'x.png', { type: 'image/png' }))
+            const event = new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true })
+            at.dispatchEvent(event)
+            at.dataset.taken = String(event.defaultPrevented)
+        }"""
+    )
+    expect(box).to_have_attribute("data-taken", "false")
+    expect(page.get_by_test_id("file-problem")).to_have_count(0)
     # A file dropped anywhere on the sheet is taken, or it is said why not.
     page.get_by_test_id("script").evaluate(
         """(at) => {

@@ -52,7 +52,7 @@ import FindPalette, { type Doable } from '@/features/find/FindPalette.vue'
 import { useSuggestion } from '@/features/find/useSuggestion'
 import { usePlaces } from '@/features/find/usePlaces'
 import TopBand from '@/features/frame/TopBand.vue'
-import { useTour } from '@/lib/tour'
+import { useTour } from '@/composables/useTour'
 import { MOVES } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
@@ -111,6 +111,10 @@ const isNaming = ref(false)
 const tagging = ref<'conversation' | 'person' | null>(null)
 const isGivingAll = ref(false)
 const isAnsweringAll = ref(false)
+/** Words that are dragged go where they are dropped; files may be dropped anywhere on the sheet. */
+const allowFiles = (event: DragEvent): void => {
+  if (event.dataTransfer?.types.includes('Files')) event.preventDefault()
+}
 const mayAnswerAll = computed(() => session.may('reply_publicly') || session.may('reply_privately'))
 const isNotingAll = ref(false)
 const handingAll = ref<Desk | null>(null)
@@ -679,7 +683,7 @@ const doables = computed<Doable[]>(() => [
         :aria-busy="!isSeen"
         :inert="!isSeen"
         :data-sheet="state.sheet.value.conversation.id"
-        @dragover.prevent
+        @dragover="allowFiles"
         @drop="pen?.takeFiles($event)"
         @paste="pen?.takeFiles($event)">
         <p

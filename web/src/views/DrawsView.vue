@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { DrawOne, DrawRules } from '@/api/types'
-import WhatIs from '@/components/ui/WhatIs.vue'
+import WhatIs from '@/features/help/WhatIs.vue'
 import { useClock } from '@/composables/useClock'
 import type { Notice } from '@/composables/useLive'
 import DrawForm from '@/features/draws/DrawForm.vue'

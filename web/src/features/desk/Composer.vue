@@ -79,8 +79,10 @@ const mayAttach = computed(() => props.sheet.can_attach && mode.value !== 'note'
 const chooser = ref<HTMLInputElement | null>(null)
 /** Files that were dropped or pasted anywhere on the sheet; where none can go along, that is said. */
 function takeFiles(event: DragEvent | ClipboardEvent): void {
-  const list = event instanceof DragEvent ? event.dataTransfer?.files : event.clipboardData?.files
-  if (!list?.length || !props.maySort) return
+  const carried = event instanceof DragEvent ? event.dataTransfer : event.clipboardData
+  const list = carried?.files
+  // A table that is copied comes as words and as a picture of them: the words are meant.
+  if (!list?.length || !props.maySort || carried?.getData('text/plain')) return
   event.preventDefault()
   if (mayAttach.value) void attachments.add([...list])
   else

@@ -2,7 +2,7 @@
 /** How their latest message reads: what it may be, how sure that is, and the words that weighed most. */
 import { computed, ref } from 'vue'
 import type { Message } from '@/api/types'
-import WhatIs from '@/components/ui/WhatIs.vue'
+import WhatIs from '@/features/help/WhatIs.vue'
 import { LABELS, sayLabel, SURENESS } from '@/lib/filters'
 
 const props = defineProps<{ message: Message; mayCorrect: boolean }>()

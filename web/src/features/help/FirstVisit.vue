@@ -3,7 +3,7 @@
 import { ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { useAttempt } from '@/composables/useAttempt'
-import { POINTS, useTour } from '@/lib/tour'
+import { POINTS, useTour } from '@/composables/useTour'
 import { useSession } from '@/stores/session'
 
 const session = useSession()

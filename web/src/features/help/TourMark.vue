@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The number of one of the five things, beside it, on a first visit. */
-import { useTour } from '@/lib/tour'
+import { useTour } from '@/composables/useTour'
 
 defineProps<{ n: number }>()
 const { isFirstVisit } = useTour()

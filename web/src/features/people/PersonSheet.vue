@@ -3,7 +3,7 @@
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { Profile } from '@/api/types'
-import WhatIs from '@/components/ui/WhatIs.vue'
+import WhatIs from '@/features/help/WhatIs.vue'
 import TagDialog from '@/components/ui/TagDialog.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import { useDirectory } from '@/composables/useDirectory'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What networks sent that could not be taken in: whole, with the reason, and another try. */
-import WhatIs from '@/components/ui/WhatIs.vue'
+import WhatIs from '@/features/help/WhatIs.vue'
 import { useAsk } from '@/composables/useAsk'
 import { ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'

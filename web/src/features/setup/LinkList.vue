@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Links that texts call by a name, and the short links of what went out with their clicks. */
-import WhatIs from '@/components/ui/WhatIs.vue'
+import WhatIs from '@/features/help/WhatIs.vue'
 import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
