@@ -24,6 +24,24 @@ _NUMBER = re.compile(r"(?<![\w-])(?!(?i:ISO|IEC|DIN|EN|BS|RFC|ITU|UTC|GMT)-)([A-
 LONGEST_FACT = 2000
 
 
+#: Facts of which one person can well have several that have nothing to do with each other.
+_SEVERAL = frozenset({"note"})
+
+
+def list_conflicting(facts: Iterable[tuple[str, str]]) -> frozenset[str]:
+    """The names of facts, as they are written, that stand there with two values: mostly of two records that were joined. Written
+    alike but for case, accents, width and space they are the same."""
+    values: dict[str, set[str]] = {}
+    names: dict[str, set[str]] = {}
+    for name, value in facts:
+        key = " ".join(fold(name).split())
+        values.setdefault(key, set()).add(" ".join(fold(value).split()))
+        names.setdefault(key, set()).add(name)
+    return frozenset(
+        name for key, written in names.items() if len(values[key]) > 1 and key not in _SEVERAL for name in written
+    )
+
+
 @dataclass(frozen=True, kw_only=True)
 class Mark:
     """Something that belongs to one person only: a mail address (lower case) or a customer number (upper case)."""

@@ -11,6 +11,7 @@ from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
 from sorta.core.facts import Move
 from sorta.core.finding import list_asked, read_search
 from sorta.core.names import find_caution, get_look
+from sorta.core.people import list_conflicting
 from sorta.core.permissions import WORDS, Permission
 from sorta.core.targets import Priority, get_audience
 from sorta.core.undo import Sent, list_undoable
@@ -186,6 +187,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         beside = await attachments.list_described(conn, scope.workspace_id, [f for d in drafts for f in d.attachments])
     assert account is not None
     audience = get_audience(row["kind"], public=row["public"])
+    differing = list_conflicting((f["name"], f["value"]) for f in facts)
     return {
         "conversation": row,
         "account": _describe_account(account),
@@ -207,7 +209,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
                 for i in identities
             ],
             "others": others,
-            "facts": [{"name": f["name"], "value": f["value"]} for f in facts],
+            "facts": [{"name": f["name"], "value": f["value"], "is_one_of_two": f["name"] in differing} for f in facts],
             "follow_ups": follow_ups,
         },
         "drafts": [{**asdict(d), "attachments": [one for one in beside if one["id"] in d.attachments]} for d in drafts],

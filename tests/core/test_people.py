@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sorta.core.errors import Invalid
-from sorta.core.people import Candidate, Mark, check_fact, find_marks, fold_name, suggest
+from sorta.core.people import Candidate, Mark, check_fact, find_marks, fold_name, list_conflicting, suggest
 from sorta.core.tables import neutralise, write_csv
 
 
@@ -84,3 +84,19 @@ def test_what_is_written_is_read_back(rows: list[list[str]]) -> None:
     read = list(csv.reader(io.StringIO(write_csv(["x", "y"], rows), newline="")))
     assert read[1:] == [[neutralise(cell) for cell in row] for row in rows]
     assert not any(cell.startswith(("=", "+", "-", "@", "\t")) for row in read for cell in row)
+
+
+@pytest.mark.parametrize(
+    ("facts", "conflicting"),
+    [
+        ([("Customer number", "B-2207"), ("Customer number", "B-2207")], set()),
+        ([("Customer number", "B-2207"), ("customer  number", "b-2207 ")], set()),
+        ([("Customer number", "B-2207"), ("customer number", "B-2208")], {"Customer number", "customer number"}),
+        ([("Pass", "family"), ("Mail", "a@b.example"), ("Mail", "c@d.example")], {"Mail"}),
+        # Notes are many, and none is another's opposite.
+        ([("Note", "calls"), ("note", "writes")], set()),
+        ([], set()),
+    ],
+)
+def test_two_values_under_one_name_are_marked(facts: list[tuple[str, str]], conflicting: set[str]) -> None:
+    assert list_conflicting(facts) == conflicting

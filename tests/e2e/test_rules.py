@@ -438,3 +438,17 @@ def test_a_rule_is_made_of_an_example_and_its_matches_are_a_list(enter: Enter, o
     page.goto("/w/1/rules")
     page.locator("[data-rule-name]").filter(has_text="Icy ramps").click()
     expect(page.get_by_test_id("trial")).to_be_visible()
+    # What a change made otherwise is marked in its versions.
+    rule = page.locator("[data-rule]").filter(has_text="Icy ramps")
+    rule.get_by_role("button", name=re.compile("^More for")).click()
+    page.get_by_role("menuitem", name="Change it").click()
+    page.get_by_test_id("rule-words").fill("icy")
+    page.get_by_test_id("save-rule").click()
+    expect(page.get_by_test_id("rule-editor")).to_have_count(0)
+    rule.get_by_role("button", name=re.compile("^More for")).click()
+    page.get_by_role("menuitem", name="Its versions").click()
+    newest = page.get_by_test_id("rule-version").first
+    expect(newest.locator("ins")).to_have_text("icy")
+    expect(newest.locator("del")).to_contain_text("stroller")
+    expect(page.get_by_test_id("rule-version").last.locator("ins")).to_have_count(0)
+    check(page)

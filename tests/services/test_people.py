@@ -88,7 +88,7 @@ async def test_facts_tags_and_follow_ups(world: World) -> None:
         house, mara, id, words="Ask how it went", due_at=due, member_id=ilse.member_id, now=world.now
     )
     sheet = await desk.get_sheet(house, mara, conversation, world.now)
-    assert sheet["person"]["facts"] == [{"name": "Customer number", "value": "B-2207"}]
+    assert sheet["person"]["facts"] == [{"name": "Customer number", "value": "B-2207", "is_one_of_two": False}]
     assert [f["words"] for f in sheet["person"]["follow_ups"]] == ["Ask how it went"]
     assert await profiles.list_due_follow_ups(house, mara) == []
     assert [f["words"] for f in await profiles.list_due_follow_ups(house, ilse)] == ["Ask how it went"]
@@ -114,6 +114,33 @@ async def test_facts_tags_and_follow_ups(world: World) -> None:
             await profiles.add_follow_up(house, mara, id, words=words, due_at=due, member_id=member, now=world.now)
     with pytest.raises(NotAllowed):
         await profiles.add_fact(house, world.scopes["lise"], id, name="x", value="x", now=world.now)
+
+
+async def test_facts_that_speak_against_each_other_are_marked_once_records_are_joined(world: World) -> None:
+    house, mara = world.house, world.scopes["mara"]
+    a = await world.hear("hello", handle="jo", kind="private", network="hushline")
+    b = await world.hear("hello", handle="jo_c", network="quillet", kind="mention")
+    one, two = await person_of(world, a), await person_of(world, b)
+    for person, value in ((one, "B-2207"), (two, "B-2208")):
+        await profiles.add_fact(house, mara, person, name="Customer number", value=value, now=world.now)
+        await profiles.add_fact(house, mara, person, name="Note", value=f"writes from {value}", now=world.now)
+
+    async def marked(person: int) -> list[tuple[str, bool]]:
+        facts = (await profiles.get_profile(house, mara, person, world.now))["facts"]
+        return sorted((f["value"], f["is_one_of_two"]) for f in facts)
+
+    assert [is_marked for _, is_marked in await marked(one)] == [False, False]
+    join = await profiles.join(house, mara, one, two, world.now)
+    assert await marked(one) == [
+        ("B-2207", True),
+        ("B-2208", True),
+        ("writes from B-2207", False),
+        ("writes from B-2208", False),
+    ]
+    sheet = await desk.get_sheet(house, mara, a, world.now)
+    assert [f["is_one_of_two"] for f in sheet["person"]["facts"] if f["name"] == "Customer number"] == [True, True]
+    await profiles.take_apart(house, mara, join, world.now)
+    assert [is_marked for _, is_marked in await marked(one)] == [False, False]
 
 
 async def test_two_records_are_joined_and_taken_apart_without_loss(world: World) -> None:

@@ -136,7 +136,7 @@ async def test_what_waits_in_each_is_told_to_who_works_there(world: World) -> No
 
 async def test_what_it_is_called_and_is_about(world: World) -> None:
     noor = world.scopes["noor"]
-    other = {"languages": ["da", "en"], "colour": " #14564A"}
+    other = {"languages": ["da", "en"], "colour": " #14564A", "send_settles": True}
     await workspaces.set_about(world.house, noor, name="  Aquarium   by night ", description="Open till two.", **other)  # type: ignore[arg-type]
     assert await workspaces.get_about(world.house, noor) == {
         "name": "Aquarium by night",
@@ -144,6 +144,7 @@ async def test_what_it_is_called_and_is_about(world: World) -> None:
         "languages": ["da", "en"],
         "colour": "#14564a",
         "picture": None,
+        "send_settles": True,
         "is_owner": True,
     }
     with pytest.raises(Invalid, match="400"):

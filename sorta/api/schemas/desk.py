@@ -326,6 +326,7 @@ class OtherConversation(BaseModel):
 class KnownFact(BaseModel):
     name: str
     value: str
+    is_one_of_two: bool = Field(description="Whether another value stands under the same name")
 
 
 class OpenFollowUp(BaseModel):

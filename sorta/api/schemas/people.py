@@ -81,6 +81,7 @@ class Fact(BaseModel):
     id: int
     name: str
     value: str
+    is_one_of_two: bool = Field(description="Whether another value stands under the same name")
     member_id: int
     at: datetime
 

@@ -6635,6 +6635,11 @@ export interface components {
             at: string;
             /** Id */
             id: number;
+            /**
+             * Is One Of Two
+             * @description Whether another value stands under the same name
+             */
+            is_one_of_two: boolean;
             /** Member Id */
             member_id: number;
             /** Name */
@@ -7446,6 +7451,11 @@ export interface components {
         };
         /** KnownFact */
         KnownFact: {
+            /**
+             * Is One Of Two
+             * @description Whether another value stands under the same name
+             */
+            is_one_of_two: boolean;
             /** Name */
             name: string;
             /** Value */

@@ -7,7 +7,8 @@ import { takeFirst } from '@/api/first'
 import { waits } from '@/lib/title'
 import { useSession } from '@/stores/session'
 
-const EVERY = 30_000
+/** What happens is told by the live stream; only the clock's part, what has become late, is asked for. */
+const EVERY = 60_000
 const PAUSE = 1_500
 const KEPT = 'sorta-notify'
 

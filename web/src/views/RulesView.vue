@@ -282,12 +282,17 @@ watch(workspaceId, () => ((chosen.value = editing.value = null), void cancel()))
     </main>
     <AppDialog :open="versions !== null" title="Versions of the rule" wide @close="versions = null">
       <ol class="grid max-h-[60vh] gap-3 overflow-y-auto">
-        <li v-for="v in versions ?? []" :key="v.version" class="border-b border-rule-soft pb-2">
+        <li
+          v-for="(v, n) in versions ?? []"
+          :key="v.version"
+          class="border-b border-rule-soft pb-2"
+          data-test="rule-version">
           <p class="text-xs text-ink-2">
             Version {{ v.version }}, {{ first(v.member_id) }}, {{ sayTime(v.at, zone) }}, switched
-            {{ v.switched_on ? 'on' : 'off' }}
+            {{ v.switched_on ? 'on' : 'off'
+            }}{{ versions?.[n + 1] && versions[n + 1]?.body.name !== v.body.name ? `, called “${v.body.name}”` : '' }}
           </p>
-          <RuleSentence :body="v.body" :names="names" />
+          <RuleSentence :body="v.body" :names="names" :before="versions?.[n + 1]?.body" />
         </li>
       </ol>
     </AppDialog>

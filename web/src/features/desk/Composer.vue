@@ -188,10 +188,10 @@ async function send(settle: boolean, sendAt?: string): Promise<void> {
 }
 const isTiming = ref(false)
 /** Whether sending settles, as the workspace has it; the other is the other button's, and one key away. A note settles nothing. */
-const settlesFirst = computed(() => mode.value !== 'note' && !asks.value && session.workspace?.send_settles === true)
+const settlesFirst = computed(() => mode.value !== 'note' && session.workspace?.send_settles === true)
 const SENDS = { public: 'Send publicly', private: 'Send privately', note: 'Add note' }
-const mainWords = computed(() =>
-  asks.value ? 'Ask for approval' : settlesFirst.value ? `${SENDS[mode.value]}, settle` : SENDS[mode.value],
+const mainWords = computed(
+  () => (asks.value ? 'Ask for approval' : SENDS[mode.value]) + (settlesFirst.value ? ', settle' : ''),
 )
 useKeys(
   {
@@ -520,7 +520,7 @@ defineExpose({ choose, takeFiles, focus: () => area.value?.focus() })
         button="Send then"
         :often="listOften(zone)"
         @close="isTiming = false"
-        @pick="(at) => send(false, at)" />
+        @pick="(at) => send(settlesFirst, at)" />
       <ReplyPicker
         v-if="picking"
         :offered="offered"

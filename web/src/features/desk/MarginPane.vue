@@ -321,7 +321,10 @@ const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)]
           :key="n"
           class="flex justify-between gap-2 border-b border-dotted border-rule py-0.5">
           <dt class="font-semibold">{{ f.name }}</dt>
-          <dd class="min-w-0 text-right break-words" dir="auto">{{ f.value }}</dd>
+          <dd class="min-w-0 text-right break-words" dir="auto">
+            {{ f.value
+            }}<span v-if="f.is_one_of_two" class="block text-xs text-honey-ink">another value stands there too</span>
+          </dd>
         </div>
       </dl>
       <p

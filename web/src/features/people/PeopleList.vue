@@ -63,7 +63,7 @@ function onScroll(event: Event): void {
           data-test="people-words"
           @input="search" />
         <span class="whitespace-nowrap text-ink-2" data-test="people-total"
-          >{{ total?.toLocaleString('en') ?? '' }} people</span
+          >{{ total?.toLocaleString('en') ?? '' }} {{ total === 1 ? 'person' : 'people' }}</span
         >
       </div>
       <div class="flex flex-wrap items-center gap-1.5">

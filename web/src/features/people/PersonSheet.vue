@@ -167,6 +167,12 @@ async function tag(changes: { name: string; on: boolean }[]): Promise<void> {
           class="flex items-baseline gap-2 border-b border-dotted border-rule py-1 text-[0.8125rem]"
           data-test="fact">
           <span class="text-ink-2">{{ f.name }}</span><b class="min-w-0 break-words">{{ f.value }}</b>
+          <span
+            v-if="f.is_one_of_two"
+            class="rounded-sm bg-honey-wash px-1.5 text-xs whitespace-nowrap text-honey-ink"
+            data-test="fact-conflict"
+            >another value too</span
+          >
           <button
             v-if="maySort"
             type="button"
