@@ -9,6 +9,7 @@ from sorta.core.facts import SettledAs
 from sorta.core.ports import Kind
 from sorta.core.reading import LEVELS, ReadsAs, Sureness
 from sorta.core.rules import (
+    LONGEST_NAME,
     Action,
     AddTags,
     Carries,
@@ -32,7 +33,6 @@ FEW_STARS = 3
 #: Where nothing is sure of how it reads, so many of its words stand for what it is about; no more of it is looked at than this.
 MOST_WORDS, LONGEST_TEXT = 3, 2000
 _WORD = regex.compile(r"\p{L}{5,40}")
-LONGEST_NAME = 80
 
 
 @dataclass(frozen=True, kw_only=True)

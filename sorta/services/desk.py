@@ -11,7 +11,6 @@ from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
 from sorta.core.facts import Move
 from sorta.core.finding import list_asked, read_search
 from sorta.core.names import find_caution, get_look
-from sorta.core.people import list_conflicting
 from sorta.core.permissions import WORDS, Permission
 from sorta.core.targets import Priority, get_audience
 from sorta.core.undo import Sent, list_undoable
@@ -27,6 +26,7 @@ from sorta.services.finding import note_words
 from sorta.services.hours import get_promise
 from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.links import get_link_length
+from sorta.services.profiles import mark_facts
 from sorta.services.trail import Open, read_facts
 from sorta.store import accounts, desk, groups, leaving, people, persons, profiles, scheduled, trail
 from sorta.store.db import Conn
@@ -187,7 +187,6 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         beside = await attachments.list_described(conn, scope.workspace_id, [f for d in drafts for f in d.attachments])
     assert account is not None
     audience = get_audience(row["kind"], public=row["public"])
-    differing = list_conflicting((f["name"], f["value"]) for f in facts)
     return {
         "conversation": row,
         "account": _describe_account(account),
@@ -209,7 +208,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
                 for i in identities
             ],
             "others": others,
-            "facts": [{"name": f["name"], "value": f["value"], "is_one_of_two": f["name"] in differing} for f in facts],
+            "facts": [{key: f[key] for key in ("name", "value", "is_one_of_two")} for f in mark_facts(facts)],
             "follow_ups": follow_ups,
         },
         "drafts": [{**asdict(d), "attachments": [one for one in beside if one["id"] in d.attachments]} for d in drafts],

@@ -86,7 +86,8 @@ async def _check_alone(conn: Conn, scope: Scope, conversation_id: int, now: date
 async def moderate_last(house: House, scope: Scope, conversation_id: int, *, what: Moderation, now: datetime) -> int:
     """Ask the network for one act on the last message of theirs; the act's number in the trail. Raises as `moderation.moderate`."""
     scope.check(Permission.MODERATE)
-    _, seq = await moderation.moderate(house, scope, await _get_last(house, scope, conversation_id), what=what, now=now)
+    last = await _get_last(house, scope, conversation_id)
+    _, seq = await moderation.moderate(house, scope, last["message_id"], what=what, now=now)
     return seq
 
 
@@ -96,20 +97,17 @@ async def translate_last(house: House, scope: Scope, conversation_id: int, *, la
     Raises NotFound, Impossible where it is in that language or no translator answers.
     """
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        asked = await texts.get_asked(conn, scope.workspace_id, conversation_id)
-        row = await trail.get_conversation(conn, scope.workspace_id, conversation_id)
-    if row is None or asked is None or asked["message_id"] is None:
-        raise NotFound("There is no message of theirs in this conversation.")
-    if asked["language"] == language:
+    last = await _get_last(house, scope, conversation_id)
+    if last["language"] == language:
         raise Impossible("It is in that language already.")
-    await translating.translate_message(house, scope, asked["message_id"], target=language, now=now)
-    return int(row["seq"])
+    await translating.translate_message(house, scope, last["message_id"], target=language, now=now)
+    return int(last["seq"])
 
 
-async def _get_last(house: House, scope: Scope, conversation_id: int) -> int:
+async def _get_last(house: House, scope: Scope, conversation_id: int) -> dict[str, Any]:
+    """The last message of theirs (`message_id`, `language`) and the newest number of its trail (`seq`). Raises NotFound."""
     async with house.db.transact(scope.workspace_id) as conn:
         asked = await texts.get_asked(conn, scope.workspace_id, conversation_id)
     if asked is None or asked["message_id"] is None:
         raise NotFound("There is no message of theirs in this conversation.")
-    return int(asked["message_id"])
+    return asked

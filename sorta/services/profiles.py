@@ -108,7 +108,7 @@ async def get_profile(house: House, scope: Scope, id: int, now: datetime) -> dic
         handles = await profiles.list_handles(conn, scope.workspace_id, id)
         found = {
             "contacts": await profiles.list_contacts(conn, scope.workspace_id, id),
-            "facts": _mark(await profiles.list_facts(conn, scope.workspace_id, id)),
+            "facts": mark_facts(await profiles.list_facts(conn, scope.workspace_id, id)),
             "follow_ups": await profiles.list_follow_ups(conn, scope.workspace_id, id),
             "joins": await profiles.list_joins(conn, scope.workspace_id, id),
             "worth": await profiles.list_worth(conn, scope.workspace_id, id, _POINTS, REACTION_POINTS, now),
@@ -158,7 +158,7 @@ async def delete_fact(house: House, scope: Scope, id: int, fact_id: int) -> None
         await _tell(conn, scope, id)
 
 
-def _mark(facts: list[dict[str, Any]]) -> list[dict[str, Any]]:
+def mark_facts(facts: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """Facts, each with whether another value stands under its name."""
     differing = list_conflicting((f["name"], f["value"]) for f in facts)
     return [{**f, "is_one_of_two": f["name"] in differing} for f in facts]

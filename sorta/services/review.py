@@ -4,11 +4,11 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any, Literal
 
-from sorta.core.errors import SortaError
 from sorta.core.permissions import Permission
 from sorta.core.ports import Moderation
 from sorta.services import acts, moderation
 from sorta.services.house import House, Scope
+from sorta.services.many import do_many
 from sorta.store import rules
 from sorta.store.live import make_notice, tell
 
@@ -31,18 +31,10 @@ async def review(
     """Say of each whether it stays so ('kept') or is brought back ('shown'): hidden ones are shown again on the
     network, settled ones become our move. An answer that went out stays. What failed is told one by one."""
     scope.check(Permission.SORT)
-    done: list[dict[str, Any]] = []
-    failed: list[dict[str, Any]] = []
-    for id in dict.fromkeys(ids):
-        try:
-            seq = await _review_one(house, scope, id, verdict, now)
-        except SortaError as error:
-            failed.append({"id": id, "reason": error.message})
-        else:
-            done.append({"id": id, "seq": seq})
+    report = await do_many(house, scope, ids, lambda id: _review_one(house, scope, id, verdict, now))
     async with house.db.transact(scope.workspace_id) as conn:
         await tell(conn, make_notice(scope.workspace_id, "rules"))
-    return {"done": done, "failed": failed}
+    return report
 
 
 async def _review_one(house: House, scope: Scope, id: int, verdict: Verdict, now: datetime) -> int:

@@ -247,19 +247,9 @@ async def set_rule(
         # Switching one off, as it is, is anybody's who may change rules.
         if (row["switched_on"] if on is None else on) or body is not None or answers:
             check_may_let_answer(scope, was, body or was)
-        tidy = await _check(house, conn, scope, body or was)
         switched = row["switched_on"] if on is None else on
-        await rules.set_rule(
-            conn,
-            scope.workspace_id,
-            id,
-            body=dump(tidy),
-            on=switched,
-            answers=answers or (switched and not row["switched_on"]),
-            member_id=scope.member_id,
-            now=now,
-        )
-        await tell(conn, make_notice(scope.workspace_id, "rules"))
+        answers = answers or (switched and not row["switched_on"])
+        await _put(house, conn, scope, id, body or was, on=switched, answers=answers, now=now)
 
 
 async def rewrite(house: House, conn: Conn, scope: Scope, id: int, body: RuleBody, now: datetime) -> None:
@@ -267,16 +257,15 @@ async def rewrite(house: House, conn: Conn, scope: Scope, id: int, body: RuleBod
     scope.check(Permission.MANAGE_RULES)
     row = await _get(conn, scope, id)
     check_may_let_answer(scope, body)
+    await _put(house, conn, scope, id, body, on=row["switched_on"], answers=False, now=now)
+
+
+async def _put(
+    house: House, conn: Conn, scope: Scope, id: int, body: RuleBody, *, on: bool, answers: bool, now: datetime
+) -> None:
     tidy = await _check(house, conn, scope, body)
     await rules.set_rule(
-        conn,
-        scope.workspace_id,
-        id,
-        body=dump(tidy),
-        on=row["switched_on"],
-        answers=False,
-        member_id=scope.member_id,
-        now=now,
+        conn, scope.workspace_id, id, body=dump(tidy), on=on, answers=answers, member_id=scope.member_id, now=now
     )
     await tell(conn, make_notice(scope.workspace_id, "rules"))
 

@@ -1,6 +1,6 @@
 """A workspace's tags as its team keeps them: made, renamed, under headings, retired, merged, and what uses them. Used by the API and the clock."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from datetime import datetime
 from typing import Any
 
@@ -24,9 +24,9 @@ AT_ONCE = 200
 _IN_VIEWS = ("tag", "person_tag")
 
 
-def check_name(name: str, others: list[str] | None = None) -> str:
+def check_name(name: str, others: Collection[str] = ()) -> str:
     """A tag's name as it is kept. Raises Invalid."""
-    return check_title(name, "A tag", LONGEST_NAME, others=others or [], one="a tag")
+    return check_title(name, "A tag", LONGEST_NAME, others=others, one="a tag")
 
 
 async def list_tags(house: House, scope: Scope) -> list[dict[str, Any]]:

@@ -150,8 +150,7 @@ async def set_team(house: House, scope: Scope, id: int | None, *, name: str, mem
         else:
             await store.set_team(conn, scope.workspace_id, id, said, sorted(set(members)))
         await note(conn, scope, kind, said, team=id)
-        for told in ("team", "tags"):
-            await tell(conn, make_notice(scope.workspace_id, told))
+        await tell(conn, make_notice(scope.workspace_id, "team"))
     return id
 
 

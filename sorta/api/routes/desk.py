@@ -27,8 +27,8 @@ async def _narrow(house: House, scope: Scope, query: shapes.ListFilters, now: da
         # Of a figure that counts nothing the list is empty, and not all there is.
         filters["ids"] = found or [0]
     if query.rule is not None:
-        met = await rules.list_met(house, scope, query.rule, now)
-        filters["ids"] = [id for id in filters.get("ids", met) if id in set(met)] or [0]
+        met = dict.fromkeys(await rules.list_met(house, scope, query.rule, now))
+        filters["ids"] = [id for id in filters.get("ids", met) if id in met] or [0]
     return filters
 
 

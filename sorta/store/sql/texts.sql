@@ -56,7 +56,7 @@ select body from (
   order by o.id desc limit %(most)s) latest order by id;
 
 -- get_asked: what a saved reply is chosen and filled by
-select c.account_id, c.network, c.person_name, a.name as account_name, m.id as message_id, m.body, m.language,
+select c.account_id, c.network, c.person_name, c.seq, a.name as account_name, m.id as message_id, m.body, m.language,
   coalesce(array(select g.id from account_group g where g.workspace_id = c.workspace_id and c.account_id = any (g.accounts)), '{}') as groups
 from conversation c join account a on a.id = c.account_id
 left join lateral (select id, body, language from message where workspace_id = c.workspace_id and conversation_id = c.id and inbound

@@ -49,10 +49,8 @@ function onNotice(notice: Notice): void {
     void groups.value?.refetch()
     void refetchMembers()
   }
-  if (notice.kind === 'tags') {
-    void tags.value?.refetch()
-    void refetchDirectory()
-  }
+  if (notice.kind === 'tags') void tags.value?.refetch()
+  if (notice.kind === 'tags' || notice.kind === 'team') void refetchDirectory()
   if (notice.kind === 'accounts') void refetchAccounts()
   if (notice.kind === 'hours' || notice.kind === 'everything') void hours.value?.refetch()
 }

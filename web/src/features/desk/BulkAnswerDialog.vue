@@ -6,6 +6,7 @@ import type { SavedReply } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useAsk } from '@/composables/useAsk'
+import { hasWords, listWanted } from '@/lib/savedReplies'
 
 const props = defineProps<{ workspaceId: number; count: number }>()
 const emit = defineEmits<{ close: []; answer: [reply: SavedReply, settle: boolean] }>()
@@ -22,10 +23,8 @@ const words = ref('')
 const chosen = ref<number | null>(null)
 const settles = ref(false)
 const found = computed(() => {
-  const wanted = words.value.toLowerCase().replace(/^\//, '').split(/\s+/).filter(Boolean)
-  return [...(replies.value ?? [])]
-    .filter((r) => wanted.every((w) => `${r.body.name} ${r.body.shortcut} ${r.body.text}`.toLowerCase().includes(w)))
-    .sort((a, b) => b.uses - a.uses)
+  const wanted = listWanted(words.value)
+  return (replies.value ?? []).filter((r) => hasWords(r.body, wanted)).sort((a, b) => b.uses - a.uses)
 })
 const reply = computed(() => found.value.find((r) => r.id === chosen.value) ?? found.value[0])
 </script>

@@ -4,6 +4,7 @@ import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, Dialo
 import { computed, ref } from 'vue'
 import { useKeys } from '@/composables/useKeys'
 import type { OfferedReply } from '@/api/types'
+import { hasWords, listWanted } from '@/lib/savedReplies'
 
 const props = defineProps<{ offered: OfferedReply[] }>()
 const emit = defineEmits<{ close: []; pick: [one: OfferedReply] }>()
@@ -11,11 +12,11 @@ const words = ref('')
 const panel = ref<{ $el: HTMLElement } | null>(null)
 useKeys({ Escape: () => emit('close') }, () => panel.value?.$el)
 const found = computed(() => {
-  const wanted = words.value.toLowerCase().replace(/^\//, '').split(/\s+/).filter(Boolean)
-  const fits = (o: OfferedReply): boolean =>
-    wanted.every((w) => `${o.name} ${o.shortcut} ${o.text}`.toLowerCase().includes(w))
+  const wanted = listWanted(words.value)
   // A shortcut typed in full is what is meant.
-  return props.offered.filter(fits).sort((a, b) => Number(b.shortcut === wanted[0]) - Number(a.shortcut === wanted[0]))
+  return props.offered
+    .filter((o) => hasWords(o, wanted))
+    .sort((a, b) => Number(b.shortcut === wanted[0]) - Number(a.shortcut === wanted[0]))
 })
 function pick(one: OfferedReply | null): void {
   if (one) emit('pick', one)
