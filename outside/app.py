@@ -257,7 +257,8 @@ def _publish(
     text = str(body.get("content") or "")
     if parent is None or "deleted" in parent:
         raise Denied(410, "What you answer is not there any more.")
-    if len(regex.findall(r"\X", text)) > rules.limit or not text.strip():
+    # A file speaks for itself.
+    if len(regex.findall(r"\X", text)) > rules.limit or not (text.strip() or body.get("attachment")):
         raise Denied(422, f"Between 1 and {rules.limit} characters, please.")
     partner = state.get_actor(parent["attributedTo"]["id"])
     assert partner is not None
@@ -265,7 +266,7 @@ def _publish(
     was_public = PUBLIC in parent["to"]
     if public and not (rules.public and was_public):
         raise Denied(403, f"{rules.name} has no public answer to that.")
-    if public and rules.handle_in_front and not text.startswith(f"@{partner['handle']} "):
+    if public and rules.handle_in_front and not f"{text} ".startswith(f"@{partner['handle']} "):
         raise Denied(422, f"Begin with @{partner['handle']}.")
     if not public and was_public and not rules.private_to_public:
         raise Denied(403, f"{rules.name} lets nobody start a private conversation.")

@@ -103,7 +103,7 @@ class World:
         attachments: list[dict[str, Any]] | None = None,
     ) -> dict[str, Any]:
         """Say something and tell the page concerned; the activity."""
-        self._check(network, kind, page, parent, text)
+        self._check(network, kind, page, parent, text or ("…" if attachments else ""))
         if self.is_blocked(page or self._find_page(parent or {}), actor):
             raise Unfit("That page has blocked you.")
         n = self.state.next_number()

@@ -39,7 +39,7 @@ function showThing(thing, pages) {
   const how = [isPrivate(thing) ? 'private' : '', thing.reviewRating ? `${thing.reviewRating} of 5 stars` : '', thing.likedByPage ? 'liked by the page' : '', thing.hidden ? 'hidden by the page' : '', thing.reposted ? 'reposted by the page' : '', thing.updated ? 'edited' : '', new Date(thing.published).toLocaleString('en-GB')]
   line.append(make('b', {}, thing.attributedTo.name), ' ', make('span', { className: 'about' }, how.filter(Boolean).join(', ')))
   line.append(make('p', { className: thing.deleted ? 'gone' : '' }, thing.content))
-  for (const file of thing.attachment ?? []) line.append(make('p', {}, file.type === 'Image' ? make('img', { src: file.url, alt: file.name, className: 'sent' }) : make('a', { href: file.url }, file.name)))
+  for (const file of thing.attachment ?? []) line.append(make('p', {}, file.type === 'Image' ? make('img', { src: file.url, alt: file.summary ?? file.name, title: file.summary ?? '', className: 'sent' }) : make('a', { href: file.url }, file.name)))
   if (thing.deleted) return line
   const answer = make('button', { type: 'button', onclick: () => choose(thing) }, 'Answer')
   line.append(answer)

@@ -42,6 +42,7 @@ OWN: Mapping[str, Limit] = {
     "add_case_news": Limit(largest=1_000_000, at_once=64),
     "add_letter": Limit(largest=10 * 2**20, seconds=30, at_once=16, nests=False),
     "add_attachment": Limit(largest=LARGEST_FILE, seconds=120, at_once=8, nests=False),
+    "add_library_file": Limit(largest=LARGEST_FILE, seconds=120, at_once=4, nests=False),
     "set_picture": Limit(largest=LARGEST_PICTURE, seconds=60, at_once=4, nests=False),
     "read_calendar": Limit(largest=2 * LARGEST_CALENDAR, seconds=30, at_once=4),
     "import_conversations": Limit(largest=4 * 2**20, seconds=60, at_once=4),

@@ -118,10 +118,13 @@ def say_disconnected(name: str, network: str) -> str:
     return f"{name} on {network} is disconnected: nothing goes out by it until it is connected again."
 
 
-def prepare_reply(abilities: Abilities, text: str, handle: str, *, public: bool, sign_off: str = "") -> str:
+def prepare_reply(
+    abilities: Abilities, text: str, handle: str, *, public: bool, sign_off: str = "", has_files: bool = False
+) -> str:
     """The text as it goes out, handle in front where wanted, closed by `sign_off` unless it ends so already.
 
-    Raises Invalid when nothing is said or it is too long, Impossible never: see `get_obstacle`.
+    Files may go without a word. Raises Invalid when nothing is said otherwise or it is too long, Impossible never: see
+    `get_obstacle`.
     """
     said = text.strip()
     front = get_front(abilities, handle, public=public)
@@ -130,9 +133,9 @@ def prepare_reply(abilities: Abilities, text: str, handle: str, *, public: bool,
         said = said[len(mark) :].lstrip()
     if sign_off and f"\n{said}".endswith((sign_off, f"\n{sign_off.strip()}")):
         said = said[: -len(sign_off.strip())].rstrip()
-    if not said:
+    if not (said or has_files):
         raise Invalid("Write something first.", "text")
-    body = front + said + sign_off
+    body = front + said + sign_off if said else (mark + sign_off).strip()
     length = count_graphemes(body)
     if length > abilities.length_limit:
         raise Invalid(f"Too long for {abilities.name}: {length} of {abilities.length_limit} characters.", "text")

@@ -19,7 +19,9 @@ MOST_PIXELS = 50_000_000
 MOST = 4
 #: Bytes that one member's files may have that no answer holds yet, and all files of a workspace.
 MOST_PUT_BY, MOST_OF_WORKSPACE = 200 * 2**20, 20 * 2**30
-LONGEST_NAME = 120
+LONGEST_NAME, LONGEST_DESCRIPTION = 120, 1000
+#: Files that a workspace keeps to be sent again and again.
+MOST_KEPT = 500
 
 #: The types taken, each with the ending its name gets.
 IMAGES = {"image/jpeg": ".jpg", "image/png": ".png", "image/gif": ".gif", "image/webp": ".webp"}
@@ -121,6 +123,24 @@ def make_name(name: str, media_type: str) -> str:
     said = " ".join(_CONTROLS.sub("", last).split()).strip(". ")
     stem = regex.sub(r"\.\w{1,5}$", "", said)[:LONGEST_NAME].rstrip(". ")
     return (stem or "file") + TYPES[media_type]
+
+
+def check_description(said: str) -> str:
+    """What a file shows as it is kept, on one line; empty for nothing. Raises Invalid."""
+    line = " ".join(regex.sub(r"\p{C}", " ", said).split())
+    if len(line) > LONGEST_DESCRIPTION:
+        raise Invalid(
+            f"A description has at most {LONGEST_DESCRIPTION} characters; this one has {len(line)}.", "description"
+        )
+    return line
+
+
+def check_kept(media_type: str, description: str) -> str:
+    """The description of a file that is kept to be sent again and again: a picture has one. Raises Invalid."""
+    line = check_description(description)
+    if is_image(media_type) and not line:
+        raise Invalid("Say what the picture shows: it goes along for whoever cannot see it.", "description")
+    return line
 
 
 def is_image(media_type: str) -> bool:

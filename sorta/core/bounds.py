@@ -8,6 +8,7 @@ would be another's. The figures are ours, well above what people write; an index
 from dataclasses import replace
 from datetime import UTC, datetime
 
+from sorta.core.attachments import LONGEST_DESCRIPTION
 from sorta.core.errors import Unreadable
 from sorta.core.ports import (
     AttachmentSeen,
@@ -98,7 +99,12 @@ def _bound_post(post: PostSeen) -> PostSeen:
 def _bound_attachment(one: AttachmentSeen) -> AttachmentSeen | None:
     if len(one.url) > LONGEST_ADDRESS:
         return None
-    return replace(one, media_type=one.media_type[:200], name=one.name[:LONGEST_TITLE])
+    return replace(
+        one,
+        media_type=one.media_type[:200],
+        name=one.name[:LONGEST_TITLE],
+        description=one.description[:LONGEST_DESCRIPTION],
+    )
 
 
 def _drop_long(url: str | None) -> str | None:

@@ -85,7 +85,7 @@ WORDS: dict[Permission, str] = {
     Permission.REPLY_WITHOUT_APPROVAL: "reply without approval",
     Permission.APPROVE: "approve replies",
     Permission.MODERATE: "act on what others wrote on a network",
-    Permission.MANAGE_REPLIES: "change saved replies and links",
+    Permission.MANAGE_REPLIES: "change saved replies, links and the library",
     Permission.MANAGE_TAGS: "add tags",
     Permission.EXPORT: "export",
     Permission.MANAGE_ACCOUNTS: "manage accounts",

@@ -109,11 +109,12 @@ class PostSeen:
 
 @dataclass(frozen=True, kw_only=True)
 class AttachmentSeen:
-    """Something sent along: its media type, address and name on the network."""
+    """Something sent along: its media type, address and name on the network, and what it shows if somebody said so."""
 
     media_type: str
     url: str
     name: str
+    description: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -189,11 +190,12 @@ class AccountRef:
 
 @dataclass(frozen=True, kw_only=True)
 class OutgoingFile:
-    """A file that goes along."""
+    """A file that goes along, with what it shows for whoever cannot see it."""
 
     name: str
     media_type: str
     content: bytes
+    description: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -21,6 +21,7 @@ THINGS: Mapping[str, str] = {
     "erasure": "erasure of a person",
     "invitation": "invitation",
     "kept_link": "link that is kept",
+    "library_file": "file of the library",
     "listening": "words listened for",
     "membership": "member",
     "policy": "approval policy",

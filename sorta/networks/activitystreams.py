@@ -285,7 +285,14 @@ def _list_attachments(thing: dict[str, Any]) -> tuple[AttachmentSeen, ...]:
         about = one if isinstance(one, dict) else {}
         media = get_first(about.get("mediaType"))
         name = get_words(about, "name") or url.rsplit("/", 1)[-1]
-        found.append(AttachmentSeen(media_type=media if isinstance(media, str) else "", url=url, name=name))
+        found.append(
+            AttachmentSeen(
+                media_type=media if isinstance(media, str) else "",
+                url=url,
+                name=name,
+                description=get_words(about, "summary") or "",
+            )
+        )
     return tuple(found)
 
 

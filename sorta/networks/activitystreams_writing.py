@@ -81,7 +81,16 @@ def write_message(seen: MessageSeen, account: AccountRef) -> dict[str, Any]:
         "target": us if seen.public and seen.in_reply_to is None and not mentions else None,
         "reviewRating": seen.rating,
         "attachment": [
-            {"type": "Document", "mediaType": a.media_type, "url": a.url, "name": a.name} for a in seen.attachments
+            _leave_out(
+                {
+                    "type": "Document",
+                    "mediaType": a.media_type,
+                    "url": a.url,
+                    "name": a.name,
+                    "summary": a.description or None,
+                }
+            )
+            for a in seen.attachments
         ],
     }
     return {

@@ -86,7 +86,9 @@ class StreamsNetwork:
             if not isinstance(outcome, Delivered):
                 return outcome
             kind = "Image" if is_image(file.media_type) else "Document"
-            attached.append({"type": kind, "mediaType": file.media_type, "name": file.name, "url": outcome.external_id})
+            one = {"type": kind, "mediaType": file.media_type, "name": file.name, "url": outcome.external_id}
+            # What it shows, in words (Activity Vocabulary: `summary`).
+            attached.append({**one, "summary": file.description} if file.description else one)
         if attached:
             note["attachment"] = attached
         return await self._post(account, "objects", note, key)

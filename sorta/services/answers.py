@@ -65,7 +65,7 @@ async def reply(
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(conversation_id)
         checked = await check_free_reply(
-            ledger, conversation, scope, public=public, text=text, seen_seq=seen_seq, account=extras.account
+            ledger, conversation, scope, public=public, text=text, seen_seq=seen_seq, extras=extras
         )
         seq = await commit_reply(
             ledger,
@@ -109,10 +109,9 @@ async def check_reply(
     public: bool,
     text: str,
     seen_seq: int,
-    account: int | None = None,
+    extras: Extras = Extras(),
 ) -> Checked:
-    """Check a reply against the network and against what its author has seen. `account` answers instead of the one that
-    was spoken to.
+    """Check a reply against the network and against what its author has seen.
 
     Raises Impossible, Invalid, MovedOn; TooLate when somebody else's waits for approval.
     """
@@ -131,7 +130,7 @@ async def check_reply(
             has_public_reply=await trail.has_public_reply(conn, workspace_id, conversation.id),
         )
     )
-    account_id = await _check_sender(conn, workspace_id, row, account, public=public)
+    account_id = await _check_sender(conn, workspace_id, row, extras.account, public=public)
     connected = {a.id: a for a in await accounts.list_accounts(conn, workspace_id)}
     sender, name = connected[account_id], connected[row["account_id"]].name
     if sender.disconnected_at is not None:
@@ -141,7 +140,12 @@ async def check_reply(
         ledger.house, conn, workspace_id, filled, account_id=account_id, member_id=author_id, now=ledger.now
     )
     body = prepare_reply(
-        abilities, said, last.handle, public=public, sign_off=await find_sign_off(conn, workspace_id, sender, author_id)
+        abilities,
+        said,
+        last.handle,
+        public=public,
+        sign_off=await find_sign_off(conn, workspace_id, sender, author_id),
+        has_files=bool(extras.attachments),
     )
     events = await list_events(conn, workspace_id, conversation.id)
     unseen = list_unseen(events, seen_seq, author_id)
@@ -172,7 +176,7 @@ async def check_free_reply(
     public: bool,
     text: str,
     seen_seq: int,
-    account: int | None,
+    extras: Extras = Extras(),
 ) -> Checked:
     """As `check_reply`, for an answer of the member's own that nobody is to consent to: raises NeedsApproval too."""
     checked = await check_reply(
@@ -182,9 +186,9 @@ async def check_free_reply(
         public=public,
         text=text,
         seen_seq=seen_seq,
-        account=account,
+        extras=extras,
     )
-    await check_needs_nobody(ledger.conn, conversation, scope, public=public, text=checked.body, account=account)
+    await check_needs_nobody(ledger.conn, conversation, scope, public=public, text=checked.body, account=extras.account)
     return checked
 
 

@@ -20,7 +20,7 @@ from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
 from sorta.core.permissions import Permission
 from sorta.core.texts import list_links
 from sorta.services.alerts import add_alerts
-from sorta.services.answers import EXTRAS, check_may_reply, check_reply, commit_reply
+from sorta.services.answers import EXTRAS, check_may_reply, check_reply, commit_reply, say_sign_off
 from sorta.services.attachments import TakenBack, describe_extras, hold, list_described
 from sorta.services.consent import find_needs, join_words
 from sorta.services.hours import get_promise
@@ -28,8 +28,8 @@ from sorta.services.house import House, Scope
 from sorta.services.members import check_sight, get_scope_of
 from sorta.services.roles import list_held_roles
 from sorta.services.trail import Ledger, Open
+from sorta.store import accounts, desk, links, people
 from sorta.store import approvals as store
-from sorta.store import desk, links
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
@@ -95,7 +95,7 @@ async def propose(
             public=public,
             text=text,
             seen_seq=seen_seq,
-            account=extras.account,
+            extras=extras,
         )
         needs = await find_needs(
             conn, conversation, scope, public=public, text=join_words(text, checked.body), account=extras.account
@@ -208,7 +208,7 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
             raise NotAllowed("Only its author can change it so. An approver changes it while approving.")
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(row["conversation_id"])
-        account = row["extras"].get("account")
+        extras = EXTRAS.validate_python(row["extras"])
         checked = await check_reply(
             ledger,
             conversation,
@@ -216,11 +216,16 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
             public=row["public"],
             text=text,
             seen_seq=seen_seq,
-            account=account,
+            extras=extras,
         )
         if text.strip() != row["body"]:
             needs = await find_needs(
-                conn, conversation, scope, public=row["public"], text=join_words(text, checked.body), account=account
+                conn,
+                conversation,
+                scope,
+                public=row["public"],
+                text=join_words(text, checked.body),
+                account=extras.account,
             )
             # Consent that is void is asked for anew, of everybody again.
             row.update(body=text.strip(), consents=[], asked=[], before_edit=None, edited_by=None)
@@ -256,7 +261,7 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         if not author.role.grants & {Permission.REPLY_PUBLICLY if row["public"] else Permission.REPLY_PRIVATELY}:
             raise NotAllowed(f"{author.name} may not answer here any more: write it yourself, or send it back.")
         await check_sight(conn, author, conversation)
-        account = row["extras"].get("account")
+        extras = EXTRAS.validate_python(row["extras"])
         checked = await check_reply(
             ledger,
             conversation,
@@ -264,11 +269,16 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
             public=row["public"],
             text=said,
             seen_seq=seen_seq,
-            account=account,
+            extras=extras,
         )
         # Policies judge the very words that go out, as they stand now; what was needed before is needed still.
         judged = await find_needs(
-            conn, conversation, author, public=row["public"], text=join_words(said, checked.body), account=account
+            conn,
+            conversation,
+            author,
+            public=row["public"],
+            text=join_words(said, checked.body),
+            account=extras.account,
         )
         needs = _add_needs(needs, judged)
         row["needs"] = [asdict(need) for need in needs]
@@ -297,7 +307,7 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
             checked,
             author_id=row["author_id"],
             settle=row["settle"],
-            extras=EXTRAS.validate_python(row["extras"]),
+            extras=extras,
             leaves_at=now + house.undo_for,
             proposal=id,
             approved_by=scope.member_id,
@@ -454,14 +464,22 @@ async def list_approvals(house: House, scope: Scope) -> list[dict[str, Any]]:
         ids = [id for row in rows for id in row["extras"].get("attachments") or []]
         files = {file["id"]: file for file in await list_described(conn, scope.workspace_id, ids)}
         targets = await _list_targets(conn, scope.workspace_id)
-    return [_describe(row, scope, files, targets) for row in rows]
+        connected = {a.id: a for a in await accounts.list_accounts(conn, scope.workspace_id)}
+        members = await people.list_members(conn, scope.workspace_id)
+    return [_describe(row, scope, files, targets, connected, members) for row in rows]
 
 
 def _describe(
-    row: Mapping[str, Any], scope: Scope, files: Mapping[int, dict[str, Any]], targets: Mapping[str, str]
+    row: Mapping[str, Any],
+    scope: Scope,
+    files: Mapping[int, dict[str, Any]],
+    targets: Mapping[str, str],
+    connected: Mapping[int, accounts.Account],
+    members: Sequence[people.MemberRow],
 ) -> dict[str, Any]:
     needs, consents = read_needs(row["needs"]), _list_consents(row, targets)
     left = list_open_needs(needs, consents, row["author_id"])
+    written = row["extras"].get("written")
     return {
         **row,
         "mine": Permission.APPROVE in scope.role.grants
@@ -470,6 +488,10 @@ def _describe(
         "waits_on": sorted({m for need in left for m in need.members} - set(consents)),
         "overtaken": row["last_inbound_seq"] > row["seen_seq"],
         "answers_from": row["extras"].get("account"),
+        "sign_off": say_sign_off(
+            connected[row["extras"].get("account") or row["account_id"]], members, row["author_id"]
+        ),
+        "written": written and {"text": written[0], "language": written[1]},
         "attachments": [files[id] for id in row["extras"].get("attachments") or [] if id in files],
     }
 
@@ -481,7 +503,10 @@ async def get_latest_proposal(conn: Conn, scope: Scope, conversation: Mapping[st
         return None
     files = {file["id"]: file for file in await describe_extras(conn, scope.workspace_id, row["extras"])}
     targets = await _list_targets(conn, scope.workspace_id)
-    return _describe({**row, "last_inbound_seq": conversation["last_inbound_seq"]}, scope, files, targets)
+    connected = {a.id: a for a in await accounts.list_accounts(conn, scope.workspace_id)}
+    members = await people.list_members(conn, scope.workspace_id)
+    more = {key: conversation[key] for key in ("last_inbound_seq", "account_id")}
+    return _describe({**row, **more}, scope, files, targets, connected, members)
 
 
 async def count_mine(conn: Conn, scope: Scope) -> int:

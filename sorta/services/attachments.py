@@ -9,7 +9,7 @@ from typing import Any
 
 import structlog
 
-from sorta.core.attachments import MOST, check_file, check_room
+from sorta.core.attachments import MOST, check_description, check_file, check_room
 from sorta.core.errors import Impossible, Invalid, NoRoom, NotAllowed, NotFound, TooLate
 from sorta.core.permissions import Permission
 from sorta.core.ports import OutgoingFile
@@ -17,7 +17,7 @@ from sorta.networks.abilities import TABLE
 from sorta.services.house import House, Scope
 from sorta.store import attachments as store
 from sorta.store import trail
-from sorta.store.attachments import AttachmentRow
+from sorta.store.attachments import AttachmentRow, LibraryRow
 from sorta.store.db import Conn
 from sorta.store.files import DiskFull, Files
 
@@ -56,6 +56,7 @@ def describe(rows: Iterable[AttachmentRow], workspace_id: int) -> list[dict[str,
             "media_type": row.media_type,
             "name": row.name,
             "size": row.size,
+            "description": row.description,
             "url": f"/api/workspaces/{workspace_id}/attachments/{row.id}",
         }
         for row in rows
@@ -84,24 +85,10 @@ async def add_attachment(
 ) -> dict[str, Any]:
     """Keep a file to be sent along here. Raises Invalid for what is not taken, Impossible where the network has none."""
     scope.check(Permission.SORT)
-    files = _get_files(house)
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await trail.get_conversation(conn, scope.workspace_id, conversation_id)
-    if row is None:
-        raise NotFound("There is no such conversation in this workspace.")
-    _check_network(row["network"])
+    await _check_place(house, scope, conversation_id)
     checked = await house.workshop.do(check_file, content, declared, name)
     async with house.db.transact(scope.workspace_id) as conn:
-        # Or the same content could be taken away as not needed between its being found and its being held.
-        await store.lock_files(conn, scope.workspace_id)
-        check_room(len(content), **await store.measure(conn, scope.workspace_id, scope.member_id))
-        try:
-            sha256 = await asyncio.to_thread(files.add, scope.workspace_id, content)
-        except DiskFull as error:
-            log.error("no room for files", reason=str(error))
-            raise NoRoom(
-                "There is no room for files on this machine just now; nothing was kept. Tell whoever runs this installation."
-            ) from error
+        sha256 = await keep(house, conn, scope, content)
         values = {
             "conversation_id": conversation_id,
             "member_id": scope.member_id,
@@ -109,10 +96,96 @@ async def add_attachment(
             "media_type": checked.media_type,
             "name": checked.name,
             "size": len(content),
+            "description": "",
             "now": now,
         }
         id = await store.add_attachment(conn, scope.workspace_id, values)
         return (await list_described(conn, scope.workspace_id, [id]))[0]
+
+
+async def _check_place(house: House, scope: Scope, conversation_id: int) -> None:
+    _get_files(house)
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await trail.get_conversation(conn, scope.workspace_id, conversation_id)
+    if row is None:
+        raise NotFound("There is no such conversation in this workspace.")
+    _check_network(row["network"])
+
+
+async def keep(house: House, conn: Conn, scope: Scope, content: bytes) -> str:
+    """Keep what is in a file until the transaction that holds it ends; its name. Raises NoRoom."""
+    # Or the same content could be taken away as not needed between its being found and its being held.
+    await store.lock_files(conn, scope.workspace_id)
+    check_room(len(content), **await store.measure(conn, scope.workspace_id, scope.member_id))
+    try:
+        return await asyncio.to_thread(_get_files(house).add, scope.workspace_id, content)
+    except DiskFull as error:
+        log.error("no room for files", reason=str(error))
+        raise NoRoom(
+            "There is no room for files on this machine just now; nothing was kept. Tell whoever runs this installation."
+        ) from error
+
+
+async def add_copy(
+    house: House,
+    conn: Conn,
+    scope: Scope,
+    conversation_id: int,
+    of: AttachmentRow | LibraryRow,
+    description: str,
+    now: datetime,
+) -> dict[str, Any]:
+    """A file whose content is kept already, beside an answer that is being written."""
+    await store.lock_files(conn, scope.workspace_id)
+    check_room(of.size, **await store.measure(conn, scope.workspace_id, scope.member_id))
+    values = {
+        "conversation_id": conversation_id,
+        "member_id": scope.member_id,
+        "sha256": of.sha256,
+        "media_type": of.media_type,
+        "name": of.name,
+        "size": of.size,
+        "description": description,
+        "now": now,
+    }
+    id = await store.add_attachment(conn, scope.workspace_id, values)
+    return (await list_described(conn, scope.workspace_id, [id]))[0]
+
+
+async def describe_attachment(house: House, scope: Scope, id: int, description: str, now: datetime) -> dict[str, Any]:
+    """Say what a file shows; as it is from now on.
+
+    One that an answer holds, or a colleague put there, stays as it is: another with the same content takes its place in
+    what is being written. Raises NotFound, Invalid.
+    """
+    scope.check(Permission.SORT)
+    line = check_description(description)
+    async with house.db.transact(scope.workspace_id) as conn:
+        if await store.set_description(conn, scope.workspace_id, id, scope.member_id, line):
+            return (await list_described(conn, scope.workspace_id, [id]))[0]
+        rows = await store.list_attachments(conn, scope.workspace_id, [id])
+        if not rows:
+            raise NotFound("There is no such file in this workspace.")
+        return await add_copy(house, conn, scope, rows[0].conversation_id, rows[0], line, now)
+
+
+async def add_from_library(
+    house: House, scope: Scope, conversation_id: int, kept: int, now: datetime
+) -> dict[str, Any]:
+    """A file of the workspace's own goes along with an answer here, with its description. Raises NotFound, Impossible."""
+    scope.check(Permission.SORT)
+    await _check_place(house, scope, conversation_id)
+    async with house.db.transact(scope.workspace_id) as conn:
+        row = await find_kept(conn, scope.workspace_id, kept)
+        return await add_copy(house, conn, scope, conversation_id, row, row.description, now)
+
+
+async def find_kept(conn: Conn, workspace_id: int, id: int) -> LibraryRow:
+    """A file of the workspace's own. Raises NotFound."""
+    rows = await store.list_library(conn, workspace_id, id)
+    if not rows:
+        raise NotFound("There is no such file in the library any more.")
+    return rows[0]
 
 
 def _check_network(network: str) -> None:
@@ -122,13 +195,17 @@ def _check_network(network: str) -> None:
 
 async def read_attachment(house: House, scope: Scope, id: int) -> tuple[AttachmentRow, bytes]:
     """A file with what is in it. Raises NotFound."""
-    files = _get_files(house)
     async with house.db.transact(scope.workspace_id) as conn:
         rows = await store.list_attachments(conn, scope.workspace_id, [id])
     if not rows:
         raise NotFound("There is no such file in this workspace.")
+    return rows[0], await read(house, scope.workspace_id, rows[0].sha256)
+
+
+async def read(house: House, workspace_id: int, sha256: str) -> bytes:
+    """What is in a file that has a row. Raises NotFound when it is lost."""
     try:
-        return rows[0], await asyncio.to_thread(files.read, scope.workspace_id, rows[0].sha256)
+        return await asyncio.to_thread(_get_files(house).read, workspace_id, sha256)
     except FileNotFoundError as error:
         raise NotFound("The file is not in its place any more. Tell whoever runs this installation.") from error
 
@@ -208,6 +285,7 @@ async def read_outgoing(
             OutgoingFile(
                 name=row.name,
                 media_type=row.media_type,
+                description=row.description,
                 content=await asyncio.to_thread(files.read, workspace_id, row.sha256),
             )
             for row in rows

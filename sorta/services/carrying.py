@@ -99,7 +99,7 @@ async def _write_table(
             carry(table.name, row, note)
             out.write(_write({**row, **dict.fromkeys(_SECRETS.get(table.name, {}), "")}))
             count += 1
-            if table.name == "attachment":
+            if table.name in ("attachment", "library_file"):
                 files.add(row["sha256"])
     done.rows[table.name] = count
     for sha256 in sorted(files):

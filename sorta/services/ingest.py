@@ -2,7 +2,7 @@
 
 import asyncio
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -396,7 +396,7 @@ def _take_message(
         "edited_at": None,
         "removed_at": None,
         "rating": seen.rating,
-        "attachments": [{"media_type": a.media_type, "url": a.url, "name": a.name} for a in seen.attachments],
+        "attachments": [asdict(a) for a in seen.attachments],
         **_write_reading(taken.reading, is_first=found.conversation is None and found.is_new_person),
     }
     junk = conversation.facts.settled_as == "junk" and found.blocked

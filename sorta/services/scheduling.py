@@ -57,9 +57,7 @@ async def schedule(
             raise TooLate("An answer waits for approval here. Withdraw it first.")
         if await scheduled.get_waiting(conn, scope.workspace_id, conversation_id) is not None:
             raise TooLate("An answer is to be sent later here already. Change that one, or take it back.")
-        await check_free_reply(
-            ledger, conversation, scope, public=public, text=text, seen_seq=seen_seq, account=extras.account
-        )
+        await check_free_reply(ledger, conversation, scope, public=public, text=text, seen_seq=seen_seq, extras=extras)
         await hold(conn, scope.workspace_id, conversation.row, extras.attachments, now)
         id = await scheduled.add_scheduled(
             conn,
@@ -115,7 +113,7 @@ async def change(
             public=row["public"],
             text=text,
             seen_seq=seen_seq,
-            account=row["extras"].get("account"),
+            extras=EXTRAS.validate_python(row["extras"]),
         )
         event = ledger.add(
             conversation,
@@ -170,6 +168,7 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
             ledger = Ledger(house, conn, workspace_id, now)
             conversation = await ledger.get(row["conversation_id"])
             await check_sight(conn, scope, conversation)
+            extras = EXTRAS.validate_python(row["extras"])
             checked = await check_reply(
                 ledger,
                 conversation,
@@ -177,7 +176,7 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
                 public=row["public"],
                 text=row["body"],
                 seen_seq=row["seen_seq"],
-                account=row["extras"].get("account"),
+                extras=extras,
             )
             needs = await find_needs(
                 conn,
@@ -185,7 +184,7 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
                 scope,
                 public=row["public"],
                 text=join_words(row["body"], checked.body),
-                account=row["extras"].get("account"),
+                account=extras.account,
             )
             if needs:
                 raise NeedsApproval(f"It needs approval by now: {', '.join(need.name for need in needs)}.")
@@ -195,7 +194,7 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
                 checked,
                 author_id=scope.member_id,
                 settle=row["settle"],
-                extras=EXTRAS.validate_python(row["extras"]),
+                extras=extras,
                 leaves_at=now + house.undo_for,
             )
             await scheduled.end_scheduled(conn, workspace_id, id, state="sent", problem=None, now=now)

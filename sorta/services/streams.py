@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import AsyncIterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from datetime import datetime
 from typing import Any
 
@@ -145,8 +145,13 @@ def _make_seen(row: Mapping[str, Any], message: Mapping[str, Any], post: PostSee
         post=post if message["public"] and root != message["external_id"] else None,
         url=message["url"],
         rating=message["rating"],
-        attachments=tuple(AttachmentSeen(**a) for a in message["attachments"]),
+        attachments=tuple(_read_attachment(a) for a in message["attachments"]),
     )
+
+
+def _read_attachment(kept: Mapping[str, Any]) -> AttachmentSeen:
+    # What we sent ourselves is kept with its number and size, which are this installation's own.
+    return AttachmentSeen(**{f.name: kept[f.name] for f in fields(AttachmentSeen) if f.name in kept})
 
 
 @dataclass(frozen=True)

@@ -20,7 +20,23 @@ class AttachmentRow:
     media_type: str
     name: str
     size: int
+    description: str
     used_at: datetime | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class LibraryRow:
+    """A file of the workspace's own; `uses` says how many answers hold its content."""
+
+    id: int
+    sha256: str
+    media_type: str
+    name: str
+    size: int
+    description: str
+    made_at: datetime
+    made_by: str
+    uses: int
 
 
 async def lock_files(conn: Conn, workspace_id: int) -> None:
@@ -30,6 +46,12 @@ async def lock_files(conn: Conn, workspace_id: int) -> None:
 async def add_attachment(conn: Conn, workspace_id: int, values: dict[str, Any]) -> int:
     id: int = await db.fetch_value(conn, SQL.add_attachment, {"workspace_id": workspace_id, **values})
     return id
+
+
+async def set_description(conn: Conn, workspace_id: int, id: int, member_id: int, description: str) -> bool:
+    """Whether it is a file of the member's that no answer holds."""
+    values = {"workspace_id": workspace_id, "id": id, "member_id": member_id, "description": description}
+    return await db.fetch_value(conn, SQL.set_description, values) is not None
 
 
 async def list_attachments(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[AttachmentRow]:
@@ -62,3 +84,24 @@ async def measure(conn: Conn, workspace_id: int, member_id: int) -> dict[str, in
 async def list_needed(conn: Conn, workspace_id: int, sha256s: Sequence[str]) -> set[str]:
     rows = await db.fetch_dicts(conn, SQL.list_needed, {"workspace_id": workspace_id, "sha256s": list(sha256s)})
     return {row["sha256"] for row in rows}
+
+
+async def list_library(conn: Conn, workspace_id: int, id: int | None = None) -> list[LibraryRow]:
+    return await db.fetch_all(conn, LibraryRow, SQL.list_library, {"workspace_id": workspace_id, "id": id})
+
+
+async def add_to_library(conn: Conn, workspace_id: int, values: dict[str, Any]) -> int | None:
+    """Its number; None when the same content is there already."""
+    id: int | None = await db.fetch_value(conn, SQL.add_to_library, {"workspace_id": workspace_id, **values})
+    return id
+
+
+async def set_in_library(conn: Conn, workspace_id: int, id: int, *, name: str, description: str) -> bool:
+    values = {"workspace_id": workspace_id, "id": id, "name": name, "description": description}
+    return await db.fetch_value(conn, SQL.set_in_library, values) is not None
+
+
+async def remove_from_library(conn: Conn, workspace_id: int, id: int) -> str | None:
+    """What was in it; None when there is no such file."""
+    found: str | None = await db.fetch_value(conn, SQL.remove_from_library, {"workspace_id": workspace_id, "id": id})
+    return found

@@ -51,6 +51,15 @@ def test_nothing_said_is_refused(text: str) -> None:
         prepare_reply(QUILLET, text, "tess", public=True)
 
 
+@pytest.mark.parametrize(
+    ("text", "sign_off", "body"),
+    [("", "", "@tess"), ("@tess ", " – IB", "@tess – IB"), (" – IB", " – IB", "@tess – IB")],
+)
+def test_files_may_go_without_a_word(text: str, sign_off: str, body: str) -> None:
+    assert prepare_reply(QUILLET, text, "tess", public=True, sign_off=sign_off, has_files=True) == body
+    assert prepare_reply(COMMONFOLD, "", "tess", public=True, has_files=True) == ""
+
+
 def obstacle(abilities, public: bool, was_public: bool, hours: float = 1) -> str | None:
     return get_obstacle(
         abilities, public=public, conversation_public=was_public, last_inbound_at=T - timedelta(hours=hours), now=T

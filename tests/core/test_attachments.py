@@ -11,7 +11,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from sorta.core.attachments import LARGEST, LONGEST_NAME, TYPES, check_file, make_name
+from sorta.core.attachments import (
+    LARGEST,
+    LONGEST_DESCRIPTION,
+    LONGEST_NAME,
+    TYPES,
+    check_description,
+    check_file,
+    check_kept,
+    make_name,
+)
 from sorta.core.errors import Invalid
 
 
@@ -117,3 +126,12 @@ def test_any_name_becomes_a_safe_one(name: str, kind: str) -> None:
     assert made.endswith(TYPES[kind])
     assert len(made) <= LONGEST_NAME + 4
     assert not set(made) & set('/\\\r\n\0"')
+
+
+def test_what_a_file_shows_is_one_line_of_bounded_length() -> None:
+    assert check_description("  A seal\r\n\u202ewaves\x00 ") == "A seal waves"
+    with pytest.raises(Invalid, match="1001"):
+        check_description("x" * (LONGEST_DESCRIPTION + 1))
+    assert check_kept("application/pdf", "") == ""
+    with pytest.raises(Invalid, match="Say what the picture shows"):
+        check_kept("image/png", " \n ")

@@ -191,6 +191,67 @@ def test_a_picture_goes_along_survives_a_reload_and_a_lying_file_is_refused(ente
     expect(page.get_by_test_id("add-file")).to_have_count(0)
 
 
+def test_a_file_goes_alone_with_what_it_shows_from_the_library_too(enter: Enter, outside: Outside) -> None:
+    setup = enter("mara", "/w/1/setup")
+    library = setup.get_by_test_id("library")
+    expect(library).to_contain_text("Nothing is here yet")
+    with setup.expect_file_chooser() as choosing:
+        library.get_by_role("button", name="Add a picture or a file").click()
+    choosing.value.set_files({"name": "seal.gif", "mimeType": "image/gif", "buffer": picture("GIF")})
+    expect(setup.get_by_test_id("library-name")).to_be_focused()
+    setup.get_by_test_id("library-description").fill(" ")
+    library.get_by_role("button", name="Keep").click()
+    expect(setup.get_by_test_id("library-problem")).to_contain_text("Say what the picture shows")
+    setup.get_by_test_id("library-description").fill("A seal waves")
+    check(setup, "library")
+    setup.keyboard.press("Enter")
+    expect(library.get_by_test_id("library-file")).to_contain_text("seal.gif")
+    expect(library.get_by_test_id("library-file")).to_contain_text("not sent yet")
+
+    outside.say("A picture please, 8131", network="hushline", kind="private", name="Pia Pic")
+    page = enter("ilse")
+    expect(page.get_by_test_id("library")).to_have_count(0)
+    open_message(page, "A picture please, 8131")
+    page.keyboard.press("d")
+    expect(page.get_by_test_id("send")).to_be_disabled()
+    page.get_by_test_id("choose-file").set_input_files(
+        {"name": "ray.png", "mimeType": "image/png", "buffer": picture("PNG")}
+    )
+    files = page.get_by_test_id("answer").get_by_test_id("files")
+    page.get_by_label("What ray.png shows, for whoever cannot see it").fill("A ray glides")
+    page.get_by_test_id("pick-kept").click()
+    expect(page.get_by_test_id("find-kept")).to_be_focused()
+    check(page, "library-picker")
+    page.keyboard.type("waves nowhere")
+    expect(page.get_by_test_id("library-picker")).to_contain_text("Nothing in the library has all")
+    page.get_by_test_id("find-kept").fill("waves")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("composer")).to_be_focused()
+    expect(files.get_by_role("img", name="A seal waves")).to_be_visible()
+    check(page, "answer")
+    # Said a moment before it is sent, and it goes along all the same; no word is needed.
+    page.get_by_label("What ray.png shows, for whoever cannot see it").fill("A ray glides by")
+    page.keyboard.press("Control+Enter")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Reply sent")
+    page.get_by_test_id("undo-line").get_by_role("button", name="Undo").click()
+    # What an answer held is told otherwise in a copy.
+    page.get_by_label("What ray.png shows, for whoever cannot see it").fill("A ray glides past")
+    page.get_by_test_id("composer").focus()
+    page.keyboard.press("Control+Enter")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Reply sent")
+    open_message(page, "A picture please, 8131")
+    script = page.get_by_test_id("script")
+    expect(script.get_by_role("img", name="A ray glides past").last).to_be_visible()
+    expect(script).to_contain_text("Shows: A seal waves")
+    expect(page.get_by_test_id("delivery").last).to_have_text("Delivered, private")
+    [sent] = [t for t in outside.control_state("hushline")["things"] if t.get("attachment") and not t["content"]]
+    assert sorted(a["summary"] for a in sent["attachment"]) == ["A ray glides past", "A seal waves"]
+    setup.reload()
+    expect(library.get_by_test_id("library-file")).to_contain_text("sent once")
+    library.get_by_role("button", name="Take seal.gif out").click()
+    expect(library).to_contain_text("Nothing is here yet")
+
+
 def test_an_answer_is_closed_and_settles_as_the_workspace_has_it(enter: Enter, outside: Outside) -> None:
     page = enter("noor", "/w/1/setup")
     account = page.get_by_test_id("accounts").get_by_role("listitem").filter(has_text="on Commonfold").first

@@ -117,3 +117,38 @@ def test_a_policy_asks_for_approval_of_words(enter: Enter, outside: Outside) -> 
     expect(mara.get_by_test_id("approve")).to_have_count(0)
     policy.get_by_role("button", name="Remove").click()
     expect(policy).to_have_count(0)
+
+
+def test_an_approver_reads_what_is_foreign_what_closes_it_and_goes_on_by_keys(enter: Enter, outside: Outside) -> None:
+    noor = enter("noor", "/w/1/setup")
+    account = noor.get_by_test_id("accounts").get_by_role("listitem").filter(has_text="on Commonfold").first
+
+    def sign_off(words: str) -> None:
+        account.get_by_role("button", name="Change").click()
+        noor.get_by_role("menuitem", name="Sign-off …").click()
+        noor.get_by_test_id("sign-off-line").fill(words)
+        noor.get_by_test_id("save-sign-off").click()
+        expect(noor.get_by_role("dialog")).to_have_count(0)
+
+    sign_off("– {initials}")
+    outside.say("Gilt die Jahreskarte auch an Feiertagen?", name="Foreign Franka")
+    outside.say("Is the cafe open, 6502?", name="Second Sara")
+    ana = enter("ana")
+    ask(ana, "Gilt die Jahreskarte auch an Feiertagen?", "Ja, an beiden Orten.")
+    ask(ana, "Is the cafe open, 6502?", "Until five")
+    noor.goto("/w/1/approvals")
+    noor.locator("[data-proposal]").filter(has_text="Foreign Franka").click()
+    expect(noor.get_by_test_id("proof-sign-off")).to_have_text("– AR")
+    expect(noor.get_by_label("Proof")).to_contain_text("25 of")
+    noor.keyboard.press("q")
+    expect(noor.get_by_test_id("proof-translation")).to_contain_text("Is the annual pass valid on public holidays too")
+    expect(noor.get_by_test_id("proof-in-ours")).to_contain_text("Yes, at both places.")
+    expect(noor.get_by_test_id("approvals-translate")).to_have_count(0)
+    noor.keyboard.press("n")
+    expect(noor.get_by_role("heading", name="An answer to Second Sara")).to_be_visible()
+    expect(noor.get_by_test_id("proof-in-ours")).to_have_count(0)
+    noor.keyboard.press("Control+Enter")
+    expect(noor.get_by_test_id("undo-line")).to_contain_text("The answer to Second Sara goes out")
+    expect(noor.get_by_role("heading", name="An answer to Foreign Franka")).to_be_visible()
+    noor.goto("/w/1/setup")
+    sign_off("")

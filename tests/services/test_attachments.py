@@ -11,7 +11,10 @@ from sorta.core.answers import Extras
 from sorta.core.approval import PolicyBody, PolicyWhen
 from sorta.core.attachments import MOST_OF_WORKSPACE, MOST_PUT_BY, check_room
 from sorta.core.errors import Impossible, Invalid, NoRoom, NotAllowed, NotFound, TooLate
-from sorta.services import acts, answers, approvals, attachments, delivery, desk, policies, scheduling
+from sorta.core.periods import Named
+from sorta.core.reports import Chosen
+from sorta.services import acts, answers, approvals, attachments, delivery, desk, library, policies, scheduling, streams
+from sorta.services.reports import Ask
 from sorta.store import files as disk
 from tests.core.test_attachments import picture
 from tests.world import World
@@ -262,3 +265,127 @@ async def test_what_a_killed_process_left_is_swept_and_what_is_held_stays(world:
         os.utime(path, (at, at))
     await attachments.sweep(world.house, world.workspace_id, world.now)
     assert set(list_files(world)) == {held, young}
+
+
+async def say(world: World, id: int, text: str, files: tuple[int, ...], *, public: bool = False) -> int:
+    return await answers.reply(
+        world.house,
+        world.scopes["mara"],
+        id,
+        public=public,
+        text=text,
+        seen_seq=(await world.row(id))["seq"],
+        settle=False,
+        now=world.now,
+        extras=Extras(attachments=files),
+    )
+
+
+async def test_a_file_goes_out_alone_with_what_it_shows_and_comes_back_out_of_an_export(world: World) -> None:
+    id = await world.hear("Do you have a map?", network="hushline", kind="private")
+    mara, file = world.scopes["mara"], await attach(world, id, "map.png")
+    with pytest.raises(Invalid, match="Write something"):
+        await say(world, id, "  ", ())
+    told = await attachments.describe_attachment(
+        world.house, mara, file, " The way\nfrom the gate to the seals ", world.now
+    )
+    assert (told["id"], told["description"]) == (file, "The way from the gate to the seals")
+    with pytest.raises(Invalid, match="at most 1000"):
+        await attachments.describe_attachment(world.house, mara, file, "x" * 1001, world.now)
+    await say(world, id, "  ", (file,))
+    await delivery.deliver_due(world.house, world.workspace_id, world.after(seconds=15))
+    [answer] = [t for t in await world.things("hushline") if t.get("attachment")]
+    assert not answer.get("content")
+    assert answer["attachment"][0]["summary"] == "The way from the gate to the seals"
+    sheet = await desk.get_sheet(world.house, mara, id, world.now)
+    assert (sheet["messages"][-1]["body"], sheet["messages"][-1]["delivery"]) == ("", "delivered")
+    came_in = Chosen(figure="came_in", day=None, cell=None)
+    blocks = await streams.export(world.house, mara, Ask(period=Named.DAYS_7), came_in, world.after(days=1))
+    assert b"from the gate to the seals" in b"".join([block async for block in blocks])
+
+
+async def test_what_an_answer_holds_keeps_its_description_and_another_takes_its_place(world: World) -> None:
+    id = await world.hear("hi", network="hushline", kind="private")
+    file = await attach(world, id)
+    seq = await say(world, id, "Here", (file,))
+    await acts.undo(world.house, world.scopes["mara"], id, seq=seq, now=world.now)
+    other = await attachments.describe_attachment(world.house, world.scopes["mara"], file, "A ray", world.now)
+    assert other["id"] != file
+    assert len(list_files(world)) == 1
+    colleagues = await attachments.describe_attachment(
+        world.house, world.scopes["ilse"], other["id"], "No ray", world.now
+    )
+    assert colleagues["id"] != other["id"], "a colleague's file stays as it is"
+    for who, why in (("lise", NotAllowed), ("otto", NotFound)):
+        with pytest.raises(why):
+            await attachments.describe_attachment(world.house, world.scopes[who], file, "x", world.now)
+
+
+async def test_the_library_s_files_go_along_and_stay_with_answers_when_they_are_taken_out(world: World) -> None:
+    mara = world.scopes["mara"]
+    with pytest.raises(Invalid, match="Say what the picture shows"):
+        await library.add_file(
+            world.house,
+            mara,
+            content=picture("GIF"),
+            declared="image/gif",
+            name="seal.gif",
+            description=" ",
+            now=world.now,
+        )
+    assert list_files(world) == []
+
+    async def keep(kind: str = "GIF", by: str = "mara") -> int:
+        return await library.add_file(
+            world.house,
+            world.scopes[by],
+            content=picture(kind),
+            declared=f"image/{kind.lower()}",
+            name=f"seal.{kind.lower()}",
+            description="A seal waves",
+            now=world.now,
+        )
+
+    kept = await keep()
+    with pytest.raises(Invalid, match=r"already, as seal\.gif"):
+        await keep()
+    with pytest.raises(NotAllowed):
+        await keep("PNG", "ilse")
+    await library.set_file(world.house, mara, kept, name="waving.png", description="A seal waves a flipper")
+    id = await world.hear("hi", network="hushline", kind="private")
+    along = await attachments.add_from_library(world.house, world.scopes["ilse"], id, kept, world.now)
+    assert (along["name"], along["description"]) == ("waving.gif", "A seal waves a flipper")
+    await say(world, id, "", (along["id"],))
+    assert [(f["name"], f["uses"]) for f in await library.list_files(world.house, mara)] == [("waving.gif", 1)]
+    await library.remove_file(world.house, mara, kept)
+    assert len(list_files(world)) == 1, "the answer holds it"
+    with pytest.raises(NotFound):
+        await attachments.add_from_library(world.house, mara, id, kept, world.now)
+    other = await keep("PNG")
+    assert (await library.read_file(world.house, world.scopes["lise"], other))[1] == picture("PNG")
+    assert await attachments.sweep(world.house, world.workspace_id, world.after(days=31)) == 0
+    await library.remove_file(world.house, mara, other)
+    assert len(list_files(world)) == 1
+    for who, number in (("otto", kept), ("otto", other)):
+        with pytest.raises(NotFound):
+            await library.read_file(world.house, world.scopes[who], number)
+
+
+async def test_a_library_has_an_end(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(library, "MOST_KEPT", 1)
+    mara = world.scopes["mara"]
+    for kind in ("PNG", "GIF"):
+        adding = library.add_file(
+            world.house,
+            mara,
+            content=picture(kind),
+            declared=f"image/{kind.lower()}",
+            name="x",
+            description="A seal",
+            now=world.now,
+        )
+        if kind == "PNG":
+            await adding
+        else:
+            with pytest.raises(Invalid, match="the most there can be"):
+                await adding

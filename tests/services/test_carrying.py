@@ -200,7 +200,7 @@ async def test_everything_goes_along_and_no_number_of_the_old_place(
     # What this world has nothing of is numbered by columns that are tried elsewhere.
     assert empty <= {
         "alert_choice", "alert_default", "alert_habit", "auto_answer", "availability", "case_remark", "draw_notice", "earlier_run", "erasure", "former_member", "kept_link",
-        "listening", "promise_kept", "reading_check", "retention_choice", "read_mark", "rule_version", "team_turn", "workspace_hours", "outbox", "person_mark", "support_case",
+        "library_file", "listening", "promise_kept", "reading_check", "retention_choice", "read_mark", "rule_version", "team_turn", "workspace_hours", "outbox", "person_mark", "support_case",
         "case_message", "reaction", "saved_reply_use", "scheduled_reply", "policy", "proposal",
     }  # fmt: skip
     done = await carrying.carry_in(here, io.BytesIO(await take_out(there)), there.after(days=4))

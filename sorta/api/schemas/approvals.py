@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from sorta.api.schemas.acts import Reply
+from sorta.api.schemas.acts import Reply, Written
 from sorta.api.schemas.base import Asked, Shown
 from sorta.api.schemas.files import Attachment
 from sorta.core.approval import PolicyBody
@@ -66,6 +66,8 @@ class Proposal(BaseModel):
     overtaken: bool
     attachments: list[Attachment]
     answers_from: int | None = Field(description="The account that answers, when it is not the one that was spoken to")
+    sign_off: str = Field(description="What closes it when it goes out, with what sets it off")
+    written: Written | None = Field(description="What its author wrote before it was translated")
 
 
 class WaitingProposal(BaseModel):
@@ -101,6 +103,8 @@ class WaitingProposal(BaseModel):
     overtaken: bool
     attachments: list[Attachment]
     answers_from: int | None = Field(description="The account that answers, when it is not the one that was spoken to")
+    sign_off: str = Field(description="What closes it when it goes out, with what sets it off")
+    written: Written | None = Field(description="What its author wrote before it was translated")
 
 
 class NewProposal(Reply):

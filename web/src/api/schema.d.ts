@@ -1189,6 +1189,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/attachments/{attachment_id}/description": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Describe Attachment
+         * @description Say what a file shows. Where an answer holds it already, another file with the same content takes its place: see `id`.
+         */
+        put: operations["describe_attachment"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/cases": {
         parameters: {
             query?: never;
@@ -1443,6 +1463,26 @@ export interface paths {
          * @description Keep a file to go along with an answer: the body is the file, its type in Content-Type.
          */
         post: operations["add_attachment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/conversations/{conversation_id}/attachments/library/{library_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add From Library
+         * @description A file of the workspace's own goes along with an answer, with its description.
+         */
+        post: operations["add_from_library"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2213,6 +2253,58 @@ export interface paths {
          * @description Forget a report of one's own.
          */
         delete: operations["forget_report"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Library
+         * @description The workspace's own files, by name.
+         */
+        get: operations["list_library"];
+        put?: never;
+        /**
+         * Add Library File
+         * @description Keep a file to be sent along again and again: the body is the file, its type in Content-Type.
+         */
+        post: operations["add_library_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/library/{library_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Library File
+         * @description What is in it.
+         */
+        get: operations["get_library_file"];
+        /**
+         * Set Library File
+         * @description What it is called and what it shows, from now on.
+         */
+        put: operations["set_library_file"];
+        post?: never;
+        /**
+         * Remove Library File
+         * @description Take it out of the library; what was sent of it stays.
+         */
+        delete: operations["remove_library_file"];
         options?: never;
         head?: never;
         patch?: never;
@@ -5304,9 +5396,14 @@ export interface components {
         };
         /**
          * Attachment
-         * @description Something sent along; `id` and `size` (bytes) of what we sent.
+         * @description Something sent along; `id` and `size` (bytes) of what we sent; `description` says what it shows, where somebody did.
          */
         Attachment: {
+            /**
+             * Description
+             * @default
+             */
+            description: string;
             /** Id */
             id?: number | null;
             /** Media Type */
@@ -5968,6 +6065,14 @@ export interface components {
             email: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Described
+         * @description What a file shows, for whoever cannot see it.
+         */
+        Described: {
+            /** Description */
+            description: string;
         };
         /**
          * Desk
@@ -7378,6 +7483,16 @@ export interface components {
             act: "keep";
         };
         /**
+         * Kept
+         * @description What a file of the library is called, and what it shows.
+         */
+        Kept: {
+            /** Description */
+            description: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * KeptDraft
          * @description What one was typing here, in one mode.
          */
@@ -7549,6 +7664,33 @@ export interface components {
              * @enum {string}
              */
             type: "watch";
+        };
+        /**
+         * LibraryFile
+         * @description A file of the workspace's own; `uses` is how many answers it went along with.
+         */
+        LibraryFile: {
+            /** Description */
+            description: string;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: string;
+            /** Media Type */
+            media_type: string;
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+            /** Url */
+            url: string;
+            /** Uses */
+            uses: number;
         };
         /**
          * LikeIt
@@ -9467,6 +9609,11 @@ export interface components {
             /** Settle */
             settle: boolean;
             /**
+             * Sign Off
+             * @description What closes it when it goes out, with what sets it off
+             */
+            sign_off: string;
+            /**
              * State
              * @enum {string}
              */
@@ -9478,6 +9625,8 @@ export interface components {
             too_few: string[];
             /** Waits On */
             waits_on: number[];
+            /** @description What its author wrote before it was translated */
+            written: components["schemas"]["Written"] | null;
         };
         /** ProposedPass */
         ProposedPass: {
@@ -11842,6 +11991,11 @@ export interface components {
             seq: number;
             /** Settle */
             settle: boolean;
+            /**
+             * Sign Off
+             * @description What closes it when it goes out, with what sets it off
+             */
+            sign_off: string;
             /** Standing */
             standing: number | null;
             /** Tags */
@@ -11853,6 +12007,8 @@ export interface components {
             too_few: string[];
             /** Waits On */
             waits_on: number[];
+            /** @description What its author wrote before it was translated */
+            written: components["schemas"]["Written"] | null;
         };
         /** Watch */
         Watch: {
@@ -14461,6 +14617,43 @@ export interface operations {
             };
         };
     };
+    describe_attachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Described"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_cases: {
         parameters: {
             query?: {
@@ -15009,6 +15202,40 @@ export interface operations {
                 "application/octet-stream": string;
             };
         };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_from_library: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                conversation_id: number;
+                library_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             201: {
@@ -16585,6 +16812,174 @@ export interface operations {
             header?: never;
             path: {
                 kept_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_library: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryFile"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_library_file: {
+        parameters: {
+            query: {
+                name: string;
+                description?: string;
+            };
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_library_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                library_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_library_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                library_id: number;
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Kept"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_library_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                library_id: number;
                 workspace_id: number;
             };
             cookie?: never;

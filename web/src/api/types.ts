@@ -66,6 +66,7 @@ export type SecurityEntry = Schemas['SecurityEntry']
 export type Found = Schemas['Found']
 export type Advice = Schemas['Advice']
 export type Attachment = Schemas['Attachment']
+export type LibraryFile = Schemas['LibraryFile']
 /** An answer that came back, to be written on. */
 export type CameBack = { text: string; attachments?: Attachment[] }
 export type Problem = Schemas['Problem']

@@ -19,6 +19,7 @@ const SECTIONS: readonly Section[] = [
   { id: 'hours-title', words: 'Working hours and targets' },
   { id: 'tags-title', words: 'Tags' },
   { id: 'saved-title', words: 'Saved replies' },
+  { id: 'library-title', words: 'Library' },
   { id: 'links-title', words: 'Links' },
   { id: 'policies-title', words: 'Approval' },
   { id: 'domains-title', words: 'Outside advice' },

@@ -21,15 +21,29 @@ const session = useSession()
 const route = useRoute()
 const router = useRouter()
 const { now } = useClock(15_000)
-const { sayMember, byNetwork, byTag } = useDirectory()
+const { sayMember, byNetwork, byTag, directory } = useDirectory()
 const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
 const me = computed(() => session.session?.member_id ?? 0)
 const openId = computed(() =>
   'proposal' in route.params && route.params.proposal ? Number(route.params.proposal) : null,
 )
-const { waiting, mine, others, open, sheet, listAsk, sheetAsk, problem, movedOn, refetch, approve, sendBack } =
-  useApprovals(workspaceId, openId)
+const {
+  waiting,
+  mine,
+  others,
+  open,
+  sheet,
+  listAsk,
+  sheetAsk,
+  problem,
+  movedOn,
+  refetch,
+  approve,
+  sendBack,
+  translate,
+  inOurs,
+} = useApprovals(workspaceId, openId)
 /** What was approved goes out after the seconds in which it can be called back. */
 const acts = useActs(workspaceId, () => void refetch())
 /** The proof on the screen is that of the chosen answer: nothing is decided about another. */
@@ -61,7 +75,10 @@ watch([waiting, openId], () => {
   const first = mine.value[0] ?? others.value[0]
   if (waiting.value && !open.value) go(first?.id ?? null)
 })
-const next = computed(() => mine.value.find((p) => p.id !== openId.value) ?? null)
+const next = computed(() => {
+  const at = mine.value.findIndex((p) => p.id === openId.value)
+  return mine.value[at + 1] ?? mine.value.find((p) => p.id !== openId.value) ?? null
+})
 function read(): void {
   if (sheet.value) seenSeq.value = sheet.value.conversation.seq
   problem.value = null
@@ -96,6 +113,21 @@ function walk(step: number): void {
   const to = all[Math.min(all.length - 1, Math.max(0, at + step))]
   if (to) go(to.id)
 }
+/** What stands here in a language that the reader does not read, and can be put into theirs. */
+const foreign = computed(() =>
+  (sheet.value?.messages ?? []).filter((m) => m.inbound && !session.readsLanguage(m.language)),
+)
+const isAnswerForeign = computed(() => foreign.value.length > 0 && open.value?.written == null && inOurs.value === null)
+const mayTranslate = computed(
+  () =>
+    directory.value?.can_translate === true &&
+    (isAnswerForeign.value || foreign.value.some((m) => !m.translations.length)),
+)
+async function putIntoOurs(): Promise<void> {
+  if (!isSeen.value || !mayTranslate.value) return
+  const left = foreign.value.filter((m) => !m.translations.length)
+  await translate(session.ownLanguage, left, isAnswerForeign.value)
+}
 const openDesk = (): void => {
   if (open.value)
     void router.push({
@@ -107,8 +139,10 @@ useKeys({
   ArrowDown: () => walk(1),
   ArrowUp: () => walk(-1),
   'ctrl+Enter': () => void consent(),
+  n: () => next.value && go(next.value.id),
   b: () => open.value?.mine && (isSendingBack.value = true),
   o: openDesk,
+  q: () => void putIntoOurs(),
   z: () => void acts.undo(),
 })
 const wait = (p: WaitingProposal): string => `waiting ${sayLength(now.value - Date.parse(p.made_at))}`
@@ -133,9 +167,10 @@ function onNotice(notice: Notice): void {
         : []
     "
     @notice="onNotice">
-    <main class="grid min-h-0 flex-1 bg-sheet md:grid-cols-[330px_minmax(0,1fr)]">
+    <main
+      class="min-h-0 flex-1 scroll-quiet overflow-y-auto bg-sheet md:grid md:grid-cols-[330px_minmax(0,1fr)] md:overflow-hidden">
       <section
-        class="min-h-0 scroll-quiet overflow-y-auto border-r border-rule bg-paper"
+        class="max-h-[35vh] min-h-0 scroll-quiet overflow-y-auto border-b border-rule bg-paper md:max-h-none md:border-r md:border-b-0"
         aria-label="Waiting"
         tabindex="0"
         data-test="approvals">
@@ -190,15 +225,19 @@ function onNotice(notice: Notice): void {
       <section v-if="listAsk.problem && !waiting" class="bg-sheet">
         <LoadState :of="listAsk" />
       </section>
-      <section v-else-if="open && sheet && isSeen" class="flex min-h-0 min-w-0 flex-col" aria-label="Proof">
+      <section
+        v-else-if="open && sheet && isSeen"
+        class="flex min-h-0 min-w-0 flex-col md:overflow-y-auto lg:overflow-hidden"
+        aria-label="Proof">
+        <!-- Where the answer stands below what they said, the buttons stand below the answer. -->
         <div
-          class="min-h-0 flex-1 scroll-quiet overflow-y-auto px-7 py-4"
+          class="scroll-quiet px-4 py-4 md:px-7 lg:min-h-0 lg:flex-1 lg:overflow-y-auto"
           tabindex="0"
           role="region"
           aria-label="The answer and what it answers">
-          <ProposalProof v-model="text" :proposal="open" :sheet="sheet" :zone="zone" :me="me" />
+          <ProposalProof v-model="text" :proposal="open" :sheet="sheet" :zone="zone" :me="me" :in-ours="inOurs" />
         </div>
-        <footer class="mx-7 shrink-0 border-t border-rule py-3">
+        <footer class="mx-4 shrink-0 border-t border-rule py-3 md:mx-7">
           <p v-if="problem" role="alert" class="mb-2 text-[0.8125rem] text-brick" data-test="approval-problem">
             {{ problem }}
             <button v-if="movedOn" type="button" class="font-semibold underline" @click="read">I have read it</button>
@@ -227,7 +266,21 @@ function onNotice(notice: Notice): void {
               @click="openDesk">
               Open the conversation <KeyCap keys="O" />
             </button>
-            <span v-if="next" class="ml-auto text-[0.8125rem] text-ink-2">Next: {{ next.person_name }}</span>
+            <button
+              v-if="mayTranslate"
+              type="button"
+              class="inline-flex items-center gap-2 rounded-[5px] border border-rule px-3 py-1.5 font-bold hover:bg-fold"
+              data-test="approvals-translate"
+              @click="putIntoOurs">
+              Translate <KeyCap keys="Q" />
+            </button>
+            <button
+              v-if="next"
+              type="button"
+              class="ml-auto inline-flex items-center gap-2 rounded-[5px] px-2 py-1.5 text-[0.8125rem] text-ink-2 hover:bg-fold"
+              @click="go(next.id)">
+              Next: {{ next.person_name }} <KeyCap keys="N" />
+            </button>
           </div>
         </footer>
       </section>

@@ -15,6 +15,7 @@ import ImportConversations from '@/features/setup/ImportConversations.vue'
 import InvitationList from '@/features/setup/InvitationList.vue'
 import ListeningList from '@/features/setup/ListeningList.vue'
 import PolicyList from '@/features/setup/PolicyList.vue'
+import LibraryList from '@/features/setup/LibraryList.vue'
 import LinkList from '@/features/setup/LinkList.vue'
 import ProgramList from '@/features/setup/ProgramList.vue'
 import ReadingAccuracy from '@/features/setup/ReadingAccuracy.vue'
@@ -111,6 +112,10 @@ function onNotice(notice: Notice): void {
             :workspace-id="workspaceId"
             :may-manage="session.may('manage_replies')"
             :zone="zone" />
+          <LibraryList
+            :key="`f${workspaceId}`"
+            :workspace-id="workspaceId"
+            :may-manage="session.may('manage_replies')" />
           <LinkList
             :key="`k${workspaceId}`"
             :workspace-id="workspaceId"

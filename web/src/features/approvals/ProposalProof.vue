@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** An answer as a proof: what they said beside what we would say, and why it is here. */
-import { sayReads } from '@/lib/filters'
+import { sayLanguage, sayReads } from '@/lib/filters'
 import { computed, ref, watch } from 'vue'
 import type { Sheet, WaitingProposal } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
@@ -8,7 +8,13 @@ import { countGraphemes, KINDS, sayTime } from '@/lib/words'
 import FileChips from '@/components/ui/FileChips.vue'
 import WordDiff from './WordDiff.vue'
 
-const props = defineProps<{ proposal: WaitingProposal; sheet: Sheet; zone: string; me: number }>()
+const props = defineProps<{
+  proposal: WaitingProposal
+  sheet: Sheet
+  zone: string
+  me: number
+  inOurs: string | null
+}>()
 const text = defineModel<string>({ required: true })
 const { sayMember, byNetwork, byTag } = useDirectory()
 const isEditing = ref(false)
@@ -69,7 +75,17 @@ const fewest = (count: number, members: number[]): string =>
           :key="m.id"
           class="mt-3 text-[0.9375rem] leading-normal"
           :class="m.inbound ? '' : 'border-l-[3px] border-pine pl-3 text-pine'">
-          <p class="break-words whitespace-pre-wrap" dir="auto">{{ m.body }}</p>
+          <p class="break-words whitespace-pre-wrap" dir="auto" :lang="m.language ?? undefined">{{ m.body }}</p>
+          <FileChips v-if="m.attachments.length" class="mt-1" :files="m.attachments" />
+          <p
+            v-for="t in m.translations"
+            :key="t.what + t.language"
+            class="mt-0.5 border-l-2 border-rule pl-2 text-[0.875rem] break-words text-ink-2"
+            dir="auto"
+            data-test="proof-translation">
+            <span class="text-xs font-semibold">In {{ sayLanguage(t.language) }}{{ t.rough ? ', roughly' : '' }}</span
+            ><br />{{ t.body }}
+          </p>
           <p class="text-xs text-ink-2">
             {{ m.inbound ? proposal.person_name.split(' ')[0] : m.rule_id ? 'By rule' : sayMember(m.member_id) }},
             {{ sayTime(m.sent_at, zone) }}
@@ -101,8 +117,29 @@ const fewest = (count: number, members: number[]): string =>
             aria-label="The answer, changed by you"
             data-test="proof-text" />
           <WordDiff v-else :before="before" :after="text" data-test="proof-diff" />
+          <span v-if="proposal.sign_off" class="whitespace-pre-wrap text-ink-2" data-test="proof-sign-off">{{
+            proposal.sign_off
+          }}</span>
           <FileChips v-if="proposal.attachments.length" class="mt-2" :files="proposal.attachments" />
         </div>
+        <p
+          v-if="proposal.written"
+          class="mt-2 border-l-2 border-rule pl-2 text-[0.875rem] text-ink-2"
+          dir="auto"
+          data-test="proof-written">
+          <span class="text-xs font-semibold"
+            >{{ author }} wrote in {{ sayLanguage(proposal.written.language) }}, before it was translated</span
+          ><br />{{ proposal.written.text }}
+        </p>
+        <p
+          v-else-if="inOurs"
+          class="mt-2 border-l-2 border-rule pl-2 text-[0.875rem] text-ink-2"
+          dir="auto"
+          data-test="proof-in-ours">
+          <span class="text-xs font-semibold">The answer, put into our language roughly by the translator</span><br />{{
+            inOurs
+          }}
+        </p>
         <dl class="mt-3 grid grid-cols-[120px_1fr] gap-y-0.5 text-[0.8125rem]">
           <dt class="text-ink-2">Changed</dt>
           <dd>
@@ -123,7 +160,10 @@ const fewest = (count: number, members: number[]): string =>
             </button>
           </dd>
           <dt class="text-ink-2">Length</dt>
-          <dd>{{ countGraphemes(front + text) }} of {{ network?.length_limit.toLocaleString('en') }}</dd>
+          <dd>
+            {{ countGraphemes((front + text.trim() + proposal.sign_off).trim()) }} of
+            {{ network?.length_limit.toLocaleString('en') }}
+          </dd>
           <dt class="text-ink-2">Afterwards</dt>
           <dd>{{ proposal.settle ? 'settled' : 'their move' }}</dd>
           <dt v-if="proposal.tags.length" class="text-ink-2">Tags</dt>

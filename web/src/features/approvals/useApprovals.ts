@@ -2,7 +2,7 @@
 import { useAsk } from '@/composables/useAsk'
 import { computed, ref, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { Sheet, WaitingProposal } from '@/api/types'
+import type { Message, Sheet, WaitingProposal } from '@/api/types'
 
 export function useApprovals(workspaceId: Ref<number>, openId: Ref<number | null>) {
   const {
@@ -52,6 +52,31 @@ export function useApprovals(workspaceId: Ref<number>, openId: Ref<number | null
       await Promise.all([refetch(), refetchSheet()])
     }
   }
+  /** What the open answer says in our language, as the translator has it; for one answer and its words. */
+  const inOurs = ref<{ of: string; text: string } | null>(null)
+  const mark = (): string => `${open.value?.id} ${open.value?.body}`
+  /** What they wrote and what we would say, both in our language; nothing is asked twice. */
+  async function translate(ownLanguage: string, foreign: Message[], answerToo: boolean): Promise<void> {
+    const of = mark()
+    const body = open.value?.body
+    await decide(async () => {
+      for (const message of foreign)
+        await take(
+          api.POST('/api/workspaces/{workspace_id}/messages/{message_id}/translation', {
+            params: { path: { workspace_id: workspaceId.value, message_id: message.id } },
+            body: { language: ownLanguage },
+          }),
+        )
+      if (!answerToo || !body) return
+      const made = await take(
+        api.POST('/api/workspaces/{workspace_id}/translation', {
+          params: { path: { workspace_id: workspaceId.value } },
+          body: { text: body, language: ownLanguage },
+        }),
+      )
+      inOurs.value = { of, text: made.text }
+    })
+  }
   const at = (id: number) => ({ params: { path: { workspace_id: workspaceId.value, proposal_id: id } } })
   const approve = (id: number, seenSeq: number, text: string | null) =>
     decide(() =>
@@ -82,5 +107,7 @@ export function useApprovals(workspaceId: Ref<number>, openId: Ref<number | null
     refetch: () => Promise.all([refetch(), refetchSheet()]),
     approve,
     sendBack,
+    translate,
+    inOurs: computed(() => (inOurs.value?.of === mark() ? inOurs.value.text : null)),
   }
 }

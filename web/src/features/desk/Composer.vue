@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { Eye, Paperclip } from '@lucide/vue'
-import { computed, nextTick, ref, toRef, watch } from 'vue'
-import type { OfferedReply, ReplyMode, Sheet } from '@/api/types'
+import { Eye, Images, Paperclip } from '@lucide/vue'
+import { computed, defineAsyncComponent, nextTick, ref, toRef, watch } from 'vue'
+import type { LibraryFile, OfferedReply, ReplyMode, Sheet } from '@/api/types'
 import { useKeyRouter, useKeys } from '@/composables/useKeys'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import { announce } from '@/lib/announcer'
@@ -20,6 +20,7 @@ import { useMentions } from './useMentions'
 import { useSavedReplies } from './useSavedReplies'
 import { useSession } from '@/stores/session'
 
+const LibraryPicker = defineAsyncComponent(() => import('./LibraryPicker.vue'))
 const props = defineProps<{
   composer: ComposerState
   workspaceId: number
@@ -44,6 +45,7 @@ const {
   mode,
   current,
   length,
+  isSendable,
   isTooLong,
   hasNews,
   problem,
@@ -93,6 +95,14 @@ function onChosen(): void {
   const list = chooser.value?.files
   if (list?.length) void attachments.add([...list])
   if (chooser.value) chooser.value.value = ''
+}
+const isPickingKept = ref(false)
+async function pickKept(one: LibraryFile): Promise<void> {
+  isPickingKept.value = false
+  void attachments.addKept(one)
+  // The dialog gives the focus back to its button; whoever chose goes on writing.
+  await nextTick()
+  area.value?.focus()
 }
 const keptOnes = computed(() => MODES.map(([m]) => m).filter((m) => pads.value[m].body.trim() !== ''))
 const ink = computed(() => INKS[mode.value])
@@ -356,8 +366,9 @@ defineExpose({ choose, takeFiles, focus: () => area.value?.focus() })
         class="mx-3 pb-1"
         :files="files"
         :coming="coming"
-        may-remove
-        @remove="attachments.remove" />
+        is-writing
+        @remove="attachments.remove"
+        @describe="attachments.describe" />
       <p v-if="fileProblem" role="alert" class="px-3 text-[0.8125rem] text-brick" data-test="file-problem">
         {{ fileProblem }}
       </p>
@@ -447,6 +458,15 @@ defineExpose({ choose, takeFiles, focus: () => area.value?.focus() })
             aria-label="Files"
             data-test="choose-file"
             @change="onChosen" />
+          <button
+            type="button"
+            class="rounded p-1 hover:bg-fold"
+            aria-label="Add from the library"
+            title="Add one of the workspace’s own pictures or files"
+            data-test="pick-kept"
+            @click="isPickingKept = true">
+            <Images :size="15" aria-hidden="true" />
+          </button>
         </template>
         <button
           v-if="mode !== 'note'"
@@ -484,7 +504,7 @@ defineExpose({ choose, takeFiles, focus: () => area.value?.focus() })
             type="button"
             class="rounded-[5px] px-2 py-1 text-[0.84375rem] font-semibold hover:bg-fold disabled:opacity-50"
             :class="ink.says"
-            :disabled="!text.trim() || isTooLong || isSending || unfilled.length > 0"
+            :disabled="!isSendable || isTooLong || isSending || unfilled.length > 0"
             data-test="send-later"
             @click="isTiming = true">
             Later
@@ -494,7 +514,7 @@ defineExpose({ choose, takeFiles, focus: () => area.value?.focus() })
             type="button"
             class="rounded-[5px] border-[1.5px] border-current px-3 py-1 text-[0.84375rem] font-bold disabled:opacity-50"
             :class="ink.says"
-            :disabled="!text.trim() || isTooLong || isSending || unfilled.length > 0"
+            :disabled="!isSendable || isTooLong || isSending || unfilled.length > 0"
             title="Ctrl Shift Enter"
             data-test="send-other"
             @click="send(!settlesFirst)">
@@ -504,7 +524,7 @@ defineExpose({ choose, takeFiles, focus: () => area.value?.focus() })
             type="button"
             class="rounded-[5px] px-3 py-1 text-[0.84375rem] font-bold disabled:opacity-50"
             :class="ink.button"
-            :disabled="!text.trim() || isTooLong || isSending || unfilled.length > 0"
+            :disabled="!isSendable || isTooLong || isSending || unfilled.length > 0"
             title="Ctrl Enter"
             data-test="send"
             @click="send(settlesFirst)">
@@ -521,6 +541,7 @@ defineExpose({ choose, takeFiles, focus: () => area.value?.focus() })
         :often="listOften(zone)"
         @close="isTiming = false"
         @pick="(at) => send(settlesFirst, at)" />
+      <LibraryPicker v-if="isPickingKept" :workspace-id="workspaceId" @close="isPickingKept = false" @pick="pickKept" />
       <ReplyPicker
         v-if="picking"
         :offered="offered"

@@ -1,7 +1,7 @@
 /** The files that go along with what is being written: added, shown, taken away again. */
 import { computed, ref, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { Attachment } from '@/api/types'
+import type { Attachment, LibraryFile } from '@/api/types'
 
 export function useAttachments(
   workspaceId: Ref<number>,
@@ -44,6 +44,56 @@ export function useAttachments(
       }
     }
   }
+  /** One of the workspace's own files, with what is said about it there. */
+  async function addKept(kept: LibraryFile): Promise<void> {
+    const id = conversation()
+    if (id === null) return
+    problem.value = null
+    coming.value.push(kept.name)
+    try {
+      const made = await take(
+        api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/attachments/library/{library_id}', {
+          params: { path: { workspace_id: workspaceId.value, conversation_id: id, library_id: kept.id } },
+        }),
+      )
+      if (conversation() !== id) return
+      files.value.push(made)
+      onChange()
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      problem.value = `${kept.name}: ${error.message}`
+    } finally {
+      coming.value = coming.value.filter((name) => name !== kept.name)
+    }
+  }
+  /** The descriptions that are on their way: what is sent waits for them. */
+  const telling = new Set<Promise<void>>()
+  /** Say what a picture shows. Where an answer holds it already the server gives another in its place. */
+  function describe(file: Attachment, words: string): Promise<void> {
+    const told = tell(file, words).finally(() => telling.delete(told))
+    telling.add(told)
+    return told
+  }
+  async function tell(file: Attachment, words: string): Promise<void> {
+    const id = conversation()
+    if (id === null || file.id == null) return
+    problem.value = null
+    try {
+      const told = await take(
+        api.PUT('/api/workspaces/{workspace_id}/attachments/{attachment_id}/description', {
+          params: { path: { workspace_id: workspaceId.value, attachment_id: file.id } },
+          body: { description: words },
+        }),
+      )
+      if (conversation() !== id) return
+      files.value = files.value.map((f) => (f.id === file.id ? told : f))
+      onChange()
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      problem.value = `${file.name}: ${error.message}`
+    }
+  }
+  const allTold = (): Promise<unknown> => Promise.all(telling)
   /** Out of what is being written, and away unless an answer that was taken back still shows it. */
   async function remove(file: Attachment): Promise<void> {
     files.value = files.value.filter((f) => f.id !== file.id)
@@ -65,6 +115,6 @@ export function useAttachments(
     files.value = list
     problem.value = null
   }
-  return { files, ids, coming, problem, add, remove, set }
+  return { files, ids, coming, problem, add, addKept, describe, allTold, remove, set }
 }
 export type Attachments = ReturnType<typeof useAttachments>

@@ -76,9 +76,14 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   })
   const length = computed(() =>
     countGraphemes(
-      asShortened((current.value?.front ?? '') + text.value.trim(), current.value?.link_length ?? null) + signOff.value,
+      (
+        asShortened((current.value?.front ?? '') + text.value.trim(), current.value?.link_length ?? null) +
+        signOff.value
+      ).trim(),
     ),
   )
+  /** There is something to send: words, or a file that speaks for itself. A note has words. */
+  const isSendable = computed(() => text.value.trim() !== '' || (mode.value !== 'note' && pad.value.files.length > 0))
   const isTooLong = computed(() => current.value !== undefined && length.value > current.value.limit)
   /** What stands in braces as if something would be filled in there, and nothing will. */
   const unfilled = computed(() => (mode.value === 'note' ? [] : listUnfilled(text.value)))
@@ -172,7 +177,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     },
     { immediate: true },
   )
-  watch(text, (now) => (state.isHolding.value = now.trim() !== ''), { immediate: true })
+  watch(isSendable, (now) => (state.isHolding.value = now), { immediate: true })
   watch(mode, () => {
     mustAsk.value = false
     problem.value = null
@@ -181,7 +186,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
 
   /** Called on every keystroke. */
   function onType(): void {
-    isWriting.value = text.value.trim() !== ''
+    isWriting.value = isSendable.value
     if (conversation !== null && maySort.value) drafts.keep(conversation, hold())
     clearTimeout(quietTimer)
     quietTimer = setTimeout(() => (isWriting.value = false), WRITING_FOR)
@@ -214,13 +219,15 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
   async function send(settle: boolean, sendAt?: string): Promise<boolean> {
     const id = conversation
     // Only what stands under its name on the screen can be answered.
-    if (id === null || state.phase.value !== 'shown' || isSending.value || !text.value.trim()) return false
+    if (id === null || state.phase.value !== 'shown' || isSending.value || !isSendable.value) return false
     if (unfilled.value.length) {
       problem.value = `Nothing can be filled in for ${unfilled.value.join(', ')}. Write it out, or take the braces away.`
       return false
     }
     problem.value = null
     isSending.value = true
+    // Or the picture would go without what was just said about it.
+    await attachments.allTold()
     const draft = hold()
     drafts.rest(id, draft.mode)
     try {
@@ -418,6 +425,7 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     modes,
     current,
     length,
+    isSendable,
     isTooLong,
     unfilled,
     hasNews,

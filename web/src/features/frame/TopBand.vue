@@ -184,8 +184,8 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
     >
     <span
       v-else-if="zoneWords"
-      class="hidden text-xs whitespace-nowrap text-band-ink-2 xl:inline"
-      title="All times here are on the workspace's clock, not on this device's"
+      class="hidden min-w-0 shrink-[99] truncate text-xs text-band-ink-2 xl:block"
+      :title="`${zoneWords}: all times here are on the workspace’s clock, not on this device’s`"
       data-test="zone"
       >{{ zoneWords }}</span
     >
