@@ -43,6 +43,8 @@ from sorta.store.accounts import Account
 
 ZONE = ZoneInfo("Europe/Copenhagen")
 Step = Callable[[datetime], Awaitable[None]]
+#: Posts under which only what is about them is said.
+OWN_MATTER = frozenset({"Name the new octopus", "Meet the touch pool"})
 #: Weekday to opening and closing hour; what members do in history falls into these.
 OPEN = {0: (9, 17), 1: (9, 17), 2: (9, 17), 3: (9, 17), 4: (9, 17), 5: (10, 14)}
 
@@ -60,7 +62,6 @@ class Story:
     last_message: int | None = None
     conversation: int | None = None
     rating: int | None = None
-    language: int = 0
 
     @property
     def workspace_id(self) -> int:
@@ -212,25 +213,22 @@ class Loader:
         self.posts[activity["object"]["id"]] = (page, network, title)
         await self.take(account, activity, when)
 
-    async def take(self, account: Account, activity: dict[str, Any], when: datetime) -> None:
-        """It comes in, the rules are read on it, and what they send out leaves."""
+    async def take(self, account: Account, activity: dict[str, Any], when: datetime) -> trail.KnownMessage | None:
+        """It comes in, the rules are read on it, and what they send out leaves after the seconds in which it could have
+        been stopped; the message it became, if it is one of theirs."""
         seen = intake.read_activity(self.house, account, activity)
         await ingest.take_in(self.house, account, [seen], when)
         if not isinstance(seen, MessageSeen) or seen.by_us:
-            return
-        async with self.house.db.transact(account.workspace_id) as conn:
-            known = await trail.get_message_by_external_id(conn, account.workspace_id, account.id, seen.external_id)
-        if known is not None:
-            await self.deliver_waiting(account, known.conversation_id, when)
-
-    async def deliver_waiting(self, account: Account, conversation_id: int, when: datetime) -> None:
-        """What a rule answered or asked for leaves after the seconds in which it could have been stopped."""
-        async with self.house.db.transact(account.workspace_id) as conn:
-            waiting = await outbox.list_next_of(conn, account.workspace_id, conversation_id)
-        if waiting:
+            return None
+        workspace_id = account.workspace_id
+        async with self.house.db.transact(workspace_id) as conn:
+            known = await trail.get_message_by_external_id(conn, workspace_id, account.id, seen.external_id)
+            waiting = known and await outbox.list_next_of(conn, workspace_id, known.conversation_id)
+        if known is not None and waiting:
             later = when + self.house.undo_for + timedelta(seconds=1)
             await self.control(f"clock/{account.network}", at=later.isoformat())
-            await self.deliver_all(account.workspace_id, conversation_id, later)
+            await self.deliver_all(workspace_id, known.conversation_id, later)
+        return known
 
     async def deliver_all(self, workspace_id: int, conversation_id: int, when: datetime) -> None:
         """Everything of one conversation that may leave now, in its order."""
@@ -242,14 +240,16 @@ class Loader:
                 return
 
     def find_parent(self, story: Story) -> str:
-        """The post a comment goes under: one that fits the theme, else one of the latest."""
+        """The post a comment goes under: the latest that fits the theme, else one that nothing else belongs under."""
         mine = [
             (id, title)
             for id, (page, network, title) in self.posts.items()
             if (network, page) == (story.account.network, story.account.handle)
         ]
         fitting = [id for id, title in mine if title in story.theme.posts]
-        return fitting[-1] if fitting else self.dice.choice([id for id, _ in mine[-3:]])
+        if fitting:
+            return self.dice.choice(fitting[-2:]) if len(story.theme.posts) > 1 else fitting[-1]
+        return self.dice.choice([id for id, title in mine if title not in OWN_MATTER][-3:])
 
     async def say(self, story: Story, text: str, when: datetime) -> None:
         """Somebody outside says something, and it comes in."""
@@ -272,11 +272,7 @@ class Loader:
             **story.actor,
         )
         story.last_thing = activity["object"]["id"]
-        await self.take(story.account, activity, when)
-        async with self.house.db.transact(story.workspace_id) as conn:
-            known = await trail.get_message_by_external_id(
-                conn, story.workspace_id, story.account.id, str(story.last_thing)
-            )
+        known = await self.take(story.account, activity, when)
         assert known is not None
         story.conversation, story.last_message = known.conversation_id, known.id
 
@@ -341,7 +337,17 @@ class Loader:
         """Plan a tag."""
         self.do(when, story, acts.tag_person if person else acts.tag, scope, name=name, on=True)
 
-    async def walk(self) -> None:
+    def share_out(self) -> tuple[set[str], set[str]]:
+        """The networks in two lots of about as many planned steps."""
+        lots: tuple[set[str], set[str]] = (set(), set())
+        sizes = [0, 0]
+        for network, steps in sorted(self.plan.items(), key=lambda one: -len(one[1])):
+            smaller = sizes.index(min(sizes))
+            lots[smaller].add(network)
+            sizes[smaller] += len(steps)
+        return lots
+
+    async def walk(self, networks: set[str]) -> None:
         """Take the planned steps that lie in the past, in order, the networks side by side."""
 
         async def walk_one(network: str) -> None:
@@ -350,4 +356,4 @@ class Loader:
                     await step(when)
             await self.control(f"clock/{network}", at=None)
 
-        await asyncio.gather(*(walk_one(network) for network in self.plan))
+        await asyncio.gather(*(walk_one(network) for network in networks))

@@ -1,25 +1,32 @@
 """What happens in the demo: everyday conversations out of themes, and the storylines. `load` makes it happen."""
 
 import asyncio
-import contextlib
+import json
+import os
 import random
+import sys
+import traceback
+from collections.abc import Awaitable, Callable
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import partial
 from typing import Any
 
 import httpx
 
-from demo import handed_over, outside_advice, prize_draw, saved_replies, starting_rules, themes, world
+from demo import handed_over, outside_advice, pictures, prize_draw, saved_replies, starting_rules, themes, world
+from demo.exchanges import Deck, Exchange, Filling, fits_all
 from demo.load import ZONE, Loader, Step, Story
+from demo.people import Crowd
 from demo.themes import Theme
 from sorta.core.approval import PolicyBody, PolicyWhen
-from sorta.core.errors import SortaError
 from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.permissions import Role
 from sorta.core.ports import Moderation
 from sorta.core.targets import DEFAULT_MINUTES, Audience, Priority
-from sorta.main import make_house
+from sorta.main import make_house, set_up_logging
+from sorta.networks.abilities import TABLE
 from sorta.services import (
     acts,
     alerts,
@@ -38,25 +45,84 @@ from sorta.services import (
 from sorta.services.house import Scope
 from sorta.settings import Settings
 
+SEED = 8
 #: Everyday conversations at full size; storylines come on top.
-SETTLED = 1370
+SETTLED = 1500
 LIKES = 420
 DAYS = 28
 #: How long ago the octopus's naming week began.
 NAMING_WEEK = timedelta(days=13.3)
 #: What waits at the start: (workspace's page, state, how many).
 WAITING = (
-    ("brinewick", "unsorted", 66),
-    ("brinewick", "our_move", 12),
-    ("brinewick", "again", 7),
-    ("brinewick", "their_move", 9),
-    ("brinewick", "parked", 5),
+    ("brinewick", "unsorted", 46),
+    ("brinewick", "our_move", 9),
+    ("brinewick", "again", 5),
+    ("brinewick", "their_move", 8),
+    ("brinewick", "parked", 4),
     ("mossgate", "unsorted", 6),
     ("mossgate", "our_move", 3),
     ("mossgate", "parked", 1),
 )
+#: What has to be in an exchange for a conversation that waits so.
+FITS: dict[str, Callable[[Exchange], bool]] = {
+    "our_move": lambda one: one.is_answered,
+    "parked": lambda one: one.is_answered,
+    "their_move": lambda one: one.is_answered,
+    "again": lambda one: len(one.turns) > 2,
+}
+#: What is told as a storyline only, or at the garden.
+STORYLINES = (themes.RAY, themes.OCTOPUS, themes.GARDEN, themes.TROLL, themes.PRESS)
+LONGEST_HANDLE = 26
 ANIMALS = ("octopus", "seal", "penguin", "ray", "sea horse", "wolffish", "lobster", "jellyfish")
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday")
+
+
+@dataclass(frozen=True)
+class Tale:
+    """A conversation to be, with what is said in it in turns: True is theirs."""
+
+    story: Story
+    turns: tuple[tuple[bool, str], ...]
+    note: str | None
+
+    @property
+    def opening(self) -> str:
+        return self.turns[0][1]
+
+
+@dataclass(frozen=True)
+class Proposed:
+    """An answer that waits for consent: by whom, for how many minutes, to what."""
+
+    by: str
+    minutes: int
+    theme: Theme
+    network: str
+    kind: str
+    said: str
+    answer: str
+    tag: str | None = None
+
+
+PROPOSED = (
+    Proposed(
+        "MO", 9, themes.RAY, "commonfold", "comment",
+        "We were at the pool just now and the ray with the pale spot did not move at all. Is somebody with her?",
+        "Our keeper is with the ray now, and the vet has been called. Please send us what you saw in a private message, so that she can read it too.",
+        "animal care",
+    ),
+    Proposed(
+        "AR", 2, themes.HOURS, "commonfold", "comment",
+        "Can I still change our tickets from the morning to the afternoon, or do we have to buy new ones?",
+        "Thank you for asking! Yes, you can: show the morning tickets at the desk by the entrance, and they are changed at once.",
+    ),
+    Proposed(
+        "TN", 26, themes.REFUND, "hushline", "private",
+        "Charged twice again, booking 53-7718. That is the second time this month, and I have lost patience with your till.",
+        "I am sorry about that, and twice is once too often. We refund the second charge today; it should be with you in three working days.",
+        "refund",
+    ),
+)  # fmt: skip
 
 
 class Stories:
@@ -65,54 +131,53 @@ class Stories:
     def __init__(self, loader: Loader, size: float) -> None:
         self.loader, self.dice, self.now = loader, loader.dice, loader.now
         self.size = size
+        self.crowd = Crowd(loader.dice)
+        self.decks = {t.name: Deck(t.exchanges, loader.dice) for t in (*themes.AQUARIUM_THEMES, *STORYLINES)}
+        self.office: handed_over.Desk
+        #: Conversations that are handed over or proposed an answer to at the end, by what they are for.
+        self.kept: dict[str, Story] = {}
 
     # -- who says what, where ----------------------------------------------------------------------------
-    def fill(self, text: str) -> str:
-        return text.format(
-            day=self.dice.choice(WEEKDAYS),
-            time=f"{self.dice.randint(9, 16)}:{self.dice.choice(['00', '15', '30', '45'])}",
-            n=self.dice.randint(3, 45),
-            booking=f"{self.dice.randint(40, 59)}-{self.dice.randint(1000, 9999)}",
-            animal=self.dice.choice(ANIMALS),
-        )
-
-    def make_actor(self, network: str, theme: Theme) -> dict[str, Any]:
-        """Somebody on a network; each network has its own crowd, so that few share a name by chance."""
+    def make_actor(self, network: str, theme: Theme, language: str = "en") -> dict[str, Any]:
+        """Somebody on a network."""
         if theme is themes.TROLL:
             return {"handle": "brine_and_dine", "name": "Brine & Dine", "reach": 4}
         if theme is themes.PRESS:
             return {"handle": "t.aldercott", "name": "Thea Aldercott", "reach": 71}
-        if network in ("quillet", "loopreel") and self.dice.random() < 0.3:
-            handle = self.dice.choice(world.HANDLES)
-            return {"handle": handle, "name": handle, "reach": sum(map(ord, handle)) % 45}
-        crowd = list(dict.fromkeys(network for network, *_ in world.WORKSPACES[0][1]))
-        place = crowd.index(network)
-        last = self.dice.choice(world.LAST[place :: len(crowd)])
-        first = self.dice.choice(world.FIRST)
-        reach = min(99, int(random.Random(first + last).paretovariate(1.6) * 4))
-        return {"handle": f"{first}.{last}".lower(), "name": f"{first} {last}", "reach": reach}
+        return self.crowd.find(network, language, comes_back=theme.has_regulars)
 
-    def make_story(self, theme: Theme, page: str) -> Story:
-        """A conversation to be: where, who, of which kind."""
-        pages = self.loader.pages
-        networks = [n for n in theme.networks if (n, page) in pages] or ["commonfold"]
-        network = self.dice.choice(networks)
+    def make_tale(self, theme: Theme, page: str, fits: Callable[[Exchange], bool] = fits_all) -> Tale:
+        """A conversation to be: where, who, of which kind, and what is said."""
+        pages, dice = self.loader.pages, self.dice
+        exchange = self.decks[theme.name].deal(fits)
+        networks = [
+            n
+            for n in theme.networks
+            if (n, page) in pages
+            and exchange.longest_answer + LONGEST_HANDLE <= TABLE[n].length_limit
+            and not (exchange.private and n not in ("hushline", "commonfold"))
+        ] or ["commonfold"]
+        network = dice.choice(networks)
         kind = "comment"
-        if network == "hushline" or (theme is themes.REFUND and network != "pixfern" and self.dice.random() < 0.6):
+        if network == "hushline" or exchange.private:
             kind = "private"
         elif network == "verdica":
             kind = "review"
-        elif network == "quillet" or (network == "pixfern" and self.dice.random() < 0.3):
+        elif network == "quillet" or (network == "pixfern" and dice.random() < 0.3):
             kind = "mention"
-        elif network == "commonfold" and (theme is themes.SPAM or self.dice.random() < 0.12):
+        elif network == "commonfold" and (theme is themes.SPAM or dice.random() < 0.12):
             kind = "visitor_post"
         if theme in (themes.FORM, themes.STORY):
             kind = "form_entry" if theme is themes.FORM else "story_mention"
-        story = Story(pages[network, page], theme, self.make_actor(network, theme), kind)
-        story.language = self.dice.randrange(theme.languages)
-        if kind == "review":
-            story.rating = self.dice.choice([1, 2, 2, 3, 4, 4, 5, 5, 5])
-        return story
+        story = Story(pages[network, page], theme, self.make_actor(network, theme, exchange.language), kind)
+        story.rating = exchange.stars
+        filling = Filling(dice, ANIMALS, WEEKDAYS)
+        turns = tuple((theirs, filling.fill(text)) for theirs, text in exchange.turns)
+        return Tale(story, turns, exchange.note)
+
+    def make_story(self, theme: Theme, network: str, kind: str) -> Story:
+        """A conversation of a storyline, which has its own words."""
+        return Story(self.loader.pages[network, "brinewick"], theme, self.make_actor(network, theme), kind)
 
     def get_scope(self, story: Story, initials: str) -> Scope:
         return self.loader.scopes[story.workspace_id, initials]
@@ -122,18 +187,17 @@ class Stories:
 
     def pick(self, page: str) -> Theme:
         if page == "mossgate":
-            return self.dice.choice([themes.GARDEN, themes.GARDEN, themes.PASS, themes.PRAISE, themes.REVIEW])
+            return self.dice.choice([themes.GARDEN, themes.GARDEN, themes.GARDEN, themes.PASS])
         return self.dice.choices(themes.AQUARIUM_THEMES, [t.weight for t in themes.AQUARIUM_THEMES])[0]
 
-    def choose(self, story: Story, texts: tuple[str, ...]) -> str:
-        """One of the texts, in the story's language."""
-        return self.dice.choice(texts[story.language :: story.theme.languages])
+    def say(self, when: datetime, story: Story, text: str) -> None:
+        self.at(when, story, partial(self.loader.say, story, text))
 
-    def say(self, when: datetime, story: Story, texts: tuple[str, ...]) -> None:
-        self.at(when, story, partial(self.loader.say, story, self.fill(self.choose(story, texts))))
+    def answer(self, when: datetime, story: Story, scope: Scope, text: str, *, settle: bool) -> None:
+        self.at(when, story, partial(self.loader.answer, story, scope, text, settle))
 
-    def sort(self, when: datetime, story: Story, scope: Scope) -> None:
-        """Tags, priority and a note, as the theme has them."""
+    def sort(self, when: datetime, story: Story, scope: Scope, note: str | None) -> None:
+        """Tags, priority and a note, as the theme and the exchange have them."""
         lead = self.get_scope(story, "MO")
         for tag in story.theme.tags:
             if self.dice.random() < 0.75:
@@ -142,94 +206,87 @@ class Stories:
             self.loader.tag(when, story, lead, story.theme.person_tag, person=True)
         if story.theme.priority != 1 and self.dice.random() < 0.9:
             self.loader.do(when, story, acts.prioritise, scope, priority=Priority(story.theme.priority))
-        if story.theme.note and self.dice.random() < 0.4:
-            note = self.dice.choice(story.theme.note)
+        if note is not None:
             self.loader.do(when + timedelta(minutes=2), story, acts.add_note, scope, text=note)
 
     # -- everyday ----------------------------------------------------------------------------------------
     def tell_settled(self, theme: Theme, begins: datetime, page: str) -> None:
         """A conversation that came, was sorted, answered and settled."""
         loader, dice = self.loader, self.dice
-        story = self.make_story(theme, page)
-        who = ["IB", "IB", "TN", "TN", "MO", "SW" if theme is themes.RAY else "MO"]
-        scope = self.get_scope(story, dice.choice(who))
-        self.say(begins, story, theme.openings)
+        tale = self.make_tale(theme, page)
+        story = tale.story
+        scope = self.get_scope(story, dice.choice(["IB", "IB", "TN", "TN", "MO", "MO"]))
+        self.say(begins, story, tale.opening)
         when = loader.at_work(begins + timedelta(minutes=dice.lognormvariate(3.2, 0.9) + 1))
         if dice.random() < 0.7:
             loader.do(when, story, acts.assign, scope, owner_id=scope.member_id, note=None)
-        self.sort(when + timedelta(seconds=dice.randint(5, 40)), story, scope)
+        self.sort(when + timedelta(seconds=dice.randint(5, 40)), story, scope, tale.note)
         if dice.random() < theme.like and story.kind != "story_mention":
             self.at(when + timedelta(minutes=1), story, partial(loader.moderate, story, scope, Moderation.LIKE))
-        is_quiet = dice.random() < (0.7 if theme.settle != "answered" else 0.05)
-        rounds = 0 if not theme.answers or is_quiet else dice.choice([1, 1, 2, 2, 3])
-        if story.kind == "review":
-            rounds = min(rounds, 1)
-        for turn in range(rounds):
-            last = turn == rounds - 1
-            when = loader.at_work(when + timedelta(minutes=dice.lognormvariate(2.6, 0.8) + 1))
-            settle = last and dice.random() < 0.8
-            self.at(when, story, partial(loader.answer, story, scope, self.choose(story, theme.answers), settle))
-            if theme.follow and story.kind != "review" and (not last or dice.random() < 0.55):
+        rest = tale.turns[1:]
+        for n, (theirs, text) in enumerate(rest):
+            if theirs:
                 when += timedelta(minutes=dice.lognormvariate(3, 1) + 2)
-                self.say(when, story, theme.follow)
+                self.say(when, story, text)
+            else:
+                when = loader.at_work(when + timedelta(minutes=dice.lognormvariate(2.6, 0.8) + 1))
+                settle = n == len(rest) - 1 and dice.random() < 0.8
+                self.answer(when, story, scope, text, settle=settle)
         when = loader.at_work(when + timedelta(minutes=dice.randint(2, 90)))
-        how = (
-            theme.settle if rounds == 0 and theme.settle != "answered" else "answered" if rounds else "no_reply_needed"
-        )
+        how = "answered" if rest else theme.settle if theme.settle != "answered" else "no_reply_needed"
         loader.do(min(when, self.now - timedelta(minutes=30)), story, acts.settle, scope, how=SettledAs(how))
 
     def tell_waiting(self, theme: Theme, begins: datetime, page: str, state: str) -> None:
         """A conversation that waits at the demo's start."""
         loader, dice = self.loader, self.dice
-        story = self.make_story(theme, page)
-        self.say(begins, story, theme.openings)
+        tale = self.make_tale(theme, page, FITS.get(state, fits_all))
+        story = tale.story
+        self.say(begins, story, tale.opening)
         if state == "unsorted":
-            if dice.random() < 0.2 and theme.follow and story.kind not in ("review", "form_entry"):
-                self.say(begins + timedelta(minutes=3), story, theme.follow)
             return
         scope, lead = self.get_scope(story, dice.choice(["IB", "TN", "MO", "SW"])), self.get_scope(story, "MO")
         when = begins + timedelta(minutes=dice.randint(1, 6))
-        self.sort(when, story, scope)
+        self.sort(when, story, scope, tale.note)
         if dice.random() < 0.6:
             loader.do(when, story, acts.assign, lead, owner_id=scope.member_id, note=None)
         elif theme in (themes.RAY, themes.PASS, themes.REFUND):
-            names = {id(themes.RAY): "Animal care", id(themes.PASS): "Membership"}
-            team = loader.teams[story.workspace_id, names.get(id(theme), "Visitor care")]
+            names = {themes.RAY.name: "Animal care", themes.PASS.name: "Membership"}
+            team = loader.teams[story.workspace_id, names.get(theme.name, "Visitor care")]
             loader.do(when, story, acts.assign, lead, owner_id=None, team_id=team, note=None)
         else:
             loader.do(when, story, acts.keep, lead)
         if state == "parked":
             choice = dice.choice(list(ParkFor))
             loader.do(when + timedelta(minutes=3), story, acts.park, lead, choice=choice, until=None)
-        if state in ("their_move", "again") and theme.answers:
-            self.at(
-                when + timedelta(minutes=4),
-                story,
-                partial(loader.answer, story, scope, self.choose(story, theme.answers), False),
-            )
-        if state == "again" and theme.follow:
-            self.say(when + timedelta(minutes=9), story, theme.follow)
+        if state in ("their_move", "again"):
+            self.answer(when + timedelta(minutes=4), story, scope, tale.turns[1][1], settle=False)
+        if state == "again":
+            self.say(when + timedelta(minutes=9), story, tale.turns[2][1])
 
     def plan_everyday(self) -> None:
-        first = self.now - timedelta(days=DAYS - 1)
+        """Told in the order of time, so that what was said once is not said again soon."""
+        first, dice = self.now - timedelta(days=DAYS - 1), self.dice
         span = self.now - timedelta(hours=36) - first
+        settled: list[tuple[datetime, Theme, str]] = []
         for _ in range(int(SETTLED * self.size)):
-            page = "mossgate" if self.dice.random() < 0.14 else "brinewick"
-            local = (first + span * self.dice.random()).astimezone(ZONE)
-            local = local.replace(hour=min(22, max(6, int(self.dice.gauss(13.5, 4)))))
-            self.tell_settled(self.pick(page), max(first, min(local, self.now - timedelta(hours=30))), page)
+            page = "mossgate" if dice.random() < 0.14 else "brinewick"
+            local = (first + span * dice.random()).astimezone(ZONE)
+            local = local.replace(hour=min(22, max(6, int(dice.gauss(13.5, 4)))))
+            settled.append((max(first, min(local, self.now - timedelta(hours=30))), self.pick(page), page))
+        for begins, theme, page in sorted(settled, key=lambda one: one[0]):
+            self.tell_settled(theme, begins, page)
         for _ in range(int(LIKES * self.size)):
-            story = self.make_story(self.dice.choice([themes.OCTOPUS, themes.FRIENDS]), "brinewick")
-            after = first + timedelta(days=5)
-            self.at(after + (self.now - after) * self.dice.random(), story, partial(self.loader.like, story))
+            story = self.make_story(dice.choice([themes.OCTOPUS, themes.FRIENDS]), "commonfold", "comment")
+            after = first + timedelta(days=15)
+            self.at(after + (self.now - after) * dice.random(), story, partial(self.loader.like, story))
         for page, state, count in WAITING:
             for _ in range(count):
                 theme = self.pick(page)
-                while (state != "unsorted" and not theme.answers) or (state == "again" and not theme.follow):
+                while not any(map(FITS.get(state, fits_all), theme.exchanges)):
                     theme = self.pick(page)
-                hours = self.dice.uniform(0.1, 2.4) if theme.priority >= 2 else self.dice.uniform(0.2, 9.5)
+                hours = dice.uniform(0.1, 2.4) if theme.priority >= 2 else dice.uniform(0.2, 9.5)
                 if state in ("parked", "their_move"):
-                    hours = self.dice.uniform(3, 26)
+                    hours = dice.uniform(3, 26)
                 self.tell_waiting(theme, self.now - timedelta(hours=hours), page, state)
 
     # -- storylines --------------------------------------------------------------------------------------
@@ -242,21 +299,25 @@ class Stories:
         self.tell_waiting(themes.PRESS, self.now - timedelta(hours=2, minutes=20), "brinewick", "our_move")
         self.tell_refused()
         self.tell_talk()
+        self.tell_handed()
+        if self.size >= 1:
+            self.tell_proposed()
 
     def tell_naming_week(self) -> None:
         """A contest under one post: 140 entries in six days, with second tries, late ones and staff."""
         begins = self.now - NAMING_WEEK
         for n in range(140 if self.size == 1 else int(140 * self.size)):
-            story = self.make_story(themes.OCTOPUS, "brinewick")
+            tale = self.make_tale(themes.OCTOPUS, "brinewick")
+            story = tale.story
             story.kind = "comment"
             if n % 35 == 0:
                 name = ("Ilse Brandt", "Dov Rasmus", "Teo Nakamura", "Ana Reis")[n // 35]
                 story.actor = {"handle": name.lower().replace(" ", "."), "name": f"{name} (staff)", "reach": 5}
             late = n % 20 == 19
             when = begins + timedelta(days=self.dice.uniform(6.2, 8) if late else self.dice.triangular(0, 6, 0.5))
-            self.say(when, story, themes.OCTOPUS.openings)
+            self.say(when, story, tale.opening)
             if n % 12 == 5:
-                self.say(when + timedelta(minutes=4), story, themes.OCTOPUS.openings)
+                self.say(when + timedelta(minutes=4), story, self.make_tale(themes.OCTOPUS, "brinewick").opening)
             done = self.loader.at_work(when + timedelta(hours=self.dice.uniform(1, 8)))
             scope = self.get_scope(story, "IB")
             self.loader.tag(done, story, self.get_scope(story, "MO"), "naming week")
@@ -265,36 +326,68 @@ class Stories:
             self.loader.do(done, story, acts.settle, scope, how=SettledAs.NO_REPLY_NEEDED)
 
     def tell_ray_evening(self) -> None:
-        """Sixty comments within an hour, in the evening, when nobody was at the desk."""
+        """Sixty comments within an hour, in the evening, when nobody was at the desk; those that ask are answered next morning."""
         evening = (self.now - timedelta(days=3)).astimezone(ZONE).replace(hour=19, minute=25, second=0)
         for n in range(60 if self.size == 1 else int(60 * self.size)):
-            story = self.make_story(themes.RAY, "brinewick")
+            tale = self.make_tale(themes.RAY, "brinewick")
+            story = tale.story
             story.kind = "comment"
-            self.say(evening + timedelta(minutes=self.dice.triangular(0, 60, 22)), story, themes.RAY.openings)
+            self.say(evening + timedelta(minutes=self.dice.triangular(0, 60, 22)), story, tale.opening)
             morning = self.loader.at_work(evening + timedelta(hours=13, minutes=n))
             morning = min(morning, self.now - timedelta(hours=1, minutes=n))
             sam, mara = self.get_scope(story, "SW"), self.get_scope(story, "MO")
             team = self.loader.teams[story.workspace_id, "Animal care"]
             self.loader.do(morning, story, acts.assign, mara, owner_id=None, team_id=team, note=None)
             self.loader.tag(morning, story, mara, "animal care")
-            if n % 3 == 0:
+            if len(tale.turns) > 1:
                 self.loader.do(morning, story, acts.prioritise, mara, priority=Priority.URGENT)
-                self.at(
-                    morning + timedelta(minutes=20),
-                    story,
-                    partial(self.loader.answer, story, sam, themes.RAY.answers[1], True),
-                )
+                self.answer(morning + timedelta(minutes=20), story, sam, tale.turns[1][1], settle=True)
             else:
                 how = SettledAs.NO_REPLY_NEEDED
                 self.loader.do(morning + timedelta(minutes=30), story, acts.settle, mara, how=how)
+        # Today it is quieter under the post, and somebody still looks.
+        for before, text in (
+            (1.1, "She is at the glass again and looks fine to me. Can you say how she is today?"),
+            (1.9, "My daughter drew the ray a get well card. Where do we send it, and is the cut really closed?"),
+        ):
+            story = self.make_story(themes.RAY, "commonfold", "comment")
+            self.say(self.now - timedelta(hours=before), story, text)
+            team = self.loader.teams[story.workspace_id, "Animal care"]
+            when = self.now - timedelta(hours=before) + timedelta(minutes=5)
+            mara = self.get_scope(story, "MO")
+            self.loader.tag(when, story, mara, "animal care")
+            self.loader.do(when, story, acts.assign, mara, owner_id=None, team_id=team, note=None)
+
+    def tell_handed(self) -> None:
+        """Five that the ticket office took on: told as they came, handed over at the end of the loading."""
+        for one in handed_over.HANDED if self.size >= 1 else ():
+            story = self.make_story(themes.REFUND, one.network, one.kind)
+            when = self.now - timedelta(hours=one.hours + 1)
+            self.say(when, story, one.said)
+            scope = self.get_scope(story, one.by)
+            done = when + timedelta(minutes=40)
+            self.loader.tag(done, story, scope, "refund")
+            self.loader.do(done, story, acts.assign, scope, owner_id=scope.member_id, note=None)
+            self.kept[one.said] = story
+
+    def tell_proposed(self) -> None:
+        """Three whose answers wait for consent."""
+        for one in PROPOSED:
+            story = self.make_story(one.theme, one.network, one.kind)
+            when = self.now - timedelta(minutes=one.minutes + 50)
+            self.say(when, story, one.said)
+            if one.tag:
+                self.loader.tag(when + timedelta(minutes=2), story, self.get_scope(story, "MO"), one.tag)
+            scope = self.get_scope(story, one.by)
+            self.loader.do(when + timedelta(minutes=3), story, acts.assign, scope, owner_id=scope.member_id, note=None)
+            self.kept[one.said] = story
 
     def tell_troll(self) -> None:
         """Back again and again under post after post; blocked in the end."""
         for n, days in enumerate((25, 19, 16, 9, 5)):
-            story = self.make_story(themes.TROLL, "brinewick")
-            story.kind = "visitor_post" if n % 2 else "comment"
+            story = self.make_story(themes.TROLL, "commonfold", "visitor_post" if n % 2 else "comment")
             when = self.now - timedelta(days=days, hours=self.dice.uniform(0, 9))
-            self.at(when, story, partial(self.loader.say, story, themes.TROLL.openings[n]))
+            self.at(when, story, partial(self.loader.say, story, themes.TROLL.exchanges[n].opening))
             done = self.loader.at_work(when + timedelta(hours=1))
             scope = self.get_scope(story, "MO")
             self.loader.do(done, story, acts.settle, scope, how=SettledAs.JUNK)
@@ -335,9 +428,9 @@ class Stories:
 
     def tell_refused(self) -> None:
         """An answer that the network refused: it is back with its author, text and all."""
-        story = Story(self.loader.pages["loopreel", "brinewick"], themes.QUESTIONS, self.make_actor("loopreel", themes.PRAISE), "comment")  # fmt: skip
+        story = self.make_story(themes.QUESTIONS, "loopreel", "comment")
         when = self.now - timedelta(hours=1, minutes=10)
-        self.say(when, story, ("does she get a new machine if she breaks this one",))
+        self.say(when, story, "does she get a new machine if she breaks this one")
         scope = self.get_scope(story, "IB")
 
         async def answer(at: datetime) -> None:
@@ -349,8 +442,7 @@ class Stories:
     def tell_talk(self) -> None:
         """What people say about the place without naming it to us; listening finds it."""
         for n, (network, text) in enumerate(themes.TALK):
-            account = self.loader.pages[network, "brinewick"]
-            story = Story(account, themes.HOURS, self.make_actor(network, themes.HOURS), "talk")
+            story = self.make_story(themes.HOURS, network, "talk")
             when = self.now - timedelta(hours=2 + 5 * n)
 
             async def talk(at: datetime, story: Story = story, text: str = text) -> None:
@@ -390,8 +482,7 @@ class Stories:
 
     async def expire_token(self) -> None:
         """One account's token runs out while an answer waits to go."""
-        account = self.loader.pages["workbarn", "brinewick"]
-        story = Story(account, themes.COMPANY, self.make_actor("workbarn", themes.COMPANY), "comment")
+        story = self.make_story(themes.COMPANY, "workbarn", "comment")
         when = self.now - timedelta(minutes=24)
         await self.loader.say(story, "Do you take apprentices in the technical team?", when)
         await self.loader.control("expire", network="workbarn", page="brinewick")
@@ -458,29 +549,20 @@ class Stories:
             ),
         ):
             await policies.add_policy(house, lead, body, on=True, now=self.now - timedelta(days=DAYS))
-        for who, minutes, filters, text in (
-            ("MO", 9, {"move": "our_move", "tag": [animal], "public": True}, "Our keeper is with the ray now, and the vet has been called. Please send us what you saw in a private message, so that she can read it too."),
-            ("AR", 2, {"move": "unsorted", "public": True, "reads_as": ["question"], "network": ["commonfold"]}, "Thank you for asking! Yes, you can; the desk at the entrance will help you on the day."),
-            ("TN", 26, {"move": "our_move", "public": False, "reads_as": ["complaint"]}, "I am sorry about that. We refund the second charge today; it should be with you in three working days."),
-        ):  # fmt: skip
-            scope, when = self.aquarium(who), self.now - timedelta(minutes=minutes)
-            rows = desk.read_rows(
-                await desk.list_rows(house, scope, filters=filters, order="due", cursor=None, limit=10, now=self.now)
+        for one in PROPOSED:
+            story, scope = self.kept[one.said], self.aquarium(one.by)
+            assert story.conversation is not None
+            sheet = await desk.get_sheet(house, scope, story.conversation, self.now)
+            await approvals.propose(
+                house,
+                scope,
+                story.conversation,
+                public=one.kind != "private",
+                text=one.answer,
+                seen_seq=sheet["conversation"]["seq"],
+                settle=False,
+                now=self.now - timedelta(minutes=one.minutes),
             )
-            for row in rows:
-                # Not all can be answered so: a window may be over, somebody may have moved on.
-                with contextlib.suppress(SortaError):
-                    await approvals.propose(
-                        house,
-                        scope,
-                        row["id"],
-                        public=row["public"],
-                        text=text,
-                        seen_seq=row["seq"],
-                        settle=False,
-                        now=max(when, datetime.fromisoformat(row["last_at"])),
-                    )
-                    break
 
     def make_script(self) -> list[dict[str, Any]]:
         """What goes on happening on the networks while the demo runs."""
@@ -494,26 +576,23 @@ class Stories:
             }
             for network, text in themes.TALK
         ]
-        for _ in range(160):
+        for _ in range(240):
             page = "mossgate" if self.dice.random() < 0.1 else "brinewick"
-            theme = self.pick(page)
-            while theme is themes.TROLL:
-                theme = self.pick(page)
-            story = self.make_story(theme, page)
+            tale = self.make_tale(self.pick(page), page)
             lines.append(
                 {
-                    "network": story.account.network,
+                    "network": tale.story.account.network,
                     "page": page,
-                    "kind": story.kind,
-                    "text": self.fill(self.dice.choice(theme.openings)),
-                    "rating": story.rating,
-                    **story.actor,
+                    "kind": tale.story.kind,
+                    "text": tale.opening,
+                    "rating": tale.story.rating,
+                    **tale.story.actor,
                 }
             )
         return lines
 
-    async def run(self) -> None:
-        """All of it, in the order of time."""
+    async def prepare(self) -> None:
+        """Who and what there is before anything happens, and the plan of what will."""
         loader = self.loader
         await loader.add_organisation()
         begins = self.now - timedelta(days=DAYS + 1)
@@ -521,12 +600,16 @@ class Stories:
         # A smaller copy for tests has them switched off: there each test says what should happen.
         heard = await saved_replies.add_saved_replies(loader, self.aquarium("MO"), begins)
         await starting_rules.add_rules(loader, self.aquarium("MO"), heard=heard, on=self.size >= 1, now=begins)
-        office = await handed_over.connect(loader, self.aquarium("MO").workspace_id)
+        await pictures.add_library(loader, self.aquarium("MO"), begins)
+        self.office = await handed_over.connect(loader, self.aquarium("MO").workspace_id)
         await starting_rules.set_team(loader, self.aquarium("NH"), self.now)
         self.plan_posts()
         self.plan_everyday()
         self.plan_storylines()
-        await loader.walk()
+
+    async def finish(self) -> None:
+        """What is done when all has happened."""
+        loader = self.loader
         await self.expire_token()
         await loader.control("settings", script=self.make_script(), pace="calm")
         for account in loader.pages.values():
@@ -534,7 +617,7 @@ class Stories:
                 await intake.backfill(loader.house, account.workspace_id, account.id, self.now)
         if self.size >= 1:
             by = {i: self.aquarium(i) for i in ("MO", "IB", "TN")}
-            await handed_over.hand_over_some(loader, by, office, self.now)
+            await handed_over.hand_over_some(loader, by, self.office, self.kept, self.now)
             await outside_advice.ask_some(loader, by["MO"], self.now)
         await prize_draw.hold_draw(loader, self.aquarium("MO"), themes.OCTOPUS.posts[0], self.now - NAMING_WEEK)
         await self.look_at_rules()
@@ -550,26 +633,69 @@ class Stories:
         await loader.listen()
 
 
-async def load(settings: Settings, outside_address: str, *, seed: int = 8, size: float = 1) -> None:
-    """Load the demo into an empty, migrated database and a fresh Outside."""
-    house = make_house(settings)
-    await house.open()
-    try:
-        async with httpx.AsyncClient(base_url=outside_address, timeout=30) as outside:
-            loader = Loader(
-                house,
-                outside,
-                f"http://127.0.0.1:{settings.port}",
-                datetime.now(UTC),
-                random.Random(seed),
-                settings.demo_password or "",
-            )
-            await Stories(loader, size).run()
-    finally:
-        await house.close()
+class Loading:
+    """The loading in its three parts, each with connections of its own: the middle one is done by two processes."""
+
+    def __init__(self, settings: Settings, outside_address: str, size: float) -> None:
+        self.settings, self.address, self.size = settings, outside_address, size
+        self.stories: Stories | None = None
+
+    async def do(self, part: Callable[[Stories], Awaitable[None]]) -> None:
+        """One part, with connections that end with it."""
+        house = make_house(self.settings)
+        await house.open()
+        try:
+            async with httpx.AsyncClient(base_url=self.address, timeout=30) as outside:
+                if self.stories is None:
+                    here = f"http://127.0.0.1:{self.settings.port}"
+                    password = self.settings.demo_password or ""
+                    dice = random.Random(SEED)
+                    self.stories = Stories(Loader(house, outside, here, datetime.now(UTC), dice, password), self.size)
+                self.stories.loader.house, self.stories.loader.outside = house, outside
+                await part(self.stories)
+        finally:
+            await house.close()
+
+    def walk(self) -> None:
+        """What is planned, the networks in two lots; what the other process finds out about kept stories comes back."""
+        assert self.stories is not None
+        stories, (mine, others) = self.stories, self.stories.loader.share_out()
+        reading, writing = os.pipe()
+        other = os.fork()
+        if other == 0:
+            # Nothing of the parent's runs on here, whatever happens.
+            status = 1
+            try:
+                asyncio.run(self.do(lambda s: s.loader.walk(others)))
+                told = {said: s.conversation for said, s in stories.kept.items() if s.conversation is not None}
+                os.write(writing, json.dumps([told, stories.loader.posts]).encode())
+                status = 0
+            except BaseException:
+                traceback.print_exc()
+            finally:
+                os._exit(status)
+        os.close(writing)
+        try:
+            asyncio.run(self.do(lambda s: s.loader.walk(mine)))
+        finally:
+            heard = b"".join(iter(lambda: os.read(reading, 65536), b""))
+            _, status = os.waitpid(other, 0)
+        if status != 0:
+            raise RuntimeError("The other half of the loading failed; its words are above.")
+        conversations, posts = json.loads(heard)
+        for said, conversation in conversations.items():
+            stories.kept[said].conversation = conversation
+        stories.loader.posts |= {id: tuple(post) for id, post in posts.items()}
+
+
+def load(settings: Settings, outside_address: str, *, size: float = 1) -> None:
+    """Load the demo into an empty, migrated database and a fresh Outside. Forks: for a process of its own."""
+    loading = Loading(settings, outside_address, size)
+    asyncio.run(loading.do(lambda stories: stories.prepare()))
+    loading.walk()
+    asyncio.run(loading.do(lambda stories: stories.finish()))
 
 
 if __name__ == "__main__":
-    import sys
-
-    asyncio.run(load(Settings(), sys.argv[1]))
+    set_up_logging("WARNING")
+    load(Settings(), sys.argv[1], size=float(sys.argv[2]))

@@ -213,7 +213,8 @@ def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> No
         await admit(network, authorization, spoil=False)
         if not NETWORKS[network].search:
             raise Denied(403, "There is no searching here.")
-        found = state.search_things(network, words.lower().split(), after, PAGE)
+        beginnings = NETWORKS[network].search_beginnings
+        found = state.search_things(network, words.split(), after, PAGE, beginnings=beginnings)
         items = [(n, {"type": "Create", "actor": t["attributedTo"], "object": t, "to": t["to"]}) for n, t in found]
         last = items[-1][0] if items else after
         return _make_page(f"{world.base}/api/{network}/search?words={quote(words)}&", items, after, last)

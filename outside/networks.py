@@ -24,6 +24,7 @@ class Network:
     own_deletes: bool = False
     one_answer: bool = False
     search: bool = False
+    search_beginnings: bool = False
     attachments: bool = False
 
 
@@ -65,6 +66,7 @@ NETWORKS = {
             limit=300,
             kinds=("mention", "reply", "private", "talk"),
             search=True,
+            search_beginnings=True,
             acts=frozenset({"Like", "Announce"}),
             own_deletes=True,
         ),

@@ -1,6 +1,7 @@
 """What the networks remember: actors, things said, activities, keys seen; in one SQLite file."""
 
 import json
+import re
 import sqlite3
 from pathlib import Path
 from typing import Any
@@ -80,15 +81,19 @@ class State:
         rows = self._all("select json from thing where network = ? order by n desc limit ?", network, limit)
         return [json.loads(r["json"]) for r in rows]
 
-    def search_things(self, network: str, words: list[str], after: int, limit: int) -> list[tuple[int, dict[str, Any]]]:
-        """What people said in public with all the words, oldest first, each with its number."""
+    def search_things(
+        self, network: str, words: list[str], after: int, limit: int, *, beginnings: bool
+    ) -> list[tuple[int, dict[str, Any]]]:
+        """What people said in public with all the words, or with words that begin so, oldest first, each with its number."""
+        ends = "" if beginnings else r"(?!\w)"
+        wanted = [re.compile(rf"(?<!\w){re.escape(word)}{ends}", re.IGNORECASE) for word in words]
         found = []
         for row in self._all("select n, json from thing where network = ? and n > ? order by n", network, after):
             thing = json.loads(row["json"])
-            text = str(thing.get("content", "")).lower()
+            text = str(thing.get("content", ""))
             by_page = thing["attributedTo"].get("type") == "Organization"
             public = any(isinstance(to, str) for to in thing["to"])
-            if public and not by_page and "deleted" not in thing and all(word in text for word in words):
+            if public and not by_page and "deleted" not in thing and all(one.search(text) for one in wanted):
                 found.append((row["n"], thing))
         return found[:limit]
 

@@ -34,7 +34,7 @@ export default defineConfig({
             },
             {
               name: 'work',
-              test: /src[\\/](features[\\/](desk|cases|advice|people)|components[\\/]ui|lib)[\\/]/,
+              test: /src[\\/](features[\\/](desk|cases|advice|people)[\\/]|components[\\/]ui[\\/]|lib[\\/](?!passkeys|reports|charts))/,
               minShareCount: 2,
             },
           ],

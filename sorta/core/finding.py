@@ -8,7 +8,7 @@ The store keeps what is made of a message as PostgreSQL's tsvector, and searches
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from difflib import SequenceMatcher, get_close_matches
 from functools import lru_cache
 
@@ -70,6 +70,33 @@ def read_search(said: str, *, typing: bool = True) -> tuple[Term, ...]:
 def finds_something(terms: tuple[Term, ...]) -> bool:
     """Whether anything is asked for: what only must not stand somewhere is everything else."""
     return any(not term.is_not for term in terms)
+
+
+def matches(terms: tuple[Term, ...], text: str) -> bool:
+    """Whether all the terms hold of a text, as they do of what the store finds by `write_query`."""
+    folded = fold_text(text)
+    return all((next(_find(term, folded), None) is None) == term.is_not for term in terms)
+
+
+def can_match(terms: tuple[Term, ...]) -> bool:
+    """Whether any text at all can have what is asked for: none has what must be there and must not."""
+    forbidden = [replace(term, is_not=False) for term in terms if term.is_not]
+    asked = [" ".join(term.words) for term in terms if not term.is_not]
+    return bool(asked) and not any(matches((no,), text) for no in forbidden for text in asked)
+
+
+def list_whole_words(said: str, *, beginnings: bool) -> list[str]:
+    """The words, as they are written, that have to stand in what is found: what a network is asked for that knows no more than words. A
+    word that may go on is left out unless the network finds words by their beginning."""
+    words: list[str] = []
+    for found in _TERM.finditer(said[:LONGEST]):
+        written = found["phrase"] if found["phrase"] is not None else found["word"]
+        if found["not"] is not None:
+            continue
+        goes_on = found["word"] is not None and written.endswith("*")
+        parts = [word for word in written.rstrip("*").split() if any(part(word))]
+        words += parts if beginnings or not goes_on else parts[:-1]
+    return list(dict.fromkeys(word.lower() for word in words))
 
 
 def _quote(word: str) -> str:

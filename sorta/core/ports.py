@@ -80,6 +80,8 @@ class Abilities:
     attachments: bool = False
     one_public_reply: bool = False
     search: bool = False
+    #: Whether a search finds a word by its beginning; otherwise whole words only.
+    search_beginnings: bool = False
     per_minute: int = 120
 
 

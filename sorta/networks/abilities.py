@@ -50,6 +50,7 @@ QUILLET = Abilities(
     repost=True,
     delete_own_only=True,
     search=True,
+    search_beginnings=True,
     per_minute=30,
 )
 LOOPREEL = Abilities(

@@ -10,9 +10,9 @@ import structlog
 
 from sorta.core.bounds import bound
 from sorta.core.errors import Impossible, Invalid, NotFound, Unreadable
-from sorta.core.finding import finds_something, read_search
+from sorta.core.finding import can_match, finds_something, list_whole_words, matches, read_search
 from sorta.core.permissions import Permission
-from sorta.core.ports import Seen, Unreachable
+from sorta.core.ports import MessageSeen, Seen, Unreachable
 from sorta.networks.abilities import TABLE
 from sorta.services.accounts import get_account, make_ref
 from sorta.services.house import House, Scope
@@ -36,14 +36,21 @@ async def add_listening(house: House, scope: Scope, *, words: str, account_id: i
     said = " ".join(words.split()).lower()
     if not 2 <= len(said) <= 80:
         raise Invalid("Give 2 to 80 characters to listen for.", "words")
-    if not finds_something(read_search(said, typing=False)):
+    terms = read_search(said, typing=False)
+    if not finds_something(terms):
         raise Invalid(
             f"‘{said}’ can never be found: it has no letters or digits, or says only what is not to be there.", "words"
         )
+    if not can_match(terms):
+        raise Invalid(f"‘{said}’ can never be found: it asks for what must not be there.", "words")
     account = await get_account(house, scope.workspace_id, account_id)
     abilities = TABLE[account.network]
     if not abilities.search:
         raise Impossible(f"{abilities.name} lets nobody search what others say.")
+    if not list_whole_words(said, beginnings=abilities.search_beginnings):
+        raise Impossible(
+            f"{abilities.name} searches for whole words only: give one that does not end in a star as well."
+        )
     async with house.db.transact(scope.workspace_id) as conn:
         return await listening.add_listening(conn, scope.workspace_id, said, account_id, scope.member_id, now)
 
@@ -68,11 +75,14 @@ async def listen(house: House, workspace_id: int, now: datetime, *, account_id: 
 
 async def _listen_for(house: House, workspace_id: int, one: dict[str, Any], now: datetime) -> None:
     account = await get_account(house, workspace_id, one["account_id"])
+    # A network knows words; what the rest of it means is what it means when one finds.
+    terms = read_search(one["words"], typing=False)
+    asked = list_whole_words(one["words"], beginnings=TABLE[account.network].search_beginnings)
     network, ref = house.networks[account.network], make_ref(house, account)
     cursor, found, problem = one["cursor"], 0, None
     for _ in range(_PAGES):
         try:
-            page = await network.search(ref, one["words"], cursor)
+            page = await network.search(ref, " ".join(asked), cursor)
         except Unreachable as error:
             problem = str(error)
             log.warning("listening put off", words=one["words"], account=account.id, reason=problem)
@@ -85,7 +95,7 @@ async def _listen_for(house: House, workspace_id: int, one: dict[str, Any], now:
             except Unreadable as error:
                 log.warning("found something unreadable", account=account.id, reason=error.message)
                 continue
-            if seen is not None:
+            if isinstance(seen, MessageSeen) and matches(terms, seen.body):
                 seens.append(seen)
         found += await take_in(house, account, seens, now) if seens else 0
         cursor = page.cursor

@@ -9,9 +9,12 @@ from hypothesis import strategies as st
 
 from sorta.core.finding import (
     Term,
+    can_match,
     excerpt,
     finds_something,
     list_asked,
+    list_whole_words,
+    matches,
     part,
     read_search,
     suggest,
@@ -153,3 +156,51 @@ def test_what_is_suggested_is_made_of_words_that_are_known(texts: list[str], sai
     for term in read_search(meant, typing=False):
         if not term.is_not:
             assert all(word in known or word in {w for t in read_search(said) for w in t.words} for word in term.words)
+
+
+@pytest.mark.parametrize(
+    ("said", "text", "is_found"),
+    [
+        ("seal pram", "A PRAM by the séal", True),
+        ("seal pram", "seals, pram", False),
+        ("seal* pram", "seals, pram", True),
+        ('"pass season"', "season pass", False),
+        ('"season pass"', "my season-pass", True),
+        ("reef -job", "the reef, a job", False),
+        ("reef -job", "the reef", True),
+        ("2207", "booking B-2207", True),
+        ("水族", "大水族館", True),
+    ],
+)
+def test_it_holds_of_a_text_or_not(said: str, text: str, is_found: bool) -> None:
+    assert matches(read_search(said, typing=False), text) == is_found
+
+
+@pytest.mark.parametrize(
+    ("said", "is_possible"),
+    [
+        ("reef -reef", False),
+        ("reefs -reef*", False),
+        ('"the big reef" -"big reef"', False),
+        ("reef* -reefs", True),
+        ("reef -job", True),
+        ("-job", False),
+        ("", False),
+    ],
+)
+def test_what_must_be_there_and_must_not_is_never_found(said: str, is_possible: bool) -> None:
+    assert can_match(read_search(said, typing=False)) == is_possible
+
+
+@given(texts, texts)
+def test_what_is_found_was_possible(said: str, text: str) -> None:
+    terms = read_search(said, typing=False)
+    if finds_something(terms) and matches(terms, text):
+        assert can_match(terms)
+
+
+def test_a_network_is_asked_for_the_words_as_they_are_written() -> None:
+    said = '"Blå fisk" ØDEGÅRD reef* -job fisk … @marek.rask'
+    assert list_whole_words(said, beginnings=False) == ["blå", "fisk", "ødegård", "@marek.rask"]
+    assert list_whole_words(said, beginnings=True) == ["blå", "fisk", "ødegård", "reef", "@marek.rask"]
+    assert list_whole_words("reef*", beginnings=False) == []

@@ -149,6 +149,8 @@ def test_an_approver_reads_what_is_foreign_what_closes_it_and_goes_on_by_keys(en
     expect(noor.get_by_test_id("proof-in-ours")).to_have_count(0)
     noor.keyboard.press("Control+Enter")
     expect(noor.get_by_test_id("undo-line")).to_contain_text("The answer to Second Sara goes out")
-    expect(noor.get_by_role("heading", name="An answer to Foreign Franka")).to_be_visible()
+    # Another is open at once, whoever it is.
+    expect(noor.get_by_role("heading", name="An answer to Second Sara")).to_have_count(0)
+    expect(noor.get_by_role("heading", name="An answer to")).to_be_visible()
     noor.goto("/w/1/setup")
     sign_off("")

@@ -278,8 +278,8 @@ def test_tabs_of_one_browser_share_one_stream(enter: Enter, outside: Outside) ->
     with first.expect_request(re.compile(r"/live(\?|$)")):
         first.goto("/w/1/desk?move=unsorted")
     asked: list[str] = []
-    first.context.on("request", lambda r: asked.append(r.url) if "/live" in r.url else None)
     second = first.context.new_page()
+    second.on("request", lambda r: asked.append(r.url) if "/live" in r.url else None)
     second.goto("/w/1/desk?move=unsorted")
     expect(second.locator("[data-conversation]").first).to_be_visible()
     outside.say("To both tabs, 6006")

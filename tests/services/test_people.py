@@ -280,6 +280,34 @@ async def test_listening_finds_once_and_answers_work(world: World) -> None:
         await listening.delete_listening(house, mara, saved["id"])
 
 
+async def test_what_is_listened_for_means_what_it_means_when_one_finds(world: World) -> None:
+    house, mara = world.house, world.scopes["mara"]
+    said = {
+        "quillet": (
+            "Ødegård was at the reef",
+            "reefs of brinewick",
+            "a reef at brinewick",
+            "brinewick, the reef. a job!",
+        ),
+        "pixfern": ("harbour seal", "seal of the harbour", "harbour seals"),
+    }
+    for network, texts in said.items():
+        for n, text in enumerate(texts):
+            actor = {"handle": f"w{n}", "name": f"W {n}"}
+            await world.control("say", network=network, kind="talk", text=text, tell=False, **actor)
+    quillet, pixfern = world.accounts["quillet"].id, world.accounts["pixfern"].id
+    with pytest.raises(Impossible, match="Pixfern searches for whole words only"):
+        await listening.add_listening(house, mara, words="seal*", account_id=pixfern, now=world.now)
+    for words in ("reef -reef", "-reef* reefs", '"the reef" -reef'):
+        with pytest.raises(Invalid, match="asks for what must not be there"):
+            await listening.add_listening(house, mara, words=words, account_id=quillet, now=world.now)
+    for words, account in (('"HARBOUR seal"', pixfern), ("brinewick reef* -job", quillet), ("ødegård", quillet)):
+        await listening.add_listening(house, mara, words=words, account_id=account, now=world.now)
+    await listening.listen(house, world.workspace_id, world.now)
+    saved = {one["words"]: one["found"] for one in await listening.list_listening(house, mara)}
+    assert saved == {'"harbour seal"': 1, "brinewick reef* -job": 2, "ødegård": 1}
+
+
 async def test_a_search_that_fails_says_why_and_goes_on_later(world: World) -> None:
     house, mara = world.house, world.scopes["mara"]
     await listening.add_listening(

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dev.cluster import Cluster
-from sorta.core.finding import Term, list_asked, read_search, write_query, write_vector
+from sorta.core.finding import Term, list_asked, matches, read_search, write_query, write_vector
 
 #: Words that meet, of scripts with and without spaces, with signs between and around.
 pieces = st.sampled_from(["pass", "Season", "Ødegård", "odegard", "B-2207", "48-1930", "2207", "水族館", "水", "o'neil", "x", "-", "*", '"', "@", "ß", "ﬁn", "คน", "мир", "\\", "'"])  # fmt: skip
@@ -53,6 +53,8 @@ def test_the_store_finds_what_a_plain_look_finds(
     expected = all(has(term, words) != term.is_not for term in terms)
     found = db.execute("select %s::tsvector @@ %s::tsquery", [write_vector(text), write_query(terms)]).fetchone()
     assert found == (expected,)
+    # Listening asks the same of what a network brings, without the store.
+    assert matches(terms, text) == expected
     assert all(isinstance(word, str) for word in list_asked(terms))
 
 

@@ -30,6 +30,7 @@ class Network(BaseModel):
     block: bool
     repost: bool
     search: bool
+    search_beginnings: bool
     attachments: bool
     one_public_reply: bool
     asks: bool = Field(description="Whether it is asked for leave at a page of its own")

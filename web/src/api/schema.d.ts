@@ -8234,6 +8234,8 @@ export interface components {
             repost: boolean;
             /** Search */
             search: boolean;
+            /** Search Beginnings */
+            search_beginnings: boolean;
         };
         /**
          * NetworkIs

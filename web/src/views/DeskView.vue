@@ -53,7 +53,7 @@ import { useSuggestion } from '@/features/find/useSuggestion'
 import { usePlaces } from '@/features/find/usePlaces'
 import TopBand from '@/features/frame/TopBand.vue'
 import { useTour } from '@/composables/useTour'
-import { MOVES } from '@/lib/words'
+import { MOVE_WORDS, MOVES } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
 const router = useRouter()
@@ -605,6 +605,7 @@ const doables = computed<Doable[]>(() => [
         class="min-h-0 flex-col border-r border-rule"
         :class="openId === null ? 'flex' : 'hidden md:flex'"
         aria-label="Queue">
+        <h1 v-if="openId === null" class="sr-only">{{ MOVE_WORDS[move] ?? 'All moves' }}</h1>
         <MoveTabs
           :counts="queue.counts.value"
           :move="move"
@@ -693,7 +694,7 @@ const doables = computed<Doable[]>(() => [
           Opening {{ opening }} …
         </p>
         <div
-          class="min-h-0 min-w-0 flex-col border-r border-rule-soft short:overflow-y-auto"
+          class="min-h-0 min-w-0 flex-col border-r border-rule-soft squeezed:overflow-y-auto"
           :class="isMarginOpen ? 'hidden xl:flex' : 'flex'">
           <div class="flex shrink-0 gap-3 border-b border-rule-soft px-5 py-1 text-[0.8125rem] xl:hidden">
             <button type="button" class="font-semibold text-pine underline md:hidden" @click="go(null)">Queue</button>

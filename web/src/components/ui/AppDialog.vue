@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { ref } from 'vue'
+import { useFocusBack } from '@/composables/useFocusBack'
 import { useKeys } from '@/composables/useKeys'
 
 defineProps<{ open: boolean; title: string; wide?: boolean; initialFocus?: HTMLElement | null }>()
 const emit = defineEmits<{ close: [] }>()
+useFocusBack()
 const panel = ref<{ $el: HTMLElement } | null>(null)
 /** Whoever writes in a dialog sends what the dialog asks for, and nothing that lies below it. */
 useKeys(

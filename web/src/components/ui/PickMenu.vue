@@ -2,6 +2,7 @@
 /** A button that opens a list of choices, each with an optional key; `open()` does the same from a key. */
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { ref } from 'vue'
+import { useMemory } from '@/composables/useFocusBack'
 
 defineProps<{
   label: string
@@ -13,7 +14,13 @@ defineProps<{
 }>()
 const emit = defineEmits<{ pick: [value: T]; opening: [] }>()
 const button = ref<{ $el: HTMLElement } | null>(null)
-defineExpose({ open: () => button.value?.$el.click() })
+/** Opened by a key, it gives the focus back to where the key was pressed: an arrow that walks must not open it again. */
+const { remember, giveBack } = useMemory(() => button.value?.$el)
+function open(): void {
+  remember()
+  button.value?.$el.click()
+}
+defineExpose({ open })
 </script>
 
 <template>
@@ -29,6 +36,7 @@ defineExpose({ open: () => button.value?.$el.click() })
     <MenuItems
       v-if="open"
       static
+      @vue:unmounted="giveBack"
       class="absolute z-30 w-max max-w-[80vw] min-w-44 rounded-md border border-rule bg-raised py-1 shadow-lg focus:outline-none"
       :class="[align === 'right' ? 'right-0' : 'left-0', up ? 'bottom-full mb-1' : 'mt-1']"
       :aria-label="label">

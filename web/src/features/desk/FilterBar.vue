@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** What the queue is filtered by: always visible, each value with its count, one clear; the order; saved views. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
+import { useMemory } from '@/composables/useFocusBack'
 import { computed, ref, toRef } from 'vue'
 import type { Counts, Standing, View } from '@/api/types'
 import TourMark from '@/features/help/TourMark.vue'
@@ -230,7 +231,12 @@ function pickView(choice: string): void {
   if (what === 'open' && view) emit('view', view)
   else if (view?.saved) emit('forget', view.saved)
 }
-defineExpose({ open: () => button.value?.$el.click(), openViews: () => menu.value?.open() })
+const { remember, giveBack } = useMemory(() => button.value?.$el)
+function openPanel(): void {
+  remember()
+  button.value?.$el.click()
+}
+defineExpose({ open: openPanel, openViews: () => menu.value?.open() })
 </script>
 
 <template>
@@ -261,6 +267,7 @@ defineExpose({ open: () => button.value?.$el.click(), openViews: () => menu.valu
         data-test="filter-panel"
         data-key-scope>
         <FilterPanel
+          @vue:unmounted="giveBack"
           :groups="groups"
           :filters="filters"
           :move="move"

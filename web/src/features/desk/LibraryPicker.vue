@@ -7,6 +7,7 @@ import { api, take } from '@/api/client'
 import type { LibraryFile } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useAsk } from '@/composables/useAsk'
+import { useFocusBack } from '@/composables/useFocusBack'
 import { useKeys } from '@/composables/useKeys'
 import { sayBytes } from '@/lib/words'
 
@@ -18,6 +19,7 @@ const { data, ask } = useAsk<LibraryFile[]>('The library', {
     take(api.GET('/api/workspaces/{workspace_id}/library', { params: { path: { workspace_id: props.workspaceId } } })),
 })
 const words = ref('')
+useFocusBack()
 const panel = ref<{ $el: HTMLElement } | null>(null)
 useKeys({ Escape: () => emit('close') }, () => panel.value?.$el)
 const found = computed(() => {

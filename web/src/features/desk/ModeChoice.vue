@@ -42,7 +42,7 @@ useKeys(
         :aria-describedby="`mode-${key}-says`"
         :tabindex="mode === key ? 0 : -1"
         :title="obstacles[key] ?? undefined"
-        class="inline-flex min-h-6 items-center gap-1 px-2 py-1.5 font-semibold whitespace-nowrap first:rounded-tl-md forced-colors:border-2"
+        class="inline-flex items-center gap-1 px-2 py-1.5 font-semibold whitespace-nowrap first:rounded-tl-md forced-colors:border-2"
         :class="[
           mode === key ? [ink.tab, 'forced-colors:border-[Highlight]'] : 'text-ink-2 forced-colors:border-transparent',
           obstacles[key] ? 'cursor-not-allowed line-through decoration-1' : 'hover:underline',

@@ -204,12 +204,12 @@ const EMPTY: Record<Standing, string> = {
           <template
             v-for="line in lines.slice(item.index, item.index + 1)"
             :key="String('band' in line ? line.band : line.row.id)">
-            <h3
+            <h2
               v-if="'band' in line"
               class="flex items-center justify-between px-3.5 py-[2.5px] text-xs font-semibold"
               :class="line.band === 'late' ? 'bg-brick-wash text-brick' : 'bg-fold text-ink-2'">
               <span>{{ line.title }}</span><span>{{ line.total }}</span>
-            </h3>
+            </h2>
             <label
               v-if="'row' in line && session.may('sort')"
               class="absolute bottom-0 left-0 z-20 grid size-7 cursor-pointer items-end justify-items-center pb-[3px] opacity-0 group-hover:opacity-100 focus-within:opacity-100 pointer-coarse:opacity-100"

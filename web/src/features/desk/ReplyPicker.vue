@@ -2,6 +2,7 @@
 /** Saved replies by name, shortcut or words; what speaks for a suggested one stands beside it. */
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogPanel } from '@headlessui/vue'
 import { computed, ref } from 'vue'
+import { useFocusBack } from '@/composables/useFocusBack'
 import { useKeys } from '@/composables/useKeys'
 import type { OfferedReply } from '@/api/types'
 import { hasWords, listWanted } from '@/lib/savedReplies'
@@ -9,6 +10,7 @@ import { hasWords, listWanted } from '@/lib/savedReplies'
 const props = defineProps<{ offered: OfferedReply[] }>()
 const emit = defineEmits<{ close: []; pick: [one: OfferedReply] }>()
 const words = ref('')
+useFocusBack()
 const panel = ref<{ $el: HTMLElement } | null>(null)
 useKeys({ Escape: () => emit('close') }, () => panel.value?.$el)
 const found = computed(() => {

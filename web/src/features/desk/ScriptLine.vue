@@ -172,7 +172,7 @@ const delivery = computed(() => {
         </button>
         <span
           v-if="mayModerate && (offered.length || missing.length) && !message.removed_at"
-          class="inline-flex gap-3 border-l border-rule pl-3"
+          class="inline-flex flex-wrap items-center gap-x-3 border-l border-rule pl-3"
           :aria-label="`On ${networkName}`"
           role="group">
           <button
@@ -181,7 +181,7 @@ const delivery = computed(() => {
             type="button"
             :title="`On ${networkName}`"
             class="font-semibold hover:underline"
-            :class="o.what === 'delete' ? 'text-brick' : 'text-pine'"
+            :class="o.what === 'delete' ? 'ml-4 text-brick' : 'text-pine'"
             :data-moderate="o.what"
             @click="$emit('moderate', o.what)">
             {{ MODERATION[o.what]?.word }}

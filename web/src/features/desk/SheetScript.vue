@@ -63,7 +63,7 @@ watch(
 <template>
   <div
     ref="box"
-    class="min-h-0 flex-1 scroll-quiet overflow-y-auto px-5 pt-3 short:flex-none short:overflow-visible"
+    class="min-h-0 flex-1 scroll-quiet overflow-y-auto px-5 pt-3 squeezed:flex-none squeezed:overflow-visible"
     tabindex="0"
     aria-label="What was said"
     role="region"

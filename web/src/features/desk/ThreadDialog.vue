@@ -5,9 +5,11 @@ import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Thread } from '@/api/types'
+import { useFocusBack } from '@/composables/useFocusBack'
 import { useDirectory } from '@/composables/useDirectory'
 import { MOVE_WORDS, sayTime } from '@/lib/words'
 
+useFocusBack()
 const props = defineProps<{ workspaceId: number; postId: number; personId: number; zone: string; mayDraw: boolean }>()
 const emit = defineEmits<{ close: []; open: [conversation: number] }>()
 const { sayMember } = useDirectory()

@@ -3,6 +3,7 @@
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogPanel } from '@headlessui/vue'
 import { computed, ref, toRef, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
+import { useFocusBack } from '@/composables/useFocusBack'
 import { useKeys } from '@/composables/useKeys'
 import type { Found } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
@@ -19,6 +20,7 @@ const emit = defineEmits<{ close: []; open: [conversation: number]; person: [per
 const { byNetwork } = useDirectory()
 
 const words = ref('')
+useFocusBack()
 const panel = ref<{ $el: HTMLElement } | null>(null)
 useKeys({ Escape: () => emit('close') }, () => panel.value?.$el)
 const NOTHING: Found = { people: [], messages: [], has_more: false, is_ready: true }

@@ -27,7 +27,7 @@ const WORD = { better: ', better', worse: ', worse', other: '', same: '' }
       :key="f.name"
       class="border-r border-b border-rule-soft px-3 py-2 last:border-r-0 lg:nth-[5n]:border-r-0"
       :data-figure="f.name">
-      <h3 class="text-xs leading-tight font-semibold text-ink-2">{{ f.title }}</h3>
+      <h2 class="text-xs leading-tight font-semibold text-ink-2">{{ f.title }}</h2>
       <RouterLink
         v-if="f.conversations"
         :to="behind(f.name)"

@@ -114,7 +114,7 @@ const remove = (one: LibraryFile): Promise<boolean> =>
                 @click="begin({ id: f.id, file: null, name: f.name, description: f.description })">
                 Change
               </button>
-              <button type="button" class="underline" :aria-label="`Take ${f.name} out`" @click="remove(f)">
+              <button type="button" class="underline" :aria-label="`Take out ${f.name}`" @click="remove(f)">
                 Take out
               </button>
             </span>

@@ -21,6 +21,10 @@ const { data, refetch } = useAsk<Listening[]>('What is listened for', {
 })
 const able = computed(() => (accounts.value ?? []).filter((a) => byNetwork.value.get(a.network)?.search))
 const unable = computed(() => [...byNetwork.value.values()].filter((n) => !n.search).map((n) => n.name))
+/** Those that find no word by its beginning. */
+const wholeWords = computed(() =>
+  [...byNetwork.value.values()].filter((n) => n.search && !n.search_beginnings).map((n) => n.name),
+)
 
 async function guard(work: () => Promise<unknown>): Promise<void> {
   try {
@@ -58,7 +62,12 @@ const forget = (one: Listening): Promise<void> =>
   <section class="mb-8" aria-labelledby="listening-title">
     <h2 id="listening-title" class="font-name text-lg font-bold">Listening</h2>
     <p class="mb-2 text-[0.8125rem] text-ink-2">
-      What people say without naming us comes to the desk as ‘found’. {{ unable.join(', ') }} let nobody search.
+      What people say without naming us comes to the desk as ‘found’. Words, "a phrase", -not and begin* mean what they
+      mean when one finds. {{ unable.join(', ') }} let nobody search.
+      <template v-if="wholeWords.length"
+        >{{ wholeWords.join(', ') }} {{ wholeWords.length === 1 ? 'searches' : 'search' }} for whole words only: one
+        that ends in a star needs another beside it there.</template
+      >
     </p>
     <ul v-if="data?.length" class="mb-2 rounded-md border border-rule bg-sheet">
       <li
@@ -89,7 +98,7 @@ const forget = (one: Listening): Promise<void> =>
       <input
         v-model="words"
         class="w-56 rounded border border-rule bg-raised px-2 py-1"
-        placeholder="Words, such as brinewick seal"
+        placeholder='brinewick "sea horse" -job'
         aria-label="Words to listen for"
         data-test="listen-for" />
       <select v-model="accountId" class="rounded border border-rule bg-raised px-2 py-1" aria-label="Where to listen">
