@@ -34,7 +34,7 @@ export default defineConfig({
             },
             {
               name: 'work',
-              test: /src[\\/](features[\\/](desk|cases|advice|people)[\\/]|components[\\/]ui[\\/]|lib[\\/](?!passkeys|reports|charts))/,
+              test: /src[\\/](features[\\/](desk|cases|advice|people|help)[\\/]|components[\\/]ui[\\/]|lib[\\/](?!passkeys|charts))/,
               minShareCount: 2,
             },
           ],

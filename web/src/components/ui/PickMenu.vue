@@ -16,11 +16,11 @@ const emit = defineEmits<{ pick: [value: T]; opening: [] }>()
 const button = ref<{ $el: HTMLElement } | null>(null)
 /** Opened by a key, it gives the focus back to where the key was pressed: an arrow that walks must not open it again. */
 const { remember, giveBack } = useMemory(() => button.value?.$el)
-function open(): void {
+function openByKey(): void {
   remember()
   button.value?.$el.click()
 }
-defineExpose({ open })
+defineExpose({ open: openByKey })
 </script>
 
 <template>
