@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any, Literal
 
+from sorta.core.errors import TooLate
 from sorta.core.permissions import Permission
 from sorta.core.ports import Moderation
 from sorta.services import acts, moderation
@@ -13,7 +14,7 @@ from sorta.store import rules
 from sorta.store.live import make_notice, tell
 
 MOST = 300
-Verdict = Literal["kept", "shown"]
+Verdict = Literal["kept", "shown", "again"]
 
 
 async def list_review(house: House, scope: Scope) -> dict[str, Any]:
@@ -29,7 +30,8 @@ async def review(
     house: House, scope: Scope, ids: Sequence[int], verdict: Verdict, now: datetime
 ) -> dict[str, list[dict[str, Any]]]:
     """Say of each whether it stays so ('kept') or is brought back ('shown'): hidden ones are shown again on the
-    network, settled ones become our move. An answer that went out stays. What failed is told one by one."""
+    network, settled ones become our move. An answer that went out stays. 'again' takes one's own 'kept' back: it waits to be
+    looked at as before. What failed is told one by one."""
     scope.check(Permission.SORT)
     report = await do_many(house, scope, ids, lambda id: _review_one(house, scope, id, verdict, now))
     async with house.db.transact(scope.workspace_id) as conn:
@@ -42,6 +44,11 @@ async def _review_one(house: House, scope: Scope, id: int, verdict: Verdict, now
     async with house.db.transact(scope.workspace_id) as conn:
         hit = await rules.get_hit(conn, scope.workspace_id, id)
     seq = 0
+    if verdict == "again":
+        async with house.db.transact(scope.workspace_id) as conn:
+            if not await rules.look_again(conn, scope.workspace_id, id, scope.member_id):
+                raise TooLate("Only what one has left as it is oneself can be looked at again.")
+        return seq
     if hit is None or hit["reviewed_at"] is not None:
         return seq
     if verdict == "shown":

@@ -235,6 +235,12 @@ async def set_reviewed(conn: Conn, workspace_id: int, id: int, *, member_id: int
     return await db.fetch_value(conn, SQL.set_reviewed, values) is not None
 
 
+async def look_again(conn: Conn, workspace_id: int, id: int, member_id: int) -> bool:
+    """Whether it is the member's own verdict, and was that it stays."""
+    values = {"workspace_id": workspace_id, "id": id, "member_id": member_id}
+    return await db.fetch_value(conn, SQL.look_again, values) is not None
+
+
 async def list_heard(
     conn: Conn, workspace_id: int, *, since: datetime, until: datetime, after: tuple[datetime, int], limit: int
 ) -> list[HeardRow]:

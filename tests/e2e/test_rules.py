@@ -276,6 +276,31 @@ def test_what_a_rule_hid_is_shown_again_in_the_morning_review(enter: Enter, outs
             break
         page.wait_for_timeout(250)
     assert not is_hidden()
+    # By keys, with the next at once, and taken back.
+    for n in (1, 2):
+        outside.say(f"You flibbert again, 515{n}", name=f"Rude Rita {n}")
+    items = page.get_by_test_id("review-item").filter(has_text="You flibbert again")
+    for _ in range(20):
+        page.reload()
+        expect(page.get_by_test_id("review")).to_be_visible()
+        page.wait_for_timeout(500)
+        if items.count() == 2:
+            break
+    expect(items).to_have_count(2)
+    page.keyboard.press("ArrowDown")
+    expect(page.locator("[data-item]:focus")).to_have_count(1)
+    while "flibbert again" not in page.locator("[data-item]:focus").inner_text():
+        page.keyboard.press("ArrowDown")
+    page.keyboard.press("k")
+    expect(items).to_have_count(1)
+    expect(page.get_by_test_id("review-left")).to_contain_text("Rude Rita")
+    expect(page.locator("[data-item]:focus")).to_have_count(1)
+    page.keyboard.press("z")
+    expect(items).to_have_count(2)
+    expect(page.locator("[data-item]:focus")).to_contain_text("flibbert again")
+    check(page, "review")
+    page.keyboard.press("k")
+    expect(items).to_have_count(1)
     remove(page, "Naughty words")
 
 

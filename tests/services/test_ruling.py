@@ -408,6 +408,14 @@ async def test_what_was_hidden_or_settled_is_looked_at_in_the_morning(world: Wor
     assert (await world.row(ids[2]))["move"] == "our_move"
     assert (await review.review(world.house, mara, [by_body["rude two"]], "kept", world.now))["failed"] == []
     assert (await review.list_review(world.house, mara))["total"] == 0
+    # One's own word that it stays is taken back; a colleague's is not, and what was brought back is no such word.
+    ids, again = [by_body["rude two"], by_body["rude one"]], {"verdict": "again", "now": world.now}
+    refused = await review.review(world.house, world.scopes["ilse"], ids, **again)
+    assert [f["id"] for f in refused["failed"]] == ids
+    report = await review.review(world.house, mara, ids, **again)
+    assert [f["id"] for f in report["failed"]] == [by_body["rude one"]]
+    assert [i["id"] for i in (await review.list_review(world.house, mara))["items"]] == [by_body["rude two"]]
+    await review.review(world.house, mara, [by_body["rude two"]], "kept", world.now)
 
 
 async def test_a_settled_conversation_is_reopened_by_hand_and_that_is_undone(world: World) -> None:

@@ -203,4 +203,4 @@ class Review(BaseModel):
 
 class Verdict(Asked):
     ids: list[int] = Field(min_length=1, max_length=300)
-    verdict: Literal["kept", "shown"]
+    verdict: Literal["kept", "shown", "again"]

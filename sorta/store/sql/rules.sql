@@ -131,6 +131,10 @@ join message m on m.id = h.message_id where h.workspace_id = %(workspace_id)s an
 update rule_hit set reviewed_by = %(member_id)s, reviewed_at = %(now)s, verdict = %(verdict)s
 where workspace_id = %(workspace_id)s and id = %(id)s and reviewed_at is null returning id;
 
+-- look_again: what the member left as it is waits to be looked at once more
+update rule_hit set reviewed_by = null, reviewed_at = null, verdict = null
+where workspace_id = %(workspace_id)s and id = %(id)s and reviewed_by = %(member_id)s and verdict = 'kept' returning id;
+
 -- list_heard: messages of the past as rules see them, in their order of arrival
 select m.id, m.conversation_id, c.person_id, m.kind, c.network, m.account_id, m.body, m.arrived_at, m.language, m.sentiment,
   m.reads_as, m.evidence, m.rating, m.attachments <> '[]' as has_attachment, c.post_id, i.reach, p.standing,

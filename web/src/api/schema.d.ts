@@ -11821,7 +11821,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "kept" | "shown";
+            verdict: "kept" | "shown" | "again";
         };
         /**
          * View

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 /** What rules hid, answered or settled since nobody looked: kept or brought back, one by one or all at once. */
 import { useAsk } from '@/composables/useAsk'
-import { computed, ref } from 'vue'
-import { RouterLink } from 'vue-router'
+import { computed, nextTick, ref } from 'vue'
+import { RouterLink, useRouter } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Review, ReviewItem } from '@/api/types'
+import KeyCap from '@/components/ui/KeyCap.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import { useDirectory } from '@/composables/useDirectory'
+import { useKeys } from '@/composables/useKeys'
 import { KINDS, MOVE_WORDS, sayTime } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; zone: string; mayDecide: boolean }>()
@@ -18,6 +20,8 @@ const { data, refetch } = useAsk<Review>('What rules did', {
   query: () => take(api.GET('/api/workspaces/{workspace_id}/review', { params: { path: path.value } })),
 })
 defineExpose({ refetch })
+const router = useRouter()
+const list = ref<HTMLElement | null>(null)
 const problem = ref<string | null>(null)
 const busy = ref(false)
 const rules = computed(() => {
@@ -38,7 +42,54 @@ const did = (i: ReviewItem): string =>
 const canShow = (i: ReviewItem): boolean =>
   (i.effects.includes('hide') && i.hidden) || (i.effects.includes('settle') && i.move === 'settled')
 
-async function decide(items: ReviewItem[], verdict: 'kept' | 'shown'): Promise<void> {
+/** As they stand on the screen; the one that keys act on has the focus. */
+const inOrder = computed(() => rules.value.flatMap((rule) => rule.items))
+const currentId = ref<number | null>(null)
+const current = computed(() => inOrder.value.find((i) => i.id === currentId.value) ?? null)
+async function goTo(item: ReviewItem | undefined): Promise<void> {
+  currentId.value = item?.id ?? null
+  await nextTick()
+  list.value?.querySelector<HTMLElement>(`[data-item="${item?.id}"]`)?.focus()
+}
+function walk(step: number): void {
+  const at = inOrder.value.findIndex((i) => i.id === currentId.value)
+  void goTo(inOrder.value[Math.min(inOrder.value.length - 1, Math.max(0, at + step))])
+}
+/** Decides on the current one; the next has its turn. */
+async function decideCurrent(verdict: 'kept' | 'shown'): Promise<void> {
+  const item = current.value
+  if (!item || busy.value || !props.mayDecide || (verdict === 'shown' && !canShow(item))) return
+  const at = inOrder.value.indexOf(item)
+  const after = inOrder.value[at + 1] ?? inOrder.value[at - 1]
+  await decide([item], verdict)
+  await goTo(after)
+}
+/** What was left as it is, the latest last: each can be looked at again. */
+const left = ref<ReviewItem[][]>([])
+const leftLast = computed(() => left.value.at(-1) ?? null)
+async function undo(): Promise<void> {
+  const items = left.value.pop()
+  if (!items || busy.value) return
+  await decide(items, 'again')
+  await goTo(inOrder.value.find((i) => i.id === items[0]?.id))
+}
+function openCurrent(): void {
+  if (current.value)
+    void router.push({
+      name: 'desk',
+      params: { workspace: String(props.workspaceId), conversation: String(current.value.conversation_id) },
+    })
+}
+useKeys({
+  ArrowDown: () => walk(1),
+  ArrowUp: () => walk(-1),
+  k: () => void decideCurrent('kept'),
+  b: () => void decideCurrent('shown'),
+  o: openCurrent,
+  z: () => void undo(),
+})
+
+async function decide(items: ReviewItem[], verdict: 'kept' | 'shown' | 'again'): Promise<void> {
   busy.value = true
   try {
     problem.value = null
@@ -56,6 +107,7 @@ async function decide(items: ReviewItem[], verdict: 'kept' | 'shown'): Promise<v
     if (!(error instanceof ApiProblem)) throw error
     problem.value = error.message
   }
+  if (verdict === 'kept' && problem.value === null) left.value.push(items)
   busy.value = false
   await refetch()
   emit('changed')
@@ -63,8 +115,20 @@ async function decide(items: ReviewItem[], verdict: 'kept' | 'shown'): Promise<v
 </script>
 
 <template>
-  <div data-test="review">
+  <div ref="list" data-test="review">
     <p v-if="problem" role="alert" class="mb-2 text-brick">{{ problem }}</p>
+    <p v-if="mayDecide && data?.items.length" class="mb-3 flex flex-wrap gap-x-4 gap-y-1 text-[0.8125rem] text-ink-2">
+      <span><KeyCap keys="↑ ↓" /> walk</span><span><KeyCap keys="K" /> leave as it is</span
+      ><span><KeyCap keys="B" /> bring back</span><span><KeyCap keys="O" /> open</span>
+    </p>
+    <p v-if="leftLast" role="status" class="mb-2 text-[0.8125rem]" data-test="review-left">
+      {{
+        leftLast.length === 1 ? `${leftLast[0]?.person_name}: left as it is.` : `${leftLast.length} left as they are.`
+      }}
+      <button type="button" class="font-semibold text-pine underline" @click="undo">
+        Look again <KeyCap keys="Z" />
+      </button>
+    </p>
     <p
       v-if="data && !data.items.length"
       class="rounded-md border border-rule bg-sheet px-4 py-10 text-center text-ink-2">
@@ -96,8 +160,13 @@ async function decide(items: ReviewItem[], verdict: 'kept' | 'shown'): Promise<v
         <li
           v-for="i in rule.items"
           :key="i.id"
-          class="flex flex-wrap items-start gap-3 border-b border-rule-soft px-3 py-2 last:border-0"
-          data-test="review-item">
+          class="flex flex-wrap items-start gap-3 border-b border-rule-soft px-3 py-2 last:border-0 focus-visible:-outline-offset-2"
+          :class="i.id === currentId ? 'bg-raised shadow-[inset_0_0_0_2px_var(--pine)]' : ''"
+          :tabindex="i.id === (currentId ?? inOrder[0]?.id) ? 0 : -1"
+          :aria-current="i.id === currentId ? 'true' : undefined"
+          :data-item="i.id"
+          data-test="review-item"
+          @focus="currentId = i.id">
           <NetworkMark
             :letters="byNetwork.get(i.network)?.letters ?? ''"
             :name="byNetwork.get(i.network)?.name ?? ''"
@@ -112,7 +181,7 @@ async function decide(items: ReviewItem[], verdict: 'kept' | 'shown'): Promise<v
                 }"
                 >{{ i.person_name }}</RouterLink
               >
-              <span class="text-ink-2"
+              <span class="ml-1.5 text-ink-2"
                 >{{ KINDS[i.kind] }}, {{ sayTime(i.at, zone) }}, now {{ MOVE_WORDS[i.move] }}</span
               >
             </p>
