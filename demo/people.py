@@ -34,7 +34,7 @@ NAMES: dict[str, tuple[str, str]] = {
     "fr": (
         "Camille Agnes Odile Anouk Clara Noemi Luca Bastien Capucine Delphine Étienne Fabienne Gaëlle Hervé Irène Joël Karine Loïc Margaux Nicolas"
         " Océane Pascal Quentine Rémi Solène",
-        "Ferrand Dufour Petit Leclair Moreau Fabre Aubertin Beaufils Chastain Delorme Escoffier Fontenay Guérin Hamelin Joubert Kerviel Lambertin"
+        "Ferrand Dufour Petit Leclair Moreau Fabre Aubertin Beaufils Chastain Delorme Estampes Fontenay Guérin Hamelin Joubert Kersaint Lambertin"
         " Marchand Noirot Ollivier Perrault Quesnel Rivière Sauvage Tisserand",
     ),
     "pl": (
@@ -87,7 +87,7 @@ NICKNAMES = [
     "the.real.cod",
     "raincoat_ruth",
     "sandwich.thief",
-    "waves_at_wales",
+    "waves_at_whales",
     "hollow.shell",
     "brackish.bob",
     "jetty_jo",
@@ -99,7 +99,7 @@ NICKNAMES = [
     "plankton.pete",
     "mussel.memory",
     "bilge_bill",
-    "dory.not.dory",
+    "sprat.not.splat",
     "snail_mail_mia",
     "eel.good.inc",
     "gannet_gav",
@@ -107,7 +107,7 @@ NICKNAMES = [
     "port_and_star.b",
     "dock_of_the_may",
     "wading.room",
-    "squidward.ho",
+    "outward.squid",
     "puffin_phil",
     "windy.wanda",
     "sole.survivor",
