@@ -480,6 +480,7 @@ def _describe(
     needs, consents = read_needs(row["needs"]), _list_consents(row, targets)
     left = list_open_needs(needs, consents, row["author_id"])
     written = row["extras"].get("written")
+    sender = connected.get(row["extras"].get("account") or row["account_id"])
     return {
         **row,
         "mine": Permission.APPROVE in scope.role.grants
@@ -488,9 +489,8 @@ def _describe(
         "waits_on": sorted({m for need in left for m in need.members} - set(consents)),
         "overtaken": row["last_inbound_seq"] > row["seen_seq"],
         "answers_from": row["extras"].get("account"),
-        "sign_off": say_sign_off(
-            connected[row["extras"].get("account") or row["account_id"]], members, row["author_id"]
-        ),
+        # Of an account that one does not see nothing is told.
+        "sign_off": say_sign_off(sender, members, row["author_id"]) if sender is not None else "",
         "written": written and {"text": written[0], "language": written[1]},
         "attachments": [files[id] for id in row["extras"].get("attachments") or [] if id in files],
     }

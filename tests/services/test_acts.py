@@ -10,7 +10,8 @@ from sorta.core.errors import Impossible, Invalid, MovedOn, NeedsApproval, NotAl
 from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.targets import Priority
-from sorta.services import accounts, acts, answers, approvals, delivery, desk, intake, policies
+from sorta.services import accounts, acts, answers, approvals, delivery, desk, groups, intake, policies
+from sorta.services.house import seen_by
 from sorta.services.trail import find_mismatches
 from tests.world import SECRET, World
 
@@ -203,8 +204,29 @@ async def test_a_policy_for_either_account_holds(world: World) -> None:
     with pytest.raises(NeedsApproval):
         await answers.reply(world.house, world.scopes["mara"], id, extras=Extras(account=nights), **given)
     proposal = await approvals.propose(world.house, world.scopes["mara"], id, extras=Extras(account=nights), **given)
+    [waiting] = await approvals.list_approvals(world.house, world.scopes["noor"])
+    assert (waiting["answers_from"], waiting["sign_off"], waiting["written"]) == (nights, "", None)
+    # Who does not see the account that answers is told nothing of it, and sees the rest.
+    group = await groups.set_group(
+        world.house,
+        world.scopes["noor"],
+        None,
+        name="One page",
+        held=[world.accounts["commonfold"].id],
+        members=[],
+        now=world.now,
+    )
+    ilse = world.scopes["ilse"].member_id
+    await groups.set_sight(world.house, world.scopes["noor"], ilse, limited=True, groups=[group], now=world.now)
+    await accounts.set_sign_off(world.house, world.scopes["noor"], nights, "– {initials}")
+    for who, closes in (("noor", "\n– MA"), ("ilse", "")):
+        with seen_by(world.scopes[who].member_id if who == "ilse" else None):
+            [waiting] = await approvals.list_approvals(world.house, world.scopes[who])
+            assert waiting["sign_off"] == closes
+            sheet = await desk.get_sheet(world.house, world.scopes[who], id, world.now)
+            assert sheet["proposal"]["sign_off"] == closes
     seq = (await world.row(id))["seq"]
     assert await approvals.approve(world.house, world.scopes["noor"], proposal, seen_seq=seq, text=None, now=world.now)
     await delivery.deliver_due(world.house, world.workspace_id, world.after(seconds=15))
-    [said] = [t for t in await world.things() if t["content"] == "Hello"]
+    [said] = [t for t in await world.things() if t["content"] == "Hello\n– MA"]
     assert said["attributedTo"]["name"] == "Brinewick Nights"

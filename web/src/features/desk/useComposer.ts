@@ -228,6 +228,11 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     isSending.value = true
     // Or the picture would go without what was just said about it.
     await attachments.allTold()
+    if (conversation !== id) {
+      // Whoever has gone on meanwhile sends nothing: what was written waits as a draft.
+      isSending.value = false
+      return false
+    }
     const draft = hold()
     drafts.rest(id, draft.mode)
     try {
