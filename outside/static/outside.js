@@ -6,7 +6,7 @@ const DESK = 'desk'
 let network = location.hash.slice(1) || 'commonfold'
 let answering = null
 let last = ''
-const KINDS = { comment: 'Comment under a post', reply: 'Reply', mention: 'Mention', visitor_post: 'Post on their page', private: 'Private message', story_mention: 'Mention in a story', review: 'Review', form_entry: 'Form entry' }
+const KINDS = { comment: 'Comment under a post', reply: 'Reply', mention: 'Mention', visitor_post: 'Post on their page', private: 'Private message', story_mention: 'Mention in a story', review: 'Review', form_entry: 'Form entry', talk: 'Say it to nobody in particular' }
 const MISCHIEF = {
   slow_ms: 'Answer slowly (ms)', fail: 'Break: next n requests', limit: 'Too many: next n', retry_after: '… come back after (s)',
   lose: 'Take it, lose the answer: next n', refuse: 'Refuse for good: next n', drop: 'Lose webhooks: next n',

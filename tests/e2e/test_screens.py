@@ -105,6 +105,12 @@ def test_the_outsides_page_is_accessible_too(enter: Enter, demo: Demo, outside: 
     page.goto(demo.outside)
     expect(page.get_by_role("button", name="Comment", exact=True).first).to_be_visible()
     check(page)
+    for name in ("Commonfold", "Pixfern", "Quillet", "Loopreel", "Workbarn", "Verdica", "Hushline"):
+        page.get_by_label("Networks").get_by_role("button", name=name).click()
+        expect(page.locator("#network-name")).to_have_text(f"on {name}")
+        kinds = page.locator("[name=kind] option").all_inner_texts()
+        assert kinds
+        assert "undefined" not in kinds, name
 
 
 def test_at_1024_the_margin_folds_into_a_tab(enter: Enter, outside: Outside) -> None:

@@ -168,7 +168,11 @@ const EMPTY: Record<Standing, string> = {
       tabindex="-1"
       data-test="queue">
       <TourMark :n="4" class="absolute top-0.5 left-1/2 z-30" />
-      <div v-if="queue.isFirst.value && !lines.length && !queue.problem.value" aria-busy="true" aria-label="Loading">
+      <div
+        v-if="queue.isFirst.value && !lines.length && !queue.problem.value"
+        role="status"
+        aria-busy="true"
+        aria-label="Loading">
         <div
           v-for="n in 10"
           :key="n"

@@ -2,6 +2,7 @@
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { api, ApiProblem, take, tell } from '@/api/client'
 import type { Sheet } from '@/api/types'
+import { keepSame } from '@/lib/keepSame'
 import { inOrder } from '@/lib/order'
 
 const AHEAD_AFTER = 60
@@ -48,8 +49,8 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
   function show(found: Sheet): void {
     const isOther = sheet.value?.conversation.id !== found.conversation.id
     problem.value = null
-    // Painting a sheet anew costs more than comparing it, and most look-ups find nothing new.
-    if (JSON.stringify(found) !== JSON.stringify(sheet.value)) sheet.value = found
+    // Painting anew costs more than comparing, and most look-ups find little that is new.
+    sheet.value = keepSame(sheet.value, found)
     if (isOther || (!isHolding.value && seenSeq.value < found.conversation.seq)) markSeen()
   }
 
