@@ -127,7 +127,7 @@ class Crowd:
     def __init__(self, dice: random.Random) -> None:
         self._dice = dice
         self._taken: set[str] = set()
-        self._nicknames = {}  # type: dict[str, list[str]]
+        self._nicknames: dict[str, list[str]] = {}
         self._regulars: dict[str, list[dict[str, object]]] = {}
 
     def find(self, network: str, language: str, *, comes_back: bool) -> dict[str, object]:

@@ -464,7 +464,7 @@ async def list_approvals(house: House, scope: Scope) -> list[dict[str, Any]]:
         ids = [id for row in rows for id in row["extras"].get("attachments") or []]
         files = {file["id"]: file for file in await list_described(conn, scope.workspace_id, ids)}
         targets = await _list_targets(conn, scope.workspace_id)
-        connected = {a.id: a for a in await accounts.list_accounts(conn, scope.workspace_id)}
+        connected = await accounts.list_accounts(conn, scope.workspace_id)
         members = await people.list_members(conn, scope.workspace_id)
     return [_describe(row, scope, files, targets, connected, members) for row in rows]
 
@@ -474,13 +474,14 @@ def _describe(
     scope: Scope,
     files: Mapping[int, dict[str, Any]],
     targets: Mapping[str, str],
-    connected: Mapping[int, accounts.Account],
+    connected: Sequence[accounts.Account],
     members: Sequence[people.MemberRow],
 ) -> dict[str, Any]:
     needs, consents = read_needs(row["needs"]), _list_consents(row, targets)
     left = list_open_needs(needs, consents, row["author_id"])
     written = row["extras"].get("written")
-    sender = connected.get(row["extras"].get("account") or row["account_id"])
+    answers_from = row["extras"].get("account") or row["account_id"]
+    sender = next((a for a in connected if a.id == answers_from), None)
     return {
         **row,
         "mine": Permission.APPROVE in scope.role.grants
@@ -496,15 +497,20 @@ def _describe(
     }
 
 
-async def get_latest_proposal(conn: Conn, scope: Scope, conversation: Mapping[str, Any]) -> dict[str, Any] | None:
-    """The latest proposal of a conversation while it waits, or when it came back; else None."""
+async def get_latest_proposal(
+    conn: Conn,
+    scope: Scope,
+    conversation: Mapping[str, Any],
+    connected: Sequence[accounts.Account],
+    members: Sequence[people.MemberRow],
+) -> dict[str, Any] | None:
+    """The latest proposal of a conversation while it waits, or when it came back; else None. The workspace's accounts and
+    members are known to whoever shows it."""
     row = await store.get_latest(conn, scope.workspace_id, conversation["id"])
     if row is None or row["state"] not in ("waiting", "sent_back"):
         return None
     files = {file["id"]: file for file in await describe_extras(conn, scope.workspace_id, row["extras"])}
     targets = await _list_targets(conn, scope.workspace_id)
-    connected = {a.id: a for a in await accounts.list_accounts(conn, scope.workspace_id)}
-    members = await people.list_members(conn, scope.workspace_id)
     more = {key: conversation[key] for key in ("last_inbound_seq", "account_id")}
     return _describe({**row, **more}, scope, files, targets, connected, members)
 

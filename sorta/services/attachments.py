@@ -89,18 +89,24 @@ async def add_attachment(
     checked = await house.workshop.do(check_file, content, declared, name)
     async with house.db.transact(scope.workspace_id) as conn:
         sha256 = await keep(house, conn, scope, content)
-        values = {
-            "conversation_id": conversation_id,
-            "member_id": scope.member_id,
-            "sha256": sha256,
-            "media_type": checked.media_type,
-            "name": checked.name,
-            "size": len(content),
-            "description": "",
-            "now": now,
-        }
-        id = await store.add_attachment(conn, scope.workspace_id, values)
-        return (await list_described(conn, scope.workspace_id, [id]))[0]
+        return await _put(
+            conn,
+            scope,
+            conversation_id,
+            sha256=sha256,
+            media_type=checked.media_type,
+            name=checked.name,
+            size=len(content),
+            description="",
+            now=now,
+        )
+
+
+async def _put(conn: Conn, scope: Scope, conversation_id: int, **values: Any) -> dict[str, Any]:
+    """A file beside an answer that is being written, its content kept; as shown."""
+    given = {"conversation_id": conversation_id, "member_id": scope.member_id, **values}
+    id = await store.add_attachment(conn, scope.workspace_id, given)
+    return (await list_described(conn, scope.workspace_id, [id]))[0]
 
 
 async def _check_place(house: House, scope: Scope, conversation_id: int) -> None:
@@ -114,9 +120,7 @@ async def _check_place(house: House, scope: Scope, conversation_id: int) -> None
 
 async def keep(house: House, conn: Conn, scope: Scope, content: bytes) -> str:
     """Keep what is in a file until the transaction that holds it ends; its name. Raises NoRoom."""
-    # Or the same content could be taken away as not needed between its being found and its being held.
-    await store.lock_files(conn, scope.workspace_id)
-    check_room(len(content), **await store.measure(conn, scope.workspace_id, scope.member_id))
+    await _make_room(conn, scope, len(content))
     try:
         return await asyncio.to_thread(_get_files(house).add, scope.workspace_id, content)
     except DiskFull as error:
@@ -126,30 +130,29 @@ async def keep(house: House, conn: Conn, scope: Scope, content: bytes) -> str:
         ) from error
 
 
-async def add_copy(
-    house: House,
-    conn: Conn,
-    scope: Scope,
-    conversation_id: int,
-    of: AttachmentRow | LibraryRow,
-    description: str,
-    now: datetime,
-) -> dict[str, Any]:
-    """A file whose content is kept already, beside an answer that is being written."""
+async def _make_room(conn: Conn, scope: Scope, size: int) -> None:
+    """Contents stay as they are until the transaction ends, and there is room for one more. Raises NoRoom."""
+    # Or the same content could be taken away as not needed between its being found and its being held.
     await store.lock_files(conn, scope.workspace_id)
-    check_room(of.size, **await store.measure(conn, scope.workspace_id, scope.member_id))
-    values = {
-        "conversation_id": conversation_id,
-        "member_id": scope.member_id,
-        "sha256": of.sha256,
-        "media_type": of.media_type,
-        "name": of.name,
-        "size": of.size,
-        "description": description,
-        "now": now,
-    }
-    id = await store.add_attachment(conn, scope.workspace_id, values)
-    return (await list_described(conn, scope.workspace_id, [id]))[0]
+    check_room(size, **await store.measure(conn, scope.workspace_id, scope.member_id))
+
+
+async def _add_copy(
+    conn: Conn, scope: Scope, conversation_id: int, of: AttachmentRow | LibraryRow, description: str, now: datetime
+) -> dict[str, Any]:
+    """A file whose content is kept already."""
+    await _make_room(conn, scope, of.size)
+    return await _put(
+        conn,
+        scope,
+        conversation_id,
+        sha256=of.sha256,
+        media_type=of.media_type,
+        name=of.name,
+        size=of.size,
+        description=description,
+        now=now,
+    )
 
 
 async def describe_attachment(house: House, scope: Scope, id: int, description: str, now: datetime) -> dict[str, Any]:
@@ -166,7 +169,7 @@ async def describe_attachment(house: House, scope: Scope, id: int, description: 
         rows = await store.list_attachments(conn, scope.workspace_id, [id])
         if not rows:
             raise NotFound("There is no such file in this workspace.")
-        return await add_copy(house, conn, scope, rows[0].conversation_id, rows[0], line, now)
+        return await _add_copy(conn, scope, rows[0].conversation_id, rows[0], line, now)
 
 
 async def add_from_library(
@@ -177,7 +180,7 @@ async def add_from_library(
     await _check_place(house, scope, conversation_id)
     async with house.db.transact(scope.workspace_id) as conn:
         row = await find_kept(conn, scope.workspace_id, kept)
-        return await add_copy(house, conn, scope, conversation_id, row, row.description, now)
+        return await _add_copy(conn, scope, conversation_id, row, row.description, now)
 
 
 async def find_kept(conn: Conn, workspace_id: int, id: int) -> LibraryRow:

@@ -179,7 +179,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         opened = Open(row, read_facts(row))
         both = await find_needs_of_both(conn, opened, scope)
         needs = {public: [need.name for need in found] for public, found in both.items()}
-        proposal = await approvals.get_latest_proposal(conn, scope, row)
+        proposal = await approvals.get_latest_proposal(conn, scope, row, connected, members)
         asked = await advice.list_of(conn, scope.workspace_id, conversation_id)
         later = await scheduled.get_waiting(conn, scope.workspace_id, conversation_id)
         files = await attachments.describe_extras(conn, scope.workspace_id, later["extras"]) if later else []

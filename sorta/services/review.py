@@ -41,14 +41,14 @@ async def review(
 
 async def _review_one(house: House, scope: Scope, id: int, verdict: Verdict, now: datetime) -> int:
     """The number of the act in the trail; 0 where nothing had to be done."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        hit = await rules.get_hit(conn, scope.workspace_id, id)
     seq = 0
     if verdict == "again":
         async with house.db.transact(scope.workspace_id) as conn:
             if not await rules.look_again(conn, scope.workspace_id, id, scope.member_id):
                 raise TooLate("Only what one has left as it is oneself can be looked at again.")
         return seq
+    async with house.db.transact(scope.workspace_id) as conn:
+        hit = await rules.get_hit(conn, scope.workspace_id, id)
     if hit is None or hit["reviewed_at"] is not None:
         return seq
     if verdict == "shown":

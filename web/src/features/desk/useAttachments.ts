@@ -14,15 +14,31 @@ export function useAttachments(
   const problem = ref<string | null>(null)
   const ids = computed(() => files.value.map((f) => f.id).filter((id) => id != null))
 
-  /** Each on its own, so that one that is not taken does not hold up the others. */
-  async function add(list: Iterable<File>): Promise<void> {
+  /** One file that `ask` puts beside what is being written; why it is not there is said with its name. */
+  async function bring(name: string, ask: (conversation: number) => Promise<Attachment>): Promise<void> {
     const id = conversation()
     if (id === null) return
+    coming.value.push(name)
+    try {
+      const kept = await ask(id)
+      if (conversation() !== id) return
+      files.value.push(kept)
+      onChange()
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      problem.value = `${name}: ${error.message}`
+    } finally {
+      coming.value = coming.value.filter((one) => one !== name)
+    }
+  }
+  /** Each on its own, so that one that is not taken does not hold up the others. */
+  async function add(list: Iterable<File>): Promise<void> {
+    const here = conversation()
     problem.value = null
     for (const file of list) {
-      coming.value.push(file.name)
-      try {
-        const kept = await take(
+      if (conversation() !== here) return
+      await bring(file.name, (id) =>
+        take(
           api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/attachments', {
             params: {
               path: { workspace_id: workspaceId.value, conversation_id: id },
@@ -32,39 +48,20 @@ export function useAttachments(
             bodySerializer: (body) => body as unknown as BodyInit,
             headers: { 'Content-Type': file.type || 'application/octet-stream' },
           }),
-        )
-        if (conversation() !== id) return
-        files.value.push(kept)
-        onChange()
-      } catch (error) {
-        if (!(error instanceof ApiProblem)) throw error
-        problem.value = `${file.name}: ${error.message}`
-      } finally {
-        coming.value = coming.value.filter((name) => name !== file.name)
-      }
+        ),
+      )
     }
   }
   /** One of the workspace's own files, with what is said about it there. */
   async function addKept(kept: LibraryFile): Promise<void> {
-    const id = conversation()
-    if (id === null) return
     problem.value = null
-    coming.value.push(kept.name)
-    try {
-      const made = await take(
+    await bring(kept.name, (id) =>
+      take(
         api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/attachments/library/{library_id}', {
           params: { path: { workspace_id: workspaceId.value, conversation_id: id, library_id: kept.id } },
         }),
-      )
-      if (conversation() !== id) return
-      files.value.push(made)
-      onChange()
-    } catch (error) {
-      if (!(error instanceof ApiProblem)) throw error
-      problem.value = `${kept.name}: ${error.message}`
-    } finally {
-      coming.value = coming.value.filter((name) => name !== kept.name)
-    }
+      ),
+    )
   }
   /** The descriptions that are on their way: what is sent waits for them. */
   const telling = new Set<Promise<void>>()
