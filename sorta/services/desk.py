@@ -60,8 +60,9 @@ async def list_rows(
     cursor: str | None,
     limit: int,
     now: datetime,
+    backwards: bool = False,
 ) -> str:
-    """A page of the queue as JSON text. Raises Invalid for a cursor that is none of ours."""
+    """A page of the queue as JSON text; backwards, from the end or from the cursor up. Raises Invalid for a cursor that is none of ours."""
     after = _read_cursor(order, cursor) if cursor else None
     wanted = read_filters(filters, scope, get_band_edges(scope, now))
     async with house.db.transact(scope.workspace_id, pipelined=True) as conn:
@@ -73,6 +74,7 @@ async def list_rows(
             order=order,
             after=after,
             limit=min(limit, LONGEST_PAGE),
+            backwards=backwards,
             are_common="words" in wanted and await _are_common(house, conn, filters["words"], now),
         )
     return f'{{"rows":{rows}}}'

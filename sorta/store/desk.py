@@ -146,12 +146,22 @@ def compose(names: Iterable[str]) -> LiteralString:
     return " and ".join([FILTERS[name] for name in FILTERS if name in named]) or "true"
 
 
-def make_list(order: str, names: Iterable[str], *, deep: bool) -> LiteralString:
-    """The statement of a page in this order, through these filters, first or deep."""
-    return fill_page(SQL.list_rows, order, names, deep=deep)
+def make_list(order: str, names: Iterable[str], *, deep: bool, backwards: bool = False) -> LiteralString:
+    """The statement of a page in this order, through these filters, first or deep; backwards, from the end up."""
+    return fill_page(SQL.list_rows, order, names, deep=deep, backwards=backwards)
 
 
-def fill_page(query: LiteralString, order: str, names: Iterable[str], *, deep: bool) -> LiteralString:
+def _turn(by: LiteralString, after: LiteralString) -> tuple[LiteralString, LiteralString]:
+    """An order and what comes after a cursor in it, the other way round: the same index, read from its other end."""
+    parts: list[LiteralString] = [
+        one.removesuffix(" desc") if one.endswith(" desc") else f"{one} desc" for one in by.split(", ")
+    ]
+    return ", ".join(parts), after.replace(") > (", ") < (") if ") > (" in after else after.replace(") < (", ") > (")
+
+
+def fill_page(
+    query: LiteralString, order: str, names: Iterable[str], *, deep: bool, backwards: bool = False
+) -> LiteralString:
     """`query` with its {source}, {which} and {order} filled in."""
     named = set(names)
     moves = [f"move_{move}" for move in MOVES if f"move_{move}" in named]
@@ -160,6 +170,9 @@ def fill_page(query: LiteralString, order: str, names: Iterable[str], *, deep: b
     (by, after), which = _ORDERS[order], compose(named)
     if order == "due" and filed and len(moves) == 1:
         source, (by, after) = _FILED_SOURCE, _FILED_ORDER
+    if backwards:
+        by, after = _turn(by, after)
+    if source is _FILED_SOURCE:
         rest = compose(named - {filed[0], moves[0]}).replace("sort_due", "its_due")
         which = f"t.workspace_id = %(workspace_id)s and {_FILED[filed[0]]} and its_{FILTERS[moves[0]]} and {rest}"
     elif order == "due" and "since" in named and named <= {*moves, "since", "until"}:
@@ -220,9 +233,11 @@ async def list_rows(
     order: str,
     after: Mapping[str, Any] | None,
     limit: int,
+    backwards: bool = False,
     are_common: bool = False,
 ) -> str:
-    """A page of the queue as JSON text: twice as fast here as through objects. `are_common`: its words stand everywhere."""
+    """A page of the queue as JSON text: twice as fast here as through objects. Backwards it holds the last rows, or those
+    before `after`, the last first. `are_common`: its words stand everywhere."""
     asked = narrow(filters)
     if are_common:
         # Walking the queue and looking into each conversation finds a page soonest when most have the words.
@@ -230,7 +245,7 @@ async def list_rows(
     if order == "due" and is_walked(asked):
         await db.execute(conn, SQL.plan_once, {})
     values = {"workspace_id": workspace_id, "member_id": member_id, "limit": limit, **asked, **(after or {})}
-    query = make_list(order, asked, deep=after is not None)
+    query = make_list(order, asked, deep=after is not None, backwards=backwards)
     text: str = await db.fetch_value(conn, query, values, prepare=choose_preparing(asked))
     return text
 

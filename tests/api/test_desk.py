@@ -53,6 +53,42 @@ async def test_pages_follow_each_other_without_gap_or_overlap(mara: Client, worl
     assert keys == sorted(keys, reverse=order == "newest")
 
 
+def place(row: dict, order: str) -> str:
+    if order in ("newest", "oldest"):
+        return f"{row['last_at']}~{row['id']}"
+    return f"{row['due'] or ''}~{row['standing' if order == 'standing' else 'priority'] or 0}~{row['id']}"
+
+
+@pytest.mark.parametrize("filters", [{}, {"since": "2020-01-01"}, {"tag": "1"}, {"words": "m*"}])
+@pytest.mark.parametrize("order", ["due", "newest", "oldest", "priority", "standing"])
+async def test_a_list_read_from_its_end_is_the_same_list(
+    mara: Client, world: World, order: str, filters: dict[str, str]
+) -> None:
+    """However one comes through it, and wherever one turns round."""
+    ids = await fill(world, 17)
+    for id in ids:
+        await acts.tag(world.house, world.scopes["mara"], id, name="m", on=True, now=world.now)
+    tags = (await mara.get(f"/api/workspaces/{world.workspace_id}/directory")).json()["tags"]
+    if "tag" in filters:
+        filters = {"tag": str(next(t["id"] for t in tags if t["name"] == "m"))}
+
+    async def read(limit: int, after: str | None = None, *, backwards: bool) -> list[dict]:
+        query = {"move": "our_move", "order": order, "limit": limit, "backwards": backwards, **filters}
+        answer = await mara.get(url(world, "conversations"), params={**query, **({"after": after} if after else {})})
+        assert answer.status_code == 200, answer.text
+        return answer.json()["rows"]
+
+    whole = await read(200, backwards=False)
+    assert len(whole) == len(ids)
+    back: list[dict] = []
+    while page := await read(5, place(back[-1], order) if back else None, backwards=True):
+        back += page
+    assert back == whole[::-1]
+    for n, row in enumerate(whole):
+        assert await read(200, place(row, order), backwards=True) == whole[:n][::-1]
+        assert await read(200, place(row, order), backwards=False) == whole[n + 1 :]
+
+
 async def test_pages_go_on_past_what_is_not_due(mara: Client, world: World) -> None:
     for n in range(5):
         id = await world.hear("x", handle=f"h{n}")

@@ -140,10 +140,14 @@ def test_an_approver_reads_what_is_foreign_what_closes_it_and_goes_on_by_keys(en
     noor.locator("[data-proposal]").filter(has_text="Foreign Franka").click()
     expect(noor.get_by_test_id("proof-sign-off")).to_have_text("– AR")
     expect(noor.get_by_label("Proof")).to_contain_text("25 of")
+    asked: list[str] = []
+    noor.on("request", lambda request: asked.append(request.url) if request.url.endswith("/translation") else None)
+    noor.keyboard.press("q")
     noor.keyboard.press("q")
     expect(noor.get_by_test_id("proof-translation")).to_contain_text("Is the annual pass valid on public holidays too")
     expect(noor.get_by_test_id("proof-in-ours")).to_contain_text("Yes, at both places.")
     expect(noor.get_by_test_id("approvals-translate")).to_have_count(0)
+    assert len(asked) == len(set(asked)) == 2, "their message and our answer, each asked about once"
     noor.keyboard.press("n")
     expect(noor.get_by_role("heading", name="An answer to Second Sara")).to_be_visible()
     expect(noor.get_by_test_id("proof-in-ours")).to_have_count(0)

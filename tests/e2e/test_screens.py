@@ -194,6 +194,23 @@ def test_ten_thousand_rows_scroll_with_few_elements(enter: Enter, demo: Demo) ->
     total = int(re.search(r"\d+", page.locator("[data-move=unsorted]").inner_text())[0])
     assert total >= 10_000
     queue = page.get_by_test_id("queue")
+    # To its end at once, by one page of it; what lies between is there when one comes to it, in its order and only once.
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url) if "/conversations?" in request.url else None)
+    rows.first.focus()
+    page.keyboard.press("End")
+    expect(page.locator(f"[aria-posinset='{total}'] [data-conversation]:focus")).to_have_count(1)
+    expect(page.get_by_test_id("between")).to_have_count(0)
+    assert len(asked) == 1
+    for n in range(1, 140):
+        page.keyboard.press("ArrowUp")
+        expect(page.locator(f"[aria-posinset='{total - n}'] [data-conversation]:focus")).to_have_count(1)
+    queue.evaluate("e => { e.scrollTop = e.scrollHeight / 2 }")
+    expect(page.get_by_test_id("between")).to_be_visible()
+    page.keyboard.press("Home")
+    expect(page.locator("[aria-posinset='1'] [data-conversation]:focus")).to_have_count(1)
+    page.reload()
+    expect(rows.first).to_be_visible()
     for _ in range(1200):
         height = queue.evaluate("e => { e.scrollTop = e.scrollHeight; return e.scrollHeight }")
         page.wait_for_timeout(20)

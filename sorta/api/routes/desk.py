@@ -20,7 +20,7 @@ PageQueryDep = Annotated[shapes.PageQuery, Depends(make_query_reader(shapes.Page
 
 async def _narrow(house: House, scope: Scope, query: shapes.ListFilters, now: datetime) -> dict[str, Any]:
     """The filters by name, and the conversations behind a report's figure where the list is one."""
-    filters = query.model_dump(mode="json", exclude={"order", "after", "limit", "report", "rule"})
+    filters = query.model_dump(mode="json", exclude={*shapes.PAGING, "report", "rule"})
     if query.report is not None:
         behind = read_behind(query.report)
         found = await reports.list_behind(house, scope, behind.to_ask(), behind.to_chosen(), now)
@@ -47,7 +47,14 @@ async def list_conversations(house: HouseDep, scope: ScopeDep, now: NowDep, quer
     """A page of the queue. The text comes from the database as it is: a test holds it equal to the declared shape."""
     filters = await _narrow(house, scope, query, now)
     text = await desk.list_rows(
-        house, scope, filters=filters, order=query.order, cursor=query.after, limit=query.limit, now=now
+        house,
+        scope,
+        filters=filters,
+        order=query.order,
+        cursor=query.after,
+        limit=query.limit,
+        now=now,
+        backwards=query.backwards,
     )
     return Response(text, media_type="application/json")
 

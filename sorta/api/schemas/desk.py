@@ -125,6 +125,11 @@ class PageQuery(ListFilters):
     order: Literal["due", "newest", "oldest", "priority", "standing"] = "due"
     after: str | None = Field(None, max_length=120)
     limit: int = Field(50, ge=1, le=200)
+    backwards: bool = Field(False, description="From the end of the list, or from `after`, up: the last row first")
+
+
+#: What of a query says which page, and not what is in the list.
+PAGING = frozenset(PageQuery.model_fields) - frozenset(ListFilters.model_fields)
 
 
 class Page(BaseModel):

@@ -14853,6 +14853,7 @@ export interface operations {
                 order?: "due" | "newest" | "oldest" | "priority" | "standing";
                 after?: string | null;
                 limit?: number;
+                backwards?: boolean;
             };
             header?: never;
             path: {
@@ -16215,6 +16216,7 @@ export interface operations {
                 order?: "due" | "newest" | "oldest" | "priority" | "standing";
                 after?: string | null;
                 limit?: number;
+                backwards?: boolean;
             };
             header?: never;
             path: {

@@ -9,7 +9,11 @@ export const BANDS = [
   ['not_due', 'Not due'],
 ] as const
 export type BandKey = (typeof BANDS)[number][0]
-export type Line<R extends Row = Row> = { band: BandKey; title: string; total: number } | { row: R }
+export type Line<R extends Row = Row> =
+  | { band: BandKey; title: string; total: number }
+  | { row: R }
+  /** So many rows stand here that have not been loaded. */
+  | { between: number }
 
 /** The band of a due, by the edges that came from the server. */
 export function getBand(due: string | null, edges: Edges): BandKey {
@@ -20,10 +24,10 @@ export function getBand(due: string | null, edges: Edges): BandKey {
   return at < Date.parse(edges.today) ? 'later_today' : 'after_today'
 }
 
-/** Rows in their order with a line before the first of each band. */
-export function layOut<R extends Row>(rows: R[], edges: Edges, count: MoveCount | undefined): Line<R>[] {
+/** Rows in their order with a line before the first of each band; `after`, the row that stands before them. */
+export function layOut<R extends Row>(rows: R[], edges: Edges, count: MoveCount | undefined, after?: Row): Line<R>[] {
   const lines: Line<R>[] = []
-  let current: BandKey | null = null
+  let current: BandKey | null = after ? getBand(after.due, edges) : null
   for (const row of rows) {
     const band = getBand(row.due, edges)
     if (band !== current) {

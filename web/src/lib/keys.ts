@@ -1,6 +1,7 @@
 /** Every key of the desk with what it does: for the sheet behind `?` and for find-or-do. */
 export const KEY_WORDS = [
   ['↑ ↓', 'Walk the queue'],
+  ['Home End', 'The first and the last of it'],
   ['Shift 1 … 6', 'Choose a move'],
   ['.', 'Show what is new'],
   ['T', 'Take it'],

@@ -75,13 +75,13 @@ watch(
   { immediate: true },
 )
 const queue = useQueue(workspaceId, move, filters, order)
-const chosen = useSelection(queue.rows, openId, () => JSON.stringify([move.value, filters.value]))
+const chosen = useSelection(queue, openId, () => JSON.stringify([move.value, filters.value]))
 const meant = useSuggestion(
   workspaceId,
   computed(() => filters.value.words?.[0] ?? ''),
   computed(() => !queue.isFirst.value && !queue.rows.value.length && !queue.problem.value),
 )
-const { walk, extend, neighbours, finish, isDoneWith } = useWalk(address, queue, chosen, me)
+const { walk, toStart, toEnd, extend, neighbours, finish, isDoneWith } = useWalk(address, queue, chosen, me)
 const saved = useViews(workspaceId, (words) => (acts.problem.value = words))
 const state = useSheet(workspaceId, openId)
 /** Nothing is done any more with what was erased. */
@@ -558,7 +558,7 @@ useKeys({
   'ctrl+k': () => (isFinding.value = true),
   ...Object.fromEntries(MOVES.map(([key], n) => [`shift+${n + 1}`, () => go(null, key)])),
 })
-useKeys({ 'ctrl+a': () => void selectAll() }, queueBox)
+useKeys({ 'ctrl+a': () => void selectAll(), Home: toStart, End: () => void toEnd() }, queueBox)
 
 const places = usePlaces((to) => go(null, to))
 const doables = computed<Doable[]>(() => [
@@ -661,7 +661,7 @@ const doables = computed<Doable[]>(() => [
           :now="now"
           :others="presence.others.value"
           @open="go"
-          @select="(id, isRange) => (isRange ? chosen.extendTo(id) : chosen.toggle(id))"
+          @select="(id, isRange) => (isRange ? void chosen.extendTo(id) : chosen.toggle(id))"
           @clear="setFilters({})">
           <template #nothing>
             <p v-if="meant" class="mt-1">

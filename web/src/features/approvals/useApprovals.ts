@@ -54,10 +54,14 @@ export function useApprovals(workspaceId: Ref<number>, openId: Ref<number | null
   }
   /** What the open answer says in our language, as the translator has it; for one answer and its words. */
   const inOurs = ref<{ of: string; text: string } | null>(null)
+  /** What is being translated: a second key asks nobody again. */
+  let translating: string | null = null
   const mark = (): string => `${open.value?.id} ${open.value?.body}`
   /** What they wrote and what we would say, both in our language; nothing is asked twice. */
   async function translate(ownLanguage: string, foreign: Message[], answerToo: boolean): Promise<void> {
     const of = mark()
+    if (translating === of) return
+    translating = of
     const body = open.value?.body
     await decide(async () => {
       for (const message of foreign)
@@ -76,6 +80,7 @@ export function useApprovals(workspaceId: Ref<number>, openId: Ref<number | null
       )
       inOurs.value = { of, text: made.text }
     })
+    if (translating === of) translating = null
   }
   const at = (id: number) => ({ params: { path: { workspace_id: workspaceId.value, proposal_id: id } } })
   const approve = (id: number, seenSeq: number, text: string | null) =>

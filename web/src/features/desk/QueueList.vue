@@ -44,23 +44,32 @@ const scroller = ref<HTMLElement | null>(null)
 const lines = computed(() => props.queue.lines.value)
 const density = computed(() => session.session?.screen.density ?? 'full')
 /** Where each row stands in the whole list, and how long that is: more than what is drawn. */
-const places = computed(() => new Map(props.queue.rows.value.map((row, n) => [row.id, n + 1])))
-const total = computed(() => Math.max(props.queue.count.value?.total ?? 0, props.queue.rows.value.length))
+const places = computed(() => props.queue.places.value)
+const total = computed(() => props.queue.length.value)
 /** Tab comes to the open conversation, or to the first. */
 const stop = computed(() =>
   props.openId !== null && places.value.has(props.openId) ? props.openId : props.queue.rows.value[0]?.id,
 )
 
+/** Where what is not loaded stands, if it does: as high as its rows will be. */
+const gap = computed(() => lines.value.findIndex((line) => 'between' in line))
+function guessHeight(index: number): number {
+  const line = lines.value[index]
+  if (line && 'between' in line) return line.between * ROW[density.value]
+  return line && 'band' in line ? BAND : ROW[density.value]
+}
+function keyOf(index: number): number | string {
+  const line = lines.value[index]
+  if (!line || 'between' in line) return 'between'
+  return 'row' in line ? line.row.id : `band-${line.band}`
+}
 const openLine = computed(() => lines.value.findIndex((line) => 'row' in line && line.row.id === props.openId))
 const virtualizer = useVirtualizer(
   computed(() => ({
     count: lines.value.length,
     getScrollElement: () => scroller.value,
-    estimateSize: (index: number) => ('band' in (lines.value[index] ?? {}) ? BAND : ROW[density.value]),
-    getItemKey: (index: number) => {
-      const line = lines.value[index]
-      return line && 'row' in line ? line.row.id : `band-${line && 'band' in line ? line.band : index}`
-    },
+    estimateSize: guessHeight,
+    getItemKey: keyOf,
     overscan: 6,
     // The open row stays drawn wherever one scrolls to: it may have the focus.
     rangeExtractor: (range) =>
@@ -73,8 +82,12 @@ watch([density, () => session.session?.screen.text_size], () => virtualizer.valu
 const measure = (el: unknown): void => virtualizer.value.measureElement(el as Element | null)
 
 watchEffect(() => {
-  const last = virtualizer.value.range?.endIndex
-  if (last !== undefined && last >= lines.value.length - 21) void props.queue.loadMore()
+  const seen = virtualizer.value.range
+  if (!seen) return
+  const at = gap.value
+  if (at < 0 ? seen.endIndex >= lines.value.length - 21 : seen.startIndex <= at && seen.endIndex >= at - 21)
+    void props.queue.loadMore()
+  else if (at >= 0 && seen.startIndex > at && seen.startIndex <= at + 21) void props.queue.loadMore(true)
 })
 
 /** The place of what a line shows in the whole list; a band has none. */
@@ -205,9 +218,16 @@ const EMPTY: Record<Standing, string> = {
           :aria-setsize="placeOf(item.index) ? total : undefined"
           :data-index="item.index"
           :style="{ transform: `translateY(${item.start}px)` }">
-          <template
-            v-for="line in lines.slice(item.index, item.index + 1)"
-            :key="String('band' in line ? line.band : line.row.id)">
+          <template v-for="line in lines.slice(item.index, item.index + 1)" :key="keyOf(item.index)">
+            <p
+              v-if="'between' in line"
+              class="bg-fold"
+              :style="{ height: `${line.between * ROW[density]}px` }"
+              data-test="between">
+              <span class="sticky top-0 block px-3.5 py-2 text-center text-[0.8125rem] text-ink-2">
+                {{ line.between }} more are on their way
+              </span>
+            </p>
             <h2
               v-if="'band' in line"
               class="flex items-center justify-between px-3.5 py-[2.5px] text-xs font-semibold"

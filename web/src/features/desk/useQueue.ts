@@ -1,5 +1,5 @@
 /**
- * The queue of one move. What is on screen stays where it is: news waits behind 'n new, show', and a row
+ * The queue of one move: its beginning as far as it is loaded and, once one has gone to its end, the end too. What is on screen stays where it is: news waits behind 'n new, show', and a row
  * that somebody else moved on is marked, not taken away, until the list is shown anew.
  */
 import { computed, ref, watch, type Ref } from 'vue'
@@ -35,7 +35,12 @@ export function useQueue(
   filters: Ref<Filters>,
   chosen: Ref<Order | undefined>,
 ) {
-  const rows = ref<Row[]>([])
+  const head = ref<Row[]>([])
+  const tail = ref<Row[]>([])
+  const rows = computed(() => (tail.value.length ? [...head.value, ...tail.value] : head.value))
+  /** The last row of the beginning and the first of the end, as they were when they came: one's place may change meanwhile. */
+  let low: Row | undefined
+  let high: Row | undefined
   const waiting = ref<Row[]>([])
   const counts = ref<Counts | null>(null)
   const isFirst = ref(true)
@@ -45,7 +50,7 @@ export function useQueue(
   const stands = (row: Row): boolean => move.value === 'any' || row.move === move.value
   /** How far those had come that one's own acts took out of the list: an older look-up must not bring them back. */
   const gone = new Map<number, number>()
-  let loading = false
+  let loading: Promise<void> | null = null
   let turn = 0
 
   const order = computed(() => chosen.value ?? orderOf(move.value))
@@ -53,11 +58,36 @@ export function useQueue(
   const isFiltered = computed(() => Object.values(filters.value).some((v) => v?.length))
   const count = computed(() => counts.value?.moves.find((m) => m.move === move.value))
   const total = computed(() => counts.value?.moves.reduce((sum, m) => sum + m.total, 0))
-  const lines = computed<Line<Row>[]>(() =>
-    counts.value && order.value === 'due'
-      ? layOut(rows.value, counts.value.edges, count.value)
-      : rows.value.map((row) => ({ row })),
+  const length = computed(() =>
+    Math.max((move.value === 'any' ? total.value : count.value?.total) ?? 0, rows.value.length),
   )
+  /** How many stand between the beginning and the end that nobody has looked at yet. */
+  const between = computed(() => (tail.value.length ? Math.max(1, length.value - rows.value.length) : 0))
+  const lay = (part: Row[], after?: Row): Line<Row>[] =>
+    counts.value && order.value === 'due'
+      ? layOut(part, counts.value.edges, count.value, after)
+      : part.map((row) => ({ row }))
+  const lines = computed<Line<Row>[]>(() =>
+    tail.value.length
+      ? [...lay(head.value), { between: between.value }, ...lay(tail.value, head.value.at(-1))]
+      : lay(head.value),
+  )
+  /** Where each row stands in the whole list. */
+  const places = computed(
+    () =>
+      new Map(
+        rows.value.map((row, n) => [row.id, n + 1 + (n < head.value.length ? 0 : length.value - rows.value.length)]),
+      ),
+  )
+  const compare = (a: Row, b: Row): number => COMPARE[order.value](a, b)
+  /** Whether a row's place is in what is loaded. */
+  const isInReach = (row: Row): boolean =>
+    ended.value || !low || compare(row, low) <= 0 || (high !== undefined && compare(row, high) >= 0)
+  /** Whether something that is not loaded lies between these. */
+  function isAcross(one: number, other: number): boolean {
+    const inTail = (id: number): boolean => tail.value.some((r) => r.id === id)
+    return inTail(one) !== inTail(other)
+  }
 
   const path = () => ({ workspace_id: workspaceId.value })
 
@@ -72,14 +102,15 @@ export function useQueue(
 
   const countAgain = (): Promise<void> => guard(fetchCounts)
 
-  async function fetchPage(after: Row | undefined): Promise<Row[]> {
+  async function fetchPage(after: Row | undefined, backwards = false): Promise<Row[]> {
     const query = {
       ...asked.value,
       order: order.value,
       limit: PAGE,
       ...(after ? { after: cursorOf(order.value, after) } : {}),
+      ...(backwards ? { backwards } : {}),
     }
-    const page = await ((after ? null : takeFirst(workspaceId.value, 'page', query)) ??
+    const page = await ((after || backwards ? null : takeFirst(workspaceId.value, 'page', query)) ??
       take(api.GET('/api/workspaces/{workspace_id}/conversations', { params: { path: path(), query } })))
     return page.rows
   }
@@ -100,26 +131,53 @@ export function useQueue(
     await guard(async () => {
       const [first] = await Promise.all([fetchPage(undefined), fetchCounts()])
       if (mine !== turn) return
-      rows.value = first
+      head.value = first
+      tail.value = []
+      low = first.at(-1)
+      high = undefined
       waiting.value = []
       ended.value = first.length < PAGE
       isFirst.value = false
     })
   }
 
-  /** The next page, when the end comes into view. */
-  async function loadMore(): Promise<void> {
-    if (loading || ended.value || isFirst.value) return
-    loading = true
+  async function load(backwards: boolean): Promise<void> {
     const mine = turn
     await guard(async () => {
-      const more = await fetchPage(rows.value.at(-1))
+      const more = await fetchPage(backwards ? high : low, backwards)
       if (mine !== turn) return
       const known = new Set(rows.value.map((r) => r.id))
-      rows.value = [...rows.value, ...more.filter((r) => !known.has(r.id))]
-      ended.value = more.length < PAGE
+      const fresh = more.filter((r) => !known.has(r.id))
+      if (backwards) {
+        tail.value = [...fresh.reverse(), ...tail.value]
+        high = more.at(-1) ?? high
+      } else {
+        head.value = [...head.value, ...fresh]
+        low = more.at(-1) ?? low
+      }
+      if (more.length < PAGE || (low && high && compare(low, high) >= 0)) {
+        ended.value = true
+        head.value = rows.value
+        tail.value = []
+      }
     })
-    loading = false
+  }
+  /** The next page, or with `backwards` the one before those of the end; one at a time. */
+  async function loadMore(backwards = false): Promise<void> {
+    if (loading || ended.value || isFirst.value) return
+    loading = load(backwards)
+    await loading
+    loading = null
+  }
+  /** The end of the list, without what lies before it. */
+  async function toEnd(): Promise<void> {
+    while (loading) await loading
+    if (high === undefined) await loadMore(true)
+  }
+  /** All that lies between the beginning and the end. */
+  async function fill(): Promise<void> {
+    const mine = turn
+    while (between.value && !problem.value && mine === turn) await (loading ?? loadMore())
   }
 
   /** Some conversations have changed: update what is shown, let what is new wait. */
@@ -133,22 +191,16 @@ export function useQueue(
       // What one does not see any more is there no more.
       const unseen = new Set(asked.filter((id) => !page.rows.some((r) => r.id === id)))
       if (unseen.size) {
-        rows.value = rows.value.filter((r) => !unseen.has(r.id))
+        keep((r) => !unseen.has(r.id))
         waiting.value = waiting.value.filter((r) => !unseen.has(r.id))
       }
-      const last = rows.value.at(-1)
       for (const row of page.rows) {
-        const at = rows.value.findIndex((r) => r.id === row.id)
-        if (row.seq < (rows.value[at]?.seq ?? 0) || row.seq <= (gone.get(row.id) ?? -1)) continue
+        const part = [head, tail].find((one) => one.value.some((r) => r.id === row.id))
+        const at = part?.value.findIndex((r) => r.id === row.id) ?? -1
+        if (row.seq < (part?.value[at]?.seq ?? 0) || row.seq <= (gone.get(row.id) ?? -1)) continue
         waiting.value = waiting.value.filter((r) => r.id !== row.id)
-        if (at >= 0) rows.value[at] = row
-        else if (
-          move.value !== 'any' &&
-          stands(row) &&
-          !isFiltered.value &&
-          (ended.value || !last || COMPARE[order.value](row, last) < 0)
-        )
-          waiting.value.push(row)
+        if (part) part.value[at] = row
+        else if (move.value !== 'any' && stands(row) && !isFiltered.value && isInReach(row)) waiting.value.push(row)
       }
       if (isFiltered.value && page.rows.some((r) => !rows.value.some((known) => known.id === r.id))) await findNew()
       // In an empty list there is no row under anybody's hand that could move.
@@ -193,8 +245,10 @@ export function useQueue(
   /** Bring in what waits and take out what has moved on; the first of the new, in the list's order. */
   function show(): number | undefined {
     const news = new Set(waiting.value.map((r) => r.id))
-    const here = rows.value.filter(stands)
-    rows.value = [...here, ...waiting.value].sort(COMPARE[order.value])
+    const all = [...rows.value.filter(stands), ...waiting.value].filter(isInReach).sort(compare)
+    const from = high
+    head.value = from ? all.filter((r) => compare(r, from) < 0) : all
+    tail.value = from ? all.filter((r) => compare(r, from) >= 0) : []
     waiting.value = []
     return rows.value.find((r) => news.has(r.id))?.id
   }
@@ -203,7 +257,11 @@ export function useQueue(
   function remove(id: number): void {
     const row = rows.value.find((r) => r.id === id)
     if (row) gone.set(id, row.seq)
-    rows.value = rows.value.filter((r) => r.id !== id)
+    keep((r) => r.id !== id)
+  }
+  function keep(which: (row: Row) => boolean): void {
+    head.value = head.value.filter(which)
+    if (tail.value.length) tail.value = tail.value.filter(which)
   }
 
   watch(
@@ -230,6 +288,11 @@ export function useQueue(
     reload,
     catchUp,
     loadMore,
+    toEnd,
+    fill,
+    isAcross,
+    places,
+    length,
     refresh,
     show,
     remove,

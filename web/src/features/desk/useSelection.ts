@@ -1,9 +1,13 @@
 /** Several conversations chosen at once, each as far as it was seen: one by one, up to a row, or all that match. */
 import { computed, ref, watch, type Ref } from 'vue'
-import type { Row } from '@/api/types'
 import type { Aim } from './useActs'
+import type { Queue } from './useQueue'
 
-export function useSelection(rows: Ref<Row[]>, openId: Ref<number | null>, resetOn: () => unknown) {
+export function useSelection(
+  { rows, isAcross, fill }: Pick<Queue, 'rows' | 'isAcross' | 'fill'>,
+  openId: Ref<number | null>,
+  resetOn: () => unknown,
+) {
   const selected = ref<Map<number, number>>(new Map())
   let anchor: number | null = null
   const seqOf = (id: number): number => rows.value.find((r) => r.id === id)?.seq ?? 0
@@ -16,8 +20,11 @@ export function useSelection(rows: Ref<Row[]>, openId: Ref<number | null>, reset
     anchor = id
   }
   /** Everything between the last chosen row (or the open one) and this. */
-  function extendTo(id: number): void {
-    const from = rows.value.findIndex((r) => r.id === (anchor ?? openId.value ?? id))
+  async function extendTo(id: number): Promise<void> {
+    const start = anchor ?? openId.value ?? id
+    if (isAcross(start, id)) await fill()
+    if (isAcross(start, id)) return
+    const from = rows.value.findIndex((r) => r.id === start)
     const to = rows.value.findIndex((r) => r.id === id)
     if (from < 0 || to < 0) return toggle(id)
     const [low, high] = from < to ? [from, to] : [to, from]

@@ -17,14 +17,26 @@ export function useWalk(
     const rows = queue.rows.value
     const here = at(openId.value)
     const next = rows[here < 0 ? 0 : Math.min(rows.length - 1, Math.max(0, here + step))]
-    if (next) go(next.id)
+    // What lies between is not passed over; it is there with the next key.
+    if (next && openId.value !== null && here >= 0 && queue.isAcross(openId.value, next.id))
+      void queue.loadMore(step < 0)
+    else if (next) go(next.id)
+  }
+  const toStart = (): void => {
+    const first = queue.rows.value[0]
+    if (first) go(first.id)
+  }
+  async function toEnd(): Promise<void> {
+    await queue.toEnd()
+    const last = queue.rows.value.at(-1)
+    if (last && !queue.problem.value) go(last.id)
   }
   /** Walk on and choose what lies between. */
   function extend(step: number): void {
     const next = queue.rows.value[at(openId.value) + step]
-    if (openId.value !== null) chosen.extendTo(openId.value)
-    if (!next) return
-    chosen.extendTo(next.id)
+    if (openId.value !== null) void chosen.extendTo(openId.value)
+    if (!next || (openId.value !== null && queue.isAcross(openId.value, next.id))) return
+    void chosen.extendTo(next.id)
     go(next.id)
   }
   /** What one more key opens: the next two and the one before. */
@@ -37,7 +49,7 @@ export function useWalk(
     const rows = queue.rows.value
     const here = at(id)
     if (here < 0) return
-    const next = rows[here + 1] ?? rows[here - 1]
+    const next = [rows[here + 1], rows[here - 1]].find((row) => row && !queue.isAcross(id, row.id))
     queue.remove(id)
     go(next?.id ?? null)
   }
@@ -51,5 +63,5 @@ export function useWalk(
   }
   const isDoneWith = (body: Act): boolean => move.value !== 'any' && ![undefined, move.value].includes(whereTo(body))
 
-  return { walk, extend, neighbours, finish, isDoneWith }
+  return { walk, extend, toStart, toEnd, neighbours, finish, isDoneWith }
 }

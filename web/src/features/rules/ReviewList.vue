@@ -68,7 +68,7 @@ async function decideCurrent(verdict: 'kept' | 'shown'): Promise<void> {
 const left = ref<ReviewItem[][]>([])
 const leftLast = computed(() => left.value.at(-1) ?? null)
 async function undo(): Promise<void> {
-  const items = left.value.pop()
+  const items = leftLast.value
   if (!items || busy.value) return
   await decide(items, 'again')
   await goTo(inOrder.value.find((i) => i.id === items[0]?.id))
@@ -90,7 +90,10 @@ useKeys({
 })
 
 async function decide(items: ReviewItem[], verdict: 'kept' | 'shown' | 'again'): Promise<void> {
+  if (busy.value) return
   busy.value = true
+  const done = new Set<number>()
+  const refused = new Set<number>()
   try {
     problem.value = null
     for (let at = 0; at < items.length; at += 50) {
@@ -100,6 +103,8 @@ async function decide(items: ReviewItem[], verdict: 'kept' | 'shown' | 'again'):
           body: { ids: items.slice(at, at + 50).map((i) => i.id), verdict },
         }),
       )
+      for (const one of report.done) done.add(one.id)
+      for (const one of report.failed) refused.add(one.id)
       if (report.failed.length)
         problem.value = `${report.failed.length} were left as they were: ${[...new Set(report.failed.map((f) => f.reason))].join(' ')}`
     }
@@ -107,7 +112,13 @@ async function decide(items: ReviewItem[], verdict: 'kept' | 'shown' | 'again'):
     if (!(error instanceof ApiProblem)) throw error
     problem.value = error.message
   }
-  if (verdict === 'kept' && problem.value === null) left.value.push(items)
+  const decided = items.filter((i) => done.has(i.id))
+  if (verdict === 'kept' && decided.length) left.value.push(decided)
+  // What was asked for and never heard stays where it can be asked for once more.
+  if (verdict === 'again')
+    left.value = left.value
+      .map((was) => was.filter((i) => !done.has(i.id) && !refused.has(i.id)))
+      .filter((was) => was.length)
   busy.value = false
   await refetch()
   emit('changed')
