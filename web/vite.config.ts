@@ -18,6 +18,8 @@ export default defineConfig({
     }),
   ],
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
+  // No component here is written by options.
+  define: { __VUE_OPTIONS_API__: 'false' },
   server: { proxy: { '/api': sorta } },
   build: {
     chunkSizeWarningLimit: 700,
@@ -34,7 +36,7 @@ export default defineConfig({
             },
             {
               name: 'work',
-              test: /src[\\/](features[\\/](desk|cases|advice|people|help)[\\/]|components[\\/]ui[\\/]|lib[\\/](?!passkeys|charts))/,
+              test: /src[\\/](features[\\/](desk|cases|advice|people|help)[\\/]|components[\\/]ui[\\/]|composables[\\/]|lib[\\/](?!passkeys|charts))/,
               minShareCount: 2,
             },
           ],

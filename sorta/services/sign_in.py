@@ -216,15 +216,18 @@ async def count_tries(conn: Conn, keys: Mapping[str, int], now: datetime) -> Non
 async def stream_notices(
     house: House, token: str, scope: Scope, get_now: Callable[[], datetime], since: str = ""
 ) -> AsyncGenerator[str, None]:
-    """Notices of the workspace, the first a greeting, which says whether anything may have happened since the mark that one has; ends when
-    the session has, or the member belongs here no more.
+    """Notices of the workspace, the first a greeting: what has happened since the mark that one has follows it, or it says that this is not
+    known; ends when the session has, or the member belongs here no more.
 
     Raises Busy when as many streams are open as may be.
     """
     try:
         async with house.live.subscribe(scope.workspace_id, scope.member_id) as queue:
-            has_gap = since == "" or since != house.live.mark(scope.workspace_id)
-            yield json.dumps({"kind": "hello", "gap": has_gap}, separators=(",", ":"))
+            missed = house.live.list_since(scope.workspace_id, since)
+            yield json.dumps({"kind": "hello", "gap": missed is None}, separators=(",", ":"))
+            for one in missed or ():
+                if (told := await _reduce(house, scope, one)) is not None:
+                    yield told
             looked_at = time.monotonic()
             while True:
                 notice: str | None = None

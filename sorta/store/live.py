@@ -3,7 +3,7 @@
 import asyncio
 import json
 import uuid
-from collections import Counter
+from collections import Counter, deque
 from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager, suppress
 from typing import Any, LiteralString
@@ -44,6 +44,8 @@ async def list_seen(conn: Conn, workspace_id: int, kind: str, ids: Sequence[int]
 
 #: Streams of one member (the tabs of a browser share one), streams of a process, and notices that wait for one to be read.
 STREAMS_OF_A_MEMBER, STREAMS, LONGEST_QUEUE = 12, 2000, 200
+#: So many of the last notices of a workspace are kept for who has just asked for a page and is about to listen.
+KEPT = 30
 
 
 class TooManyStreams(Exception):
@@ -64,10 +66,20 @@ class LiveHub:
         #: Which stretch of listening this is, empty while there is none, and how much was heard in it of each workspace.
         self._stretch = ""
         self._heard: Counter[int] = Counter()
+        self._last: dict[int, deque[str]] = {}
 
     def mark(self, workspace_id: int) -> str:
         """Where listening stands: as long as it is the same, nothing has happened in the workspace. Empty while nobody listens."""
         return self._stretch and f"{self._stretch}.{self._heard[workspace_id]}"
+
+    def list_since(self, workspace_id: int, mark: str) -> list[str] | None:
+        """What has been told since such a mark, the oldest first; None when that is not known any more, or the mark is none of this stretch."""
+        stretch, _, number = mark.partition(".")
+        if not self._stretch or stretch != self._stretch or not (number.isascii() and number.isdigit()):
+            return None
+        last = self._last.get(workspace_id, ())
+        missed = self._heard[workspace_id] - int(number[:20])
+        return list(last)[len(last) - missed :] if 0 <= missed <= len(last) else None
 
     async def open(self) -> None:
         """Begin to listen; waits a little for it, and not for a database that is away."""
@@ -88,7 +100,7 @@ class LiveHub:
                     self._conninfo, autocommit=True, connect_timeout=5
                 ) as conn:
                     await conn.execute(f"listen {CHANNEL}")
-                    self._stretch, self._heard = uuid.uuid4().hex, Counter()
+                    self._stretch, self._heard, self._last = uuid.uuid4().hex, Counter(), {}
                     if ready.is_set():
                         self._tell_all()
                     ready.set()
@@ -103,6 +115,7 @@ class LiveHub:
     def _tell(self, payload: str) -> None:
         workspace = json.loads(payload)["workspace"]
         self._heard[workspace] += 1
+        self._last.setdefault(workspace, deque(maxlen=KEPT)).append(payload)
         for queue in self._subscribers.get(workspace, ()):
             _put(queue, workspace, payload)
 

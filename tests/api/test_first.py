@@ -2,6 +2,7 @@
 
 import asyncio
 import gzip
+import json
 from contextlib import aclosing
 from datetime import UTC, datetime
 from pathlib import Path
@@ -10,7 +11,9 @@ import httpx
 import pytest
 
 from sorta.api.app import make_app
-from sorta.services import sign_in
+from sorta.core.targets import Priority
+from sorta.services import acts, sign_in
+from sorta.store.live import KEPT
 from tests.api.conftest import Client
 from tests.services.test_alerts import sign_in_as
 from tests.world import World
@@ -82,7 +85,7 @@ async def test_a_part_goes_out_as_it_was_built_and_is_kept(
     assert (await get(world, built, "/assets/desk-2.js", "br")).status_code == 404
 
 
-async def test_the_greeting_says_whether_something_passed_by_unheard(world: World, mara: Client) -> None:
+async def test_what_passed_by_unheard_follows_the_greeting_or_is_said_to_be_unknown(world: World, mara: Client) -> None:
     house, scope = world.house, world.scopes["mara"]
     token = await sign_in_as(world, "mara")
 
@@ -93,6 +96,16 @@ async def test_the_greeting_says_whether_something_passed_by_unheard(world: Worl
     def mark() -> str:
         return house.live.mark(world.workspace_id)
 
+    async def listen(since: str, most: int) -> list[dict]:
+        async with aclosing(sign_in.stream_notices(house, token, scope, lambda: datetime.now(UTC), since)) as notices:
+            return [json.loads(await asyncio.wait_for(anext(notices), 5)) for _ in range(most)]
+
+    async def wait_for(many: int) -> None:
+        for _ in range(60):
+            if int(mark().partition(".")[2]) >= many:
+                return
+            await asyncio.sleep(0.05)
+
     assert mark() == ""
     assert await greet(mark()) == '{"kind":"hello","gap":true}'
     await house.live.open()
@@ -101,13 +114,23 @@ async def test_the_greeting_says_whether_something_passed_by_unheard(world: Worl
         assert before
         assert (await mara.get("/api/session")).json()["workspaces"][0]["heard"] == before
         assert await greet(before) == '{"kind":"hello","gap":false}'
-        # What happens elsewhere is no gap here.
-        await world.hear("hi")
-        for _ in range(40):
-            if mark() != before:
-                break
-            await asyncio.sleep(0.05)
+        # What passed by unheard follows the greeting, in its order.
+        id = await world.hear("hi")
+        await acts.prioritise(house, scope, id, priority=Priority.HIGH, now=world.now)
+        await wait_for(2)
+        told = await listen(before, int(mark().partition(".")[2]) + 1)
+        assert told[0] == {"kind": "hello", "gap": False}
+        assert [id] in [notice.get("ids") for notice in told[1:]]
+        assert len(await listen(mark(), 1)) == 1
+        # More than is kept is a gap, and so is what nobody can have heard yet.
+        stretch, _, number = mark().partition(".")
+        for n in range(KEPT):
+            await acts.prioritise(house, scope, id, priority=(Priority.LOW, Priority.HIGH)[n % 2], now=world.now)
+        await wait_for(int(number) + KEPT)
         assert await greet(before) == '{"kind":"hello","gap":true}'
+        assert len(await listen(f"{stretch}.{int(mark().partition('.')[2]) - KEPT}", KEPT + 1)) == KEPT + 1
+        for bent in (f"{stretch}.{10**6}", f"{stretch}.-1", f"{stretch}.", f"{stretch}.²", stretch, f".{number}"):
+            assert await greet(bent) == '{"kind":"hello","gap":true}', bent
         assert await greet(mark()) == '{"kind":"hello","gap":false}'
         assert await greet("") == '{"kind":"hello","gap":true}'
         assert await greet("elsewhere.3") == '{"kind":"hello","gap":true}'

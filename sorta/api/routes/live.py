@@ -22,8 +22,8 @@ async def stream_live(
     token: TokenDep,
     since: Annotated[str, Query(max_length=100)] = "",
 ) -> EventSourceResponse:
-    """Notices of one workspace. Starts with `hello`; its `gap` says whether something may have happened since the mark `since` that the
-    session's answer gave. After a lost connection fetch everything anew. Ends within seconds when the session ends or the member belongs here
+    """Notices of one workspace. Starts with `hello`; what has happened since the mark `since` that the session's answer gave follows,
+    or its `gap` says that this is not known. After a lost connection fetch everything anew. Ends within seconds when the session ends or the member belongs here
     no more."""
     notices = sign_in.stream_notices(house, token, scope, lambda: datetime.now(UTC), since)
     # Opened before it is answered: what cannot be opened is refused with words, and not a stream that ends.

@@ -3,6 +3,7 @@ import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Screen, Waiting } from '@/api/types'
 import { useLive } from '@/composables/useLive'
+import { useSoon } from '@/composables/useSoon'
 import { takeFirst } from '@/api/first'
 import { waits } from '@/lib/title'
 import { useSession } from '@/stores/session'
@@ -25,10 +26,8 @@ export function useWaiting(workspaceId: Ref<number>, workspaceName: Ref<string>)
   const wants = ref(
     localStorage.getItem(KEPT) === 'yes' && 'Notification' in window && Notification.permission === 'granted',
   )
-  let timer: ReturnType<typeof setTimeout> | undefined
 
   async function load(): Promise<void> {
-    timer = undefined
     const id = workspaceId.value
     if (!id) return
     try {
@@ -56,9 +55,7 @@ export function useWaiting(workspaceId: Ref<number>, workspaceName: Ref<string>)
     if (now.follow_ups > before.follow_ups)
       new Notification('Sorta: a follow-up is due', { body: workspaceName.value, tag: 'sorta-follow-up' })
   }
-  const soon = (): void => {
-    timer ??= setTimeout(() => void load(), PAUSE)
-  }
+  const soon = useSoon(load, PAUSE)
   useLive(workspaceId, (notice) => {
     if (['conversations', 'people', 'rules', 'alert', 'outgoing', 'approvals', 'everything'].includes(notice.kind))
       soon()
@@ -66,7 +63,7 @@ export function useWaiting(workspaceId: Ref<number>, workspaceName: Ref<string>)
   const round = setInterval(() => void load(), EVERY)
   watch(workspaceId, () => ((waiting.value = null), void load()), { immediate: true })
   watch([waiting, tab], ([w, what]) => (waits.value = w ? countOf(w, what) : 0), { immediate: true })
-  onScopeDispose(() => (clearTimeout(timer), clearInterval(round)))
+  onScopeDispose(() => clearInterval(round))
 
   /** Ask the browser once; what was chosen is kept on this device. */
   async function toggle(): Promise<void> {

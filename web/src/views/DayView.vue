@@ -12,6 +12,7 @@ import { useAsk } from '@/composables/useAsk'
 import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
 import type { Notice } from '@/composables/useLive'
+import { useSoon } from '@/composables/useSoon'
 import DayRow from '@/features/day/DayRow.vue'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import { MOVE_WORDS, PRIORITIES, sayDay, sayDue, sayTime } from '@/lib/words'
@@ -54,11 +55,9 @@ const {
       }),
     ),
 })
-let timer: ReturnType<typeof setTimeout> | undefined
+const soon = useSoon(refetch, 800)
 function onNotice(notice: Notice): void {
-  if (!['conversations', 'approvals', 'cases', 'team', 'everything'].includes(notice.kind)) return
-  clearTimeout(timer)
-  timer = setTimeout(() => void refetch(), 800)
+  if (['conversations', 'approvals', 'cases', 'team', 'everything'].includes(notice.kind)) soon()
 }
 const isMine = computed(() => !day.value || day.value.member.member_id === session.session?.member_id)
 const openByMove = computed(() => {

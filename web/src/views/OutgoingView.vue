@@ -10,6 +10,7 @@ import WhenDialog from '@/components/ui/WhenDialog.vue'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import type { Notice } from '@/composables/useLive'
+import { useSoon } from '@/composables/useSoon'
 import { listOften } from '@/features/desk/later'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import HoldForm from '@/features/outgoing/HoldForm.vue'
@@ -103,11 +104,9 @@ async function move(sendAt: string): Promise<void> {
     )
   })
 }
-let timer: ReturnType<typeof setTimeout> | undefined
+const soon = useSoon(refetch, 300)
 function onNotice(notice: Notice): void {
-  if (!['outgoing', 'conversations', 'accounts', 'everything'].includes(notice.kind)) return
-  clearTimeout(timer)
-  timer = setTimeout(() => void refetch(), 300)
+  if (['outgoing', 'conversations', 'accounts', 'everything'].includes(notice.kind)) soon()
 }
 const head = 'mb-1 font-name text-lg font-bold'
 const row =

@@ -6,6 +6,7 @@ import type { Dimension, Move } from '@/api/types'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import type { Notice } from '@/composables/useLive'
+import { useSoon } from '@/composables/useSoon'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import CrossTab from '@/features/overview/CrossTab.vue'
 import LiveFeed from '@/features/overview/LiveFeed.vue'
@@ -40,12 +41,11 @@ function set(change: Record<string, string>): void {
     query: { rows: rows.value, columns: columns.value, ...(move.value ? { move: move.value } : {}), ...change },
   })
 }
-let timer: ReturnType<typeof setTimeout> | undefined
+const soon = useSoon(() => cross.value?.refetch(), 800)
 function onNotice(notice: Notice): void {
   if (!['conversations', 'reaction', 'everything'].includes(notice.kind)) return
   feed.value?.soon()
-  clearTimeout(timer)
-  timer = setTimeout(() => void cross.value?.refetch(), 800)
+  soon()
 }
 </script>
 

@@ -5,6 +5,7 @@ import type { RuleBody, RuleVersion, RuleWarning } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import type { Notice } from '@/composables/useLive'
+import { useSoon } from '@/composables/useSoon'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import ReviewList from '@/features/rules/ReviewList.vue'
 import RuleEditor from '@/features/rules/RuleEditor.vue'
@@ -111,7 +112,10 @@ function sayImported(count: number, known: number): string {
     ? `${rules(count)} ${count === 1 ? 'was' : 'were'} added at the bottom, switched off: look at them, then switch them on.${left}`
     : `Nothing was added.${left}`
 }
+/** What has just come in may be something that a rule did. */
+const lookAtReview = useSoon(() => review.value?.refetch(), 800)
 function onNotice(notice: Notice): void {
+  if (notice.kind === 'conversations') lookAtReview()
   if (notice.kind === 'rules' || notice.kind === 'everything') {
     void rules.refetch()
     void review.value?.refetch()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Eye, Images, Paperclip } from '@lucide/vue'
-import { computed, defineAsyncComponent, nextTick, ref, toRef, watch } from 'vue'
+import { computed, nextTick, ref, toRef, watch } from 'vue'
 import type { LibraryFile, OfferedReply, ReplyMode, Sheet } from '@/api/types'
 import { useKeyRouter, useKeys } from '@/composables/useKeys'
 import KeyCap from '@/components/ui/KeyCap.vue'
@@ -15,12 +15,12 @@ import FileChips from '@/components/ui/FileChips.vue'
 import ReplyPicker from './ReplyPicker.vue'
 import type { ComposerState } from './useComposer'
 import { INKS, MODES, NAMES } from './modes'
+import LibraryPicker from './LibraryPicker.vue'
 import ModeChoice from './ModeChoice.vue'
 import { useMentions } from './useMentions'
 import { useSavedReplies } from './useSavedReplies'
 import { useSession } from '@/stores/session'
 
-const LibraryPicker = defineAsyncComponent(() => import('./LibraryPicker.vue'))
 const props = defineProps<{
   composer: ComposerState
   workspaceId: number

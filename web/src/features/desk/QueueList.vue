@@ -218,7 +218,7 @@ const EMPTY: Record<Standing, string> = {
           :aria-setsize="placeOf(item.index) ? total : undefined"
           :data-index="item.index"
           :style="{ transform: `translateY(${item.start}px)` }">
-          <template v-for="line in lines.slice(item.index, item.index + 1)" :key="keyOf(item.index)">
+          <template v-for="(line, n) in lines.slice(item.index, item.index + 1)" :key="keyOf(item.index + n)">
             <p
               v-if="'between' in line"
               class="bg-fold"

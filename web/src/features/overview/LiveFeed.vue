@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** Everything that comes in, newest first, reactions and form entries included. */
-import { onScopeDispose, ref, watch } from 'vue'
+import { ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
 import type { FeedItem } from '@/api/types'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import { useDirectory } from '@/composables/useDirectory'
+import { useSoon } from '@/composables/useSoon'
 import { KINDS, MOVE_WORDS, sayTime } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; zone: string }>()
@@ -13,7 +14,6 @@ const { byNetwork } = useDirectory()
 const items = ref<FeedItem[]>([])
 const problem = ref<string | null>(null)
 const ended = ref(false)
-let timer: ReturnType<typeof setTimeout> | undefined
 const PAGE = 40
 const keyOf = (i: FeedItem): string => `${i.what} ${i.id} ${i.at} ${i.handle}`
 
@@ -32,7 +32,6 @@ async function fetchPage(before?: string): Promise<FeedItem[]> {
   }
 }
 async function load(): Promise<void> {
-  timer = undefined
   const page = await fetchPage()
   const fresh = new Set(page.map(keyOf))
   items.value = [...page, ...items.value.filter((i) => !fresh.has(keyOf(i)))].slice(0, 400)
@@ -45,16 +44,13 @@ async function more(): Promise<void> {
   items.value.push(...page)
 }
 /** Something came in: look, but not more than once a second. */
-const soon = (): void => {
-  timer ??= setTimeout(() => void load(), 1000)
-}
+const soon = useSoon(load, 1000)
 defineExpose({ soon })
 watch(
   () => props.workspaceId,
   () => ((items.value = []), (ended.value = false), void load()),
   { immediate: true },
 )
-onScopeDispose(() => clearTimeout(timer))
 </script>
 
 <template>
