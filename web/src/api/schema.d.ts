@@ -2423,8 +2423,8 @@ export interface paths {
         };
         /**
          * Stream Live
-         * @description Notices of one workspace. Starts with `hello`; its `gap` says whether something may have happened since the mark `since` that the
-         *     session's answer gave. After a lost connection fetch everything anew. Ends within seconds when the session ends or the member belongs here
+         * @description Notices of one workspace. Starts with `hello`; what has happened since the mark `since` that the session's answer gave follows,
+         *     or its `gap` says that this is not known. After a lost connection fetch everything anew. Ends within seconds when the session ends or the member belongs here
          *     no more.
          */
         get: operations["stream_live"];
