@@ -1,13 +1,24 @@
 """Checks on a reply before it is committed (PRODUCT.md 7). Used by services and the composer's API."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 import regex
 
 from sorta.core.errors import Impossible, Invalid
-from sorta.core.facts import Event, SettledAs
+from sorta.core.events import (
+    AnsweredOutside,
+    Arrived,
+    Edited,
+    Event,
+    HandedOver,
+    Removed,
+    Replied,
+    Settled,
+    list_undone,
+)
+from sorta.core.facts import SettledAs
 from sorta.core.ports import Abilities
 
 LONGEST_SIGN_OFF = 80
@@ -17,16 +28,16 @@ _OF_MEMBER = frozenset({"initials", "first name"})
 _CLUSTER = regex.compile(r"\X")
 
 #: What a conversation may well be settled as answered for.
-_ANSWERS = frozenset({"replied", "answered_outside", "settled"})
+_ANSWERS = (Replied, AnsweredOutside, Settled)
 #: Kinds of event that change what an answer has to say, each in words.
-_WORDS = {
-    "arrived": "they wrote again",
-    "edited": "they changed what they wrote",
-    "removed": "they took back what they wrote",
-    "replied": "a colleague or a rule answered",
-    "answered_outside": "it was answered on the network itself",
-    "settled": "a colleague settled it",
-    "handed_over": "a colleague handed it over",
+_WORDS: Mapping[type, str] = {
+    Arrived: "they wrote again",
+    Edited: "they changed what they wrote",
+    Removed: "they took back what they wrote",
+    Replied: "a colleague or a rule answered",
+    AnsweredOutside: "it was answered on the network itself",
+    Settled: "a colleague settled it",
+    HandedOver: "a colleague handed it over",
 }
 
 
@@ -158,8 +169,8 @@ def list_unseen(events: Iterable[Event], seen_seq: int, member_id: int) -> tuple
     if trail and seen_seq > trail[-1].seq:
         raise Invalid("Nobody can have seen that much of this conversation yet. Look at it again.", "seen_seq")
     later = [e for e in trail if e.seq > seen_seq]
-    undone = {e.data["of"] for e in later if e.kind == "undone"}
-    return tuple(e.seq for e in later if e.kind in _WORDS and e.seq not in undone and e.member_id != member_id)
+    undone = list_undone(later)
+    return tuple(e.seq for e in later if type(e.what) in _WORDS and e.seq not in undone and e.member_id != member_id)
 
 
 def list_against_ending(
@@ -174,12 +185,12 @@ def list_against_ending(
     unseen = set(list_unseen(trail, seen_seq, member_id))
     news = tuple(e for e in trail if e.seq in unseen)
     if how is None:
-        return tuple(e for e in news if e.kind in ("arrived", "edited"))
+        return tuple(e for e in news if isinstance(e.what, Arrived | Edited))
     if how is SettledAs.ANSWERED:
-        return tuple(e for e in news if e.kind not in _ANSWERS)
+        return tuple(e for e in news if not isinstance(e.what, _ANSWERS))
     return news
 
 
 def say_news(events: Iterable[Event]) -> str:
     """What happened meanwhile, each kind once, as the middle of a sentence."""
-    return ", ".join(dict.fromkeys(_WORDS[e.kind] for e in events))
+    return ", ".join(dict.fromkeys(_WORDS[type(e.what)] for e in events))

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import TypeAlias
 
+from sorta.core.events import Evidence
 from sorta.core.ports import Kind
 from sorta.core.reading import LEVELS, ReadsAs, Sureness
 from sorta.core.rules import (
@@ -89,15 +90,6 @@ class Heard:
     post: int | None = None
     on_ad: bool = False
     automatic: bool = False
-
-
-@dataclass(frozen=True, kw_only=True)
-class Evidence:
-    """Why a condition holds: which one, the words of the message that decided it, or the value."""
-
-    type: str
-    words: tuple[str, ...] = ()
-    value: str | None = None
 
 
 _Found: TypeAlias = tuple[Evidence, ...] | None

@@ -3,17 +3,11 @@
 Written by `core.moves` and `core.on_its_way` alone.
 """
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
-from types import MappingProxyType
-from typing import Any
 
 from sorta.core.targets import Priority
-
-#: Where events hold words that people wrote, or that were written of them; beside these, `rule` holds the words it was met by.
-WORDS = ("text", "before", "note", "reason", "remark")
 
 
 class Move(StrEnum):
@@ -35,34 +29,6 @@ class SettledAs(StrEnum):
     HANDED_OVER = "handed_over"
     JUNK = "junk"
     REMOVED = "removed"
-
-
-@dataclass(frozen=True, kw_only=True)
-class Event:
-    """One entry of the trail. `data` holds what the kind needs:
-
-    arrived {message, thanks}, edited {message, before}, removed {message}, answered_outside {message},
-    assigned {owner, team, note, choice}, prioritised {priority}, noted {text}, kept {}, parked {until},
-    returned {}, settled {how}, reopened {message, since, waiting}, replied {message, public, settle, answers, took}, delivered {message},
-    stuck {message, reason}, alerted {members}, offered {public, text, saved},
-    proposed {proposal, public}, consented {proposal}, changed {proposal}, sent_back {proposal, reason}, withdrawn {proposal},
-    consent_asked {},
-    refused {message, reason}, tagged {tag}, untagged {tag}, tag_merged {tag, into}, watched {member}, unwatched {member},
-    person_tagged {tag}, person_untagged {tag}, corrected {message, field, was, now},
-    scheduled {scheduled, until, public}, unscheduled {scheduled, reason},
-    advice_asked {advice, to}, advice_given {advice, to}, advice_overdue {advice, to}, advice_withdrawn {advice, to},
-    advice_refused {advice, to},
-    handed_over {case, desk, until, joined}, case_told {case, state, by, remark, until},
-    linked {other, message, owner, team, tags},
-    moderated {message, what}, moderation_done {message, what}, moderation_refused {message, what, reason},
-    undone {of}. What a rule did has no member and carries `rule` {id, version, name, evidence}.
-    """
-
-    seq: int
-    kind: str
-    at: datetime
-    member_id: int | None = None
-    data: Mapping[str, Any] = field(default_factory=lambda: MappingProxyType({}))
 
 
 @dataclass(frozen=True, kw_only=True)

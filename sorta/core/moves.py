@@ -5,13 +5,63 @@ leaves out what was undone; `get_move` derives the move. Nothing else may write 
 follows from what stands as a table in docs/moves.md, which the tests walk.
 """
 
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Iterable
 from dataclasses import replace
 from datetime import datetime
-from typing import Any
+from typing import assert_never
 
 from sorta.core.cases import ENDED
-from sorta.core.facts import Event, Facts, SettledAs, Unanswered
+from sorta.core.events import (
+    AdviceAsked,
+    AdviceGiven,
+    AdviceOverdue,
+    AdviceRefused,
+    AdviceWithdrawn,
+    Alerted,
+    AnsweredOutside,
+    Arrived,
+    Assigned,
+    CaseTold,
+    Changed,
+    ConsentAsked,
+    Consented,
+    Corrected,
+    Edited,
+    Event,
+    HandedOver,
+    Kept,
+    Linked,
+    Moderated,
+    ModerationDone,
+    ModerationRefused,
+    Noted,
+    Offered,
+    Parked,
+    PersonTagged,
+    PersonUntagged,
+    Prioritised,
+    Proposed,
+    Removed,
+    Reopened,
+    Replied,
+    ReplyDelivered,
+    ReplyRefused,
+    ReplyStuck,
+    Returned,
+    Scheduled,
+    SentBack,
+    Settled,
+    Tagged,
+    TagMerged,
+    Undone,
+    Unscheduled,
+    Untagged,
+    Unwatched,
+    Watched,
+    Withdrawn,
+    list_undone,
+)
+from sorta.core.facts import Facts, SettledAs, Unanswered
 from sorta.core.on_its_way import (
     decide_anew,
     deliver,
@@ -29,15 +79,15 @@ from sorta.core.targets import Priority
 
 
 def apply(facts: Facts, event: Event) -> Facts:
-    """The facts after one more event. An `undone` needs the whole trail: use `replay`.
+    """The facts after one more event. An `Undone` needs the whole trail: use `replay`.
 
-    Raises ValueError when the event does not follow the facts or is of an unknown kind.
+    Raises ValueError when the event does not follow the facts.
     """
     if event.seq != facts.seq + 1:
         raise ValueError(f"event {event.seq} does not follow {facts.seq}")
     after = _apply(facts, event)
     by_hand = _get_by_hand(after.by_hand, event)
-    if event.kind == "arrived" and facts.settled_as is not None and after.settled_as is None:
+    if isinstance(event.what, Arrived) and facts.settled_as is not None and after.settled_as is None:
         # It reopens, and rules may set its priority anew.
         by_hand = tuple(name for name in by_hand if name != "priority")
     return replace(after, seq=event.seq, by_hand=by_hand)
@@ -46,122 +96,110 @@ def apply(facts: Facts, event: Event) -> Facts:
 def _get_by_hand(before: tuple[str, ...], event: Event) -> tuple[str, ...]:
     if event.member_id is None:
         return before
-    match event.kind:
-        case "prioritised":
+    match event.what:
+        case Prioritised():
             return tuple(sorted({*before, "priority"}))
-        case "assigned":
+        case Assigned():
             return tuple(sorted({*before, "assign"}))
-        case "untagged":
-            return tuple(sorted({*before, f"tag:{event.data['tag']}"}))
-        case "tagged":
-            return tuple(name for name in before if name != f"tag:{event.data['tag']}")
-    return before
+        case Untagged(tag=tag):
+            return tuple(sorted({*before, f"tag:{tag}"}))
+        case Tagged(tag=tag):
+            return tuple(name for name in before if name != f"tag:{tag}")
+        case _:
+            return before
 
 
 def _apply(facts: Facts, event: Event) -> Facts:
-    data = event.data
-    match event.kind:
-        case "arrived":
-            new = Unanswered(message=data["message"], at=event.at)
-            if facts.settled_as is not None and data.get("thanks"):
+    match event.what:
+        case Arrived(message=message, thanks=thanks):
+            if facts.settled_as is not None and thanks:
                 # They thank us for what is settled, and say nothing else: it stays settled.
-                return replace(facts, thanked=new.message)
-            return _arrive(facts, new)
-        case "linked":
-            return _link(facts, data)
-        case "removed":
-            return _forget(facts, data["message"])
-        case "proposed":
+                return replace(facts, thanked=message)
+            return _arrive(facts, Unanswered(message=message, at=event.at))
+        case Linked() as link:
+            return _link(facts, link)
+        case Removed(message=message):
+            return _forget(facts, message)
+        case Proposed():
             return replace(facts, proposal_waiting=True, sorted=True)
-        case "sent_back" | "withdrawn":
+        case SentBack() | Withdrawn():
             return replace(facts, proposal_waiting=False)
-        case "consent_asked":
-            names = {*facts.consent_rules, str(data["rule"]["name"])}
+        case ConsentAsked():
+            names = {*facts.consent_rules, *([] if event.rule is None else [event.rule.name])}
             return replace(facts, consent_rules=tuple(sorted(names)))
-        case "consented" | "changed":
-            return facts
         case (
-            "edited"
-            | "undone"
-            | "corrected"
-            | "alerted"
-            | "offered"
-            | "moderated"
-            | "moderation_done"
-            | "moderation_refused"
+            Consented()
+            | Changed()
+            | Edited()
+            | Undone()
+            | Corrected()
+            | Alerted()
+            | Offered()
+            | Moderated()
+            | ModerationDone()
+            | ModerationRefused()
         ):
             return facts
-        case "answered_outside":
+        case AnsweredOutside():
             return _answer_outside(facts, event.at)
-        case "assigned":
-            return replace(facts, owner=data["owner"], team=data.get("team"), sorted=True)
-        case "tagged":
-            return replace(facts, tags=_with(facts.tags, data["tag"]), sorted=True)
-        case "untagged":
-            return replace(facts, tags=_without(facts.tags, data["tag"]), sorted=True)
-        case "tag_merged":
-            if data["tag"] not in facts.tags:
-                return facts
-            return replace(facts, tags=_with(_without(facts.tags, data["tag"]), data["into"]))
-        case "watched":
-            return replace(facts, watchers=_with(facts.watchers, data["member"]), sorted=True)
-        case "unwatched":
-            return replace(facts, watchers=_without(facts.watchers, data["member"]))
-        case "person_tagged" | "person_untagged":
+        case Assigned(owner=owner, team=team):
+            return replace(facts, owner=owner, team=team, sorted=True)
+        case Tagged(tag=tag):
+            return replace(facts, tags=_with(facts.tags, tag), sorted=True)
+        case Untagged(tag=tag):
+            return replace(facts, tags=_without(facts.tags, tag), sorted=True)
+        case TagMerged(tag=tag, into=into):
+            return replace(facts, tags=_with(_without(facts.tags, tag), into)) if tag in facts.tags else facts
+        case Watched(member=member):
+            return replace(facts, watchers=_with(facts.watchers, member), sorted=True)
+        case Unwatched(member=member):
+            return replace(facts, watchers=_without(facts.watchers, member))
+        case PersonTagged() | PersonUntagged() | Noted():
             return replace(facts, sorted=True)
-        case "prioritised":
-            return replace(facts, priority=Priority(data["priority"]), sorted=True)
-        case "noted":
-            return replace(facts, sorted=True)
-        case "kept":
+        case Prioritised(priority=priority):
+            return replace(facts, priority=priority, sorted=True)
+        case Kept():
             return replace(decide_anew(facts), sorted=True, parked_until=None, parked_on=None)
-        case "parked":
-            return park(facts, datetime.fromisoformat(data["until"]))
-        case "scheduled":
-            until = datetime.fromisoformat(data["until"])
+        case Parked(until=until):
+            return park(facts, until)
+        case Scheduled(until=until):
             return replace(decide_anew(facts), parked_until=until, parked_on=None, sorted=True)
-        case "returned" | "unscheduled":
+        case Returned() | Unscheduled():
             # Over: also what a reply on its way had ended does not come back.
             answering = tuple(replace(a, parked_until=None) for a in facts.answering)
             return replace(facts, parked_until=None, parked_on=None, answering=answering)
-        case "settled":
-            return settle(facts, SettledAs(data["how"]))
-        case "handed_over":
-            until = datetime.fromisoformat(data["until"])
+        case Settled(how=how):
+            return settle(facts, how)
+        case HandedOver(until=until):
             return replace(settle(facts, SettledAs.HANDED_OVER), case_until=until)
-        case "advice_asked":
-            return replace(facts, advice_waiting=_with(facts.advice_waiting, data["advice"]), sorted=True)
-        case "advice_given" | "advice_overdue" | "advice_withdrawn" | "advice_refused":
-            return replace(facts, advice_waiting=_without(facts.advice_waiting, data["advice"]))
-        case "case_told":
-            follow_until = _instant(data.get("until")) or facts.case_until
-            return replace(facts, case_until=None if data["state"] in ENDED else follow_until)
-        case "reopened":
-            waiting = data.get("waiting") or [{"message": data["message"], "at": data["since"]}]
-            return reopen(facts, merge(tuple(_read_waiting(w) for w in waiting)))
-        case "replied":
+        case AdviceAsked(advice=advice):
+            return replace(facts, advice_waiting=_with(facts.advice_waiting, advice), sorted=True)
+        case (
+            AdviceGiven(advice=advice)
+            | AdviceOverdue(advice=advice)
+            | AdviceWithdrawn(advice=advice)
+            | AdviceRefused(advice=advice)
+        ):
+            return replace(facts, advice_waiting=_without(facts.advice_waiting, advice))
+        case CaseTold(state=state, until=follows):
+            return replace(facts, case_until=None if state in ENDED else follows or facts.case_until)
+        case Reopened(message=message, since=since, waiting=waiting):
+            return reopen(facts, merge(waiting or (Unanswered(message=message, at=since),)))
+        case Replied(message=message, settle=settles, answers=answers):
             return reply(
                 replace(facts, proposal_waiting=facts.proposal_waiting and event.member_id is None),
-                data["message"],
-                bool(data.get("settle")),
-                answers=data.get("answers", True),
+                message,
+                settles,
+                answers=answers,
             )
-        case "delivered":
-            return deliver(facts, data["message"])
-        case "stuck":
-            return stick(facts, data["message"], data["reason"])
-        case "refused":
-            return refuse(facts, data["message"])
+        case ReplyDelivered(message=message):
+            return deliver(facts, message)
+        case ReplyStuck(message=message, reason=reason):
+            return stick(facts, message, reason)
+        case ReplyRefused(message=message):
+            return refuse(facts, message)
         case _:
-            raise ValueError(f"unknown kind of event {event.kind!r}")
-
-
-def _instant(text: str | None) -> datetime | None:
-    return datetime.fromisoformat(text) if text else None
-
-
-def _read_waiting(value: Mapping[str, Any]) -> Unanswered:
-    return Unanswered(message=value["message"], at=datetime.fromisoformat(value["at"]))
+            assert_never(event.what)
 
 
 def _with(them: tuple[int, ...], one: int) -> tuple[int, ...]:
@@ -193,19 +231,19 @@ def _arrive(facts: Facts, new: Unanswered) -> Facts:
     )
 
 
-def _link(facts: Facts, data: Mapping[str, Any]) -> Facts:
+def _link(facts: Facts, link: Linked) -> Facts:
     """What was said in public goes on in private: who has it, and its tags, come along unless it has an owner of its own."""
     has_own = facts.settled_as is None and (facts.owner is not None or "assign" in facts.by_hand)
-    brings = data.get("owner") is not None or data.get("team") is not None
+    brings = link.owner is not None or link.team is not None
     # Whoever answered in public is asked back: rules give it to nobody else.
-    kept = {*facts.by_hand, "assign"} if data.get("owner") is not None and not has_own else facts.by_hand
+    kept = {*facts.by_hand, "assign"} if link.owner is not None and not has_own else facts.by_hand
     return replace(
         facts,
-        linked=_with(facts.linked, data["other"]),
-        owner=facts.owner if has_own else data.get("owner"),
-        team=facts.team if has_own else data.get("team") or facts.team,
-        tags=tuple(sorted({*facts.tags, *data.get("tags", ())})),
-        sorted=facts.sorted or brings or bool(data.get("tags")),
+        linked=_with(facts.linked, link.other),
+        owner=facts.owner if has_own else link.owner,
+        team=facts.team if has_own else link.team or facts.team,
+        tags=tuple(sorted({*facts.tags, *link.tags})),
+        sorted=facts.sorted or brings or bool(link.tags),
         by_hand=tuple(sorted(kept)),
     )
 
@@ -241,7 +279,7 @@ def _forget(facts: Facts, message: int) -> Facts:
 def replay(events: Iterable[Event], *, without: Collection[int] = ()) -> Facts:
     """The facts from a whole trail, as if what was undone had not been done, nor the events numbered in `without`."""
     trail = list(events)
-    undone = {e.data["of"] for e in trail if e.kind == "undone"} | set(without)
+    undone = list_undone(trail) | set(without)
     facts = Facts()
     for event in trail:
         facts = replace(facts, seq=event.seq) if event.seq in undone else apply(facts, event)
@@ -252,32 +290,30 @@ def list_waiting_without(events: Iterable[Event], case: int) -> tuple[Unanswered
     """What would wait if a conversation had not been handed over in this case: what a desk that gives it back has left
     unanswered, each since its own arrival. Thanks ask for nothing."""
     trail = list(events)
-    left_out = {e.seq for e in trail if e.kind == "handed_over" and e.data["case"] == case}
-    thanks = {e.seq for e in trail if e.kind == "arrived" and e.data.get("thanks")}
+    left_out = {e.seq for e in trail if isinstance(e.what, HandedOver) and e.what.case == case}
+    thanks = {e.seq for e in trail if isinstance(e.what, Arrived) and e.what.thanks}
     return replay(trail, without=left_out | thanks).unanswered
 
 
 #: Acts of members that can be taken back.
-UNDOABLE = frozenset(
-    {
-        "assigned",
-        "prioritised",
-        "noted",
-        "kept",
-        "parked",
-        "scheduled",
-        "settled",
-        "reopened",
-        "replied",
-        "tagged",
-        "untagged",
-        "watched",
-        "unwatched",
-        "person_tagged",
-        "person_untagged",
-        "corrected",
-        "moderated",
-        "handed_over",
-        "advice_asked",
-    }
+UNDOABLE: tuple[type, ...] = (
+    Assigned,
+    Prioritised,
+    Noted,
+    Kept,
+    Parked,
+    Scheduled,
+    Settled,
+    Reopened,
+    Replied,
+    Tagged,
+    Untagged,
+    Watched,
+    Unwatched,
+    PersonTagged,
+    PersonUntagged,
+    Corrected,
+    Moderated,
+    HandedOver,
+    AdviceAsked,
 )

@@ -9,7 +9,22 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from enum import StrEnum
 
-from sorta.core.facts import Event, Facts, SettledAs
+from sorta.core.events import (
+    AnsweredOutside,
+    Arrived,
+    Event,
+    HandedOver,
+    Removed,
+    Reopened,
+    Replied,
+    ReplyDelivered,
+    ReplyRefused,
+    ReplyStuck,
+    Settled,
+    Undone,
+    list_undone,
+)
+from sorta.core.facts import Facts, SettledAs
 from sorta.core.moves import apply
 
 
@@ -122,14 +137,15 @@ def get_phase_at(spell: Spell, at: datetime) -> Phase | None:
 
 def may_change(before: Facts, event: Event, after: Facts) -> bool:
     """Whether the spells told so far are others after an event; a test holds this to `fold`."""
-    if event.kind in ("undone", "stuck", "refused"):
+    if isinstance(event.what, Undone | ReplyStuck | ReplyRefused):
         return True
-    if event.kind == "delivered":
-        return any(a.message == event.data["message"] and a.stuck is not None for a in before.answering)
+    if isinstance(event.what, ReplyDelivered):
+        message = event.what.message
+        return any(a.message == message and a.stuck is not None for a in before.answering)
     if before.unanswered != after.unanswered:
         # One more message of theirs within a spell is no news, unless it was sent before all others.
         return (
-            event.kind != "arrived"
+            not isinstance(event.what, Arrived)
             or before.awaiting_since != after.awaiting_since
             or _stands(before) != _stands(after)
         )
@@ -146,7 +162,7 @@ def fold(events: Iterable[Event]) -> tuple[Spell, ...]:
     What was undone is left out, as if it had not been done. Raises ValueError for a trail that is none (see `core.moves.apply`).
     """
     trail = list(events)
-    undone = {e.data["of"] for e in trail if e.kind == "undone"}
+    undone = list_undone(trail)
     effective = [e for e in trail if e.seq not in undone]
     folding = _Folding(fates=_list_fates(effective))
     facts = Facts()
@@ -167,19 +183,29 @@ class _Fate(StrEnum):
     IN_TIME = "in_time"
     #: Out, but later than it should.
     LATE = "late"
-    #: Refused, or not out although its time is over.
+    #: ReplyRefused, or not out although its time is over.
     NEVER = "never"
 
 
 def _list_fates(events: Sequence[Event]) -> dict[int, _Fate]:
     fates: dict[int, _Fate] = {}
     for event in events:
-        match event.kind:
-            case "stuck" | "refused":
-                fates[event.data["message"]] = _Fate.NEVER
-            case "delivered" if event.data["message"] in fates:
-                fates[event.data["message"]] = _Fate.LATE
+        match event.what:
+            case ReplyStuck(message=message) | ReplyRefused(message=message):
+                fates[message] = _Fate.NEVER
+            case ReplyDelivered(message=message) if message in fates:
+                fates[message] = _Fate.LATE
+            case _:
+                pass
     return fates
+
+
+@dataclass(frozen=True)
+class _Answer:
+    """A reply, and its entry in the trail."""
+
+    reply: Replied
+    sent: Event
 
 
 @dataclass
@@ -206,42 +232,39 @@ class _Folding:
     #: The spell in which each message of theirs waited last.
     last: dict[int, _Open] = field(default_factory=dict)
     open: _Open | None = None
-    replied: dict[int, Event] = field(default_factory=dict)
+    replied: dict[int, "_Answer"] = field(default_factory=dict)
 
     def take(self, event: Event, before: Facts, after: Facts) -> None:
         """One more event that stands, with the facts before and after it."""
-        match event.kind:
-            case "arrived":
+        match event.what:
+            case Arrived(message=message):
                 known = {u.message for u in before.unanswered}
                 for one in after.unanswered:
-                    if one.message not in known and one.message == event.data["message"]:
+                    if one.message not in known and one.message == message:
                         self._wait(one.message, one.at, one.at, event, after)
-            case "reopened":
+            case Reopened():
                 self._reopen(event, before, after)
-            case "replied":
-                self.replied[event.data["message"]] = event
-                if self.fates.get(event.data["message"], _Fate.IN_TIME) is _Fate.IN_TIME:
-                    covered = [
-                        u.message for a in after.answering if a.message == event.data["message"] for u in a.covers
-                    ]
-                    self._answer(covered, event, event, after)
-            case "delivered":
-                if self.fates.get(event.data["message"]) is _Fate.LATE and event.data["message"] in self.replied:
-                    covered = [
-                        u.message for a in before.answering if a.message == event.data["message"] for u in a.covers
-                    ]
-                    self._answer(covered, event, self.replied[event.data["message"]], after)
-            case "settled" | "handed_over":
-                # What rested on a reply that never was, or came late, falls with it.
-                rests_on = after.settled_on
-                if rests_on is None or self.fates.get(rests_on, _Fate.IN_TIME) is _Fate.IN_TIME:
-                    self._end_all(event, after)
-            case "removed":
-                self._drop([event.data["message"]], event, _make_end(event, after, Ending.REMOVED))
-            case "answered_outside" if self.open is not None:
+            case Replied(message=message) as reply:
+                self.replied[message] = _Answer(reply, event)
+                if self.fates.get(message, _Fate.IN_TIME) is _Fate.IN_TIME:
+                    covered = [u.message for a in after.answering if a.message == message for u in a.covers]
+                    self._answer(covered, event, self.replied[message], after)
+            case ReplyDelivered(message=message):
+                if self.fates.get(message) is _Fate.LATE and message in self.replied:
+                    covered = [u.message for a in before.answering if a.message == message for u in a.covers]
+                    self._answer(covered, event, self.replied[message], after)
+            case Settled(how=how):
+                self._end_all(event, Ending.SETTLED, how, after)
+            case HandedOver():
+                self._end_all(event, Ending.HANDED_OVER, SettledAs.HANDED_OVER, after)
+            case Removed(message=message):
+                self._drop([message], event, _make_end(event, after, Ending.REMOVED))
+            case AnsweredOutside() if self.open is not None:
                 until = after.answered_until or event.at
                 answered = [m for m, at in self.open.waiting.items() if at <= until]
                 self._drop(answered, event, _make_end(event, after, Ending.OUTSIDE))
+            case _:
+                pass
         if self.open is not None:
             _note_phase(self.open, event.at, after)
 
@@ -289,23 +312,26 @@ class _Folding:
         spell.end, spell.waiting = None, {}
         self.open = spell
 
-    def _answer(self, covered: Sequence[int], event: Event, reply: Event, after: Facts) -> None:
+    def _answer(self, covered: Sequence[int], event: Event, answer: "_Answer", after: Facts) -> None:
         """A reply counts as the answer to these from the event on."""
-        took = reply.data.get("took")
+        took = answer.reply.took
         end = replace(
             _make_end(event, after, Ending.ANSWERED),
-            member=reply.member_id,
-            rule=_get_rule(reply),
-            reply=reply.data["message"],
+            member=answer.sent.member_id,
+            rule=_get_rule(answer.sent),
+            reply=answer.reply.message,
             handling=None if took is None else timedelta(seconds=took),
         )
         self._drop(covered, event, end)
 
-    def _end_all(self, event: Event, after: Facts) -> None:
-        is_case = event.kind == "handed_over"
+    def _end_all(self, event: Event, by: Ending, how: SettledAs, after: Facts) -> None:
+        rests_on = after.settled_on
+        if rests_on is not None and self.fates.get(rests_on, _Fate.IN_TIME) is not _Fate.IN_TIME:
+            # What rested on a reply that never was, or came late, falls with it.
+            return
         end = replace(
-            _make_end(event, after, Ending.HANDED_OVER if is_case else Ending.SETTLED),
-            how=SettledAs.HANDED_OVER if is_case else SettledAs(event.data["how"]),
+            _make_end(event, after, by),
+            how=how,
             member=event.member_id,
             rule=_get_rule(event),
         )
@@ -340,8 +366,7 @@ def _make_end(event: Event, after: Facts, why: Ending) -> End:
 
 
 def _get_rule(event: Event) -> int | None:
-    rule = event.data.get("rule")
-    return None if rule is None else int(rule["id"])
+    return None if event.rule is None else event.rule.id
 
 
 def _note_phase(spell: _Open, at: datetime, facts: Facts) -> None:

@@ -14,13 +14,13 @@ from sorta.core.deciding import (
     ANSWERS_MINUTES,
     PERSON_HOURS,
     AnswersSoFar,
-    Evidence,
     Heard,
     Match,
     decide,
     get_answer_obstacle,
     meets,
 )
+from sorta.core.events import Evidence
 from sorta.core.reading import Sureness
 from sorta.core.rules import (
     Action,

@@ -6,24 +6,54 @@ An act can be taken back by whoever did it, as long as it still stands and has n
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from sorta.core.facts import Event
+from sorta.core.events import (
+    Arrived,
+    Assigned,
+    Corrected,
+    Event,
+    HandedOver,
+    Kept,
+    Moderated,
+    ModerationDone,
+    ModerationRefused,
+    Parked,
+    PersonTagged,
+    PersonUntagged,
+    Prioritised,
+    Reopened,
+    Replied,
+    Returned,
+    Scheduled,
+    Settled,
+    Tagged,
+    Unscheduled,
+    Untagged,
+    Unwatched,
+    Watched,
+    What,
+    list_undone,
+)
 from sorta.core.moves import UNDOABLE
 
 #: What decides where a conversation stands: the latest of these is the one that holds.
-_PLACING = frozenset(
-    {"arrived", "replied", "settled", "parked", "scheduled", "kept", "reopened", "returned", "handed_over"}
-)
-#: Acts of the same name that set one thing: the latest holds. The data that says which thing.
-_SETTING: Mapping[str, tuple[frozenset[str], str | None]] = {
-    "assigned": (frozenset({"assigned"}), None),
-    "prioritised": (frozenset({"prioritised"}), None),
-    "tagged": (frozenset({"tagged", "untagged"}), "tag"),
-    "untagged": (frozenset({"tagged", "untagged"}), "tag"),
-    "watched": (frozenset({"watched", "unwatched"}), "member"),
-    "unwatched": (frozenset({"watched", "unwatched"}), "member"),
-    "person_tagged": (frozenset({"person_tagged", "person_untagged"}), "tag"),
-    "person_untagged": (frozenset({"person_tagged", "person_untagged"}), "tag"),
-}
+_PLACING = (Arrived, Replied, Settled, Parked, Scheduled, Kept, Reopened, Returned, HandedOver)
+
+
+def _get_setting(what: What) -> tuple[str, int] | None:
+    """What an act sets, where the latest that sets it holds."""
+    match what:
+        case Assigned():
+            return "owner", 0
+        case Prioritised():
+            return "priority", 0
+        case Tagged(tag=tag) | Untagged(tag=tag):
+            return "tag", tag
+        case PersonTagged(tag=tag) | PersonUntagged(tag=tag):
+            return "person tag", tag
+        case Watched(member=member) | Unwatched(member=member):
+            return "watch", member
+        case _:
+            return None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -42,33 +72,31 @@ def list_undoable(
     `sent` has the replies by message. `may_stop_rules` when the member may call back what a rule answers. Work grows
     with the trail's length and no faster.
     """
-    undone = {e.data["of"] for e in trail if e.kind == "undone"}
+    undone = list_undone(trail)
     found: dict[int, str | None] = {}
     placed = False
-    set_since: set[tuple[frozenset[str], object]] = set()
+    set_since: set[tuple[str, int]] = set()
     ended: set[tuple[str, object]] = set()
     for event in reversed(trail):
         if event.seq in undone:
-            if event.kind in UNDOABLE:
+            if isinstance(event.what, UNDOABLE):
                 found[event.seq] = "It was taken back already."
             continue
-        if event.kind in UNDOABLE:
+        if isinstance(event.what, UNDOABLE):
             found[event.seq] = _get_obstacle(event, member_id, sent, placed, set_since, ended, may_stop_rules)
-        placed = placed or event.kind in _PLACING
-        if event.kind in _SETTING:
-            set_since.add(_get_setting(event))
-        if event.kind in ("moderation_done", "moderation_refused"):
-            ended.add((str(event.data["what"]), event.data["message"]))
-        if event.kind == "unscheduled":
-            ended.add(("scheduled", event.data["scheduled"]))
-        if event.kind == "corrected":
-            ended.add((f"corrected {event.data['field']}", event.data["message"]))
+        placed = placed or isinstance(event.what, _PLACING)
+        if (setting := _get_setting(event.what)) is not None:
+            set_since.add(setting)
+        match event.what:
+            case ModerationDone(message=message, what=what) | ModerationRefused(message=message, what=what):
+                ended.add((what, message))
+            case Unscheduled(scheduled=scheduled):
+                ended.add(("scheduled", scheduled))
+            case Corrected(message=message, field=field):
+                ended.add((f"corrected {field}", message))
+            case _:
+                pass
     return dict(sorted(found.items()))
-
-
-def _get_setting(event: Event) -> tuple[frozenset[str], object]:
-    kinds, by = _SETTING[event.kind]
-    return kinds, event.data[by] if by else None
 
 
 def _get_obstacle(
@@ -76,31 +104,33 @@ def _get_obstacle(
     member_id: int,
     sent: Mapping[int, Sent],
     placed: bool,
-    set_since: set[tuple[frozenset[str], object]],
+    set_since: set[tuple[str, int]],
     ended: set[tuple[str, object]],
     may_stop_rules: bool,
 ) -> str | None:
-    data = event.data
-    if event.kind == "replied":
+    if isinstance(event.what, Replied):
         if event.member_id is None:
             if not may_stop_rules:
                 return "Only who may answer here can stop a rule's answer."
-        elif member_id not in (event.member_id, data.get("approved_by")):
+        elif member_id not in (event.member_id, event.what.approved_by):
             return "Only who sent or approved it can call it back."
-        return _get_reply_obstacle(sent.get(data["message"]))
+        return _get_reply_obstacle(sent.get(event.what.message))
     if event.member_id is None:
         return "A rule did it. Change it by hand."
     if event.member_id != member_id:
         return "Only who did it can take it back."
-    if event.kind in _SETTING and _get_setting(event) in set_since:
+    if _get_setting(event.what) in set_since:
         return "It was changed again since."
-    if event.kind == "corrected" and (f"corrected {data['field']}", data["message"]) in ended:
-        return "It was corrected again since."
-    if event.kind == "moderated" and (data["what"], data["message"]) in ended:
-        return "The network has been told. Do the opposite there; what is deleted stays deleted."
-    if event.kind == "scheduled" and data.get("again"):
-        return "A change cannot be taken back so. Change it again."
-    if event.kind in _PLACING and placed:
+    match event.what:
+        case Corrected(message=message, field=field) if (f"corrected {field}", message) in ended:
+            return "It was corrected again since."
+        case Moderated(message=message, what=what) if (what, message) in ended:
+            return "The network has been told. Do the opposite there; what is deleted stays deleted."
+        case Scheduled(again=True):
+            return "A change cannot be taken back so. Change it again."
+        case _:
+            pass
+    if isinstance(event.what, _PLACING) and placed:
         return "It no longer stands: more was said or decided since."
     return None
 

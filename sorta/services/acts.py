@@ -5,7 +5,31 @@ from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Invalid, NotFound, TooLate
-from sorta.core.facts import Event, SettledAs
+from sorta.core.events import (
+    AdviceAsked,
+    Assigned,
+    Corrected,
+    Event,
+    HandedOver,
+    Kept,
+    Moderated,
+    Noted,
+    Parked,
+    PersonTagged,
+    PersonUntagged,
+    Prioritised,
+    Reopened,
+    Replied,
+    Returned,
+    Scheduled,
+    Settled,
+    Tagged,
+    Untagged,
+    Unwatched,
+    Watched,
+    What,
+)
+from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor, check_exact, get_parked_until
 from sorta.core.permissions import Permission
 from sorta.core.reading import check_correction
@@ -27,13 +51,13 @@ from sorta.store.db import Conn
 LONGEST_NOTE = 4000
 
 
-async def _act(house: House, scope: Scope, conversation_id: int, now: datetime, kind: str, **data: Any) -> int:
+async def _act(house: House, scope: Scope, conversation_id: int, now: datetime, what: What) -> int:
     """Record one act of a member; its number in the trail."""
     scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as conn:
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(conversation_id)
-        event = ledger.add(conversation, kind, member_id=scope.member_id, **data)
+        event = ledger.add(conversation, what, member_id=scope.member_id)
         await ledger.write()
     return event.seq
 
@@ -43,8 +67,7 @@ async def _end(
     scope: Scope,
     conversation_id: int,
     now: datetime,
-    kind: str,
-    data: dict[str, Any],
+    what: What,
     *,
     seen_seq: int | None,
     how: SettledAs | None,
@@ -62,7 +85,7 @@ async def _end(
         if how is not None:
             await call_back(ledger, conversation, f"{scope.name} settled the conversation")
         await approvals.withdraw_overtaken(ledger, conversation, f"{scope.name} {words} the conversation")
-        event = ledger.add(conversation, kind, member_id=scope.member_id, **data)
+        event = ledger.add(conversation, what, member_id=scope.member_id)
         await ledger.write()
     return event.seq
 
@@ -102,9 +125,8 @@ async def assign(
             await check_passing(conn, scope.workspace_id, conversation, scope.member_id, owner_id, said)
         team = conversation.facts.team
         kept = team if team is not None and owner_id in teams.get(team, ()) else None
-        event = ledger.add(
-            conversation, "assigned", member_id=scope.member_id, owner=owner_id, team=team_id or kept, note=said
-        )
+        what = Assigned(owner=owner_id, team=team_id or kept, note=said)
+        event = ledger.add(conversation, what, member_id=scope.member_id)
         await ledger.write()
     return event.seq
 
@@ -112,7 +134,7 @@ async def assign(
 async def tag(house: House, scope: Scope, conversation_id: int, *, name: str, on: bool, now: datetime) -> int:
     """Put a tag on a conversation or take it off; a name not used yet makes a new tag."""
     id = await get_tag(house, scope, name, make=on)
-    return await _act(house, scope, conversation_id, now, "tagged" if on else "untagged", tag=id)
+    return await _act(house, scope, conversation_id, now, Tagged(tag=id) if on else Untagged(tag=id))
 
 
 async def tag_person(house: House, scope: Scope, conversation_id: int, *, name: str, on: bool, now: datetime) -> int:
@@ -122,8 +144,8 @@ async def tag_person(house: House, scope: Scope, conversation_id: int, *, name: 
         id = await find_tag(conn, scope, name, make=on)
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(conversation_id)
-        kind = "person_tagged" if on else "person_untagged"
-        event = ledger.add(conversation, kind, member_id=scope.member_id, tag=id)
+        what = PersonTagged(tag=id) if on else PersonUntagged(tag=id)
+        event = ledger.add(conversation, what, member_id=scope.member_id)
         await persons.set_tagged(conn, scope.workspace_id, conversation.row["person_id"], id, on=on)
         await ledger.write()
     return event.seq
@@ -131,8 +153,8 @@ async def tag_person(house: House, scope: Scope, conversation_id: int, *, name: 
 
 async def watch(house: House, scope: Scope, conversation_id: int, *, on: bool, now: datetime) -> int:
     """Watch a conversation or stop watching."""
-    kind = "watched" if on else "unwatched"
-    return await _act(house, scope, conversation_id, now, kind, member=scope.member_id)
+    me = scope.member_id
+    return await _act(house, scope, conversation_id, now, Watched(member=me) if on else Unwatched(member=me))
 
 
 async def correct(
@@ -150,13 +172,8 @@ async def correct(
         again = field in (message["evidence"] or {}).get("corrected", ())
         event = ledger.add(
             conversation,
-            "corrected",
+            Corrected(message=message_id, field=field, was=_freeze(message[field]), now=_freeze(said), again=again),
             member_id=scope.member_id,
-            message=message_id,
-            field=field,
-            was=message[field],
-            now=said,
-            again=again,
         )
         await _set_reading(ledger, scope, conversation, message, field, said, is_said=True)
         await ledger.write()
@@ -192,7 +209,7 @@ async def _set_reading(
 
 async def prioritise(house: House, scope: Scope, conversation_id: int, *, priority: Priority, now: datetime) -> int:
     """Set the priority; the due follows."""
-    return await _act(house, scope, conversation_id, now, "prioritised", priority=int(priority))
+    return await _act(house, scope, conversation_id, now, Prioritised(priority=priority))
 
 
 async def add_note(house: House, scope: Scope, conversation_id: int, *, text: str, now: datetime) -> int:
@@ -200,12 +217,12 @@ async def add_note(house: House, scope: Scope, conversation_id: int, *, text: st
     said = _check_note(text)
     if said is None:
         raise Invalid("Write something first.", "text")
-    return await _act(house, scope, conversation_id, now, "noted", text=said)
+    return await _act(house, scope, conversation_id, now, Noted(text=said))
 
 
 async def keep(house: House, scope: Scope, conversation_id: int, *, now: datetime) -> int:
     """Sort it by saying that it stays with us; a parked one comes back."""
-    return await _act(house, scope, conversation_id, now, "kept")
+    return await _act(house, scope, conversation_id, now, Kept())
 
 
 async def park(
@@ -227,16 +244,14 @@ async def park(
         back = promise.hours.get_next_open(get_parked_until(choice, now.astimezone(scope.zone)))
     else:
         raise Invalid("Say until when.", "until")
-    data = {"until": back.isoformat()}
-    return await _end(house, scope, conversation_id, now, "parked", data, seen_seq=seen_seq, how=None)
+    return await _end(house, scope, conversation_id, now, Parked(until=back), seen_seq=seen_seq, how=None)
 
 
 async def settle(
     house: House, scope: Scope, conversation_id: int, *, how: SettledAs, now: datetime, seen_seq: int | None = None
 ) -> int:
     """Settle it, saying how. `seen_seq` is the newest number of the trail that the member has seen. Raises MovedOn."""
-    data = {"how": how.value}
-    return await _end(house, scope, conversation_id, now, "settled", data, seen_seq=seen_seq, how=how)
+    return await _end(house, scope, conversation_id, now, Settled(how=how), seen_seq=seen_seq, how=how)
 
 
 async def reopen(
@@ -254,9 +269,8 @@ async def reopen(
         if not theirs:
             raise NotFound("There is no such message of theirs in this conversation.")
         last = theirs[-1]
-        event = ledger.add(
-            conversation, "reopened", member_id=scope.member_id, message=last.id, since=last.sent_at.isoformat()
-        )
+        what = Reopened(message=last.id, since=last.sent_at)
+        event = ledger.add(conversation, what, member_id=scope.member_id)
         await ledger.write()
     return event.seq
 
@@ -273,8 +287,8 @@ async def undo(house: House, scope: Scope, conversation_id: int, *, seq: int, no
         events = await list_events(conn, scope.workspace_id, conversation_id)
         event = next((e for e in events if e.seq == seq), None)
         sent = {}
-        if event is not None and event.kind == "replied":
-            sent = await get_sent(conn, scope.workspace_id, event.data["message"])
+        if event is not None and isinstance(event.what, Replied):
+            sent = await get_sent(conn, scope.workspace_id, event.what.message)
         undoable = list_undoable(events, scope.member_id, sent, may_stop_rules=may_stop_rules(scope))
         if event is None or seq not in undoable:
             raise Invalid("That is no act that can be taken back.", "seq")
@@ -297,36 +311,42 @@ async def get_sent(conn: Conn, workspace_id: int, message_id: int) -> dict[int, 
     return {} if found is None else {message_id: Sent(state=found[0], maybe_out=found[1])}
 
 
+def _freeze(value: Any) -> Any:
+    """What a message reads as, as the trail has it."""
+    return tuple(value) if isinstance(value, list) else value
+
+
 async def _take_back(ledger: Ledger, scope: Scope, conversation: Open, event: Event) -> TakenBack | None:
     """Whatever an act did beside its event; what a reply said."""
-    data = dict(event.data)
-    match event.kind:
-        case "replied":
-            back = await _withdraw(ledger, scope, conversation, data["message"])
-            if "proposal" in data:
-                await approvals.wait_again(ledger, scope, conversation, data["proposal"])
+    match event.what:
+        case Replied(message=message_id, proposal=proposal):
+            back = await _withdraw(ledger, scope, conversation, message_id)
+            if proposal is not None:
+                await approvals.wait_again(ledger, scope, conversation, proposal)
                 return None
             return back if event.member_id == scope.member_id else None
-        case "scheduled":
-            return await scheduling.take_back(ledger.conn, scope.workspace_id, data["scheduled"], ledger.now)
-        case "advice_asked":
-            await advice.take_back(ledger.conn, scope.workspace_id, data["advice"])
-        case "handed_over":
-            await cases.take_back(ledger.conn, scope.workspace_id, data["case"], joined=data["joined"], now=ledger.now)
-        case "moderated":
-            await moderation.withdraw(ledger, scope, data)
-        case "person_tagged" | "person_untagged":
-            person = conversation.row["person_id"]
-            on = event.kind == "person_untagged"
-            await persons.set_tagged(ledger.conn, scope.workspace_id, person, data["tag"], on=on)
-        case "corrected":
-            field, was = data["field"], data["was"]
+        case Scheduled(scheduled=id):
+            return await scheduling.take_back(ledger.conn, scope.workspace_id, id, ledger.now)
+        case AdviceAsked(advice=id):
+            await advice.take_back(ledger.conn, scope.workspace_id, id)
+        case HandedOver(case=id, joined=joined):
+            await cases.take_back(ledger.conn, scope.workspace_id, id, joined=joined, now=ledger.now)
+        case Moderated() as asked:
+            await moderation.withdraw(ledger, scope, asked)
+        case PersonTagged(tag=tag) | PersonUntagged(tag=tag) as set_tag:
+            person, on = conversation.row["person_id"], isinstance(set_tag, PersonUntagged)
+            await persons.set_tagged(ledger.conn, scope.workspace_id, person, tag, on=on)
+        case Corrected(field=field, was=before, again=again):
+            was: Any = list(before) if isinstance(before, tuple) else before
             if field == "reads_as" and not isinstance(was, list):
                 # Kept when a message read as one thing at most.
                 was = [was] if was else []
-            message = await reading.get_reading(ledger.conn, scope.workspace_id, data["message"])
+            message = await reading.get_reading(ledger.conn, scope.workspace_id, event.what.message)
             assert message is not None, "messages are never deleted"
-            await _set_reading(ledger, scope, conversation, message, field, was, is_said=data.get("again", False))
+            await _set_reading(ledger, scope, conversation, message, field, was, is_said=again)
+        case _:
+            # All that it did is its event.
+            pass
     return None
 
 
@@ -350,7 +370,7 @@ async def return_parked(house: House, workspace_id: int, now: datetime) -> int:
             until = conversation.facts.parked_until
             if until is None or until > now:
                 continue
-            ledger.add(conversation, "returned")
+            ledger.add(conversation, Returned())
             await ledger.write()
             whose = conversation.facts.owner or row["parked_by"]
             await add_alerts(

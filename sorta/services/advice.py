@@ -30,6 +30,7 @@ from sorta.core.advice import (
     write_request,
 )
 from sorta.core.errors import Impossible, NotFound, TooLate, Unreadable
+from sorta.core.events import AdviceAsked, AdviceGiven, AdviceOverdue, AdviceRefused, AdviceWithdrawn
 from sorta.core.letters import LetterRead, read_letter, thread
 from sorta.core.permissions import Permission
 from sorta.core.ports import Letter, LetterRefused, Unreachable
@@ -92,7 +93,7 @@ async def ask(
                 "next_at": now + house.undo_for,
             },
         )
-        event = ledger.add(conversation, "advice_asked", member_id=scope.member_id, advice=id, to=name)
+        event = ledger.add(conversation, AdviceAsked(advice=id, to=name), member_id=scope.member_id)
         await ledger.write()
     return event.seq
 
@@ -120,6 +121,15 @@ async def stop_waiting(house: House, scope: Scope, id: int, now: datetime) -> No
         await _end(house, conn, scope.workspace_id, row, "withdrawn", now, member_id=scope.member_id)
 
 
+#: How a question can end, and what the trail says of it.
+_ENDS: Mapping[str, type[AdviceGiven | AdviceOverdue | AdviceWithdrawn | AdviceRefused]] = {
+    "given": AdviceGiven,
+    "overdue": AdviceOverdue,
+    "withdrawn": AdviceWithdrawn,
+    "refused": AdviceRefused,
+}
+
+
 async def _end(
     house: House,
     conn: Conn,
@@ -134,7 +144,7 @@ async def _end(
     """It is waited for no longer, for one reason or another."""
     ledger = Ledger(house, conn, workspace_id, now)
     conversation = await ledger.get(row["conversation_id"])
-    ledger.add(conversation, f"advice_{state}", member_id=member_id, advice=row["id"], to=row["to_name"])
+    ledger.add(conversation, _ENDS[state](advice=row["id"], to=row["to_name"]), member_id=member_id)
     await store.set_advice(conn, workspace_id, row["id"], state=state, tries=row["tries"], problem=problem)
     await ledger.write()
     return conversation

@@ -12,7 +12,8 @@ import structlog
 
 from sorta.core.alerting import OCCASIONS, Digest, Habits, Wants, Watch, find_named, get_leaving, is_quiet
 from sorta.core.errors import Invalid, NotFound
-from sorta.core.facts import Event, Facts
+from sorta.core.events import Assigned, Event, Noted
+from sorta.core.facts import Facts
 from sorta.core.permissions import Permission
 from sorta.core.ports import Letter, LetterRefused, MailPost, TextPost, Unreachable
 from sorta.core.retry import get_pause
@@ -93,10 +94,15 @@ class News:
     @classmethod
     def find(cls, row: Mapping[str, Any], before: Facts, event: Event) -> "News | None":
         """What an event is news of, if of anything; what rules and the clock do is none: rules say themselves whom they tell."""
-        if event.member_id is None or event.kind not in ("assigned", "noted"):
+        if event.member_id is None:
             return None
-        owner, team, note = event.data.get("owner"), event.data.get("team"), event.data.get("note")
-        words = str(event.data.get("text") or note or "")
+        match event.what:
+            case Assigned() as given_to:
+                owner, team, words = given_to.owner, given_to.team, given_to.note or ""
+            case Noted(text=text):
+                owner, team, words = None, None, text
+            case _:
+                return None
         given = owner if owner not in (before.owner, event.member_id) else None
         to_team = team if owner is None and team != before.team else None
         if given is None and to_team is None and "@" not in words:

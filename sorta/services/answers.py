@@ -20,6 +20,7 @@ from sorta.core.answers import (
     say_disconnected,
 )
 from sorta.core.errors import Impossible, MovedOn, NotFound, TooLate
+from sorta.core.events import Replied
 from sorta.core.permissions import Permission
 from sorta.core.spells import get_handling
 from sorta.core.texts import fill_typed
@@ -227,23 +228,23 @@ async def commit_reply(
     await call_back(ledger, conversation, "a member answered")
     conn, last = ledger.conn, checked.last
     message_id = await trail.next_message_id(conn)
-    more: dict[str, Any] = {} if proposal is None else {"proposal": proposal, "approved_by": approved_by}
-    if checked.account_id != conversation.row["account_id"]:
-        more["account"] = checked.account_id
+    took: float | None = None
     if proposal is None:
         present = ledger.now - PRESENT_FOR
         opened_at = await desk.get_open_since(conn, ledger.workspace_id, author_id, conversation.id, present)
         if opened_at is not None:
-            more["took"] = get_handling(opened_at, ledger.now)
-    event = ledger.add(
-        conversation,
-        "replied",
-        member_id=author_id,
+            took = get_handling(opened_at, ledger.now)
+    own = checked.account_id == conversation.row["account_id"]
+    said = Replied(
         message=message_id,
         public=checked.public,
         settle=settle,
-        **more,
+        account=None if own else checked.account_id,
+        took=took,
+        proposal=proposal,
+        approved_by=None if proposal is None else approved_by,
     )
+    event = ledger.add(conversation, said, member_id=author_id)
     ledger.add_message(
         conversation,
         make_outgoing_message(

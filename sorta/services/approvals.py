@@ -17,6 +17,7 @@ from sorta.core.approval import (
     may_consent,
 )
 from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
+from sorta.core.events import Changed, Consented, Proposed, SentBack, Withdrawn
 from sorta.core.permissions import Permission
 from sorta.core.texts import list_links
 from sorta.services.alerts import add_alerts
@@ -115,7 +116,7 @@ async def propose(
             "needs": [asdict(need) for need in needs],
         }
         id = await store.add_proposal(conn, scope.workspace_id, given)
-        ledger.add(conversation, "proposed", member_id=scope.member_id, proposal=id, public=public)
+        ledger.add(conversation, Proposed(proposal=id, public=public), member_id=scope.member_id)
         await ledger.write()
         await desk.delete_draft(
             conn, scope.workspace_id, scope.member_id, conversation_id, "public" if public else "private"
@@ -230,7 +231,7 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
             # Consent that is void is asked for anew, of everybody again.
             row.update(body=text.strip(), consents=[], asked=[], before_edit=None, edited_by=None)
             row["needs"] = [asdict(need) for need in needs] or row["needs"]
-        event = ledger.add(conversation, "changed", member_id=scope.member_id, proposal=id)
+        event = ledger.add(conversation, Changed(proposal=id), member_id=scope.member_id)
         row["seen_seq"] = event.seq
         await ledger.write()
         await _ask(house, conn, scope.workspace_id, conversation, row, now)
@@ -290,10 +291,8 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         ]
         ledger.add(
             conversation,
-            "consented",
+            Consented(proposal=id, edited=row["edited_by"] == scope.member_id),
             member_id=scope.member_id,
-            proposal=id,
-            edited=row["edited_by"] == scope.member_id,
         )
         left = list_open_needs(needs, _list_consents(row, targets), row["author_id"])
         if left:
@@ -362,7 +361,7 @@ async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> No
     row = None if latest is None else await store.get_proposal(conn, workspace_id, latest["id"])
     if row is None or row["state"] != "waiting":
         return
-    ledger.add(conversation, "withdrawn", proposal=row["id"], reason=why)
+    ledger.add(conversation, Withdrawn(proposal=row["id"], reason=why))
     row.update(state="withdrawn", reason=why, decided_at=ledger.now)
     await store.set_proposal(conn, workspace_id, row)
     await keep_words(conn, workspace_id, row, shared=False, now=ledger.now)
@@ -444,8 +443,8 @@ async def _close(
 ) -> None:
     ledger = Ledger(house, conn, scope.workspace_id, now)
     conversation = await ledger.get(row["conversation_id"])
-    more: dict[str, Any] = {} if reason is None else {"reason": reason}
-    ledger.add(conversation, state, member_id=scope.member_id, proposal=row["id"], **more)
+    what = Withdrawn(proposal=row["id"]) if reason is None else SentBack(proposal=row["id"], reason=reason)
+    ledger.add(conversation, what, member_id=scope.member_id)
     row.update(state=state, reason=reason, decided_by=scope.member_id, decided_at=now)
     await store.set_proposal(conn, scope.workspace_id, row)
     await ledger.write()

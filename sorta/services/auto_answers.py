@@ -98,5 +98,5 @@ async def call_back(ledger: Ledger, conversation: Open, why: str) -> None:
         return
     for one in await rules.list_stoppable(ledger.conn, ledger.workspace_id, conversation.id):
         if await outbox.withdraw_outgoing(ledger.conn, ledger.workspace_id, one["message_id"], "reply"):
-            await ledger.add_undone(conversation, one["seq"], None, reason=why)
+            await ledger.add_undone(conversation, one["seq"], None, why)
             ledger.unsay(conversation)

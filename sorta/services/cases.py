@@ -15,7 +15,8 @@ import structlog
 
 from sorta.core.cases import ENDED, TOLD, CaseState, get_follow_until, joins
 from sorta.core.errors import Impossible, Invalid, NotFound, TooLate, Unreadable
-from sorta.core.facts import Event, SettledAs, Unanswered
+from sorta.core.events import ByRule, CaseTold, Event, HandedOver, Reopened
+from sorta.core.facts import SettledAs, Unanswered
 from sorta.core.moves import list_waiting_without
 from sorta.core.permissions import Permission
 from sorta.core.ports import CaseMessage, DeskRef, DeskRefused, NewCase, Unreachable
@@ -81,13 +82,13 @@ async def hand_over(
 
 
 async def hand_over_by_rule(
-    ledger: Ledger, conversation: Open, message_id: int, desk_id: int, rule: Mapping[str, Any]
+    ledger: Ledger, conversation: Open, message_id: int, desk_id: int, rule: ByRule
 ) -> str | None:
     """The same by a rule, for a message that is just being taken in; why not, if it cannot. `rule` goes to the trail."""
     desk = await cases.get_desk(ledger.conn, ledger.workspace_id, desk_id)
     if desk is None or desk["removed_at"] is not None:
         return "desk_removed"
-    await withdraw_overtaken(ledger, conversation, f"the rule “{rule['name']}” handed the conversation over")
+    await withdraw_overtaken(ledger, conversation, f"the rule “{rule.name}” handed the conversation over")
     await _pass(ledger, conversation, desk, leaves_at=ledger.now, rule=rule, arriving=(message_id,))
     return None
 
@@ -118,7 +119,7 @@ async def _pass(
     leaves_at: datetime,
     note: str | None = None,
     member_id: int | None = None,
-    rule: Mapping[str, Any] | None = None,
+    rule: ByRule | None = None,
     arriving: Sequence[int] = (),
 ) -> Event:
     """Join the case there is or add one, with all its messages; the act in the trail. `arriving` are not written yet."""
@@ -138,7 +139,7 @@ async def _pass(
             key=uuid.uuid4(),
             note=note,
             member_id=member_id,
-            rule_name=rule["name"] if rule else None,
+            rule_name=rule.name if rule else None,
             now=now,
             leaves_at=leaves_at,
         )
@@ -146,10 +147,8 @@ async def _pass(
     await _queue(ledger.house, conn, ws, case, leaves_at)
     await tell(conn, make_notice(ws, "cases", ids=[case]))
     until = get_follow_until(now, desk["follow_hours"])
-    data = {"case": case, "desk": desk["name"], "joined": joined, "until": until.isoformat()}
-    if rule is not None:
-        data["rule"] = rule
-    return ledger.add(conversation, "handed_over", member_id=member_id, **data)
+    what = HandedOver(case=case, desk=desk["name"], joined=joined, until=until)
+    return ledger.add(conversation, what, member_id=member_id, rule=rule)
 
 
 async def _queue(house: House, conn: Conn, workspace_id: int, case: int, at: datetime) -> None:
@@ -272,7 +271,7 @@ async def _bring_back(
     """A case that ended without being solved: the conversation is our move again, where it is still with the desk."""
     ledger = Ledger(house, conn, workspace_id, now)
     conversation = await ledger.get(row["conversation_id"])
-    ledger.add(conversation, "case_told", case=row["id"], state=state.value, by=by, remark=remark)
+    ledger.add(conversation, CaseTold(case=row["id"], state=state, by=by, remark=remark))
     if conversation.facts.settled_as is SettledAs.HANDED_OVER:
         events = await list_events(conn, workspace_id, conversation.id)
         waiting = list_waiting_without(events, row["id"])
@@ -312,10 +311,9 @@ async def _note_told(
     before we heard of that, waits for us."""
     ledger = Ledger(house, conn, workspace_id, now)
     conversation = await ledger.get(row["conversation_id"])
-    more: dict[str, Any] = {}
-    if state not in ENDED and CaseState(row["state"]) in ENDED:
-        more["until"] = get_follow_until(row["last_passed_at"], row["follow_hours"]).isoformat()
-    ledger.add(conversation, "case_told", case=row["id"], state=state.value, by=by, remark=remark, **more)
+    taken_up = state not in ENDED and CaseState(row["state"]) in ENDED
+    follows = get_follow_until(row["last_passed_at"], row["follow_hours"]) if taken_up else None
+    ledger.add(conversation, CaseTold(case=row["id"], state=state, by=by, remark=remark, until=follows))
     if state is CaseState.SOLVED and conversation.facts.settled_as is SettledAs.HANDED_OVER:
         events = await list_events(conn, workspace_id, conversation.id)
         later = [w for w in list_waiting_without(events, row["id"]) if w.at > at]
@@ -326,13 +324,8 @@ async def _note_told(
 def _wait_again(ledger: Ledger, conversation: Open, waiting: Sequence[Unanswered]) -> None:
     """It is with us again: these messages of theirs wait, since they came."""
     if waiting:
-        ledger.add(
-            conversation,
-            "reopened",
-            message=waiting[0].message,
-            since=waiting[0].at.isoformat(),
-            waiting=[{"message": w.message, "at": w.at.isoformat()} for w in waiting],
-        )
+        first = waiting[0]
+        ledger.add(conversation, Reopened(message=first.message, since=first.at, waiting=tuple(waiting)))
 
 
 async def pass_on_due(house: House, workspace_id: int, now: datetime) -> int:

@@ -10,6 +10,7 @@ from datetime import datetime, timedelta
 import structlog
 
 from sorta.core.answers import say_disconnected
+from sorta.core.events import ModerationRefused, ReplyDelivered, ReplyRefused, ReplyStuck, What
 from sorta.core.pacing import WINDOW, get_next_free
 from sorta.core.permissions import Permission
 from sorta.core.ports import (
@@ -159,7 +160,7 @@ async def _record_delivered(
         return
     if claimed.what == "reply":
         await outbox.set_message_external_id(conn, workspace_id, claimed.message_id, outcome.external_id, now)
-        ledger.add(conversation, "delivered", message=claimed.message_id)
+        ledger.add(conversation, ReplyDelivered(message=claimed.message_id))
     else:
         await record_done(ledger, conversation, claimed)
     await ledger.write()
@@ -174,9 +175,10 @@ async def _record_refused(
     if not await outbox.set_outgoing(conn, workspace_id, claimed, "refused", reason):
         return
     if claimed.what == "reply":
-        ledger.add(conversation, "refused", message=claimed.message_id, reason=reason, author=claimed.member_id)
+        what: What = ReplyRefused(message=claimed.message_id, reason=reason, author=claimed.member_id)
     else:
-        ledger.add(conversation, "moderation_refused", message=claimed.message_id, what=claimed.what, reason=reason)
+        what = ModerationRefused(message=claimed.message_id, what=Moderation(claimed.what), reason=reason)
+    ledger.add(conversation, what)
     await ledger.write()
     if claimed.member_id is not None:
         await add_alerts(
@@ -264,7 +266,7 @@ async def _mark_late(house: House, conn: Conn, workspace_id: int, now: datetime,
     conversation = await ledger.get(row["conversation_id"])
     if not await outbox.set_stuck(conn, workspace_id, id, reason):
         return False
-    ledger.add(conversation, "stuck", message=row["message_id"], reason=reason)
+    ledger.add(conversation, ReplyStuck(message=row["message_id"], reason=reason))
     await ledger.write()
     if row["member_id"] is not None:
         await add_alerts(

@@ -8,6 +8,7 @@ from typing import Any
 
 from sorta.core.answers import get_obstacle, say_disconnected
 from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
+from sorta.core.events import Event
 from sorta.core.facts import Move
 from sorta.core.finding import list_asked, read_search
 from sorta.core.names import find_caution, get_look
@@ -20,7 +21,7 @@ from sorta.services import advice, approvals, attachments, moderation
 from sorta.services.acts import may_stop_rules
 from sorta.services.answers import describe_front, say_sign_off
 from sorta.services.consent import find_needs_of_both
-from sorta.services.events import read_events
+from sorta.services.events import list_events
 from sorta.services.filters import read_filters
 from sorta.services.finding import note_words
 from sorta.services.hours import get_promise
@@ -161,7 +162,7 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         if row is None:
             raise NotFound("There is no such conversation in this workspace.")
         messages = await trail.list_messages(conn, scope.workspace_id, conversation_id)
-        events = await trail.list_trail(conn, scope.workspace_id, conversation_id)
+        events = await list_events(conn, scope.workspace_id, conversation_id)
         post = await trail.get_post(conn, scope.workspace_id, row["post_id"]) if row["post_id"] else None
         person = await persons.get_person(conn, scope.workspace_id, row["person_id"], now)
         identities = await persons.list_identities(conn, scope.workspace_id, row["person_id"])
@@ -248,15 +249,26 @@ def _list_known(
 
 
 def _describe_trail(
-    rows: Sequence[trail.TrailRow], messages: Sequence[trail.MessageRow], scope: Scope
+    events: Sequence[Event], messages: Sequence[trail.MessageRow], scope: Scope
 ) -> list[dict[str, Any]]:
     """The trail, each act with whether the member can take it back, or why not."""
-    events = read_events(rows)
     sent = {m.id: Sent(state=m.delivery, maybe_out=m.maybe_out) for m in messages if m.delivery is not None}
     undoable = list_undoable(events, scope.member_id, sent, may_stop_rules=may_stop_rules(scope))
     if Permission.SORT not in scope.role.grants:
         undoable = {}
-    return [{**asdict(row), "is_act": row.seq in undoable, "undo_obstacle": undoable.get(row.seq)} for row in rows]
+    return [
+        {
+            "seq": e.seq,
+            "kind": e.kind,
+            "at": e.at,
+            "member_id": e.member_id,
+            "data": e.what,
+            "rule": e.rule,
+            "is_act": e.seq in undoable,
+            "undo_obstacle": undoable.get(e.seq),
+        }
+        for e in events
+    ]
 
 
 def _describe_account(account: accounts.Account) -> dict[str, Any]:

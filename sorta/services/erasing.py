@@ -8,7 +8,8 @@ from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Impossible, Invalid, NotFound
-from sorta.core.facts import WORDS, SettledAs
+from sorta.core.events import WORDS, Settled
+from sorta.core.facts import SettledAs
 from sorta.core.people import ERASED, make_pattern
 from sorta.core.permissions import Permission
 from sorta.core.security import Happening
@@ -143,7 +144,7 @@ async def _erase(
     for conversation_id in ids:
         conversation = await ledger.get(conversation_id)
         if conversation.facts.settled_as is None:
-            ledger.add(conversation, "settled", member_id=member_id, how=SettledAs.REMOVED.value)
+            ledger.add(conversation, Settled(how=SettledAs.REMOVED), member_id=member_id)
     await ledger.write()
     files = await erasing.erase(conn, workspace_id, people=people, ids=ids, name=ERASED, keys=WORDS, now=now)
     told = {"conversations": len(ids), **counts, "mentions": len(others)}

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from sorta.core.facts import Event
+from sorta.core.events import Event, read_event
 from sorta.store import trail as store
 from sorta.store.db import Conn
 
@@ -14,4 +14,4 @@ async def list_events(conn: Conn, workspace_id: int, conversation_id: int) -> li
 
 def read_events(rows: Sequence[store.TrailRow]) -> list[Event]:
     """Rows of a trail as core events."""
-    return [Event(seq=r.seq, kind=r.kind, at=r.at, member_id=r.member_id, data=r.data) for r in rows]
+    return [read_event(seq=r.seq, kind=r.kind, at=r.at, member_id=r.member_id, data=r.data) for r in rows]

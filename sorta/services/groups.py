@@ -5,6 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Invalid, NotFound
+from sorta.core.events import Assigned
 from sorta.core.groups import MOST_GROUPS, check_group, crosses_groups
 from sorta.core.permissions import Permission, Role, check_within
 from sorta.core.security import Happening
@@ -173,6 +174,6 @@ async def give_back(house: House, workspace_id: int, now: datetime) -> int:
             if owner is None or owner != one["owner_id"] or await store.is_seen_by(conn, workspace_id, owner, account):
                 continue
             words = f"{one['name']} does not see this account any more."
-            ledger.add(conversation, "assigned", member_id=None, owner=None, team=conversation.facts.team, note=words)
+            ledger.add(conversation, Assigned(owner=None, team=conversation.facts.team, note=words))
             await ledger.write()
     return len(found)

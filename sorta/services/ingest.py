@@ -9,6 +9,7 @@ from zoneinfo import ZoneInfo
 
 import structlog
 
+from sorta.core.events import AnsweredOutside, Arrived, Edited, Linked, Removed, Reopened, Settled
 from sorta.core.facts import SettledAs
 from sorta.core.finding import write_vector
 from sorta.core.people import find_marks
@@ -254,7 +255,7 @@ async def _take_messages(
 def settle_past(ledger: Ledger, conversation: Open, how: SettledAs) -> None:
     """Settled as of the last that was said in it."""
     if conversation.facts.settled_as is None:
-        ledger.add(conversation, "settled", at=get_last_at(conversation), how=how.value)
+        ledger.add(conversation, Settled(how=how), at=get_last_at(conversation))
 
 
 async def _open_ruling(ledger: Ledger, account: Account, found: trail.Resolved) -> Ruling:
@@ -353,17 +354,10 @@ async def _link(
         public = await ledger.get(row["id"])
         if private.id in public.facts.linked:
             continue
-        ledger.add(
-            private,
-            "linked",
-            at=arrived,
-            other=public.id,
-            message=row["message_id"],
-            owner=public.facts.owner,
-            team=public.facts.team,
-            tags=list(public.facts.tags),
-        )
-        ledger.add(public, "linked", at=arrived, other=private.id, message=row["message_id"])
+        facts, message = public.facts, row["message_id"]
+        brings = Linked(other=public.id, message=message, owner=facts.owner, team=facts.team, tags=facts.tags)
+        ledger.add(private, brings, at=arrived)
+        ledger.add(public, Linked(other=private.id, message=message), at=arrived)
 
 
 def _take_message(
@@ -401,20 +395,20 @@ def _take_message(
     }
     junk = conversation.facts.settled_as == "junk" and found.blocked
     if seen.by_us:
-        ledger.add(conversation, "answered_outside", at=arrived, message=found.message_id)
+        ledger.add(conversation, AnsweredOutside(message=found.message_id), at=arrived)
     else:
         said = next((c["body"] for c in reversed(found.early or ()) if c["body"] is not None), seen.body)
-        more = {"thanks": True} if not seen.attachments and is_only_thanks(said) else {}
-        ledger.add(conversation, "arrived", at=arrived, message=found.message_id, **more)
+        thanks = not seen.attachments and is_only_thanks(said)
+        ledger.add(conversation, Arrived(message=found.message_id, thanks=thanks), at=arrived)
         if junk and conversation.facts.settled_as is None:
-            ledger.add(conversation, "settled", how=SettledAs.JUNK.value)
+            ledger.add(conversation, Settled(how=SettledAs.JUNK))
     for change in found.early or ():
         at = datetime.fromisoformat(change["at"])
         if change["body"] is None:
             message["removed_at"] = at.isoformat()
-            ledger.add(conversation, "removed", at=at, message=found.message_id)
+            ledger.add(conversation, Removed(message=found.message_id), at=at)
         elif message["removed_at"] is None:
-            ledger.add(conversation, "edited", at=at, message=found.message_id, before=message["body"])
+            ledger.add(conversation, Edited(message=found.message_id, before=message["body"]), at=at)
             message["body"], message["edited_at"] = change["body"], at.isoformat()
             message["words"] = _write_words(change["body"])
     ledger.add_message(conversation, message)
@@ -483,14 +477,14 @@ async def _take_change(conn: Conn, ledger: Ledger, account: Account, change: Edi
     conversation = await ledger.get(known.conversation_id)
     if body is None:
         await trail.set_message_removed(conn, workspace_id, known.id, change.at)
-        ledger.add(conversation, "removed", at=change.at, message=known.id)
+        ledger.add(conversation, Removed(message=known.id), at=change.at)
         return
     if (known.edited_at is not None and change.at <= known.edited_at) or body == known.body:
         return
     await trail.set_message_text(conn, workspace_id, known.id, body=body, words=_write_words(body), at=change.at)
-    ledger.add(conversation, "edited", at=change.at, message=known.id, before=known.body)
+    ledger.add(conversation, Edited(message=known.id, before=known.body), at=change.at)
     if conversation.facts.thanked == known.id and not is_only_thanks(body):
         # They thanked us and have written something else over it: that waits for an answer.
-        ledger.add(conversation, "reopened", message=known.id, since=change.at.isoformat())
+        ledger.add(conversation, Reopened(message=known.id, since=change.at))
     if conversation.row["preview"] == make_preview(known.body):
         conversation.row["preview"] = make_preview(body)

@@ -8,6 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Invalid, NotFound
+from sorta.core.events import Assigned
 from sorta.core.permissions import Permission, check_owner_stays, check_within
 from sorta.core.security import Happening
 from sorta.services import approvals, scheduling
@@ -108,14 +109,8 @@ async def _give_on(ledger: Ledger, one: LeftRow, who: FormerRow) -> None:
     here = {m.id for m in await people.list_members(ledger.conn, ledger.workspace_id)}
     owner = who.to_owner if who.to_owner in here else None
     team = who.to_team or (None if owner is not None else conversation.facts.team)
-    ledger.add(
-        conversation,
-        "assigned",
-        member_id=who.let_go_by,
-        owner=owner,
-        team=team,
-        note=f"{who.name} works here no more.",
-    )
+    what = Assigned(owner=owner, team=team, note=f"{who.name} works here no more.")
+    ledger.add(conversation, what, member_id=who.let_go_by)
     await ledger.write()
 
 

@@ -5,6 +5,7 @@ from typing import Any
 
 from sorta.core.answers import say_disconnected
 from sorta.core.errors import Impossible, NotFound, TooLate
+from sorta.core.events import Moderated, ModerationDone, Removed
 from sorta.core.moderation import get_moderation_obstacle
 from sorta.core.permissions import Permission
 from sorta.core.ports import OPPOSITES, Moderation
@@ -41,7 +42,7 @@ async def moderate(house: House, scope: Scope, message_id: int, *, what: Moderat
             )
         if what is Moderation.BLOCK:
             await call_back(ledger, conversation, f"{scope.name} blocks {conversation.row['person_name']}")
-        event = ledger.add(conversation, "moderated", member_id=scope.member_id, message=message_id, what=what.value)
+        event = ledger.add(conversation, Moderated(message=message_id, what=what), member_id=scope.member_id)
         await ledger.write()
         await queue_outgoing(
             ledger,
@@ -103,10 +104,10 @@ def list_offered(network: str, message: dict[str, Any], *, gone: str | None) -> 
     return [{"what": what.value, "obstacle": gone or get_obstacle(network, message, what)} for what in wanted]
 
 
-async def withdraw(ledger: Ledger, scope: Scope, data: dict[str, Any]) -> None:
+async def withdraw(ledger: Ledger, scope: Scope, asked: Moderated) -> None:
     """Take back an act that has not left. Raises TooLate."""
-    if not await outbox.withdraw_outgoing(ledger.conn, scope.workspace_id, data["message"], data["what"]):
-        opposite = OPPOSITES.get(Moderation(data["what"]))
+    if not await outbox.withdraw_outgoing(ledger.conn, scope.workspace_id, asked.message, asked.what):
+        opposite = OPPOSITES.get(asked.what)
         hint = f" Do the opposite ({opposite.value}) instead." if opposite else " It cannot be undone."
         raise TooLate(f"The network has been told already.{hint}")
 
@@ -114,7 +115,7 @@ async def withdraw(ledger: Ledger, scope: Scope, data: dict[str, Any]) -> None:
 async def record_done(ledger: Ledger, conversation: Open, claimed: Claimed) -> None:
     """The network did it: the message or the person is so from now on."""
     conn, workspace_id, what = ledger.conn, ledger.workspace_id, Moderation(claimed.what)
-    ledger.add(conversation, "moderation_done", message=claimed.message_id, what=what.value)
+    ledger.add(conversation, ModerationDone(message=claimed.message_id, what=what))
     match what:
         case Moderation.LIKE | Moderation.UNLIKE:
             await sorting.set_moderated(conn, workspace_id, claimed.message_id, liked=what is Moderation.LIKE)
@@ -123,7 +124,7 @@ async def record_done(ledger: Ledger, conversation: Open, claimed: Claimed) -> N
         case Moderation.REPOST:
             await sorting.set_moderated(conn, workspace_id, claimed.message_id, reposted=True)
         case Moderation.DELETE:
-            ledger.add(conversation, "removed", message=claimed.message_id, by=claimed.member_id)
+            ledger.add(conversation, Removed(message=claimed.message_id, by=claimed.member_id))
             await sorting.set_moderated(
                 conn, workspace_id, claimed.message_id, removed_at=ledger.now, removed_by=claimed.member_id
             )

@@ -18,6 +18,25 @@ from sorta.core.answers import get_obstacle as get_reply_obstacle
 from sorta.core.answers import prepare_reply
 from sorta.core.deciding import Heard, Match, decide
 from sorta.core.errors import Invalid
+from sorta.core.events import (
+    Alerted,
+    Assigned,
+    ByRule,
+    Chosen,
+    ConsentAsked,
+    Moderated,
+    Offered,
+    Parked,
+    PersonTagged,
+    Prioritised,
+    Reopened,
+    Replied,
+    Settled,
+    Tagged,
+    Watched,
+    What,
+)
+from sorta.core.facts import SettledAs
 from sorta.core.parking import get_parked_until
 from sorta.core.ports import Kind, Moderation
 from sorta.core.reading import (
@@ -183,6 +202,11 @@ class Told:
     was_junk: bool = False
 
 
+def _name_rule(match: Match) -> ByRule:
+    """A rule as the trail names it."""
+    return ByRule(id=match.rule.id, version=match.rule.version, name=match.rule.name, evidence=match.evidence)
+
+
 @dataclass
 class Ruling:
     """Reads the rules on the messages of one transaction, and does what comes out."""
@@ -251,23 +275,22 @@ class Ruling:
         if self._hits:
             await rules.add_hits(self.ledger.conn, self.ledger.workspace_id, self._hits)
 
-    def _add(self, conversation: Open, match: Match, kind: str, **data: Any) -> None:
-        rule = {**asdict(match.rule), "evidence": [asdict(e) for e in match.evidence]}
-        self.ledger.add(conversation, kind, rule=rule, **data)
+    def _add(self, conversation: Open, match: Match, what: What) -> None:
+        self.ledger.add(conversation, what, rule=_name_rule(match))
 
     async def _do(self, conversation: Open, heard: Heard, told: Told, match: Match, action: Action) -> str | None:
         """One effect; None, or why it did not come to pass."""
         ledger = self.ledger
         match action:
             case SetPriority():
-                self._add(conversation, match, "prioritised", priority=int(action.priority))
+                self._add(conversation, match, Prioritised(priority=action.priority))
             case AddTags(person=False):
                 for tag in set(action.tags) - set(conversation.facts.tags):
-                    self._add(conversation, match, "tagged", tag=tag)
+                    self._add(conversation, match, Tagged(tag=tag))
             case AddTags():
                 for tag in set(action.tags) - heard.person_tags:
                     await persons.set_tagged(ledger.conn, ledger.workspace_id, heard.person, tag, on=True)
-                    self._add(conversation, match, "person_tagged", tag=tag)
+                    self._add(conversation, match, PersonTagged(tag=tag))
             case GiveTo():
                 await self._assign(conversation, heard, match, action)
             case LikeIt():
@@ -282,26 +305,25 @@ class Ruling:
                 return "only_thanks"
             case BringBack():
                 if conversation.facts.settled_as is not None:
-                    since = {"message": heard.message, "since": heard.at.isoformat()}
-                    self._add(conversation, match, "reopened", **since)
+                    self._add(conversation, match, Reopened(message=heard.message, since=heard.at))
             case SettleIt():
                 await withdraw_overtaken(ledger, conversation, f"the rule “{match.rule.name}” settled the conversation")
-                self._add(conversation, match, "settled", how=action.how)
+                self._add(conversation, match, Settled(how=SettledAs(action.how)))
             case ParkIt():
                 await withdraw_overtaken(ledger, conversation, f"the rule “{match.rule.name}” parked the conversation")
                 back = self.promise.hours.get_next_open(
                     get_parked_until(action.choice, ledger.now.astimezone(self.zone))
                 )
-                self._add(conversation, match, "parked", until=back.isoformat())
+                self._add(conversation, match, Parked(until=back))
             case HandItOver():
-                rule = {**asdict(match.rule), "evidence": [asdict(e) for e in match.evidence]}
+                rule = _name_rule(match)
                 return await hand_over_by_rule(ledger, conversation, heard.message, action.desk, rule)
             case AskConsent():
                 if match.rule.name not in conversation.facts.consent_rules:
-                    self._add(conversation, match, "consent_asked")
+                    self._add(conversation, match, ConsentAsked())
             case LetWatch():
                 for member in set(action.members) - set(conversation.facts.watchers):
-                    self._add(conversation, match, "watched", member=member)
+                    self._add(conversation, match, Watched(member=member))
             case TellMembers():
                 self._alerts.append(
                     {
@@ -312,7 +334,7 @@ class Ruling:
                         "key": f"rule:{match.rule.id}:{heard.message}",
                     }
                 )
-                self._add(conversation, match, "alerted", members=list(action.members))
+                self._add(conversation, match, Alerted(members=tuple(action.members)))
         return None
 
     async def _assign(self, conversation: Open, heard: Heard, match: Match, action: GiveTo) -> None:
@@ -322,7 +344,7 @@ class Ruling:
             if facts.owner != action.member and await groups.is_seen_by(
                 self.ledger.conn, self.ledger.workspace_id, action.member, heard.account
             ):
-                self._add(conversation, match, "assigned", owner=action.member, team=None, note=None)
+                self._add(conversation, match, Assigned(owner=action.member))
             return
         if facts.team == action.team and facts.owner is not None:
             return
@@ -331,11 +353,11 @@ class Ruling:
         self._add(
             conversation,
             match,
-            "assigned",
-            owner=choice.member,
-            team=action.team,
-            note=None,
-            choice={"reason": choice.reason, "passed": [list(p) for p in choice.passed]},
+            Assigned(
+                owner=choice.member,
+                team=action.team,
+                choice=Chosen(reason=choice.reason, passed=choice.passed),
+            ),
         )
 
     async def _like(self, conversation: Open, heard: Heard, told: Told, match: Match) -> str | None:
@@ -356,7 +378,7 @@ class Ruling:
         }
         obstacle = moderation.get_obstacle(conversation.row["network"], message, what)
         if obstacle is None:
-            self._add(conversation, match, "moderated", message=heard.message, what=what.value)
+            self._add(conversation, match, Moderated(message=heard.message, what=what))
             self._queue(conversation, heard.message, what.value, told)
         return obstacle
 
@@ -394,7 +416,7 @@ class Ruling:
             text = await self._fill(told, action)
         except Invalid as error:
             return error.message
-        self._add(conversation, match, "offered", public=conversation.row["public"], text=text, saved=action.saved)
+        self._add(conversation, match, Offered(public=conversation.row["public"], text=text, saved=action.saved))
         return None
 
     async def _reply(
@@ -442,11 +464,7 @@ class Ruling:
         self._add(
             conversation,
             match,
-            "replied",
-            message=message_id,
-            public=row["public"],
-            settle=False,
-            answers=action.answers,
+            Replied(message=message_id, public=row["public"], settle=False, answers=action.answers),
         )
         ledger.add_message(
             conversation,

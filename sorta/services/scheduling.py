@@ -9,6 +9,7 @@ from typing import Any
 
 from sorta.core.answers import Extras
 from sorta.core.errors import Invalid, MovedOn, NeedsApproval, NotAllowed, NotFound, SortaError, TooLate
+from sorta.core.events import Scheduled, Unscheduled
 from sorta.services.alerts import add_alerts
 from sorta.services.answers import EXTRAS, check_free_reply, check_may_reply, check_reply, commit_reply
 from sorta.services.attachments import TakenBack, describe_extras, hold
@@ -74,9 +75,8 @@ async def schedule(
                 "now": now,
             },
         )
-        event = ledger.add(
-            conversation, "scheduled", member_id=scope.member_id, scheduled=id, until=at.isoformat(), public=public
-        )
+        what = Scheduled(scheduled=id, until=at, public=public)
+        event = ledger.add(conversation, what, member_id=scope.member_id)
         await ledger.write()
         await desk.delete_draft(
             conn, scope.workspace_id, scope.member_id, conversation_id, "public" if public else "private"
@@ -115,15 +115,8 @@ async def change(
             seen_seq=seen_seq,
             extras=EXTRAS.validate_python(row["extras"]),
         )
-        event = ledger.add(
-            conversation,
-            "scheduled",
-            member_id=scope.member_id,
-            scheduled=id,
-            until=at.isoformat(),
-            public=row["public"],
-            again=True,
-        )
+        what = Scheduled(scheduled=id, until=at, public=row["public"], again=True)
+        event = ledger.add(conversation, what, member_id=scope.member_id)
         await scheduled.set_scheduled(conn, scope.workspace_id, id, body=text.strip(), send_at=at, seen_seq=event.seq)
         await ledger.write()
         await tell(conn, make_notice(scope.workspace_id, "outgoing"))
@@ -135,7 +128,7 @@ async def cancel(house: House, scope: Scope, id: int, now: datetime) -> TakenBac
         row = await _get(conn, scope, id)
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(row["conversation_id"])
-        ledger.add(conversation, "unscheduled", member_id=scope.member_id, scheduled=id)
+        ledger.add(conversation, Unscheduled(scheduled=id), member_id=scope.member_id)
         await ledger.write()
         return await take_back(conn, scope.workspace_id, id, now)
 
@@ -216,7 +209,7 @@ async def stop(house: House, workspace_id: int, id: int, reason: str, now: datet
         ledger = Ledger(house, conn, workspace_id, now)
         conversation = await ledger.get(row["conversation_id"])
         await scheduled.end_scheduled(conn, workspace_id, id, state="stopped", problem=reason, now=now)
-        ledger.add(conversation, "unscheduled", scheduled=id, reason=reason)
+        ledger.add(conversation, Unscheduled(scheduled=id, reason=reason))
         await ledger.write()
         await add_alerts(
             conn,

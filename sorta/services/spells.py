@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any
 
-from sorta.core.facts import Event
+from sorta.core.events import Arrived, Corrected, Event, list_undone
 from sorta.core.reading import Tone, get_tone
 from sorta.core.spells import Phase, Spell, fold, measure_phases
 from sorta.core.targets import PromiseHistory, get_audience, get_due
@@ -86,15 +86,19 @@ def _read_at(
 ) -> tuple[str | None, float | None]:
     """Language and sentiment of their latest message when the trail had come to `seq`: what was corrected since had not been
     said yet."""
-    undone = {e.data["of"] for e in events if e.kind == "undone"}
-    heard = [e for e in events if e.kind == "arrived" and e.seq <= seq]
-    message = max(heard, key=lambda e: (e.at, e.seq)).data["message"]
+    undone = list_undone(events)
+    heard = [(e.at, e.seq, e.what.message) for e in events if isinstance(e.what, Arrived) and e.seq <= seq]
+    *_, message = max(heard)
     now = readings.get(message, {})
     then = {"language": now.get("language"), "sentiment": now.get("sentiment")}
     for event in reversed(events):
-        is_later = event.kind == "corrected" and event.seq > seq and event.seq not in undone
-        if is_later and event.data["message"] == message and event.data["field"] in then:
-            then[event.data["field"]] = event.data["was"]
+        if event.seq <= seq or event.seq in undone:
+            continue
+        match event.what:
+            case Corrected(message=of, field=field, was=was) if of == message and field in then:
+                then[field] = was
+            case _:
+                pass
     return then["language"], then["sentiment"]
 
 

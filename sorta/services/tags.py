@@ -5,6 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.core.errors import Invalid, NotFound
+from sorta.core.events import TagMerged
 from sorta.core.permissions import Permission
 from sorta.core.titles import check_title
 from sorta.services import policies, rules
@@ -213,6 +214,6 @@ async def merge_on(house: House, workspace_id: int, now: datetime) -> int:
             ledger = Ledger(house, conn, workspace_id, now)
             conversation = await ledger.get(one["conversation_id"])
             if one["tag"] in conversation.facts.tags:
-                ledger.add(conversation, "tag_merged", member_id=None, tag=one["tag"], into=one["into_tag"])
+                ledger.add(conversation, TagMerged(tag=one["tag"], into=one["into_tag"]))
                 await ledger.write()
     return len(found) + people

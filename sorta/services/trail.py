@@ -6,7 +6,8 @@ from typing import Any
 
 from sorta.core.answers import list_against_ending, say_news
 from sorta.core.errors import Impossible, MovedOn, NotFound
-from sorta.core.facts import Answering, Event, Facts, SettledAs, Unanswered, get_move
+from sorta.core.events import ByRule, Event, Undone, What, write_data
+from sorta.core.facts import Answering, Facts, SettledAs, Unanswered, get_move
 from sorta.core.finding import write_vector
 from sorta.core.moves import apply, replay
 from sorta.core.spells import may_change
@@ -192,14 +193,14 @@ class Ledger:
     def add(
         self,
         conversation: Open,
-        kind: str,
+        what: What,
         *,
         at: datetime | None = None,
         member_id: int | None = None,
-        **data: Any,
+        rule: ByRule | None = None,
     ) -> Event:
         """One more event; the facts follow."""
-        event = Event(seq=conversation.facts.seq + 1, kind=kind, at=at or self.now, member_id=member_id, data=data)
+        event = Event(seq=conversation.facts.seq + 1, at=at or self.now, what=what, member_id=member_id, rule=rule)
         before = conversation.facts
         conversation.facts = apply(before, event)
         conversation.has_new_spells = conversation.has_new_spells or may_change(before, event, conversation.facts)
@@ -211,18 +212,18 @@ class Ledger:
             {
                 "conversation_id": conversation.id,
                 "seq": event.seq,
-                "kind": kind,
+                "kind": event.kind,
                 "at": event.at.isoformat(),
                 "member_id": member_id,
-                "data": data,
+                "data": write_data(what, rule),
             }
         )
         return event
 
-    async def add_undone(self, conversation: Open, of: int, member_id: int | None, **data: Any) -> Event:
+    async def add_undone(self, conversation: Open, of: int, member_id: int | None, reason: str | None = None) -> Event:
         """Take one event back: the facts are folded anew without it."""
         written = await list_events(self.conn, self.workspace_id, conversation.id)
-        event = self.add(conversation, "undone", member_id=member_id, of=of, **data)
+        event = self.add(conversation, Undone(of=of, reason=reason), member_id=member_id)
         added = self._added[conversation.id]
         conversation.facts = replay([*(e for e in written if e.seq < added[0].seq), *added])
         return event

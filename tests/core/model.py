@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from sorta.core.facts import Event
+from sorta.core.events import Event, write_data
 
 #: Acts by which somebody decides where a conversation stands.
 DECISIONS = ("kept", "parked", "scheduled", "settled", "handed_over", "reopened")
@@ -19,6 +19,11 @@ SORTING = (
     "settled", "handed_over", "advice_asked", "reopened", "replied",
 )  # fmt: skip
 ENDED = ("solved", "returned", "refused")
+
+
+def data_of(event: Event) -> dict[str, Any]:
+    """What the trail keeps of an event: the model knows no more of it than that."""
+    return write_data(event.what, event.rule)
 
 
 @dataclass
@@ -63,7 +68,7 @@ class Model:
         self._events.append(event)
         if event.kind == "undone":
             # As if it had not been done: everything is told from the beginning without it.
-            undone = {e.data["of"] for e in self._events if e.kind == "undone"}
+            undone = {data_of(e)["of"] for e in self._events if e.kind == "undone"}
             events, self._known = [e for e in self._events if e.seq not in undone], []
             for one in events:
                 self._learn(one)
@@ -78,11 +83,11 @@ class Model:
             before = self._tell(self._known)
             if event.kind == "arrived":
                 known.on_settled = before.settled is not None
-                known.is_thanks = known.on_settled and bool(event.data.get("thanks"))
+                known.is_thanks = known.on_settled and bool(data_of(event).get("thanks"))
             elif event.kind == "answered_outside":
                 until = max(event.at, before.answered_until or event.at)
                 known.ends_parking = bool(before.waiting) and all(at <= until for at in before.waiting.values())
-            elif event.kind == "parked" or event.data["how"] == "answered":
+            elif event.kind == "parked" or data_of(event)["how"] == "answered":
                 known.rests_on = self._find_ground(before, is_parking=event.kind == "parked")
         self._known.append(known)
 
@@ -90,7 +95,7 @@ class Model:
         found = [
             k.event.kind
             for k in known
-            if k.event.kind in ("delivered", "stuck", "refused") and k.event.data["message"] == reply
+            if k.event.kind in ("delivered", "stuck", "refused") and data_of(k.event)["message"] == reply
         ]
         return found[-1] if found else "under way"
 
@@ -105,14 +110,14 @@ class Model:
         live = [
             (n, k)
             for n, k in self._list_replies(self._known)
-            if self._get_status(self._known, k.event.data["message"]) == "under way"
-            and k.event.data.get("answers", True)
+            if self._get_status(self._known, data_of(k.event)["message"]) == "under way"
+            and data_of(k.event).get("answers", True)
         ]
-        without = self._tell(self._known, without={k.event.data["message"] for _, k in live}) if live else before
+        without = self._tell(self._known, without={data_of(k.event)["message"] for _, k in live}) if live else before
         for n, k in reversed(live):
-            said_before = {e.event.data["message"] for e in self._known[:n] if e.event.kind == "arrived"}
+            said_before = {data_of(e.event)["message"] for e in self._known[:n] if e.event.kind == "arrived"}
             if said_before & set(without.waiting):
-                return int(k.event.data["message"])
+                return int(data_of(k.event)["message"])
         return None
 
     def tell(self) -> Told:
@@ -122,17 +127,17 @@ class Model:
     def list_under_way(self) -> set[int]:
         """The replies that are not out yet and that nothing has kept up."""
         return {
-            k.event.data["message"]
+            data_of(k.event)["message"]
             for _, k in self._list_replies(self._known)
-            if self._get_status(self._known, k.event.data["message"]) == "under way"
+            if self._get_status(self._known, data_of(k.event)["message"]) == "under way"
         }
 
     def list_stuck(self) -> set[int]:
         """The replies that are not out although their time is over."""
         return {
-            k.event.data["message"]
+            data_of(k.event)["message"]
             for _, k in self._list_replies(self._known)
-            if self._get_status(self._known, k.event.data["message"]) == "stuck"
+            if self._get_status(self._known, data_of(k.event)["message"]) == "stuck"
         }
 
     def _list_statuses(self, known: "list[_Known]") -> tuple[set[int], set[int]]:
@@ -141,9 +146,9 @@ class Model:
         stuck: set[int] = set()
         for k in known:
             if k.event.kind in ("delivered", "stuck", "refused"):
-                status[k.event.data["message"]] = k.event.kind
+                status[data_of(k.event)["message"]] = k.event.kind
                 if k.event.kind == "stuck":
-                    stuck.add(k.event.data["message"])
+                    stuck.add(data_of(k.event)["message"])
         gone = {reply for reply, kind in status.items() if kind != "delivered"}
         return gone, {reply for reply in stuck if status[reply] == "delivered"}
 
@@ -163,11 +168,13 @@ class Model:
     def _settles(self, known: "list[_Known]", at: int, reply: int) -> bool:
         """Whether a reply that came late still settles: it was to, or a settling rested on it, and since it was late nobody
         has decided, and since it was sent they have not written."""
-        asked = bool(known[at].event.data.get("settle")) or any(
+        asked = bool(data_of(known[at].event).get("settle")) or any(
             k.rests_on == reply and k.event.kind == "settled" for k in known
         )
-        stuck = next(n for n, k in enumerate(known) if k.event.kind == "stuck" and k.event.data["message"] == reply)
-        out = next(n for n, k in enumerate(known) if k.event.kind == "delivered" and k.event.data["message"] == reply)
+        stuck = next(n for n, k in enumerate(known) if k.event.kind == "stuck" and data_of(k.event)["message"] == reply)
+        out = next(
+            n for n, k in enumerate(known) if k.event.kind == "delivered" and data_of(k.event)["message"] == reply
+        )
         # Settling as answered on the strength of another reply is not deciding otherwise.
         decided = any(
             k.event.kind in DECISIONS and not (k.event.kind == "settled" and k.rests_on) for k in known[stuck:out]
@@ -176,7 +183,7 @@ class Model:
         return asked and not decided and not wrote
 
     def _apply(self, told: Told, known: "list[_Known]", n: int, one: "_Known", gone: set[int], late: set[int]) -> None:
-        event, data = one.event, one.event.data
+        event, data = one.event, data_of(one.event)
         told.sorted = told.sorted or event.kind in SORTING
         match event.kind:
             case "arrived":
@@ -228,7 +235,7 @@ class Model:
                 told.tags.discard(data["tag"])
 
     def _arrive(self, told: Told, one: "_Known") -> None:
-        message, at = one.event.data["message"], one.event.at
+        message, at = data_of(one.event)["message"], one.event.at
         one.was_answered = told.answered_until is not None and at <= told.answered_until
         if one.is_thanks:
             told.thanked = message
@@ -241,7 +248,7 @@ class Model:
         told.settled, told.parked, told.thanked = None, None, None
 
     def _reply(self, told: Told, known: "list[_Known]", n: int, one: "_Known", gone: set[int], late: set[int]) -> None:
-        reply, data = one.event.data["message"], one.event.data
+        reply, data = data_of(one.event)["message"], data_of(one.event)
         if one.event.member_id is not None:
             told.proposal = False
         if not data.get("answers", True):
@@ -267,8 +274,3 @@ class _Known:
     is_thanks: bool = False
     was_answered: bool = False
     ends_parking: bool = False
-
-
-def make_event(seq: int, kind: str, at: datetime, member: int | None, **data: Any) -> Event:
-    """An event as the trail has it."""
-    return Event(seq=seq, kind=kind, at=at, member_id=member, data=data)

@@ -4,7 +4,8 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from sorta.core.facts import Event, Facts, Move, get_move
+from sorta.core.events import read_event
+from sorta.core.facts import Facts, Move, get_move
 from sorta.core.moves import replay
 
 DOC = Path(__file__).parents[2] / "docs" / "moves.md"
@@ -57,7 +58,7 @@ STORIES: dict[str, list[Told]] = {
 def tell(told: list[Told]) -> Facts:
     """The facts after a story, an event a minute."""
     return replay(
-        Event(
+        read_event(
             seq=n + 1,
             kind=kind,
             at=T + timedelta(minutes=n),

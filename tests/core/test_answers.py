@@ -6,7 +6,7 @@ import pytest
 
 from sorta.core.answers import count_graphemes, get_obstacle, list_unseen, prepare_reply
 from sorta.core.errors import Invalid
-from sorta.core.facts import Event
+from sorta.core.events import Event, read_event
 from sorta.networks.abilities import COMMONFOLD, HUSHLINE, QUILLET
 
 T = datetime(2026, 11, 20, 12, tzinfo=UTC)
@@ -77,17 +77,17 @@ def test_what_a_network_cannot_do_is_said() -> None:
 
 
 def test_what_the_author_has_not_seen() -> None:
-    def event(seq: int, kind: str, member: int | None = None, **data: int) -> Event:
-        return Event(seq=seq, kind=kind, at=T, member_id=member, data=data)
+    def event(seq: int, kind: str, member: int | None = None, **data: object) -> Event:
+        return read_event(seq=seq, kind=kind, at=T, member_id=member, data=data)
 
     trail = [
-        event(1, "arrived"),
-        event(2, "assigned", 8),
-        event(3, "arrived"),
-        event(4, "noted", 8),
-        event(5, "replied", 7),
-        event(6, "replied", 8),
-        event(7, "settled", 8),
+        event(1, "arrived", message=1),
+        event(2, "assigned", 8, owner=8),
+        event(3, "arrived", message=2),
+        event(4, "noted", 8, text="n"),
+        event(5, "replied", 7, message=3, public=True, settle=False),
+        event(6, "replied", 8, message=4, public=True, settle=False),
+        event(7, "settled", 8, how="answered"),
         event(8, "undone", 8, of=7),
     ]
     assert list_unseen(trail, 1, member_id=7) == (3, 6)

@@ -4,7 +4,8 @@ from datetime import timedelta
 
 import pytest
 
-from sorta.core.facts import Event, Move, get_move
+from sorta.core.events import read_event
+from sorta.core.facts import Move, get_move
 from sorta.core.moves import replay
 from tests.core.moves_table import ANSWERED, DOC, EVENTS, PARKED_UNTIL, SETTLING, STORIES, WROTE, T, Told, say, tell
 
@@ -87,7 +88,7 @@ def test_an_answer_on_the_network_counts_for_what_was_said_by_its_time(
     theirs = ("arrived", T, {"message": 1})
     ours = ("answered_outside", T + timedelta(minutes=answered), {"message": 7})
     told = [ours, theirs] if heard_first else [theirs, ours]
-    facts = replay(Event(seq=n + 1, kind=k, at=at, data=d) for n, (k, at, d) in enumerate(told))
+    facts = replay(read_event(seq=n + 1, kind=k, at=at, data=d) for n, (k, at, d) in enumerate(told))
     assert facts.awaiting_since == (None if waits is None else T + timedelta(minutes=waits))
 
 
@@ -97,6 +98,8 @@ def test_an_answer_heard_of_late_leaves_what_came_after_it() -> None:
         ("arrived", 10, {"message": 2}),
         ("answered_outside", 5, {"message": 7}),
     ]
-    facts = replay(Event(seq=n + 1, kind=k, at=T + timedelta(minutes=m), data=d) for n, (k, m, d) in enumerate(told))
+    facts = replay(
+        read_event(seq=n + 1, kind=k, at=T + timedelta(minutes=m), data=d) for n, (k, m, d) in enumerate(told)
+    )
     assert [u.message for u in facts.unanswered] == [2]
     assert get_move(facts, T + timedelta(hours=1)) is Move.OUR_MOVE

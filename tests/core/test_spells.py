@@ -8,7 +8,8 @@ from typing import Any
 
 import pytest
 
-from sorta.core.facts import Event, Facts
+from sorta.core.events import Event, read_event
+from sorta.core.facts import Facts
 from sorta.core.moves import apply, replay
 from sorta.core.spells import (
     LONGEST_HANDLING,
@@ -20,7 +21,7 @@ from sorta.core.spells import (
     may_change,
     measure_phases,
 )
-from tests.core.model import Model, Told
+from tests.core.model import Model, Told, data_of
 from tests.core.test_model import Story, say
 
 T = datetime(2026, 11, 20, 9, tzinfo=UTC)
@@ -62,7 +63,7 @@ class Later(Model):
     def tell_at(self, n: int) -> Told:
         """Who waited when the first `n` events had happened."""
         never, late = self._list_statuses(self._known)
-        out = {k.event.data["message"] for k in self._known[:n] if k.event.kind == "delivered"}
+        out = {data_of(k.event)["message"] for k in self._known[:n] if k.event.kind == "delivered"}
         told = Told()
         for at, one in enumerate(self._known[:n]):
             if one.rests_on in never | late:
@@ -74,7 +75,7 @@ class Later(Model):
 def test_somebody_waits_in_a_spell_when_the_model_says_so_and_only_then() -> None:
     compared = 0
     for story in make_stories(200_000):
-        late = {e.data["message"] for e in story.events if e.kind == "stuck"}
+        late = {data_of(e)["message"] for e in story.events if e.kind == "stuck"}
         # What is brought back covers the time it was settled: told by the examples below.
         if any(e.kind in ("reopened", "undone") for e in story.events):
             continue
@@ -138,7 +139,9 @@ class History:
 
     def __call__(self, minute: float, kind: str, member: int | None = None, **data: Any) -> int:
         seq = len(self.events) + 1
-        self.events.append(Event(seq=seq, kind=kind, at=T + timedelta(minutes=minute), member_id=member, data=data))
+        self.events.append(
+            read_event(seq=seq, kind=kind, at=T + timedelta(minutes=minute), member_id=member, data=data)
+        )
         return seq
 
     def tell(self) -> list[tuple[float, float | None, str | None]]:
@@ -217,7 +220,7 @@ def test_answered_and_brought_back_begins_anew(history: History) -> None:
 def test_a_case_that_comes_back_was_with_the_other_desk_meanwhile(history: History) -> None:
     history(10, "handed_over", 3, case=5, desk="x", until=(T + timedelta(days=30)).isoformat(), joined=False)
     assert history.tell() == [(0, 10, "handed_over")]
-    history(130, "reopened", waiting=[{"message": 1, "at": T.isoformat()}])
+    history(130, "reopened", message=1, since=T.isoformat(), waiting=[{"message": 1, "at": T.isoformat()}])
     reply(history, 160)
     (spell,) = fold(history.events)
     assert spell.end is not None

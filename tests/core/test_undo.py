@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sorta.core.facts import Event
+from sorta.core.events import Event, read_event
 from sorta.core.moves import UNDOABLE, replay
 from sorta.core.undo import Sent, list_undoable
 
@@ -18,7 +18,7 @@ Told = tuple[str, int | None, dict[str, Any]]
 
 def tell(*told: Told) -> list[Event]:
     return [
-        Event(seq=n + 1, kind=kind, at=T + timedelta(minutes=n), member_id=member, data=data)
+        read_event(seq=n + 1, kind=kind, at=T + timedelta(minutes=n), member_id=member, data=data)
         for n, (kind, member, data) in enumerate(told)
     ]
 
@@ -49,7 +49,7 @@ def replied(member: int | None = ME, **more: Any) -> Told:
         ([WROTE, ("tagged", ME, {"tag": 1}), ("tagged", ME, {"tag": 2})], 2, None),
         ([WROTE, ("tagged", ME, {"tag": 1}), ("untagged", OTHER, {"tag": 1})], 2, "changed again"),
         ([WROTE, ("watched", ME, {"member": ME}), ("watched", OTHER, {"member": OTHER})], 2, None),
-        ([WROTE, ("tagged", None, {"tag": 1, "rule": {"id": 1}})], 2, "A rule did it"),
+        ([WROTE, ("tagged", None, {"tag": 1, "rule": {"id": 1, "version": 1, "name": "r"}})], 2, "A rule did it"),
         (
             [
                 WROTE,
@@ -59,7 +59,11 @@ def replied(member: int | None = ME, **more: Any) -> Told:
             2,
             "has been told",
         ),
-        ([WROTE, ("scheduled", ME, {"scheduled": 5, "until": UNTIL, "again": True})], 2, "Change it again"),
+        (
+            [WROTE, ("scheduled", ME, {"scheduled": 5, "until": UNTIL, "public": True, "again": True})],
+            2,
+            "Change it again",
+        ),
         ([WROTE, replied(OTHER, proposal=1, approved_by=ME)], 2, None),
         ([WROTE, replied(OTHER)], 2, "sent or approved"),
     ],
@@ -112,9 +116,9 @@ KINDS: list[Told] = [
 def test_only_acts_are_offered_and_each_that_is_can_be_folded_away(told: list[Told]) -> None:
     trail = tell(*told)
     found = list_undoable(trail, ME, {}, may_stop_rules=True)
-    assert set(found) == {e.seq for e in trail if e.kind in UNDOABLE}
+    assert set(found) == {e.seq for e in trail if isinstance(e.what, UNDOABLE)}
     for seq, obstacle in found.items():
         if obstacle is None:
             event = trail[seq - 1]
             assert event.member_id == ME
-            replay([*trail, Event(seq=len(trail) + 1, kind="undone", at=T, member_id=ME, data={"of": seq})])
+            replay([*trail, read_event(seq=len(trail) + 1, kind="undone", at=T, member_id=ME, data={"of": seq})])

@@ -5,6 +5,7 @@ from typing import Any
 import pytest
 
 from sorta.core.errors import Invalid
+from sorta.core.events import Offered
 from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.ports import Moderation
@@ -192,7 +193,7 @@ async def test_in_its_grace_it_is_called_back_by_whatever_makes_it_needless(worl
     trail = (await desk.get_sheet(world.house, mara, id, world.after(minutes=1)))["trail"]
     (undone,) = [e for e in trail if e["kind"] == "undone"]
     assert undone["member_id"] is None
-    assert undone["data"]["reason"]
+    assert undone["data"].reason
     assert await find_mismatches(world.house, world.workspace_id, world.now) == []
 
 
@@ -264,12 +265,12 @@ async def test_an_answer_that_is_offered_goes_nowhere_until_a_member_sends_it(wo
     rule = await add(world, AnswerWith(language="any", text="Sorry, {first name|there}", offer=True))
     id, _ = await hear_twice(world)
     async with world.house.db.transact(world.workspace_id) as conn:
-        offered = [e for e in await list_events(conn, world.workspace_id, id) if e.kind == "offered"]
-    assert [(e.data["text"][:5], e.data["public"], e.data["saved"]) for e in offered] == [("Sorry", True, None)]
-    assert offered[0].data["rule"]["id"] == rule
+        trail = await list_events(conn, world.workspace_id, id)
+    offered = [(e.what, e.rule and e.rule.id) for e in trail if isinstance(e.what, Offered)]
+    assert [(o.text[:5], o.public, o.saved, by) for o, by in offered] == [("Sorry", True, None, rule)]
     assert await go(world, minutes=1) == []
     assert (await hits(world, rule))[-1]["effects"] == ["reply"]
-    await reply(world, id, offered[0].data["text"])
+    await reply(world, id, offered[0][0].text)
     assert len(await go(world, minutes=1)) == 1
     assert await find_mismatches(world.house, world.workspace_id, world.now) == []
 

@@ -49,7 +49,7 @@ async def test_the_row_read_back_says_what_the_model_says(world: World, part: in
                 for _ in range(chance.randint(4, LENGTH)):
                     event = story.next()
                     model.add(event)
-                    ledger.add(opened, event.kind, at=event.at, member_id=event.member_id, **event.data)
+                    ledger.add(opened, event.what, at=event.at, member_id=event.member_id)
                     story.facts = replay(story.events) if event.kind == "undone" else apply(story.facts, event)
                     opened.facts = story.facts
                 stories[id] = story, model

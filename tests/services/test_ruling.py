@@ -99,7 +99,7 @@ async def test_every_effect_is_in_the_trail_with_the_rule_and_the_words(world: W
         assert event.member_id is None
         assert event.data["rule"]["name"] == "Animal distress"
         assert event.data["rule"]["version"] == 1
-        assert event.data["rule"]["evidence"] == [{"type": "words", "words": ["CUT ON"], "value": None}]
+        assert event.data["rule"]["evidence"] == [{"type": "words", "words": ["CUT ON"]}]
     (hit,) = await hits(world, rule)
     assert set(hit["effects"]) == {"priority", "tag", "assign", "hide", "watch", "alert"}
     for _ in range(2):

@@ -2,7 +2,7 @@
 
 from datetime import date, datetime
 from enum import StrEnum
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, computed_field
 
@@ -10,6 +10,7 @@ from sorta.api.schemas.advice import Advice
 from sorta.api.schemas.approvals import Proposal
 from sorta.api.schemas.base import Asked, Shown
 from sorta.api.schemas.files import Attachment
+from sorta.api.schemas.trail import Event
 from sorta.core.facts import Move, SettledAs
 from sorta.core.ports import Kind, Moderation
 from sorta.core.reading import SHOWN_FROM, ReadsAs, Said, Tone, get_tone, say_sureness
@@ -296,16 +297,6 @@ class Message(BaseModel):
     @property
     def tone(self) -> Tone | None:
         return get_tone(self.sentiment)
-
-
-class Event(BaseModel):
-    seq: int
-    kind: str
-    at: datetime
-    member_id: int | None
-    data: dict[str, Any]
-    is_act: bool = Field(description="Whether it is something that somebody did and might take back")
-    undo_obstacle: str | None = Field(description="Why this member cannot take it back")
 
 
 class Identity(BaseModel):

@@ -5041,6 +5041,151 @@ export interface components {
             /** Subject */
             subject: string;
         };
+        /** AdviceAskedEvent */
+        AdviceAskedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatAdviceAsked"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "advice_asked";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
+        /** AdviceGivenEvent */
+        AdviceGivenEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatAdviceGiven"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "advice_given";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
+        /** AdviceOverdueEvent */
+        AdviceOverdueEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatAdviceOverdue"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "advice_overdue";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
+        /** AdviceRefusedEvent */
+        AdviceRefusedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatAdviceRefused"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "advice_refused";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
+        /** AdviceWithdrawnEvent */
+        AdviceWithdrawnEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatAdviceWithdrawn"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "advice_withdrawn";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /**
          * Again
          * @description One of them, or, without a number, all that failed.
@@ -5211,12 +5356,70 @@ export interface components {
              */
             words: string[];
         };
+        /** AlertedEvent */
+        AlertedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatAlerted"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "alerted";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /** Alerts */
         Alerts: {
             /** Alerts */
             alerts: components["schemas"]["AlertItem"][];
             /** Unread */
             unread: number;
+        };
+        /** AnsweredOutsideEvent */
+        AnsweredOutsideEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatAnsweredOutside"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "answered_outside";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /**
          * Anything
@@ -5304,6 +5507,35 @@ export interface components {
         Archive: {
             /** Archived */
             archived: boolean;
+        };
+        /** ArrivedEvent */
+        ArrivedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatArrived"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "arrived";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /**
          * Aside
@@ -5393,6 +5625,35 @@ export interface components {
             owner_id: number | null;
             /** Team Id */
             team_id?: number | null;
+        };
+        /** AssignedEvent */
+        AssignedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatAssigned"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "assigned";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /**
          * Attachment
@@ -5565,6 +5826,20 @@ export interface components {
             new_conversations: number;
         };
         /**
+         * ByRule
+         * @description The rule that did it, as it was called then, and what it was met by.
+         */
+        ByRule: {
+            /** Evidence */
+            evidence: components["schemas"]["Evidence-Input"][];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * CalendarFile
          * @description An iCalendar file as text.
          */
@@ -5660,6 +5935,35 @@ export interface components {
          * @enum {string}
          */
         CaseState: "opening" | "open" | "waiting" | "solved" | "returned" | "refused";
+        /** CaseToldEvent */
+        CaseToldEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatCaseTold"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "case_told";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /** Cases */
         Cases: {
             /** Cases */
@@ -5686,6 +5990,35 @@ export interface components {
             follow_hours: number;
             /** Name */
             name: string;
+        };
+        /** ChangedEvent */
+        ChangedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatChanged"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "changed";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /** ChangedProposal */
         ChangedProposal: {
@@ -5740,6 +6073,16 @@ export interface components {
              * @default 0
              */
             id: number;
+        };
+        /**
+         * Chosen
+         * @description Why somebody of a team was chosen; who was passed over, and for what. Pairs are lists here: clients have no tuples.
+         */
+        Chosen: {
+            /** Passed */
+            passed: (number | string)[][];
+            /** Reason */
+            reason: string;
         };
         /** ChosenRules */
         ChosenRules: {
@@ -5840,6 +6183,64 @@ export interface components {
             at: string;
             /** Member */
             member: number;
+        };
+        /** ConsentAskedEvent */
+        ConsentAskedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatConsentAsked"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "consent_asked";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
+        /** ConsentedEvent */
+        ConsentedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatConsented"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "consented";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /** Contact */
         Contact: {
@@ -5966,6 +6367,35 @@ export interface components {
              * @description For what it reads as all the labels, none for none of them
              */
             value?: string | components["schemas"]["ReadsAs"][] | null;
+        };
+        /** CorrectedEvent */
+        CorrectedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatCorrected"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "corrected";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /** Correction */
         Correction: {
@@ -6518,6 +6948,35 @@ export interface components {
              */
             today: string;
         };
+        /** EditedEvent */
+        EditedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatEdited"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "edited";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /** EntryShown */
         EntryShown: {
             /**
@@ -6576,34 +7035,6 @@ export interface components {
             /** Unfinished */
             unfinished: components["schemas"]["Unfinished"][];
         };
-        /** Event */
-        Event: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Data */
-            data: {
-                [key: string]: unknown;
-            };
-            /**
-             * Is Act
-             * @description Whether it is something that somebody did and might take back
-             */
-            is_act: boolean;
-            /** Kind */
-            kind: string;
-            /** Member Id */
-            member_id: number | null;
-            /** Seq */
-            seq: number;
-            /**
-             * Undo Obstacle
-             * @description Why this member cannot take it back
-             */
-            undo_obstacle: string | null;
-        };
         /**
          * Everything
          * @description All that is held about a person: their profile, and each kind of thing as a list.
@@ -6648,41 +7079,14 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /**
-         * Evidence
-         * @description Why a message was read as it was: the chance of each label by itself, of each tone together 1, and the words that weighed
-         *     most for each label; none when no word stands out. `corrected` are the fields that a member has said.
-         */
-        Evidence: {
-            /** Bare Mention */
-            bare_mention: boolean;
-            /** Chances */
-            chances: {
-                [key: string]: number;
-            };
-            /** Corrected */
-            corrected: ("reads_as" | "sentiment" | "language")[];
-            /** First Contact */
-            first_contact: boolean;
-            /** Links */
-            links: string[];
-            /** Sentiment Words */
-            sentiment_words: string[];
-            /**
-             * Sureness
-             * @description The chances in a word, but of labels that hardly hold
-             */
-            readonly sureness: {
-                [key: string]: "sure" | "likely" | "perhaps" | "not_sure";
-            };
-            /** Tones */
-            tones: {
-                [key: string]: number;
-            };
+        /** Evidence */
+        "Evidence-Input": {
+            /** Type */
+            type: string;
+            /** Value */
+            value: string | null;
             /** Words */
-            words: {
-                [key: string]: string[];
-            };
+            words: string[];
         };
         /** ExcludedShown */
         ExcludedShown: {
@@ -7076,6 +7480,35 @@ export interface components {
             desk_id: number;
             /** Note */
             note?: string | null;
+        };
+        /** HandedOverEvent */
+        HandedOverEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatHandedOver"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "handed_over";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /** Handle */
         Handle: {
@@ -7513,6 +7946,35 @@ export interface components {
             /** Shared */
             shared: boolean;
         };
+        /** KeptEvent */
+        KeptEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatKept"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "kept";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /**
          * KeptLink
          * @description An address that texts call by a name.
@@ -7747,6 +8209,35 @@ export interface components {
             public: boolean;
             settled_as: components["schemas"]["SettledAs"] | null;
         };
+        /** LinkedEvent */
+        LinkedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatLinked"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "linked";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /** LinkedMessage */
         LinkedMessage: {
             /** Body */
@@ -7972,7 +8463,7 @@ export interface components {
             delivery: ("queued" | "sending" | "waiting" | "delivered" | "refused" | "withdrawn") | null;
             /** Edited At */
             edited_at: string | null;
-            evidence: components["schemas"]["Evidence"] | null;
+            evidence: components["schemas"]["sorta__api__schemas__desk__Evidence"] | null;
             /** Hidden */
             hidden: boolean;
             /** Id */
@@ -8094,12 +8585,99 @@ export interface components {
              */
             what: "like" | "hide";
         };
+        /** ModeratedEvent */
+        ModeratedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatModerated"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "moderated";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /**
          * Moderation
          * @description What can be done on a network to what somebody else wrote, or to them.
          * @enum {string}
          */
         Moderation: "like" | "unlike" | "hide" | "show" | "delete" | "repost" | "block" | "unblock";
+        /** ModerationDoneEvent */
+        ModerationDoneEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatModerationDone"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "moderation_done";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
+        /** ModerationRefusedEvent */
+        ModerationRefusedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatModerationRefused"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "moderation_refused";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /**
          * MoodRow
          * @description The same of one account in the whole period, with the share of negative ones.
@@ -8700,6 +9278,35 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** NotedEvent */
+        NotedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatNoted"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "noted";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /**
          * Notified
          * @description `left` when it could not be done, with the reason.
@@ -8730,6 +9337,35 @@ export interface components {
             /** Obstacle */
             obstacle: string | null;
             what: components["schemas"]["Moderation"];
+        };
+        /** OfferedEvent */
+        OfferedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatOffered"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "offered";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /**
          * OfferedReply
@@ -9029,6 +9665,35 @@ export interface components {
              */
             type: "park";
         };
+        /** ParkedEvent */
+        ParkedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatParked"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "parked";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /** PassedOn */
         PassedOn: {
             /** Conversations */
@@ -9191,6 +9856,64 @@ export interface components {
              * @enum {string}
              */
             type: "person_tag";
+        };
+        /** PersonTaggedEvent */
+        PersonTaggedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatPersonTagged"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "person_tagged";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
+        /** PersonUntaggedEvent */
+        PersonUntaggedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatPersonUntagged"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "person_untagged";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /**
          * Phase
@@ -9456,6 +10179,35 @@ export interface components {
             /** Priority */
             priority: number;
         };
+        /** PrioritisedEvent */
+        PrioritisedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatPrioritised"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "prioritised";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /**
          * Priority
          * @description How pressing a conversation is; higher is more pressing.
@@ -9629,6 +10381,35 @@ export interface components {
             waits_on: number[];
             /** @description What its author wrote before it was translated */
             written: components["schemas"]["Written"] | null;
+        };
+        /** ProposedEvent */
+        ProposedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatProposed"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "proposed";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /** ProposedPass */
         ProposedPass: {
@@ -9941,6 +10722,35 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** RemovedEvent */
+        RemovedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatRemoved"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "removed";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /**
          * Reopen
          * @description A settled conversation is our move again.
@@ -9951,6 +10761,64 @@ export interface components {
              * @enum {string}
              */
             act: "reopen";
+        };
+        /** ReopenedEvent */
+        ReopenedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatReopened"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reopened";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
+        /** RepliedEvent */
+        RepliedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatReplied"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replied";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /**
          * Reply
@@ -9982,6 +10850,93 @@ export interface components {
             /** Text */
             text: string;
             written?: components["schemas"]["Written"] | null;
+        };
+        /** ReplyDeliveredEvent */
+        ReplyDeliveredEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatReplyDelivered"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "delivered";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
+        /** ReplyRefusedEvent */
+        ReplyRefusedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatReplyRefused"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "refused";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
+        /** ReplyStuckEvent */
+        ReplyStuckEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatReplyStuck"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stuck";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /** Report */
         Report: {
@@ -10131,6 +11086,35 @@ export interface components {
              * @description The share of each hour that is open, by the hours of now
              */
             open: number[];
+        };
+        /** ReturnedEvent */
+        ReturnedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatReturned"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "returned";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /** Returning */
         Returning: {
@@ -10575,6 +11559,35 @@ export interface components {
              */
             state: "waiting" | "stopped";
         };
+        /** ScheduledEvent */
+        ScheduledEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatScheduled"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scheduled";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /**
          * Screen
          * @description How a member wants the screen.
@@ -10711,6 +11724,35 @@ export interface components {
             paused_reason: string | null;
             /** Sign Off */
             sign_off: string;
+        };
+        /** SentBackEvent */
+        SentBackEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatSentBack"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sent_back";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /**
          * SentimentIs
@@ -10850,6 +11892,35 @@ export interface components {
          * @enum {string}
          */
         SettledAs: "answered" | "no_reply_needed" | "handed_over" | "junk" | "removed";
+        /** SettledEvent */
+        SettledEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatSettled"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "settled";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /**
          * Share
          * @description `hits` of `of`, with a 95 % interval (Wilson's).
@@ -10983,7 +12054,7 @@ export interface components {
              */
             target_minutes: number;
             /** Trail */
-            trail: components["schemas"]["Event"][];
+            trail: (components["schemas"]["ArrivedEvent"] | components["schemas"]["EditedEvent"] | components["schemas"]["RemovedEvent"] | components["schemas"]["AnsweredOutsideEvent"] | components["schemas"]["LinkedEvent"] | components["schemas"]["AssignedEvent"] | components["schemas"]["PrioritisedEvent"] | components["schemas"]["NotedEvent"] | components["schemas"]["KeptEvent"] | components["schemas"]["TaggedEvent"] | components["schemas"]["UntaggedEvent"] | components["schemas"]["TagMergedEvent"] | components["schemas"]["PersonTaggedEvent"] | components["schemas"]["PersonUntaggedEvent"] | components["schemas"]["WatchedEvent"] | components["schemas"]["UnwatchedEvent"] | components["schemas"]["CorrectedEvent"] | components["schemas"]["ParkedEvent"] | components["schemas"]["ReturnedEvent"] | components["schemas"]["SettledEvent"] | components["schemas"]["ReopenedEvent"] | components["schemas"]["RepliedEvent"] | components["schemas"]["ReplyDeliveredEvent"] | components["schemas"]["ReplyStuckEvent"] | components["schemas"]["ReplyRefusedEvent"] | components["schemas"]["ScheduledEvent"] | components["schemas"]["UnscheduledEvent"] | components["schemas"]["ProposedEvent"] | components["schemas"]["ConsentedEvent"] | components["schemas"]["ChangedEvent"] | components["schemas"]["SentBackEvent"] | components["schemas"]["WithdrawnEvent"] | components["schemas"]["ConsentAskedEvent"] | components["schemas"]["AlertedEvent"] | components["schemas"]["OfferedEvent"] | components["schemas"]["AdviceAskedEvent"] | components["schemas"]["AdviceGivenEvent"] | components["schemas"]["AdviceOverdueEvent"] | components["schemas"]["AdviceWithdrawnEvent"] | components["schemas"]["AdviceRefusedEvent"] | components["schemas"]["HandedOverEvent"] | components["schemas"]["CaseToldEvent"] | components["schemas"]["ModeratedEvent"] | components["schemas"]["ModerationDoneEvent"] | components["schemas"]["ModerationRefusedEvent"] | components["schemas"]["UndoneEvent"])[];
         };
         /** SheetAccount */
         SheetAccount: {
@@ -11352,6 +12423,64 @@ export interface components {
             /** Into */
             into: number;
         };
+        /** TagMergedEvent */
+        TagMergedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatTagMerged"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tag_merged";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
+        /** TaggedEvent */
+        TaggedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatTagged"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tagged";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /**
          * TakenBack
          * @description What an answer that was taken back said, to be written on; no text for any other act.
@@ -11698,6 +12827,19 @@ export interface components {
             /** Reason */
             reason: string | null;
         };
+        /**
+         * Unanswered
+         * @description A message of theirs that waits for an answer since `at`.
+         */
+        Unanswered: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Message */
+            message: number;
+        };
         /** Undo */
         Undo: {
             /** Seq */
@@ -11707,6 +12849,35 @@ export interface components {
         UndoMany: {
             /** Acts */
             acts: components["schemas"]["DoneOne"][];
+        };
+        /** UndoneEvent */
+        UndoneEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatUndone"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "undone";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /** Unfinished */
         Unfinished: {
@@ -11721,6 +12892,64 @@ export interface components {
          * @enum {string}
          */
         Unit: "cases" | "seconds" | "share";
+        /** UnscheduledEvent */
+        UnscheduledEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatUnscheduled"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "unscheduled";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
+        /** UntaggedEvent */
+        UntaggedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatUntagged"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "untagged";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /**
          * UnusualHour
          * @description An hour in which far more came in than the weeks before let one expect; `day` counts from the first.
@@ -11756,6 +12985,35 @@ export interface components {
             came: number;
             /** Expected */
             expected: number;
+        };
+        /** UnwatchedEvent */
+        UnwatchedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatUnwatched"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "unwatched";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /**
          * UsedTag
@@ -12025,6 +13283,35 @@ export interface components {
              */
             on: boolean;
         };
+        /** WatchedEvent */
+        WatchedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatWatched"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "watched";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
+        };
         /**
          * Way
          * @description How a team chooses among its members.
@@ -12046,6 +13333,185 @@ export interface components {
             role: string | null;
             /** Workspace */
             workspace: string | null;
+        };
+        /**
+         * WhatAdviceAsked
+         * @description AdviceAsked(*, advice: int, to: str)
+         */
+        WhatAdviceAsked: {
+            /** Advice */
+            advice: number;
+            /** To */
+            to: string;
+        };
+        /**
+         * WhatAdviceGiven
+         * @description AdviceGiven(*, advice: int, to: str)
+         */
+        WhatAdviceGiven: {
+            /** Advice */
+            advice: number;
+            /** To */
+            to: string;
+        };
+        /**
+         * WhatAdviceOverdue
+         * @description AdviceOverdue(*, advice: int, to: str)
+         */
+        WhatAdviceOverdue: {
+            /** Advice */
+            advice: number;
+            /** To */
+            to: string;
+        };
+        /**
+         * WhatAdviceRefused
+         * @description The letter with the question was not taken.
+         */
+        WhatAdviceRefused: {
+            /** Advice */
+            advice: number;
+            /** To */
+            to: string;
+        };
+        /**
+         * WhatAdviceWithdrawn
+         * @description AdviceWithdrawn(*, advice: int, to: str)
+         */
+        WhatAdviceWithdrawn: {
+            /** Advice */
+            advice: number;
+            /** To */
+            to: string;
+        };
+        /**
+         * WhatAlerted
+         * @description Alerted(*, members: tuple[int, ...])
+         */
+        WhatAlerted: {
+            /** Members */
+            members: number[];
+        };
+        /**
+         * WhatAnsweredOutside
+         * @description We answered on the network itself.
+         */
+        WhatAnsweredOutside: {
+            /** Message */
+            message: number;
+        };
+        /**
+         * WhatArrived
+         * @description They wrote; `thanks` when it says nothing but that.
+         */
+        WhatArrived: {
+            /** Message */
+            message: number;
+            /**
+             * Thanks
+             * @default false
+             */
+            thanks: boolean;
+        };
+        /**
+         * WhatAssigned
+         * @description Given to a member, a team, both or nobody; `choice` when a team's way of giving out chose the member.
+         */
+        WhatAssigned: {
+            choice?: components["schemas"]["Chosen"] | null;
+            /** Note */
+            note?: string | null;
+            /** Owner */
+            owner: number | null;
+            /** Team */
+            team?: number | null;
+        };
+        /**
+         * WhatCaseTold
+         * @description The other desk says where its case stands.
+         */
+        WhatCaseTold: {
+            /** By */
+            by: string;
+            /** Case */
+            case: number;
+            /** Remark */
+            remark?: string | null;
+            state: components["schemas"]["CaseState"];
+            /** Until */
+            until?: string | null;
+        };
+        /**
+         * WhatChanged
+         * @description A proposal was changed by its author.
+         */
+        WhatChanged: {
+            /** Proposal */
+            proposal: number;
+        };
+        /**
+         * WhatConsentAsked
+         * @description A rule wants somebody's consent before an answer goes out.
+         */
+        WhatConsentAsked: Record<string, never>;
+        /**
+         * WhatConsented
+         * @description Consented(*, proposal: int, edited: bool = False)
+         */
+        WhatConsented: {
+            /**
+             * Edited
+             * @default false
+             */
+            edited: boolean;
+            /** Proposal */
+            proposal: number;
+        };
+        /**
+         * WhatCorrected
+         * @description What a message reads as, said by a member; `again` when somebody had said so before.
+         */
+        WhatCorrected: {
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+            /** Field */
+            field: string;
+            /** Message */
+            message: number;
+            /** Now */
+            now: string | number | string[] | null;
+            /** Was */
+            was: string | number | string[] | null;
+        };
+        /**
+         * WhatEdited
+         * @description They changed what they wrote; what it said before.
+         */
+        WhatEdited: {
+            /** Before */
+            before: string;
+            /** Message */
+            message: number;
+        };
+        /**
+         * WhatHandedOver
+         * @description Given to another desk by that name, as a case that was `joined` or is new; what they write until then follows it.
+         */
+        WhatHandedOver: {
+            /** Case */
+            case: number;
+            /** Desk */
+            desk: string;
+            /** Joined */
+            joined: boolean;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
         };
         /**
          * WhatIfResult
@@ -12105,6 +13571,321 @@ export interface components {
             waits: number;
         };
         /**
+         * WhatKept
+         * @description It stays with us.
+         */
+        WhatKept: Record<string, never>;
+        /**
+         * WhatLinked
+         * @description It is one matter with another conversation; into what goes on in private come who has it and its tags.
+         */
+        WhatLinked: {
+            /** Message */
+            message: number;
+            /** Other */
+            other: number;
+            /** Owner */
+            owner?: number | null;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: number[];
+            /** Team */
+            team?: number | null;
+        };
+        /**
+         * WhatModerated
+         * @description Something is to happen on the network.
+         */
+        WhatModerated: {
+            /** Message */
+            message: number;
+            what: components["schemas"]["Moderation"];
+        };
+        /**
+         * WhatModerationDone
+         * @description ModerationDone(*, message: int, what: sorta.core.ports.Moderation)
+         */
+        WhatModerationDone: {
+            /** Message */
+            message: number;
+            what: components["schemas"]["Moderation"];
+        };
+        /**
+         * WhatModerationRefused
+         * @description ModerationRefused(*, message: int, what: sorta.core.ports.Moderation, reason: str)
+         */
+        WhatModerationRefused: {
+            /** Message */
+            message: number;
+            /** Reason */
+            reason: string;
+            what: components["schemas"]["Moderation"];
+        };
+        /**
+         * WhatNoted
+         * @description Noted(*, text: str)
+         */
+        WhatNoted: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * WhatOffered
+         * @description A rule offers an answer; `saved` the saved reply it is made from.
+         */
+        WhatOffered: {
+            /** Public */
+            public: boolean;
+            /** Saved */
+            saved?: number | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * WhatParked
+         * @description Parked(*, until: datetime.datetime)
+         */
+        WhatParked: {
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
+         * WhatPersonTagged
+         * @description PersonTagged(*, tag: int)
+         */
+        WhatPersonTagged: {
+            /** Tag */
+            tag: number;
+        };
+        /**
+         * WhatPersonUntagged
+         * @description PersonUntagged(*, tag: int)
+         */
+        WhatPersonUntagged: {
+            /** Tag */
+            tag: number;
+        };
+        /**
+         * WhatPrioritised
+         * @description Prioritised(*, priority: sorta.core.targets.Priority)
+         */
+        WhatPrioritised: {
+            priority: components["schemas"]["Priority"];
+        };
+        /**
+         * WhatProposed
+         * @description Proposed(*, proposal: int, public: bool)
+         */
+        WhatProposed: {
+            /** Proposal */
+            proposal: number;
+            /** Public */
+            public: boolean;
+        };
+        /**
+         * WhatRemoved
+         * @description A message is gone on its network; `by` the member who deleted it from here.
+         */
+        WhatRemoved: {
+            /** By */
+            by?: number | null;
+            /** Message */
+            message: number;
+        };
+        /**
+         * WhatReopened
+         * @description Our move again: this message waits since then, or all of `waiting`, each since its own arrival.
+         */
+        WhatReopened: {
+            /** Message */
+            message: number;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * Waiting
+             * @default []
+             */
+            waiting: components["schemas"]["Unanswered"][];
+        };
+        /**
+         * WhatReplied
+         * @description An answer of ours is on its way. `answers` is false for a mere acknowledgement; `account` is named where another than the
+         *     conversation's own answers; `took` is the estimated handling time in seconds.
+         */
+        WhatReplied: {
+            /** Account */
+            account?: number | null;
+            /**
+             * Answers
+             * @default true
+             */
+            answers: boolean;
+            /** Approved By */
+            approved_by?: number | null;
+            /** Message */
+            message: number;
+            /** Proposal */
+            proposal?: number | null;
+            /** Public */
+            public: boolean;
+            /** Settle */
+            settle: boolean;
+            /** Took */
+            took?: number | null;
+        };
+        /**
+         * WhatReplyDelivered
+         * @description ReplyDelivered(*, message: int)
+         */
+        WhatReplyDelivered: {
+            /** Message */
+            message: number;
+        };
+        /**
+         * WhatReplyRefused
+         * @description The network did not take an answer; whose it was.
+         */
+        WhatReplyRefused: {
+            /** Author */
+            author?: number | null;
+            /** Message */
+            message: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * WhatReplyStuck
+         * @description An answer is not out although its time is over.
+         */
+        WhatReplyStuck: {
+            /** Message */
+            message: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * WhatReturned
+         * @description Back from being parked.
+         */
+        WhatReturned: Record<string, never>;
+        /**
+         * WhatScheduled
+         * @description An answer was written to go out at a time; `again` when that was changed.
+         */
+        WhatScheduled: {
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+            /** Public */
+            public: boolean;
+            /** Scheduled */
+            scheduled: number;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
+         * WhatSentBack
+         * @description SentBack(*, proposal: int, reason: str)
+         */
+        WhatSentBack: {
+            /** Proposal */
+            proposal: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * WhatSettled
+         * @description Settled(*, how: sorta.core.facts.SettledAs)
+         */
+        WhatSettled: {
+            how: components["schemas"]["SettledAs"];
+        };
+        /**
+         * WhatTagMerged
+         * @description A tag became another (decision 0058).
+         */
+        WhatTagMerged: {
+            /** Into */
+            into: number;
+            /** Tag */
+            tag: number;
+        };
+        /**
+         * WhatTagged
+         * @description Tagged(*, tag: int)
+         */
+        WhatTagged: {
+            /** Tag */
+            tag: number;
+        };
+        /**
+         * WhatUndone
+         * @description Another event is taken back, as if it had not been; why, where nobody decided so.
+         */
+        WhatUndone: {
+            /** Of */
+            of: number;
+            /** Reason */
+            reason?: string | null;
+        };
+        /**
+         * WhatUnscheduled
+         * @description It will not go out, or did not; why, where nobody decided so.
+         */
+        WhatUnscheduled: {
+            /** Reason */
+            reason?: string | null;
+            /** Scheduled */
+            scheduled: number;
+        };
+        /**
+         * WhatUntagged
+         * @description Untagged(*, tag: int)
+         */
+        WhatUntagged: {
+            /** Tag */
+            tag: number;
+        };
+        /**
+         * WhatUnwatched
+         * @description Unwatched(*, member: int)
+         */
+        WhatUnwatched: {
+            /** Member */
+            member: number;
+        };
+        /**
+         * WhatWatched
+         * @description Watched(*, member: int)
+         */
+        WhatWatched: {
+            /** Member */
+            member: number;
+        };
+        /**
+         * WhatWithdrawn
+         * @description A proposal is void; why, where its author did not say so.
+         */
+        WhatWithdrawn: {
+            /** Proposal */
+            proposal: number;
+            /** Reason */
+            reason?: string | null;
+        };
+        /**
          * WindowIs
          * @description It arrived on one of these weekdays (0 is Monday) between two times of the local day, in minutes after midnight.
          *
@@ -12137,6 +13918,35 @@ export interface components {
              * @enum {string}
              */
             outcome: "sent" | "asked";
+        };
+        /** WithdrawnEvent */
+        WithdrawnEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            data: components["schemas"]["WhatWithdrawn"];
+            /**
+             * Is Act
+             * @description Whether it is something that somebody did and might take back
+             */
+            is_act: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "withdrawn";
+            /** Member Id */
+            member_id: number | null;
+            rule: components["schemas"]["ByRule"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Undo Obstacle
+             * @description Why this member cannot take it back
+             */
+            undo_obstacle: string | null;
         };
         /**
          * Work
@@ -12342,6 +14152,42 @@ export interface components {
             words: string | null;
         };
         /**
+         * Evidence
+         * @description Why a message was read as it was: the chance of each label by itself, of each tone together 1, and the words that weighed
+         *     most for each label; none when no word stands out. `corrected` are the fields that a member has said.
+         */
+        sorta__api__schemas__desk__Evidence: {
+            /** Bare Mention */
+            bare_mention: boolean;
+            /** Chances */
+            chances: {
+                [key: string]: number;
+            };
+            /** Corrected */
+            corrected: ("reads_as" | "sentiment" | "language")[];
+            /** First Contact */
+            first_contact: boolean;
+            /** Links */
+            links: string[];
+            /** Sentiment Words */
+            sentiment_words: string[];
+            /**
+             * Sureness
+             * @description The chances in a word, but of labels that hardly hold
+             */
+            readonly sureness: {
+                [key: string]: "sure" | "likely" | "perhaps" | "not_sure";
+            };
+            /** Tones */
+            tones: {
+                [key: string]: number;
+            };
+            /** Words */
+            words: {
+                [key: string]: string[];
+            };
+        };
+        /**
          * Many
          * @description How many there are; `is_more`: at least so many.
          */
@@ -12370,6 +14216,15 @@ export interface components {
             person_id: number;
             /** Reasons */
             reasons: string[];
+        };
+        /** Evidence */
+        sorta__api__schemas__trail__Evidence: {
+            /** Type */
+            type: string;
+            /** Value */
+            value: string | null;
+            /** Words */
+            words: string[];
         };
         /**
          * AnswerWith

@@ -15,9 +15,3 @@ export interface Row {
   id: number
   due: string | null
 }
-export interface Fact {
-  seq: number
-  kind: string
-  member_id: number | null
-  data: Record<string, unknown>
-}

@@ -301,7 +301,7 @@ async function takeOn(mode: ReplyMode, back: CameBack): Promise<void> {
 /** A tag that a colleague, or one's own act, has just made: its name is asked for once. */
 const askedTags = new Set<number>()
 watch(state.sheet, (sheet) => {
-  const named = sheet?.trail.flatMap((e) => ('tag' in e.data ? [Number(e.data.tag)] : [])) ?? []
+  const named = sheet?.trail.flatMap((e) => ('tag' in e.data ? [e.data.tag] : [])) ?? []
   const unknown = [...(sheet?.conversation.tags ?? []), ...(sheet?.person.tags ?? []), ...named].filter(
     (id) => !byTag.value.has(id) && !askedTags.has(id),
   )

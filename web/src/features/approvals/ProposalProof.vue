@@ -96,7 +96,7 @@ const fewest = (count: number, members: number[]): string =>
           :key="e.seq"
           class="mt-3 rounded-r border-l-[3px] border-honey-line bg-honey-wash px-2.5 py-2 text-[0.8125rem] text-honey-ink">
           <b class="block text-xs text-honey">{{ sayMember(e.member_id) }}, {{ sayTime(e.at, zone) }}</b
-          >{{ String(e.data.text) }}
+          >{{ e.data.text }}
         </div>
       </section>
       <section>

@@ -3,20 +3,18 @@
 import { Mail } from '@lucide/vue'
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
-import type { CameBack, ReplyMode, Sheet, TrailEvent } from '@/api/types'
+import type { CameBack, ReplyMode, Sheet } from '@/api/types'
 import WhatIs from '@/features/help/WhatIs.vue'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import AdviceBox from '@/features/advice/AdviceBox.vue'
 import CaseBox from '@/features/cases/CaseBox.vue'
-import { CASE_WORDS } from '@/features/cases/useCases'
 import ProposalBox from '@/features/desk/ProposalBox.vue'
 import ReadingBox from '@/features/desk/ReadingBox.vue'
-import { listNotes, listUndone, noteOf } from '@/features/desk/left'
+import { listNotes, listUndone, noteOf, type Note } from '@/features/desk/left'
+import { sayEvent, type EventNames } from '@/features/desk/sayEvent'
 import WhyList from '@/features/desk/WhyList.vue'
-import { sayLanguage } from '@/lib/filters'
-import { ruleOf } from '@/lib/why'
-import { KINDS, MODERATION, MOVE_WORDS, PRIORITIES, sayLength, sayTime, SETTLED } from '@/lib/words'
+import { KINDS, MOVE_WORDS, PRIORITIES, sayLength, sayTime } from '@/lib/words'
 
 const props = defineProps<{
   workspaceId: number
@@ -53,133 +51,21 @@ const lastBy = computed(() => {
   return by !== null && by !== props.me ? (byMember.value.get(by)?.name ?? '') : ''
 })
 const hasCase = computed(() => props.sheet.trail.some((e) => e.kind === 'handed_over'))
-const titleOf = (e: TrailEvent): string =>
+const titleOf = (e: Note): string =>
   e.kind === 'noted'
     ? sayMember(e.member_id)
-    : `${sayMember(e.member_id)} to ${e.data.team ? byTeam.value.get(Number(e.data.team)) : sayMember(Number(e.data.owner))}`
+    : `${sayMember(e.member_id)} to ${e.data.team ? byTeam.value.get(e.data.team) : sayMember(e.data.owner)}`
 
-const sayValue = (value: unknown): string =>
-  (Array.isArray(value) ? value.join(' and ').replace('_', ' ') : value == null ? '' : String(value)) || 'none'
-
-/** A tag that has just been made is named as soon as the page has heard of it. */
-const tagOf = (e: TrailEvent): string => byTag.value.get(Number(e.data.tag)) ?? '…'
-/** What a reading was taken for and is now: a language by its name, a feeling as the scale from -1 to 1 has it. */
-function sayCorrected(field: string, was: unknown, now: unknown): string {
-  const value = (one: unknown): string =>
-    field === 'language' && one ? sayLanguage(String(one)) : typeof one === 'number' ? one.toFixed(1) : sayValue(one)
-  const of = { reads_as: 'what it reads as', sentiment: 'the sentiment', language: 'the language' }[field] ?? field
-  return `${of}: ${value(was)}, now ${value(now)}`
-}
-function say(e: TrailEvent): string {
-  const rule = ruleOf(e)
-  const who = rule ? `Rule “${rule.name}”` : sayMember(e.member_id)
-  switch (e.kind) {
-    case 'arrived':
-      return e.data.thanks ? 'Arrived; it only thanks' : 'Arrived'
-    case 'linked':
-      return c.value.public ? 'They went on in private' : 'It began in public; we went on here'
-    case 'edited':
-      return `Edited outside; before: “${String(e.data.before)}”`
-    case 'removed':
-      return 'Removed outside'
-    case 'answered_outside':
-      return 'Answered on the network itself'
-    case 'assigned':
-      return e.data.team
-        ? `${who} gave it to ${byTeam.value.get(Number(e.data.team))}${e.data.owner ? `, ${sayMember(Number(e.data.owner))}` : ''}`
-        : e.data.owner === null
-          ? `${who} left it to nobody`
-          : e.data.owner === e.member_id
-            ? `${who} took it`
-            : `${who} gave it to ${sayMember(Number(e.data.owner))}`
-    case 'prioritised':
-      return `${who} made it ${PRIORITIES[Number(e.data.priority)]}`
-    case 'noted':
-      return `${who} wrote a note`
-    case 'tagged':
-      return `${who} tagged it ${tagOf(e)}`
-    case 'untagged':
-      return `${who} took the tag ${tagOf(e)} off`
-    case 'tag_merged':
-      return `The tag ${tagOf(e)} became ${byTag.value.get(Number(e.data.into)) ?? '…'}`
-    case 'person_tagged':
-      return `${who} tagged the person ${tagOf(e)}`
-    case 'person_untagged':
-      return `${who} took the person's tag ${tagOf(e)} off`
-    case 'watched':
-      return rule ? `${who} lets ${sayMember(Number(e.data.member))} watch it` : `${who} watches it`
-    case 'offered':
-      return `${who} offered an answer`
-    case 'alerted':
-      return `${who} alerted ${(e.data.members as number[]).map((m) => sayMember(m)).join(', ')}`
-    case 'reopened':
-      return e.member_id || rule ? `${who} brought it back` : 'Came back: something of theirs waits'
-    case 'unwatched':
-      return `${who} stopped watching`
-    case 'corrected':
-      return `${who} corrected ${sayCorrected(String(e.data.field), e.data.was, e.data.now)}`
-    case 'moderated':
-      return `${who} asked the network: ${MODERATION[String(e.data.what)]?.word.toLowerCase()}`
-    case 'moderation_done':
-      return `The network ${MODERATION[String(e.data.what)]?.done}`
-    case 'moderation_refused':
-      return `The network would not (${MODERATION[String(e.data.what)]?.word.toLowerCase()}): ${String(e.data.reason)}`
-    case 'kept':
-      return `${who} kept it`
-    case 'parked':
-      return `${who} parked it until ${sayTime(String(e.data.until), props.zone)}`
-    case 'returned':
-      return 'Came back from parking'
-    case 'settled':
-      return `${e.member_id || rule ? who : 'Sorta'} settled it: ${SETTLED[String(e.data.how)]}`
-    case 'replied':
-      return `${who} ${e.data.answers === false ? 'acknowledged' : 'replied'} ${e.data.public ? 'publicly' : 'privately'}${e.data.account ? ` as ${props.sheet.senders.find((s) => s.id === e.data.account)?.name ?? 'another page'}` : ''}${e.data.settle ? ' and settled it' : ''}`
-    case 'proposed':
-      return `${who} asked for approval of a ${e.data.public ? 'public' : 'private'} answer`
-    case 'consented':
-      return `${who} approved it${e.data.edited ? ', with a change' : ''}`
-    case 'changed':
-      return `${who} looked at the answer again`
-    case 'sent_back':
-      return `${who} sent the answer back: ${String(e.data.reason)}`
-    case 'withdrawn':
-      return e.data.reason ? `The answer was withdrawn: ${String(e.data.reason)}` : `${who} withdrew the answer`
-    case 'consent_asked':
-      return `${who} wants answers approved here`
-    case 'scheduled':
-      return `${who} ${e.data.again ? 'changed it' : 'wrote an answer'} to be sent ${sayTime(String(e.data.until), props.zone)}`
-    case 'unscheduled':
-      return e.data.reason
-        ? `Not sent at its time: ${String(e.data.reason)}`
-        : `${who} took back what was to be sent later`
-    case 'advice_asked':
-      return `${who} asked ${String(e.data.to)} by mail`
-    case 'advice_given':
-      return `${String(e.data.to)} answered by mail`
-    case 'advice_overdue':
-      return `No answer came from ${String(e.data.to)}`
-    case 'advice_withdrawn':
-      return `${who} no longer waits for ${String(e.data.to)}`
-    case 'advice_refused':
-      return `The mail to ${String(e.data.to)} could not be sent`
-    case 'handed_over':
-      return `${who} ${e.data.joined ? 'passed it on to' : 'handed it over to'} ${String(e.data.desk)}`
-    case 'case_told':
-      return `${String(e.data.by)}: ${CASE_WORDS[String(e.data.state)]?.toLowerCase()}${e.data.remark ? `, “${String(e.data.remark)}”` : ''}`
-    case 'delivered':
-      return 'Delivered'
-    case 'stuck':
-      return `Not out yet: ${String(e.data.reason)}`
-    case 'refused':
-      return `Refused: ${String(e.data.reason)}`
-    case 'undone':
-      return e.data.reason ? `Taken back: ${String(e.data.reason)}` : `${who} took that back`
-    default:
-      return e.kind
-  }
+/** What the trail's numbers are called; a tag that has just been made is named as soon as the page has heard of it. */
+const names: EventNames = {
+  member: sayMember,
+  team: (id) => byTeam.value.get(id) ?? '…',
+  tag: (id) => byTag.value.get(id) ?? '…',
+  sender: (id) => props.sheet.senders.find((s) => s.id === id)?.name ?? 'another page',
+  time: (at) => sayTime(at, props.zone),
 }
 /** Each line once: it is shown, and named again beside what takes it back. */
-const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, say(e)])))
+const said = computed(() => new Map(props.sheet.trail.map((e) => [e.seq, sayEvent(e, names, c.value.public)])))
 </script>
 
 <template>

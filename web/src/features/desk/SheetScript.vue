@@ -30,9 +30,9 @@ const box = ref<HTMLElement | null>(null)
 
 const newMessages = computed(() => {
   const fresh = props.isHolding
-    ? props.sheet.trail.filter((e) => e.seq > props.seenSeq && ['arrived', 'edited', 'replied'].includes(e.kind))
+    ? props.sheet.trail.filter((e) => e.kind === 'arrived' || e.kind === 'edited' || e.kind === 'replied')
     : []
-  return new Set(fresh.map((e) => Number(e.data.message)))
+  return new Set(fresh.filter((e) => e.seq > props.seenSeq).map((e) => e.data.message))
 })
 
 /** The act in the trail by which an answer of ours can still be called back, by its message. */
@@ -40,8 +40,9 @@ const undoOf = computed(
   () =>
     new Map(
       props.sheet.trail
-        .filter((e) => e.kind === 'replied' && e.is_act && e.undo_obstacle === null)
-        .map((e) => [Number(e.data.message), e.seq]),
+        .filter((e) => e.kind === 'replied')
+        .filter((e) => e.is_act && e.undo_obstacle === null)
+        .map((e) => [e.data.message, e.seq]),
     ),
 )
 

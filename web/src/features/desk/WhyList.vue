@@ -4,9 +4,9 @@ import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { Sheet } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
-import { listWhy, ruleOf, sayEvidence, type Why } from '@/lib/why'
 import { PRIORITIES, SETTLED, sayTime } from '@/lib/words'
 import { useSession } from '@/stores/session'
+import { listWhy, sayEvidence, type Why } from './why'
 
 const props = defineProps<{ workspaceId: number; sheet: Sheet; zone: string }>()
 const { sayMember, byTag, byTeam } = useDirectory()
@@ -20,32 +20,31 @@ const reasons = computed(() =>
     (w) => w.what !== 'owner' || w.event.data.owner != null || w.event.data.team != null,
   ),
 )
-function title({ what, event }: Why): string {
-  switch (what) {
+function title(w: Why): string {
+  switch (w.what) {
     case 'priority':
-      return PRIORITIES[Number(event.data.priority)] ?? ''
+      return PRIORITIES[w.event.data.priority] ?? ''
     case 'owner':
-      return `With ${event.data.owner != null ? sayMember(Number(event.data.owner)) : byTeam.value.get(Number(event.data.team))}`
+      return `With ${w.event.data.owner != null ? sayMember(w.event.data.owner) : byTeam.value.get(w.event.data.team ?? 0)}`
     case 'tag':
-      return byTag.value.get(Number(event.data.tag)) ?? 'Tag'
+      return byTag.value.get(w.event.data.tag) ?? 'Tag'
     case 'settled':
-      return event.kind === 'handed_over'
-        ? `Handed over to ${String(event.data.desk)}`
-        : `Settled: ${SETTLED[String(event.data.how)]}`
-    default:
-      return `Parked until ${sayTime(String(event.data.until), props.zone)}`
+      return w.event.kind === 'handed_over'
+        ? `Handed over to ${w.event.data.desk}`
+        : `Settled: ${SETTLED[w.event.data.how]}`
+    case 'parked':
+      return `Parked until ${sayTime(w.event.data.until, props.zone)}`
   }
 }
-const choice = (w: Why): { reason: string; passed: [number, string][] } | null =>
-  (w.event.data.choice as { reason: string; passed: [number, string][] } | undefined) ?? null
 function because(w: Why): string {
-  const rule = ruleOf(w.event)
-  const chosen = choice(w)
-  const team = w.event.data.team != null ? byTeam.value.get(Number(w.event.data.team)) : null
+  const rule = w.event.rule
+  const given = w.what === 'owner' ? w.event.data : null
+  const chosen = given?.choice
+  const team = byTeam.value.get(given?.team ?? 0)
   return [
     rule && sayEvidence(rule.evidence),
     chosen && `${team}: ${chosen.reason}`,
-    chosen?.passed.map(([id, why]) => `${sayMember(id)} ${why}`).join(', '),
+    chosen?.passed.map(([id, why]) => `${sayMember(Number(id))} ${why}`).join(', '),
   ]
     .filter(Boolean)
     .join('; ')
@@ -60,15 +59,15 @@ function because(w: Why): string {
         <span class="flex justify-between gap-2"
           ><b :class="w.what === 'priority' && w.event.data.priority === 3 ? 'text-brick' : ''">{{ title(w) }}</b>
           <RouterLink
-            v-if="ruleOf(w.event)"
+            v-if="w.event.rule"
             class="text-right text-pine underline"
             :to="{
               name: 'rules',
               params: { workspace: String(workspaceId) },
-              query: { rule: String(ruleOf(w.event)?.id) },
+              query: { rule: String(w.event.rule.id) },
             }"
-            :title="`Version ${ruleOf(w.event)?.version} of the rule`"
-            >by rule: {{ ruleOf(w.event)?.name }}</RouterLink
+            :title="`Version ${w.event.rule.version} of the rule`"
+            >by rule: {{ w.event.rule.name }}</RouterLink
           >
           <span v-else class="text-right text-ink-2">by {{ sayMember(w.event.member_id) }}</span></span
         >

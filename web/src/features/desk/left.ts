@@ -1,5 +1,5 @@
 /** What colleagues have left on a conversation: counted, and the newest of it in a line, before somebody answers. */
-import type { Sheet, TrailEvent } from '@/api/types'
+import type { EventOf, Sheet, TrailEvent } from '@/api/types'
 
 export interface Left {
   count: string
@@ -10,23 +10,25 @@ export interface Left {
 
 /** The numbers of what was taken back. */
 export const listUndone = (trail: TrailEvent[]): Set<number> =>
-  new Set(trail.filter((e) => e.kind === 'undone').map((e) => Number(e.data.of)))
+  new Set(trail.flatMap((e) => (e.kind === 'undone' ? [e.data.of] : [])))
+export type Note = EventOf<'noted' | 'assigned'>
 /** The notes that stand: written, or given along with the conversation, and not taken back. */
-export function listNotes(trail: TrailEvent[]): TrailEvent[] {
+export function listNotes(trail: TrailEvent[]): Note[] {
   const undone = listUndone(trail)
-  return trail.filter((e) => !undone.has(e.seq) && (e.kind === 'noted' || (e.kind === 'assigned' && e.data.note)))
+  const isNote = (e: TrailEvent): e is Note => e.kind === 'noted' || (e.kind === 'assigned' && Boolean(e.data.note))
+  return trail.filter(isNote).filter((e) => !undone.has(e.seq))
 }
-export const noteOf = (e: TrailEvent): string => String(e.kind === 'noted' ? e.data.text : e.data.note)
+export const noteOf = (e: Note): string => (e.kind === 'noted' ? e.data.text : (e.data.note ?? ''))
 
 const sayMany = (n: number, one: string, many: string): string => (n ? `${n} ${n === 1 ? one : many}` : '')
 
 export function findLeft(sheet: Sheet, nameOf: (member: number | null) => string): Left | null {
   const notes = listNotes(sheet.trail)
-  const remarks = sheet.trail.filter((e) => e.kind === 'case_told' && e.data.remark)
+  const remarks = sheet.trail.filter((e) => e.kind === 'case_told').filter((e) => e.data.remark)
   const answers = sheet.advice.flatMap((a) => a.answers)
   const lines = [
     ...notes.map((e) => ({ by: nameOf(e.member_id), at: e.at, words: noteOf(e) })),
-    ...remarks.map((e) => ({ by: String(e.data.by), at: e.at, words: String(e.data.remark) })),
+    ...remarks.map((e) => ({ by: e.data.by, at: e.at, words: e.data.remark ?? '' })),
     ...answers.map((a) => ({ by: a.sender_name || a.sender, at: a.at, words: a.own })),
     ...sheet.shared_drafts.map((d) => ({ by: `${nameOf(d.member_id)}, a draft`, at: d.updated_at, words: d.body })),
   ]

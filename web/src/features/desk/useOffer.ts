@@ -1,7 +1,7 @@
 /** The answer that a rule offers for the open conversation, as long as nobody has answered or ended it since. */
 import { computed, type ComputedRef, type Ref } from 'vue'
-import type { Sheet } from '@/api/types'
-import { ruleOf } from '@/lib/why'
+import type { Sheet, TrailEvent } from '@/api/types'
+import { listUndone } from './left'
 
 export interface Offer {
   rule: string
@@ -10,21 +10,28 @@ export interface Offer {
   public: boolean
 }
 /** What comes after an offer and leaves nothing of it. */
-const OVER = new Set(['replied', 'answered_outside', 'scheduled', 'proposed', 'settled', 'handed_over', 'sent_outside'])
+const OVER = new Set<TrailEvent['kind']>([
+  'replied',
+  'answered_outside',
+  'scheduled',
+  'proposed',
+  'settled',
+  'handed_over',
+])
 
 export function useOffer(sheet: Ref<Sheet | null | undefined>): ComputedRef<Offer | null> {
   return computed(() => {
     const trail = sheet.value?.trail ?? []
-    const undone = new Set(trail.filter((e) => e.kind === 'undone').map((e) => Number(e.data.of)))
+    const undone = listUndone(trail)
     let offer: Offer | null = null
     for (const e of [...trail].sort((a, b) => a.seq - b.seq)) {
       if (undone.has(e.seq)) continue
       if (e.kind === 'offered')
         offer = {
-          rule: ruleOf(e)?.name ?? '',
-          text: String(e.data.text),
-          saved: typeof e.data.saved === 'number' ? e.data.saved : null,
-          public: Boolean(e.data.public),
+          rule: e.rule?.name ?? '',
+          text: e.data.text,
+          saved: e.data.saved ?? null,
+          public: e.data.public,
         }
       else if (OVER.has(e.kind)) offer = null
     }
