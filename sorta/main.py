@@ -39,6 +39,7 @@ from sorta.networks.translator import HttpTranslator
 from sorta.services import carrying
 from sorta.services.apart import answer_apart
 from sorta.services.carrying import Carried
+from sorta.services.checking import find_differences, find_other_counts
 from sorta.services.house import House
 from sorta.services.lessons import teach
 from sorta.services.reader import LearnedReader
@@ -47,7 +48,6 @@ from sorta.services.replaying import make_replayer, replay_once
 from sorta.services.sealing import seal_again, seal_members
 from sorta.services.spells import tell_all
 from sorta.services.teaching import answer_once, make_teacher
-from sorta.services.trail import find_mismatches
 from sorta.services.waits import find_other_days
 from sorta.services.workspaces import list_all_workspace_ids
 from sorta.settings import LEARNED, Settings
@@ -252,18 +252,22 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
 
 
 async def check(settings: Settings) -> int:
-    """Compare every conversation with its trail, packed days with their rows, and the record of changes with itself; the number that
+    """Compare every conversation, all that is kept of it, with its trail, counts with what there is, packed days with their rows, and the record of changes with itself; the number that
     differ."""
     async with open_house(settings) as house:
         wrong = 0
         for workspace_id in await list_all_workspace_ids(house):
-            ids = await find_mismatches(house, workspace_id, datetime.now(UTC))
-            print(f"workspace {workspace_id}: {len(ids)} conversations differ from their trail {ids[:10]}")
+            differ = await find_differences(house, workspace_id, datetime.now(UTC))
+            print(f"workspace {workspace_id}: {len(differ)} conversations differ from their trail")
+            for id, what in list(differ.items())[:10]:
+                print(f"  {id}: {', '.join(what)}")
+            counts = await find_other_counts(house, workspace_id)
+            print(f"workspace {workspace_id}: {len(counts)} counts differ from what there is {counts[:10]}")
             days = await find_other_days(house, workspace_id)
             print(f"workspace {workspace_id}: {len(days)} packed days differ from their waits {days[:10]}")
             told = await check_record(house, workspace_id)
             print(f"workspace {workspace_id}: {told.says}")
-            wrong += len(ids) + len(days) + (not told.holds)
+            wrong += len(differ) + len(counts) + len(days) + (not told.holds)
         return wrong
 
 

@@ -15,12 +15,12 @@ from typing import Any, BinaryIO
 from sorta.core.carrying import BLANK, STAYS, carry
 from sorta.core.errors import Impossible, Invalid, NotFound
 from sorta.core.permissions import Role
+from sorta.services.checking import find_differences
 from sorta.services.house import House
 from sorta.services.links import make_slug
 from sorta.services.sealing import DESK_HOOK_SECRET, DESK_TOKEN, HOOK_SECRET, TOKEN
 from sorta.services.sign_in import NOBODYS
 from sorta.services.signatures import make_hook_secret
-from sorta.services.trail import find_mismatches
 from sorta.store import carrying as store
 from sorta.store import people
 from sorta.store.carrying import Table
@@ -143,7 +143,7 @@ async def carry_in(house: House, file: BinaryIO, now: datetime, organisation: st
         raise Impossible(
             f"Something of it is here already ({error}): it was brought in before, or comes from here."
         ) from error
-    done.mismatches = await find_mismatches(house, done.workspace_id, now)
+    done.mismatches = list(await find_differences(house, done.workspace_id, now))
     return done
 
 

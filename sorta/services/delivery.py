@@ -161,6 +161,7 @@ async def _record_delivered(
     if claimed.what == "reply":
         await outbox.set_message_external_id(conn, workspace_id, claimed.message_id, outcome.external_id, now)
         ledger.add(conversation, ReplyDelivered(message=claimed.message_id))
+        conversation.note_said(now)
     else:
         await record_done(ledger, conversation, claimed)
     await ledger.write()

@@ -6,7 +6,7 @@ from typing import Any
 
 from sorta.core.answers import list_against_ending, say_news
 from sorta.core.errors import Impossible, MovedOn, NotFound
-from sorta.core.events import ByRule, Event, Undone, What, write_data
+from sorta.core.events import Arrived, ByRule, Event, Undone, What, write_data
 from sorta.core.facts import Answering, Facts, SettledAs, Unanswered, get_move
 from sorta.core.finding import write_vector
 from sorta.core.moves import apply, replay
@@ -16,7 +16,7 @@ from sorta.services.alerts import News, tell_news
 from sorta.services.events import list_events
 from sorta.services.hours import get_promise
 from sorta.services.house import House
-from sorta.services.spells import Told, find_other_spells, tell_anew, write_anew
+from sorta.services.spells import Told, tell_anew, write_anew
 from sorta.store import trail as store
 from sorta.store.db import Conn
 from sorta.store.live import make_notice
@@ -158,6 +158,10 @@ class Open:
         id: int = self.row["id"]
         return id
 
+    def note_said(self, at: datetime) -> None:
+        """Something was said in it, or has come to stand outside."""
+        self.row["last_at"] = max(_at(self.row["last_at"]), at).isoformat()
+
 
 @dataclass
 class Ledger:
@@ -203,6 +207,8 @@ class Ledger:
         event = Event(seq=conversation.facts.seq + 1, at=at or self.now, what=what, member_id=member_id, rule=rule)
         before = conversation.facts
         conversation.facts = apply(before, event)
+        if isinstance(what, Arrived):
+            conversation.row["last_inbound_seq"] = event.seq
         conversation.has_new_spells = conversation.has_new_spells or may_change(before, event, conversation.facts)
         self._added.setdefault(conversation.id, []).append(event)
         news = News.find(conversation.row, before, event)
@@ -241,9 +247,8 @@ class Ledger:
         self._messages.append({**message, "conversation_id": conversation.id, "words": words})
         row = conversation.row
         row["messages"] += 1
-        row["last_at"] = max(_at(row["last_at"]), _at(message["sent_at"])).isoformat()
+        conversation.note_said(_at(message["sent_at"]))
         if message["inbound"]:
-            row["last_inbound_seq"] = conversation.facts.seq
             if _at(message["sent_at"]) >= _at(row["last_inbound_at"]):
                 row["last_inbound_at"] = message["sent_at"]
                 row["preview"] = make_preview(message["body"])
@@ -309,15 +314,3 @@ def _plain(value: Any) -> Any:
 def make_preview(body: str) -> str:
     """What a queue row shows of a message."""
     return " ".join(body.split())[:240]
-
-
-async def find_mismatches(house: House, workspace_id: int, now: datetime) -> list[int]:
-    """Conversations whose row or spells are not what their trail says; empty is right. For the check command."""
-    wrong = await find_other_spells(house, workspace_id)
-    async with house.db.transact(workspace_id) as conn:
-        for id in await store.list_conversation_ids(conn, workspace_id):
-            row = await store.get_conversation(conn, workspace_id, id)
-            facts = replay(await list_events(conn, workspace_id, id))
-            if row is not None and read_facts(row) != facts:
-                wrong.append(id)
-    return sorted({*wrong})

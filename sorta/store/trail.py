@@ -294,10 +294,5 @@ async def next_message_id(conn: Conn) -> int:
     return id
 
 
-async def list_conversation_ids(conn: Conn, workspace_id: int) -> list[int]:
-    rows = await db.fetch_dicts(conn, SQL.list_conversation_ids, {"workspace_id": workspace_id})
-    return [row["id"] for row in rows]
-
-
 async def list_parked_over(conn: Conn, workspace_id: int, now: datetime) -> list[dict[str, Any]]:
     return await db.fetch_dicts(conn, SQL.list_parked_over, {"workspace_id": workspace_id, "now": now})

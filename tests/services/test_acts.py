@@ -11,8 +11,8 @@ from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.targets import Priority
 from sorta.services import accounts, acts, answers, approvals, delivery, desk, groups, intake, policies
+from sorta.services.checking import find_differences
 from sorta.services.house import seen_by
-from sorta.services.trail import find_mismatches
 from tests.world import SECRET, World
 
 pytestmark = pytest.mark.anyio
@@ -46,7 +46,7 @@ async def test_each_act_moves_and_is_undone(world: World) -> None:
         assert (back.text if back else None) == ("Hello" if move == "their_move" else None)
         same = ("move", "sorted", "owner_id", "priority", "due", "settled_as", "parked_until", "unanswered")
         assert {k: after[k] for k in same} == {k: before[k] for k in same}
-    assert await find_mismatches(house, world.workspace_id, world.now) == []
+    assert await find_differences(house, world.workspace_id, world.now) == {}
 
 
 async def test_priority_moves_the_due(world: World) -> None:
@@ -189,7 +189,7 @@ async def test_another_account_of_the_network_answers_in_public_and_says_so(worl
     assert (sheet["messages"][-1]["account_id"], sheet["messages"][-1]["delivery"]) == (nights, "delivered")
     assert [s["name"] for s in sheet["senders"]] == ["Brinewick Aquarium", "Brinewick Nights"]
     [replied] = [e for e in sheet["trail"] if e["kind"] == "replied"]
-    assert replied["data"]["account"] == nights
+    assert replied["data"].account == nights
     # What they answer to it belongs to the same conversation, and the other page's feed tells nothing new.
     assert await intake.backfill(world.house, world.workspace_id, nights, world.now) >= 1
     assert (await world.row(id))["messages"] == 2

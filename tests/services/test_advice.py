@@ -15,7 +15,7 @@ from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound, TooLate
 from sorta.core.ports import Letter, LetterRefused, Unreachable
 from sorta.networks.mail import SmtpPost
 from sorta.services import acts, advice, alerts, answers, delivery, desk
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from tests.world import SECRET, World
 
 pytestmark = pytest.mark.anyio
@@ -108,7 +108,7 @@ async def test_the_question_goes_out_once_with_the_conversation_and_the_answer_l
     assert await world.kinds(id) == ["arrived", "advice_asked", "advice_given"]
     told = await alerts.list_alerts(world.house, world.scopes["mara"], 10)
     assert told["alerts"][0]["words"] == "Dr. Lund answered about Petra."
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_the_same_letter_twice_is_one_and_a_second_one_joins(world: World, box: PostBox) -> None:
@@ -177,7 +177,7 @@ async def test_undone_before_it_leaves_and_no_longer_waited_for_after(world: Wor
         await answers.reply(world.house, mara, id, seen_seq=seen + 1, **given)
     await answers.reply(world.house, mara, id, seen_seq=seen, **given)
     await delivery.deliver_due(world.house, world.workspace_id, world.after(seconds=15))
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_a_mail_server_that_is_away_is_asked_again_and_one_that_refuses_is_told(

@@ -12,7 +12,7 @@ from sorta.core.errors import Invalid, MovedOn, NeedsApproval, NotAllowed, Sorta
 from sorta.core.permissions import STARTING, Role
 from sorta.core.rules import AskConsent, Conditions, HasWords, RuleBody
 from sorta.services import acts, alerts, answers, approvals, delivery, desk, policies, policy_trials, rules
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
@@ -68,7 +68,7 @@ async def test_what_needs_approval_cannot_go_out_without_it_and_goes_out_once_wi
         await approve(world, proposal, id)
     assert (await alerts.list_alerts(world.house, world.scopes["noor"], 5))["unread"] == 1
     assert (await alerts.list_alerts(world.house, ilse, 5))["alerts"][0]["words"].endswith("was approved.")
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_two_different_people_where_two_are_asked(world: World) -> None:
@@ -143,7 +143,7 @@ async def test_sent_back_with_a_reason_and_withdrawn(world: World) -> None:
     assert (await approvals.withdraw(world.house, ilse, again, world.now)).text == "We are on our way"
     assert (await world.row(id))["move"] == "our_move"
     assert await list_outside(world) == []
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_a_trainee_a_rule_and_no_way_round(world: World) -> None:
@@ -176,7 +176,7 @@ async def test_a_trainee_a_rule_and_no_way_round(world: World) -> None:
             settle=False,
             now=world.now,
         )
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 @pytest.mark.parametrize("text", [None, "Hello, in better words"])
@@ -200,7 +200,7 @@ async def test_an_approved_answer_can_be_called_back_in_its_grace(world: World, 
     await delivery.deliver_due(world.house, world.workspace_id, world.after(minutes=1))
     assert (await world.row(id))["move"] == "their_move"
     assert await list_outside(world) == [text or "Hello to you"]
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_whatever_order_people_act_in_every_approved_answer_is_outside_once_and_no_other_ever(
@@ -247,7 +247,7 @@ async def test_whatever_order_people_act_in_every_approved_answer_is_outside_onc
     assert sorted(await list_outside(world)) == approved
     assert all(len({c["member"] for c in consents}) == 2 for state, _, consents in found if state == "approved")
     assert approved
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def told(world: World) -> dict[str, int]:

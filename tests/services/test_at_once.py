@@ -35,8 +35,8 @@ from sorta.services import (
     profiles,
     scheduling,
 )
+from sorta.services.checking import find_differences
 from sorta.services.house import House, Scope
-from sorta.services.trail import find_mismatches
 from sorta.store import scheduled as store
 from sorta.store.db import Conflict
 from tests.services.test_advice import PostBox, answer, ask, deliver
@@ -301,4 +301,4 @@ async def test_no_two_acts_lock_each_other_out_and_none_is_lost(
                 for name, one in zip(pair, done, strict=True)
             )
             assert new.count(kind) >= said, f"{n}: {pair}: {kind} is not in the trail: {new}"
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}

@@ -29,8 +29,8 @@ from sorta.core.rules import (
 from sorta.core.targets import Priority
 from sorta.core.texts import SavedReplyBody
 from sorta.services import acts, delivery, desk, moderation, rules, texts
+from sorta.services.checking import find_differences
 from sorta.services.events import list_events
-from sorta.services.trail import find_mismatches
 from sorta.store import persons
 from tests.services.test_acts import reply
 from tests.services.test_ruling import add, answers_outside, hits
@@ -194,7 +194,7 @@ async def test_in_its_grace_it_is_called_back_by_whatever_makes_it_needless(worl
     (undone,) = [e for e in trail if e["kind"] == "undone"]
     assert undone["member_id"] is None
     assert undone["data"].reason
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_the_new_conditions_first_message_and_nobody_has_answered(world: World) -> None:
@@ -246,7 +246,7 @@ async def test_a_rule_can_say_that_thanks_need_an_answer(world: World) -> None:
     await world.take(await world.say("thank you", at=world.after(minutes=2), **more), now=world.after(minutes=2))
     row = await world.row(id)
     assert (row["move"], row["awaiting_since"], row["thanked"]) == ("our_move", world.after(minutes=2), None)
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_a_rule_that_hands_over_withdraws_what_waits_for_approval(world: World) -> None:
@@ -272,7 +272,7 @@ async def test_an_answer_that_is_offered_goes_nowhere_until_a_member_sends_it(wo
     assert (await hits(world, rule))[-1]["effects"] == ["reply"]
     await reply(world, id, offered[0][0].text)
     assert len(await go(world, minutes=1)) == 1
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_nothing_is_offered_for_whom_is_blocked(world: World) -> None:

@@ -34,10 +34,10 @@ from sorta.services import (
     spells,
     texts,
 )
+from sorta.services.checking import find_differences
 from sorta.services.house import House, Scope
 from sorta.services.reports import Ask
 from sorta.services.roles import read_role
-from sorta.services.trail import find_mismatches
 from sorta.store import carrying as store
 from sorta.store import people
 from tests.conftest import NOW
@@ -194,7 +194,7 @@ async def test_everything_goes_along_and_no_number_of_the_old_place(
     there: World, here: House, pg: Cluster, spans: dict[int, str]
 ) -> None:
     await fill(there, pg)
-    assert await find_mismatches(there.house, there.workspace_id, there.after(days=4)) == []
+    assert await find_differences(there.house, there.workspace_id, there.after(days=4)) == {}
     before = read_all(pg, "spread", there.workspace_id)
     empty = {table for table, rows in before.items() if not rows}
     # What this world has nothing of is numbered by columns that are tried elsewhere.
@@ -285,7 +285,7 @@ async def test_nothing_that_lets_anybody_in_goes_along_and_nothing_goes_out(
         assert conn.execute("select held_at is not null from workspace").fetchall() == [(True,)]
         assert conn.execute("select bool_or(has_password) from member").fetchall() == [(False,)]
     assert await delivery.deliver_due(here, done.workspace_id, there.after(minutes=5)) == 0
-    assert await find_mismatches(here, done.workspace_id, there.after(minutes=6)) == []
+    assert await find_differences(here, done.workspace_id, there.after(minutes=6)) == {}
     with pg.admin("another") as conn:
         assert conn.execute("select count(*) from outbox where state = 'delivered'").fetchall() == [(0,)]
 

@@ -12,7 +12,7 @@ from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound, TooLate
 from sorta.core.facts import SettledAs
 from sorta.core.rules import HandItOver, HasWords
 from sorta.services import acts, cases
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from tests.services.test_acts import reply
 from tests.services.test_ruling import add
 from tests.world import SECRET, World
@@ -72,7 +72,7 @@ async def test_the_desk_gets_the_conversation_once_the_undo_is_over(world: World
     (kept,) = await ours(world)
     assert (kept["state"], kept["reference"], kept["unpassed"]) == ("open", case["reference"], 0)
     assert await pass_on(world, seconds=12) is False
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_undone_in_time_nothing_leaves(world: World) -> None:
@@ -122,7 +122,7 @@ async def test_what_they_write_within_the_window_joins_and_later_opens_another(w
     await hand_over(world, id, hours=90 + 74)
     await pass_on(world, hours=90 + 75)
     assert [len(c["messages"]) for c in await world.cases()] == [3, 4]
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_handed_over_again_by_hand_it_joins_the_case_there_is(world: World) -> None:
@@ -174,7 +174,7 @@ async def test_the_desk_speaks_and_it_shows_once(world: World) -> None:
     await tell(world, case["id"], id="evt_2", state="returned", remark="Not ours", hours=2)
     row = await world.row(id)
     assert (row["move"], row["settled_as"]) == ("our_move", None)
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_only_the_desk_is_heard_and_only_in_its_words(world: World) -> None:
@@ -218,7 +218,7 @@ async def test_a_rule_hands_over_what_just_came_in(world: World) -> None:
     await pass_on(world, seconds=1)
     (case,) = await world.cases()
     assert (case["by"], [m["text"] for m in case["messages"]]) == ("Rule: Refunds", ["a refund, please"])
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 @pytest.mark.parametrize("seed", range(12))

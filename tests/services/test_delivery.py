@@ -10,7 +10,7 @@ import pytest
 from sorta.core.ports import Outcome
 from sorta.services import accounts as account_service
 from sorta.services import answers, delivery
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from sorta.store import trail
 from tests.services.test_acts import reply
 from tests.world import World
@@ -184,7 +184,7 @@ async def test_exactly_once_however_often_the_worker_dies(
         now += timedelta(seconds=61)
     assert states == ["delivered"] * len(ids)
     assert sorted(await outside(world)) == sorted(f"answer {id}" for id in ids)
-    assert await find_mismatches(world.house, world.workspace_id, now) == []
+    assert await find_differences(world.house, world.workspace_id, now) == {}
 
 
 async def test_an_overtaken_claim_writes_nothing(world: World) -> None:

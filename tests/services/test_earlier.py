@@ -10,7 +10,7 @@ from sorta.core.facts import SettledAs
 from sorta.core.ports import Unreachable
 from sorta.core.rules import AnswerWith
 from sorta.services import accounts, acts, earlier, granting, intake
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from sorta.store.accounts import Account
 from tests.services.test_ruling import add
 from tests.world import World
@@ -77,7 +77,7 @@ async def test_an_account_just_connected_reads_what_is_new_and_no_rule_answers_y
             )
         ).fetchall()
     assert [row[0].split(" ")[0] for row in answered] == ["Fresh", "Just"]
-    assert await find_mismatches(world.house, world.workspace_id, world.after(minutes=8)) == []
+    assert await find_differences(world.house, world.workspace_id, world.after(minutes=8)) == {}
 
 
 async def test_what_has_no_answer_stays_open_where_that_is_wanted(world: World) -> None:
@@ -188,4 +188,4 @@ async def test_what_was_settled_is_not_reopened_by_what_was_said_before(world: W
     await read(world)
     assert (await world.find(missed["object"]["id"], "hushline")).conversation_id == id
     assert (await world.row(id))["move"] == "settled"
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}

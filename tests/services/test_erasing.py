@@ -32,7 +32,7 @@ from sorta.services import (
     streams,
     waits,
 )
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from sorta.store import erasing as store
 from tests.services.test_acts import reply
 from tests.services.test_advice import PostBox, ask
@@ -260,7 +260,7 @@ async def test_figures_and_trails_stay(world: World, pg: Cluster) -> None:
         assert (
             conn.execute("select conversation_id, seq, kind, at, member_id from trail order by 1, 2").fetchall() == seqs
         )
-    assert await find_mismatches(world.house, world.workspace_id, world.after(hours=5)) == []
+    assert await find_differences(world.house, world.workspace_id, world.after(hours=5)) == {}
     assert await spells.find_other_spells(world.house, world.workspace_id) == []
 
 

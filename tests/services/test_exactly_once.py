@@ -14,8 +14,8 @@ import pytest
 from sorta.core.approval import PolicyBody, PolicyWhen
 from sorta.core.ports import Outcome
 from sorta.services import acts, answers, approvals, delivery, policies
+from sorta.services.checking import find_differences
 from sorta.services.house import Unavailable
-from sorta.services.trail import find_mismatches
 from sorta.store import outbox
 from tests.world import World
 
@@ -150,4 +150,4 @@ async def test_whatever_dies_and_whenever(world: World, block: int, monkeypatch:
         assert not set(said) & set(never), f"seed {seed}"
     assert len(chaos.broken) == 9
     assert all(chaos.broken.values()), chaos.broken
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}

@@ -10,7 +10,7 @@ import pytest
 from sorta.core.errors import NotFound
 from sorta.core.facts import SettledAs
 from sorta.services import acts, intake
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from sorta.store import accounts
 from tests.world import World
 
@@ -86,7 +86,7 @@ async def test_every_order_of_saying_editing_and_removing_ends_the_same(world: W
         assert found.removed_at is not None, order
         endings.add((row["move"], row["awaiting_since"]))
     assert endings == {("their_move", None)}
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_an_older_edit_does_not_overwrite_a_newer_one(world: World) -> None:
@@ -124,7 +124,7 @@ async def test_junk_of_a_blocked_person_stays_settled(world: World) -> None:
         await conn.execute("update person set blocked = true")
     await world.hear("fish jail again", parent=post)
     assert (await world.row(id))["move"] == "settled"
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_our_page_answering_on_the_network_itself_makes_it_their_move(world: World) -> None:
@@ -157,7 +157,7 @@ async def test_many_at_once_from_many_sides(world: World) -> None:
     assert await count(world, "message") == 10
     assert await count(world, "conversation") == 4
     assert await count(world, "person") == 4
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_reactions_count_once_and_make_no_conversation(world: World) -> None:

@@ -7,7 +7,7 @@ import pytest
 from sorta.core.errors import Invalid, NotAllowed, NotFound, SignInRefused
 from sorta.core.permissions import Role
 from sorta.services import acts, desk, leaving, organisation, roles, scheduling, sign_in
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from sorta.store import desk as desk_store
 from sorta.store import sorting
 from tests.services.test_acts import reply
@@ -71,7 +71,7 @@ async def test_they_are_out_at_once_and_their_work_goes_to_another(world: World)
     assert await leaving.pass_on(world.house, world.workspace_id, world.after(hours=1)) == 1
     assert (await world.row(done))["owner_id"] == mara.member_id
     assert await leaving.pass_on(world.house, world.workspace_id, world.after(hours=1)) == 0
-    assert await find_mismatches(world.house, world.workspace_id, world.after(hours=1)) == []
+    assert await find_differences(world.house, world.workspace_id, world.after(hours=1)) == {}
     # Nobody gives them anything; their name is known all the same.
     with pytest.raises(Invalid):
         await give(world, open_one)

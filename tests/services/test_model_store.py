@@ -15,8 +15,8 @@ from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
 from sorta.core.targets import DEFAULT_MINUTES, Priority
 from sorta.services import accounts, acts, answers, approvals, cases, delivery, outgoing
+from sorta.services.checking import find_differences
 from sorta.services.events import list_events
-from sorta.services.trail import find_mismatches
 from sorta.store import trail
 from tests.core.model import Model
 from tests.core.test_model import say
@@ -194,4 +194,4 @@ async def test_the_row_says_what_the_model_makes_of_the_trail(world: World, part
                     pytest.fail(f"seed {seed}: {done[-6:]} {wrong}\n" + "\n".join(map(say, events)))
         await play._do("release", next(iter(play.things)))
         await world.control("mischief/commonfold", refuse=0, fail=0)
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}

@@ -10,7 +10,7 @@ from sorta.core.parking import ParkFor
 from sorta.core.retry import PATIENCE, get_stuck_reason
 from sorta.services import accounts as account_service
 from sorta.services import acts, alerts, answers, approvals, delivery, desk, outgoing, overview
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from tests.services.test_acts import reply
 from tests.services.test_approvals import add_policy, propose
 from tests.world import World
@@ -85,7 +85,7 @@ async def test_an_expired_token_is_said_at_once_and_all_goes_out_with_a_new_one(
     assert (row["move"], row["settled_as"], row["answering"]) == ("settled", "answered", [])
     assert await waiting(world) == []
     assert await world.kinds(id) == ["arrived", "replied", "stuck", "delivered"]
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_a_hold_is_no_answer_either_and_nobody_is_told_of_an_account(world: World) -> None:
@@ -211,7 +211,7 @@ async def test_settling_withdraws_an_answer_that_waits_for_approval_and_says_so(
     sheet = await desk.get_sheet(world.house, world.scopes["ilse"], id, world.now)
     assert [(d["mode"], d["body"]) for d in sheet["drafts"]] == [("public", "Words worth keeping")]
     await world.hear("Still there?")
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_a_rules_answer_can_be_stopped_in_its_grace(world: World) -> None:

@@ -7,7 +7,7 @@ import pytest
 from sorta.core.answers import Extras
 from sorta.core.facts import SettledAs
 from sorta.services import acts, cases, delivery, desk
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from tests.services.test_acts import reply
 from tests.services.test_cases import hand_over, ours, pass_on, tell
 from tests.world import World
@@ -41,7 +41,7 @@ async def test_the_private_answer_comes_to_whoever_asked_with_the_question_and_b
     ]
     back = await desk.get_sheet(world.house, world.scopes["mara"], public, world.after(minutes=6))
     assert [(x["id"], x["public"], x["move"]) for x in back["linked"]] == [(private, False, "our_move")]
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_it_is_linked_once_and_what_has_an_owner_keeps_them(world: World) -> None:
@@ -57,7 +57,7 @@ async def test_it_is_linked_once_and_what_has_an_owner_keeps_them(world: World) 
     await world.hear("The one by the seals", network=NETWORK, kind="private", at=world.after(minutes=12))
     row = await world.row(private)
     assert (row["linked"], row["owner_id"]) == ([public, second], noor)
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_a_settled_private_conversation_takes_the_owner_of_the_new_matter(world: World) -> None:
@@ -108,7 +108,7 @@ async def test_thanks_for_what_is_settled_leave_it_settled(world: World) -> None
     await world.take(await world.say("Thanks, but it is stuck again", at=world.after(minutes=4), **more), now=world.after(minutes=4))  # fmt: skip
     row = await world.row(id)
     assert (row["move"], row["thanked"], row["awaiting_since"]) == ("our_move", None, world.after(minutes=4))
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_thanks_rewritten_into_something_else_wait(world: World) -> None:
@@ -128,7 +128,7 @@ async def test_thanks_rewritten_into_something_else_wait(world: World) -> None:
     await world.take(edit, now=world.after(minutes=3))
     row = await world.row(id)
     assert (row["move"], row["thanked"]) == ("our_move", None)
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_thanks_while_they_wait_are_a_message_like_any(world: World) -> None:
@@ -161,7 +161,7 @@ async def test_after_a_solved_case_what_they_write_is_ours_with_the_case_beside_
     await world.take(await world.say("which form?", at=at, **more), now=at)
     assert (await world.row(id))["settled_as"] == SettledAs.HANDED_OVER
     assert len(await ours(world)) == 1
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_what_joined_before_we_heard_that_it_was_solved_comes_back(world: World) -> None:
@@ -177,7 +177,7 @@ async def test_what_joined_before_we_heard_that_it_was_solved_comes_back(world: 
     await tell(world, case["id"], state="solved", hours=1)
     row = await world.row(id)
     assert (row["move"], row["awaiting_since"], len(row["unanswered"])) == ("our_move", at, 1)
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_a_case_given_back_waits_since_they_wrote(world: World) -> None:

@@ -10,7 +10,7 @@ from sorta.core.errors import Invalid, NeedsApproval, NotAllowed, NotFound, TooL
 from sorta.core.permissions import Role
 from sorta.networks.abilities import TABLE
 from sorta.services import acts, delivery, organisation, outgoing, policies, scheduling
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from sorta.store import alerts
 from tests.services.test_acts import reply
 from tests.services.test_delivery import go, outside
@@ -51,7 +51,7 @@ async def test_it_waits_parked_goes_at_its_time_and_once(world: World) -> None:
     assert await outside(world) == ["Good morning"]
     assert (await world.row(id))["move"] == "their_move"
     assert (await seen(world, hours=19))["scheduled"] == []
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_at_its_time_it_can_still_be_called_back_for_as_long_as_a_reply(world: World) -> None:
@@ -67,7 +67,7 @@ async def test_at_its_time_it_can_still_be_called_back_for_as_long_as_a_reply(wo
     assert back.text == "Good morning"
     await go(world, hours=19)
     assert await outside(world) == []
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.after(hours=19)) == {}
 
 
 async def test_what_they_write_since_stops_it_and_its_author_is_told(world: World) -> None:
@@ -125,7 +125,7 @@ async def test_taken_back_the_words_return(world: World) -> None:
     with pytest.raises(TooLate):
         await scheduling.cancel(world.house, mara, one["id"], world.after(hours=1))
     assert await send(world, hours=18) == 0
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_what_cannot_be_scheduled(world: World) -> None:

@@ -13,8 +13,8 @@ from sorta.core.targets import Priority
 from sorta.networks.outgoing import Outgoing
 from sorta.networks.translator import HttpTranslator
 from sorta.services import acts, answers, desk, erasing, listening, overview, profiles, sorting, translating
+from sorta.services.checking import find_differences
 from sorta.services.house import House, Scope
-from sorta.services.trail import find_mismatches
 from tests.world import OUTSIDE, World
 
 pytestmark = pytest.mark.anyio
@@ -179,7 +179,7 @@ async def test_two_records_are_joined_and_taken_apart_without_loss(world: World)
     assert await world.hear("and once more", handle="jo.two", kind="private", network="hushline") == c
     with pytest.raises(NotFound):
         await profiles.take_apart(house, mara, first, world.now)
-    assert await find_mismatches(house, world.workspace_id, world.now) == []
+    assert await find_differences(house, world.workspace_id, world.now) == {}
 
 
 async def test_a_joined_record_comes_apart_from_the_outside_in(world: World) -> None:

@@ -9,7 +9,7 @@ from dev.cluster import Cluster
 from sorta.core.errors import Invalid, NotAllowed, NotFound
 from sorta.core.facts import SettledAs
 from sorta.services import acts, alerts, erasing, forgotten, granting, invitations, profiles, retention
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from sorta.store.db import Database
 from tests.services.test_erasing import find_word
 from tests.services.test_invitations import Post
@@ -125,7 +125,7 @@ async def test_who_was_heard_of_long_ago_is_erased_and_nobody_with_whom_somethin
     gone = {name for name, id in ids.items() if (await world.row(id))["person_name"] == "Erased person"}
     assert gone == {"longago"}
     assert find_word(pg, world, "longago was here") == {}
-    assert await find_mismatches(house, world.workspace_id, world.now) == []
+    assert await find_differences(house, world.workspace_id, world.now) == {}
     async with house.db.transact(world.workspace_id) as conn:
         row = await (await conn.execute("select person_id, made_by from erasure")).fetchone()
     assert row == (people["longago"], None)

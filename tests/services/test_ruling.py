@@ -34,7 +34,7 @@ from sorta.core.rules import (
 )  # fmt: skip
 from sorta.core.targets import Priority
 from sorta.services import acts, alerts, delivery, desk, ingest, intake, outgoing, review, rules, sorting, team, trials
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from sorta.store import rules as store
 from sorta.store import trail
 from tests.world import World
@@ -109,7 +109,7 @@ async def test_every_effect_is_in_the_trail_with_the_rule_and_the_words(world: W
     told = await alerts.list_alerts(world.house, world.scopes["ilse"], 10)
     assert told["unread"] == 1
     assert "Animal distress" in told["alerts"][0]["words"]
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_what_a_member_set_is_left_alone_by_the_next_message(world: World) -> None:
@@ -125,7 +125,7 @@ async def test_what_a_member_set_is_left_alone_by_the_next_message(world: World)
     row = await world.row(id)
     assert (row["priority"], row["owner_id"], row["tags"]) == (2, ilse.member_id, [])
     assert sorted(row["by_hand"]) == ["assign", "priority", f"tag:{tag}"]
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_settling_parking_and_persons_tags(world: World) -> None:
@@ -272,7 +272,7 @@ async def test_an_acknowledgement_goes_out_once_and_leaves_the_move_with_us(worl
     await delivery.deliver_due(world.house, world.workspace_id, world.after(hours=26))
     await delivery.deliver_due(world.house, world.workspace_id, world.after(hours=26))
     assert len(await answers_outside(world)) == 2
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_two_automatic_repliers_do_not_talk_to_each_other(world: World) -> None:
@@ -427,7 +427,7 @@ async def test_a_settled_conversation_is_reopened_by_hand_and_that_is_undone(wor
     assert (row["move"], row["awaiting_since"]) == ("our_move", world.now)
     await acts.undo(world.house, mara, id, seq=seq, now=world.now)
     assert (await world.row(id))["move"] == "settled"
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_rules_go_to_a_file_and_come_from_one(world: World) -> None:

@@ -10,7 +10,7 @@ from sorta.core.ports import Moderation
 from sorta.core.targets import Priority
 from sorta.networks.abilities import TABLE
 from sorta.services import acts, delivery, desk, groups, many, moderation, profiles, reading, sorting
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
@@ -57,7 +57,7 @@ async def test_tags_teams_and_watching_sort_filter_and_undo(world: World) -> Non
     await acts.tag_person(house, mara, b, name="school", on=True, now=world.now)
     school = next(t["id"] for t in (await sorting.get_directory(house, mara))["tags"] if t["name"] == "school")
     assert await rows(world, move="our_move", person_tag=[school]) == [b]
-    assert await find_mismatches(house, world.workspace_id, world.now) == []
+    assert await find_differences(house, world.workspace_id, world.now) == {}
     with pytest.raises(Invalid, match="no such team"):
         await acts.assign(house, mara, b, owner_id=None, team_id=team + 99, note=None, now=world.now)
     with pytest.raises(Invalid, match="1 to 40"):
@@ -160,7 +160,7 @@ async def test_an_act_reaches_the_network_once(world: World, network: str, what:
     assert after["body"] == "hello there"
     with pytest.raises(TooLate):
         await acts.undo(world.house, world.scopes["mara"], id, seq=seq, now=world.after(seconds=12))
-    assert await find_mismatches(world.house, world.workspace_id, world.now) == []
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_an_act_taken_back_never_leaves(world: World) -> None:

@@ -9,8 +9,8 @@ import pytest
 from sorta.core.facts import SettledAs
 from sorta.core.rules import Anything, Conditions, RuleBody, SettleIt
 from sorta.services import acts, answers, desk, rules
+from sorta.services.checking import find_differences
 from sorta.services.spells import find_other_spells, tell_all, tell_once
-from sorta.services.trail import find_mismatches
 from sorta.store import trail
 from tests.services.test_hours import COPENHAGEN, FRIDAY, OFFICE, TARGETS, set_hours
 from tests.world import World
@@ -147,4 +147,4 @@ async def test_a_spell_is_the_same_whatever_zone_its_instants_are_told_in(world:
     said = await world.say("Is it open?", at=there)
     said["published"] = said["object"]["published"] = there.isoformat()
     await world.take(said, now=there)
-    assert await find_mismatches(world.house, world.workspace_id, world.after(hours=1)) == []
+    assert await find_differences(world.house, world.workspace_id, world.after(hours=1)) == {}

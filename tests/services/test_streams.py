@@ -13,8 +13,8 @@ from sorta.core.reports import Chosen
 from sorta.core.rules import AnswerWith, Anything, Conditions, RuleBody, SetPriority
 from sorta.core.targets import Priority
 from sorta.services import acts, answers, delivery, rules, security_log, streams
+from sorta.services.checking import find_differences
 from sorta.services.reports import Ask
-from sorta.services.trail import find_mismatches
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
@@ -113,7 +113,7 @@ async def test_elsewhere_they_stand_as_they_stood(world: World) -> None:
     assert [row[0] for row in brought] == [Move.THEIR_MOVE, Move.SETTLED, Move.UNSORTED, Move.UNSORTED]
     # Again, also in part, it changes nothing.
     assert (await bring(world, document["orderedItems"][0])).messages == 0
-    assert await find_mismatches(world.house, world.workspace_id, world.after(days=3)) == []
+    assert await find_differences(world.house, world.workspace_id, world.after(days=3)) == {}
 
 
 async def test_history_is_read_by_no_rule_and_waits_for_nobody_where_one_wants_that(world: World) -> None:
@@ -134,7 +134,7 @@ async def test_history_is_read_by_no_rule_and_waits_for_nobody_where_one_wants_t
     assert {row[2] for row in rows} == {int(Priority.NORMAL)}
     # As of then, and not as of now: today's figures do not count it.
     assert settled_at < world.after(hours=1)
-    assert await find_mismatches(world.house, world.workspace_id, world.after(days=3)) == []
+    assert await find_differences(world.house, world.workspace_id, world.after(days=3)) == {}
 
 
 async def test_what_they_write_after_it_brings_it_back(world: World) -> None:
@@ -145,7 +145,7 @@ async def test_what_they_write_after_it_brings_it_back(world: World) -> None:
         ((id,),) = await cursor.fetchall()
     await acts.reopen(world.house, world.scopes["mara"], id, now=world.after(days=2))
     assert (await world.row(id))["move"] != "settled"
-    assert await find_mismatches(world.house, world.workspace_id, world.after(days=3)) == []
+    assert await find_differences(world.house, world.workspace_id, world.after(days=3)) == {}
 
 
 async def test_what_was_taken_back_goes_without_its_words(world: World) -> None:
@@ -202,7 +202,7 @@ async def test_a_long_conversation_is_settled_once_it_is_whole(world: World, mon
     async with world.house.db.transact(world.workspace_id) as conn:
         cursor = await conn.execute("select move, messages from conversation order by id")
         assert await cursor.fetchall() == [("unsorted", 5), ("settled", 5)]
-    assert await find_mismatches(world.house, world.workspace_id, world.after(days=3)) == []
+    assert await find_differences(world.house, world.workspace_id, world.after(days=3)) == {}
 
 
 async def test_who_may(world: World) -> None:

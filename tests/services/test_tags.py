@@ -11,8 +11,8 @@ from sorta.core.facts import SettledAs
 from sorta.core.periods import Named
 from sorta.core.rules import AddTags, Conditions, PersonTagged, RuleBody
 from sorta.services import acts, draws, policies, profiles, reports, rules, sorting, tags, team
+from sorta.services.checking import find_differences
 from sorta.services.reports import Ask
-from sorta.services.trail import find_mismatches
 from tests.services.test_sorting import rows
 from tests.world import World
 
@@ -111,7 +111,7 @@ async def test_a_merged_tag_becomes_the_other_everywhere(world: World) -> None:
     assert (await world.row(fresh))["tags"] == [good]
     await acts.undo(house, mara, ids[0], seq=seqs[0], now=world.now)
     assert (await world.row(ids[0]))["tags"] == []
-    assert await find_mismatches(house, world.workspace_id, world.now) == []
+    assert await find_differences(house, world.workspace_id, world.now) == {}
     with pytest.raises(Invalid, match="was merged into Refund"):
         await tags.set_tag(house, mara, slip, name="refnud", heading="", retired=False, now=world.now)
     # One that becomes a third takes what was merged into it along.
@@ -138,7 +138,7 @@ async def test_reports_count_what_ended_before_under_what_its_tag_has_become(wor
     assert (await count(slip), await count(good)) == (2, 2)
     await tags.merge_tag(house, mara, slip, into=good, now=world.after(minutes=10))
     assert (await count(slip), await count(good)) == (3, 3)
-    assert await find_mismatches(house, world.workspace_id, world.now) == []
+    assert await find_differences(house, world.workspace_id, world.now) == {}
 
 
 async def test_merging_asks_who_may_and_leaves_out_no_one(world: World) -> None:

@@ -18,7 +18,7 @@ from psycopg.sql import SQL, Identifier
 from dev import cluster
 from dev.cluster import Cluster
 from sorta.services import outgoing, sign_in
-from sorta.services.trail import find_mismatches
+from sorta.services.checking import find_differences
 from sorta.store import backup, migrate
 from sorta.store.backup import NoCopy
 from sorta.store.db import Database
@@ -90,7 +90,7 @@ async def test_all_comes_back_but_what_came_after_and_nothing_goes_out_twice(
     await house.db.open()
     again = replace(world, house=house)
     try:
-        assert await find_mismatches(house, world.workspace_id, world.after(hours=1)) == []
+        assert await find_differences(house, world.workspace_id, world.after(hours=1)) == {}
         assert len(await again.kinds(id)) >= 2
         stored = next(path for path in (tmp_path / "files_again").rglob("*") if path.is_file())
         assert stored.read_bytes() == b"a picture"
@@ -139,7 +139,7 @@ async def test_an_instant_is_brought_back_from_the_log(tmp_path: Path) -> None:
         backup.settle_in(pg.conninfo("sorta_owner", "sorta"), until, world.after(hours=1))
         async with make_house(conninfo, NOW, tmp_path / "files", get_outside()) as again:
             again = replace(again, **made.fields)
-            assert await find_mismatches(again.house, again.workspace_id, world.after(hours=1)) == []
+            assert await find_differences(again.house, again.workspace_id, world.after(hours=1)) == {}
             with pg.admin("sorta") as conn:
                 said = [text for (text,) in conn.execute("select body from message order by id").fetchall()]
                 assert said == ["When do you open?", "At nine."]

@@ -217,9 +217,6 @@ from who, kept where p.id = who.person_id and p.workspace_id = %(workspace_id)s 
 -- next_message_id: the number of a message about to be written
 select nextval('message_id_seq');
 
--- list_conversation_ids: every conversation of a workspace, for checking rows against trails
-select id from conversation where workspace_id = %(workspace_id)s order by id;
-
 -- list_parked_over: parked conversations whose time has come, and who parked them
 select c.id, (select e.member_id from trail e where e.conversation_id = c.id and e.kind = 'parked' order by e.seq desc limit 1) as parked_by
 from conversation c
