@@ -25,3 +25,17 @@ def test_every_test_that_the_threats_name_is_there() -> None:
     named = set(re.findall(r"`(tests/[^`]+)`", (ROOT / "docs" / "threats.md").read_text()))
     assert len(named) > 15
     assert [one for one in sorted(named) if not (ROOT / one).is_file()] == []
+
+
+def test_no_source_points_to_a_document_that_is_not_here() -> None:
+    named: dict[str, set[str]] = {}
+    for folder in ("sorta", "tests", "docs", "demo", "bench", "outside", "dev", "web/src", "texts"):
+        for path in (ROOT / folder).rglob("*"):
+            if path.suffix in (".py", ".md", ".ts", ".vue", ".css", ".sql"):
+                for name in re.findall(r"(?<![\w/.-])((?:docs/)?[\w-]+\.md)\b", path.read_text()):
+                    named.setdefault(name, set()).add(str(path.relative_to(ROOT)))
+    there = {str(p.relative_to(ROOT)) for p in ROOT.glob("docs/**/*.md")} | {p.name for p in ROOT.glob("*.md")}
+    beside = {
+        name for name, where in named.items() if any((ROOT / one).parent.joinpath(name).exists() for one in where)
+    }
+    assert {name: where for name, where in named.items() if name not in there | beside} == {}

@@ -1,4 +1,4 @@
-"""Checks on a reply before it is committed (PRODUCT.md 7). Used by services and the composer's API."""
+"""Checks on a reply before it is committed (docs/trade.md 7). Used by services and the composer's API."""
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass

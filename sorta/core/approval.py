@@ -1,4 +1,4 @@
-"""Which replies need consent, whose, and how many of them (PRODUCT.md 8). Used by services.approvals and services.answers.
+"""Which replies need consent, whose, and how many of them (docs/trade.md 8). Used by services.approvals and services.answers.
 
 Several policies that match must all be met; one person's consent counts for each policy that names them. Nobody
 consents to their own words.

@@ -1,4 +1,4 @@
-"""What can be said of rules without any message: one that never acts, two that contradict each other (PRODUCT.md 6).
+"""What can be said of rules without any message: one that never acts, two that contradict each other (docs/trade.md 6).
 
 Decided by core.meeting: what is said here is so, up to what facts have to do with each other in life. Used by
 services.rules, when rules are listed and written.

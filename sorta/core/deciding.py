@@ -1,4 +1,4 @@
-"""Reading the rules on a message: which it meets, why, and what comes out (PRODUCT.md 6).
+"""Reading the rules on a message: which it meets, why, and what comes out (docs/trade.md 6).
 
 `decide` runs the rules top to bottom on one message and says so as values; services.rules does it. Used by services
 and core.trial.

@@ -1,4 +1,4 @@
-"""Prize draws that nobody can bend and anybody can check again (PRODUCT.md 11). Used by services.draws and by `check-draw`.
+"""Prize draws that nobody can bend and anybody can check again (docs/trade.md 11). Used by services.draws and by `check-draw`.
 
 A seed is made when a draw is announced, and its SHA-256 published; nobody can read the seed before the list of entries is
 fixed, at the deadline, and the list's SHA-256 published. Then every entry is ranked by HMAC-SHA-256 (RFC 2104) of its own

@@ -1,4 +1,4 @@
-"""What a conversation's trail comes down to: the facts, and the move that follows from them (PRODUCT.md 3).
+"""What a conversation's trail comes down to: the facts, and the move that follows from them (docs/trade.md 3).
 
 Written by `core.moves` and `core.on_its_way` alone.
 """

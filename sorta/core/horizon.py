@@ -1,4 +1,4 @@
-"""The horizon strip: what is due in the next working hours, in quarter hours, and when the desk will be clear (PRODUCT.md 4)."""
+"""The horizon strip: what is due in the next working hours, in quarter hours, and when the desk will be clear (docs/trade.md 4)."""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass

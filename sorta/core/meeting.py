@@ -1,4 +1,4 @@
-"""Whether any message can meet some conditions and not others: decided exactly, on conditions made abstract (PRODUCT.md 6).
+"""Whether any message can meet some conditions and not others: decided exactly, on conditions made abstract (docs/trade.md 6).
 
 What conditions ask of a message is a handful of facts: its kind, the words in it, how its sentiment lies, ... For any set
 of conditions each fact has finitely many values that make a difference: the kinds; for sentiment the bounds that are named

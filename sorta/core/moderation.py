@@ -1,4 +1,4 @@
-"""What may be done on a network to a message or a person, and why not (PRODUCT.md 7). Used by services and the sheet."""
+"""What may be done on a network to a message or a person, and why not (docs/trade.md 7). Used by services and the sheet."""
 
 from sorta.core.ports import Abilities, Moderation
 

@@ -1,4 +1,4 @@
-"""Whose move it is: the facts of a conversation, folded from its trail (PRODUCT.md 3).
+"""Whose move it is: the facts of a conversation, folded from its trail (docs/trade.md 3).
 
 The trail is the truth. `apply` folds one event into the facts, `replay` folds a whole trail and
 leaves out what was undone; `get_move` derives the move. Nothing else may write these facts. What

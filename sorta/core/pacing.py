@@ -1,4 +1,4 @@
-"""How many requests a minute an account may be asked for (PRODUCT.md 7). Used by services.delivery.
+"""How many requests a minute an account may be asked for (docs/trade.md 7). Used by services.delivery.
 
 A sliding window: in any span of 60 seconds at most `limit` requests begin.
 """

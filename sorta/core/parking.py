@@ -1,4 +1,4 @@
-"""The parking choices of PRODUCT.md 3 as instants. Used by the acts."""
+"""The parking choices of docs/trade.md 3 as instants. Used by the acts."""
 
 import calendar
 from datetime import UTC, datetime, timedelta

@@ -1,7 +1,7 @@
 """When two records are one person, and what of a message says so. Used by ingest and services.profiles.
 
 A suggestion is only that: a member decides. It rests on the same name, the same mail address or the same
-customer number, written by them or saved by the team (PRODUCT.md 9).
+customer number, written by them or saved by the team (docs/trade.md 9).
 """
 
 import re

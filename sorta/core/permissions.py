@@ -1,4 +1,4 @@
-"""Who may do what: permissions, and roles as named sets of them (PRODUCT.md 8). Checked in services only."""
+"""Who may do what: permissions, and roles as named sets of them (docs/trade.md 8). Checked in services only."""
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace

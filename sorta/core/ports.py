@@ -11,7 +11,7 @@ from typing import Any, Protocol
 
 
 class Kind(StrEnum):
-    """Kinds of message (PRODUCT.md 1) that the connected networks send."""
+    """Kinds of message (docs/trade.md 1) that the connected networks send."""
 
     COMMENT = "comment"
     REPLY = "reply"

@@ -1,4 +1,4 @@
-"""What a message reads as, how sure that is, and the words that decided it (PRODUCT.md 5). Used by services.ingest.
+"""What a message reads as, how sure that is, and the words that decided it (docs/trade.md 5). Used by services.ingest.
 
 An engine (core.ports.Reader) gives chances; here they become what is shown, filtered by and asked for by rules. Below `UNSURE_BELOW`
 nothing is said of a message but that it is not sure.

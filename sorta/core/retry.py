@@ -10,7 +10,7 @@ FIRST_PATIENCE = 3.0
 PROBE_PATIENCE = 2.0
 PAUSES = (2, 5, 15, 60, 300, 900, 3600)
 GIVE_UP_AFTER = timedelta(days=2)
-#: How long after its time a reply may still be on its first way out, a try and one more after a pause (PRODUCT.md 3).
+#: How long after its time a reply may still be on its first way out, a try and one more after a pause (docs/trade.md 3).
 PATIENCE = timedelta(seconds=15)
 #: So many tries that failed in passing are enough to say that it is not out.
 ENOUGH_TRIES = 2

@@ -1,4 +1,4 @@
-"""Whom a team gives a conversation to, and how load is evened out, each with its reason (PRODUCT.md 6). Used by services.
+"""Whom a team gives a conversation to, and how load is evened out, each with its reason (docs/trade.md 6). Used by services.
 
 A member's load is the weight of their open work against their capacity: Urgent 4, High 2, Normal 1, Low 0.5, by common
 practice, no source.

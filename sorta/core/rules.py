@@ -1,4 +1,4 @@
-"""Rules: what they ask of a message, what they do, and which of them wins (PRODUCT.md 6).
+"""Rules: what they ask of a message, what they do, and which of them wins (docs/trade.md 6).
 
 A rule is data: a group of conditions and a list of actions, each a frozen dataclass whose `type` names it. The API's
 shapes, the export's schema and the editor's types are all made from these. core.deciding reads them on a message.

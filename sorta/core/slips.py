@@ -1,4 +1,4 @@
-"""What looks like a slip of the pen in hours and targets, as questions, and what a clock change makes of hours (PRODUCT.md 4).
+"""What looks like a slip of the pen in hours and targets, as questions, and what a clock change makes of hours (docs/trade.md 4).
 Used by services.hours."""
 
 import itertools

@@ -1,4 +1,4 @@
-"""How much a person engages with us, lately (PRODUCT.md 9). Used by ingest and the worker.
+"""How much a person engages with us, lately (docs/trade.md 9). Used by ingest and the worker.
 
 Points decay by half every 30 days; standing is the mid-rank percentile among people with points.
 Decay is common to all, so the order of people changes only when somebody gets points.
@@ -21,7 +21,7 @@ POINTS = {
     Kind.PRIVATE_MESSAGE: 5,
     Kind.REVIEW: 6,
     Kind.FORM_ENTRY: 8,
-    # They spoke about us, not with us: PRODUCT.md 9 gives no points for it.
+    # They spoke about us, not with us: docs/trade.md 9 gives no points for it.
     Kind.FOUND: 0,
 }
 

@@ -1,4 +1,4 @@
-"""Priorities, answer targets and the due instant (PRODUCT.md 4). Used by moves' projection and the queue."""
+"""Priorities, answer targets and the due instant (docs/trade.md 4). Used by moves' projection and the queue."""
 
 from bisect import bisect_right
 from collections.abc import Mapping, Sequence
@@ -45,7 +45,7 @@ def get_audience(kind: str, *, public: bool) -> Audience:
     return Audience.PUBLIC if public else Audience.PRIVATE
 
 
-#: Working minutes by priority (PRODUCT.md 4).
+#: Working minutes by priority (docs/trade.md 4).
 DEFAULT_MINUTES = {Priority.URGENT: 30, Priority.HIGH: 120, Priority.NORMAL: 480, Priority.LOW: 960}
 #: A promise of more than this many working minutes is none.
 LONGEST_TARGET = 60 * 24 * 30

@@ -1,4 +1,4 @@
-"""Which messages are answered as one conversation (PRODUCT.md 2)."""
+"""Which messages are answered as one conversation (docs/trade.md 2)."""
 
 from datetime import timedelta
 

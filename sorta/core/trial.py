@@ -1,4 +1,4 @@
-"""Trying rules on the past: what would have come out, with the rules as they are and with a change (PRODUCT.md 6).
+"""Trying rules on the past: what would have come out, with the rules as they are and with a change (docs/trade.md 6).
 
 Nothing is done; the same `decide` and the same limits of automatic answers run over messages in their order of
 arrival. What members did by hand in those days is left aside: both columns say what rules alone would have done.

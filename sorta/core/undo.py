@@ -1,4 +1,4 @@
-"""What can be taken back of a conversation's trail, and why something cannot (PRODUCT.md 3). Used by acts and the sheet.
+"""What can be taken back of a conversation's trail, and why something cannot (docs/trade.md 3). Used by acts and the sheet.
 
 An act can be taken back by whoever did it, as long as it still stands and has not reached anybody outside.
 """

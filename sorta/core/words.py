@@ -1,4 +1,4 @@
-"""Words as rules look for them: whole words; case, accents and width folded; phrases; prefix* (PRODUCT.md 6).
+"""Words as rules look for them: whole words; case, accents and width folded; phrases; prefix* (docs/trade.md 6).
 
 Folding is Unicode's: NFKD, without the marks of scripts whose marks are accents, full case folding (UAX #15, and section 3.13 of the
 standard), without what is not seen (Default_Ignorable_Code_Point), and the few Latin letters that have no decomposition. Marks that make

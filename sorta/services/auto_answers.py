@@ -1,4 +1,4 @@
-"""What must hold before a rule answers by itself, and calling such an answer back while it can be stopped (PRODUCT.md 6).
+"""What must hold before a rule answers by itself, and calling such an answer back while it can be stopped (docs/trade.md 6).
 Used by services.ruling; whatever makes an automatic answer superfluous calls it back.
 """
 

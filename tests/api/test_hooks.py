@@ -62,7 +62,7 @@ async def test_whatever_is_not_is_refused(anyone: Client, world: World) -> None:
 
 
 async def test_the_standards_own_vector(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Standard Webhooks specification, test vector (CHECKS.md 9), through our own door; several signatures allowed."""
+    """Standard Webhooks specification, test vector (docs/references.md 9), through our own door; several signatures allowed."""
     import standardwebhooks.webhooks as theirs
 
     class Then(datetime):

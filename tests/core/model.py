@@ -1,4 +1,4 @@
-"""Whose move it is, told a second time: from docs/moves.md and PRODUCT.md 3, as plainly as possible, to hold `core.moves` against.
+"""Whose move it is, told a second time: from docs/moves.md and docs/trade.md 3, as plainly as possible, to hold `core.moves` against.
 
 `core.moves` folds one event after the other and remembers what rests on what. Here the whole history is told anew after each
 event, with what is known by then: a reply that was refused is left out as if it had not been sent, with the settling or parking
@@ -44,7 +44,7 @@ class Told:
     thanked: int | None = None
 
     def get_move(self, now: datetime) -> str:
-        """The table of PRODUCT.md 3, top to bottom."""
+        """The table of docs/trade.md 3, top to bottom."""
         if self.settled:
             return "settled"
         if self.proposal:

@@ -27,7 +27,7 @@ T = datetime(2026, 11, 20, 12, tzinfo=UTC)
     ],
 )
 def test_graphemes(text: str, length: int) -> None:
-    """UAX #29, extended grapheme clusters: the cases of CHECKS.md 11, and Hangul L V T (GB6 to GB8) from memory."""
+    """UAX #29, extended grapheme clusters: the cases of docs/references.md 11, and Hangul L V T (GB6 to GB8) from memory."""
     assert count_graphemes(text) == length
 
 

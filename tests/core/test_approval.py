@@ -1,4 +1,4 @@
-"""Which replies need consent, whose and how many (PRODUCT.md 8): a table of policies, and properties of consent."""
+"""Which replies need consent, whose and how many (docs/trade.md 8): a table of policies, and properties of consent."""
 
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta

@@ -1,4 +1,4 @@
-"""When a message joins a case: hand-worked, the window's rule is the project's own (PRODUCT.md), no source outside."""
+"""When a message joins a case: hand-worked, the window's rule is the project's own (docs/trade.md), no source outside."""
 
 from datetime import UTC, datetime, timedelta
 

@@ -12,7 +12,7 @@ from sorta.core.hosts import NoHost, find_danger, leads_inside, read_host
 @pytest.mark.parametrize(
     ("host", "name"),
     [
-        # CHECKS.md 12, and examples of UTS #46, section 4 (from memory): ß is kept, width and case are folded, stops of other scripts.
+        # docs/references.md 12, and examples of UTS #46, section 4 (from memory): ß is kept, width and case are folded, stops of other scripts.
         ("straße.de", "xn--strae-oqa.de"),
         ("xn--strae-oqa.de", "xn--strae-oqa.de"),
         ("faß.de", "xn--fa-hia.de"),

@@ -14,7 +14,7 @@ from sorta.core.intervals import get_binomial_quantile, get_share
     [(81, 263, 0.255289, 0.366210), (15, 148, 0.062386, 0.160487), (0, 20, 0.0, 0.161125), (1, 29, 0.006113, 0.171755)],
 )
 def test_wilsons_interval(hits: int, of: int, low: float, high: float) -> None:
-    """CHECKS.md 2: Newcombe 1998 (from memory), equal in SciPy and statsmodels."""
+    """docs/references.md 2: Newcombe 1998 (from memory), equal in SciPy and statsmodels."""
     share = get_share(hits, of)
     assert (share.low, share.high) == (pytest.approx(low, abs=1e-6), pytest.approx(high, abs=1e-6))
 

@@ -1,4 +1,4 @@
-"""What can be done on which network, straight from DEMO.md's table of abilities."""
+"""What can be done on which network, straight from the table of docs/trade.md 7."""
 
 import pytest
 

@@ -1,4 +1,4 @@
-"""The move is derived from the trail by the table of PRODUCT.md 3, and only so."""
+"""The move is derived from the trail by the table of docs/trade.md 3, and only so."""
 
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta

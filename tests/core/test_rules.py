@@ -1,6 +1,6 @@
 """Rules: every condition and action by a table, precedence, evidence, warnings; fuzzed sets never throw.
 
-The semantics are PRODUCT.md 6; bounds are inclusive as it says 'at least' and 'at most'.
+The semantics are docs/trade.md 6; bounds are inclusive as it says 'at least' and 'at most'.
 """
 
 import re

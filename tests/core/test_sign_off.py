@@ -1,4 +1,4 @@
-"""What closes an answer. The rules are our own, PRODUCT.md 7; initials behind the last word on short networks: common practice, no source."""
+"""What closes an answer. The rules are our own, docs/trade.md 7; initials behind the last word on short networks: common practice, no source."""
 
 from dataclasses import replace
 

@@ -19,7 +19,7 @@ T = datetime(2026, 11, 20, 12, tzinfo=UTC)
 
 
 def test_round_the_clock_is_exact_across_a_clock_change() -> None:
-    """CHECKS.md 1, row 'NY round the clock': 2026-03-08 00:00 + 1380 working minutes is 03-09 00:00-04:00."""
+    """docs/references.md 1, row 'NY round the clock': 2026-03-08 00:00 + 1380 working minutes is 03-09 00:00-04:00."""
     end = RoundTheClock().add_working_minutes(datetime(2026, 3, 8, tzinfo=NEW_YORK), 1380)
     assert end.isoformat() == "2026-03-09T00:00:00-04:00"
 

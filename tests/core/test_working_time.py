@@ -1,4 +1,4 @@
-"""Working time against worked cases (CHECKS.md 1), an independent slow oracle, and by its properties."""
+"""Working time against worked cases (docs/references.md 1), an independent slow oracle, and by its properties."""
 
 from datetime import UTC, date, datetime, timedelta
 from zoneinfo import ZoneInfo, available_timezones
@@ -46,7 +46,7 @@ SATURDAY_NIGHT = week(span(22, 30), days=range(5, 6))
     ],
 )
 def test_the_worked_cases(zone, hours, special, start: str, minutes: int, end: str) -> None:
-    """CHECKS.md 1, row by row."""
+    """docs/references.md 1, row by row."""
     calendar = WeeklyHours(zone=zone, week=hours, special=special)
     begins = datetime.fromisoformat(start).replace(tzinfo=zone)
     ends = calendar.add_working_minutes(begins, minutes)
@@ -55,7 +55,7 @@ def test_the_worked_cases(zone, hours, special, start: str, minutes: int, end: s
 
 
 def test_between_a_saturday_and_a_sunday_nothing_is_worked() -> None:
-    """CHECKS.md 1: NY MF, between Sat 11:00 and Sun 20:00 = 0."""
+    """docs/references.md 1: NY MF, between Sat 11:00 and Sun 20:00 = 0."""
     calendar = WeeklyHours(zone=NEW_YORK, week=OFFICE)
     saturday = datetime(2026, 11, 21, 11, tzinfo=NEW_YORK)
     assert calendar.working_minutes_between(saturday, datetime(2026, 11, 22, 20, tzinfo=NEW_YORK)) == 0

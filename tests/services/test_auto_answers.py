@@ -1,4 +1,4 @@
-"""What goes out by itself, and everything that must keep it from going out (PRODUCT.md 6)."""
+"""What goes out by itself, and everything that must keep it from going out (docs/trade.md 6)."""
 
 from typing import Any
 

@@ -1,6 +1,6 @@
 """Nothing goes out without the consent that its very words need: policies, authors, editors, demotions and absences by chance.
 
-The judge of what went out is written from PRODUCT.md 8, and knows nothing of the code: it keeps who consented to which words, and
+The judge of what went out is written from docs/trade.md 8, and knows nothing of the code: it keeps who consented to which words, and
 who might at that moment; then it counts.
 """
 

@@ -42,7 +42,7 @@ async def test_a_comment_becomes_a_conversation(world: World) -> None:
 
 
 async def test_threading(world: World) -> None:
-    """PRODUCT.md 2: one conversation per person and post; private, one per person; a mention's thread stays one."""
+    """docs/trade.md 2: one conversation per person and post; private, one per person; a mention's thread stays one."""
     post = await world.publish()
     other = await world.publish(title="Another")
     first = await world.hear("one", parent=post["object"]["id"])

@@ -1,4 +1,4 @@
-"""Several at once: answered with a saved reply, asked of networks, translated; each by itself and told honestly. Rules: PRODUCT.md 7."""
+"""Several at once: answered with a saved reply, asked of networks, translated; each by itself and told honestly. Rules: docs/trade.md 7."""
 
 from datetime import timedelta
 from typing import Any

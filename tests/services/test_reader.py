@@ -35,7 +35,7 @@ OTHERS = ("nob", "nno", "fao", "isl", "afr", "cat", "glg", "ces", "slk", "fin", 
 
 
 def test_sentiment_against_4200_texts_that_people_rated() -> None:
-    """Hutto & Gilbert, VADER, ICWSM 2014: 4,200 short texts, 20 ratings each, -4 to 4. VADER alone correlates at .8722 (CHECKS.md 4);
+    """Hutto & Gilbert, VADER, ICWSM 2014: 4,200 short texts, 20 ratings each, -4 to 4. VADER alone correlates at .8722 (docs/references.md 4);
     the mean with what was learned from other texts is a little less on these, and more on complaints (docs/decisions/0031)."""
     rows = [line.split("\t") for line in RATED.read_text().splitlines()]
     assert len(rows) == 4200
@@ -52,7 +52,7 @@ def test_sentiment_against_4200_texts_that_people_rated() -> None:
     [("VADER is smart, handsome, and funny.", 0.8316), ("Today SUX!", -0.5461), ("Where is my order?", 0.0)],
 )
 def test_exact_compounds(text: str, compound: float) -> None:
-    """CHECKS.md 4."""
+    """docs/references.md 4."""
     assert feel_english(text) == pytest.approx(compound, abs=1e-4)
 
 
@@ -154,7 +154,7 @@ def test_other_languages_are_not_called_ours(language: str) -> None:
      "水族館はとても楽しかったです", "The tickets were fine, aber die Schlange an der Kasse war wirklich sehr lang heute"],
 )  # fmt: skip
 def test_too_little_other_letters_or_two_languages_say_nothing_of_the_language(text: str) -> None:
-    """CHECKS.md 5: unknown with no letters left; a word or two stay below the threshold."""
+    """docs/references.md 5: unknown with no letters left; a word or two stay below the threshold."""
     assert identify(text) is None
 
 

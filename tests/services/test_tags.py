@@ -1,4 +1,4 @@
-"""A workspace's tags: made, renamed, retired, merged with all that names them; and its teams. The rules are our own, see PRODUCT.md 1."""
+"""A workspace's tags: made, renamed, retired, merged with all that names them; and its teams. The rules are our own, see docs/trade.md 1."""
 
 from typing import Any
 

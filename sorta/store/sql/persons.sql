@@ -3,7 +3,7 @@ select add_points(%(workspace_id)s, %(persons)s::bigint[], %(points)s::real[], %
 
 -- list_new_standings: mid-rank percentiles among the people with points, where they are others than before
 with worth as (
-  select id, standing, points * power(0.5, extract(epoch from %(now)s::timestamptz - points_at) / 2592000) as points
+  select id, standing, decayed(points, points_at, %(now)s::timestamptz) as points
   from person where workspace_id = %(workspace_id)s and points_at is not null
 ), ranked as (
   select id, standing as was, round(50.0 * (rank() over (order by points) - 1 + cume_dist() over (order by points) * count(*) over ())
@@ -26,7 +26,7 @@ where c.workspace_id = %(workspace_id)s and c.person_id = g.id and c.move <> 'se
 
 -- get_person: a person with how often we met, and the points that standing comes from
 select p.id, p.name, p.blocked, p.first_at, p.standing,
-  (select p.points * power(0.5, extract(epoch from %(now)s::timestamptz - p.points_at) / 2592000)) as points,
+  decayed(p.points, p.points_at, %(now)s::timestamptz) as points,
   (select count(*) from conversation c where c.person_id = p.id) as conversations,
   (select count(*) from message m join conversation c on c.id = m.conversation_id
    where c.person_id = p.id and m.inbound) as messages,

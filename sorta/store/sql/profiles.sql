@@ -30,7 +30,7 @@ where c.workspace_id = %(workspace_id)s and c.person_id = %(id)s order by c.last
 
 -- list_worth: what a person's points come from, each kind's number and worth now
 select w.kind, count(*) as n,
-  sum(w.points * power(0.5, greatest(0, extract(epoch from %(now)s::timestamptz - w.at)) / 2592000)) as points
+  sum(decayed(w.points, w.at, %(now)s::timestamptz)) as points
 from (
   select m.kind, (%(points)s::jsonb ->> m.kind)::real as points, least(m.sent_at, m.arrived_at) as at
   from message m join conversation c on c.id = m.conversation_id
@@ -48,7 +48,7 @@ with done as (
   where i.workspace_id = %(workspace_id)s and i.person_id = %(id)s
 ), latest as (select max(at) as at from done)
 update person set points_at = (select at from latest), points = coalesce((
-    select sum(d.points * power(0.5, extract(epoch from l.at - d.at) / 2592000)) from done d, latest l), 0)
+    select sum(decayed(d.points, d.at, l.at)) from done d, latest l), 0)
 where workspace_id = %(workspace_id)s and id = %(id)s;
 
 -- list_facts: what the team has saved of a person

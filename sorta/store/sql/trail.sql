@@ -209,8 +209,8 @@ with made as (
   on conflict do nothing returning identity_id
 ), told as (select pg_notify('sorta_live', %(notice)s) from kept)
 update person p set
-  points = p.points * power(0.5, greatest(0, extract(epoch from %(at)s::timestamptz - coalesce(p.points_at, %(at)s))) / 2592000)
-    + %(points)s * power(0.5, greatest(0, extract(epoch from coalesce(p.points_at, %(at)s) - %(at)s::timestamptz)) / 2592000),
+  points = decayed(p.points, coalesce(p.points_at, %(at)s), %(at)s::timestamptz)
+    + decayed(%(points)s, %(at)s::timestamptz, coalesce(p.points_at, %(at)s)),
   points_at = greatest(p.points_at, %(at)s)
 from who, kept where p.id = who.person_id and p.workspace_id = %(workspace_id)s and exists (select from told);
 

@@ -8009,7 +8009,7 @@ export interface components {
         };
         /**
          * Kind
-         * @description Kinds of message (PRODUCT.md 1) that the connected networks send.
+         * @description Kinds of message (docs/trade.md 1) that the connected networks send.
          * @enum {string}
          */
         Kind: "comment" | "reply" | "mention" | "story_mention" | "visitor_post" | "review" | "form_entry" | "private_message" | "found";

@@ -1,4 +1,4 @@
-/** What the desk's words mean, as PRODUCT.md has them; each can be led to from where it stands. */
+/** What the desk's words mean, as docs/trade.md has them; each can be led to from where it stands. */
 export interface Word {
   id: string
   word: string
