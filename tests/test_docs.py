@@ -39,3 +39,12 @@ def test_no_source_points_to_a_document_that_is_not_here() -> None:
         name for name, where in named.items() if any((ROOT / one).parent.joinpath(name).exists() for one in where)
     }
     assert {name: where for name, where in named.items() if name not in there | beside} == {}
+
+
+def test_a_name_is_one_class_in_the_core() -> None:
+    """CONTRIBUTING.md: who reads a name in the core knows which class it is."""
+    found: dict[str, list[str]] = {}
+    for path in (ROOT / "sorta" / "core").glob("*.py"):
+        for name in re.findall(r"^class (\w+)", path.read_text(), re.MULTILINE):
+            found.setdefault(name, []).append(path.name)
+    assert {name: where for name, where in found.items() if len(where) > 1} == {}

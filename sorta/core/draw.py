@@ -67,7 +67,7 @@ class DrawRules(Exact):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Said:
+class SaidUnder:
     """What one person said under the post. `id` is the network's name for it, `person` the same for all identities that
     were joined."""
 
@@ -87,7 +87,7 @@ class Said:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Entry:
+class DrawEntry:
     """Somebody who takes part, numbered from 1 by the time of what they said."""
 
     number: int
@@ -127,10 +127,10 @@ def check_rules(rules: DrawRules, now: datetime) -> DrawRules:
     return DrawRules(**{**rules.__dict__, "name": name, "words": words, "public_source": source})
 
 
-def list_entries(said: Iterable[Said], rules: DrawRules) -> tuple[tuple[Entry, ...], tuple[Excluded, ...]]:
+def list_entries(said: Iterable[SaidUnder], rules: DrawRules) -> tuple[tuple[DrawEntry, ...], tuple[Excluded, ...]]:
     """Who takes part, in the order in which they spoke, and what is left out with its reason. The first thing a person
     said that can be an entry is theirs. Raises Invalid for more entries than the procedure can number."""
-    entries: list[Entry] = []
+    entries: list[DrawEntry] = []
     excluded: list[Excluded] = []
     known: dict[int, int] = {}
     for one in sorted(said, key=lambda s: (s.at, s.message)):
@@ -140,7 +140,7 @@ def list_entries(said: Iterable[Said], rules: DrawRules) -> tuple[tuple[Entry, .
             continue
         number = known[one.person] = len(entries) + 1
         entries.append(
-            Entry(
+            DrawEntry(
                 number=number,
                 message=one.message,
                 id=one.id,
@@ -155,7 +155,7 @@ def list_entries(said: Iterable[Said], rules: DrawRules) -> tuple[tuple[Entry, .
     return tuple(entries), tuple(excluded)
 
 
-def _why_not(one: Said, rules: DrawRules) -> str | None:
+def _why_not(one: SaidUnder, rules: DrawRules) -> str | None:
     if one.at > rules.deadline:
         return "after the deadline"
     if one.removed:
@@ -180,7 +180,7 @@ def _why_not(one: Said, rules: DrawRules) -> str | None:
 # -- the certificate -----------------------------------------------------------------------------------------------
 
 
-def list_shown(entries: Iterable[Entry]) -> list[dict[str, Any]]:
+def list_shown(entries: Iterable[DrawEntry]) -> list[dict[str, Any]]:
     """The entries as they are published: people go by what they are called in public."""
     return [
         {"number": e.number, "id": e.id, "name": e.name, "handle": e.handle, "at": e.at.isoformat()} for e in entries

@@ -65,7 +65,7 @@ class Linked:
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
-class Chosen:
+class ChosenMember:
     """Why somebody of a team was chosen, and who was passed over for what."""
 
     reason: str
@@ -79,7 +79,7 @@ class Assigned:
     owner: int | None
     team: int | None = None
     note: str | None = None
-    choice: Chosen | None = None
+    choice: ChosenMember | None = None
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)

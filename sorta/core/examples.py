@@ -19,7 +19,7 @@ from sorta.core.rules import (
     HasWords,
     KindIs,
     OnAd,
-    PersonTagged,
+    PersonHasTag,
     RatingIs,
     ReadsAsOneOf,
     RuleBody,
@@ -76,7 +76,7 @@ def make_rule_of(example: Example, kinds: Mapping[Kind, str]) -> RuleBody:
     if example.is_on_ad:
         parts.append(OnAd())
     if example.person_tags:
-        parts.append(PersonTagged(tags=example.person_tags))
+        parts.append(PersonHasTag(tags=example.person_tags))
     told = " and ".join(f"{label.value}s" if label is not ReadsAs.PRAISE else "praise" for label in labels)
     name = f"{told} in {kinds[example.kind]}" if told else kinds[example.kind]
     return RuleBody(

@@ -56,7 +56,7 @@ class Weights:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Said:
+class Judged:
     """What a text says: the chance of each of LABELS and of each of TONES (these add up to 1), and the words that weighed most
     for each that may hold, as they stand in the text; none when no word stands out."""
 
@@ -74,7 +74,7 @@ class Learned:
         self._words = {word: n for n, word in enumerate(weights.words)}
         self._pieces = {piece: n + len(weights.words) for n, piece in enumerate(weights.pieces)}
 
-    def judge(self, text: str, known: Known) -> Said:
+    def judge(self, text: str, known: Known) -> Judged:
         """Judge one text."""
         tokens = list_tokens(text)
         rows, values, owners = self._see(text, tokens, known)
@@ -83,7 +83,7 @@ class Learned:
         chances = to_chances(sums[: len(LABELS)], self.weights.slope, self.weights.offset)
         tones = to_tones(sums[len(LABELS) :], self.weights.turn, self.weights.shift)
         told = self._weigh(tokens, coef * values[:, None], owners)
-        return Said(
+        return Judged(
             chances=dict(zip(LABELS, map(float, chances), strict=True)),
             tones=dict(zip(TONES, map(float, tones), strict=True)),
             words={

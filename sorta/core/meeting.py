@@ -34,7 +34,7 @@ from sorta.core.rules import (
     NetworkIs,
     NobodyAnswered,
     OnAd,
-    PersonTagged,
+    PersonHasTag,
     PostIs,
     RatingIs,
     ReachIs,
@@ -126,7 +126,7 @@ class Table:
             case AccountIs():
                 accounts = self._atom(("account", None), lambda v: v in condition.accounts)
                 return any_of((accounts, *(self._is(("group", g)) for g in condition.groups)))
-            case PersonTagged():
+            case PersonHasTag():
                 return any_of(self._is(("person_tag", tag)) for tag in condition.tags)
             case HoursAre():
                 return self._atom(("open", None), lambda v: v is condition.inside)
@@ -265,7 +265,7 @@ def _list_asked(condition: Condition) -> Iterable[tuple[Fact, Iterable[Any]]]:
         case AccountIs():
             yield ("account", None), condition.accounts
             yield from ((("group", group), _YES_NO) for group in condition.groups)
-        case PersonTagged():
+        case PersonHasTag():
             yield from ((("person_tag", tag), _YES_NO) for tag in condition.tags)
         case HoursAre():
             yield ("open", None), _YES_NO

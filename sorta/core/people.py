@@ -51,7 +51,7 @@ class Mark:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Candidate:
+class JoinCandidate:
     """Another record, and what it shares with the one looked at."""
 
     person_id: int
@@ -60,7 +60,7 @@ class Candidate:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Suggestion:
+class JoinSuggestion:
     """Somebody who may be the same person, with the reasons, strongest first."""
 
     person_id: int
@@ -81,7 +81,7 @@ def fold_name(name: str) -> str:
     return " ".join(fold(name).split())
 
 
-def suggest(name: str, candidates: Iterable[Candidate]) -> Sequence[Suggestion]:
+def suggest(name: str, candidates: Iterable[JoinCandidate]) -> Sequence[JoinSuggestion]:
     """Who of the candidates may be the person of this name, strongest first; without a reason nobody is named."""
     found = []
     for one in candidates:
@@ -90,7 +90,7 @@ def suggest(name: str, candidates: Iterable[Candidate]) -> Sequence[Suggestion]:
         if fold_name(one.name) == fold_name(name):
             reasons.append("same name")
         if reasons:
-            found.append(Suggestion(person_id=one.person_id, name=one.name, reasons=tuple(reasons)))
+            found.append(JoinSuggestion(person_id=one.person_id, name=one.name, reasons=tuple(reasons)))
     return sorted(found, key=lambda s: (-len(s.reasons), s.reasons[-1:] == ("same name",), s.person_id))
 
 

@@ -385,7 +385,7 @@ class Compared:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Busy:
+class Occupied:
     """Somebody's share of their shifts that went into it, the middle of the runs; None in the scene that they are not in."""
 
     id: int
@@ -399,11 +399,11 @@ class Found:
 
     pause: float
     figures: Mapping[str, Compared]
-    people: Sequence[Busy]
+    people: Sequence[Occupied]
 
 
 @dataclass(frozen=True, kw_only=True)
-class Asked:
+class AskedReplay:
     """What is to be compared: two scenes of the same waits; the timed answers, or the mean that is taken where there are none; how the
     report counts waiting, the median of first answers as it really was, and how often each is played."""
 
@@ -419,7 +419,7 @@ class Asked:
 class Replayer(Protocol):
     """Compares apart from whoever asks, for it takes minutes."""
 
-    async def compare(self, asked: Asked, tell: Callable[[int, int], Awaitable[bool]]) -> Found | None:
+    async def compare(self, asked: AskedReplay, tell: Callable[[int, int], Awaitable[bool]]) -> Found | None:
         """As `compare`; None when `tell` says that nobody wants it any more. Raises CannotReplay."""
         ...
 
@@ -428,7 +428,7 @@ class CannotReplay(Exception):
     """Playing failed; the message says why."""
 
 
-def compare(asked: Asked, tell: Callable[[int, int], None] = lambda done, total: None) -> Found:
+def compare(asked: AskedReplay, tell: Callable[[int, int], None] = lambda done, total: None) -> Found:
     """Both scenes, each as often, with the same luck; `tell` is told how many of how many steps are done. Raises ValueError where there
     is too much."""
     before, after, timed, mean, counting = asked.before, asked.after, asked.timed, asked.mean, asked.counting
@@ -465,7 +465,7 @@ def compare(asked: Asked, tell: Callable[[int, int], None] = lambda done, total:
     )
 
 
-def _list_busy(before: Scene, after: Scene, busy: Sequence[tuple[Sequence[float], Sequence[float]]]) -> list[Busy]:
+def _list_busy(before: Scene, after: Scene, busy: Sequence[tuple[Sequence[float], Sequence[float]]]) -> list[Occupied]:
     def share(scene: Scene, which: int, n: int) -> float | None:
         there = sum(
             max(0.0, min(until, scene.ends) - max(starts, scene.begins)) for starts, until in scene.people[n].shifts
@@ -475,11 +475,13 @@ def _list_busy(before: Scene, after: Scene, busy: Sequence[tuple[Sequence[float]
     was = {p.id: n for n, p in enumerate(before.people)}
     will = {p.id: n for n, p in enumerate(after.people) if p.id}
     listed = [
-        Busy(
+        Occupied(
             id=id,
             before=share(before, 0, was[id]) if id in was else None,
             after=share(after, 1, will[id]) if id in will else None,
         )
         for id in dict.fromkeys([*was, *will])
     ]
-    return listed + [Busy(id=0, before=None, after=share(after, 1, n)) for n, p in enumerate(after.people) if not p.id]
+    return listed + [
+        Occupied(id=0, before=None, after=share(after, 1, n)) for n, p in enumerate(after.people) if not p.id
+    ]

@@ -37,7 +37,7 @@ class Worker:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Change:
+class SceneChange:
     """What other rules make of a message: the names of what comes and of what does not come any more (core.trial)."""
 
     conversation: int
@@ -77,7 +77,7 @@ def make_scene(
     workers: Sequence[Worker],
     ways: Mapping[int, Way],
     *,
-    changes: Sequence[Change] = (),
+    changes: Sequence[SceneChange] = (),
     give_out: bool = True,
 ) -> Scene:
     """The days with these hours and targets, these people and teams (`ways` of each), and these changes by rules. Where nothing is
@@ -155,7 +155,9 @@ def _ask_of(waits: Waits, ended: Numbers) -> _Asks:
     )
 
 
-def _put_in(changes: Sequence[Change], waits: Waits, asks: _Asks, priority: list[Priority], team: list[int]) -> None:
+def _put_in(
+    changes: Sequence[SceneChange], waits: Waits, asks: _Asks, priority: list[Priority], team: list[int]
+) -> None:
     """What the changes make of the waits that were open when their messages came in."""
     rows: dict[int, list[int]] = {}
     for n, conversation in enumerate(waits["conversation"].tolist()):

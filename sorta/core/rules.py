@@ -117,7 +117,7 @@ class Carries(Exact):
 
 
 @dataclass(frozen=True, kw_only=True)
-class PersonTagged(Exact):
+class PersonHasTag(Exact):
     """Its author has one of these tags."""
 
     type: Literal["person_tag"] = "person_tag"
@@ -209,7 +209,7 @@ class Conditions(Exact):
 #: Told apart by `type`: one that is not here is refused in one sentence, not once for each kind there is.
 Condition: TypeAlias = Annotated[
     Anything | KindIs | NetworkIs | AccountIs | HasWords | BareMention | LanguageIs | SentimentIs | ReadsAsOneOf | RatingIs | Carries
-    | PersonTagged | ReachIs | StandingIs | FirstContact | FirstMessage | NobodyAnswered | HoursAre | WindowIs | PostIs | OnAd | Conditions,
+    | PersonHasTag | ReachIs | StandingIs | FirstContact | FirstMessage | NobodyAnswered | HoursAre | WindowIs | PostIs | OnAd | Conditions,
     Discriminator("type"),
 ]  # fmt: skip
 
@@ -491,7 +491,7 @@ def _check_condition(part: Condition, depth: int) -> Condition:
             _need(bool(part.reads_as), "Say what it should read as.")
         case RatingIs():
             _need(1 <= part.at_most <= 5, "A rating has 1 to 5 stars.")
-        case PersonTagged():
+        case PersonHasTag():
             _need(bool(part.tags), "Say which tags.")
         case ReachIs() | StandingIs():
             _need(0 <= part.at_least <= 100, "Reach and standing go from 0 to 100.")

@@ -54,7 +54,7 @@ class Outcome:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Example:
+class TrialExample:
     """One message that the rule in question meets, or for which something else comes out: what comes that did not
     (`comes`), and what does not come any more (`goes`). `evidence` is empty when the rule does not meet it."""
 
@@ -150,7 +150,7 @@ class Trial:
         self.matched_by_day: Counter[date] = Counter()
         self.lost_to: Counter[tuple[str, int]] = Counter()
         self.answers = 0
-        self.examples: list[Example] = []
+        self.examples: list[TrialExample] = []
         #: How many messages would meet the rule's conditions at each level of sureness; none when it asks for no reading.
         whens = {
             level: put_sureness(r.body.when, level, over=True) for r in after if r.id == rule for level in Sureness
@@ -212,5 +212,5 @@ class Trial:
             return
         evidence = () if mine is None else mine.evidence
         self.examples.append(
-            Example(message=heard.message, matched=mine is not None, evidence=evidence, comes=comes, goes=goes)
+            TrialExample(message=heard.message, matched=mine is not None, evidence=evidence, comes=comes, goes=goes)
         )

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter
 from sorta.core.answers import Extras
 from sorta.core.draw import (
     DrawRules,
-    Said,
+    SaidUnder,
     check_public_value,
     check_rules,
     commit,
@@ -31,7 +31,7 @@ from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
 RULES = TypeAdapter(DrawRules)
-SAID = TypeAdapter(list[Said])
+SAID = TypeAdapter(list[SaidUnder])
 SEED_BYTES = 32
 
 

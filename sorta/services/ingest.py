@@ -486,5 +486,5 @@ async def _take_change(conn: Conn, ledger: Ledger, account: Account, change: Edi
     if conversation.facts.thanked == known.id and not is_only_thanks(body):
         # They thanked us and have written something else over it: that waits for an answer.
         ledger.add(conversation, Reopened(message=known.id, since=change.at))
-    if conversation.row["preview"] == make_preview(known.body):
+    if known.inbound and conversation.is_latest(known.sent_at):
         conversation.row["preview"] = make_preview(body)

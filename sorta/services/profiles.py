@@ -7,7 +7,7 @@ from typing import Any
 
 from sorta.core.errors import Impossible, Invalid, NotAllowed, NotFound
 from sorta.core.finding import read_search
-from sorta.core.people import Candidate, Mark, check_fact, find_marks, list_conflicting, suggest
+from sorta.core.people import JoinCandidate, Mark, check_fact, find_marks, list_conflicting, suggest
 from sorta.core.permissions import Permission
 from sorta.core.security import Happening
 from sorta.core.standing import POINTS, REACTION_POINTS
@@ -117,7 +117,7 @@ async def get_profile(house: House, scope: Scope, id: int, now: datetime) -> dic
     suggestions = suggest(
         person["name"],
         [
-            Candidate(person_id=c["person_id"], name=c["name"], shared=tuple(Mark(**m) for m in c["shared"]))
+            JoinCandidate(person_id=c["person_id"], name=c["name"], shared=tuple(Mark(**m) for m in c["shared"]))
             for c in candidates
         ],
     )

@@ -8,10 +8,10 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from sorta.core.replay import Asked, CannotReplay, Found, compare
+from sorta.core.replay import AskedReplay, CannotReplay, Found, compare
 from sorta.services.apart import ApartFailed, ask_apart
 
-_ASKED: TypeAdapter[Asked] = TypeAdapter(Asked)
+_ASKED: TypeAdapter[AskedReplay] = TypeAdapter(AskedReplay)
 #: What came out, as it is kept; a figure that no run has is null.
 FOUND: TypeAdapter[Found] = TypeAdapter(Found)
 #: How often the process says how far it has come: with every so many steps.
@@ -24,7 +24,7 @@ class ApartReplayer:
 
     command: Sequence[str]
 
-    async def compare(self, asked: Asked, tell: Callable[[int, int], Awaitable[bool]]) -> Found | None:
+    async def compare(self, asked: AskedReplay, tell: Callable[[int, int], Awaitable[bool]]) -> Found | None:
         """See core.replay.Replayer."""
         try:
             async with aclosing(ask_apart(self.command, _ASKED.dump_python(asked, mode="json"))) as sayings:

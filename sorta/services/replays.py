@@ -12,8 +12,8 @@ from pydantic import TypeAdapter
 
 from sorta.core.errors import Invalid, NotAllowed, NotFound
 from sorta.core.permissions import Permission
-from sorta.core.replay import MOST_WORK, Asked, CannotReplay, measure
-from sorta.core.replay_scene import Change, Past, Worker, make_scene
+from sorta.core.replay import MOST_WORK, AskedReplay, CannotReplay, measure
+from sorta.core.replay_scene import Past, SceneChange, Worker, make_scene
 from sorta.core.routing import DEFAULT_CAPACITY, Way
 from sorta.core.rules import Rule
 from sorta.core.spells import Ending
@@ -268,7 +268,7 @@ async def run(house: House, workspace_id: int, id: int, now: datetime) -> None:
 
 async def _prepare(
     house: House, workspace_id: int, asked: WhatIf, made_at: datetime, now: datetime
-) -> tuple[Asked, dict[str, Any]]:
+) -> tuple[AskedReplay, dict[str, Any]]:
     """Both scenes, and what is told of them besides what comes out."""
     async with house.db.transact(workspace_id) as conn:
         zone = await get_zone(conn, workspace_id)
@@ -279,7 +279,7 @@ async def _prepare(
     after = _change_promise(asked, promise, zone), _change_team(asked, found)
     changes = await _list_changes(house, workspace_id, asked, begins, ends, zone, promise) if asked.rules else []
 
-    def make() -> tuple[Asked, dict[str, Any]]:
+    def make() -> tuple[AskedReplay, dict[str, Any]]:
         past = Past(waits=loaded.read(), begins=begins, ends=ends, zone=zone, kinds=waits.KINDS)
         order = past.order
         if len(order) > MOST_WORK:
@@ -290,7 +290,7 @@ async def _prepare(
         really = measure(before, past.get_ended(), asked.clock)
         timed = _list_timed(past.waits.take(order))
         took = choose_handling(asked.handling, timed)
-        prepared = Asked(
+        prepared = AskedReplay(
             before=before,
             after=make_scene(past, after[0], after[1], found.ways, changes=changes, give_out=asked.given),
             timed=timed if took.source == "timed" else (),
@@ -328,7 +328,7 @@ async def _list_changes(
     ends: datetime,
     zone: ZoneInfo,
     promise: Promise,
-) -> list[Change]:
+) -> list[SceneChange]:
     """What comes out differently with other rules switched on; by what tries rules on the past."""
     async with house.db.transact(workspace_id) as conn:
         rows = await rule_store.list_rules(conn, workspace_id, begins)
@@ -360,6 +360,6 @@ async def _list_changes(
             break
         after = (page[-1].arrived_at, page[-1].id)
     return [
-        Change(conversation=known[e.message][0], at=known[e.message][1], comes=e.comes, goes=e.goes)
+        SceneChange(conversation=known[e.message][0], at=known[e.message][1], comes=e.comes, goes=e.goes)
         for e in trial.examples
     ]

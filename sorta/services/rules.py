@@ -23,7 +23,7 @@ from sorta.core.rules import (
     HandItOver,
     LetWatch,
     NetworkIs,
-    PersonTagged,
+    PersonHasTag,
     PostIs,
     Rule,
     RuleBody,
@@ -176,7 +176,7 @@ def _list_named(body: RuleBody) -> list[tuple[str, int]]:
         match part:
             case AccountIs():
                 named += [("account", a) for a in part.accounts] + [("account group", g) for g in part.groups]
-            case PersonTagged():
+            case PersonHasTag():
                 named += [("tag", t) for t in part.tags]
             case PostIs():
                 named.append(("post", part.post))

@@ -22,7 +22,7 @@ from sorta.core.events import (
     Alerted,
     Assigned,
     ByRule,
-    Chosen,
+    ChosenMember,
     ConsentAsked,
     Moderated,
     Offered,
@@ -356,7 +356,7 @@ class Ruling:
             Assigned(
                 owner=choice.member,
                 team=action.team,
-                choice=Chosen(reason=choice.reason, passed=choice.passed),
+                choice=ChosenMember(reason=choice.reason, passed=choice.passed),
             ),
         )
 

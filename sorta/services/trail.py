@@ -158,6 +158,10 @@ class Open:
         id: int = self.row["id"]
         return id
 
+    def is_latest(self, sent_at: datetime) -> bool:
+        """Whether nothing of theirs is newer than what was sent then."""
+        return sent_at >= _at(self.row["last_inbound_at"])
+
     def note_said(self, at: datetime) -> None:
         """Something was said in it, or has come to stand outside."""
         self.row["last_at"] = max(_at(self.row["last_at"]), at).isoformat()
@@ -249,7 +253,7 @@ class Ledger:
         row["messages"] += 1
         conversation.note_said(_at(message["sent_at"]))
         if message["inbound"]:
-            if _at(message["sent_at"]) >= _at(row["last_inbound_at"]):
+            if conversation.is_latest(_at(message["sent_at"])):
                 row["last_inbound_at"] = message["sent_at"]
                 row["preview"] = make_preview(message["body"])
                 row.update({key: message[key] for key in ("sentiment", "reads_as", "language")})

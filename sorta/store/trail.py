@@ -99,6 +99,7 @@ class KnownMessage:
     conversation_id: int
     inbound: bool
     body: str
+    sent_at: datetime
     edited_at: datetime | None
     removed_at: datetime | None
 

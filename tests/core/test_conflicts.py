@@ -38,7 +38,7 @@ from sorta.core.rules import (
     LikeIt,
     NobodyAnswered,
     ParkIt,
-    PersonTagged,
+    PersonHasTag,
     ReachIs,
     ReadsAsOneOf,
     Rule,
@@ -83,7 +83,7 @@ PARTS: dict[str, list[Condition]] = {
     "language": [LanguageIs(languages=("en",)), LanguageIs(languages=("en", "da"))],
     "mention": [BareMention(at_most=10), BareMention(at_most=20), BareMention(at_most=20, none_of=("cut",))],
     "first": [FirstMessage(), NobodyAnswered()],
-    "tags": [PersonTagged(tags=(1,)), PersonTagged(tags=(1, 2))],
+    "tags": [PersonHasTag(tags=(1,)), PersonHasTag(tags=(1, 2))],
     "time": [WindowIs(days=(4,), starts=600, ends=1440), WindowIs(days=(4, 5), starts=1320, ends=360), WindowIs(days=(5, 6), starts=0, ends=1440)],
 }  # fmt: skip
 ACTIONS: list[Action] = [

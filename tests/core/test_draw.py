@@ -15,7 +15,7 @@ from scipy.stats import chisquare
 
 from sorta.core.draw import (
     DrawRules,
-    Said,
+    SaidUnder,
     check_certificate,
     check_public_value,
     check_rules,
@@ -35,10 +35,12 @@ RULES = DrawRules(name="Octopus", deadline=AT + timedelta(days=6), winners=2, re
 TOO_UNLIKELY = 1e-4
 
 
-def said(message: int, person: int | None = None, hours: float | None = None, **more: Any) -> Said:
+def said(message: int, person: int | None = None, hours: float | None = None, **more: Any) -> SaidUnder:
     who = message if person is None else person
     values = {"id": f"note-{message}", "name": f"P{who}", "handle": f"p{who}", "text": "Inky", **more}
-    return Said(message=message, person=who, at=AT + timedelta(hours=message if hours is None else hours), **values)
+    return SaidUnder(
+        message=message, person=who, at=AT + timedelta(hours=message if hours is None else hours), **values
+    )
 
 
 def test_the_rank_is_hmac_sha_256_as_rfc_4231_has_it() -> None:

@@ -14,7 +14,7 @@ from sorta.core.rules import (
     GiveTo,
     HasWords,
     KindIs,
-    PersonTagged,
+    PersonHasTag,
     RatingIs,
     ReadsAsOneOf,
     SetPriority,
@@ -34,7 +34,7 @@ def test_what_it_is_becomes_conditions() -> None:
     assert body.when.parts == (KindIs(kinds=(Kind.COMMENT,)), ReadsAsOneOf(reads_as=(ReadsAs.COMPLAINT,)))
     assert body.then == ()
     stars = make_rule_of(Example(kind=Kind.REVIEW, rating=2, person_tags=(4,)), KINDS)
-    assert stars.when.parts == (KindIs(kinds=(Kind.REVIEW,)), RatingIs(at_most=2), PersonTagged(tags=(4,)))
+    assert stars.when.parts == (KindIs(kinds=(Kind.REVIEW,)), RatingIs(at_most=2), PersonHasTag(tags=(4,)))
     assert RatingIs not in {type(p) for p in make_rule_of(Example(kind=Kind.REVIEW, rating=5), KINDS).when.parts}
 
 

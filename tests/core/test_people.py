@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sorta.core.errors import Invalid
-from sorta.core.people import Candidate, Mark, check_fact, find_marks, fold_name, list_conflicting, suggest
+from sorta.core.people import JoinCandidate, Mark, check_fact, find_marks, fold_name, list_conflicting, suggest
 from sorta.core.tables import neutralise, write_csv
 
 
@@ -51,11 +51,11 @@ def test_suggestions_name_their_reasons_and_the_strongest_comes_first() -> None:
     found = suggest(
         "Jorinde Castell",
         [
-            Candidate(person_id=1, name="jorinde  CASTELL"),
-            Candidate(person_id=2, name="J", shared=(mail, number)),
-            Candidate(person_id=3, name="Somebody else"),
-            Candidate(person_id=4, name="Jörinde Castell", shared=(number,)),
-            Candidate(person_id=5, name="Q", shared=(mail,)),
+            JoinCandidate(person_id=1, name="jorinde  CASTELL"),
+            JoinCandidate(person_id=2, name="J", shared=(mail, number)),
+            JoinCandidate(person_id=3, name="Somebody else"),
+            JoinCandidate(person_id=4, name="Jörinde Castell", shared=(number,)),
+            JoinCandidate(person_id=5, name="Q", shared=(mail,)),
         ],
     )
     assert [s.person_id for s in found] == [2, 4, 5, 1]

@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 from sorta.core.replay import (
     NEVER,
     SETTLING,
-    Asked,
+    AskedReplay,
     OpenTime,
     Person,
     Queue,
@@ -320,7 +320,7 @@ def test_how_long_they_pause_is_found_from_how_soon_it_was_answered() -> None:
 def test_nothing_changed_makes_no_difference_and_another_person_does() -> None:
     of = scene(draw(1.7 / 240, 400, 8), 2, ends=60_000.0)
     told: list[tuple[int, int]] = []
-    asked = Asked(before=of, after=of, mean=240.0, counting=Counting.CLOCK, first_half=900.0, runs=40)
+    asked = AskedReplay(before=of, after=of, mean=240.0, counting=Counting.CLOCK, first_half=900.0, runs=40)
     same = compare(asked, lambda done, total: told.append((done, total)))
     assert all(f.difference == get_range([0.0]) for f in same.figures.values())
     assert told[-1] == (told[-1][1], told[-1][1])
@@ -346,4 +346,4 @@ def test_too_much_is_refused_and_settling_takes_its_own_time() -> None:
     of = scene([float(n) for n in range(3)], task=[Task.SETTLE, Task.ANSWER, Task.SETTLE])
     assert draw_handling(of, [77.0], 1.0, 3) == [SETTLING, 77.0, SETTLING]
     with pytest.raises(ValueError, match="more than"):
-        compare(Asked(before=scene([0.0] * 40_001), after=of, counting=Counting.CLOCK, first_half=1.0))
+        compare(AskedReplay(before=scene([0.0] * 40_001), after=of, counting=Counting.CLOCK, first_half=1.0))

@@ -10,7 +10,7 @@ import pytest
 
 from sorta.core.ports import Kind
 from sorta.core.replay import NEVER, Task, draw_handling, play
-from sorta.core.replay_scene import Change, Past, Worker, list_shifts, make_scene
+from sorta.core.replay_scene import Past, SceneChange, Worker, list_shifts, make_scene
 from sorta.core.routing import Way
 from sorta.core.spells import Ending
 from sorta.core.targets import Audience, Priority, Promise, Targets
@@ -154,7 +154,7 @@ def test_what_is_promised_is_by_audience_and_priority_and_other_hours_move_it() 
 def test_other_rules_leave_people_more_or_less_to_do(
     comes: list[str], goes: list[str], task: Task, answers: bool, leaves: float
 ) -> None:
-    change = Change(conversation=1, at=BEGINS + timedelta(hours=10.5), comes=comes, goes=goes)
+    change = SceneChange(conversation=1, at=BEGINS + timedelta(hours=10.5), comes=comes, goes=goes)
     past = make_past({"since": 10, "ended": 12})
     found = make_scene(past, PROMISE, [ANYBODY], {}, changes=[change])
     assert (found.task, found.answers, found.leaves) == ([task], [answers], [leaves])
@@ -166,7 +166,7 @@ def test_what_a_rule_did_is_left_to_people_when_it_is_off() -> None:
         {"since": 11, "ended": 11, "member": 0},
     )
     changes = [
-        Change(conversation=n, at=BEGINS + timedelta(hours=9 + n), comes=[], goes=goes)
+        SceneChange(conversation=n, at=BEGINS + timedelta(hours=9 + n), comes=[], goes=goes)
         for n, goes in ((1, ["settled:junk", "priority:3", "team:5"]), (2, ["answered:text:1"]))
     ]
     found = make_scene(past, PROMISE, [ANYBODY], {5: Way.LIGHTEST}, changes=changes)
@@ -184,7 +184,9 @@ def test_a_change_is_about_the_wait_that_was_open_then_and_no_other() -> None:
     )
 
     def ask(hours: float) -> list[float]:
-        change = Change(conversation=4, at=BEGINS + timedelta(hours=hours), comes=["priority:3", "team:9"], goes=[])
+        change = SceneChange(
+            conversation=4, at=BEGINS + timedelta(hours=hours), comes=["priority:3", "team:9"], goes=[]
+        )
         return list(make_scene(past, PROMISE, [ANYBODY], {}, changes=[change]).weight)
 
     assert [ask(hours) for hours in (8, 10, 11, 15, 21, 23)] == [

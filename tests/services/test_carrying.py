@@ -18,7 +18,7 @@ from dev.cluster import Cluster
 from sorta.core import carrying as core
 from sorta.core.errors import Impossible, Invalid
 from sorta.core.periods import Named
-from sorta.core.rules import AccountIs, AddTags, Conditions, GiveTo, LetWatch, PersonTagged, RuleBody, TellMembers
+from sorta.core.rules import AccountIs, AddTags, Conditions, GiveTo, LetWatch, PersonHasTag, RuleBody, TellMembers
 from sorta.core.texts import SavedReplyBody
 from sorta.services import (
     acts,
@@ -105,7 +105,7 @@ async def fill(world: World, pg: Cluster) -> None:
         SavedReplyBody(name="Hours", text="We open at ten.", accounts=(account,), groups=(group,)),
         world.now,
     )
-    when = Conditions(parts=(AccountIs(accounts=(account,), groups=(group,)), PersonTagged(tags=(tag,))))
+    when = Conditions(parts=(AccountIs(accounts=(account,), groups=(group,)), PersonHasTag(tags=(tag,))))
     then = (AddTags(tags=(tag,)), GiveTo(team=team), LetWatch(members=(ilse,)), TellMembers(members=(ilse,)))
     await rules.add_rule(house, mara, RuleBody(name="Animals", when=when, then=then), on=True, now=world.now)
     asked, _ = await ask_in_private(world)

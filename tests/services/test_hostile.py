@@ -109,7 +109,7 @@ async def test_tags_and_notes_of_any_words_are_words(world: World) -> None:
     await acts.tag(world.house, mara, id, name="'; drop table tag; --", on=True, now=world.now)
     await acts.add_note(world.house, mara, id, text=SCRIPT, now=world.now)
     told = await sheet(world, id)
-    assert [e["data"]["text"] for e in told["trail"] if e["kind"] == "noted"] == [SCRIPT]
+    assert [e["data"].text for e in told["trail"] if e["kind"] == "noted"] == [SCRIPT]
     assert len(told["conversation"]["tags"]) == 1
 
 

@@ -89,6 +89,23 @@ async def test_every_order_of_saying_editing_and_removing_ends_the_same(world: W
     assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
+async def test_a_row_shows_their_latest_message_whichever_is_edited(world: World) -> None:
+    """Also where two of them said the same: an older one that becomes another changes nothing of what the queue shows."""
+    first = await world.say("Where is the seal?", kind="private", network="hushline")
+    second = await world.say(
+        "Where is the seal?", kind="private", network="hushline", at=world.after(minutes=1)
+    )
+    for one in (first, second):
+        await world.take(one, network="hushline", now=world.after(minutes=2))
+    id = (await world.find(second["object"]["id"], network="hushline")).conversation_id
+    for said, at, shows in ((first, 3, "Where is the seal?"), (second, 4, "Never mind")):
+        await world.control("clock/hushline", at=world.after(minutes=at).isoformat())
+        edit = await world.control("edit", id=said["object"]["id"], text="Never mind", network="hushline")
+        await world.take(edit, network="hushline", now=world.after(minutes=at))
+        assert (await world.row(id))["preview"] == shows
+    assert await find_differences(world.house, world.workspace_id, world.after(minutes=5)) == {}
+
+
 async def test_an_older_edit_does_not_overwrite_a_newer_one(world: World) -> None:
     activity = await world.say("First")
     id = activity["object"]["id"]

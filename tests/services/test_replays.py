@@ -9,7 +9,7 @@ import pytest
 
 from sorta.core.errors import Invalid, NotAllowed, NotFound
 from sorta.core.facts import SettledAs
-from sorta.core.replay import Asked, CannotReplay, Found, compare
+from sorta.core.replay import AskedReplay, CannotReplay, Found, compare
 from sorta.core.rules import Anything, Conditions, RuleBody, SettleIt
 from sorta.core.targets import Audience
 from sorta.services import acts, answers, replays, rules
@@ -25,11 +25,11 @@ DAY = WhatIf(days=1)
 class Here:
     """Plays at once, few times; keeps what it was asked."""
 
-    asked: list[Asked] = field(default_factory=list)
+    asked: list[AskedReplay] = field(default_factory=list)
     meanwhile: Callable[[], Awaitable[None]] | None = None
     fails: bool = False
 
-    async def compare(self, asked: Asked, tell: Callable[[int, int], Awaitable[bool]]) -> Found | None:
+    async def compare(self, asked: AskedReplay, tell: Callable[[int, int], Awaitable[bool]]) -> Found | None:
         self.asked.append(asked)
         if self.fails:
             raise CannotReplay("The dice are gone.")

@@ -26,7 +26,7 @@ from sorta.core.rules import (
     LikeIt,
     OnAd,
     ParkIt,
-    PersonTagged,
+    PersonHasTag,
     RuleBody,
     SetPriority,
     SettleIt,
@@ -131,7 +131,7 @@ async def test_what_a_member_set_is_left_alone_by_the_next_message(world: World)
 async def test_settling_parking_and_persons_tags(world: World) -> None:
     tag = await acts.get_tag(world.house, world.scopes["mara"], "school", make=True)
     await add(world, AddTags(tags=(tag,), person=True), when=(HasWords(words=("class",)),))
-    await add(world, ParkIt(choice=ParkFor.TOMORROW), when=(PersonTagged(tags=(tag,)),))
+    await add(world, ParkIt(choice=ParkFor.TOMORROW), when=(PersonHasTag(tags=(tag,)),))
     await add(world, SettleIt(how="no_reply_needed"), when=(HasWords(words=("lol",)), FirstContact()))
     assert (await world.row(await world.hear("A class of 28", handle="teacher")))["move"] == "our_move"
     assert (await world.row(await world.hear("And lunch?", handle="teacher")))["move"] == "parked"
@@ -433,7 +433,7 @@ async def test_a_settled_conversation_is_reopened_by_hand_and_that_is_undone(wor
 async def test_rules_go_to_a_file_and_come_from_one(world: World) -> None:
     mara = world.scopes["mara"]
     tag = await acts.get_tag(world.house, mara, "school", make=True)
-    when = (PersonTagged(tags=(tag,)), Conditions(of="any", parts=(HasWords(words=("class",)),)))
+    when = (PersonHasTag(tags=(tag,)), Conditions(of="any", parts=(HasWords(words=("class",)),)))
     await add(world, AddTags(tags=(tag,)), GiveTo(member=mara.member_id), when=when, name="Schools")
     file = await rules.export_rules(world.house, mara, world.now)
     otto = world.scopes["otto"]

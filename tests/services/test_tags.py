@@ -9,7 +9,7 @@ from sorta.core.draw import DrawRules
 from sorta.core.errors import Invalid, NotAllowed, NotFound
 from sorta.core.facts import SettledAs
 from sorta.core.periods import Named
-from sorta.core.rules import AddTags, Conditions, PersonTagged, RuleBody
+from sorta.core.rules import AddTags, Conditions, PersonHasTag, RuleBody
 from sorta.services import acts, draws, policies, profiles, reports, rules, sorting, tags, team
 from sorta.services.checking import find_differences
 from sorta.services.reports import Ask
@@ -54,7 +54,7 @@ async def test_a_retired_tag_stays_where_it_is_and_is_put_on_no_more(world: Worl
     a, b = await world.hear("hi", handle="a"), await world.hear("hi", handle="b")
     await put_on(world, a, "Summer fair")
     id = (await by_name(world))["Summer fair"]["id"]
-    rule = RuleBody(name="Fairs", when=Conditions(parts=(PersonTagged(tags=(id,)),)), then=(AddTags(tags=(id,)),))
+    rule = RuleBody(name="Fairs", when=Conditions(parts=(PersonHasTag(tags=(id,)),)), then=(AddTags(tags=(id,)),))
     rule_id = await rules.add_rule(house, mara, rule, on=False, now=world.now)
     with pytest.raises(Invalid, match="rule “Fairs” names it"):
         await tags.set_tag(house, mara, id, name="Summer fair", heading="", retired=True, now=world.now)
@@ -79,7 +79,7 @@ async def test_a_merged_tag_becomes_the_other_everywhere(world: World) -> None:
     slip, good = [(await by_name(world))[name]["id"] for name in ("refnud", "Refund")]
     body = RuleBody(
         name="Money",
-        when=Conditions(parts=(PersonTagged(tags=(slip, good)),)),
+        when=Conditions(parts=(PersonHasTag(tags=(slip, good)),)),
         then=(AddTags(tags=(slip,)),),
     )
     await rules.add_rule(house, mara, body, on=True, now=world.now)
@@ -147,7 +147,7 @@ async def test_merging_asks_who_may_and_leaves_out_no_one(world: World) -> None:
     await put_on(world, a, "staff")
     await put_on(world, a, "colleague")
     staff, other = [(await by_name(world))[name]["id"] for name in ("staff", "colleague")]
-    body = RuleBody(name="Ours", when=Conditions(parts=(PersonTagged(tags=(staff,)),)), then=(AddTags(tags=(other,)),))
+    body = RuleBody(name="Ours", when=Conditions(parts=(PersonHasTag(tags=(staff,)),)), then=(AddTags(tags=(other,)),))
     id = await rules.add_rule(house, mara, body, on=True, now=world.now)
     with pytest.raises(NotAllowed):
         await tags.merge_tag(house, ilse, staff, into=other, now=world.now)

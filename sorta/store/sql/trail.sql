@@ -159,7 +159,7 @@ where m.workspace_id = %(workspace_id)s and m.conversation_id = %(id)s and m.inb
 order by m.sent_at desc, m.id desc limit 1;
 
 -- get_message_by_external_id: a message of an account by the network's name for it
-select id, conversation_id, inbound, body, edited_at, removed_at from message
+select id, conversation_id, inbound, body, sent_at, edited_at, removed_at from message
 where workspace_id = %(workspace_id)s and account_id = %(account_id)s and external_id = %(external_id)s
 for no key update;
 

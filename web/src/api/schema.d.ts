@@ -6167,7 +6167,7 @@ export interface components {
              * Parts
              * @default []
              */
-            parts: (components["schemas"]["Anything"] | components["schemas"]["KindIs"] | components["schemas"]["NetworkIs"] | components["schemas"]["AccountIs"] | components["schemas"]["HasWords"] | components["schemas"]["BareMention"] | components["schemas"]["LanguageIs"] | components["schemas"]["SentimentIs"] | components["schemas"]["ReadsAsOneOf"] | components["schemas"]["RatingIs"] | components["schemas"]["Carries"] | components["schemas"]["PersonTagged"] | components["schemas"]["ReachIs"] | components["schemas"]["StandingIs"] | components["schemas"]["FirstContact"] | components["schemas"]["FirstMessage"] | components["schemas"]["NobodyAnswered"] | components["schemas"]["HoursAre"] | components["schemas"]["WindowIs"] | components["schemas"]["PostIs"] | components["schemas"]["OnAd"] | components["schemas"]["Conditions"])[];
+            parts: (components["schemas"]["Anything"] | components["schemas"]["KindIs"] | components["schemas"]["NetworkIs"] | components["schemas"]["AccountIs"] | components["schemas"]["HasWords"] | components["schemas"]["BareMention"] | components["schemas"]["LanguageIs"] | components["schemas"]["SentimentIs"] | components["schemas"]["ReadsAsOneOf"] | components["schemas"]["RatingIs"] | components["schemas"]["Carries"] | components["schemas"]["PersonHasTag"] | components["schemas"]["ReachIs"] | components["schemas"]["StandingIs"] | components["schemas"]["FirstContact"] | components["schemas"]["FirstMessage"] | components["schemas"]["NobodyAnswered"] | components["schemas"]["HoursAre"] | components["schemas"]["WindowIs"] | components["schemas"]["PostIs"] | components["schemas"]["OnAd"] | components["schemas"]["Conditions"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -9811,6 +9811,19 @@ export interface components {
             /** Tags */
             tags: number[];
         };
+        /**
+         * PersonHasTag
+         * @description Its author has one of these tags.
+         */
+        PersonHasTag: {
+            /** Tags */
+            tags: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "person_tag";
+        };
         /** PersonRow */
         PersonRow: {
             /** Blocked */
@@ -9843,19 +9856,6 @@ export interface components {
             name: string;
             /** On */
             on: boolean;
-        };
-        /**
-         * PersonTagged
-         * @description Its author has one of these tags.
-         */
-        PersonTagged: {
-            /** Tags */
-            tags: number[];
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "person_tag";
         };
         /** PersonTaggedEvent */
         PersonTaggedEvent: {
