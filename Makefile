@@ -3,7 +3,7 @@ SHELL := /bin/bash
 PY := .venv/bin/python
 COMPILE := --generate-hashes --no-emit-index-url --no-emit-find-links --strip-extras --allow-unsafe
 
-.PHONY: reading setup install wheel demo demo-reset test check fmt fuzz soak bench types audit lock screenshots
+.PHONY: mutants reading setup install wheel demo demo-reset test check fmt fuzz soak bench types audit lock screenshots
 
 setup:            ## Debian packages, Python and web dependencies, the built pages
 	@bash dev/setup.sh
@@ -41,6 +41,10 @@ fuzz: setup       ## ten thousand bent deliveries and spoilt letters; every way 
 	  tests/api/test_fuzz.py tests/api/test_description.py tests/api/test_entries.py tests/services/test_at_once.py \
 	  tests/services/test_model_rows.py tests/services/test_exactly_once.py
 
+mutants: setup    ## how many slips in the core its tests notice: a sample, within a quarter of an hour
+	@.venv/bin/pip install -q --require-hashes -r dev/mutants.txt
+	@$(PY) -m dev.mutants
+
 soak: setup       ## ten simulated hours with faults, in ten minutes
 	@$(PY) -m bench.soak
 
@@ -64,3 +68,4 @@ audit: setup      ## what the product stands on: versions, dates, what was withd
 lock: setup       ## requirements.txt (the product) and dev/requirements.txt (it and its tests) from pyproject.toml
 	@.venv/bin/pip-compile -q $(COMPILE) -o requirements.txt pyproject.toml
 	@.venv/bin/pip-compile -q $(COMPILE) --extra dev -c requirements.txt -o dev/requirements.txt pyproject.toml
+	@.venv/bin/pip-compile -q $(COMPILE) -c dev/requirements.txt -o dev/mutants.txt dev/mutants.in

@@ -166,9 +166,8 @@ def list_warnings(policy: Policy, roles: Mapping[int, HeldRole]) -> tuple[str, .
     warnings = []
     barred = [m for m in policy.body.members if m not in able]
     if barred:
-        warnings.append(
-            f"{'One' if len(barred) == 1 else len(barred)} of the members it names may not approve and does not count."
-        )
+        who, count = ("One", "does") if len(barred) == 1 else (len(barred), "do")
+        warnings.append(f"{who} of the members it names may not approve and {count} not count.")
     if len(able) < policy.body.count:
         warnings.append(
             f"It needs {policy.body.count} and {len(able) or 'nobody'} may consent: what it holds up waits."

@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-#: Pauses in seconds before the 2nd, 3rd ... try; the last one repeats until `GIVE_UP_AFTER`.
 #: Seconds that a network has to answer a first try; whoever is slower gets more with the next.
 FIRST_PATIENCE = 3.0
 #: And one that is asked whether it is back: with the pause it is noticed within three seconds.
 PROBE_PATIENCE = 2.0
+#: Pauses in seconds before the 2nd, 3rd ... try; the last one repeats until `GIVE_UP_AFTER`.
 PAUSES = (2, 5, 15, 60, 300, 900, 3600)
 GIVE_UP_AFTER = timedelta(days=2)
 #: How long after its time a reply may still be on its first way out, a try and one more after a pause (docs/trade.md 3).

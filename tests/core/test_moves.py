@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from sorta.core.events import Event, read_event
 from sorta.core.facts import Facts, Move, SettledAs, Unanswered, get_move
-from sorta.core.moves import apply, replay
+from sorta.core.moves import apply, list_waiting_without, replay
 from sorta.core.targets import Priority
 
 T = datetime(2026, 11, 20, 9, tzinfo=UTC)
@@ -185,3 +185,25 @@ def test_priority_and_owner_are_whoever_set_them_last(kinds: list[tuple[str, dic
     if not any(k == "settled" for k, _ in kinds):
         assert facts.priority is (Priority.URGENT if any(k == "prioritised" for k, _ in kinds) else Priority.NORMAL)
     assert facts.owner == (7 if any(k == "assigned" for k, _ in kinds) else None)
+
+
+def test_who_watches_no_more_is_no_watcher() -> None:
+    watched = (ARRIVED, ("watched", {"member": 3}), ("watched", {"member": 4}))
+    assert replay(tell(*watched)).watchers == (3, 4)
+    assert replay(tell(*watched, ("unwatched", {"member": 3}))).watchers == (4,)
+
+
+def test_what_waits_again_when_a_case_is_given_back() -> None:
+    """What they had said when it was handed over waits since it came; thanks ask for nothing; another case is none of it."""
+    over = {"case": 5, "desk": "x", "joined": False, "until": at(9000).isoformat()}
+    told = tell(
+        ("arrived", {"message": 1}),
+        ("handed_over", over),
+        ("arrived", {"message": 2, "thanks": True}),
+        ("arrived", {"message": 3}),
+        ("handed_over", {**over, "joined": True}),
+    )
+    assert replay(told).unanswered == ()
+    waiting = list_waiting_without(told, 5)
+    assert [(one.message, one.at) for one in waiting] == [(1, told[0].at), (3, told[3].at)]
+    assert list_waiting_without(told, 6) == ()

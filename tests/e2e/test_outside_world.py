@@ -25,9 +25,10 @@ def answer(page: Page, text: str, words: str) -> int:
 
 def test_a_network_that_breaks_is_tried_again_and_says_so(enter: Enter, outside: Outside) -> None:
     outside.say("Break on me, 100")
-    # Twice: a wait of one pause alone may be over before a busy machine has looked.
-    outside.control("mischief/commonfold", fail=2)
     page = enter("mara")
+    # Twice: a wait of one pause alone may be over before a busy machine has looked. Not before the page is there: whatever else asks the
+    # network meanwhile would meet it.
+    outside.control("mischief/commonfold", fail=2)
     answer(page, "Break on me, 100", "Answer to 100")
     delivery = page.get_by_test_id("delivery")
     expect(delivery).to_have_text("Waiting, public")

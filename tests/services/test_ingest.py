@@ -92,9 +92,7 @@ async def test_every_order_of_saying_editing_and_removing_ends_the_same(world: W
 async def test_a_row_shows_their_latest_message_whichever_is_edited(world: World) -> None:
     """Also where two of them said the same: an older one that becomes another changes nothing of what the queue shows."""
     first = await world.say("Where is the seal?", kind="private", network="hushline")
-    second = await world.say(
-        "Where is the seal?", kind="private", network="hushline", at=world.after(minutes=1)
-    )
+    second = await world.say("Where is the seal?", kind="private", network="hushline", at=world.after(minutes=1))
     for one in (first, second):
         await world.take(one, network="hushline", now=world.after(minutes=2))
     id = (await world.find(second["object"]["id"], network="hushline")).conversation_id

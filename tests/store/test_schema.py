@@ -5,6 +5,7 @@ import importlib
 import itertools
 import json
 import pkgutil
+import re
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +15,7 @@ import pytest
 from dev.cluster import Cluster
 from sorta import store
 from sorta.core.reading import BAND, NOT_SURE, ReadsAs, Tone, get_tone
-from sorta.store import desk, finding, migrate, overview, profiles
+from sorta.store import checking, desk, finding, migrate, overview, profiles, trail
 from sorta.store.db import Conn
 from tests.world import KEYS, World
 
@@ -239,3 +240,28 @@ def test_a_database_that_a_newer_version_made_is_left_alone(pg: Cluster) -> None
         assert migrate.apply_migrations(owner, KEYS) == 0
     finally:
         pg.drop_database("newer")
+
+
+@pytest.mark.anyio
+async def test_every_list_of_a_conversations_columns_has_them_all(world: World) -> None:
+    """A row is read, locked, written and checked whole: whoever adds a column and forgets a list is told here."""
+    async with world.house.db.transact(world.workspace_id) as conn:
+        found = await (
+            await conn.execute(
+                "select column_name from information_schema.columns where table_name = 'conversation' and is_generated = 'NEVER'"
+            )
+        ).fetchall()
+    columns = {row[0] for row in found}
+    write = trail.SQL.write_trail
+    made = write.partition("insert into conversation (")[2].partition(")")[0]
+    changed = write.partition("update conversation old set")[2].partition("from jsonb")[0]
+    # Of one's own, and given once: no statement but that of erasing, or of joining people, writes these again.
+    once = {"id", "workspace_id", "account_id", "person_id", "post_id", "thread_key", "public", "network", "created_at", "first_contact", "standing"}  # fmt: skip
+    for name, text, without in (
+        ("get_conversation", trail.SQL.get_conversation, {"workspace_id"}),
+        ("lock_conversation", trail.SQL.lock_conversation, {"workspace_id"}),
+        ("checking.list_rows", checking.SQL.list_rows, set()),
+        ("write_trail, new", made, {"erased_at"}),
+        ("write_trail, changed", changed, once | {"erased_at"}),
+    ):
+        assert columns - set(re.findall(r"\w+", re.split(r"\sfrom conversation", text)[0])) == without, name

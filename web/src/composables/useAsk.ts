@@ -58,7 +58,16 @@ export function useAsk<T>(
     placeholderData?: (before: T | undefined) => T | undefined
   },
 ) {
-  const { data, error, refetch } = useQuery<T>(options)
+  const { data, error, refetch: askAgain } = useQuery<T>(options)
+  /** Ask again. A newer asking puts an older one aside: whoever waits for either waits for what the newest brings. */
+  let newest: Promise<unknown> | null = null
+  async function refetch(): Promise<void> {
+    newest = askAgain()
+    for (let mine: Promise<unknown> | null = null; mine !== newest;) {
+      mine = newest
+      await mine
+    }
+  }
   // A mistake of ours is no answer of the server: it must show as what it is.
   watch(error, (found) => {
     if (found !== null && !(found instanceof ApiProblem)) throw found
