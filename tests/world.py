@@ -123,6 +123,12 @@ class World:
         assert row is not None
         return row
 
+    async def columns(self, table: str) -> set[str]:
+        """The columns that somebody writes, not the database."""
+        given = "select column_name from information_schema.columns where table_name = %s and is_generated = 'NEVER'"
+        async with self.house.db.transact(self.workspace_id) as conn:
+            return {row[0] for row in await (await conn.execute(given, [table])).fetchall()}
+
     async def kinds(self, conversation_id: int) -> list[str]:
         """The kinds of the events in a trail."""
         async with self.house.db.transact(self.workspace_id) as conn:

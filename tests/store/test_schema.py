@@ -245,13 +245,7 @@ def test_a_database_that_a_newer_version_made_is_left_alone(pg: Cluster) -> None
 @pytest.mark.anyio
 async def test_every_list_of_a_conversations_columns_has_them_all(world: World) -> None:
     """A row is read, locked, written and checked whole: whoever adds a column and forgets a list is told here."""
-    async with world.house.db.transact(world.workspace_id) as conn:
-        found = await (
-            await conn.execute(
-                "select column_name from information_schema.columns where table_name = 'conversation' and is_generated = 'NEVER'"
-            )
-        ).fetchall()
-    columns = {row[0] for row in found}
+    columns = await world.columns("conversation")
     write = trail.SQL.write_trail
     made = write.partition("insert into conversation (")[2].partition(")")[0]
     changed = write.partition("update conversation old set")[2].partition("from jsonb")[0]

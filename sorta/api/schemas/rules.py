@@ -3,7 +3,7 @@
 from datetime import date, datetime
 from typing import Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from sorta.api.schemas.base import Asked, Shown
 from sorta.core.facts import Move
@@ -129,6 +129,8 @@ class LostCount(BaseModel):
 
 
 class ShownEvidence(BaseModel):
+    model_config = ConfigDict(from_attributes=True)
+
     type: str
     words: list[str]
     value: str | None

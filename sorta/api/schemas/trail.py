@@ -8,15 +8,8 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias, get_type_h
 
 from pydantic import BaseModel, ConfigDict, Field, create_model
 
+from sorta.api.schemas.rules import ShownEvidence
 from sorta.core import events
-
-
-class Evidence(BaseModel):
-    model_config = ConfigDict(from_attributes=True)
-
-    type: str
-    words: list[str]
-    value: str | None
 
 
 class ByRule(BaseModel):
@@ -27,7 +20,7 @@ class ByRule(BaseModel):
     id: int
     version: int
     name: str
-    evidence: list[Evidence]
+    evidence: list[ShownEvidence]
 
 
 class Chosen(BaseModel):

@@ -5831,7 +5831,7 @@ export interface components {
          */
         ByRule: {
             /** Evidence */
-            evidence: components["schemas"]["Evidence-Input"][];
+            evidence: components["schemas"]["ShownEvidence"][];
             /** Id */
             id: number;
             /** Name */
@@ -7079,14 +7079,41 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** Evidence */
-        "Evidence-Input": {
-            /** Type */
-            type: string;
-            /** Value */
-            value: string | null;
+        /**
+         * Evidence
+         * @description Why a message was read as it was: the chance of each label by itself, of each tone together 1, and the words that weighed
+         *     most for each label; none when no word stands out. `corrected` are the fields that a member has said.
+         */
+        Evidence: {
+            /** Bare Mention */
+            bare_mention: boolean;
+            /** Chances */
+            chances: {
+                [key: string]: number;
+            };
+            /** Corrected */
+            corrected: ("reads_as" | "sentiment" | "language")[];
+            /** First Contact */
+            first_contact: boolean;
+            /** Links */
+            links: string[];
+            /** Sentiment Words */
+            sentiment_words: string[];
+            /**
+             * Sureness
+             * @description The chances in a word, but of labels that hardly hold
+             */
+            readonly sureness: {
+                [key: string]: "sure" | "likely" | "perhaps" | "not_sure";
+            };
+            /** Tones */
+            tones: {
+                [key: string]: number;
+            };
             /** Words */
-            words: string[];
+            words: {
+                [key: string]: string[];
+            };
         };
         /** ExcludedShown */
         ExcludedShown: {
@@ -8463,7 +8490,7 @@ export interface components {
             delivery: ("queued" | "sending" | "waiting" | "delivered" | "refused" | "withdrawn") | null;
             /** Edited At */
             edited_at: string | null;
-            evidence: components["schemas"]["sorta__api__schemas__desk__Evidence"] | null;
+            evidence: components["schemas"]["Evidence"] | null;
             /** Hidden */
             hidden: boolean;
             /** Id */
@@ -14152,42 +14179,6 @@ export interface components {
             words: string | null;
         };
         /**
-         * Evidence
-         * @description Why a message was read as it was: the chance of each label by itself, of each tone together 1, and the words that weighed
-         *     most for each label; none when no word stands out. `corrected` are the fields that a member has said.
-         */
-        sorta__api__schemas__desk__Evidence: {
-            /** Bare Mention */
-            bare_mention: boolean;
-            /** Chances */
-            chances: {
-                [key: string]: number;
-            };
-            /** Corrected */
-            corrected: ("reads_as" | "sentiment" | "language")[];
-            /** First Contact */
-            first_contact: boolean;
-            /** Links */
-            links: string[];
-            /** Sentiment Words */
-            sentiment_words: string[];
-            /**
-             * Sureness
-             * @description The chances in a word, but of labels that hardly hold
-             */
-            readonly sureness: {
-                [key: string]: "sure" | "likely" | "perhaps" | "not_sure";
-            };
-            /** Tones */
-            tones: {
-                [key: string]: number;
-            };
-            /** Words */
-            words: {
-                [key: string]: string[];
-            };
-        };
-        /**
          * Many
          * @description How many there are; `is_more`: at least so many.
          */
@@ -14216,15 +14207,6 @@ export interface components {
             person_id: number;
             /** Reasons */
             reasons: string[];
-        };
-        /** Evidence */
-        sorta__api__schemas__trail__Evidence: {
-            /** Type */
-            type: string;
-            /** Value */
-            value: string | null;
-            /** Words */
-            words: string[];
         };
         /**
          * AnswerWith
