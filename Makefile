@@ -21,7 +21,7 @@ wheel: setup      ## the product as one package with the built pages inside
 	@bash dev/wheel.sh dist
 
 test: setup check ## all tests
-	@$(PY) -m pytest -q -n 2 tests --ignore=tests/e2e
+	@$(PY) -m pytest -q -n 3 tests --ignore=tests/e2e
 	@$(PY) -m pytest -q -n 2 --dist loadfile --no-loadscope-reorder tests/e2e || \
 	  { echo "Those that failed once more, alone: a busy machine can make a browser late."; $(PY) -m pytest -q --last-failed --last-failed-no-failures none tests/e2e; }
 
@@ -36,10 +36,11 @@ types:            ## the API's description and the types made from it (after `ma
 	@$(PY) -m sorta.main openapi docs/openapi.json
 	@cd web && PATH="$$(bash ../dev/node.sh):$$PATH" npm run --silent types
 
-fuzz: setup       ## ten thousand bent deliveries and spoilt letters; every way in with more cases, and up to its limit; all pairs of acts at once; more histories and deaths
-	@SORTA_FUZZ=10000 SORTA_CASES=20 SORTA_SIZES=60000,240000 SORTA_PAIRS=1000 SORTA_MODEL_RUNS=20000 SORTA_DEATHS=200 $(PY) -m pytest -q -n 2 \
+fuzz: setup       ## ten thousand bent deliveries and spoilt letters; every way in with more cases, and up to its limit; all pairs of acts at once; more histories and deaths; ten thousand rows
+	@SORTA_FUZZ=10000 SORTA_CASES=20 SORTA_SIZES=60000,240000 SORTA_PAIRS=1000 SORTA_MODEL_RUNS=20000 SORTA_DEATHS=200 SORTA_SEEDS=200 SORTA_ROWS=10000 $(PY) -m pytest -q -n 2 \
 	  tests/api/test_fuzz.py tests/api/test_description.py tests/api/test_entries.py tests/services/test_at_once.py \
-	  tests/services/test_model_rows.py tests/services/test_exactly_once.py
+	  tests/services/test_model_rows.py tests/services/test_model_store.py tests/services/test_consent_matrix.py tests/services/test_exactly_once.py \
+	  tests/e2e/test_screens.py
 
 mutants: setup    ## how many slips in the core its tests notice: a sample, within a quarter of an hour
 	@.venv/bin/pip install -q --require-hashes -r dev/mutants.txt

@@ -3,7 +3,7 @@
 import json
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import asdict
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from sorta.core.answers import get_obstacle, say_disconnected
@@ -38,6 +38,7 @@ LONGEST_PAGE = 200
 MOST_COUNTED = 1000
 #: How many conversations one act can be done to from a filter.
 MOST_AT_ONCE = 5000
+EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
 #: For how long it is remembered that words are common, and of how many.
 COMMON_FOR = timedelta(minutes=10)
 MOST_REMEMBERED = 2000
@@ -106,15 +107,15 @@ async def count_some(house: House, scope: Scope, *, filters: Mapping[str, Any], 
         return await desk.count_some(conn, scope.workspace_id, scope.member_id, filters=wanted, limit=MOST_COUNTED)
 
 
-async def list_rows_by_id(house: House, scope: Scope, ids: list[int]) -> str:
-    """These conversations as they are now, whatever their move, as JSON text."""
+async def list_rows_by_id(house: House, scope: Scope, ids: list[int], order: str) -> str:
+    """These conversations as they are now, whatever their move, as JSON text, each with its place in this order."""
     async with house.db.transact(scope.workspace_id) as conn:
         rows = await desk.list_rows(
             conn,
             scope.workspace_id,
             scope.member_id,
             filters={"ids": ids},
-            order="due",
+            order=order,
             after=None,
             limit=LONGEST_PAGE,
         )
@@ -122,18 +123,21 @@ async def list_rows_by_id(house: House, scope: Scope, ids: list[int]) -> str:
 
 
 def _read_cursor(order: str, cursor: str) -> dict[str, Any]:
-    """A cursor is the last row's place: `due~priority~id`, `last_at~id` or `standing~due~id`, as the client has them."""
-    parts = cursor.split("~")
+    """A cursor is the place of a row as the list gave it, its numbers joined by commas."""
+    names, parts = desk.ORDERS[order], cursor.split(",")
+    if len(names) != len(parts):
+        raise Invalid("This place in the list does not belong to this order.", "after")
     try:
-        if order in ("newest", "oldest") and len(parts) == 2:
-            return {"last_at": datetime.fromisoformat(parts[0]), "id": int(parts[1])}
-        if order in ("due", "priority", "standing") and len(parts) == 3:
-            due = "infinity" if parts[0] == "" else datetime.fromisoformat(parts[0]).isoformat()
-            name = "standing" if order == "standing" else "rank"
-            return {"due": due, name: -int(parts[1]), "id": int(parts[2])}
-    except ValueError as error:
+        numbers = [-int(part) if order in desk.DOWN else int(part) for part in parts]
+        return {name: _read_number(name, number) for name, number in zip(names, numbers, strict=True)}
+    except (ValueError, OverflowError) as error:
         raise Invalid(f"This place in the list cannot be read: {error}.", "after") from error
-    raise Invalid("This place in the list does not belong to this order.", "after")
+
+
+def _read_number(name: str, number: int) -> int | str:
+    if name not in ("due", "last_at"):
+        return number
+    return "infinity" if str(number) == desk.NEVER else (EPOCH + timedelta(microseconds=number)).isoformat()
 
 
 async def count_moves(house: House, scope: Scope, filters: Mapping[str, Any], now: datetime) -> dict[str, Any]:

@@ -40,7 +40,7 @@ def _read_filters(given: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def _read_cursor(order: str, cursor: str) -> dict[str, Any]:
-    """A cursor is the last row's place in the order: `standing~id`, `name~id` or `instant~id`."""
+    """A cursor is the place of a row as the list gave it."""
     key, _, id = cursor.rpartition("~")
     try:
         value: Any = int(key) if order == "standing" else datetime.fromisoformat(key) if order == "lately" else key

@@ -9,25 +9,30 @@ from sorta.store import db
 from sorta.store.db import Conn
 
 SQL = db.Statements("desk")
+#: Where what is never due stands: the largest whole number that a browser holds exactly.
+NEVER: LiteralString = "9007199254740991"
 
-#: The orders of the queue: (order by, condition for what comes after a cursor). All columns of one sort the same
-#: way, so that the row comparison is one range of the index.
-_ORDERS: dict[str, tuple[LiteralString, LiteralString]] = {
+#: What the queue is ordered by: the column, its type, and a whole number that stands in the same order.
+_COLUMNS: dict[str, tuple[LiteralString, LiteralString, LiteralString]] = {
     "due": (
-        "sort_due, sort_rank, id",
-        "(sort_due, sort_rank, id) > (%(due)s::timestamptz, %(rank)s::smallint, %(id)s::bigint)",
+        "sort_due",
+        "timestamptz",
+        f"case when c.sort_due = 'infinity' then {NEVER} else (extract(epoch from c.sort_due) * 1000000)::bigint end",
     ),
-    "newest": ("last_at desc, id desc", "(last_at, id) < (%(last_at)s::timestamptz, %(id)s::bigint)"),
-    "oldest": ("last_at, id", "(last_at, id) > (%(last_at)s::timestamptz, %(id)s::bigint)"),
-    "priority": (
-        "sort_rank, sort_due, id",
-        "(sort_rank, sort_due, id) > (%(rank)s::smallint, %(due)s::timestamptz, %(id)s::bigint)",
-    ),
-    "standing": (
-        "sort_standing, sort_due, id",
-        "(sort_standing, sort_due, id) > (%(standing)s::smallint, %(due)s::timestamptz, %(id)s::bigint)",
-    ),
+    "rank": ("sort_rank", "smallint", "c.sort_rank"),
+    "standing": ("sort_standing", "smallint", "c.sort_standing"),
+    "last_at": ("last_at", "timestamptz", "(extract(epoch from c.last_at) * 1000000)::bigint"),
+    "id": ("id", "bigint", "c.id"),
 }
+#: All columns of one order sort the same way, so that the comparison with a place is one range of an index.
+ORDERS: dict[str, tuple[str, ...]] = {
+    "due": ("due", "rank", "id"),
+    "newest": ("last_at", "id"),
+    "oldest": ("last_at", "id"),
+    "priority": ("rank", "due", "id"),
+    "standing": ("standing", "due", "id"),
+}
+DOWN = frozenset({"newest"})
 #: The moves stand in the statement itself, so that indexes of the open ones can be used by a prepared one.
 MOVES: tuple[LiteralString, ...] = ("unsorted", "our_move", "in_review", "their_move", "parked", "settled")
 #: What a row can read as; these stand in the statement for the same reason.
@@ -88,10 +93,12 @@ FILTERS: dict[str, LiteralString] = {
 _FILED_SOURCE: LiteralString = (
     "filing t cross join lateral (select * from conversation k where k.id = t.conversation_id offset 0) conversation"
 )
-_FILED_ORDER: tuple[LiteralString, LiteralString] = (
-    "its_due, its_rank, conversation_id",
-    "(its_due, its_rank, conversation_id) > (%(due)s::timestamptz, %(rank)s::smallint, %(id)s::bigint)",
-)
+#: In it, each column of that order has a name of its own.
+_FILED_AS: dict[LiteralString, LiteralString] = {
+    "sort_due": "its_due",
+    "sort_rank": "its_rank",
+    "id": "conversation_id",
+}
 #: A period in the order of due: its conversations come from an index that holds all it takes to sort them.
 _OF_PERIOD: LiteralString = "id = any(array(select id from conversation where workspace_id = %(workspace_id)s and "
 
@@ -151,28 +158,37 @@ def make_list(order: str, names: Iterable[str], *, deep: bool, backwards: bool =
     return fill_page(SQL.list_rows, order, names, deep=deep, backwards=backwards)
 
 
-def _turn(by: LiteralString, after: LiteralString) -> tuple[LiteralString, LiteralString]:
-    """An order and what comes after a cursor in it, the other way round: the same index, read from its other end."""
-    parts: list[LiteralString] = [
-        one.removesuffix(" desc") if one.endswith(" desc") else f"{one} desc" for one in by.split(", ")
-    ]
-    return ", ".join(parts), after.replace(") > (", ") < (") if ") > (" in after else after.replace(") < (", ") > (")
+def _place(order: str) -> LiteralString:
+    """Where a row stands in this order: whole numbers, of which the first two that differ say which row comes first."""
+    minus: LiteralString = "-" if order in DOWN else ""
+    return f"json_build_array({', '.join([f'{minus}({_COLUMNS[name][2]})' for name in ORDERS[order]])})"
+
+
+def _walk(order: str, *, filed: bool, backwards: bool) -> tuple[LiteralString, LiteralString]:
+    """What the rows are ordered by, and the condition for what comes after a place; backwards the same index, read from its other end."""
+    columns = [_COLUMNS[name][0] for name in ORDERS[order]]
+    if filed:
+        columns = [_FILED_AS[column] for column in columns]
+    down = (order in DOWN) != backwards
+    way: LiteralString = " desc" if down else ""
+    bound = [f"%({name})s::{_COLUMNS[name][1]}" for name in ORDERS[order]]
+    beyond: LiteralString = "<" if down else ">"
+    return ", ".join([f"{c}{way}" for c in columns]), f"({', '.join(columns)}) {beyond} ({', '.join(bound)})"
 
 
 def fill_page(
     query: LiteralString, order: str, names: Iterable[str], *, deep: bool, backwards: bool = False
 ) -> LiteralString:
-    """`query` with its {source}, {which} and {order} filled in."""
+    """`query` with its {source}, {which}, {order} and {place} filled in."""
     named = set(names)
     moves = [f"move_{move}" for move in MOVES if f"move_{move}" in named]
     filed = [name for name in _FILED if name in named]
     source: LiteralString = "conversation"
-    (by, after), which = _ORDERS[order], compose(named)
-    if order == "due" and filed and len(moves) == 1:
-        source, (by, after) = _FILED_SOURCE, _FILED_ORDER
-    if backwards:
-        by, after = _turn(by, after)
-    if source is _FILED_SOURCE:
+    which = compose(named)
+    walks_filing = order == "due" and bool(filed) and len(moves) == 1
+    by, after = _walk(order, filed=walks_filing, backwards=backwards)
+    if walks_filing:
+        source = _FILED_SOURCE
         rest = compose(named - {filed[0], moves[0]}).replace("sort_due", "its_due")
         which = f"t.workspace_id = %(workspace_id)s and {_FILED[filed[0]]} and its_{FILTERS[moves[0]]} and {rest}"
     elif order == "due" and "since" in named and named <= {*moves, "since", "until"}:
@@ -180,7 +196,9 @@ def fill_page(
         deep = False
     if deep:
         which = f"{which} and {after}"
-    return query.replace("{order}", by).replace("{source}", source).replace("{which}", which)
+    for name, filled in (("place", _place(order)), ("order", by), ("source", source), ("which", which)):
+        query = query.replace(f"{{{name}}}", filled)
+    return query
 
 
 @dataclass(frozen=True, kw_only=True)

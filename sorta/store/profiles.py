@@ -11,16 +11,18 @@ from sorta.store.db import Conn
 
 SQL = db.Statements("profiles")
 
-#: Orders of the list: (order by, condition for what comes after a cursor of `key` and `id`).
-ORDERS: dict[str, tuple[LiteralString, LiteralString]] = {
+#: Orders of the list: (order by, condition for what comes after a place of `key` and `id`, the key).
+ORDERS: dict[str, tuple[LiteralString, LiteralString, LiteralString]] = {
     "standing": (
         "coalesce(p.standing, -1) desc, p.id",
         "(coalesce(p.standing, -1) < %(key)s::smallint or (coalesce(p.standing, -1) = %(key)s::smallint and p.id > %(after)s))",
+        "coalesce(p.standing, -1)",
     ),
-    "name": ("lower(p.name), p.id", "(lower(p.name), p.id) > (%(key)s::text, %(after)s::bigint)"),
+    "name": ("lower(p.name), p.id", "(lower(p.name), p.id) > (%(key)s::text, %(after)s::bigint)", "lower(p.name)"),
     "lately": (
         "coalesce(p.points_at, p.first_at) desc, p.id desc",
         "(coalesce(p.points_at, p.first_at), p.id) < (%(key)s::timestamptz, %(after)s::bigint)",
+        "coalesce(p.points_at, p.first_at)",
     ),
 }
 #: What each filter asks of a person; values are always bound.
@@ -43,8 +45,9 @@ def _compose(query: LiteralString, names: Iterable[str], after: LiteralString | 
 
 def make_list(order: str, names: Iterable[str], *, deep: bool) -> LiteralString:
     """The statement of a page of people in this order, through these filters, first or deep."""
-    by, after = ORDERS[order]
-    return _compose(SQL.list_persons, names, after if deep else None).replace("{order}", by)
+    by, after, key = ORDERS[order]
+    query = _compose(SQL.list_persons, names, after if deep else None)
+    return query.replace("{order}", by).replace("{place}", f"{key}::text || '~' || p.id")
 
 
 async def list_persons(

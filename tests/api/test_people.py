@@ -19,7 +19,8 @@ async def person_of(world: World, conversation: int) -> int:
 
 async def test_the_list_pages_in_every_order(mara: Client, world: World, here: str) -> None:
     for n in range(7):
-        await world.hear("hi", handle=f"h{n}", name=f"Person {n % 3}")
+        # Of a capital that becomes two letters elsewhere the database makes one.
+        await world.hear("hi", handle=f"h{n}", name=f"İ~rson {n % 3}")
     await desk.keep_counts(world.house, world.workspace_id, world.now)
     for order in ("standing", "name", "lately"):
         seen: list[int] = []
@@ -31,9 +32,7 @@ async def test_the_list_pages_in_every_order(mara: Client, world: World, here: s
             if not page["persons"]:
                 break
             seen += [p["id"] for p in page["persons"]]
-            last = page["persons"][-1]
-            key = {"standing": last["standing"], "name": last["name"].lower(), "lately": last["last_at"]}[order]
-            after = f"{key}~{last['id']}"
+            after = page["persons"][-1]["place"]
         assert len(seen) == len(set(seen)) == 7, order
 
 

@@ -4,6 +4,7 @@ The judge of what went out is written from docs/trade.md 8, and knows nothing of
 who might at that moment; then it counts.
 """
 
+import os
 import random
 from contextlib import suppress
 from dataclasses import dataclass, field
@@ -58,7 +59,7 @@ class Judge:
         return missing
 
 
-@pytest.mark.parametrize("seed", range(16))
+@pytest.mark.parametrize("seed", range(int(os.environ.get("SORTA_SEEDS", "8"))))
 async def test_nothing_goes_out_without_the_consent_its_very_words_need(world: World, seed: int) -> None:
     chance = random.Random(seed)
     judge = Judge(world, {"mara": Role.LEAD, "noor": Role.OWNER, "ilse": Role.RESPONDER, "ana": Role.TRAINEE})

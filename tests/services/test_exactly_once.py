@@ -22,7 +22,7 @@ from tests.world import World
 pytestmark = pytest.mark.anyio
 #: In as many runs each way of dying comes up.
 RUNS = 20
-BLOCKS = int(os.environ.get("SORTA_DEATHS", "40")) // RUNS
+BLOCKS = int(os.environ.get("SORTA_DEATHS", "20")) // RUNS
 
 
 class Killed(BaseException):

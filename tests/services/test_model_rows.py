@@ -16,7 +16,7 @@ from tests.core.test_model import LENGTH, PARTS, Story, compare
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
-RUNS = int(os.environ.get("SORTA_MODEL_RUNS", "3000")) // PARTS
+RUNS = int(os.environ.get("SORTA_MODEL_RUNS", "2000")) // PARTS
 AT_ONCE = 250
 
 

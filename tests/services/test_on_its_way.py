@@ -70,7 +70,7 @@ async def test_an_expired_token_is_said_at_once_and_all_goes_out_with_a_new_one(
     await go(world, seconds=11)
     row = await world.row(id)
     assert (row["move"], row["due"], row["settled_as"]) == ("our_move", due, None)
-    (shown,) = desk.read_rows(await desk.list_rows_by_id(world.house, world.scopes["mara"], [id]))
+    (shown,) = desk.read_rows(await desk.list_rows_by_id(world.house, world.scopes["mara"], [id], "due"))
     assert (shown["on_its_way"], "access token" in shown["stuck"]) == (True, True)
     (one,) = await waiting(world)
     assert (one["network"], one["answers"], one["is_paused"]) == ("Commonfold", 1, True)

@@ -110,10 +110,13 @@ async def export_selected(house: HouseDep, scope: ScopeDep, now: NowDep, body: s
 
 @router.get("/rows", response_model=shapes.Page)
 async def list_rows(
-    house: HouseDep, scope: ScopeDep, ids: Annotated[list[int], Query(max_length=desk.LONGEST_PAGE)]
+    house: HouseDep,
+    scope: ScopeDep,
+    ids: Annotated[list[int], Query(max_length=desk.LONGEST_PAGE)],
+    order: shapes.Order = "due",
 ) -> Response:
-    """Rows by number, whatever their move: what a live notice says has changed."""
-    return Response(await desk.list_rows_by_id(house, scope, ids), media_type="application/json")
+    """Rows by number, whatever their move: what a live notice says has changed; each with its place in `order`."""
+    return Response(await desk.list_rows_by_id(house, scope, ids, order), media_type="application/json")
 
 
 @router.get("/conversations/{conversation_id}")

@@ -20,6 +20,9 @@ from sorta.core.targets import Band
 Day = Annotated[date, Field(ge=date(1970, 1, 1), le=date(2199, 12, 31))]
 
 
+Order = Literal["due", "newest", "oldest", "priority", "standing"]
+
+
 class Row(BaseModel):
     """One conversation as the queue shows it."""
 
@@ -57,6 +60,9 @@ class Row(BaseModel):
     stuck: str | None = Field(description="Why it is not, though it should be")
     thanked: bool = Field(description="They only thanked us for what is settled")
     linked: bool = Field(description="It began in public and goes on in private, or is that private part")
+    place: list[int] = Field(
+        description="Where it stands in the order that was asked for: of two rows the first two numbers that differ say which comes first"
+    )
 
 
 class Filters(BaseModel):
@@ -120,10 +126,9 @@ class ListFilters(Filters):
 
 
 class PageQuery(ListFilters):
-    """A page of the queue; `after` is the last row's `due~priority~id`, `last_at~id` or, in the order of
-    standing, `due~standing~id`."""
+    """A page of the queue; `after` is a row's `place`, its numbers joined by commas."""
 
-    order: Literal["due", "newest", "oldest", "priority", "standing"] = "due"
+    order: Order = "due"
     after: str | None = Field(None, max_length=120)
     limit: int = Field(50, ge=1, le=200)
     backwards: bool = Field(False, description="From the end of the list, or from `after`, up: the last row first")

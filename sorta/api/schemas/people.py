@@ -46,6 +46,7 @@ class PersonRow(BaseModel):
     identities: list[Handle]
     tags: list[int]
     follow_up_at: datetime | None
+    place: str = Field(description="Where the record stands in the order that was asked for: `after` takes it")
 
 
 class PeoplePage(BaseModel):

@@ -1,4 +1,4 @@
--- list_rows: rows of the queue as one JSON text; {source}, {which} and {order} are fragments of `desk.py`. What is
+-- list_rows: rows of the queue as one JSON text; {source}, {which}, {order} and {place} are fragments of `desk.py`. What is
 -- aggregated comes sorted, and stays so: nothing is joined to it.
 select coalesce(json_agg(p), '[]')::text from (
   select c.id, c.account_id, c.person_id, c.person_name, c.handle, c.network, c.kind, c.public, c.preview, c.messages,
@@ -9,7 +9,8 @@ select coalesce(json_agg(p), '[]')::text from (
     (select a->>'stuck' from jsonb_array_elements(c.answering) a where a ? 'stuck' limit 1) as stuck, c.last_inbound_at,
     %(member_id)s = any(c.watchers) as watched,
     c.last_inbound_seq > coalesce((select r.seq from read_mark r
-      where r.member_id = %(member_id)s and r.conversation_id = c.id), 0) as unread
+      where r.member_id = %(member_id)s and r.conversation_id = c.id), 0) as unread,
+    {place} as place
   from (
     select conversation.* from {source}
     where conversation.workspace_id = %(workspace_id)s and {which}

@@ -1,5 +1,5 @@
--- list_persons: records of people as the list shows them; {which}, {order} are fragments of `profiles.py`
-select p.id, p.name, p.blocked, p.standing, p.first_at, p.points_at as last_at,
+-- list_persons: records of people as the list shows them; {which}, {order} and {place} are fragments of `profiles.py`
+select p.id, p.name, p.blocked, p.standing, p.first_at, p.points_at as last_at, {place} as place,
   (select count(*) from conversation c where c.person_id = p.id and c.workspace_id = %(workspace_id)s) as conversations,
   coalesce((select json_agg(json_build_object('network', i.network, 'handle', i.handle, 'reach', i.reach)
     order by i.network, i.handle) from identity i where i.person_id = p.id), '[]') as identities,

@@ -3745,7 +3745,7 @@ export interface paths {
         };
         /**
          * List Rows
-         * @description Rows by number, whatever their move: what a live notice says has changed.
+         * @description Rows by number, whatever their move: what a live notice says has changed; each with its place in `order`.
          */
         get: operations["list_rows"];
         put?: never;
@@ -9872,6 +9872,11 @@ export interface components {
             last_at: string | null;
             /** Name */
             name: string;
+            /**
+             * Place
+             * @description Where the record stands in the order that was asked for: `after` takes it
+             */
+            place: string;
             /** Standing */
             standing: number | null;
             /** Tags */
@@ -11301,6 +11306,11 @@ export interface components {
             person_id: number;
             /** Person Name */
             person_name: string;
+            /**
+             * Place
+             * @description Where it stands in the order that was asked for: of two rows the first two numbers that differ say which comes first
+             */
+            place: number[];
             /** Preview */
             preview: string;
             /** Priority */
@@ -21915,6 +21925,7 @@ export interface operations {
         parameters: {
             query: {
                 ids: number[];
+                order?: "due" | "newest" | "oldest" | "priority" | "standing";
             };
             header?: never;
             path: {

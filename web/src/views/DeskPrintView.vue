@@ -32,7 +32,7 @@ async function load(): Promise<void> {
   try {
     for (;;) {
       const last = rows.value.at(-1)
-      const query = { move, ...toApi(filters), order, limit: PAGE, ...(last ? { after: cursorOf(order, last) } : {}) }
+      const query = { move, ...toApi(filters), order, limit: PAGE, ...(last ? { after: cursorOf(last) } : {}) }
       const path = { workspace_id: session.workspaceId }
       const page = await take(api.GET('/api/workspaces/{workspace_id}/conversations', { params: { path, query } }))
       rows.value.push(...page.rows)

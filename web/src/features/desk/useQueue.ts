@@ -13,21 +13,12 @@ import { PAGE, takeFirst } from '@/api/first'
 /** So many conversations are asked for at once by their numbers. */
 const MOST_IDS = 200
 
-const dueOf = (row: Row): number => (row.due ? Date.parse(row.due) : Infinity)
-const byDue = (a: Row, b: Row): number => (dueOf(a) === dueOf(b) ? 0 : dueOf(a) < dueOf(b) ? -1 : 1)
-
-const COMPARE: Record<Order, (a: Row, b: Row) => number> = {
-  due: (a, b) => byDue(a, b) || b.priority - a.priority || a.id - b.id,
-  newest: (a, b) => Date.parse(b.last_at) - Date.parse(a.last_at) || b.id - a.id,
-  oldest: (a, b) => Date.parse(a.last_at) - Date.parse(b.last_at) || a.id - b.id,
-  priority: (a, b) => b.priority - a.priority || byDue(a, b) || a.id - b.id,
-  standing: (a, b) => (b.standing ?? 0) - (a.standing ?? 0) || byDue(a, b) || a.id - b.id,
+/** The server says where a row stands in the order that was asked for. */
+const compare = (a: Row, b: Row): number => {
+  const n = a.place.findIndex((one, at) => one !== b.place[at])
+  return n < 0 ? 0 : (a.place[n] ?? 0) - (b.place[n] ?? 0)
 }
-
-export function cursorOf(order: Order, row: Row): string {
-  if (order === 'newest' || order === 'oldest') return `${row.last_at}~${row.id}`
-  return `${row.due ?? ''}~${order === 'standing' ? (row.standing ?? 0) : row.priority}~${row.id}`
-}
+export const cursorOf = (row: Row): string => row.place.join(',')
 
 export function useQueue(
   workspaceId: Ref<number>,
@@ -79,7 +70,6 @@ export function useQueue(
         rows.value.map((row, n) => [row.id, n + 1 + (n < head.value.length ? 0 : length.value - rows.value.length)]),
       ),
   )
-  const compare = (a: Row, b: Row): number => COMPARE[order.value](a, b)
   /** Whether a row's place is in what is loaded. */
   const isInReach = (row: Row): boolean =>
     ended.value || !low || compare(row, low) <= 0 || (high !== undefined && compare(row, high) >= 0)
@@ -107,7 +97,7 @@ export function useQueue(
       ...asked.value,
       order: order.value,
       limit: PAGE,
-      ...(after ? { after: cursorOf(order.value, after) } : {}),
+      ...(after ? { after: cursorOf(after) } : {}),
       ...(backwards ? { backwards } : {}),
     }
     const page = await ((after || backwards ? null : takeFirst(workspaceId.value, 'page', query)) ??
@@ -185,7 +175,11 @@ export function useQueue(
     const asked = ids.slice(0, MOST_IDS)
     await guard(async () => {
       const [page] = await Promise.all([
-        take(api.GET('/api/workspaces/{workspace_id}/rows', { params: { path: path(), query: { ids: asked } } })),
+        take(
+          api.GET('/api/workspaces/{workspace_id}/rows', {
+            params: { path: path(), query: { ids: asked, order: order.value } },
+          }),
+        ),
         fetchCounts(),
       ])
       // What one does not see any more is there no more.

@@ -42,16 +42,6 @@ export function usePeople(workspaceId: Ref<number>, filters: Ref<PeopleFilters>,
   const asked = computed(() => ({ ...filters.value, order: order.value }))
   let turn = 0
 
-  /** Where a row stands in the order, as the server reads it. */
-  function placeOf(row: PersonRow): string {
-    const key =
-      order.value === 'standing'
-        ? (row.standing ?? -1)
-        : order.value === 'name'
-          ? row.name.toLowerCase()
-          : (row.last_at ?? row.first_at)
-    return `${key}~${row.id}`
-  }
   async function fetchPage(after?: string): Promise<void> {
     const mine = ++turn
     try {
@@ -76,7 +66,7 @@ export function usePeople(workspaceId: Ref<number>, filters: Ref<PeopleFilters>,
   const reload = (): Promise<void> => fetchPage()
   async function more(): Promise<void> {
     const last = rows.value.at(-1)
-    if (last && !ended.value) await fetchPage(placeOf(last))
+    if (last && !ended.value) await fetchPage(last.place)
   }
   watch([workspaceId, () => JSON.stringify(asked.value)], () => void reload(), { immediate: true })
   return { rows, total, ended, problem, reload, more, asked }
