@@ -276,7 +276,10 @@ class Ledger:
         for conversation in self._open.values():
             row = {**conversation.row, **project(conversation.row, conversation.facts, promise, self.now)}
             rows[conversation.is_new].append({k: _plain(v) for k, v in row.items()})
-        notice = make_notice(self.workspace_id, "conversations", ids=sorted(self._open))
+        # Whoever has seen a conversation up to this number need not look again.
+        (first, *others) = self._open.values()
+        how_far = {} if others else {"seq": first.facts.seq}
+        notice = make_notice(self.workspace_id, "conversations", ids=sorted(self._open), **how_far)
         await store.write_trail(
             self.conn,
             self.workspace_id,

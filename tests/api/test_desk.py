@@ -173,7 +173,9 @@ async def test_unread_is_ones_own(mara: Client, world: World) -> None:
     assert (await mara.get(rows, params={"ids": [id]})).json()["rows"][0]["unread"] is True
     await mara.put(url(world, f"conversations/{id}/read"), json={"seq": 1})
     assert (await mara.get(rows, params={"ids": [id]})).json()["rows"][0]["unread"] is False
-    assert desk.read_rows(await desk.list_rows_by_id(world.house, world.scopes["ilse"], [id], "due"))[0]["unread"] is True
+    assert (
+        desk.read_rows(await desk.list_rows_by_id(world.house, world.scopes["ilse"], [id], "due"))[0]["unread"] is True
+    )
 
 
 async def test_a_draft_is_kept_until_it_is_sent(mara: Client, world: World) -> None:
@@ -249,7 +251,7 @@ async def test_live_tells_ids_to_this_workspace_only(world: World) -> None:
         ):
             id = await world.hear("hi")
             notice = json.loads(await asyncio.wait_for(ours.get(), 2))
-            assert notice == {"workspace": world.workspace_id, "kind": "conversations", "ids": [id]}
+            assert notice == {"workspace": world.workspace_id, "kind": "conversations", "ids": [id], "seq": 1}
             assert theirs.empty()
     finally:
         await world.house.live.close()

@@ -325,11 +325,17 @@ def test_undo_is_a_stack_and_stands_in_the_trail(enter: Enter, outside: Outside,
     page = enter("mara", "/w/1/desk?move=unsorted")
     id = open_message(page, "Back step by step 4210")
     undo, trail = page.get_by_test_id("undo-line"), page.get_by_test_id("trail")
+    looked: list[str] = []
+    page.on(
+        "requestfinished", lambda r: looked.append(r.url) if r.method == "GET" and r.url.endswith(f"s/{id}") else None
+    )
     for key, words in (("w", "Watched"), ("t", "You took it"), ("w", "No longer watched")):
         page.keyboard.press(key)
         expect(undo).to_contain_text(words)
         # A key does the opposite of what the button shows, so what was done has to stand there first.
         expect(trail).to_contain_text({"w": "Mara watches it", "t": "Mara took it"}[key])
+        page.wait_for_timeout(300)
+    assert len(looked) == 3, "an act and the notice of it look once"
     page.reload()
     expect(trail).to_contain_text("Mara took it")
     for words in ("No longer watched", "You took it", "Watched"):

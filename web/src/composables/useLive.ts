@@ -31,6 +31,8 @@ export interface Notice {
     | 'roles'
     | 'draws'
   ids?: number[]
+  /** Of one conversation: how far its trail had come. */
+  seq?: number
   member?: number
   conversation?: number | null
   trial?: number

@@ -89,8 +89,8 @@ const isErased = computed(() => Boolean(state.sheet.value?.conversation.erased_a
 const mayAct = computed(() => maySort.value && !isErased.value)
 const mayModerate = computed(() => session.may('moderate') && !isErased.value)
 /** One's own act shows at once on the sheet; the list hears of it by the notice that everybody gets. */
-const acts = useActs(workspaceId, (id, body) => {
-  if (!body || !isDoneWith(body)) void state.refetch()
+const acts = useActs(workspaceId, (id, seq, body) => {
+  if (!body || !isDoneWith(body)) void (seq === undefined ? state.refetch() : state.reach(id, seq))
   if (lostSince.value !== null) void queue.refresh([id])
 })
 const offer = useOffer(state.sheet)
@@ -137,8 +137,12 @@ function onNotice(notice: Notice): void {
   if (notice.kind === 'conversations' && notice.ids) {
     notice.ids.forEach(state.forget)
     state.lookAhead(neighbours.value)
-    void queue.refresh(notice.ids)
-    if (openId.value !== null && notice.ids.includes(openId.value)) void state.refetch()
+    const ids = notice.ids
+    const open = openId.value !== null && ids.includes(openId.value) ? openId.value : null
+    // The sheet first: that is where one is looking.
+    const shown = open === null ? null : notice.seq === undefined ? state.refetch() : state.reach(open, notice.seq)
+    if (shown) void shown.finally(() => void queue.refresh(ids))
+    else void queue.refresh(ids)
   } else if (notice.kind === 'refused' && notice.member === me.value) {
     refused.value = notice.ids?.[0] ?? null
   } else if (notice.kind === 'accounts') {

@@ -50,7 +50,10 @@ function sayLeft(failed: { reason: string }[], of: number): string {
   return `${failed.length} of ${of} were left as they were. ${said.join(' ')}`
 }
 
-export function useActs(workspaceId: Ref<number>, after: (conversation: number, body?: Act) => void) {
+export function useActs(
+  workspaceId: Ref<number>,
+  after: (conversation: number, seq: number | undefined, body?: Act) => void,
+) {
   const session = useSession()
   const kept = computed(() => `sorta-undo-${session.session?.member_id ?? 0}-${workspaceId.value}`)
   const stack = ref<DoneAct[]>([])
@@ -110,7 +113,7 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
         }),
       )
       remember({ conversation: aim.id, seq: made.seq, words })
-      after(aim.id, body)
+      after(aim.id, made.seq, body)
       return true
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
@@ -138,7 +141,7 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
     underWay.delete(name)
     if (made) {
       remember({ conversation: made.conversation_id, seq: made.seq, words })
-      after(made.conversation_id)
+      after(made.conversation_id, made.seq)
     }
     return made !== null
   }
@@ -241,7 +244,7 @@ export function useActs(workspaceId: Ref<number>, after: (conversation: number, 
           ),
     )
     if (!made) return null
-    after(act.conversation)
+    after(act.conversation, undefined)
     return { conversation: act.conversation, back: asCameBack(made), mode: act.mode }
   }
   /** Take back the last act that is still there; one that cannot be is left, with the reason. */

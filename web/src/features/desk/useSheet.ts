@@ -29,6 +29,8 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
   /** Look-ups on their way; one that is not in here any more when it comes is out of date. */
   const underWay = new Map<number, symbol>()
   const order = inOrder()
+  /** The look-up of the open conversation that is on its way. */
+  let flying: Promise<void> | null = null
   let aheadTimer: ReturnType<typeof setTimeout> | undefined
 
   const at = (conversation: number) => ({
@@ -54,7 +56,13 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
     if (isOther || (!isHolding.value && seenSeq.value < found.conversation.seq)) markSeen()
   }
 
-  async function refetch(): Promise<void> {
+  function refetch(): Promise<void> {
+    const mine = look().finally(() => {
+      if (flying === mine) flying = null
+    })
+    return (flying = mine)
+  }
+  async function look(): Promise<void> {
     const asked = id.value
     if (asked === null) {
       sheet.value = null
@@ -70,6 +78,14 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
       problem.value = error
       if (error.status === 404 && sheet.value?.conversation.id === asked) sheet.value = null
     }
+  }
+
+  /** See to it that what happened by this number of the trail is shown. An act and the notice of it both ask; one look-up is enough. */
+  async function reach(conversation: number, seq: number): Promise<void> {
+    await flying
+    if (id.value !== conversation) return
+    const shown = sheet.value?.conversation
+    if (shown?.id !== conversation || shown.seq < seq) await refetch()
   }
 
   /** A conversation is not any more as it was looked up ahead; without a number: any of them. */
@@ -120,6 +136,6 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
     { immediate: true },
   )
   onScopeDispose(() => clearTimeout(aheadTimer))
-  return { sheet, problem, phase, seenSeq, isHolding, markSeen, refetch, forget, lookAhead }
+  return { sheet, problem, phase, seenSeq, isHolding, markSeen, refetch, reach, forget, lookAhead }
 }
 export type SheetState = ReturnType<typeof useSheet>
