@@ -21,7 +21,7 @@ wheel: setup      ## the product as one package with the built pages inside
 	@bash dev/wheel.sh dist
 
 test: setup check ## all tests
-	@$(PY) -m pytest -q -n 3 tests --ignore=tests/e2e
+	@$(PY) -m pytest -q -n 2 tests --ignore=tests/e2e
 	@$(PY) -m pytest -q -n 2 --dist loadfile --no-loadscope-reorder tests/e2e || \
 	  { echo "Those that failed once more, alone: a busy machine can make a browser late."; $(PY) -m pytest -q --last-failed --last-failed-no-failures none tests/e2e; }
 

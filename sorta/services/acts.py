@@ -39,7 +39,6 @@ from sorta.services import advice, approvals, cases, moderation, scheduling
 from sorta.services.alerts import add_alerts
 from sorta.services.attachments import TakenBack
 from sorta.services.auto_answers import call_back
-from sorta.services.events import list_events
 from sorta.services.groups import check_passing
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
@@ -112,15 +111,18 @@ async def assign(
     said = _check_note(note)
     scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as conn:
-        teams = {t["id"]: t["members"] for t in await sorting.list_teams(conn, scope.workspace_id)}
-        if owner_id is not None:
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(conversation_id)
+        # Whoever takes it works here, or their session would not say so.
+        if owner_id not in (None, scope.member_id):
             members = await people.list_members(conn, scope.workspace_id)
             if owner_id not in {m.id for m in members}:
                 raise Invalid("That member does not work in this workspace.", "owner_id")
+        teams: dict[int, list[int]] = {}
+        if team_id is not None or conversation.facts.team is not None:
+            teams = {t["id"]: t["members"] for t in await sorting.list_teams(conn, scope.workspace_id)}
         if team_id is not None and team_id not in teams:
             raise Invalid("There is no such team in this workspace.", "team_id")
-        ledger = Ledger(house, conn, scope.workspace_id, now)
-        conversation = await ledger.get(conversation_id)
         if owner_id is not None and owner_id not in (scope.member_id, conversation.facts.owner):
             await check_passing(conn, scope.workspace_id, conversation, scope.member_id, owner_id, said)
         team = conversation.facts.team
@@ -284,7 +286,7 @@ async def undo(house: House, scope: Scope, conversation_id: int, *, seq: int, no
     async with house.db.transact(scope.workspace_id) as conn:
         ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(conversation_id)
-        events = await list_events(conn, scope.workspace_id, conversation_id)
+        events = await ledger.list_written(conversation)
         event = next((e for e in events if e.seq == seq), None)
         sent = {}
         if event is not None and isinstance(event.what, Replied):

@@ -28,7 +28,6 @@ from sorta.networks.abilities import TABLE
 from sorta.services.attachments import hold
 from sorta.services.auto_answers import call_back
 from sorta.services.consent import check_needs_nobody
-from sorta.services.events import list_events
 from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.links import shorten
 from sorta.services.texts import get_values, note_use
@@ -148,7 +147,7 @@ async def check_reply(
         sign_off=await find_sign_off(conn, workspace_id, sender, author_id),
         has_files=bool(extras.attachments),
     )
-    events = await list_events(conn, workspace_id, conversation.id)
+    events = await ledger.list_written(conversation)
     unseen = list_unseen(events, seen_seq, author_id)
     if unseen:
         raise MovedOn("The conversation moved on while you were writing. Look at what is new first.", unseen)

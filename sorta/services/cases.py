@@ -26,7 +26,6 @@ from sorta.services.alerts import add_alerts
 from sorta.services.approvals import withdraw_overtaken
 from sorta.services.auto_answers import call_back
 from sorta.services.consent import check_words
-from sorta.services.events import list_events
 from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
 from sorta.services.sealing import DESK_HOOK_SECRET, DESK_TOKEN, open_taken, seal_row
@@ -273,7 +272,7 @@ async def _bring_back(
     conversation = await ledger.get(row["conversation_id"])
     ledger.add(conversation, CaseTold(case=row["id"], state=state, by=by, remark=remark))
     if conversation.facts.settled_as is SettledAs.HANDED_OVER:
-        events = await list_events(conn, workspace_id, conversation.id)
+        events = await ledger.list_written(conversation)
         waiting = list_waiting_without(events, row["id"])
         last = await trail.get_last_inbound(conn, workspace_id, conversation.id)
         if not waiting and last is not None:
@@ -315,7 +314,7 @@ async def _note_told(
     follows = get_follow_until(row["last_passed_at"], row["follow_hours"]) if taken_up else None
     ledger.add(conversation, CaseTold(case=row["id"], state=state, by=by, remark=remark, until=follows))
     if state is CaseState.SOLVED and conversation.facts.settled_as is SettledAs.HANDED_OVER:
-        events = await list_events(conn, workspace_id, conversation.id)
+        events = await ledger.list_written(conversation)
         later = [w for w in list_waiting_without(events, row["id"]) if w.at > at]
         _wait_again(ledger, conversation, later)
     await ledger.write()

@@ -137,7 +137,7 @@ async def check_seen(
     since `seen_seq`; without a number nothing is checked."""
     if seen_seq is None or seen_seq == conversation.facts.seq:
         return
-    events = await list_events(ledger.conn, ledger.workspace_id, conversation.id)
+    events = await ledger.list_written(conversation)
     news = list_against_ending(events, seen_seq, member_id, how)
     if news:
         raise MovedOn(f"Since you looked, {say_news(news)}. Look first, then decide.", tuple(e.seq for e in news))
@@ -180,6 +180,7 @@ class Ledger:
     _messages: list[dict[str, Any]] = field(default_factory=list)
     _added: dict[int, list[Event]] = field(default_factory=dict)
     _news: list[News] = field(default_factory=list)
+    _written: dict[int, list[Event]] = field(default_factory=dict)
 
     async def get(self, conversation_id: int) -> Open:
         """The conversation, locked until the transaction ends. Raises NotFound."""
@@ -230,12 +231,21 @@ class Ledger:
         )
         return event
 
+    async def list_written(self, conversation: Open) -> list[Event]:
+        """The trail as this transaction found it: locked as the conversation is, nobody else adds to it meanwhile."""
+        id = conversation.id
+        if id not in self._written:
+            added = self._added.get(id)
+            found = await list_events(self.conn, self.workspace_id, id)
+            self._written[id] = [e for e in found if not added or e.seq < added[0].seq]
+        return self._written[id]
+
     async def add_undone(self, conversation: Open, of: int, member_id: int | None, reason: str | None = None) -> Event:
         """Take one event back: the facts are folded anew without it."""
-        written = await list_events(self.conn, self.workspace_id, conversation.id)
+        written = await self.list_written(conversation)
         event = self.add(conversation, Undone(of=of, reason=reason), member_id=member_id)
         added = self._added[conversation.id]
-        conversation.facts = replay([*(e for e in written if e.seq < added[0].seq), *added])
+        conversation.facts = replay([*written, *added])
         return event
 
     def has_answer(self, conversation: Open) -> bool:
@@ -299,8 +309,7 @@ class Ledger:
         id = conversation.id
         added = events = self._added[id]
         if not conversation.is_new:
-            written = await list_events(self.conn, self.workspace_id, id)
-            events = [*(e for e in written if e.seq < added[0].seq), *added]
+            events = [*await self.list_written(conversation), *added]
         said = [m for m in self._messages if m["conversation_id"] == id and m["inbound"]]
         return Told(row=conversation.row, events=events, said={m["id"]: m for m in said}, is_new=conversation.is_new)
 
