@@ -10,6 +10,7 @@ from datetime import datetime
 from typing import TypeAlias
 
 from sorta.core.events import Evidence
+from sorta.core.not_done import NotDone
 from sorta.core.ports import Kind
 from sorta.core.reading import LEVELS, ReadsAs, Sureness
 from sorta.core.rules import (
@@ -197,7 +198,7 @@ class Lost:
 
     action: Action
     to: RuleRef | None
-    why: str | None = None
+    why: NotDone | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -280,7 +281,7 @@ def _do(
                     lost.append(Lost(action=action, to=None))
             case AnswerWith() if not speaks_to(action, heard):
                 # It leaves the word to a rule further down that answers in their language.
-                lost.append(Lost(action=action, to=None, why="language"))
+                lost.append(Lost(action=action, to=None, why=NotDone.LANGUAGE))
             case _ if action.type in taken:
                 lost.append(Lost(action=action, to=taken[action.type]))
             case _ if action.type in PLACING and places:
@@ -319,24 +320,24 @@ class AnswersSoFar:
     is_writing: bool = False
 
 
-def get_answer_obstacle(heard: Heard, so_far: AnswersSoFar) -> str | None:
-    """Why no automatic answer may go out; None when one may. 'storm' means that the rule must stop answering."""
+def get_answer_obstacle(heard: Heard, so_far: AnswersSoFar) -> NotDone | None:
+    """Why no automatic answer may go out; None when one may. STORM means that the rule must stop answering."""
     if heard.automatic:
-        return "automatic"
+        return NotDone.AUTOMATIC
     if so_far.is_blocked:
-        return "blocked"
+        return NotDone.BLOCKED
     if so_far.was_junk:
-        return "junk"
+        return NotDone.JUNK
     if so_far.is_held:
-        return "held"
+        return NotDone.HELD
     if so_far.is_answered or heard.answered:
-        return "member_answered"
+        return NotDone.MEMBER_ANSWERED
     if so_far.is_writing:
-        return "member_writing"
+        return NotDone.MEMBER_WRITING
     if so_far.in_conversation:
-        return "answered_before"
+        return NotDone.ANSWERED_BEFORE
     if so_far.to_person:
-        return "person_today"
+        return NotDone.PERSON_TODAY
     if so_far.by_rule >= MOST_ANSWERS:
-        return "storm"
+        return NotDone.STORM
     return None

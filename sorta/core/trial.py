@@ -21,6 +21,7 @@ from sorta.core.deciding import (
     meets,
 )
 from sorta.core.events import Evidence
+from sorta.core.not_done import NotDone
 from sorta.core.reading import Sureness
 from sorta.core.rules import (
     Action,
@@ -193,7 +194,7 @@ class Trial:
         if rule in outcome.stopped:
             return False
         obstacle = limits.ask(rule, heard)
-        if obstacle == "storm":
+        if obstacle is NotDone.STORM:
             outcome.stopped.add(rule)
         if obstacle is None and outcome is self.after and rule == self._rule:
             self.answers += 1

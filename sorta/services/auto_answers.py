@@ -14,6 +14,7 @@ from sorta.core.deciding import (
     Heard,
     get_answer_obstacle,
 )
+from sorta.core.not_done import NotDone
 from sorta.core.permissions import Permission
 from sorta.core.rules import RuleRef
 from sorta.services.alerts import add_alerts
@@ -26,7 +27,7 @@ log = structlog.get_logger()
 
 async def find_obstacle(
     ledger: Ledger, conversation: Open, heard: Heard, rule: RuleRef, *, is_held: bool, was_junk: bool
-) -> str | None:
+) -> NotDone | None:
     """Why this rule must not answer this message now; None when it may, and then nobody else counts its answers or those to
     this person until the transaction ends. A rule that has answered too often answers no more, and the leads are told."""
     conn, workspace_id = ledger.conn, ledger.workspace_id
@@ -42,7 +43,7 @@ async def find_obstacle(
         now=ledger.now,
     )
     if counted is None:
-        return "answers_off"
+        return NotDone.ANSWERS_OFF
     so_far = AnswersSoFar(
         in_conversation=counted["in_conversation"],
         to_person=counted["to_person"],
@@ -54,7 +55,7 @@ async def find_obstacle(
         is_writing=author["is_writing"],
     )
     obstacle = get_answer_obstacle(heard, so_far)
-    if obstacle == "storm":
+    if obstacle is NotDone.STORM:
         await _stop(ledger, rule)
     return obstacle
 

@@ -18,6 +18,7 @@ from sorta.core.errors import Impossible, Invalid, NotFound, TooLate, Unreadable
 from sorta.core.events import ByRule, CaseTold, Event, HandedOver, Reopened
 from sorta.core.facts import SettledAs, Unanswered
 from sorta.core.moves import list_waiting_without
+from sorta.core.not_done import NotDone
 from sorta.core.permissions import Permission
 from sorta.core.ports import CaseMessage, DeskRef, DeskRefused, NewCase, Unreachable
 from sorta.core.retry import GiveUp, decide_retry
@@ -86,7 +87,7 @@ async def hand_over_by_rule(
     """The same by a rule, for a message that is just being taken in; why not, if it cannot. `rule` goes to the trail."""
     desk = await cases.get_desk(ledger.conn, ledger.workspace_id, desk_id)
     if desk is None or desk["removed_at"] is not None:
-        return "desk_removed"
+        return NotDone.DESK_REMOVED
     await withdraw_overtaken(ledger, conversation, f"the rule “{rule.name}” handed the conversation over")
     await _pass(ledger, conversation, desk, leaves_at=ledger.now, rule=rule, arriving=(message_id,))
     return None

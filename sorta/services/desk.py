@@ -12,6 +12,7 @@ from sorta.core.events import Event
 from sorta.core.facts import Move
 from sorta.core.finding import list_asked, read_search
 from sorta.core.names import find_caution, get_look
+from sorta.core.not_done import list_not_done
 from sorta.core.permissions import WORDS, Permission
 from sorta.core.targets import Priority, get_audience
 from sorta.core.undo import Sent, list_undoable
@@ -204,7 +205,11 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         ],
         "post": asdict(post) if post else None,
         "messages": [
-            {**m, "offered": moderation.list_offered(row["network"], m, gone=moderation.say_gone(account))}
+            {
+                **m,
+                "offered": moderation.list_offered(row["network"], m, gone=moderation.say_gone(account)),
+                "not_done": [says for r in m["not_done"] for says in list_not_done(r["name"], r["done"], r["lost"])],
+            }
             for m in map(asdict, messages)
         ],
         "trail": _describe_trail(events, messages, scope),

@@ -37,6 +37,7 @@ from sorta.core.events import (
     What,
 )
 from sorta.core.facts import SettledAs
+from sorta.core.not_done import NotDone
 from sorta.core.parking import get_parked_until
 from sorta.core.ports import Kind, Moderation
 from sorta.core.reading import (
@@ -302,7 +303,7 @@ class Ruling:
             case AnswerWith():
                 return await self._reply(conversation, heard, told, match, action)
             case SettleIt() | ParkIt() | HandItOver() if conversation.facts.settled_as is not None:
-                return "only_thanks"
+                return NotDone.ONLY_THANKS
             case BringBack():
                 if conversation.facts.settled_as is not None:
                     self._add(conversation, match, Reopened(message=heard.message, since=heard.at))
@@ -363,10 +364,10 @@ class Ruling:
     async def _like(self, conversation: Open, heard: Heard, told: Told, match: Match) -> str | None:
         """Nobody is liked who is blocked, or of whom something is hidden or was settled as junk."""
         if heard.blocked or told.was_junk:
-            return "blocked" if heard.blocked else "junk"
+            return NotDone.BLOCKED if heard.blocked else NotDone.JUNK
         author = await get_author(self.ledger, conversation, heard.person)
         if author["has_junk"] or author["has_hidden"]:
-            return "junk" if author["has_junk"] else "hidden"
+            return NotDone.JUNK if author["has_junk"] else NotDone.HIDDEN
         return self._moderate(conversation, heard, told, match, Moderation.LIKE)
 
     def _moderate(self, conversation: Open, heard: Heard, told: Told, match: Match, what: Moderation) -> str | None:
@@ -400,10 +401,10 @@ class Ruling:
         conn, workspace_id = self.ledger.conn, self.ledger.workspace_id
         text = action.text if action.saved is None else await get_text(conn, workspace_id, action.saved)
         if text is None:
-            raise Invalid("saved_reply_archived", "then")
+            raise Invalid(NotDone.SAVED_REPLY_ARCHIVED, "then")
         values = await get_values(conn, workspace_id, told.person_name, self.account.name)
         if any(name not in values.links for name in list_links(text)):
-            raise Invalid("link_gone", "then")
+            raise Invalid(NotDone.LINK_GONE, "then")
         return fill_in(text, values)
 
     async def _offer(
@@ -411,7 +412,7 @@ class Ruling:
     ) -> str | None:
         """An answer that a member may send: it says nothing outside, so none of the limits of automatic ones hold."""
         if heard.blocked or told.was_junk:
-            return "blocked" if heard.blocked else "junk"
+            return NotDone.BLOCKED if heard.blocked else NotDone.JUNK
         try:
             text = await self._fill(told, action)
         except Invalid as error:
@@ -454,7 +455,7 @@ class Ruling:
             ledger.conn, conversation, None, public=row["public"], text=body, workspace_id=ledger.workspace_id
         )
         if needs:
-            return f"needs approval: {needs[0].name}"
+            return f"it needs approval: {needs[0].name}."
         why_not = await find_obstacle(
             ledger, conversation, heard, match.rule, is_held=self.is_held, was_junk=told.was_junk
         )

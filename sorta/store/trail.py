@@ -81,6 +81,8 @@ class MessageRow:
     maybe_out: bool
     stuck: str | None
     translations: list[dict[str, Any]]
+    #: Of each rule that left something undone: its name, what it did, and what it lost.
+    not_done: list[dict[str, Any]]
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -193,6 +193,10 @@ def test_a_rule_answers_with_a_saved_reply(enter: Enter, outside: Outside) -> No
     open_message(page, "Are wellies needed, 8104")
     expect(page.get_by_test_id("by-rule")).to_contain_text("Answered by the rule “Boots”")
     expect(page.get_by_test_id("script")).to_contain_text("The quietest hours are weekdays after 14:30.")
+    outside.say("And wellies for 8105?", name="Wim Wellington")
+    open_message(page, "And wellies for 8105?")
+    told = "The rule “Boots” did not answer: they had an automatic answer within a day."
+    expect(page.get_by_test_id("not-done")).to_have_text(told)
     remove(page, "Boots")
 
 

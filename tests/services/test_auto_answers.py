@@ -86,6 +86,9 @@ async def test_never_while_a_member_is_writing(world: World) -> None:
     await desk.set_presence(world.house, world.scopes["ilse"], id, "reading", world.after(minutes=2))
     await world.hear("And now?", parent=post, at=world.after(minutes=3))
     assert await why(world, rule) == ["member_writing", None]
+    sheet = await desk.get_sheet(world.house, world.scopes["ilse"], id, world.now)
+    told = "The rule “A rule” did not answer: one of us was writing an answer."
+    assert [m["not_done"] for m in sheet["messages"] if m["inbound"]] == [[], [told], []]
 
 
 async def test_once_per_conversation_and_once_a_day_per_person_whichever_rule(world: World) -> None:

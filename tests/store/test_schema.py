@@ -109,7 +109,7 @@ STATEMENTS = [
         desk.make_list(order, set(desk.FILTERS) - without, deep=deep, backwards=backwards),
         id=f"desk.list_{order}_{deep}_{backwards}_{n}",
     )
-    for order in desk._ORDERS
+    for order in desk.ORDERS
     for deep, backwards in itertools.product((False, True), repeat=2)
     for n, without in enumerate((set(), {f"move_{move}" for move in desk.MOVES[1:]}))
 ]
@@ -150,7 +150,7 @@ async def test_hot_queries_use_their_index(world: World) -> None:
     async with world.house.db.transact(world.workspace_id) as conn:
         await conn.execute("set local enable_seqscan = off")
         await conn.execute("set local enable_bitmapscan = off")
-        for order, deep, backwards in itertools.product(desk._ORDERS, (False, True), (False, True)):
+        for order, deep, backwards in itertools.product(desk.ORDERS, (False, True), (False, True)):
             query = desk.make_list(order, ["move_unsorted"], deep=deep, backwards=backwards)
             plan = "\n".join(
                 r[0] for r in await (await conn.execute("explain (costs off) " + query, values)).fetchall()

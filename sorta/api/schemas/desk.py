@@ -297,6 +297,7 @@ class Message(BaseModel):
     leaves_at: datetime | None
     stuck: str | None
     translations: list[Translation]
+    not_done: list[str] = Field(description="What rules that it met left undone, and why, a sentence each")
 
     @computed_field(description="The tone of the sentiment; none where that is not sure")  # type: ignore[prop-decorator]
     @property

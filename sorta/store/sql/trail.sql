@@ -146,7 +146,9 @@ select m.id, m.account_id, m.external_id, m.inbound, m.kind, m.public, m.member_
   o.not_before, o.attempts, o.leaves_at, coalesce(o.maybe_out, false) as maybe_out,
   case when o.state in ('queued', 'sending', 'waiting') then o.stuck end as stuck,
   coalesce((select json_agg(json_build_object('language', t.language, 'body', t.body, 'what', t.what,
-    'rough', t.rough, 'engine', t.engine) order by t.id) from translation t where t.message_id = m.id), '[]') as translations
+    'rough', t.rough, 'engine', t.engine) order by t.id) from translation t where t.message_id = m.id), '[]') as translations,
+  coalesce((select json_agg(json_build_object('name', h_rule.body->>'name', 'done', h.effects, 'lost', h.lost) order by h.id)
+    from rule_hit h join rule h_rule on h_rule.id = h.rule_id where h.message_id = m.id and h.lost <> '[]'), '[]') as not_done
 from message m left join identity i on i.id = m.identity_id
 left join outbox o on o.message_id = m.id and o.what = 'reply'
 left join rule r on r.id = m.rule_id

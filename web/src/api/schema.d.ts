@@ -8508,6 +8508,11 @@ export interface components {
             member_id: number | null;
             /** Not Before */
             not_before: string | null;
+            /**
+             * Not Done
+             * @description What rules that it met left undone, and why, a sentence each
+             */
+            not_done: string[];
             /** Offered */
             offered: components["schemas"]["Offered"][];
             /** Problem */

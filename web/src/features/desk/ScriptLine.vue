@@ -131,6 +131,7 @@ const delivery = computed(() => {
       <p v-if="message.rule_id" class="mt-0.5 text-xs font-semibold text-ink-2" data-test="by-rule">
         Answered by the rule “{{ message.rule_name }}”
       </p>
+      <p v-for="one in message.not_done" :key="one" class="mt-0.5 text-xs text-ink-2" data-test="not-done">{{ one }}</p>
       <p v-if="isNew" class="mt-1 text-xs font-semibold text-plum">New since you began to write</p>
       <p v-if="message.removed_at" class="mt-1 text-xs text-ink-2">
         {{ message.removed_by ? `Deleted on ${networkName} by ${sayMember(message.removed_by)}` : 'Removed outside' }}
