@@ -1,11 +1,13 @@
 """Cookies, the session's word, and errors as problem details."""
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import httpx
 import pytest
+from fastapi import FastAPI
 
-from sorta.api.app import make_app
+from sorta.api.app import give_house, make_app
 from sorta.api.deps import COOKIE, DEVICE_COOKIE
 from sorta.services.duties import DUTIES, note_round
 from sorta.store.keyring import Keyring, make_key
@@ -24,8 +26,10 @@ async def test_the_cookie_is_for_this_site_and_no_script(anyone: Client) -> None
     assert anyone.cookies[COOKIE] not in (await anyone.get("/api/session")).text
 
 
-async def test_who_is_in(mara: Client, world: World) -> None:
+async def test_who_is_in(mara: Client, app: FastAPI, world: World) -> None:
+    give_house(app, replace(world.house, undo_for=timedelta(seconds=45)))
     told = (await mara.get("/api/session")).json()
+    assert told["undo_seconds"] == 45
     assert (told["name"], [w["id"] for w in told["workspaces"]]) == ("Mara Person", [world.workspace_id])
     assert "sort" in told["workspaces"][0]["permissions"]
     assert (await mara.delete("/api/session")).status_code == 204

@@ -62,11 +62,14 @@ def test_colleagues_are_named_answered_and_told_and_what_they_left_stands_above_
 
     # What comes about one conversation stands together; all of it is read at once.
     mara.get_by_test_id("bell").click()
-    expect(mara.get_by_test_id("alert-group").filter(has_text="Bus Driver")).to_contain_text("behind the aquarium")
+    driver = mara.get_by_test_id("alert-group").filter(has_text="Bus Driver")
+    expect(driver).to_contain_text("behind the aquarium")
+    expect(driver).to_contain_text("Unread")
     mara.get_by_test_id("all-read").click()
-    expect(mara.get_by_test_id("all-read")).to_have_count(0)
+    # Of another matter something new may have come by then.
+    expect(driver).not_to_contain_text("Unread")
     mara.keyboard.press("Escape")
-    expect(mara.get_by_test_id("bell")).to_have_attribute("aria-label", "Alerts")
+    expect(mara.get_by_test_id("bell")).to_be_focused()
 
 
 def test_the_tab_counts_what_the_member_wants_counted(enter: Enter, outside: Outside) -> None:

@@ -103,6 +103,7 @@ async def get_session(house: HouseDep, token: TokenDep, now: NowDep) -> Session:
         csrf=sign_in.make_csrf(token),
         screen=Screen.model_validate(session.screen),
         has_second=session.has_second,
+        undo_seconds=house.undo_for.total_seconds(),
         workspaces=[Workspace.model_validate(w) for w in workspaces],
     )
 

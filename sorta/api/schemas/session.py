@@ -77,6 +77,7 @@ class Session(BaseModel):
     csrf: str
     screen: Screen
     has_second: bool = Field(description="Whether they sign in with a second step")
+    undo_seconds: float = Field(description="For how long what goes out is held back, so that it can be taken back")
     workspaces: list[Workspace]
 
 

@@ -11846,6 +11846,11 @@ export interface components {
             /** Name */
             name: string;
             screen: components["schemas"]["Screen"];
+            /**
+             * Undo Seconds
+             * @description For how long what goes out is held back, so that it can be taken back
+             */
+            undo_seconds: number;
             /** Workspaces */
             workspaces: components["schemas"]["Workspace"][];
         };

@@ -13,7 +13,6 @@ import { WAYS } from '@/lib/team'
 import { PRIORITIES } from '@/lib/words'
 import { useSession } from '@/stores/session'
 
-const UNDO_MS = 10_000
 const session = useSession()
 const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
@@ -37,7 +36,7 @@ const toggle = (id: number): void => {
 function remember(words: string, acts: { id: number; seq: number }[]): void {
   clearTimeout(timer)
   done.value = acts.length ? { words, acts } : null
-  timer = setTimeout(() => (done.value = null), UNDO_MS)
+  timer = setTimeout(() => (done.value = null), session.undoLineFor)
 }
 async function passTo(memberId: number, ids: number[]): Promise<void> {
   const going = ids.filter((id) => work.value?.find((w) => w.id === id)?.owner_id !== memberId)

@@ -5,7 +5,6 @@ import type { Act, Attachment, CameBack, Moderation, ReplyMode } from '@/api/typ
 import { saveFile } from '@/lib/files'
 import { useSession } from '@/stores/session'
 
-const SHOWN_FOR = 10_000
 const MOST_KEPT = 20
 const AT_ONCE = 50
 /** Only an answer says something when it is taken back. */
@@ -80,7 +79,7 @@ export function useActs(
     clearTimeout(timer)
     done.value = act
     takenBack.value = back
-    timer = setTimeout(() => (done.value = takenBack.value = null), SHOWN_FOR)
+    timer = setTimeout(() => (done.value = takenBack.value = null), session.undoLineFor)
   }
   function remember(act: DoneAct): void {
     put([...stack.value, act])
