@@ -142,6 +142,8 @@ _LINK = regex.compile(rf"(?:https?://|www\.)[^{_NO_LINK}]+", regex.IGNORECASE)
 _HANDLE = regex.compile(r"(?<![\w.@])@\w[\w.\-]*(?:@\w[\w.\-]*)?", regex.UNICODE)
 _HASHTAG = regex.compile(r"(?<!\w)#\w+", regex.UNICODE)
 EMOJI = regex.compile(r"[\p{Extended_Pictographic}\p{Emoji_Modifier}\u200d\ufe0f\p{Regional_Indicator}]+")
+#: Letters and digits that may stand beside whom a bare mention names.
+BARE_AT_MOST = 30
 _QUESTION_MARK = regex.compile(r"[?؟？¿]")
 
 
@@ -172,8 +174,8 @@ def without_handles(text: str, handles: Iterable[str]) -> str:
 
 
 def is_bare_mention(text: str) -> bool:
-    """Whether it names somebody and says nothing else: at most 30 other letters and digits, and no question."""
-    return names_somebody(text) and count_other_characters(text) <= 30 and not _QUESTION_MARK.search(text)
+    """Whether it names somebody and says nothing else: hardly a letter or digit more, and no question."""
+    return names_somebody(text) and count_other_characters(text) <= BARE_AT_MOST and not _QUESTION_MARK.search(text)
 
 
 def read(text: str, judged: Judgement, *, own_handles: Iterable[str] = ()) -> Reading:

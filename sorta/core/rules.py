@@ -15,7 +15,7 @@ from sorta.core.errors import Invalid
 from sorta.core.exact import Exact
 from sorta.core.parking import ParkFor
 from sorta.core.ports import Kind
-from sorta.core.reading import ReadsAs, Sureness
+from sorta.core.reading import BARE_AT_MOST, ReadsAs, Sureness
 from sorta.core.targets import Priority
 from sorta.core.texts import check_placeholders
 from sorta.core.words import check_pattern
@@ -69,7 +69,7 @@ class BareMention(Exact):
     """It names somebody else and says at most so many letters and digits more, none of these words among them."""
 
     type: Literal["bare_mention"] = "bare_mention"
-    at_most: int = 30
+    at_most: int = BARE_AT_MOST
     none_of: tuple[str, ...] = ()
 
 

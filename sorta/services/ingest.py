@@ -87,11 +87,16 @@ class History:
 
 
 async def take_in(
-    house: House, account: Account, seens: Sequence[Seen], now: datetime, history: History | None = None
+    house: House,
+    account: Account,
+    seens: Sequence[Seen],
+    now: datetime,
+    history: History | None = None,
+    came: Mapping[str, datetime] | None = None,
 ) -> int:
     """Store what was seen, each thing once, in one transaction that is run again when it lost a race.
 
-    The number of messages that were new.
+    `came` says when each message came, by its name on the network, where that was not `now`. The number of messages that were new.
     """
     # Reading takes a while and asks nothing of the database: done before the transaction, once.
     reader = await get_reader(house, account.workspace_id)
@@ -103,7 +108,7 @@ async def take_in(
     for attempt in range(_TRIES):
         try:
             async with house.db.transact(account.workspace_id, pipelined=True) as conn:
-                return await _take_in_once(house, conn, account, seens, readings, now, history)
+                return await _take_in_once(house, conn, account, seens, readings, now, history, came or {})
         except Conflict:
             if attempt == _TRIES - 1:
                 raise
@@ -119,6 +124,7 @@ async def _take_in_once(
     readings: Readings,
     now: datetime,
     history: History | None,
+    came: Mapping[str, datetime],
 ) -> int:
     fresh = 0
     if account.has_erased:
@@ -130,7 +136,7 @@ async def _take_in_once(
     ledger = Ledger(house, conn, account.workspace_id, now)
     messages = [seen for seen in seens if isinstance(seen, MessageSeen)]
     if messages:
-        fresh, ruling = await _take_messages(conn, ledger, account, messages, readings, now, history)
+        fresh, ruling = await _take_messages(conn, ledger, account, messages, readings, now, history, came)
         await ledger.write()
         if ruling is not None:
             await ruling.finish()
@@ -193,6 +199,7 @@ async def _take_messages(
     readings: Readings,
     now: datetime,
     history: History | None,
+    came: Mapping[str, datetime],
 ) -> tuple[int, Ruling | None]:
     unique = {seen.external_id: seen for seen in seens}
     batch = sorted(unique.values(), key=lambda s: (s.sent_at, s.external_id))
@@ -216,32 +223,35 @@ async def _take_messages(
             continue
         fresh += 1
         seen = batch[found.n]
+        # Each is taken in as of when it came: those that waited for each other share a transaction, not a time.
+        at = ledger.now = came.get(seen.external_id, now)
         taken = readings[seen.external_id]
         reading = taken.reading
-        conversation = _open(ledger, account, seen, found, now)
+        conversation = _open(ledger, account, seen, found, at)
         touched[conversation.id] = conversation
         begins = found.conversation is None and not conversation.facts.seq
         # What was settled is so still, when something that was said long ago comes after all.
         if history is not None and (begins or conversation.facts.settled_as is not None):
             history.begun.add(conversation.id)
         if not (seen.by_us or seen.public):
-            await _link(conn, ledger, account, conversation, found, min(seen.sent_at, now))
+            await _link(conn, ledger, account, conversation, found, min(seen.sent_at, at))
         if seen.by_us and history is None:
             await call_back(ledger, conversation, "it was answered on the network itself")
         was = Before(
             first_message=conversation.row["last_inbound_seq"] == 0,
             junk=conversation.facts.settled_as is SettledAs.JUNK,
         )
-        _take_message(ledger, account, conversation, seen, taken, found, now)
+        _take_message(ledger, account, conversation, seen, taken, found, at)
         if not seen.by_us:
             if history is None:
                 ruling = ruling or await _open_ruling(ledger, account, found)
             is_open = conversation.facts.settled_as is None or conversation.facts.thanked == found.message_id
             if ruling is not None and reading is not None and is_open and (ruling.book.rules or ruling.book.watches):
-                await _rule(ruling, conversation, seen, reading, found, was, now)
-            await follow(ledger, conversation, found.message_id, min(seen.sent_at, now))
-            given.append((found.person_id, POINTS[seen.kind], min(seen.sent_at, now)))
+                await _rule(ruling, conversation, seen, reading, found, was, at)
+            await follow(ledger, conversation, found.message_id, min(seen.sent_at, at))
+            given.append((found.person_id, POINTS[seen.kind], min(seen.sent_at, at)))
             marks += [(m.kind, m.value, found.person_id) for m in find_marks(seen.body)]
+    ledger.now = now
     if history is not None and history.settled_as is not None:
         for id in history.begun & set(touched):
             settle_past(ledger, touched[id], history.settled_as)

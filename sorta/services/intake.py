@@ -140,7 +140,12 @@ class Intake:
             batch = self._waiting[key][: self.LARGEST]
             del self._waiting[key][: self.LARGEST]
             try:
-                await take_in(self._house, batch[0].account, [one.seen for one in batch], batch[-1].at)
+                came: dict[str, datetime] = {}
+                for one in batch:
+                    if isinstance(one.seen, MessageSeen):
+                        came.setdefault(one.seen.external_id, one.at)
+                seens = [one.seen for one in batch]
+                await take_in(self._house, batch[0].account, seens, batch[-1].at, came=came)
             except (Unavailable, Busy) as error:
                 for one in batch:
                     one.end(error)

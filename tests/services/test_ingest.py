@@ -195,6 +195,17 @@ async def test_what_cannot_be_read_is_kept_aside_once(world: World, body: str, r
     assert kept["body"] == body
 
 
+async def test_those_that_wait_for_each_other_keep_the_times_at_which_they_came(world: World) -> None:
+    """Of a network whose clock is ahead, so that a message is as old as its delivery."""
+    said = [await world.say(f"m{n}", handle=f"g{n}", at=world.after(hours=1)) for n in range(5)]
+    door, came = intake.Intake(world.house), [world.after(seconds=30 * n) for n in range(5)]
+    account = world.accounts["commonfold"]
+    await asyncio.gather(*(door.take(account, json.dumps(a), at) for a, at in zip(said, came, strict=True)))
+    async with world.house.db.transact(world.workspace_id) as conn:
+        rows = await conn.execute("select m.sent_at, m.arrived_at, t.at from message m join trail t on t.conversation_id = m.conversation_id and t.seq = 1 order by m.body")  # fmt: skip
+        assert await rows.fetchall() == [(at, at, at) for at in came]
+
+
 async def test_one_that_cannot_be_stored_does_not_hold_up_those_beside_it(world: World) -> None:
     """NUL is valid JSON and no PostgreSQL text: kept aside, while its neighbours of the same moment come in."""
     good = [await world.say(f"good {n}", handle=f"g{n}") for n in range(3)]
