@@ -10,6 +10,7 @@ import { useKeys } from '@/composables/useKeys'
 import type { Notice } from '@/composables/useLive'
 import ProposalProof from '@/features/approvals/ProposalProof.vue'
 import LoadState from '@/components/ui/LoadState.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import UndoLine from '@/features/desk/UndoLine.vue'
 import { useActs } from '@/features/desk/useActs'
 import { useApprovals } from '@/features/approvals/useApprovals'
@@ -309,9 +310,8 @@ function onNotice(notice: Notice): void {
             data-test="reason" />
         </label>
         <div class="mt-3 flex justify-end gap-2">
-          <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="isSendingBack = false">
-            Cancel</button
-          ><button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine">Send back</button>
+          <UiButton @click="isSendingBack = false"> Cancel</UiButton
+          ><UiButton kind="main" type="submit">Send back</UiButton>
         </div>
       </form>
     </AppDialog>

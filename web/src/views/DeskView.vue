@@ -26,6 +26,7 @@ import MarginPane from '@/features/desk/MarginPane.vue'
 import MoveTabs from '@/features/desk/MoveTabs.vue'
 import NameDialog from '@/components/ui/NameDialog.vue'
 import TagDialog from '@/components/ui/TagDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import OfferStrip from '@/features/desk/OfferStrip.vue'
 import QueueList from '@/features/desk/QueueList.vue'
 import SheetHead from '@/features/desk/SheetHead.vue'
@@ -875,16 +876,10 @@ const doables = computed<Doable[]>(() => [
     <AppDialog v-if="asking" open :title="asking.title" @close="asking = null">
       <p>{{ asking.words }}</p>
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="asking = null">
-          Leave it
-        </button>
-        <button
-          type="button"
-          class="rounded bg-brick px-3 py-1.5 font-bold text-sheet"
-          data-test="confirm"
-          @click="asking.run()">
+        <UiButton @click="asking = null">Leave it</UiButton>
+        <UiButton kind="danger" data-test="confirm" @click="asking.run()">
           {{ asking.button }}
-        </button>
+        </UiButton>
       </div>
     </AppDialog>
     <KeysSheet :open="isShowingKeys" @close="isShowingKeys = false" />

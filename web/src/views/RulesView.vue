@@ -13,6 +13,7 @@ import RuleList from '@/features/rules/RuleList.vue'
 import RuleSentence from '@/features/rules/RuleSentence.vue'
 import TrialPane from '@/features/rules/TrialPane.vue'
 import LoadState from '@/components/ui/LoadState.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useNames } from '@/features/rules/useNames'
 import { useRules } from '@/features/rules/useRules'
 import { useTrial } from '@/features/rules/useTrial'
@@ -198,14 +199,7 @@ watch(workspaceId, () => ((chosen.value = editing.value = null), void cancel()))
               </p>
             </div>
             <div class="flex flex-wrap items-center gap-2 text-[0.8125rem]">
-              <button
-                v-if="mayChange"
-                type="button"
-                class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine"
-                data-test="new-rule"
-                @click="edit(0)">
-                New rule
-              </button>
+              <UiButton kind="main" v-if="mayChange" data-test="new-rule" @click="edit(0)">New rule</UiButton>
               <button
                 type="button"
                 class="rounded border border-rule bg-raised px-2.5 py-1 font-semibold hover:bg-fold"
@@ -303,15 +297,8 @@ watch(workspaceId, () => ((chosen.value = editing.value = null), void cancel()))
     <AppDialog :open="removing !== null" title="Remove the rule?" @close="removing = null">
       <p>It is read no more. What it did so far stays explained.</p>
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="removing = null">
-          Leave it</button
-        ><button
-          type="button"
-          class="rounded bg-brick px-3 py-1.5 font-bold text-sheet"
-          data-test="confirm-remove"
-          @click="remove">
-          Remove it
-        </button>
+        <UiButton @click="removing = null"> Leave it</UiButton
+        ><UiButton kind="danger" data-test="confirm-remove" @click="remove">Remove it</UiButton>
       </div>
     </AppDialog>
   </AppFrame>

@@ -5,6 +5,7 @@ import { RouterLink, useRoute, useRouter } from 'vue-router'
 import { api, take } from '@/api/client'
 import type { StartStep } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAsk } from '@/composables/useAsk'
 import { useAttempt } from '@/composables/useAttempt'
 import { useDirectory } from '@/composables/useDirectory'
@@ -135,13 +136,9 @@ const button = 'rounded border border-rule bg-raised px-3 py-1.5 font-semibold h
                 @joined="look" />
               <p v-if="problem" role="alert" class="mb-2 text-brick">{{ problem }}</p>
               <div class="mt-4 flex gap-2">
-                <button
-                  type="button"
-                  class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine"
-                  data-test="next-step"
-                  @click="goOn">
+                <UiButton kind="main" data-test="next-step" @click="goOn">
                   {{ left > (isOpen(shown) ? 1 : 0) ? 'Next' : 'To the desk' }}
-                </button>
+                </UiButton>
                 <button v-if="isOpen(shown)" type="button" :class="button" @click="skip(true)">Pass it over</button>
                 <button v-else-if="shown.skipped && !shown.done" type="button" :class="button" @click="skip(false)">
                   Take it up again

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import type { Availability, MemberLoad, ProposedPass, TeamOne, WorkItem } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useClock } from '@/composables/useClock'
 import type { Notice } from '@/composables/useLive'
 import AppFrame from '@/features/frame/AppFrame.vue'
@@ -119,13 +120,7 @@ function onNotice(notice: Notice): void {
               >Pass to ▾</PickMenu
             ></template
           >
-          <button
-            type="button"
-            class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine"
-            data-test="even-out"
-            @click="even">
-            Even out
-          </button>
+          <UiButton kind="main" data-test="even-out" @click="even">Even out</UiButton>
         </div>
       </header>
       <p v-if="problem" role="alert" class="text-[0.8125rem] text-brick">{{ problem }}</p>
@@ -194,15 +189,13 @@ function onNotice(notice: Notice): void {
         </ul>
       </template>
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="proposals = null">
-          {{ proposals?.length ? 'Leave it' : 'Close' }}</button><button
+        <UiButton @click="proposals = null"> {{ proposals?.length ? 'Leave it' : 'Close' }}</UiButton><UiButton
+          kind="main"
           v-if="wanted.length"
-          type="button"
-          class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine"
           data-test="do-even"
           @click="doEven">
           Pass {{ wanted.length }} across
-        </button>
+        </UiButton>
       </div>
     </AppDialog>
   </AppFrame>

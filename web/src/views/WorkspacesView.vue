@@ -6,6 +6,7 @@ import { api, take } from '@/api/client'
 import type { MadeWorkspace, OwnWorkspace } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import NameMark from '@/components/ui/NameMark.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAsk } from '@/composables/useAsk'
 import { useAttempt } from '@/composables/useAttempt'
 import { sayDay } from '@/lib/words'
@@ -127,12 +128,7 @@ const input = 'mt-1 block w-full rounded border border-rule bg-raised px-2 py-1 
               with its roles, tags, teams, saved replies, policies, rules and hours</label
             >
           </div>
-          <button
-            type="submit"
-            class="mt-3 rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-60"
-            :disabled="isBusy || !from">
-            Make it
-          </button>
+          <UiButton kind="main" type="submit" class="mt-3" :disabled="isBusy || !from">Make it</UiButton>
         </form>
         <section v-if="away.length" class="rounded-lg border border-rule bg-sheet p-5" data-test="away">
           <h2 class="mb-2 font-name text-lg font-bold">Archived</h2>

@@ -2,6 +2,7 @@
 /** A name for something that is kept, and whether everybody here can use it. */
 import { ref } from 'vue'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 
 defineProps<{ title: string; label: string; button: string; share?: boolean }>()
 const emit = defineEmits<{ close: []; name: [name: string, shared: boolean] }>()
@@ -28,10 +29,8 @@ function submit(): void {
         ><input v-model="shared" type="checkbox" class="accent-pine" />Everybody here can use it</label
       >
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine">{{ button }}</button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="main" type="submit">{{ button }}</UiButton>
       </div>
     </form>
   </AppDialog>

@@ -2,6 +2,7 @@
 /** A team note, on several conversations at once. */
 import { ref } from 'vue'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 
 defineProps<{ title: string }>()
 const emit = defineEmits<{ close: []; note: [text: string] }>()
@@ -20,10 +21,8 @@ const text = ref('')
         required
         class="mt-1 w-full rounded border border-honey-line bg-honey-wash p-2 text-honey-ink" />
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine">Add the note</button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="main" type="submit">Add the note</UiButton>
       </div>
     </form>
   </AppDialog>

@@ -5,6 +5,7 @@
  */
 import { computed, ref } from 'vue'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { listAlike } from '@/lib/alike'
 
 const props = defineProps<{ title: string; known: string[]; on: string[] }>()
@@ -109,12 +110,10 @@ const says = computed(() => {
       </div>
       <p v-if="says" role="status" class="mt-2 text-[0.8125rem] text-ink-2" data-test="tag-changes">{{ says }}</p>
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine">
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="main" type="submit">
           {{ isAsked ? 'Make the tag' : 'Tag' }}
-        </button>
+        </UiButton>
       </div>
     </form>
   </AppDialog>

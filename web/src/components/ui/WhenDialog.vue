@@ -3,6 +3,7 @@
 import { ref } from 'vue'
 import { fromField, saySkipped, sayZone, toField } from '@/lib/words'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 
 const props = defineProps<{
   title: string
@@ -53,12 +54,10 @@ function pick(): void {
       <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
       <p class="mt-2 text-xs text-ink-2">{{ about }}</p>
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="pick-when">
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="main" type="submit" data-test="pick-when">
           {{ button }}
-        </button>
+        </UiButton>
       </div>
     </form>
   </AppDialog>

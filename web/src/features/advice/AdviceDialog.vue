@@ -4,6 +4,7 @@ import { useAsk } from '@/composables/useAsk'
 import { ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 
 const props = defineProps<{ workspaceId: number; conversation: number; person: string }>()
 const emit = defineEmits<{ close: []; asked: [seq: number, name: string] }>()
@@ -107,9 +108,7 @@ const field = 'mt-1 w-full rounded border border-rule bg-raised px-2 py-1.5 text
       </p>
       <p v-if="problem" role="alert" class="mt-2 text-brick" data-test="advice-problem">{{ problem }}</p>
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
         <button
           type="submit"
           class="rounded bg-sky px-3 py-1.5 font-bold text-sheet disabled:opacity-50"

@@ -2,6 +2,7 @@
 /** Hand over to a desk, with a note for it. */
 import { ref } from 'vue'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 
 defineProps<{ desk: { id: number; name: string; follow_hours: number }; count: number }>()
 const emit = defineEmits<{ close: []; hand: [note: string] }>()
@@ -30,12 +31,8 @@ const note = ref('')
         class="mt-1 w-full rounded border border-rule bg-raised p-2"
         data-test="desk-note" />
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="hand-over">
-          Hand over
-        </button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="main" type="submit" data-test="hand-over">Hand over</UiButton>
       </div>
     </form>
   </AppDialog>

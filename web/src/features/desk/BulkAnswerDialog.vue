@@ -5,6 +5,7 @@ import { api, take } from '@/api/client'
 import type { SavedReply } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import LoadState from '@/components/ui/LoadState.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAsk } from '@/composables/useAsk'
 import { hasWords, listWanted } from '@/lib/savedReplies'
 
@@ -76,16 +77,8 @@ const reply = computed(() => found.value.find((r) => r.id === chosen.value) ?? f
         ><input v-model="settles" type="checkbox" class="accent-pine" data-test="bulk-settle" />And settle them</label
       >
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button
-          type="submit"
-          class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-60"
-          :disabled="!reply"
-          data-test="bulk-send">
-          Send to {{ count }}
-        </button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="main" type="submit" :disabled="!reply" data-test="bulk-send">Send to {{ count }}</UiButton>
       </div>
     </form>
   </AppDialog>

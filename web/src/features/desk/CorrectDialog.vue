@@ -3,6 +3,7 @@
 import type { Message } from '@/api/types'
 import { ref } from 'vue'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { LABELS, LANGUAGES, READS_AS, sayLanguage, sayReads, type Label } from '@/lib/filters'
 
 const props = defineProps<{ message: Message }>()
@@ -72,8 +73,6 @@ const style = (on: boolean): string =>
     <p class="mt-3 text-xs text-ink-2">
       Your word wins and is counted: Setup shows how often the reading was right here.
     </p>
-    <button type="button" class="mt-2 rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-      Leave it
-    </button>
+    <UiButton class="mt-2" @click="emit('close')">Leave it</UiButton>
   </AppDialog>
 </template>

@@ -4,6 +4,7 @@ import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headl
 import { computed, ref } from 'vue'
 import type { Directory, Member } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 
 interface Choice {
   key: string
@@ -102,9 +103,7 @@ const submit = (): void => {
         maxlength="4000"
         class="mt-1 w-full rounded border border-honey-line bg-honey-wash p-2 text-honey-ink" />
       <div class="mt-2 flex justify-end">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
       </div>
     </form>
   </AppDialog>

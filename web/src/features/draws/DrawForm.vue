@@ -4,6 +4,7 @@ import { ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { DrawRules, PostChoice } from '@/api/types'
 import MultiPick from '@/components/ui/MultiPick.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { fromField, saySkipped, sayTime, sayZone } from '@/lib/words'
 
@@ -165,15 +166,8 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
     <p v-if="failed" role="alert" class="text-brick">The posts could not be looked up. {{ failed }}</p>
     <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
     <p class="mt-3 flex gap-2">
-      <button
-        type="submit"
-        class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-50"
-        :disabled="post === null"
-        data-test="announce">
-        Announce it</button
-      ><button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-        Cancel
-      </button>
+      <UiButton kind="main" type="submit" :disabled="post === null" data-test="announce"> Announce it</UiButton
+      ><UiButton @click="emit('close')">Cancel</UiButton>
     </p>
   </form>
 </template>

@@ -6,6 +6,7 @@ import type { DrawInFull, Notified } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayList } from '@/lib/rules'
 import { sayTime } from '@/lib/words'
+import UiButton from '@/components/ui/UiButton.vue'
 
 const props = defineProps<{
   draw: DrawInFull
@@ -96,20 +97,13 @@ const certificate = computed(() => `/api/workspaces/${props.workspaceId}/draws/$
             class="w-56 rounded border border-rule bg-raised px-1.5 py-0.5"
             maxlength="200"
             data-test="public-value" /></label
-        ><button
-          type="button"
-          class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-50"
+        ><UiButton
+          kind="main"
           :disabled="!isOver || !draw.entries.length || (!!draw.rules.public_source && !publicValue.trim())"
           data-test="draw-now"
           @click="emit('draw', publicValue)">
-          Draw</button
-        ><button
-          type="button"
-          class="rounded px-3 py-1.5 font-semibold hover:bg-fold"
-          data-test="cancel-draw"
-          @click="emit('cancel')">
-          Cancel the draw
-        </button></template
+          Draw</UiButton
+        ><UiButton data-test="cancel-draw" @click="emit('cancel')">Cancel the draw</UiButton></template
       >
       <span class="text-[0.8125rem] text-ink-2">{{
         draw.closed_at

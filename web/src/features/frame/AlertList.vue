@@ -6,6 +6,7 @@ import { api, take } from '@/api/client'
 import type { Alerts } from '@/api/types'
 import AlertChoices from '@/features/alerts/AlertChoices.vue'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAttempt } from '@/composables/useAttempt'
 import { sayTime } from '@/lib/words'
 import { groupAlerts, type AlertGroup } from './alertGroups'
@@ -100,9 +101,7 @@ void attempt(load)
     <template v-else>
       <AlertChoices :workspace-id="workspaceId" />
       <div class="mt-3 flex justify-end">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Close
-        </button>
+        <UiButton @click="emit('close')">Close</UiButton>
       </div>
     </template>
   </AppDialog>

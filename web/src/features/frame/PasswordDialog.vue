@@ -4,6 +4,7 @@ import { ref } from 'vue'
 import { api, take } from '@/api/client'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import NewPassword from '@/components/ui/NewPassword.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAttempt } from '@/composables/useAttempt'
 
 const emit = defineEmits<{ close: [] }>()
@@ -35,10 +36,8 @@ const save = (): Promise<boolean> =>
       <NewPassword id="new-password" v-model="password" label="Another one" />
       <p v-if="problem" role="alert" class="mb-3 text-brick" data-test="password-problem">{{ problem }}</p>
       <div class="flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine">Change it</button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="main" type="submit">Change it</UiButton>
       </div>
     </form>
   </AppDialog>

@@ -5,6 +5,7 @@ import { RouterLink } from 'vue-router'
 import { useAttempt } from '@/composables/useAttempt'
 import { POINTS, useTour } from '@/composables/useTour'
 import { useSession } from '@/stores/session'
+import UiButton from '@/components/ui/UiButton.vue'
 
 const session = useSession()
 const { end } = useTour()
@@ -38,13 +39,8 @@ async function understood(): Promise<void> {
       >, and behind each small question mark.
     </p>
     <p v-if="problem" role="alert" class="mt-2 text-[0.8125rem] text-brick">{{ problem }}</p>
-    <button
-      type="button"
-      class="mt-3 rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-60"
-      :disabled="isEnding"
-      data-test="understood"
-      @click="understood">
+    <UiButton kind="main" class="mt-3" :disabled="isEnding" data-test="understood" @click="understood">
       I have seen them
-    </button>
+    </UiButton>
   </section>
 </template>

@@ -6,6 +6,7 @@ import { api, take } from '@/api/client'
 import type { ErasurePreview } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import LoadState from '@/components/ui/LoadState.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAsk } from '@/composables/useAsk'
 import { useAttempt } from '@/composables/useAttempt'
 
@@ -110,9 +111,7 @@ async function erase(): Promise<void> {
       /></label>
       <p v-if="problem" role="alert" class="mt-2 rounded bg-brick-wash px-3 py-1.5 text-brick">{{ problem }}</p>
       <div class="mt-4 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
         <button
           type="submit"
           class="rounded bg-brick px-3 py-1.5 font-bold text-on-pine disabled:opacity-50"

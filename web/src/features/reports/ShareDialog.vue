@@ -5,6 +5,7 @@ import { api, ApiProblem, take } from '@/api/client'
 import type { SharedReport } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import LoadState from '@/components/ui/LoadState.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAsk } from '@/composables/useAsk'
 import { WEEKDAYS } from '@/lib/reports'
 import { sayTime } from '@/lib/words'
@@ -163,12 +164,8 @@ const field = 'rounded border border-rule bg-raised px-2 py-1'
       <p v-if="problem" role="alert" class="text-brick" data-test="share-problem">{{ problem }}</p>
       <p v-else role="status" class="text-ink-2">{{ said }}</p>
       <div class="flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Close
-        </button>
-        <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="share">
-          Share
-        </button>
+        <UiButton @click="emit('close')">Close</UiButton>
+        <UiButton kind="main" type="submit" data-test="share">Share</UiButton>
       </div>
     </form>
     <h3 class="mt-4 border-t border-rule pt-3 font-name text-[0.9375rem] font-bold">What is shared</h3>

@@ -3,6 +3,7 @@
 import { computed, onMounted, ref, watch } from 'vue'
 import type { RuleAction, RuleBody, RuleGroup, RuleWarning } from '@/api/types'
 import PickMenu from '@/components/ui/PickMenu.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { ACTION_WORDS, makeAction, sayDisagreements, sayWarning, type Names } from '@/lib/rules'
 import ActionLine from './ActionLine.vue'
 import ConditionGroup from './ConditionGroup.vue'
@@ -99,9 +100,9 @@ const changeThen = (next: RuleAction[]): void => {
       {{ problem }}
     </p>
     <div class="flex flex-wrap items-center gap-2">
-      <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="save-rule">
+      <UiButton kind="main" type="submit" data-test="save-rule">
         {{ isNew ? 'Add the rule' : 'Keep this change' }}
-      </button>
+      </UiButton>
       <button
         type="button"
         class="rounded border border-pine px-3 py-1.5 font-bold text-pine hover:bg-pine-wash"
@@ -109,9 +110,7 @@ const changeThen = (next: RuleAction[]): void => {
         @click="emit('try')">
         Try it on the past
       </button>
-      <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('cancel')">
-        Cancel
-      </button>
+      <UiButton @click="emit('cancel')">Cancel</UiButton>
       <label class="ml-auto flex items-center gap-1.5 text-[0.8125rem]"
         ><input v-model="on" type="checkbox" class="accent-pine" data-test="rule-on" />Switched on</label
       >

@@ -7,6 +7,7 @@ import type { AboutWorkspace } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import MultiPick from '@/components/ui/MultiPick.vue'
 import LoadState from '@/components/ui/LoadState.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAsk } from '@/composables/useAsk'
 import { useAttempt } from '@/composables/useAttempt'
 import { LANGUAGES, sayLanguage } from '@/lib/filters'
@@ -216,12 +217,8 @@ const button = 'rounded border border-rule bg-raised px-2.5 py-1 text-[0.8125rem
       </p>
       <p v-if="problem" role="alert" class="mb-2 text-brick">{{ problem }}</p>
       <div class="flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="isAsking = false">
-          Cancel
-        </button>
-        <button type="button" class="rounded bg-brick px-3 py-1.5 font-bold text-sheet" @click="archive">
-          Archive it
-        </button>
+        <UiButton @click="isAsking = false">Cancel</UiButton>
+        <UiButton kind="danger" @click="archive">Archive it</UiButton>
       </div>
     </AppDialog>
   </section>

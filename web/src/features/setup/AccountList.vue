@@ -5,6 +5,7 @@ import type { Account } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAttempt } from '@/composables/useAttempt'
 import { useDirectory } from '@/composables/useDirectory'
 import ConnectDialog from '@/features/setup/ConnectDialog.vue'
@@ -196,15 +197,8 @@ function list(account: Account): string {
         </p>
         <p v-if="refusal" role="alert" class="mb-2 text-brick">{{ refusal }}</p>
         <div class="flex justify-end gap-2">
-          <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="leaving = null">
-            Cancel
-          </button>
-          <button
-            type="submit"
-            class="rounded bg-brick px-3 py-1.5 font-bold text-sheet disabled:opacity-60"
-            :disabled="isBusy">
-            Disconnect
-          </button>
+          <UiButton @click="leaving = null">Cancel</UiButton>
+          <UiButton kind="danger" type="submit" :disabled="isBusy">Disconnect</UiButton>
         </div>
       </form>
     </AppDialog>
@@ -233,10 +227,8 @@ function list(account: Account): string {
         <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
         <p class="mt-2 text-xs text-ink-2">What waits for this account goes out within a few seconds.</p>
         <div class="mt-3 flex justify-end gap-2">
-          <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="renewing = null">
-            Cancel
-          </button>
-          <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine">Use it</button>
+          <UiButton @click="renewing = null">Cancel</UiButton>
+          <UiButton kind="main" type="submit">Use it</UiButton>
         </div>
       </form>
     </AppDialog>

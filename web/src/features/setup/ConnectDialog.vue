@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { api, take } from '@/api/client'
 import type { Network } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAttempt } from '@/composables/useAttempt'
 
 const props = defineProps<{ workspaceId: number; networks: Network[]; network?: string | undefined }>()
@@ -80,15 +81,10 @@ const input = 'mt-1 mb-2.5 block w-full rounded border border-rule bg-raised px-
         The network is asked once before anything is kept. What was said there lately comes in within a minute.
       </p>
       <div class="flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button
-          type="submit"
-          class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-60"
-          :disabled="isBusy">
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="main" type="submit" :disabled="isBusy">
           {{ asks ? `Go to ${chosen?.name}` : 'Connect' }}
-        </button>
+        </UiButton>
       </div>
     </form>
   </AppDialog>

@@ -3,6 +3,7 @@
 import { ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import LoadState from '@/components/ui/LoadState.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAsk } from '@/composables/useAsk'
 
 const props = defineProps<{ workspaceId: number; mayManage: boolean }>()
@@ -55,9 +56,7 @@ async function save(): Promise<void> {
         <p v-if="problem" role="alert" class="mt-1 text-brick">{{ problem }}</p>
         <div class="mt-2 flex items-center justify-end gap-3">
           <span v-if="said" role="status" class="text-[0.8125rem] text-ink-2">{{ said }}</span>
-          <button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" data-test="save-domains">
-            Save
-          </button>
+          <UiButton kind="main" type="submit" data-test="save-domains">Save</UiButton>
         </div>
       </form>
       <p v-else class="rounded-md border border-rule bg-sheet px-4 py-3">

@@ -5,6 +5,7 @@ import { api, take } from '@/api/client'
 import type { Account, EarlierRun } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import LoadState from '@/components/ui/LoadState.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAsk } from '@/composables/useAsk'
 import { useAttempt } from '@/composables/useAttempt'
 import { sayTime } from '@/lib/words'
@@ -77,15 +78,8 @@ const CHOICES: [number, string][] = [
           </p>
           <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
           <div class="mt-4 flex justify-end gap-2">
-            <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-              Close
-            </button>
-            <button
-              type="submit"
-              class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-50"
-              :disabled="isBusy">
-              Read it
-            </button>
+            <UiButton @click="emit('close')">Close</UiButton>
+            <UiButton kind="main" type="submit" :disabled="isBusy">Read it</UiButton>
           </div>
         </form>
         <ul v-if="runs?.length" :class="running ? '' : 'mt-4 border-t border-rule-soft pt-2'">
@@ -114,9 +108,7 @@ const CHOICES: [number, string][] = [
         </ul>
         <div v-if="running" class="mt-3 flex justify-end">
           <p class="mr-auto text-[0.8125rem] text-ink-2">It goes on when this is closed.</p>
-          <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-            Close
-          </button>
+          <UiButton @click="emit('close')">Close</UiButton>
         </div>
       </div>
     </LoadState>

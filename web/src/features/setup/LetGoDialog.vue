@@ -5,6 +5,7 @@ import { api, take } from '@/api/client'
 import type { Member, Team, Work } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import LoadState from '@/components/ui/LoadState.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAsk } from '@/composables/useAsk'
 import { useAttempt } from '@/composables/useAttempt'
 
@@ -102,15 +103,8 @@ const letGo = (): Promise<boolean> =>
       </p>
       <p v-if="problem" role="alert" class="mb-2 text-brick" data-test="let-go-problem">{{ problem }}</p>
       <div class="flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button
-          type="submit"
-          class="rounded bg-brick px-3 py-1.5 font-bold text-sheet disabled:opacity-60"
-          :disabled="isBusy || !work">
-          Let go
-        </button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="danger" type="submit" :disabled="isBusy || !work">Let go</UiButton>
       </div>
     </form>
   </AppDialog>

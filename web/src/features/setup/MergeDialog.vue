@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import type { UsedTag } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 
 const props = defineProps<{ tag: UsedTag; others: UsedTag[] }>()
 const emit = defineEmits<{ close: []; merge: [into: number] }>()
@@ -33,16 +34,8 @@ const sayCount = (n: number, one: string, many: string): string => `${n.toLocale
       </p>
       <p class="mt-2 font-semibold">This cannot be taken back.</p>
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button
-          type="submit"
-          class="rounded bg-brick px-3 py-1.5 font-bold text-sheet disabled:opacity-60"
-          :disabled="into === null"
-          data-test="merge">
-          Merge
-        </button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="danger" type="submit" :disabled="into === null" data-test="merge">Merge</UiButton>
       </div>
     </form>
   </AppDialog>

@@ -3,6 +3,7 @@
 import { ref, watch } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { sayTime } from '@/lib/words'
 
 const props = defineProps<{
@@ -67,12 +68,8 @@ async function copy(): Promise<void> {
       </p>
       <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button type="button" :disabled="busy" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" @click="make">
-          Make a new secret
-        </button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="main" :disabled="busy" @click="make">Make a new secret</UiButton>
       </div>
     </template>
     <template v-else>
@@ -98,9 +95,7 @@ async function copy(): Promise<void> {
         before is taken until {{ sayTime(made.before_until, zone) }}.
       </p>
       <div class="mt-3 flex justify-end">
-        <button type="button" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine" @click="emit('close')">
-          I have kept it
-        </button>
+        <UiButton kind="main" @click="emit('close')">I have kept it</UiButton>
       </div>
     </template>
   </AppDialog>

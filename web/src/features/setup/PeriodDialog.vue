@@ -5,6 +5,7 @@ import { api, take } from '@/api/client'
 import type { Clock, PeriodPreview } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import LoadState from '@/components/ui/LoadState.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAsk } from '@/composables/useAsk'
 import { useAttempt } from '@/composables/useAttempt'
 
@@ -74,15 +75,8 @@ async function save(): Promise<void> {
       </p>
       <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
       <div class="mt-4 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button
-          type="submit"
-          class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-50"
-          :disabled="!fits || isBusy || !seen">
-          Keep it so
-        </button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="main" type="submit" :disabled="!fits || isBusy || !seen">Keep it so</UiButton>
       </div>
     </form>
   </AppDialog>

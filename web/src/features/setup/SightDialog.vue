@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { api, take } from '@/api/client'
 import type { AccountGroup, Member } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAttempt } from '@/composables/useAttempt'
 
 const props = defineProps<{ workspaceId: number; member: Member; limited: boolean; groups: AccountGroup[] }>()
@@ -55,16 +56,8 @@ const save = (): Promise<boolean> =>
       </p>
       <p v-if="problem" role="alert" class="text-brick" data-test="sight-problem">{{ problem }}</p>
       <div class="mt-1 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button
-          type="submit"
-          class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-60"
-          :disabled="isBusy"
-          data-test="save-sight">
-          Save
-        </button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="main" type="submit" :disabled="isBusy" data-test="save-sight">Save</UiButton>
       </div>
     </form>
   </AppDialog>

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { api, take } from '@/api/client'
 import type { Account } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAttempt } from '@/composables/useAttempt'
 import { useSession } from '@/stores/session'
 
@@ -68,16 +69,8 @@ async function save(): Promise<void> {
       </p>
       <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
       <div class="mt-3 flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel
-        </button>
-        <button
-          type="submit"
-          class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine disabled:opacity-60"
-          :disabled="isBusy"
-          data-test="save-sign-off">
-          Save
-        </button>
+        <UiButton @click="emit('close')">Cancel</UiButton>
+        <UiButton kind="main" type="submit" :disabled="isBusy" data-test="save-sign-off">Save</UiButton>
       </div>
     </form>
   </AppDialog>

@@ -5,6 +5,7 @@ import { api, take } from '@/api/client'
 import type { Hook, HookEvent } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import LoadState from '@/components/ui/LoadState.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import { useAsk } from '@/composables/useAsk'
 import { useAttempt } from '@/composables/useAttempt'
 import { sayTime } from '@/lib/words'
@@ -82,9 +83,7 @@ const sayEnd = (e: HookEvent): string =>
           @click="tell(null)">
           Tell all again that were given up
         </button>
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Close
-        </button>
+        <UiButton @click="emit('close')">Close</UiButton>
       </div>
     </div>
   </AppDialog>

@@ -4,6 +4,7 @@ import { ref } from 'vue'
 import type { Availability, MemberLoad } from '@/api/types'
 import { fromField, saySkipped, sayZone, toField } from '@/lib/words'
 import AppDialog from '@/components/ui/AppDialog.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 
 const props = defineProps<{ member: MemberLoad; problem: string | null; zone: string }>()
 const emit = defineEmits<{ close: []; save: [given: Availability] }>()
@@ -76,9 +77,7 @@ function save(): void {
       </div>
       <p v-if="problem" role="alert" class="text-brick">{{ problem }}</p>
       <div class="flex justify-end gap-2">
-        <button type="button" class="rounded px-3 py-1.5 font-semibold hover:bg-fold" @click="emit('close')">
-          Cancel</button
-        ><button type="submit" class="rounded bg-pine px-3 py-1.5 font-bold text-on-pine">Save</button>
+        <UiButton @click="emit('close')"> Cancel</UiButton><UiButton kind="main" type="submit">Save</UiButton>
       </div>
     </form>
   </AppDialog>
