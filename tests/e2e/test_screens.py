@@ -208,8 +208,17 @@ def test_thousands_of_rows_scroll_with_few_elements(enter: Enter, demo: Demo) ->
     for n in range(1, 140):
         page.keyboard.press("ArrowUp")
         expect(page.locator(f"[aria-posinset='{total - n}'] [data-conversation]:focus")).to_have_count(1)
-    queue.evaluate("e => { e.scrollTop = e.scrollHeight / 2 }")
-    expect(page.get_by_test_id("between")).to_be_visible()
+    # What nobody has looked at is said to be there, until it has come.
+    assert queue.evaluate(
+        """async e => {
+          e.scrollTop = e.scrollHeight / 2
+          for (let n = 0; n < 30; n++) {
+            await new Promise(requestAnimationFrame)
+            if (document.querySelector('[data-test=between]')) return true
+          }
+          return false
+        }"""
+    )
     page.keyboard.press("Home")
     expect(page.locator("[aria-posinset='1'] [data-conversation]:focus")).to_have_count(1)
     page.reload()
