@@ -27,7 +27,7 @@ class NotDone(StrEnum):
     DESK_REMOVED = "desk_removed"
 
 
-_WORDS: Mapping[NotDone, str] = {
+_WORDS: Mapping[str, str] = {
     NotDone.AUTOMATIC: "a program wrote this.",
     NotDone.BLOCKED: "they are blocked.",
     NotDone.JUNK: "something they wrote was settled as junk.",
@@ -74,4 +74,4 @@ def list_not_done(rule: str, done: Iterable[str], lost: Iterable[Mapping[str, An
 
 def say_why(why: str) -> str:
     """A reason as it was kept, in words."""
-    return _WORDS[NotDone(why)] if why in _WORDS else why
+    return _WORDS.get(why, why)

@@ -140,10 +140,8 @@ class Intake:
             batch = self._waiting[key][: self.LARGEST]
             del self._waiting[key][: self.LARGEST]
             try:
-                came: dict[str, datetime] = {}
-                for one in batch:
-                    if isinstance(one.seen, MessageSeen):
-                        came.setdefault(one.seen.external_id, one.at)
+                # Of what came twice the first time counts.
+                came = {s.external_id: one.at for one in reversed(batch) if isinstance(s := one.seen, MessageSeen)}
                 seens = [one.seen for one in batch]
                 await take_in(self._house, batch[0].account, seens, batch[-1].at, came=came)
             except (Unavailable, Busy) as error:

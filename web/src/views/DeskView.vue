@@ -91,7 +91,7 @@ const mayAct = computed(() => maySort.value && !isErased.value)
 const mayModerate = computed(() => session.may('moderate') && !isErased.value)
 /** One's own act shows at once on the sheet; the list hears of it by the notice that everybody gets. */
 const acts = useActs(workspaceId, (id, seq, body) => {
-  if (!body || !isDoneWith(body)) void (seq === undefined ? state.refetch() : state.reach(id, seq))
+  if (!body || !isDoneWith(body)) void state.reach(id, seq)
   if (lostSince.value !== null) void queue.refresh([id])
 })
 const offer = useOffer(state.sheet)
@@ -138,12 +138,11 @@ function onNotice(notice: Notice): void {
   if (notice.kind === 'conversations' && notice.ids) {
     notice.ids.forEach(state.forget)
     state.lookAhead(neighbours.value)
-    const ids = notice.ids
-    const open = openId.value !== null && ids.includes(openId.value) ? openId.value : null
+    const { ids, seq } = notice
+    const open = ids.find((id) => id === openId.value)
     // The sheet first: that is where one is looking.
-    const shown = open === null ? null : notice.seq === undefined ? state.refetch() : state.reach(open, notice.seq)
-    if (shown) void shown.finally(() => void queue.refresh(ids))
-    else void queue.refresh(ids)
+    const shown = open === undefined ? Promise.resolve() : state.reach(open, seq)
+    void shown.finally(() => void queue.refresh(ids))
   } else if (notice.kind === 'refused' && notice.member === me.value) {
     refused.value = notice.ids?.[0] ?? null
   } else if (notice.kind === 'accounts') {

@@ -80,8 +80,12 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
     }
   }
 
-  /** See to it that what happened by this number of the trail is shown. An act and the notice of it both ask; one look-up is enough. */
-  async function reach(conversation: number, seq: number): Promise<void> {
+  /**
+   * See to it that what happened in a conversation by this number of its trail is shown, where it is open; without one, that it is looked
+   * up anew. An act and the notice of it both ask; one look-up is enough.
+   */
+  async function reach(conversation: number, seq?: number): Promise<void> {
+    if (seq === undefined) return refetch()
     await flying
     if (id.value !== conversation) return
     const shown = sheet.value?.conversation
