@@ -1,9 +1,9 @@
 """What a text says by a model that has learned: how likely it is each thing, and which words weighed most.
 
 The model is linear: the weights of a text's words, pieces of words and plain facts (core.pieces) are summed for each of the
-things it can be, and the sum is made a chance that was fitted on texts the weights had not seen (Platt, 1999; for how it
-feels a matrix of them, Guo et al., 2017; both from memory). Weights are plain arrays. Learned by core.learning, used by
-services.reading.
+things it can be. All the sums together, bent and in pairs, are made chances by a second linear model that was fitted on texts the
+first had not seen (stacking: Wolpert, 1992; chances from sums: Platt, 1999; both from memory): a complaint that thanks, or praise
+that is sad, is told by several sums at once. Weights are plain arrays. Learned by core.learning, used by services.reading.
 """
 
 from collections import Counter
@@ -25,6 +25,8 @@ TONES = tuple(tone.value for tone in Tone)
 HEADS = (*LABELS, *TONES)
 #: How much pieces of words and plain facts count beside words; chosen on the written texts, see docs/decisions/0031-reading.md.
 PIECES_COUNT, PLAIN_COUNT = 1.5, 0.6
+#: Where the sums are bent; chosen likewise.
+_BENDS = (-1.0, 0.0, 1.0)
 #: A word is shown when it has such a share of what speaks for the outcome; so many are shown at most.
 _SHARE, _MOST_SHOWN = 0.14, 4
 _SMALL = 3
@@ -37,9 +39,8 @@ _SHOWN = frozenset({"word", "number", "mark", "emoji", "money", "tag", "link"})
 class Weights:
     """What was learned. `words` and `pieces` name the rows of `coef` in that order, PLAIN the last ones; a column is a head.
 
-    `idf` is what each word and piece counts for its rarity. `slope` and `offset` make the sums of LABELS chances, `turn` and
-    `shift` those of TONES. `feeling` are the lists of
-    core.feeling_words, `learned_from` is the hash of what all was learned from.
+    `idf` is what each word and piece counts for its rarity. `turn` (a row for each of what `bend` makes, a column a head) and `shift`
+    make chances of the sums. `feeling` are the lists of core.feeling_words, `learned_from` is the hash of what all was learned from.
     """
 
     words: tuple[str, ...]
@@ -47,8 +48,6 @@ class Weights:
     idf: Array
     coef: Array
     intercept: Array
-    slope: Array
-    offset: Array
     turn: Array
     shift: Array
     feeling: Mapping[str, Mapping[str, tuple[str, ...]]]
@@ -80,8 +79,7 @@ class Learned:
         rows, values, owners = self._see(text, tokens, known)
         coef = self.weights.coef[rows]
         sums = values @ coef + self.weights.intercept
-        chances = to_chances(sums[: len(LABELS)], self.weights.slope, self.weights.offset)
-        tones = to_tones(sums[len(LABELS) :], self.weights.turn, self.weights.shift)
+        chances, tones = to_chances(sums, self.weights.turn, self.weights.shift)
         told = self._weigh(tokens, coef * values[:, None], owners)
         return Judged(
             chances=dict(zip(LABELS, map(float, chances), strict=True)),
@@ -127,18 +125,22 @@ class Learned:
         return told
 
 
-def to_chances(sums: Array, slope: Array, offset: Array) -> Array:
-    """The chances that belong to the sums of LABELS."""
-    chances: Array = 1 / (1 + np.exp(-np.clip(sums * slope + offset, -30, 30)))
-    return chances
+def bend(sums: Array) -> Array:
+    """What chances are made of: the sums of HEADS (the last axis), each bent at three places, and their products in pairs."""
+    bounded = np.tanh(sums)
+    pairs = [bounded[..., i] * bounded[..., j] for i in range(len(HEADS)) for j in range(i + 1, len(HEADS))]
+    bent: Array = np.concatenate(
+        [sums, *(np.maximum(0, sums - at) for at in _BENDS), np.stack(pairs, axis=-1)], axis=-1
+    )
+    return bent
 
 
-def to_tones(sums: Array, turn: Array, shift: Array) -> Array:
-    """The chances that belong to the sums of TONES; they add up to 1."""
-    turned = sums @ turn + shift
-    powers = np.exp(turned - turned.max(axis=-1, keepdims=True))
-    chances: Array = powers / powers.sum(axis=-1, keepdims=True)
-    return chances
+def to_chances(sums: Array, turn: Array, shift: Array) -> tuple[Array, Array]:
+    """The chances that belong to the sums of HEADS: those of LABELS each by itself, those of TONES adding up to 1."""
+    turned = bend(sums) @ turn + shift
+    of_labels, of_tones = turned[..., : len(LABELS)], turned[..., len(LABELS) :]
+    powers = np.exp(of_tones - of_tones.max(axis=-1, keepdims=True))
+    return 1 / (1 + np.exp(-np.clip(of_labels, -30, 30))), powers / powers.sum(axis=-1, keepdims=True)
 
 
 def _say(text: str, tokens: Sequence[Token], told: Array) -> tuple[str, ...]:

@@ -13,13 +13,14 @@ from typing import Any
 import numpy as np
 
 from sorta.core.feeling_words import FeelingWords
-from sorta.core.learned import HEADS, LABELS, PIECES_COUNT, PLAIN_COUNT, TONES, Array, Weights
+from sorta.core.learned import HEADS, LABELS, PIECES_COUNT, PLAIN_COUNT, TONES, Array, Weights, bend
 from sorta.core.pieces import PLAIN, Known, list_pieces, list_plain, list_tokens, list_words
 
 #: A word or piece is learned when so many texts have it, the varied ones counted.
 _KNOWN_FROM = 3
 _VARIED_COUNT = 1.0
 _SLACK = 2.0
+_SLACK_OF_CHANCES = 0.1
 _PARTS = 4
 _LINKS = ("https://short.example/a1", "http://photos.example/p/77", "www.paper.example/story", "https://t.example/XyZ9")
 _TAGS = ("#sunday", "#love", "#fail", "#family", "#news", "#nofilter")
@@ -82,7 +83,7 @@ def learn(
         mine = [i for i in range(len(lessons)) if parts[i] == n]
         model = _Model([both[i] for i in rest], [seen[i] for i in rest])
         sums[mine] = model.sum_up([seen[i] for i in mine])
-    slope, offset, turn, shift = _fit_chances(lessons, sums)
+    turn, shift = _fit_chances(lessons, sums)
     whole = _Model(both, seen)
     return Weights(
         words=tuple(map(str, whole.words.get_feature_names_out())),
@@ -90,8 +91,6 @@ def learn(
         idf=np.concatenate([whole.words.idf_, whole.pieces.idf_]).astype(np.float32),
         coef=whole.coef.astype(np.float32),
         intercept=whole.intercept.astype(np.float32),
-        slope=slope,
-        offset=offset,
         turn=turn,
         shift=shift,
         feeling=feeling,
@@ -165,16 +164,19 @@ class _Model:
         return sums
 
 
-def _fit_chances(lessons: Sequence[Lesson], sums: Array) -> tuple[Array, Array, Array, Array]:
+def _fit_chances(lessons: Sequence[Lesson], sums: Array) -> tuple[Array, Array]:
     """What makes chances of the sums of texts that the weights had not seen."""
     from sklearn.linear_model import LogisticRegression
 
-    slope, offset = np.ones(len(LABELS)), np.zeros(len(LABELS))
-    for n, label in enumerate(LABELS):
-        fit = LogisticRegression(C=100.0).fit(sums[:, [n]], [label in o.labels for o in lessons])
-        slope[n], offset[n] = fit.coef_[0, 0], fit.intercept_[0]
-    fit = LogisticRegression(C=1.0, max_iter=400).fit(sums[:, len(LABELS) :], [TONES.index(o.tone) for o in lessons])
-    return slope, offset, fit.coef_.T, fit.intercept_
+    bent = bend(sums)
+
+    def fit(holds: Any) -> tuple[Array, Array]:
+        fitted = LogisticRegression(C=_SLACK_OF_CHANCES, max_iter=3000).fit(bent, holds)
+        return fitted.coef_.T, fitted.intercept_
+
+    fits = [fit([label in o.labels for o in lessons]) for label in LABELS]
+    fits.append(fit([TONES.index(o.tone) for o in lessons]))
+    return np.hstack([turn for turn, _ in fits]), np.hstack([shift for _, shift in fits])
 
 
 def measure_calibration(chances: Sequence[float], holds: Sequence[bool], bins: int = 10) -> float:

@@ -11,7 +11,7 @@ import numpy as np
 
 from sorta.core.learned import Weights
 
-_ARRAYS = ("idf", "coef", "intercept", "slope", "offset", "turn", "shift")
+_ARRAYS = ("idf", "coef", "intercept", "turn", "shift")
 _NAMES = ("words", "pieces")
 #: What reading a file raises that is missing, cut off, or something else.
 _UNFIT = (OSError, EOFError, ValueError, KeyError, BadZipFile)
@@ -67,8 +67,6 @@ def unpack(packed: bytes) -> Weights:
                 idf=kept["idf"],
                 coef=kept["coef"],
                 intercept=kept["intercept"],
-                slope=kept["slope"],
-                offset=kept["offset"],
                 turn=kept["turn"],
                 shift=kept["shift"],
                 feeling={

@@ -52,7 +52,7 @@ def weights() -> Weights:
 def test_the_same_texts_teach_the_same(weights: Weights) -> None:
     again = learn(make_lessons(), feeling=FEELING, learned_from="these")
     assert (again.words, again.pieces) == (weights.words, weights.pieces)
-    for name in ("idf", "coef", "intercept", "slope", "offset", "turn", "shift"):
+    for name in ("idf", "coef", "intercept", "turn", "shift"):
         assert np.array_equal(getattr(again, name), getattr(weights, name)), name
 
 
@@ -80,9 +80,13 @@ def test_the_sums_are_those_of_scikit_learn(weights: Weights) -> None:
     sums = np.hstack([*whole, np.array(plain) * 0.6]) @ weights.coef + weights.intercept
     for text, expected in zip(texts, sums, strict=True):
         said = Learned(weights).judge(text, Known(language="en"))
-        chances = 1 / (1 + np.exp(-(expected[:5] * weights.slope + weights.offset)))
+        bounded = np.tanh(expected)
+        bent = [*expected, *(max(0, s - at) for at in (-1, 0, 1) for s in expected)]
+        bent += [a * b for a, b in itertools.combinations(bounded, 2)]
+        turned = np.array(bent) @ weights.turn + weights.shift
+        chances = 1 / (1 + np.exp(-turned[:5]))
         assert [said.chances[label] for label in LABELS] == pytest.approx(list(chances), abs=1e-5)
-        powers = np.exp(expected[5:] @ weights.turn + weights.shift)
+        powers = np.exp(turned[5:])
         assert [said.tones[tone] for tone in TONES] == pytest.approx(list(powers / powers.sum()), abs=1e-5)
 
 
@@ -136,7 +140,8 @@ def test_a_small_word_explains_nothing_by_itself(weights: Weights) -> None:
     """ "not" may weigh most; shown alone it says nothing to anybody. Beside another it is shown."""
 
     def explain(*words: str) -> tuple[str, ...]:
-        heavy = replace(weights, coef=np.zeros_like(weights.coef), intercept=weights.intercept + 5.0)
+        complaint = np.array([5.0 if head == "complaint" else -5.0 for head in HEADS])
+        heavy = replace(weights, coef=np.zeros_like(weights.coef), intercept=complaint)
         for word in words:
             heavy.coef[heavy.words.index(word)] = 9.0
         return Learned(heavy).judge("the tower is broken", Known(language="en")).words["complaint"]
