@@ -18,16 +18,18 @@ ENOUGH_TRIES = 2
 
 @dataclass(frozen=True, kw_only=True)
 class TryAgain:
-    """Try once more at `at`."""
+    """Try once more at `at`; `reason` is why it is not out yet."""
 
     at: datetime
+    reason: str
 
 
 @dataclass(frozen=True, kw_only=True)
 class GiveUp:
-    """Hand the reply back to its author."""
+    """It is not tried any more, and whoever it is from is told; `is_refused` when it was never going to be taken."""
 
     reason: str
+    is_refused: bool = False
 
 
 def get_pause(attempts: int) -> int:
@@ -36,19 +38,26 @@ def get_pause(attempts: int) -> int:
 
 
 def decide_retry(
-    *, attempts: int, queued_at: datetime, now: datetime, retry_after: float | None, reason: str
+    *,
+    attempts: int,
+    queued_at: datetime,
+    now: datetime,
+    retry_after: float | None,
+    reason: str,
+    over_after: timedelta = GIVE_UP_AFTER,
 ) -> TryAgain | GiveUp:
     """What to do after try number `attempts` (from 1) failed in passing.
 
-    `retry_after` is what the network asked for, in seconds; it is obeyed when longer than our pause.
+    `retry_after` is what the network asked for, in seconds; it is obeyed when longer than our pause. What would be tried later than
+    `over_after` from when it was queued is given up.
     """
     pause = get_pause(attempts)
     if retry_after is not None:
         pause = max(pause, int(-(-retry_after // 1)))
     at = now + timedelta(seconds=pause)
-    if at - queued_at > GIVE_UP_AFTER:
+    if at - queued_at > over_after:
         return GiveUp(reason=f"Given up after {attempts} tries: {reason}")
-    return TryAgain(at=at)
+    return TryAgain(at=at, reason=reason)
 
 
 def get_silence_pause(silent_for: timedelta) -> timedelta:

@@ -3,6 +3,7 @@
 import asyncio
 import smtplib
 import ssl
+from email.errors import MessageError
 from email.headerregistry import Address
 from email.message import EmailMessage
 from email.utils import formatdate
@@ -45,7 +46,11 @@ class SmtpPost:
 
     async def send(self, letter: Letter) -> None:
         """See core.ports.MailPost."""
-        message = self.write(letter)
+        try:
+            message = self.write(letter)
+        except (ValueError, LookupError, AttributeError, MessageError) as error:
+            # What the library raises for an address that it cannot read, by where in it it stumbles.
+            raise LetterRefused(f"‘{letter.to[:80]}’ is no address that a letter can go to.") from error
         try:
             await asyncio.to_thread(self._hand_over, message)
         except smtplib.SMTPRecipientsRefused as error:

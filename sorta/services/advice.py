@@ -13,8 +13,6 @@ from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
-import structlog
-
 from sorta.core.advice import (
     LONGEST_NAME,
     TOKEN_LENGTH,
@@ -33,14 +31,15 @@ from sorta.core.errors import Impossible, NotFound, TooLate, Unreadable
 from sorta.core.events import AdviceAsked, AdviceGiven, AdviceOverdue, AdviceRefused, AdviceWithdrawn
 from sorta.core.letters import LetterRead, read_letter, thread
 from sorta.core.permissions import Permission
-from sorta.core.ports import Letter, LetterRefused, Unreachable
-from sorta.core.retry import GiveUp, decide_retry
+from sorta.core.ports import Letter
+from sorta.core.retry import GiveUp, TryAgain
 from sorta.core.security import Happening
 from sorta.networks.abilities import TABLE
 from sorta.services.alerts import SEND_LEASE, add_alerts
 from sorta.services.consent import check_words
 from sorta.services.house import House, Scope
 from sorta.services.security_log import note
+from sorta.services.sending import Sent, attempt
 from sorta.services.signatures import check_signature
 from sorta.services.trail import Ledger, Open
 from sorta.store import advice as store
@@ -48,7 +47,6 @@ from sorta.store import people, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
-log = structlog.get_logger()
 _LETTERS = string.ascii_lowercase + string.digits
 
 
@@ -187,52 +185,46 @@ async def send_due(house: House, workspace_id: int, now: datetime) -> int:
 async def _send(house: House, workspace_id: int, id: int, now: datetime) -> None:
     """Send one: claimed, sent, recorded. While the mail server is asked nobody else sends it; a worker that died in between
     loses it after a minute, and the letter goes again under the same Message-ID."""
-    assert house.post is not None
+    post = house.post
+    assert post is not None
     until = now + SEND_LEASE
     async with house.db.transact(workspace_id) as conn:
-        row = await store.get_advice(conn, workspace_id, id)
-        if row is None or row["state"] != "sending" or row["next_at"] > now:
+        claimed = await store.get_advice(conn, workspace_id, id)
+        if claimed is None or claimed["state"] != "sending" or claimed["next_at"] > now:
             return
-        letter = await _write(house, conn, workspace_id, row)
         # Counted before it is sent: what may be outside is not taken back any more.
-        await store.set_advice(conn, workspace_id, id, state="sending", next_at=until, tries=row["tries"] + 1)
-    refused: str | None = None
-    away: str | None = None
-    try:
-        await house.post.send(letter)
-    except LetterRefused as error:
-        refused = str(error)
-    except Unreachable as error:
-        away = str(error)
+        await store.set_advice(conn, workspace_id, id, state="sending", next_at=until, tries=claimed["tries"] + 1)
+
+    async def send() -> None:
+        async with house.db.transact(workspace_id) as conn:
+            letter = await _write(house, conn, workspace_id, claimed)
+        await post.send(letter)
+
+    ending = await attempt(send, "question", id, tries=claimed["tries"] + 1, since=claimed["asked_at"], now=now)
     async with house.db.transact(workspace_id) as conn:
         row = await store.get_advice(conn, workspace_id, id)
         if row is None or row["state"] != "sending" or row["next_at"] != until:
             return  # Taken back, or sent by somebody else meanwhile.
-        if refused is not None:
-            conversation = await _end(house, conn, workspace_id, row, "refused", now, problem=refused)
-            words = f"The question to {row['to_name']} was not taken: {refused}"
-            await _alert(conn, workspace_id, row, conversation, words, "refused", now)
-        elif away is not None:
-            await _put_off(house, conn, workspace_id, row, away, now)
-        else:
-            await store.set_advice(conn, workspace_id, id, state="asked", tries=row["tries"])
-            await tell(conn, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))
-
-
-async def _put_off(
-    house: House, conn: Conn, workspace_id: int, row: Mapping[str, Any], reason: str, now: datetime
-) -> None:
-    tries = row["tries"]
-    decision = decide_retry(attempts=tries, queued_at=row["asked_at"], now=now, retry_after=None, reason=reason)
-    if isinstance(decision, GiveUp):
-        conversation = await _end(house, conn, workspace_id, row, "refused", now, problem=decision.reason)
-        words = f"The question to {row['to_name']} could not be sent: {decision.reason}"
-        await _alert(conn, workspace_id, row, conversation, words, "refused", now)
-        return
-    await store.set_advice(
-        conn, workspace_id, row["id"], state="sending", next_at=decision.at, tries=tries, problem=reason
-    )
-    await tell(conn, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))
+        match ending:
+            case Sent():
+                await store.set_advice(conn, workspace_id, id, state="asked", tries=row["tries"])
+            case TryAgain():
+                await store.set_advice(
+                    conn,
+                    workspace_id,
+                    id,
+                    state="sending",
+                    next_at=ending.at,
+                    tries=row["tries"],
+                    problem=ending.reason,
+                )
+            case GiveUp():
+                conversation = await _end(house, conn, workspace_id, row, "refused", now, problem=ending.reason)
+                how = "was not taken" if ending.is_refused else "could not be sent"
+                words = f"The question to {row['to_name']} {how}: {ending.reason}"
+                await _alert(conn, workspace_id, row, conversation, words, "refused", now)
+                return
+        await tell(conn, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))
 
 
 async def _write(house: House, conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> Letter:

@@ -8,24 +8,22 @@ from functools import partial
 from typing import Any
 from zoneinfo import ZoneInfo
 
-import structlog
-
 from sorta.core.alerting import OCCASIONS, Digest, Habits, Wants, Watch, find_named, get_leaving, is_quiet
 from sorta.core.errors import Invalid, NotFound
 from sorta.core.events import Assigned, Event, Noted
 from sorta.core.facts import Facts
 from sorta.core.permissions import Permission
-from sorta.core.ports import Letter, LetterRefused, MailPost, TextPost, Unreachable
-from sorta.core.retry import get_pause
+from sorta.core.ports import Letter, MailPost, TextPost
+from sorta.core.retry import GiveUp, TryAgain
 from sorta.core.words import check_pattern
 from sorta.services.house import House, Scope
+from sorta.services.sending import Sent, attempt
 from sorta.store import accounts as account_store
 from sorta.store import alerts as store
 from sorta.store import rules, sorting
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
-log = structlog.get_logger()
 _WAYS = ("here", "device", "mail", "text")
 #: What should have left this long ago is news no more; it stands in the app.
 SENT_WITHIN = timedelta(hours=2)
@@ -369,24 +367,30 @@ async def _send(house: House, workspace_id: int, way: str, member: int, send: Se
         return None
     ids = [row["alert_id"] for row in rows]
     set_refused = store.set_mail_refused if way == "mail" else store.set_text_refused
-    try:
-        await send(workspace_id, rows)
-    except LetterRefused as error:
-        async with house.db.transact(workspace_id) as conn:
-            await store.set_sent(conn, workspace_id, way, ids, None, str(error), None)
-            await set_refused(conn, member, str(error)[:500], now)
-        log.warning("alerts refused", way=way, alerts=ids, reason=str(error))
-        return None
-    except Unreachable as error:
-        again = now + timedelta(seconds=get_pause(max(row["tries"] for row in rows)))
-        async with house.db.transact(workspace_id) as conn:
-            await store.set_sent(conn, workspace_id, way, ids, None, str(error), again)
-        log.warning("alerts not sent", way=way, alerts=ids, reason=str(error))
-        return False
+    ending = await attempt(
+        lambda: send(workspace_id, rows),
+        f"alerts by {way}",
+        ids[0],
+        tries=max(row["tries"] for row in rows),
+        since=min(row["leaves_at"] for row in rows),
+        now=now,
+        over_after=SENT_WITHIN,
+    )
     async with house.db.transact(workspace_id) as conn:
-        await store.set_sent(conn, workspace_id, way, ids, now, None, None)
-        await set_refused(conn, member, None, None)
-    return True
+        match ending:
+            case Sent():
+                await store.set_sent(conn, workspace_id, way, ids, now, None, None)
+                await set_refused(conn, member, None, None)
+                return True
+            case TryAgain():
+                await store.set_sent(conn, workspace_id, way, ids, None, ending.reason, ending.at)
+                return False
+            case GiveUp():
+                await store.set_sent(conn, workspace_id, way, ids, None, ending.reason, None)
+                if not ending.is_refused:
+                    return False
+                await set_refused(conn, member, ending.reason[:500], now)
+                return None
 
 
 def _find_address(house: House, workspace_id: int, row: Mapping[str, Any]) -> str:

@@ -11,8 +11,6 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
-import structlog
-
 from sorta.core.cases import ENDED, TOLD, CaseState, get_follow_until, joins
 from sorta.core.errors import Impossible, Invalid, NotFound, TooLate, Unreadable
 from sorta.core.events import ByRule, CaseTold, Event, HandedOver, Reopened
@@ -20,8 +18,8 @@ from sorta.core.facts import SettledAs, Unanswered
 from sorta.core.moves import list_waiting_without
 from sorta.core.not_done import NotDone
 from sorta.core.permissions import Permission
-from sorta.core.ports import CaseMessage, DeskRef, DeskRefused, NewCase, Unreachable
-from sorta.core.retry import GiveUp, decide_retry
+from sorta.core.ports import CaseMessage, DeskRef, NewCase
+from sorta.core.retry import GiveUp, TryAgain
 from sorta.core.security import Happening
 from sorta.services.alerts import add_alerts
 from sorta.services.approvals import withdraw_overtaken
@@ -31,13 +29,13 @@ from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
 from sorta.services.sealing import DESK_HOOK_SECRET, DESK_TOKEN, open_taken, seal_row
 from sorta.services.security_log import note
+from sorta.services.sending import Sent, attempt
 from sorta.services.signatures import BOTH_FOR, check_signature, make_hook_secret
 from sorta.services.trail import Ledger, Open, check_seen
 from sorta.store import cases, people, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
-log = structlog.get_logger()
 PASS_ON = "pass_on"
 LONGEST_NOTE = 2000
 LONGEST_REMARK = 4000
@@ -178,9 +176,12 @@ async def pass_on(house: House, workspace_id: int, case_id: int, now: datetime) 
         opener = await _name_opener(conn, workspace_id, row)
         waiting = await cases.list_unpassed(conn, workspace_id, case_id)
     assert conversation is not None
-    ref = DeskRef(api_url=row["api_url"], token=house.keys.open(DESK_TOKEN, workspace_id, row["token"]))
-    external_id = row["external_id"]
-    try:
+    desk = house.case_desk
+
+    async def pass_all() -> None:
+        token = house.keys.open(DESK_TOKEN, workspace_id, row["token"])
+        ref = DeskRef(api_url=row["api_url"], token=token)
+        external_id = row["external_id"]
         if external_id is None:
             case = NewCase(
                 subject=conversation["preview"][:120],
@@ -191,7 +192,7 @@ async def pass_on(house: House, workspace_id: int, case_id: int, now: datetime) 
                 note=row["note"] or "",
                 by=opener,
             )
-            opened = await house.case_desk.open(ref, case, str(row["key"]))
+            opened = await desk.open(ref, case, str(row["key"]))
             external_id = opened.external_id
             async with house.db.transact(workspace_id) as conn:
                 await cases.set_opened(
@@ -206,19 +207,21 @@ async def pass_on(house: House, workspace_id: int, case_id: int, now: datetime) 
         for m in waiting:
             by = conversation["person_name"] if m["inbound"] else m["member_name"] or "Sorta"
             message = CaseMessage(id=m["id"], by=by, ours=not m["inbound"], text=m["body"], at=m["sent_at"])
-            await house.case_desk.add(ref, external_id, message, str(m["key"]))
+            await desk.add(ref, external_id, message, str(m["key"]))
             async with house.db.transact(workspace_id) as conn:
                 await cases.set_passed(conn, workspace_id, case_id, m["id"], now)
-    except Unreachable as error:
-        await _put_off(house, workspace_id, row, str(error), now)
-        return False
-    except DeskRefused as error:
-        await _refuse(house, workspace_id, row, str(error), now)
-        return False
-    async with house.db.transact(workspace_id) as conn:
-        await cases.set_done(conn, workspace_id, case_id, now)
-        await _tell_about(conn, workspace_id, row)
-    return True
+
+    ending = await attempt(pass_all, "case", case_id, tries=row["tries"] + 1, since=row["last_passed_at"], now=now)
+    match ending:
+        case Sent():
+            async with house.db.transact(workspace_id) as conn:
+                await cases.set_done(conn, workspace_id, case_id, now)
+                await _tell_about(conn, workspace_id, row)
+        case TryAgain():
+            await _put_off(house, workspace_id, row, ending)
+        case GiveUp():
+            await _refuse(house, workspace_id, row, ending.reason, now)
+    return isinstance(ending, Sent)
 
 
 async def _name_opener(conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> str:
@@ -231,17 +234,12 @@ async def _tell_about(conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> 
     await tell(conn, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))
 
 
-async def _put_off(house: House, workspace_id: int, row: Mapping[str, Any], reason: str, now: datetime) -> None:
-    tries = row["tries"] + 1
-    decision = decide_retry(attempts=tries, queued_at=row["last_passed_at"], now=now, retry_after=None, reason=reason)
-    if isinstance(decision, GiveUp):
-        await _refuse(house, workspace_id, row, decision.reason, now)
-        return
+async def _put_off(house: House, workspace_id: int, row: Mapping[str, Any], again: TryAgain) -> None:
     async with house.db.transact(workspace_id) as conn:
-        await cases.set_tries(conn, workspace_id, row["id"], tries=tries, next_at=decision.at, problem=reason)
-        await _queue(house, conn, workspace_id, row["id"], decision.at)
+        tries = row["tries"] + 1
+        await cases.set_tries(conn, workspace_id, row["id"], tries=tries, next_at=again.at, problem=again.reason)
+        await _queue(house, conn, workspace_id, row["id"], again.at)
         await _tell_about(conn, workspace_id, row)
-    log.info("case put off", case=row["id"], tries=tries, reason=reason)
 
 
 async def _refuse(house: House, workspace_id: int, row: Mapping[str, Any], reason: str, now: datetime) -> None:

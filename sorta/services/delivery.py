@@ -5,6 +5,7 @@ its lease has run out the reply is sent again under the same idempotency key, so
 """
 
 import time
+from collections.abc import Awaitable, Callable
 from datetime import datetime, timedelta
 
 import structlog
@@ -41,6 +42,7 @@ from sorta.services.answers import queue_delivery
 from sorta.services.attachments import read_outgoing
 from sorta.services.house import House
 from sorta.services.moderation import record_done
+from sorta.services.sending import Failed, send_once
 from sorta.services.trail import Ledger
 from sorta.store import accounts, alerts, outbox
 from sorta.store.db import Conn
@@ -78,7 +80,7 @@ async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime
         outcome = await _send_reply(house, workspace_id, network, ref, claimed)
     else:
         act = OutgoingAct(what=Moderation(claimed.what), target=claimed.target, person=claimed.recipient)
-        outcome = await network.moderate(ref, act, key)
+        outcome = await _guard(lambda: network.moderate(ref, act, key), claimed)
     # Pauses run from the end of the try: a network may take as long to answer as the pause lasts.
     after = now + timedelta(seconds=time.monotonic() - began)
     await record_outcome(house, workspace_id, claimed, outcome, after)
@@ -93,7 +95,13 @@ async def _send_reply(house: House, workspace_id: int, network: Network, ref: Ac
     reply = OutgoingReply(
         public=claimed.public, body=claimed.body, target=claimed.target, to=claimed.recipient, files=files
     )
-    return await network.send(ref, reply, str(claimed.key))
+    return await _guard(lambda: network.send(ref, reply, str(claimed.key)), claimed)
+
+
+async def _guard(send: Callable[[], Awaitable[Outcome]], claimed: Claimed) -> Outcome:
+    """How the network took it. Where we failed at asking nobody knows: it is asked again, under the same key."""
+    ended = await send_once(send, claimed.what, claimed.id)
+    return Postponed(reason=ended.reason, maybe_out=True) if isinstance(ended, Failed) else ended
 
 
 async def _may_ask(house: House, conn: Conn, workspace_id: int, outbox_id: int, now: datetime) -> bool:
@@ -223,7 +231,7 @@ async def _record_postponed(
     if outcome.silent:
         # Whether the network is back is the account's question, asked at its pace and not at this reply's.
         _, again = await _time_silence(conn, workspace_id, claimed.account_id, now)
-        decision = TryAgain(at=again)
+        decision = TryAgain(at=again, reason=outcome.reason)
     if await outbox.set_outgoing(
         conn, workspace_id, claimed, "waiting", outcome.reason, decision.at, maybe_out=outcome.maybe_out
     ):

@@ -5,19 +5,17 @@ Whoever asks is told the same whether or not anybody has that address, and waits
 
 from datetime import datetime, timedelta
 
-import structlog
-
 from sorta.core.advice import check_address
 from sorta.core.errors import Impossible, NotFound
-from sorta.core.ports import Letter, Unreachable
+from sorta.core.ports import Letter
 from sorta.core.security import Happening
 from sorta.services.house import House
 from sorta.services.security_log import note_sign_in
+from sorta.services.sending import Failed, send_once
 from sorta.services.sign_in import Entered, count_tries, enter, make_hash
 from sorta.services.tokens import hash_token, make_token
 from sorta.store import people
 
-log = structlog.get_logger()
 MAIL = "mail_password_link"
 LINK_FOR = timedelta(minutes=30)
 #: How often a link is asked for before one has to wait: for one address, and from one place.
@@ -48,12 +46,7 @@ async def mail_link(house: House, email: str, now: datetime) -> bool:
         if member is None:
             return False
         await people.add_password_link(conn, hash_token(token), member.id, now, now + LINK_FOR)
-    try:
-        await _send(house, member, token)
-    except Unreachable as error:
-        log.warning("password link not mailed", member=member.id, reason=str(error))
-        return False
-    return True
+    return not isinstance(await send_once(lambda: _send(house, member, token), "password link", member.id), Failed)
 
 
 async def _send(house: House, member: people.MemberForSignIn, token: str) -> None:

@@ -12,13 +12,12 @@ from typing import Any
 from zoneinfo import available_timezones
 
 import psycopg
-import structlog
 
 from sorta.core.advice import check_address
 from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
 from sorta.core.permissions import HeldRole, Permission, Role, check_within
-from sorta.core.ports import Letter, LetterRefused, Unreachable
-from sorta.core.retry import get_pause
+from sorta.core.ports import Letter
+from sorta.core.retry import GiveUp, TryAgain
 from sorta.core.security import Happening
 from sorta.core.titles import check_title
 from sorta.services import workspaces
@@ -30,6 +29,7 @@ from sorta.services.organisation import open_workspace
 from sorta.services.roles import list_roles_of, pick_role
 from sorta.services.sealing import INVITATION_TOKEN, seal_row
 from sorta.services.security_log import note
+from sorta.services.sending import attempt
 from sorta.services.sign_in import Entered, enter, make_hash, sign_in
 from sorta.services.tokens import hash_token, make_token
 from sorta.store import groups as group_store
@@ -38,13 +38,12 @@ from sorta.store import people, sorting
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
-log = structlog.get_logger()
 #: How long the links lead anywhere.
 FIRST_FOR, INVITED_FOR = timedelta(days=1), timedelta(days=7)
 MOST_AT_ONCE, MOST_PENDING = 100, 500
 LONGEST_NAME = 80
 #: Nobody else mails one while it is under way; after so long it is given up, and the link can still be handed over.
-LEASE, GIVEN_UP_AFTER = timedelta(minutes=2), timedelta(days=2)
+LEASE = timedelta(minutes=2)
 _AT_ONCE = 20
 _GONE = "This link leads nowhere (any more): it was used, taken back, or its time is over. Ask for a new one."
 #: What stands between addresses, however they were pasted; and an address in angle brackets after a name.
@@ -371,17 +370,18 @@ async def mail_invitations(house: House, workspace_id: int, now: datetime) -> in
 
 
 async def _send(house: House, workspace_id: int, workspace: str, row: Mapping[str, Any], now: datetime) -> bool:
-    """Whether it was taken. What the mail server does not take now is tried again; what it never will is not."""
-    assert house.post is not None
-    token = house.keys.open(INVITATION_TOKEN, workspace_id, row["token"])
-    state, problem, next_at = "sent", None, None
-    text = (
-        f"You are invited to {workspace} on Sorta, where its team sorts and answers what people say to it.\n\n"
-        f"Open this link to choose your name and password:\n\n{make_address(house, token)}\n\n"
-        f"It leads there until {row['expires_at']:%d %B %Y, %H:%M} UTC, once. If you do not know what this is about, leave it."
-    )
-    try:
-        await house.post.send(
+    """Whether it was taken."""
+    post = house.post
+    assert post is not None
+
+    async def send() -> None:
+        token = house.keys.open(INVITATION_TOKEN, workspace_id, row["token"])
+        text = (
+            f"You are invited to {workspace} on Sorta, where its team sorts and answers what people say to it.\n\n"
+            f"Open this link to choose your name and password:\n\n{make_address(house, token)}\n\n"
+            f"It leads there until {row['expires_at']:%d %B %Y, %H:%M} UTC, once. If you do not know what this is about, leave it."
+        )
+        await post.send(
             Letter(
                 key=f"invitation-{row['id']}-{hash_token(token).hex()[:16]}",
                 to=row["email"],
@@ -390,14 +390,14 @@ async def _send(house: House, workspace_id: int, workspace: str, row: Mapping[st
                 text=text,
             )
         )
-    except LetterRefused as error:
-        state, problem = "refused", str(error)
-    except Unreachable as error:
-        is_over = now - row["made_at"] > GIVEN_UP_AFTER
-        state, problem = ("refused" if is_over else "waiting"), str(error)
-        next_at = None if is_over else now + timedelta(seconds=get_pause(row["mail_tries"]))
-    if problem is not None:
-        log.warning("invitation not mailed", invitation=row["id"], state=state, reason=problem)
+
+    ending = await attempt(send, "invitation", row["id"], tries=row["mail_tries"], since=row["made_at"], now=now)
+    state, problem, next_at = "sent", None, None
+    match ending:
+        case TryAgain():
+            state, problem, next_at = "waiting", ending.reason, ending.at
+        case GiveUp():
+            state, problem = "refused", ending.reason
     async with house.db.transact(workspace_id) as conn:
         cut = problem and problem[:500]
         await store.set_mailed(conn, workspace_id, row["id"], state=state, problem=cut, next_at=next_at)

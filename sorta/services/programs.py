@@ -25,6 +25,7 @@ from sorta.services.house import House, Scope, act_as
 from sorta.services.members import get_scope_of
 from sorta.services.sealing import PROGRAM_SECRET, open_taken
 from sorta.services.security_log import note
+from sorta.services.sending import Failed, send_once
 from sorta.services.signatures import BOTH_FOR, make_hook_secret
 from sorta.services.tokens import hash_token, make_token
 from sorta.store import alerts
@@ -224,16 +225,24 @@ async def tell_programs(house: House, workspace_id: int, now: datetime) -> int:
 
 
 async def _tell(house: House, workspace_id: int, event: store.HookEvent, now: datetime) -> None:
-    assert house.program_post is not None
-    body, key = make_body(workspace_id, event), f"msg_{event.key.hex}"
-    taken = open_taken(house, PROGRAM_SECRET, workspace_id, event.secret, event.secret_before, event.secret_until, now)
-    headers = {
-        "Content-Type": "application/json",
-        "webhook-id": key,
-        "webhook-timestamp": str(int(now.timestamp())),
-        "webhook-signature": " ".join(Webhook(secret).sign(key, now, body) for secret in taken),
-    }
-    problem, is_gone = await house.program_post.tell(event.url, headers, body)
+    post = house.program_post
+    assert post is not None
+
+    async def send() -> tuple[str | None, bool]:
+        body, key = make_body(workspace_id, event), f"msg_{event.key.hex}"
+        taken = open_taken(
+            house, PROGRAM_SECRET, workspace_id, event.secret, event.secret_before, event.secret_until, now
+        )
+        headers = {
+            "Content-Type": "application/json",
+            "webhook-id": key,
+            "webhook-timestamp": str(int(now.timestamp())),
+            "webhook-signature": " ".join(Webhook(secret).sign(key, now, body) for secret in taken),
+        }
+        return await post.tell(event.url, headers, body)
+
+    ended = await send_once(send, "event", event.id)
+    problem, is_gone = (ended.reason, False) if isinstance(ended, Failed) else ended
     next_at = None if problem is None else get_next_try(event.attempts, now)
     state = "sent" if problem is None else "failed" if next_at is None else "waiting"
     since = None if problem is None else event.failing_since or now

@@ -9,14 +9,12 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
 
-import structlog
-
 from sorta.core.advice import check_address, check_allowed
 from sorta.core.errors import Busy, Impossible, Invalid, NotAllowed, NotFound
 from sorta.core.periods import Against, Named
 from sorta.core.permissions import Permission
-from sorta.core.ports import Letter, LetterRefused, Unreachable
-from sorta.core.retry import get_pause
+from sorta.core.ports import Letter, LetterRefused
+from sorta.core.retry import GiveUp, TryAgain
 from sorta.core.security import Happening
 from sorta.core.sharing import MOST_RECIPIENTS, Mailing, check_days, check_parts
 from sorta.core.waits import Counting
@@ -27,12 +25,12 @@ from sorta.services.reports import LONGEST_NAME, Ask
 from sorta.services.roles import list_held_roles
 from sorta.services.sealing import REPORT_TOKEN, seal_row
 from sorta.services.security_log import note
+from sorta.services.sending import attempt
 from sorta.services.tokens import hash_token, make_token
 from sorta.store import advice, outgoing, people
 from sorta.store import sharing as store
 from sorta.store.db import Conn
 
-log = structlog.get_logger()
 MOST_SHARED = 50
 #: So often a link is opened in a minute; more is a program's doing.
 MOST_A_MINUTE = 30
@@ -40,7 +38,7 @@ MOST_A_MINUTE = 30
 _NEEDED = (Permission.SEE_REPORTS, Permission.EXPORT)
 _GONE = "This link leads nowhere (any more). Ask whoever gave it to you for a new one."
 #: Nobody else sends a letter while it is under way. One that could not be sent for so long is given up: the next one is newer.
-LEASE, GIVEN_UP_AFTER = timedelta(minutes=2), timedelta(days=2)
+LEASE = timedelta(minutes=2)
 _AT_ONCE = 20
 
 
@@ -259,9 +257,7 @@ async def mail_reports(house: House, workspace_id: int, now: datetime) -> int:
             letter = await store.claim_letter(conn, workspace_id, now, now + LEASE)
         if letter is None:
             break
-        if letter["report_id"] not in pages:
-            pages[letter["report_id"]] = await _make_letter(house, workspace_id, letter["report_id"], now)
-        count += await _send(house, workspace_id, letter, pages[letter["report_id"]], now)
+        count += await _send(house, workspace_id, letter, pages, now)
     return count
 
 
@@ -280,35 +276,43 @@ async def _make_letter(house: House, workspace_id: int, id: int, now: datetime) 
 
 
 async def _send(
-    house: House, workspace_id: int, letter: Mapping[str, Any], made: tuple[str, str, str] | None, now: datetime
+    house: House,
+    workspace_id: int,
+    letter: Mapping[str, Any],
+    pages: dict[int, tuple[str, str, str] | None],
+    now: datetime,
 ) -> bool:
-    """Whether it was taken. What the mail server does not take now is tried again; what it never will is not."""
-    assert house.post is not None
+    """Whether it was taken. `pages` holds what was made for this report already."""
     key = {name: letter[name] for name in ("report_id", "due_at", "to_address")}
-    state, problem, next_at = "sent", None, now
-    if made is None:
-        state, problem = "dropped", "it was taken back, is over, or its maker may not share reports any more"
-    else:
+    post, report = house.post, letter["report_id"]
+    assert post is not None
+
+    async def send() -> None:
+        if report not in pages:
+            pages[report] = await _make_letter(house, workspace_id, report, now)
+        made = pages[report]
+        if made is None:
+            raise LetterRefused("it was taken back, is over, or its maker may not share reports any more")
         subject, text, page = made
-        try:
-            await house.post.send(
-                Letter(
-                    key=f"report-{letter['report_id']}-{letter['due_at']:%Y%m%d%H%M}-{hash_token(letter['to_address']).hex()[:12]}",
-                    to=letter["to_address"],
-                    to_name="",
-                    subject=subject,
-                    text=text,
-                    html=page,
-                )
+        await post.send(
+            Letter(
+                key=f"report-{report}-{letter['due_at']:%Y%m%d%H%M}-{hash_token(letter['to_address']).hex()[:12]}",
+                to=letter["to_address"],
+                to_name="",
+                subject=subject,
+                text=text,
+                html=page,
             )
-        except LetterRefused as error:
-            state, problem = "refused", str(error)
-        except Unreachable as error:
-            is_over = now - letter["due_at"] > GIVEN_UP_AFTER
-            state, problem = ("dropped" if is_over else "waiting"), str(error)
-            next_at = now + timedelta(seconds=get_pause(letter["tries"]))
-    if problem is not None:
-        log.warning("report not mailed", report=letter["report_id"], state=state, reason=problem)
+        )
+
+    ending = await attempt(send, "report", report, tries=letter["tries"], since=letter["due_at"], now=now)
+    state, problem, next_at = "sent", None, now
+    match ending:
+        case TryAgain():
+            state, problem, next_at = "waiting", ending.reason, ending.at
+        case GiveUp():
+            was_refused = ending.is_refused and pages.get(report) is not None
+            state, problem = "refused" if was_refused else "dropped", ending.reason
     async with house.db.transact(workspace_id) as conn:
         await store.set_letter(conn, workspace_id, key, state=state, problem=problem and problem[:500], next_at=next_at)
     return state == "sent"

@@ -41,6 +41,12 @@ def test_no_line_break_gets_into_a_header(field: str) -> None:
     assert not [line for line in head.splitlines() if line.lower().startswith(b"bcc")]
 
 
+@pytest.mark.parametrize("to", ["weird@@x", "a b@c", "x", "", "@", "ü@x.example", "a@[1", '"a', "a,b@x", "a@x\x00"])
+async def test_an_address_that_is_none_is_refused_and_not_tried_for_ever(to: str) -> None:
+    with pytest.raises(LetterRefused, match="no address that a letter can go to"):
+        await SmtpPost("127.0.0.1:1", "desk@brinewick.example").send(make_letter(to=to))
+
+
 def test_it_says_that_it_is_automatic_and_which_letter_it_is() -> None:
     message = SmtpPost("127.0.0.1:1", "desk@brinewick.example").write(make_letter())
     assert message["Auto-Submitted"] == "auto-generated"

@@ -64,9 +64,9 @@ with waiting as (
   update alert_way y set next_at = %(lease_until)s, tries = y.tries + 1, batch = coalesce(f.batch, f.alert_id)
   from waiting w, first f where y.alert_id = w.alert_id and y.way = %(way)s and w.batch is not distinct from f.batch
     and y.alert_id in (select alert_id from waiting order by alert_id limit %(limit)s)
-  returning y.alert_id, y.tries, y.batch
+  returning y.alert_id, y.tries, y.batch, y.leaves_at
 )
-select t.alert_id, t.tries, t.batch, a.words, a.conversation_id, m.email, m.phone, m.name, w.name as workspace
+select t.alert_id, t.tries, t.batch, t.leaves_at, a.words, a.conversation_id, m.email, m.phone, m.name, w.name as workspace
 from taken t join alert a on a.id = t.alert_id join member m on m.id = %(member_id)s join workspace w on w.id = %(workspace_id)s
 order by t.alert_id;
 
