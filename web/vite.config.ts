@@ -4,6 +4,14 @@ import { fileURLToPath, URL } from 'node:url'
 import { defineConfig } from 'vite'
 import { compression, defineAlgorithm } from 'vite-plugin-compression2'
 
+/**
+ * What the desk needs for its first rows, in one file: on a slow line each file is a wait of its own. What it opens only when something is pressed
+ * (features/desk/parts) and what only the other pages stand in comes after it.
+ */
+const FRAME =
+  /preload-helper|rolldown[\\/]runtime|node_modules[\\/](@?vue|pinia|@pinia|@headlessui|@tanstack|@lucide|openapi-fetch|vue-router)|src[\\/](api|stores|composables|router|components[\\/]ui|features[\\/](frame[\\/](TopBand|SkipLinks|alertGroups)|find[\\/]use|desk[\\/](left|lastDesk|later|use(Queue|Acts)|UndoLine)|cases[\\/]useCases|help[\\/](WhatIs|TourMark))|lib)/
+const LATER =
+  /lib[\\/](rules|alike|links|passkeys|charts|glossary|keys\.|savedReplies)|composables[\\/](usePosts|useAccuracy)|@headlessui[\\/].*[\\/](combobox|dialog|listbox|switch)[\\/]|components[\\/]ui[\\/](\w+Dialog|FileChips|MultiPick|TargetFields|WeekFields|NewPassword)|features[\\/]find[\\/]FindPalette|features[\\/]frame[\\/](SignInForm|AppFrame)|cases[\\/]CaseState/
 const sorta = `http://127.0.0.1:${process.env.SORTA_PORT ?? '8700'}`
 
 export default defineConfig({
@@ -27,18 +35,10 @@ export default defineConfig({
     rolldownOptions: {
       output: {
         codeSplitting: {
+          includeDependenciesRecursively: false,
           groups: [
-            // What every page needs, in few files: on a slow line each is a wait of its own.
-            {
-              name: 'frame',
-              test: /node_modules[\\/](@?vue|pinia|@pinia|@headlessui|@tanstack|openapi-fetch|vue-router)|src[\\/](api|stores|composables|components[\\/]ui|features[\\/]frame|features[\\/]find|lib[\\/](?!rules|reports|passkeys|charts))/,
-              minShareCount: 3,
-            },
-            {
-              name: 'work',
-              test: /src[\\/](features[\\/](desk|cases|advice|people|help)[\\/]|components[\\/]ui[\\/]|composables[\\/]|lib[\\/](?!passkeys|charts))/,
-              minShareCount: 2,
-            },
+            { name: 'frame', test: (id: string) => FRAME.test(id) && !LATER.test(id), priority: 2 },
+            { name: 'dialogs', test: LATER, priority: 1, minShareCount: 2 },
           ],
         },
       },

@@ -420,3 +420,37 @@ def test_losing_a_right_while_writing_keeps_the_words_and_says_for_whom(
     with contextlib.suppress(httpx.HTTPError):
         teo.reload()
     expect(teo.get_by_test_id("composer")).to_have_value("Half of what I meant")
+
+
+def test_the_list_is_there_before_what_it_opens_and_no_key_goes_astray(enter: Enter, outside: Outside) -> None:
+    outside.say("Who comes late 5170", name="Late Part")
+    page = enter("mara", "/w/1/account")
+    held: list[Route] = []
+    page.route("**/assets/opened-*.js", lambda route: held.append(route))
+    page.goto("/w/1/desk?move=any&words=5170")
+    row = page.locator("[data-conversation]").filter(has_text="Who comes late 5170")
+    page.get_by_role("checkbox", name="Select Late Part").check()
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("Control+k")
+    page.keyboard.type("ykj")
+    expect(page.get_by_test_id("find")).to_have_count(0)
+    assert len(held) == 1
+    held[0].continue_()
+    expect(page.get_by_test_id("find")).to_be_focused()
+    page.keyboard.press("Escape")
+    expect(page.get_by_test_id("find")).to_have_count(0)
+    expect(row).to_be_visible()
+    expect(page.get_by_test_id("undo-line")).to_have_count(0)
+    page.unroute("**/assets/opened-*.js")
+
+    page.route("**/assets/opened-*.js", lambda route: route.abort())
+    page.goto("/w/1/desk?move=any&words=5170")
+    row.click()
+    # Once the page is loaded anew by itself; then it says what is missing, and the list is there all the same.
+    expect(page.get_by_role("alert").filter(has_text="A part of Sorta does not load")).to_be_visible()
+    expect(row).to_be_visible()
+    page.unroute("**/assets/opened-*.js")
+    page.get_by_role("button", name="Try again").click()
+    expect(page.get_by_test_id("script")).to_contain_text("Who comes late 5170")
+    id = int(re.search(r"/desk/(\d+)", page.url)[1])
+    assert page.request.get(f"/api/workspaces/1/conversations/{id}").json()["conversation"]["move"] == "unsorted"

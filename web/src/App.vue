@@ -1,14 +1,18 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { defineAsyncComponent, ref, watch } from 'vue'
 import { RouterView, useRoute } from 'vue-router'
 import FailedBox from '@/components/ui/FailedBox.vue'
 import { useRenewal } from '@/composables/useRenewal'
 import { useKeyRouter } from '@/composables/useKeys'
-import SessionGate from '@/features/frame/SessionGate.vue'
 import { announced } from '@/lib/announcer'
 import { wear } from '@/lib/screen'
 import { sayTitle, waits } from '@/lib/title'
 import { useSession } from '@/stores/session'
+
+/** Fetched a moment after the page: it must be at hand when the server is not what it was. */
+const bringGate = () => import('@/features/frame/SessionGate.vue')
+const SessionGate = defineAsyncComponent(bringGate)
+setTimeout(() => bringGate().catch(() => undefined), 4000)
 
 const session = useSession()
 const { failed } = useRenewal()

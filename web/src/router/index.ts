@@ -1,13 +1,15 @@
 /** Addresses. `/w/1/desk/42` opens a conversation for whoever may see it. */
 import { createRouter, createWebHistory, START_LOCATION } from 'vue-router'
 import { ApiProblem } from '@/api/client'
-import { useRenewal } from '@/composables/useRenewal'
+import { renewOnce, useRenewal } from '@/composables/useRenewal'
 import { askFirst } from '@/api/first'
 import { useSession } from '@/stores/session'
 
 /** What whoever is not signed in may open. */
 const OPEN = new Set<string | symbol>(['sign-in', 'back', 'welcome', 'password'])
 
+/** By its name, so that no object of all its names is made, which would be one more file to wait for. */
+export const bringDesk = async () => (await import('@/views/DeskView.vue')).default
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
@@ -58,7 +60,7 @@ export const router = createRouter({
       path: '/w/:workspace(\\d+)/desk/:conversation(\\d+)?',
       name: 'desk',
       meta: { title: 'Desk' },
-      component: () => import('@/views/DeskView.vue'),
+      component: bringDesk,
     },
     {
       path: '/w/:workspace(\\d+)/desk/print',
@@ -177,9 +179,6 @@ export const router = createRouter({
   ],
 })
 
-/** A part of the pages that is not there any more: Sorta has been renewed meanwhile. The whole page is loaded anew, where
- * one wanted to go; words that were being written are kept on the device. */
-const RENEWED = 'sorta-renewed'
 router.onError((error: unknown, to) => {
   if (error instanceof ApiProblem) {
     useRenewal().failed.value = { path: to.fullPath, reason: error.message }
@@ -187,14 +186,7 @@ router.onError((error: unknown, to) => {
   }
   const isGone = error instanceof TypeError || /import|chunk|preload/i.test(String(error))
   if (!isGone) throw error
-  const last = Number(sessionStorage.getItem(RENEWED) ?? 0)
-  // Once only: when it is not there after that either, it is away for another reason, and the page says so.
-  if (Date.now() - last < 10_000)
-    useRenewal().failed.value = { path: to.fullPath, reason: 'A part of Sorta does not load. What you wrote is kept.' }
-  else {
-    sessionStorage.setItem(RENEWED, String(Date.now()))
-    window.location.assign(to.fullPath)
-  }
+  renewOnce(to.fullPath)
 })
 
 router.beforeEach(async (to, from) => {

@@ -2,40 +2,37 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useQueryCache } from '@pinia/colada'
-import type { Act, CameBack, Desk, Message, ReplyMode, SavedReply } from '@/api/types'
-import AppDialog from '@/components/ui/AppDialog.vue'
+import type { Act, Desk, Message, ReplyMode, SavedReply } from '@/api/types'
 import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
 import { useKeyRouter, useKeys } from '@/composables/useKeys'
 import { isShown, useLive, type Notice } from '@/composables/useLive'
-import NoteDialog from '@/components/ui/NoteDialog.vue'
 import FailedBox from '@/components/ui/FailedBox.vue'
-import BulkAnswerDialog from '@/features/desk/BulkAnswerDialog.vue'
 import BulkBar from '@/features/desk/BulkBar.vue'
-import AdviceDialog from '@/features/advice/AdviceDialog.vue'
-import HandOverDialog from '@/features/cases/HandOverDialog.vue'
-import Composer from '@/features/desk/Composer.vue'
-import CorrectDialog from '@/features/desk/CorrectDialog.vue'
 import FirstVisit from '@/features/help/FirstVisit.vue'
 import FilterBar from '@/features/desk/FilterBar.vue'
-import GiveDialog from '@/features/desk/GiveDialog.vue'
 import HorizonStrip from '@/features/desk/HorizonStrip.vue'
-import LeftStrip from '@/features/desk/LeftStrip.vue'
-import KeysSheet from '@/features/desk/KeysSheet.vue'
-import MarginPane from '@/features/desk/MarginPane.vue'
 import MoveTabs from '@/features/desk/MoveTabs.vue'
-import NameDialog from '@/components/ui/NameDialog.vue'
-import TagDialog from '@/components/ui/TagDialog.vue'
-import UiButton from '@/components/ui/UiButton.vue'
-import OfferStrip from '@/features/desk/OfferStrip.vue'
 import QueueList from '@/features/desk/QueueList.vue'
-import SheetHead from '@/features/desk/SheetHead.vue'
-import SheetScript from '@/features/desk/SheetScript.vue'
-import ThreadDialog from '@/features/desk/ThreadDialog.vue'
+import {
+  AdviceDialog,
+  AskFirst,
+  BulkAnswerDialog,
+  CorrectDialog,
+  DeskSheet,
+  FindPalette,
+  GiveDialog,
+  HandOverDialog,
+  KeysSheet,
+  NameDialog,
+  NoteDialog,
+  TagDialog,
+  ThreadDialog,
+  useParts,
+} from '@/features/desk/parts'
 import UndoLine from '@/features/desk/UndoLine.vue'
 import type { Label } from '@/lib/filters'
 import { rememberDesk } from '@/features/desk/lastDesk'
-import { findLeft } from '@/features/desk/left'
 import { useActs, type TakenBack } from '@/features/desk/useActs'
 import { useComposer } from '@/features/desk/useComposer'
 import { useDecisions } from '@/features/desk/useDecisions'
@@ -49,7 +46,7 @@ import { useSheet } from '@/features/desk/useSheet'
 import { useViews } from '@/features/desk/useViews'
 import { useWalk } from '@/features/desk/useWalk'
 import { useWriting } from '@/features/desk/useWriting'
-import FindPalette, { type Doable } from '@/features/find/FindPalette.vue'
+import type { Doable } from '@/features/find/FindPalette.vue'
 import { useSuggestion } from '@/features/find/useSuggestion'
 import { usePlaces } from '@/features/find/usePlaces'
 import TopBand from '@/features/frame/TopBand.vue'
@@ -60,7 +57,7 @@ import { useSession } from '@/stores/session'
 const router = useRouter()
 const route = useRoute()
 const session = useSession()
-const { members, directory, offeredTags, byTag, sayMember, refetchAccounts, refetchDirectory } = useDirectory()
+const { members, directory, offeredTags, byTag, refetchAccounts, refetchDirectory } = useDirectory()
 const { now } = useClock()
 
 const workspaceId = computed(() => session.workspaceId)
@@ -84,7 +81,18 @@ const meant = useSuggestion(
 )
 const { walk, toStart, toEnd, extend, neighbours, finish, isDoneWith } = useWalk(address, queue, chosen, me)
 const saved = useViews(workspaceId, (words) => (acts.problem.value = words))
-const state = useSheet(workspaceId, openId)
+const parts = useParts()
+const box = ref<InstanceType<typeof DeskSheet> | null>(null)
+const head = computed(() => box.value?.head ?? null)
+const pen = computed(() => box.value?.pen ?? null)
+const isDrawn = ref(false)
+watch(pen, (there) => there && (isDrawn.value = true))
+const state = useSheet(workspaceId, openId, isDrawn)
+watch(openId, (id) => id !== null && void parts.come(), { immediate: true })
+watch(
+  () => queue.isFirst.value,
+  (isFirst) => !isFirst && parts.comeSoon(),
+)
 /** Nothing is done any more with what was erased. */
 const isErased = computed(() => Boolean(state.sheet.value?.conversation.erased_at))
 const mayAct = computed(() => maySort.value && !isErased.value)
@@ -104,7 +112,6 @@ const presence = usePresence(workspaceId, me, hereId, composer.isWriting)
 const { isFirstVisit } = useTour()
 const isFinding = ref(false)
 const isShowingKeys = ref(false)
-const isMarginOpen = ref(false)
 const refused = ref<number | null>(null)
 const isSeeingThread = ref(false)
 const correcting = ref<Message | null>(null)
@@ -112,10 +119,6 @@ const isNaming = ref(false)
 const tagging = ref<'conversation' | 'person' | null>(null)
 const isGivingAll = ref(false)
 const isAnsweringAll = ref(false)
-/** Words that are dragged go where they are dropped; files may be dropped anywhere on the sheet. */
-const allowFiles = (event: DragEvent): void => {
-  if (event.dataTransfer?.types.includes('Files')) event.preventDefault()
-}
 const mayAnswerAll = computed(() => session.may('reply_publicly') || session.may('reply_privately'))
 const isNotingAll = ref(false)
 const handingAll = ref<Desk | null>(null)
@@ -124,11 +127,8 @@ const keyRouter = useKeyRouter()
 const bar = ref<InstanceType<typeof FilterBar> | null>(null)
 const bulk = ref<InstanceType<typeof BulkBar> | null>(null)
 const queueBox = ref<HTMLElement | null>(null)
-const head = ref<InstanceType<typeof SheetHead> | null>(null)
 const list = ref<InstanceType<typeof QueueList> | null>(null)
 const strip = ref<InstanceType<typeof HorizonStrip> | null>(null)
-const margin = ref<InstanceType<typeof MarginPane> | null>(null)
-const pen = ref<InstanceType<typeof Composer> | null>(null)
 
 const { lostSince } = useLive(workspaceId, onNotice)
 function onNotice(notice: Notice): void {
@@ -278,30 +278,6 @@ function onSent(settled: boolean, mode: ReplyMode): void {
   if (move.value !== 'any' && (move.value !== 'their_move' || settled)) finish(id)
   if (openId.value === id) void state.refetch()
 }
-/** The answer that a rule offers goes into its mode; words that stand there are kept below it. Whether it stands there alone. */
-async function putOffer(): Promise<boolean> {
-  const one = offer.value
-  if (!one) return false
-  const which: ReplyMode = one.public ? 'public' : 'private'
-  await pen.value?.choose(which)
-  if (composer.mode.value !== which) return false
-  const isAlone = composer.text.value.trim() === ''
-  if (isAlone && one.saved !== null) composer.insert({ id: one.saved, text: one.text })
-  else composer.restoreTo(which, { text: one.text })
-  return isAlone
-}
-async function sendOffer(): Promise<void> {
-  const which: ReplyMode = offer.value?.public ? 'public' : 'private'
-  if ((await putOffer()) && (await composer.send(false))) onSent(false, which)
-}
-/** A colleague's shown words go into the mode they were written in, and the caret with them. */
-async function takeOn(mode: ReplyMode, back: CameBack): Promise<void> {
-  isMarginOpen.value = false
-  await pen.value?.choose(mode)
-  if (composer.mode.value !== mode) return
-  composer.restoreTo(mode, back)
-  pen.value?.focus()
-}
 /** A tag that a colleague, or one's own act, has just made: its name is asked for once. */
 const askedTags = new Set<number>()
 watch(state.sheet, (sheet) => {
@@ -313,13 +289,6 @@ watch(state.sheet, (sheet) => {
   unknown.forEach((id) => askedTags.add(id))
   void refetchDirectory()
 })
-const left = computed(() => state.sheet.value && findLeft(state.sheet.value, sayMember))
-/** To the newest of what colleagues have left, in the margin. */
-async function showLeft(): Promise<void> {
-  isMarginOpen.value = true
-  await nextTick()
-  margin.value?.showLeft()
-}
 const isAsking = ref(false)
 function onAsked(seq: number, name: string): void {
   isAsking.value = false
@@ -357,7 +326,8 @@ async function bringBack(back: TakenBack | null): Promise<void> {
 }
 /** With several selected a key acts on all of them; what can only be done to one says so. */
 const isMany = computed(() => chosen.ids.value.length > 0 && maySort.value)
-const toAll = (many: () => unknown, one: () => unknown) => (): void => void (isMany.value ? many() : one())
+const toAll = (many: () => unknown, one: () => unknown) => (): void =>
+  parts.once(() => void (isMany.value ? many() : one()))
 function onlyOne(run: () => void): () => void {
   return toAll(() => {
     acts.problem.value = `That is done to one conversation at a time. ${chosen.ids.value.length} are selected; Escape lets them go.`
@@ -502,7 +472,7 @@ const decisions = useDecisions(
       key: 'shift+s',
       cap: 'Shift S',
       words: 'Send the answer that a rule offers',
-      run: onlyOne(() => void sendOffer()),
+      run: onlyOne(() => void box.value?.sendOffer()),
       isOffered: () => offer.value !== null && mayAct.value,
     },
     {
@@ -557,9 +527,9 @@ useKeys({
   l: () => (isSeeingThread.value = isSeen.value && state.sheet.value?.post != null),
   '.': () => void list.value?.show(),
   z: () => void undo(),
-  '?': () => (isShowingKeys.value = true),
+  '?': () => parts.once(() => (isShowingKeys.value = true)),
   Escape: () => (chosen.ids.value.length ? chosen.clear() : openId.value !== null && go(null)),
-  'ctrl+k': () => (isFinding.value = true),
+  'ctrl+k': () => parts.once(() => (isFinding.value = true)),
   ...Object.fromEntries(MOVES.map(([key], n) => [`shift+${n + 1}`, () => go(null, key)])),
 })
 useKeys({ 'ctrl+a': () => void selectAll(), Home: toStart, End: () => void toEnd() }, queueBox)
@@ -577,7 +547,7 @@ const doables = computed<Doable[]>(() => [
 
 <template>
   <div class="flex h-full flex-col">
-    <TopBand :lost-since="lostSince" @find="isFinding = true" />
+    <TopBand :lost-since="lostSince" @find="parts.once(() => (isFinding = true))" />
     <p
       v-if="refused !== null"
       role="alert"
@@ -680,101 +650,37 @@ const doables = computed<Doable[]>(() => [
           </template>
         </QueueList>
       </section>
-      <section
-        v-if="state.sheet.value && openId !== null && state.phase.value !== 'failed'"
-        class="relative grid min-h-0 min-w-0 grid-cols-1 bg-sheet xl:grid-cols-[minmax(0,1fr)_16.5rem]"
-        :class="isSeen ? '' : 'opacity-45 grayscale'"
-        :aria-label="isSeen ? 'Conversation' : `Opening ${opening}`"
-        :aria-busy="!isSeen"
-        :inert="!isSeen"
-        :data-sheet="state.sheet.value.conversation.id"
-        @dragover="allowFiles"
-        @drop="pen?.takeFiles($event)"
-        @paste="pen?.takeFiles($event)">
-        <p
-          v-if="!isSeen"
-          class="absolute inset-x-0 top-1/3 z-10 text-center font-name text-lg font-bold text-ink"
-          role="status">
-          Opening {{ opening }} …
-        </p>
-        <div
-          class="min-h-0 min-w-0 flex-col border-r border-rule-soft squeezed:overflow-y-auto"
-          :class="isMarginOpen ? 'hidden xl:flex' : 'flex'">
-          <div class="flex shrink-0 gap-3 border-b border-rule-soft px-5 py-1 text-[0.8125rem] xl:hidden">
-            <button type="button" class="font-semibold text-pine underline md:hidden" @click="go(null)">Queue</button>
-            <button type="button" class="ml-auto font-semibold text-pine underline" @click="isMarginOpen = true">
-              Margin
-            </button>
-          </div>
-          <SheetHead
-            ref="head"
-            :sheet="state.sheet.value"
-            :zone="zone"
-            :now="now"
-            :me="me"
-            :may-sort="mayAct"
-            :present="presence.others.value.get(openId) ?? []"
-            @act="act"
-            @acts="actEach" />
-          <SheetScript
-            :sheet="state.sheet.value"
-            :zone="zone"
-            :seen-seq="state.seenSeq.value"
-            :is-holding="state.isHolding.value"
-            :may-sort="mayAct"
-            :may-moderate="mayModerate"
-            @again="(m, back) => composer.restoreTo(m.public ? 'public' : 'private', back)"
-            @undo="undoAt"
-            @thread="isSeeingThread = true"
-            @open="(id) => go(id)"
-            @moderate="moderate"
-            @correct="(m) => (correcting = m)"
-            @translate="translate" />
-          <OfferStrip
-            v-if="offer && mayAct"
-            :offer="offer"
-            :is-sending="composer.isSending.value"
-            @send="sendOffer"
-            @change="putOffer" />
-          <LeftStrip v-if="left" :left="left" :zone="zone" @show="showLeft" />
-          <Composer
-            ref="pen"
-            :composer="composer"
-            :workspace-id="workspaceId"
-            :sheet="state.sheet.value"
-            :may-sort="mayAct"
-            :person-name="state.sheet.value.conversation.person_name"
-            :can-translate="directory?.can_translate ?? false"
-            :zone="zone"
-            :me="me"
-            @leave="list?.focus()"
-            @sent="onSent" />
-        </div>
-        <div class="min-h-0 flex-col" :class="isMarginOpen ? 'flex' : 'hidden xl:flex'">
-          <button
-            type="button"
-            class="border-b border-rule-soft px-5 py-1 text-left text-[0.8125rem] font-semibold text-pine underline xl:hidden"
-            @click="isMarginOpen = false">
-            Back to the conversation
-          </button>
-          <MarginPane
-            ref="margin"
-            :workspace-id="workspaceId"
-            :sheet="state.sheet.value"
-            :zone="zone"
-            :now="now"
-            :may-moderate="mayModerate"
-            :may-sort="mayAct"
-            :may-ask="session.may('ask_outside') && !isErased"
-            :me="me"
-            @open="(id) => go(id)"
-            @block="block"
-            @again="takeOn"
-            @undo="undoAt"
-            @ask="isAsking = true"
-            @correct="correcting = lastOfTheirs ?? null" />
-        </div>
-      </section>
+      <DeskSheet
+        ref="box"
+        v-if="parts.isHere.value && state.sheet.value && openId !== null && state.phase.value !== 'failed'"
+        :workspace-id="workspaceId"
+        :sheet="state.sheet.value"
+        :state="state"
+        :composer="composer"
+        :offer="offer"
+        :is-seen="isSeen"
+        :opening="opening"
+        :zone="zone"
+        :now="now"
+        :me="me"
+        :present="presence.others.value.get(openId) ?? []"
+        :may-act="mayAct"
+        :may-moderate="mayModerate"
+        :may-ask="session.may('ask_outside') && !isErased"
+        :can-translate="directory?.can_translate ?? false"
+        @back="go(null)"
+        @open="(id) => go(id)"
+        @act="act"
+        @acts="actEach"
+        @undo="undoAt"
+        @thread="isSeeingThread = true"
+        @moderate="moderate"
+        @correct="(m) => (correcting = m ?? lastOfTheirs ?? null)"
+        @translate="translate"
+        @block="block"
+        @ask="isAsking = true"
+        @leave="list?.focus()"
+        @sent="onSent" />
       <section
         v-else-if="openId !== null"
         class="bg-sheet"
@@ -872,16 +778,8 @@ const doables = computed<Doable[]>(() => [
       :title="`A team note on ${chosen.ids.value.length} conversations`"
       @close="isNotingAll = false"
       @note="(text) => actOnAll({ act: 'note', text }, 'noted')" />
-    <AppDialog v-if="asking" open :title="asking.title" @close="asking = null">
-      <p>{{ asking.words }}</p>
-      <div class="mt-3 flex justify-end gap-2">
-        <UiButton @click="asking = null">Leave it</UiButton>
-        <UiButton kind="danger" data-test="confirm" @click="asking.run()">
-          {{ asking.button }}
-        </UiButton>
-      </div>
-    </AppDialog>
-    <KeysSheet :open="isShowingKeys" @close="isShowingKeys = false" />
+    <AskFirst v-if="asking" :asking="asking" @close="asking = null" />
+    <KeysSheet v-if="isShowingKeys" open @close="isShowingKeys = false" />
     <FindPalette
       v-if="isFinding"
       :workspace-id="workspaceId"

@@ -83,8 +83,10 @@ const columns = computed(() =>
 
 /** Far more than usual has come in lately. */
 const storm = computed(() => horizon.value?.unusual[0] ?? null)
-const sayStorm = (u: { begins_at: string; came: number; expected: number }): string =>
-  `${u.came} came in from ${clock(u.begins_at)} on, ${u.expected.toFixed(u.expected < 10 ? 1 : 0)} are usual in that hour`
+const sayStorm = (u: { begins_at: string; came: number; expected: number }): string => {
+  const usual = u.expected < 0.05 ? 'none' : u.expected.toFixed(u.expected < 10 ? 1 : 0)
+  return `${u.came} in since ${clock(u.begins_at)}, usually ${usual}`
+}
 const pace = computed(() => {
   const h = horizon.value
   if (!h) return ''

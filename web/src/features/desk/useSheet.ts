@@ -10,13 +10,14 @@ const TRUSTED_FOR = 10_000
 
 export type SheetPhase = 'none' | 'opening' | 'failed' | 'shown'
 
-export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>) {
+/** `isDrawn` is whether there is a sheet to show conversations on: its code comes after the list's. */
+export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>, isDrawn: Ref<boolean>) {
   const sheet = shallowRef<Sheet | null>(null)
   const problem = ref<ApiProblem | null>(null)
   /** Where the conversation that is to be open stands. While it is not shown the sheet of the one before is inert. */
   const phase = computed<SheetPhase>(() => {
     if (id.value === null) return 'none'
-    if (sheet.value?.conversation.id === id.value) return 'shown'
+    if (sheet.value?.conversation.id === id.value && isDrawn.value) return 'shown'
     return problem.value ? 'failed' : 'opening'
   })
   /** The newest trail number that the author has seen; stands still while something is being written. */
