@@ -155,8 +155,10 @@ def _add_api(app: FastAPI, state: State, mischief: Mischief, world: World) -> No
         if len(content) > LARGEST_FILE:
             raise Denied(413, f"A file can be {LARGEST_FILE} bytes large.")
         name = unquote(request.headers.get("content-disposition", "").rpartition("''")[2]) or "file"
-        type = request.headers.get("content-type", "application/octet-stream")
-        return JSONResponse({"id": f"{world.base}/media/{state.add_media(idempotency_key, type, name, content)}"}, 201)
+        media_type = request.headers.get("content-type", "application/octet-stream")
+        return JSONResponse(
+            {"id": f"{world.base}/media/{state.add_media(idempotency_key, media_type, name, content)}"}, 201
+        )
 
     @app.get("/media/{n}")
     async def get_media(n: int) -> Response:

@@ -113,10 +113,10 @@ class State:
     def add_sent(self, key: str, body: str, answer: dict[str, Any]) -> None:
         self._db.execute("insert into sent values (?, ?, ?)", [key, body, json.dumps(answer)])
 
-    def add_media(self, key: str, type: str, name: str, content: bytes) -> int:
+    def add_media(self, key: str, media_type: str, name: str, content: bytes) -> int:
         """Keep a file under its key; the number it has, the same when it was kept before."""
         query = "insert into media (key, type, name, content) values (?, ?, ?, ?) on conflict (key) do nothing"
-        self._db.execute(query, [key, type, name, content])
+        self._db.execute(query, [key, media_type, name, content])
         return int(self._db.execute("select n from media where key = ?", [key]).fetchone()[0])
 
     def get_media(self, n: int) -> dict[str, Any] | None:

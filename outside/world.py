@@ -226,27 +226,27 @@ class World:
         """One act of a page on what others wrote, or on them. Raises Unfit for what the network does not take."""
         undone = activity.get("type") == "Undo"
         inner = activity["object"] if undone and isinstance(activity.get("object"), dict) else activity
-        type, target = str(inner.get("type")), str(inner.get("object"))
+        kind, target = str(inner.get("type")), str(inner.get("object"))
         rules = NETWORKS[network]
-        if type == "Block":
+        if kind == "Block":
             actor = self.state.get_actor(target)
-            if type not in rules.acts or actor is None:
+            if kind not in rules.acts or actor is None:
                 raise Unfit(f"{rules.name} has no blocking of that.")
             blocked = set(self.state.get_setting(f"blocked:{page['id']}", []))
             self.state.set_setting(
                 f"blocked:{page['id']}", sorted(blocked - {target} if undone else blocked | {target})
             )
-            return {"id": f"{target}/block", "type": type}
+            return {"id": f"{target}/block", "type": kind}
         thing = self._get(target)
         is_own = thing["attributedTo"]["id"] == page["id"]
-        if not (type in rules.acts or (type == "Delete" and is_own and rules.own_deletes)):
-            raise Unfit(f"{rules.name} takes no {type} here.")
-        if type == "Delete":
+        if not (kind in rules.acts or (kind == "Delete" and is_own and rules.own_deletes)):
+            raise Unfit(f"{rules.name} takes no {kind} here.")
+        if kind == "Delete":
             thing["deleted"] = self.get_now(network)
         else:
-            thing[{"Like": "likedByPage", "Ignore": "hidden", "Announce": "reposted"}[type]] = not undone
+            thing[{"Like": "likedByPage", "Ignore": "hidden", "Announce": "reposted"}[kind]] = not undone
         self.state.set_thing(network, thing)
-        return {"id": f"{target}/{type.lower()}", "type": type}
+        return {"id": f"{target}/{kind.lower()}", "type": kind}
 
     def is_blocked(self, page: dict[str, Any] | None, actor: dict[str, Any]) -> bool:
         """Whether a page has blocked somebody."""

@@ -24,7 +24,7 @@ from sorta.core.rules import (
 
 
 @dataclass(frozen=True, kw_only=True)
-class Warning:
+class RuleWarning:
     """One thing to know about a rule. `kind`: never, stopped, shadowed, disagrees; `other` is the rule it is about, none when
     all it does is to answer in a language that its messages are not in."""
 
@@ -46,11 +46,11 @@ def is_impossible(when: Condition) -> bool:
     return not table.is_possible(table.read(when))
 
 
-def list_warnings(rules: Sequence[Rule], only: int | None = None) -> list[Warning]:
+def list_warnings(rules: Sequence[Rule], only: int | None = None) -> list[RuleWarning]:
     """What to know about a set of rules, those that are switched on, top to bottom; `only` about one of them."""
     on = [rule for rule in rules if rule.on]
     looking = _Looking(on)
-    found: list[Warning] = []
+    found: list[RuleWarning] = []
     for at in range(len(on)):
         if only in (None, on[at].id):
             found += looking.look(at)
@@ -99,15 +99,15 @@ class _Looking:
         spoken = _get_spoken(action)
         return self._when[at] if spoken is None else all_of((self._when[at], self._table.read(spoken)))
 
-    def look(self, at: int) -> list[Warning]:
+    def look(self, at: int) -> list[RuleWarning]:
         """What to know about one rule."""
         rule = self._rules[at]
         if not self._may(self._when[at]):
-            return [Warning(rule=rule.id, kind="never")]
+            return [RuleWarning(rule=rule.id, kind="never")]
         stopping = [n for n in range(at) if _stops(self._rules[n])]
         reached = all_of((self._when[at], none_of(self._when[n] for n in stopping)))
         if not self._may(reached):
-            return [Warning(rule=rule.id, kind="stopped", other=self._rules[self._name_one(at, stopping)].id)]
+            return [RuleWarning(rule=rule.id, kind="stopped", other=self._rules[self._name_one(at, stopping)].id)]
         return self._find_lost(at, reached) or self._list_disagreements(at, reached)
 
     def _name_one(self, at: int, above: Sequence[int]) -> int:
@@ -117,7 +117,7 @@ class _Looking:
                 return n
         return next((n for n in above if self._may(self._when[at], self._when[n])), above[0])
 
-    def _find_lost(self, at: int, reached: Formula) -> list[Warning]:
+    def _find_lost(self, at: int, reached: Formula) -> list[RuleWarning]:
         """Whether all that a rule does has surely been decided above it."""
         rule = self._rules[at]
         mine = [a for a in rule.body.then if not isinstance(a, StopHere)]
@@ -131,7 +131,7 @@ class _Looking:
                 return []
             others |= {one.rule: None for one in takers[id(action)] if self._may(asked, one.when)}
         other = self._rules[self._name_one(at, list(others))].id if others else None
-        return [Warning(rule=rule.id, kind="shadowed", other=other)]
+        return [RuleWarning(rule=rule.id, kind="shadowed", other=other)]
 
     def _list_takers(self, at: int, action: Action) -> list[_Taker]:
         """The actions above that leave nothing to this one."""
@@ -155,7 +155,7 @@ class _Looking:
                 found.append(_Taker(rule=n, action=theirs, when=when))
         return found
 
-    def _list_disagreements(self, at: int, reached: Formula) -> list[Warning]:
+    def _list_disagreements(self, at: int, reached: Formula) -> list[RuleWarning]:
         """Where a rule above surely decides the same thing otherwise for some message that meets both."""
         rule = self._rules[at]
         found = []
@@ -167,5 +167,5 @@ class _Looking:
                 before = none_of(other.when for other in takers[:place] if other.rule < one.rule)
                 if self._may(reached, self._reads(at, action), one.when, before):
                     other_id = self._rules[one.rule].id
-                    found.append(Warning(rule=rule.id, kind="disagrees", other=other_id, what=action.type))
+                    found.append(RuleWarning(rule=rule.id, kind="disagrees", other=other_id, what=action.type))
         return found

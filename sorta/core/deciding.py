@@ -102,10 +102,10 @@ def meets(when: Condition, heard: Heard) -> tuple[Evidence, ...] | None:
     return check(when, heard)
 
 
-def _yes(holds: bool, type: str, value: object = None, words: tuple[str, ...] = ()) -> _Found:
+def _yes(holds: bool, kind: str, value: object = None, words: tuple[str, ...] = ()) -> _Found:
     if not holds:
         return None
-    return (Evidence(type=type, words=words, value=None if value is None else str(value)),)
+    return (Evidence(type=kind, words=words, value=None if value is None else str(value)),)
 
 
 def _check_words(when: HasWords, heard: Heard) -> _Found:

@@ -188,13 +188,13 @@ class Chain:
         """The last hash, in hex: kept elsewhere, it shows later whether the end was cut off."""
         return self._hash.hex()
 
-    def follow(self, n: int, said: str, hash: bytes) -> None:
+    def follow(self, n: int, said: str, chained: bytes) -> None:
         """The next entry; what is wrong first stays said."""
         if self.broken is not None:
             return
         if n != self._n + 1:
             self.broken = f"entry {self._n + 1} is missing"
-        elif hashlib.sha256(self._hash + said.encode()).digest() != hash:
+        elif hashlib.sha256(self._hash + said.encode()).digest() != chained:
             self.broken = f"entry {n} is not what was written"
         else:
-            self._n, self._hash = n, hash
+            self._n, self._hash = n, chained

@@ -103,9 +103,9 @@ class StreamsNetwork:
 
     async def moderate(self, account: AccountRef, act: OutgoingAct, key: str) -> Outcome:
         """See core.ports.Network."""
-        type, is_personal, is_undone = _ACTIVITIES[act.what]
+        kind, is_personal, is_undone = _ACTIVITIES[act.what]
         activity: dict[str, Any] = {
-            "type": type,
+            "type": kind,
             "actor": account.external_id,
             "object": act.person if is_personal else act.target,
         }

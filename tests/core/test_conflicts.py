@@ -13,7 +13,7 @@ from dataclasses import replace
 
 import pytest
 
-from sorta.core.conflicts import Warning, is_impossible, list_warnings
+from sorta.core.conflicts import RuleWarning, is_impossible, list_warnings
 from sorta.core.deciding import Heard, decide, meets
 from sorta.core.errors import Invalid
 from sorta.core.meeting import BUDGET, Table
@@ -165,7 +165,7 @@ def find_by_force(rules: list[Rule], heards: list[Heard]) -> set[tuple[int, str,
     return so | {one for one in against if not any(one[0] == other[0] for other in so)}
 
 
-def _key(w: Warning) -> tuple[int, str, int | None, str | None]:
+def _key(w: RuleWarning) -> tuple[int, str, int | None, str | None]:
     return (w.rule, w.kind, w.other, w.what) if w.kind == "disagrees" else (w.rule, w.kind, None, None)
 
 

@@ -48,15 +48,15 @@ def test_whatever_is_changed_taken_away_or_put_in_shows() -> None:
     assert follow([]) is None
     for _ in range(200):
         at = chance.randrange(len(rows))
-        n, said, hash = rows[at]
+        n, said, chained = rows[at]
         place = chance.randrange(len(said))
         bent = {
             "words": [
                 *rows[:at],
-                (n, said[:place] + chr(ord(said[place]) ^ 1) + said[place + 1 :], hash),
+                (n, said[:place] + chr(ord(said[place]) ^ 1) + said[place + 1 :], chained),
                 *rows[at + 1 :],
             ],
-            "hash": [*rows[:at], (n, said, bytes([hash[0] ^ 1]) + hash[1:]), *rows[at + 1 :]],
+            "hash": [*rows[:at], (n, said, bytes([chained[0] ^ 1]) + chained[1:]), *rows[at + 1 :]],
             "gone": rows[:at] + rows[at + 1 :],
             "twice": [*rows[: at + 1], *rows[at:]],
             "turned": [*rows[:at], *rows[at + 1 : at + 2], rows[at], *rows[at + 2 :]],

@@ -125,12 +125,12 @@ async def test_the_hashes_are_those_of_another_program(world: World) -> None:
     async with world.house.db.transact(world.workspace_id) as conn:
         rows = await (await conn.execute("select said, hash from record order by n limit 3")).fetchall()
     last = b""
-    for said, hash in rows:
+    for said, chained in rows:
         digest = subprocess.run(  # noqa: ASYNC221
             ["openssl", "dgst", "-sha256", "-binary"], input=last + said.encode(), capture_output=True
         )
-        assert digest.stdout == hash == hashlib.sha256(last + said.encode()).digest()
-        last = hash
+        assert digest.stdout == chained == hashlib.sha256(last + said.encode()).digest()
+        last = chained
 
 
 async def test_taken_out_as_a_table_and_written_down(world: World) -> None:

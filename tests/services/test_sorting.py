@@ -255,9 +255,7 @@ async def test_each_filter_lets_through_what_it_says(world: World) -> None:
     love = await world.hear(
         "Lovely afternoon, wonderful seals, we were so happy", network="quillet", kind="mention", handle="love"
     )
-    secret = await world.hear(
-        "¿A qué hora abren el sábado?", network="hushline", kind="private", handle="rosa"
-    )
+    secret = await world.hear("¿A qué hora abren el sábado?", network="hushline", kind="private", handle="rosa")
     await acts.prioritise(house, mara, ray, priority=Priority.URGENT, now=world.now)
     await acts.assign(house, mara, love, owner_id=mara.member_id, note=None, now=world.now)
     await acts.keep(house, mara, secret, now=world.now)
