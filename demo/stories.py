@@ -47,7 +47,7 @@ from sorta.settings import Settings
 
 SEED = 8
 #: Everyday conversations at full size; storylines come on top.
-SETTLED = 1750
+SETTLED = 1850
 LIKES = 420
 DAYS = 28
 #: How long ago the octopus's naming week began.

@@ -69,7 +69,8 @@ attachments = st.builds(
 def messages(draw: Callable[..., Any]) -> MessageSeen:
     """Messages as they are kept: private or public, by them or by us, of every kind."""
     by_us, kind = draw(st.booleans()), draw(st.sampled_from(Kind))
-    public = kind is Kind.FOUND or draw(st.booleans())
+    # Reviews are given in public, and what is found was.
+    public = kind in (Kind.FOUND, Kind.REVIEW) or draw(st.booleans())
     id, root = draw(ids), draw(ids)
     # What is found was said to nobody here; something of ours in public answers something, or it would be a post.
     by_us = by_us and kind is not Kind.FOUND
@@ -86,8 +87,8 @@ def messages(draw: Callable[..., Any]) -> MessageSeen:
         thread_root=thread_root,
         in_reply_to=answers,
         url=draw(st.none() | ids),
-        # Stars are theirs to give: what we say to a review has none.
-        rating=draw(st.none() | st.integers(1, 5)) if kind is Kind.REVIEW and not by_us else None,
+        # Stars are theirs to give, with a review itself: what is said to one has none.
+        rating=draw(st.none() | st.integers(1, 5)) if kind is Kind.REVIEW and not by_us and not answers else None,
         attachments=tuple(draw(st.lists(attachments, max_size=3))),
     )
 
