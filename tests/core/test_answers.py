@@ -1,5 +1,6 @@
 """Lengths, handles in front, what a network cannot do, and what an author has not seen."""
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -74,6 +75,17 @@ def test_what_a_network_cannot_do_is_said() -> None:
     assert obstacle(QUILLET, False, False) is None
     assert obstacle(HUSHLINE, False, False, hours=24) is None
     assert "24 hours" in (obstacle(HUSHLINE, False, False, hours=24.01) or "")
+
+
+@pytest.mark.parametrize(("was_public", "hours"), [(True, 7 * 24), (False, 24)])
+def test_answering_a_comment_in_private_has_a_time_of_its_own(was_public: bool, hours: int) -> None:
+    """Common practice, no source: a week for a first private answer to a comment, a day within a private conversation."""
+    network = replace(
+        HUSHLINE, private_reply_to_public=True, private_reply_to_public_hours=7 * 24, reply_window_hours=24
+    )
+    assert obstacle(network, False, was_public, hours=hours) is None
+    assert f"{hours} hours" in (obstacle(network, False, was_public, hours=hours + 0.01) or "")
+    assert obstacle(replace(network, private_reply_to_public_hours=None), False, True, hours=9999) is None
 
 
 def test_what_the_author_has_not_seen() -> None:

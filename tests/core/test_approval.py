@@ -75,6 +75,11 @@ def test_when_a_policy_matches(when: dict[str, Any], found: tuple[str, ...] | No
     assert matches(PolicyWhen(**when), WANTED) == found
 
 
+def test_a_reach_that_nobody_knows_is_not_taken_for_a_large_one() -> None:
+    assert matches(PolicyWhen(reach_at_least=0), replace(WANTED, reach=None)) is None
+    assert matches(PolicyWhen(), replace(WANTED, reach=None)) == ()
+
+
 def policy(id: int, count: int, *approvers: int) -> Policy:
     body = PolicyBody(name=f"P{id}", when=PolicyWhen(), members=approvers, count=count)
     return Policy(id=id, body=body, approvers=frozenset(approvers))

@@ -210,6 +210,7 @@ def test_what_a_member_set_by_hand_is_left_alone() -> None:
         ({"then": ()}, "does nothing"),
         ({"then": (SetPriority(priority=Priority.LOW), SetPriority(priority=Priority.HIGH))}, "two of"),
         ({"then": (SettleIt(), ParkIt(choice=ParkFor.TOMORROW))}, "both settle it and park it"),
+        ({"then": (ParkIt(choice=ParkFor.TOMORROW), ParkIt(choice=ParkFor.THREE_HOURS))}, "two of ‘park’"),
         ({"then": (GiveTo(),)}, "to whom"),
         ({"then": (GiveTo(member=1, team=1),)}, "to whom"),
         ({"then": (AnswerWith(text=" "),)}, "1 to 2000"),

@@ -2,12 +2,16 @@
 itself, whatever becomes of the others."""
 
 import asyncio
+import importlib
+import inspect
+import pkgutil
 from collections.abc import AsyncIterator
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
 
+from sorta import services
 from sorta.core.parking import ParkFor
 from sorta.core.ports import Unreachable
 from sorta.jobs import worker
@@ -220,3 +224,31 @@ async def test_who_looks_after_accounts_is_told_once_of_what_stands_still(world:
     assert {row[0].split("@")[0] for row in rows} == {"noor"}
     ((_, words),) = rows
     assert "Brinewick Aquarium has not worked yet: Commonfold did not answer." in words
+
+
+#: Shaped as a duty and none: by what it is done instead.
+NO_DUTIES = {
+    "attachments.sweep": "retention.sweep",
+    "checking.find_differences": "`sorta check`, and carrying in",
+    "delivery.deliver_due": "the demo and tests, at once",
+    "desk.keep_counts": "folding the counts",
+    "draws.close_due": "the duty close_draws",
+    "intake.backfill_all": "the demo and tests, at once",
+}
+
+
+def test_whatever_is_shaped_as_a_duty_is_one_or_says_by_what_it_is_done() -> None:
+    """A duty that is left out of the clock is missed by nobody until much later."""
+    shaped = {
+        f"{module.name}.{name}": made
+        for module in pkgutil.iter_modules(services.__path__)
+        for name, made in vars(importlib.import_module(f"sorta.services.{module.name}")).items()
+        if inspect.iscoroutinefunction(made)
+        and made.__module__ == f"sorta.services.{module.name}"
+        and not name.startswith("_")
+        and list(inspect.signature(made).parameters) == ["house", "workspace_id", "now"]
+    }
+    run = {duty.run for duty in DUTIES}
+    assert {name for name, made in shaped.items() if made not in run} == set(NO_DUTIES)
+    assert {duty.name for duty in DUTIES if duty.run is None} == {"backfill", "listen"}
+    assert "close_draws" in {duty.name for duty in DUTIES}
