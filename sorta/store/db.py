@@ -41,8 +41,8 @@ class Unstorable(ValueError):
 _OWN_DOING = frozenset({"54"})
 
 
-#: Seconds that a request waits for a connection.
-WAIT = 5
+#: Seconds that a request waits for a connection, and how many wait at most.
+WAIT, MOST_WAITING = 5, 200
 
 
 def _judge(error: psycopg.Error | PoolTimeout | TooManyRequests) -> Exception:
@@ -91,8 +91,8 @@ class Database:
             # A pool that cannot connect waits twice as long each time. One that gives up early begins anew with the next who
             # asks, and so has the database again within a second or two of its return, however long it was away.
             reconnect_timeout=2,
-            max_waiting=200,
         )
+        self._waiting = 0
         self._checking: asyncio.Task[None] | None = None
 
     async def open(self) -> None:
@@ -110,11 +110,31 @@ class Database:
             self._checking = asyncio.create_task(self.pool.check())
 
     @asynccontextmanager
+    async def _lend(self) -> AsyncIterator[Conn]:
+        """A connection of the pool's, and what was done on it kept or taken back at the end.
+
+        Who waits is counted here. The pool's own count holds also who has given up, until a connection comes; and where it says that
+        there are too many it does not begin to connect anew: after a long absence of the database nobody got one any more.
+        """
+        if self._waiting >= MOST_WAITING:
+            raise TooManyRequests(f"{MOST_WAITING} wait for the database already")
+        self._waiting += 1
+        try:
+            conn = await self.pool.getconn(timeout=WAIT)
+        finally:
+            self._waiting -= 1
+        try:
+            async with conn:
+                yield conn
+        finally:
+            await self.pool.putconn(conn)
+
+    @asynccontextmanager
     async def connect(self) -> AsyncIterator[Conn]:
         """A connection outside any workspace: only organisation-level tables show rows on it."""
         conn: Conn | None = None
         try:
-            async with self.pool.connection(timeout=WAIT) as conn:
+            async with self._lend() as conn:
                 yield conn
         except (psycopg.OperationalError, psycopg.DataError, PoolTimeout, TooManyRequests) as error:
             self._check_soon(conn)
@@ -147,7 +167,7 @@ class Database:
         """
         conn: Conn | None = None
         try:
-            async with self.pool.connection(timeout=WAIT) as conn:
+            async with self._lend() as conn:
                 if pipelined:
                     async with conn.pipeline(), conn.transaction():
                         await self.enter(conn, workspace_id)

@@ -1,5 +1,6 @@
 """The real processes and a PostgreSQL that goes away under them: both stay, say so meanwhile, and go on when it is back."""
 
+import asyncio
 import contextlib
 import os
 import subprocess
@@ -13,6 +14,7 @@ import psycopg
 import pytest
 
 from dev import cluster
+from sorta.store import db
 from sorta.store.keyring import Keyring, make_key
 from sorta.store.migrate import apply_migrations
 
@@ -103,3 +105,36 @@ def test_web_and_worker_outlive_their_database(folder: Path, tmp_path: Path, htt
         with contextlib.suppress(Exception):
             pg.stop()
     assert ended[1] == 0, (tmp_path / "worker.log").read_text()[-2000:]
+
+
+@pytest.mark.anyio
+async def test_however_many_have_given_up_waiting_the_database_is_asked_again(
+    folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(db, "WAIT", 0.02)
+    port = cluster.get_free_port()
+    pg = cluster.start(folder, port)
+    try:
+        pg.create_database("sorta")
+        away = db.Database(pg.conninfo("sorta_web", "sorta"))
+        pg.stop()
+        await away.open()
+        for _ in range(db.MOST_WAITING + 50):
+            with pytest.raises(db.Unavailable):
+                async with away.connect():
+                    pass
+        # Longer than a pool goes on trying by itself.
+        await asyncio.sleep(3)
+        pg = cluster.start(folder, port)
+        monkeypatch.setattr(db, "WAIT", 5)
+        begun = time.monotonic()
+        while True:
+            try:
+                async with away.connect() as conn:
+                    assert (await (await conn.execute("select 1")).fetchone()) == (1,)
+                break
+            except db.Unavailable:
+                assert time.monotonic() - begun < LONG
+        await away.close()
+    finally:
+        pg.stop()
