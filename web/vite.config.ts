@@ -9,7 +9,7 @@ import { compression, defineAlgorithm } from 'vite-plugin-compression2'
  * (features/desk/parts) and what only the other pages stand in comes after it.
  */
 const FRAME =
-  /preload-helper|rolldown[\\/]runtime|node_modules[\\/](@?vue|pinia|@pinia|@headlessui|@tanstack|@lucide|openapi-fetch|vue-router)|src[\\/](api|stores|composables|router|components[\\/]ui|features[\\/](frame[\\/](TopBand|SkipLinks|alertGroups)|find[\\/]use|desk[\\/](left|lastDesk|later|use(Queue|Acts)|UndoLine)|cases[\\/]useCases|help[\\/](WhatIs|TourMark))|lib)/
+  /preload-helper|node_modules[\\/](@?vue|pinia|@pinia|@headlessui|@tanstack|@lucide|openapi-fetch|vue-router)|src[\\/](api|stores|composables|router|components[\\/]ui|features[\\/](frame[\\/](TopBand|SkipLinks|alertGroups)|find[\\/]use|desk[\\/](left|lastDesk|later|use(Queue|Acts)|UndoLine)|cases[\\/]useCases|help[\\/](WhatIs|TourMark))|lib)/
 const LATER =
   /lib[\\/](rules|alike|links|passkeys|charts|glossary|keys\.|savedReplies)|composables[\\/](usePosts|useAccuracy)|@headlessui[\\/].*[\\/](combobox|dialog|listbox|switch)[\\/]|components[\\/]ui[\\/](\w+Dialog|FileChips|MultiPick|TargetFields|WeekFields|NewPassword)|features[\\/]find[\\/]FindPalette|features[\\/]frame[\\/](SignInForm|AppFrame)|cases[\\/]CaseState/
 const sorta = `http://127.0.0.1:${process.env.SORTA_PORT ?? '8700'}`

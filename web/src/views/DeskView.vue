@@ -779,7 +779,7 @@ const doables = computed<Doable[]>(() => [
       @close="isNotingAll = false"
       @note="(text) => actOnAll({ act: 'note', text }, 'noted')" />
     <AskFirst v-if="asking" :asking="asking" @close="asking = null" />
-    <KeysSheet v-if="isShowingKeys" open @close="isShowingKeys = false" />
+    <KeysSheet v-if="isShowingKeys" @close="isShowingKeys = false" />
     <FindPalette
       v-if="isFinding"
       :workspace-id="workspaceId"

@@ -7,7 +7,6 @@ import { KEY_WORDS } from '@/lib/keys'
 import { useAttempt } from '@/composables/useAttempt'
 import { useSession } from '@/stores/session'
 
-defineProps<{ open: boolean }>()
 defineEmits<{ close: [] }>()
 const session = useSession()
 /** Not on the choices: an arrow meant for something else must not change one. */
@@ -23,7 +22,7 @@ const isSingle = (keys: string): boolean => /^(Shift )?\S( … \S)?$/.test(keys)
 </script>
 
 <template>
-  <AppDialog :open="open" title="Keys" wide :initial-focus="closing" @close="$emit('close')">
+  <AppDialog open title="Keys" wide :initial-focus="closing" @close="$emit('close')">
     <fieldset class="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-[0.8125rem]">
       <legend class="float-left mr-2 font-semibold">Keys of one character</legend>
       <label v-for="[value, words] in CHOICES" :key="value" class="flex items-center gap-1.5">

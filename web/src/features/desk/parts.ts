@@ -2,23 +2,19 @@
  * The parts of the desk that the list does not need: the open conversation and the dialogs. They come in one file, after the first rows or with
  * the first conversation that is opened, whichever is sooner; on a slow line the list is there that much earlier.
  */
-import { defineAsyncComponent, onScopeDispose, ref } from 'vue'
+import { computed, defineAsyncComponent, onScopeDispose, shallowRef } from 'vue'
 import { useKeyRouter } from '@/composables/useKeys'
 import { renewOnce } from '@/composables/useRenewal'
 
 type Parts = typeof import('./opened')
-const isHere = ref(false)
+const here = shallowRef<Parts | null>(null)
+const isHere = computed(() => here.value !== null)
 let coming: Promise<Parts> | null = null
-let here: Parts | null = null
 
 /** Rejects when they do not come; asking again tries again. */
 function bring(): Promise<Parts> {
   coming ??= import('./opened').then(
-    (parts) => {
-      here = parts
-      isHere.value = true
-      return parts
-    },
+    (parts) => (here.value = parts),
     (error: unknown) => {
       coming = null
       throw error
@@ -42,8 +38,7 @@ export const TagDialog = defineAsyncComponent(async () => (await bring()).TagDia
 export const ThreadDialog = defineAsyncComponent(async () => (await bring()).ThreadDialog)
 
 /** As lib/links has it; until it is here there is nothing that could be sent. */
-export const asShortened: Parts['asShortened'] = (text, length) =>
-  isHere.value && here ? here.asShortened(text, length) : text
+export const asShortened: Parts['asShortened'] = (text, length) => here.value?.asShortened(text, length) ?? text
 
 /** After so long with the list on the screen they are fetched unasked. */
 const SOON = 2500
@@ -72,8 +67,9 @@ export function useParts() {
       if (came) run()
     })
   }
+  /** Nobody waits for them yet: where they do not come now, whoever needs them asks again and hears of it. */
   function comeSoon(): void {
-    if (!isHere.value) timer ??= setTimeout(() => void come(), SOON)
+    if (!isHere.value) timer ??= setTimeout(() => void bring().catch(() => undefined), SOON)
   }
   return { isHere, come, once, comeSoon }
 }
