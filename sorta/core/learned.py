@@ -27,6 +27,8 @@ HEADS = (*LABELS, *TONES)
 PIECES_COUNT, PLAIN_COUNT = 1.5, 0.6
 #: Where the sums are bent; chosen likewise.
 _BENDS = (-1.0, 0.0, 1.0)
+#: The pairs of sums.
+_ONE, _OTHER = np.triu_indices(len(HEADS), 1)
 #: A word is shown when it has such a share of what speaks for the outcome; so many are shown at most.
 _SHARE, _MOST_SHOWN = 0.14, 4
 _SMALL = 3
@@ -128,10 +130,8 @@ class Learned:
 def bend(sums: Array) -> Array:
     """What chances are made of: the sums of HEADS (the last axis), each bent at three places, and their products in pairs."""
     bounded = np.tanh(sums)
-    pairs = [bounded[..., i] * bounded[..., j] for i in range(len(HEADS)) for j in range(i + 1, len(HEADS))]
-    bent: Array = np.concatenate(
-        [sums, *(np.maximum(0, sums - at) for at in _BENDS), np.stack(pairs, axis=-1)], axis=-1
-    )
+    bends = (np.maximum(0, sums - at) for at in _BENDS)
+    bent: Array = np.concatenate([sums, *bends, bounded[..., _ONE] * bounded[..., _OTHER]], axis=-1)
     return bent
 
 
