@@ -278,8 +278,8 @@ def bench_sight(conn: psycopg.Connection[Any], scope: Scope) -> None:
 
 #: The bare rows that a report needs, as columns, without filters or words.
 _SCAN = """copy (select conversation_id, seq, extract(epoch from since)::float8, extract(epoch from ended_at)::float8, clock_s, work_s,
-  account_id, member_id, owner_id, team_id, priority from spell where workspace_id = 1 and since < %s and ended_at >= %s)
-  to stdout (format binary)"""
+  account_id, member_id, owner_id, team_id, priority from spell where workspace_id = 1 and since < %s
+    and (ended_at >= %s or ended_at is null)) to stdout (format binary)"""
 
 
 def settle_most(pg: cluster.Cluster) -> None:

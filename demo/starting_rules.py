@@ -4,7 +4,7 @@ from datetime import datetime, timedelta
 
 from demo.load import Loader
 from sorta.core.ports import Kind
-from sorta.core.reading import ReadsAs
+from sorta.core.reading import BAND, ReadsAs, Sureness
 from sorta.core.routing import Way
 from sorta.core.rules import (
     AccountIs,
@@ -21,6 +21,7 @@ from sorta.core.rules import (
     ReachIs,
     ReadsAsOneOf,
     RuleBody,
+    SentimentIs,
     SetPriority,
     SettleIt,
     TellMembers,
@@ -33,6 +34,8 @@ from sorta.services.house import Scope
 UNDER_POSTS = (Kind.COMMENT, Kind.REPLY, Kind.MENTION, Kind.STORY_MENTION, Kind.VISITOR_POST)
 #: Words that a bare mention must not have to be settled unseen.
 PROTECTED = ("ticket*", "pass", "help", "refund", "open", "closed", "hurt", "lost")
+#: What praise that is liked unseen must not read as besides.
+NOT_PRAISE_ALONE = (ReadsAs.QUESTION, ReadsAs.COMPLAINT, ReadsAs.SPAM)
 
 
 async def add_rules(loader: Loader, scope: Scope, *, heard: int, on: bool, now: datetime) -> list[int]:
@@ -97,7 +100,14 @@ async def add_rules(loader: Loader, scope: Scope, *, heard: int, on: bool, now: 
         ),
         RuleBody(
             name="Praise",
-            when=Conditions(parts=(ReadsAsOneOf(reads_as=(ReadsAs.PRAISE,)),)),
+            # What goes out by itself asks more: that it is glad as well, and nothing else besides.
+            when=Conditions(
+                parts=(
+                    ReadsAsOneOf(reads_as=(ReadsAs.PRAISE,)),
+                    SentimentIs(at_least=BAND),
+                    Conditions(of="none", parts=(ReadsAsOneOf(reads_as=NOT_PRAISE_ALONE, sureness=Sureness.LIKELY),)),
+                )
+            ),
             then=(LikeIt(),),
         ),
     )

@@ -16,7 +16,7 @@ from sorta.core.replay import NEVER, Numbers, Person, Queue, Scene, Task
 from sorta.core.routing import WEIGHTS, Way
 from sorta.core.spells import Ending
 from sorta.core.targets import Priority, Promise, get_audience
-from sorta.core.waits import Waits, get_codes
+from sorta.core.waits import Waits, get_codes, is_one_of
 from sorta.core.working_time import Span, WeeklyHours
 
 #: What a rule does after which nobody has to do anything (core.trial.list_names), and whether that is an answer.
@@ -143,11 +143,11 @@ def _ask_of(waits: Waits, ended: Numbers) -> _Asks:
     """What each asked of people, told by how it ended."""
     by, somebody = waits["ended_by"], waits["member"] != 0
     code = {ending: get_codes(ending)[0] for ending in Ending}
-    ruled = (by != 0) & ~somebody & np.isin(by, get_codes(Ending.ANSWERED, Ending.SETTLED, Ending.HANDED_OVER))
-    settled = somebody & np.isin(by, get_codes(Ending.SETTLED, Ending.HANDED_OVER))
+    ruled = (by != 0) & ~somebody & is_one_of(by, get_codes(Ending.ANSWERED, Ending.SETTLED, Ending.HANDED_OVER))
+    settled = somebody & is_one_of(by, get_codes(Ending.SETTLED, Ending.HANDED_OVER))
     task = np.where(ruled, Task.NOTHING, np.where(settled, Task.SETTLE, Task.ANSWER))
-    gone = np.isin(by, get_codes(Ending.OUTSIDE, Ending.REMOVED))
-    answers = np.isin(by, [0, code[Ending.ANSWERED], code[Ending.OUTSIDE]])
+    gone = is_one_of(by, get_codes(Ending.OUTSIDE, Ending.REMOVED))
+    answers = is_one_of(by, [0, code[Ending.ANSWERED], code[Ending.OUTSIDE]])
     return _Asks(
         task=[int(t) for t in task],
         answers=[bool(a) for a in answers],

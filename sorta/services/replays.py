@@ -20,7 +20,7 @@ from sorta.core.spells import Ending
 from sorta.core.staffing import choose_handling
 from sorta.core.targets import Audience, Priority, Promise, Targets
 from sorta.core.trial import Trial
-from sorta.core.waits import Counting, Waits, get_codes
+from sorta.core.waits import Counting, Waits, get_codes, is_one_of
 from sorta.core.working_time import Span, WeeklyHours, get_local_midnight, read_spans
 from sorta.services import waits
 from sorta.services.hours import get_promise
@@ -315,7 +315,7 @@ async def _prepare(
 
 def _list_timed(all_waits: Waits) -> list[float]:
     """How long answers took of which it is known."""
-    by_members = np.isin(all_waits["ended_by"], get_codes(Ending.ANSWERED)) & (all_waits["member"] != 0)
+    by_members = is_one_of(all_waits["ended_by"], get_codes(Ending.ANSWERED)) & (all_waits["member"] != 0)
     timed = all_waits["handling"][by_members]
     return [float(s) for s in timed[~np.isnan(timed)]]
 

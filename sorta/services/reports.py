@@ -202,7 +202,14 @@ async def _load_open(
     house: House, scope: Scope, ask: Ask, period: Period, instants: Sequence[datetime]
 ) -> waits.Loaded:
     return await waits.load(
-        house, scope.workspace_id, period.begins, period.ends, ask.filters, ask.clock, instants=instants
+        house,
+        scope.workspace_id,
+        period.begins,
+        period.ends,
+        ask.filters,
+        ask.clock,
+        Opened.ALL_BARE,
+        instants,
     )
 
 

@@ -91,7 +91,7 @@ async def load(
 ) -> Loaded:
     """The spells in which somebody waited at some time between two instants, through filters; as they are at one moment, and where
     they stood at `instants`. Of those that are open and began before, all that reports ask is that they were."""
-    if opened is Opened.ALL and _OF_CONVERSATIONS & set(filters):
+    if opened in (Opened.ALL, Opened.ALL_BARE) and _OF_CONVERSATIONS & set(filters):
         opened = Opened.ALL_WHOLE
     async with house.db.transact(workspace_id, steady=True) as conn:
         rows = await accounts.list_accounts(conn, workspace_id)

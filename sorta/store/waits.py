@@ -60,6 +60,8 @@ _OPEN = (
 )
 #: How a copy has instants: microseconds since the beginning of 2000, here in seconds since 1970, and what stands for infinity.
 _EPOCH_2000, _INFINITE = 946_684_800, 2**63 - 1
+#: Later than anything. Said as an instant: beside a row policy an expression that could be null finds nothing by an index.
+_NEVER = datetime.max.replace(tzinfo=UTC)
 #: So many rows are taken from a copy before others get their turn, and so many bytes.
 _AT_ONCE, _BYTES_AT_ONCE = 1000, 1 << 20
 #: What a binary copy begins and ends with (PostgreSQL, COPY, binary format).
@@ -240,6 +242,8 @@ class Opened(Enum):
     ALL = 2
     #: The same with everything.
     ALL_WHOLE = 3
+    #: All that began, of none of which anything is told that belongs to the conversation.
+    ALL_BARE = 4
 
 
 async def load(
@@ -261,9 +265,11 @@ async def load(
     if opened is Opened.ALL_WHOLE:
         values["begins"] = datetime.min.replace(tzinfo=UTC)
     rows: list[CopiedRows] = [await _copy_ended(conn, shape, values)]
-    if opened is not Opened.NONE:
+    if opened is Opened.ALL_BARE:
+        values["begins"] = ends
+    elif opened is not Opened.NONE:
         rows.append(CopiedOpen(shape=shape, rows=await _copy(conn, SQL.list_open, values)))
-    if opened is Opened.ALL:
+    if opened in (Opened.ALL, Opened.ALL_BARE):
         rows.append(CopiedOpen(shape=shape, rows=await _copy(conn, SQL.list_open_before, values)))
     return Copied(shape=shape, days=days, rows=rows)
 
@@ -298,15 +304,15 @@ def _begin(day: date) -> datetime:
     return datetime.combine(day, time(), UTC)
 
 
-def _list_gaps(begins: datetime, packed: Sequence[date]) -> list[tuple[datetime, datetime | None]]:
-    """What is not packed from an instant on, as instants; the last one has no end."""
-    gaps: list[tuple[datetime, datetime | None]] = []
+def _list_gaps(begins: datetime, packed: Sequence[date]) -> list[tuple[datetime, datetime]]:
+    """What is not packed from an instant on, as instants; the last one ends never."""
+    gaps: list[tuple[datetime, datetime]] = []
     at = begins
     for day in packed:
         if _begin(day) > at:
             gaps.append((at, _begin(day)))
         at = max(at, _begin(day + timedelta(days=1)))
-    return [*gaps, (at, None)]
+    return [*gaps, (at, _NEVER)]
 
 
 async def _copy_ended(conn: Conn, shape: Shape, values: Mapping[str, Any]) -> CopiedEnded:

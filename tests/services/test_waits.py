@@ -244,10 +244,10 @@ def test_what_is_not_packed_is_read_from_rows() -> None:
     def day(n: int, hour: int = 0) -> datetime:
         return datetime(2026, 3, n, hour, tzinfo=UTC)
 
-    days = [date(2026, 3, n) for n in (2, 3, 6)]
-    assert _list_gaps(day(1, 5), []) == [(day(1, 5), None)]
-    assert _list_gaps(day(1, 5), days) == [(day(1, 5), day(2)), (day(4), day(6)), (day(7), None)]
-    assert _list_gaps(day(2, 5), days) == [(day(4), day(6)), (day(7), None)]
+    days, never = [date(2026, 3, n) for n in (2, 3, 6)], datetime.max.replace(tzinfo=UTC)
+    assert _list_gaps(day(1, 5), []) == [(day(1, 5), never)]
+    assert _list_gaps(day(1, 5), days) == [(day(1, 5), day(2)), (day(4), day(6)), (day(7), never)]
+    assert _list_gaps(day(2, 5), days) == [(day(4), day(6)), (day(7), never)]
 
 
 async def test_a_figure_and_its_list_are_of_one_moment_while_others_write(world: World) -> None:

@@ -5,28 +5,28 @@ select day from spell_day where workspace_id = %(workspace_id)s and day >= %(fir
 select waits, tags from spell_day
 where workspace_id = %(workspace_id)s and day >= %(first)s and shape = %(shape)s and since < %(ends)s order by day;
 
--- list_ended: spells that ended within any of these spans, as columns of numbers
+-- list_ended: spells that ended within any of these spans, as columns of numbers; each span is looked up by itself, or the planner
+-- reads all that ever ended
 select s.conversation_id, s.seq, s.first, s.public, s.since, s.ended_at,
   array_position(%(endings)s::text[], s.ended_by)::int2, coalesce(array_position(%(hows)s::text[], s.how), 0)::int2,
   coalesce(s.member_id, 0), coalesce(s.owner_id, 0), coalesce(s.team_id, 0), s.account_id,
   coalesce(array_position(%(kinds)s::text[], s.kind), 0)::int2, s.priority, coalesce(s.sentiment, -9)::int2,
-  case when s.language ~ '^[a-z]{2,8}$' then rpad(s.language, 8) else '        ' end,
+  case when octet_length(s.language) <= 8 and length(s.language) = octet_length(s.language) then rpad(s.language, 8) else '        ' end,
   s.clock_s, s.work_s, s.parked_s::real, s.review_s::real, s.advice_s::real, s.case_s::real, coalesce(s.handling_s, 'NaN'::real), s.due
-from spell s join unnest(%(froms)s::timestamptz[], %(tos)s::timestamptz[]) gap(a, b)
-  on s.ended_at >= gap.a and s.ended_at < coalesce(gap.b, 'infinity')
-where s.workspace_id = %(workspace_id)s and s.since < %(ends)s;
+from unnest(%(froms)s::timestamptz[], %(tos)s::timestamptz[]) gap(a, b) cross join lateral (
+  select * from spell where workspace_id = %(workspace_id)s and ended_at >= gap.a and ended_at < gap.b and since < %(ends)s offset 0) s;
 
 -- list_ended_tags: the tags of those spells, one a row
 select s.conversation_id, s.seq, unnest(s.tags)
-from spell s join unnest(%(froms)s::timestamptz[], %(tos)s::timestamptz[]) gap(a, b)
-  on s.ended_at >= gap.a and s.ended_at < coalesce(gap.b, 'infinity')
-where s.workspace_id = %(workspace_id)s and s.since < %(ends)s and s.tags <> '{}';
+from unnest(%(froms)s::timestamptz[], %(tos)s::timestamptz[]) gap(a, b) cross join lateral (
+  select * from spell where workspace_id = %(workspace_id)s and ended_at >= gap.a and ended_at < gap.b and since < %(ends)s
+    and tags <> '{}' offset 0) s;
 
 -- list_open: spells that are open and began between two instants, once for each of their tags, or with tag 0; what belongs to the
 -- conversation is as it stands now
 select s.conversation_id, s.seq, s.first, s.public, s.since, coalesce(c.owner_id, 0), coalesce(c.team_id, 0), s.account_id,
   coalesce(array_position(%(kinds)s::text[], s.kind), 0)::int2, c.priority, coalesce(c.sentiment_band, -9)::int2,
-  case when c.language ~ '^[a-z]{2,8}$' then rpad(c.language, 8) else '        ' end, coalesce(t.tag, 0)
+  case when octet_length(c.language) <= 8 and length(c.language) = octet_length(c.language) then rpad(c.language, 8) else '        ' end, coalesce(t.tag, 0)
 from spell s join conversation c on c.id = s.conversation_id left join lateral unnest(c.tags) t(tag) on true
 where s.workspace_id = %(workspace_id)s and s.ended_at is null and s.since >= %(begins)s and s.since < %(ends)s
   and c.workspace_id = %(workspace_id)s;

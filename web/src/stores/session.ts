@@ -135,9 +135,9 @@ export const useSession = defineStore('session', () => {
     }
   }
 
-  /** The language the workspace's team writes in. */
   /** Milliseconds for which what was done stands at the bottom, to be taken back: as long as an answer is held back, and long enough to be read. */
   const undoLineFor = computed(() => Math.max(10, session.value?.undo_seconds ?? 0) * 1000)
+  /** The language the workspace's team writes in. */
   const ownLanguage = computed(() => workspace.value?.languages[0] ?? 'en')
   /** Whether the team reads a language; of one that nobody knows it cannot be said. */
   const readsLanguage = (code: string | null): boolean =>
