@@ -30,6 +30,8 @@ from sorta.store.keyring import Keyring, make_key
 from sorta.store.migrate import apply_migrations
 
 PASSWORD = "low-tide-at-noon"
+#: Seconds.
+_COUNTED_EVERY = 3
 #: What the provider is called, and whom it knows, each with their groups there: two members, and one who is none yet.
 PROVIDER = "Harbour House"
 COLLEAGUES = (("Ilse Brandt", ["aquarium"]), ("Teo Nakamura", ["aquarium"]), ("Runa Falk", ["night-desk"]))
@@ -113,6 +115,22 @@ class Demo:
             )
             if on:
                 conn.execute("checkpoint")
+
+    def run_counting(self, command: list[str]) -> int:
+        """Run a program and say how it ended. Tables that grow from nothing are counted every few seconds meanwhile: what was planned
+        when they were empty reads them whole, and by itself the database would look only after a minute."""
+        assert self.cluster is not None
+        with subprocess.Popen(command) as running:
+            try:
+                while True:
+                    try:
+                        return running.wait(_COUNTED_EVERY)
+                    except subprocess.TimeoutExpired:
+                        with self.cluster.admin("sorta") as conn:
+                            conn.execute("analyze")
+            except BaseException:
+                running.kill()
+                raise
 
     def write_clients(self) -> Path:
         """What Sorta is to the stand-in networks, which ask for leave at pages of their own."""
@@ -263,7 +281,7 @@ def run(demo: Demo) -> None:
         loading = [sys.executable, "-m", "demo.stories", demo.outside, str(demo.size)]
         # What is cut short is loaded anew: until it is whole, nothing waits for the disk.
         demo.set_durable(on=False)
-        if subprocess.run(loading, check=False).returncode != 0:
+        if demo.run_counting(loading) != 0:
             raise SystemExit("The demo's data could not be loaded; why is said above.")
         demo.set_durable(on=True)
         loaded.touch()

@@ -37,6 +37,19 @@ async def test_how_late_what_came_was(world: World) -> None:
     assert all(h["came"] == 0 for h in quiet["hours"])
 
 
+async def test_when_a_networks_leave_ends_and_what_is_connected_no_more(world: World) -> None:
+    ends = world.after(days=3)
+    async with world.house.db.transact(world.workspace_id) as conn:
+        await conn.execute("update account set token_ends_at = %s where network = 'commonfold'", [ends])
+        await conn.execute("update account set token_ends_at = %s, refresh_token = 'x' where network = 'quillet'", [ends])
+    found = await look(world)
+    told = {network: (one["token_ends_at"], one["renews"], one["disconnected_at"]) for network, one in found.items()}
+    assert (told["commonfold"], told["quillet"]) == ((ends, False, None), (ends, True, None))
+    async with world.house.db.transact(world.workspace_id) as conn:
+        await conn.execute("update account set disconnected_at = %s where network = 'quillet'", [world.now])
+    assert (await look(world))["quillet"]["disconnected_at"] == world.now
+
+
 async def test_what_waits_was_refused_and_kept_aside(world: World) -> None:
     ids = [await world.hear("Are you open?", handle=f"h{n}") for n in range(2)]
     for id in ids:

@@ -373,6 +373,9 @@ class AccountHealth(HealthHour):
     handle: str
     paused_reason: str | None
     silent_since: datetime | None
+    disconnected_at: datetime | None
+    token_ends_at: datetime | None = Field(description="When its network's leave ends, where that is known")
+    renews: bool = Field(description="Whether that is renewed by itself")
     last_in_at: datetime | None
     last_out_at: datetime | None
     waiting: int

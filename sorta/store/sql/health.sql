@@ -1,5 +1,6 @@
 -- list_accounts: each account as it stands: the last that came and went out, what waits, and what was refused or kept aside since an instant
-select a.id as account_id, a.network, a.name, a.handle, a.paused_reason, a.silent_since,
+select a.id as account_id, a.network, a.name, a.handle, a.paused_reason, a.silent_since, a.disconnected_at, a.token_ends_at,
+  a.refresh_token is not null as renews,
   (select m.arrived_at from message m where m.workspace_id = a.workspace_id and m.account_id = a.id and m.inbound
     and m.arrived_at >= %(long_ago)s order by m.arrived_at desc limit 1) as last_in_at,
   (select max(coalesce(o.tried_at, o.queued_at)) from outbox o where o.workspace_id = a.workspace_id and o.account_id = a.id

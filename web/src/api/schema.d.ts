@@ -4859,6 +4859,8 @@ export interface components {
             aside: number;
             /** Came */
             came: number;
+            /** Disconnected At */
+            disconnected_at: string | null;
             /** Handle */
             handle: string;
             /** Hours */
@@ -4883,8 +4885,18 @@ export interface components {
             paused_reason: string | null;
             /** Refused */
             refused: number;
+            /**
+             * Renews
+             * @description Whether that is renewed by itself
+             */
+            renews: boolean;
             /** Silent Since */
             silent_since: string | null;
+            /**
+             * Token Ends At
+             * @description When its network's leave ends, where that is known
+             */
+            token_ends_at: string | null;
             /** Waiting */
             waiting: number;
             /** Waiting Since */

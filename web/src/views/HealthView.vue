@@ -44,7 +44,13 @@ const time = (at: string | null): string => (at ? sayTime(at, zone.value, now.va
 function sayState(a: AccountHealth): { words: string; bad: boolean } {
   if (a.paused_reason) return { words: `paused: ${a.paused_reason}`, bad: true }
   if (a.silent_since) return { words: `does not answer since ${sayTime(a.silent_since, zone.value)}`, bad: true }
-  return { words: 'connected', bad: false }
+  if (a.disconnected_at) return { words: `disconnected since ${sayTime(a.disconnected_at, zone.value)}`, bad: false }
+  if (!a.token_ends_at) return { words: 'connected', bad: false }
+  const ends = sayTime(a.token_ends_at, zone.value)
+  if (a.renews) return { words: `connected until ${ends}, renewed by itself before`, bad: false }
+  return Date.parse(a.token_ends_at) - now.value < 7 * 24 * HOUR
+    ? { words: `its network’s leave ends ${ends}: connect it again before`, bad: true }
+    : { words: `connected until ${ends}`, bad: false }
 }
 </script>
 

@@ -184,7 +184,7 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
     >
     <span
       v-else-if="zoneWords"
-      class="hidden min-w-0 shrink-[99] truncate text-xs text-band-ink-2 xl:block"
+      class="line-clamp-2 hidden w-min min-w-16 shrink-[99] text-[0.6875rem] leading-tight text-band-ink-2 xl:block 2xl:w-auto 2xl:text-xs"
       :title="`${zoneWords}: all times here are on the workspace’s clock, not on this device’s`"
       data-test="zone"
       >{{ zoneWords }}</span
