@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Literal
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Locator, Page, sync_playwright
 
 from demo.run import PASSWORD, Demo, run
 from dev import cluster
@@ -49,29 +49,10 @@ def open_suggested(page: Page) -> None:
             return
 
 
-def open_start(page: Page) -> None:
-    """A workspace that has just been made, at its rules to begin with."""
-    page.goto("/workspaces")
-    page.locator("[data-test=new-name]").fill("Brinewick at night")
-    page.get_by_role("button", name="Make it").click()
-    page.locator("[data-test=made] a").click()
-    page.locator("[data-test=about-description]").fill("Concerts and late openings.")
-    page.get_by_role("button", name="Save", exact=True).click()
-    page.locator("[data-test=steps] button").nth(2).click()
-    page.locator("[data-test=ready-danger]").check()
-    page.locator("[data-test=ready-spam]").check()
-
-
-def open_record(page: Page) -> None:
-    """What an Owner has just changed, the newest entry unfolded."""
-    page.goto("/w/1/setup")
-    word = page.request.get("/api/session").json()["csrf"]
-    path, headers = "/api/workspaces/1/roles", {"X-CSRF-Token": word}
-    key = page.request.post(path, data={"name": "Night desk", "permissions": ["see"]}, headers=headers).json()["key"]
-    changed = {"name": "Night desk", "permissions": ["see", "sort", "reply_publicly"]}
-    page.request.put(f"{path}/{key}", data=changed, headers=headers)
-    page.goto("/w/1/record")
-    page.locator("[data-test=record-entry] summary").first.click()
+def bring_up(page: Page, part: Locator) -> None:
+    """A part of a long page, at its top."""
+    part.locator("[role=img] svg, table").first.wait_for()
+    part.evaluate("e => e.scrollIntoView({block: 'start'})")
 
 
 def main() -> None:
@@ -131,6 +112,14 @@ def main() -> None:
                     page.locator("[data-figure=came_in] a").wait_for()
                     page.locator("[role=img]").first.locator("svg").wait_for()
                     take(page, "reports")
+                    bring_up(page, page.locator("section", has_text="The hours of the week").last)
+                    take(page, "reports-week")
+                    bring_up(page, page.locator("[data-test=staffing]"))
+                    take(page, "staffing")
+                    page.locator("[data-figure=kept] a").click()
+                    page.locator("[data-conversation]").first.click()
+                    page.locator("[data-test=composer]").wait_for()
+                    take(page, "reports-list")
                     page.goto("/w/1/reports/what-if")
                     page.locator("[data-test=more-people]").fill("1")
                     page.locator("[data-test=play]").click()
@@ -143,15 +132,6 @@ def main() -> None:
                     page.locator("[data-test=roles] [data-member]").first.wait_for()
                     page.locator("[data-test=roles]").evaluate("e => e.scrollIntoView({block: 'start'})")
                     take(page, "members")
-                    page.goto("/w/1/desk")
-                    page.locator("[data-test=bell]").click()
-                    page.get_by_role("button", name="How you want to be told").click()
-                    page.locator("[data-test=alert-matrix]").wait_for()
-                    take(page, "alerts")
-                    open_start(page)
-                    take(page, "start")
-                    open_record(page)
-                    take(page, "record")
                     page.goto(demo.outside)
                     take(page, "outside")
                 context.close()
