@@ -1,6 +1,6 @@
 """What waits to go out and why; holding everything that goes out of a workspace, and letting it go. Used by the API."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
@@ -14,17 +14,40 @@ from sorta.store import accounts, people, scheduled
 from sorta.store import outgoing as store
 from sorta.store.live import make_notice, tell
 
+#: So long what was given up is shown.
+SHOWN_FOR = timedelta(days=7)
+
+
+def _tell_sight(scope: Scope) -> dict[str, Any]:
+    """Whose letters somebody is told of: their own, and what their permissions let them see where it is made."""
+    return {
+        "member_id": scope.member_id,
+        "sees_reports": {Permission.SEE_REPORTS, Permission.EXPORT} <= scope.role.grants,
+        "manages_members": Permission.MANAGE_MEMBERS in scope.role.grants,
+        "manages_accounts": Permission.MANAGE_ACCOUNTS in scope.role.grants,
+    }
+
 
 async def get_outgoing(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
-    """Whether it is held, by whom and why; what has not gone out yet and what for, what is to be sent later, and what
-    networks would not have."""
+    """Whether it is held, by whom and why; what has not gone out yet and what for, what is to be sent later, what networks would not
+    have, and letters and the like that were tried and not taken."""
     async with house.db.transact(scope.workspace_id) as conn:
         return {
             **await store.get_hold(conn, scope.workspace_id),
             "waiting": await store.list_waiting(conn, scope.workspace_id, now),
             "scheduled": await scheduled.list_scheduled(conn, scope.workspace_id, now),
             "refused": await store.list_refused(conn, scope.workspace_id, now),
+            "letters": await store.list_letters(conn, scope.workspace_id, now - SHOWN_FOR, **_tell_sight(scope)),
         }
+
+
+async def try_letters(house: House, scope: Scope, now: datetime) -> int:
+    """Do not wait for the next try of letters and the like: the clock takes them up when it comes by. How many there were."""
+    scope.check(Permission.SORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        count = await store.try_letters(conn, scope.workspace_id, now, **_tell_sight(scope))
+        await tell(conn, make_notice(scope.workspace_id, "outgoing"))
+    return count
 
 
 async def try_now(house: House, scope: Scope, id: int, now: datetime) -> None:

@@ -35,3 +35,14 @@ async def try_now(conn: Conn, workspace_id: int, id: int, now: datetime) -> int 
     """The account it goes through, where it waits."""
     account: int | None = await db.fetch_value(conn, SQL.try_now, {"workspace_id": workspace_id, "id": id, "now": now})
     return account
+
+
+async def list_letters(conn: Conn, workspace_id: int, given_up_since: datetime, **sees: Any) -> list[dict[str, Any]]:
+    """What does not go out by a network and has not been taken. `sees` are `member_id` and what they may see besides."""
+    values = {"workspace_id": workspace_id, "given_up_since": given_up_since, **sees}
+    return await db.fetch_dicts(conn, SQL.list_letters, values)
+
+
+async def try_letters(conn: Conn, workspace_id: int, now: datetime, **sees: Any) -> int:
+    """How many of them may go at once."""
+    return int(await db.fetch_value(conn, SQL.try_letters, {"workspace_id": workspace_id, "now": now, **sees}))

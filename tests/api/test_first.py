@@ -26,7 +26,12 @@ PARTS = ("members", "networks", "accounts", "directory", "views", "presence", "w
 async def test_the_first_answer_is_what_its_parts_answer(mara: Client, world: World, here: str, query: str) -> None:
     await world.hear("the walrus is loud", handle="lucia")
     await world.hear("seal", handle="jonas", network="pixfern")
-    first = (await mara.get(f"{here}/first?{query}")).json()
+    answer, who = await mara.get(f"{here}/first?{query}"), (await mara.get("/api/session")).json()
+    first = answer.json()
+    # Its own word stands in no answer with what strangers write.
+    assert first["session"] == {**who, "csrf": ""}
+    assert answer.headers["X-CSRF-Token"] == who["csrf"]
+    assert who["csrf"] not in answer.text
     assert [part for part in PARTS if first[part] != (await mara.get(f"{here}/{part}")).json()] == []
     assert first["page"] == (await mara.get(f"{here}/conversations?{query}")).json()
     filters = "&".join(part for part in query.split("&") if not part.startswith(("order", "limit")))

@@ -83,6 +83,7 @@ NEEDS: dict[str, Permission | None] = {
     "add_proposal": P.REPLY_PUBLICLY,
     "add_scheduled": P.REPLY_PUBLICLY,
     "try_outgoing": P.SORT,
+    "try_letters": P.SORT,
     "add_moderation": P.MODERATE,
     "add_translation": None,
     "translate_text": P.SORT,

@@ -121,6 +121,15 @@ def test_somebody_without_a_login_is_asked_by_mail_and_answers_into_the_margin(
     expect(page.get_by_test_id("undo-line")).to_contain_text("Asked Dr. Lund by mail")
     box = page.get_by_test_id("advice").last
     expect(box).to_contain_text("could not be sent: 550")
+    # Beside what networks would not have, Outgoing says what nobody's mailbox would.
+    away = page.context.new_page()
+    away.goto("/w/1/outgoing")
+    letter = away.get_by_test_id("letters").get_by_role("listitem").filter(has_text="Three hearts, is that right? 8301")
+    expect(letter).to_contain_text("Question outside to Dr. Lund")
+    expect(letter).to_contain_text("550")
+    # What was given up is not tried again.
+    expect(letter).not_to_contain_text("Try ")
+    away.close()
     page.get_by_test_id("ask-outside").click()
     page.get_by_test_id("advice-address").fill("lund@castellund.example")
     page.get_by_test_id("advice-name").fill("Dr. Lund")

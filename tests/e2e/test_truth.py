@@ -451,6 +451,13 @@ def test_the_list_is_there_before_what_it_opens_and_no_key_goes_astray(enter: En
     page.wait_for_timeout(3500)
     assert page.evaluate("window.stays") is True
     expect(page.get_by_role("alert").filter(has_text="A part of Sorta does not load")).to_have_count(0)
+    # Without a line nothing is loaded anew: what is on the page stays.
+    page.context.set_offline(True)
+    row.click()
+    expect(page.get_by_role("alert").filter(has_text="This device is offline. What you wrote is kept.")).to_be_visible()
+    assert page.evaluate("window.stays") is True
+    page.context.set_offline(False)
+    page.goto("/w/1/desk?move=any&words=5170")
     row.click()
     # Once the page is loaded anew by itself; then it says what is missing, and the list is there all the same.
     expect(page.get_by_role("alert").filter(has_text="A part of Sorta does not load")).to_be_visible()

@@ -41,7 +41,9 @@ async def test_when_a_networks_leave_ends_and_what_is_connected_no_more(world: W
     ends = world.after(days=3)
     async with world.house.db.transact(world.workspace_id) as conn:
         await conn.execute("update account set token_ends_at = %s where network = 'commonfold'", [ends])
-        await conn.execute("update account set token_ends_at = %s, refresh_token = 'x' where network = 'quillet'", [ends])
+        await conn.execute(
+            "update account set token_ends_at = %s, refresh_token = 'x' where network = 'quillet'", [ends]
+        )
     found = await look(world)
     told = {network: (one["token_ends_at"], one["renews"], one["disconnected_at"]) for network, one in found.items()}
     assert (told["commonfold"], told["quillet"]) == ((ends, False, None), (ends, True, None))

@@ -244,6 +244,7 @@ async def test_a_program_asks_over_the_api_and_the_record_says_so(world: World) 
         assert (await client.get(f"{here}/programs/tokens")).status_code == 403
         assert (await client.get(f"{here}/live")).status_code == 401
         assert (await client.get("/api/session")).status_code == 401
+        assert (await client.get(f"{here}/first")).json()["session"] is None
         client.headers["Authorization"] = "Bearer made-up"
         assert (await client.get(f"{here}/conversations/{id}")).status_code == 401
     assert "kept" in await world.kinds(id)

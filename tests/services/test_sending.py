@@ -10,9 +10,11 @@ from typing import Any
 import pytest
 
 from sorta.core.alerting import Wants
+from sorta.core.errors import NotAllowed
+from sorta.core.permissions import STARTING, Role
 from sorta.core.ports import DeskRefused, LetterRefused, Moderation, Unreachable
 from sorta.core.retry import GIVE_UP_AFTER, PAUSES, GiveUp, TryAgain
-from sorta.services import advice, alerts, delivery, invitations, moderation, programs, report_sharing
+from sorta.services import advice, alerts, delivery, invitations, moderation, outgoing, programs, report_sharing
 from sorta.services.sending import BROKEN, Sent, attempt
 from tests.services import test_advice, test_alerts, test_cases, test_invitations, test_programs, test_report_sharing
 from tests.services.test_acts import reply
@@ -141,6 +143,16 @@ async def put_event(world: World) -> Scene:
     return Scene(partial(programs.tell_programs, world.house, 1), breaks, trouble, datetime.now(UTC))
 
 
+#: What a page calls what does not go out by a network.
+LETTERS = {
+    put_case: "case",
+    put_question: "question",
+    put_mail: "alert_mail",
+    put_text: "alert_text",
+    put_report: "report",
+    put_invitation: "invitation",
+    put_event: "event",
+}
 WAYS = (put_reply, put_like, put_case, put_question, put_mail, put_text, put_report, put_invitation, put_event)
 
 
@@ -155,11 +167,70 @@ async def test_a_slip_of_our_own_is_said_and_what_it_held_up_goes_out_after_it(
         async with world.house.db.transact(world.workspace_id) as conn:
             return [row[0] for row in await (await conn.execute(scene.trouble)).fetchall()]
 
+    async def list_letters(who: str = "noor") -> list[dict[str, Any]]:
+        found = await outgoing.get_outgoing(world.house, world.scopes[who], scene.begins + timedelta(seconds=1))
+        return list(found["letters"])
+
+    assert await list_letters() == []
     await scene.send(scene.begins)
     assert await get_troubles() == [BROKEN]
+    # What goes by a network waits in its own list; of the rest a page says what it is, to whom, and when it is tried again.
+    what = LETTERS.get(put)
+    assert [(one["what"], one["problem"], one["tries"]) for one in await list_letters()] == (
+        [(what, BROKEN, 1)] if what else []
+    )
+    assert all(one["next_at"] > scene.begins and one["to_whom"] for one in await list_letters())
     scene.breaks.is_broken = False
-    await scene.send(scene.begins + timedelta(minutes=10))
+    # Whoever has mended what was broken need not wait for the next try.
+    tried = await outgoing.try_letters(world.house, world.scopes["noor"], scene.begins + timedelta(seconds=1))
+    assert tried == (1 if what else 0)
+    await scene.send(scene.begins + (timedelta(seconds=2) if what else timedelta(minutes=10)))
     assert await get_troubles() == []
+    assert await list_letters() == []
+
+
+@pytest.mark.usefixtures("texting")
+@pytest.mark.parametrize(
+    ("put", "seen_by"),
+    [
+        (put_question, {"noor", "mara", "ilse"}),
+        (put_case, {"noor", "mara", "ilse"}),
+        (put_mail, {"noor", "mara"}),
+        (put_report, {"noor", "mara"}),
+        (put_invitation, {"noor", "mara"}),
+        (put_event, {"noor"}),
+    ],
+)
+async def test_letters_are_shown_to_whom_they_concern_and_tried_by_them_only(
+    world: World, put: Callable[[World], Awaitable[Scene]], seen_by: set[str]
+) -> None:
+    scene = await put(world)
+    await scene.send(scene.begins)
+    told, tried = set(), set()
+    for n, who in enumerate(("ilse", "mara", "noor"), 1):
+        at = scene.begins + timedelta(milliseconds=n)
+        if (await outgoing.get_outgoing(world.house, world.scopes[who], at))["letters"]:
+            told.add(who)
+        if await outgoing.try_letters(world.house, world.scopes[who], at):
+            tried.add(who)
+            # It breaks again, and waits again.
+            await scene.send(at)
+    assert told == tried == seen_by
+    with pytest.raises(NotAllowed):
+        await outgoing.try_letters(world.house, replace(world.scopes["ilse"], role=STARTING[Role.OBSERVER]), at)
+
+
+async def test_what_was_given_up_is_shown_for_a_week_and_not_tried_again(world: World) -> None:
+    scene = await put_invitation(world)
+    later = scene.begins
+    for days in (0, 1, 2, 3):
+        later = scene.begins + timedelta(days=days)
+        await scene.send(later)
+    (given_up,) = (await outgoing.get_outgoing(world.house, world.scopes["noor"], later))["letters"]
+    assert given_up["next_at"] is None
+    assert given_up["problem"].startswith("Given up after")
+    assert await outgoing.try_letters(world.house, world.scopes["noor"], later) == 0
+    assert (await outgoing.get_outgoing(world.house, world.scopes["noor"], later + timedelta(days=8)))["letters"] == []
 
 
 def fail(error: BaseException | None) -> Callable[[], Awaitable[None]]:

@@ -23,6 +23,12 @@ async def try_outgoing(house: HouseDep, scope: ScopeDep, now: NowDep, outgoing_i
     await outgoing.try_now(house, scope, outgoing_id, now)
 
 
+@router.post("/letters/try")
+async def try_letters(house: HouseDep, scope: ScopeDep, now: NowDep) -> shapes.TriedLetters:
+    """Do not wait for the next try of letters and the like that were not taken."""
+    return shapes.TriedLetters(count=await outgoing.try_letters(house, scope, now))
+
+
 @router.put("/outgoing/hold", status_code=204)
 async def hold_outgoing(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.Hold) -> None:
     """Hold everything that goes out."""

@@ -2,11 +2,13 @@
 
 from pydantic import BaseModel
 
-from sorta.api.schemas import desk, people, setup, sorting, team
+from sorta.api.schemas import desk, people, session, setup, sorting, team
 
 
 class Around(BaseModel):
-    """Each part as its own address answers it."""
+    """Each part as its own address answers it; a program has no session."""
+
+    session: session.Session | None
 
     members: list[desk.Member]
     networks: list[setup.Network]

@@ -61,8 +61,30 @@ class ScheduledEntry(BaseModel):
     overtaken: bool
 
 
+class LetterEntry(BaseModel):
+    """What does not go out by a network and was not taken when it was tried; `next_at` is the next try, none when it was given up. Alerts of a
+    member and events of a program are told together, `many` at once."""
+
+    what: Literal["question", "case", "report", "invitation", "alert_mail", "alert_text", "event"]
+    to_whom: str
+    about: str
+    conversation_id: int | None
+    problem: str
+    tries: int
+    next_at: datetime | None
+    since: datetime
+    many: int
+
+
+class TriedLetters(BaseModel):
+    """How many are tried within a minute."""
+
+    count: int
+
+
 class Outgoing(BaseModel):
-    """Whether what goes out is held, by whom and why; what waits, what is to be sent later, what was refused."""
+    """Whether what goes out is held, by whom and why; what waits, what is to be sent later, what was refused, and which letters were not
+    taken."""
 
     held_at: datetime | None
     held_by: int | None
@@ -70,6 +92,7 @@ class Outgoing(BaseModel):
     waiting: list[WaitingEntry]
     scheduled: list[ScheduledEntry]
     refused: list[RefusedEntry]
+    letters: list[LetterEntry]
 
 
 class NewScheduled(Reply):

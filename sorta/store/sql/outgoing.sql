@@ -34,3 +34,65 @@ order by o.id desc limit 100;
 update outbox set not_before = %(now)s
 where workspace_id = %(workspace_id)s and id = %(id)s and state in ('queued', 'waiting') and (state = 'waiting' or not_before <= %(now)s)
 returning account_id;
+
+-- list_letters: what does not go out by a network and has not been taken: questions outside, cases, reports, invitations, alerts by mail and
+-- by text message, events for programs; tried again at a time, or given up since an instant. What is not for who asks is left out.
+select t.what, t.to_whom, t.about, t.conversation_id, t.problem, t.tries, t.next_at, t.since, t.many from (
+  select 'question' as what, a.to_name as to_whom, a.question as about, a.conversation_id, a.problem, a.tries, a.next_at, a.asked_at as since, 1 as many
+  from advice a join conversation c on c.id = a.conversation_id
+  where a.workspace_id = %(workspace_id)s and a.problem is not null and (a.state = 'sending' or (a.state = 'refused' and a.asked_at > %(given_up_since)s))
+  union all
+  select 'case', d.name, c.person_name, s.conversation_id, s.problem, s.tries, s.next_at, s.state_at, 1
+  from support_case s join conversation c on c.id = s.conversation_id join support_desk d on d.id = s.desk_id
+  where s.workspace_id = %(workspace_id)s and s.problem is not null
+    and (s.next_at is not null or (s.state = 'refused' and s.state_at > %(given_up_since)s))
+  union all
+  select 'report', l.to_address, r.name, null, l.problem, l.tries, case when l.state = 'waiting' then l.next_at end, l.due_at, 1
+  from report_letter l join shared_report r on r.id = l.report_id
+  where %(sees_reports)s and l.workspace_id = %(workspace_id)s and l.problem is not null
+    and (l.state = 'waiting' or (l.state = 'refused' and l.due_at > %(given_up_since)s))
+  union all
+  select 'invitation', i.email, '', null, i.mail_problem, i.mail_tries, i.mail_next_at, i.made_at, 1
+  from invitation i where %(manages_members)s and i.workspace_id = %(workspace_id)s and i.mail_problem is not null
+    and i.taken_at is null and i.cancelled_at is null
+    and (i.mail_state = 'waiting' or (i.mail_state = 'refused' and i.made_at > %(given_up_since)s))
+  union all
+  select 'alert_' || y.way, m.name, '', null, y.problem, max(y.tries), nullif(min(y.next_at), 'infinity'), min(y.leaves_at), count(*)::int
+  from alert_way y join member m on m.id = y.member_id
+  where (%(manages_members)s or y.member_id = %(member_id)s) and y.workspace_id = %(workspace_id)s and y.sent_at is null and y.problem is not null
+    and y.leaves_at > %(given_up_since)s
+  group by y.way, m.name, y.problem, y.next_at = 'infinity'
+  union all
+  select 'event', h.name, '', null, e.problem, max(e.attempts), case when e.state = 'waiting' then min(e.next_at) end, min(e.made_at), count(*)::int
+  from hook_event e join web_hook h on h.id = e.hook_id
+  where %(manages_accounts)s and e.workspace_id = %(workspace_id)s and e.problem is not null and h.removed_at is null
+    and (e.state = 'waiting' or (e.state = 'failed' and e.made_at > %(given_up_since)s))
+  group by h.id, h.name, e.problem, e.state
+) t order by t.next_at nulls last, t.since desc limit 200;
+
+-- try_letters: what waits to be tried again may go at once; what is being sent just now is left alone
+with questions as (
+  update advice set next_at = %(now)s where id in (select id from advice
+    where workspace_id = %(workspace_id)s and state = 'sending' and problem is not null and next_at > %(now)s for update skip locked) returning 1
+), cases as (
+  update support_case set next_at = %(now)s where id in (select id from support_case
+    where workspace_id = %(workspace_id)s and problem is not null and next_at > %(now)s for update skip locked) returning 1
+), reports as (
+  update report_letter set next_at = %(now)s where (report_id, due_at, to_address) in (select report_id, due_at, to_address from report_letter
+    where %(sees_reports)s and workspace_id = %(workspace_id)s and state = 'waiting' and problem is not null and next_at > %(now)s
+    for update skip locked) returning 1
+), invitations as (
+  update invitation set mail_next_at = %(now)s where id in (select id from invitation
+    where %(manages_members)s and workspace_id = %(workspace_id)s and mail_state = 'waiting' and mail_problem is not null and mail_next_at > %(now)s
+    for update skip locked) returning 1
+), alerts as (
+  update alert_way set next_at = %(now)s where (alert_id, way) in (select alert_id, way from alert_way
+    where (%(manages_members)s or member_id = %(member_id)s) and workspace_id = %(workspace_id)s and sent_at is null and problem is not null
+      and next_at > %(now)s and next_at < 'infinity' for update skip locked) returning 1
+), events as (
+  update hook_event set next_at = %(now)s where id in (select id from hook_event
+    where %(manages_accounts)s and workspace_id = %(workspace_id)s and state = 'waiting' and problem is not null and next_at > %(now)s
+    for update skip locked) returning 1
+)
+select (select count(*) from questions) + (select count(*) from cases) + (select count(*) from reports) + (select count(*) from invitations)
+  + (select count(*) from alerts) + (select count(*) from events);

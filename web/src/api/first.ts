@@ -19,9 +19,12 @@ let taken = new Set<keyof First>()
 export function askFirst(workspace: number, address: Record<string, unknown>): void {
   const move = readMove(address)
   const query = { move, ...toApi(readFilters(address)), order: readOrder(address) ?? orderOf(move), limit: PAGE }
-  const answer = take(
-    api.GET('/api/workspaces/{workspace_id}/first', { params: { path: { workspace_id: workspace }, query } }),
-  )
+  const sent = api.GET('/api/workspaces/{workspace_id}/first', { params: { path: { workspace_id: workspace }, query } })
+  const answer = take(sent).then(async (first) => {
+    // The session's own word comes apart from what strangers write.
+    const csrf = (await sent).response.headers.get('X-CSRF-Token') ?? ''
+    return first.session ? { ...first, session: { ...first.session, csrf } } : first
+  })
   const mine: typeof asked = { workspace, query, answer }
   // Whoever takes a part says why it is not there.
   answer.catch(() => {}).finally(() => (mine.at = performance.now()))

@@ -1966,8 +1966,9 @@ export interface paths {
         };
         /**
          * Get First
-         * @description What the desk asks for when it is opened: what is known of the workspace, a page of the queue with its counts, and what stands around it.
-         *     Each part is what its own address answers; the page's text comes from the database as it is.
+         * @description What the desk asks for when it is opened: who is signed in, what is known of the workspace, a page of the queue with its counts, and what
+         *     stands around it.
+         *     Each part is what its own address answers, but that the session's own word stands in a header; the page's text comes from the database as it is.
          */
         get: operations["get_first"];
         put?: never;
@@ -2253,6 +2254,26 @@ export interface paths {
          * @description Forget a report of one's own.
          */
         delete: operations["forget_report"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/letters/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Letters
+         * @description Do not wait for the next try of letters and the like that were not taken.
+         */
+        post: operations["try_letters"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -7296,6 +7317,7 @@ export interface components {
             page: components["schemas"]["Page"];
             /** Presence */
             presence: components["schemas"]["Present"][];
+            session: components["schemas"]["Session"] | null;
             /** Views */
             views: components["schemas"]["View"][];
             waiting: components["schemas"]["Waiting"];
@@ -8165,6 +8187,37 @@ export interface components {
              * @enum {string}
              */
             type: "watch";
+        };
+        /**
+         * LetterEntry
+         * @description What does not go out by a network and was not taken when it was tried; `next_at` is the next try, none when it was given up. Alerts of a
+         *     member and events of a program are told together, `many` at once.
+         */
+        LetterEntry: {
+            /** About */
+            about: string;
+            /** Conversation Id */
+            conversation_id: number | null;
+            /** Many */
+            many: number;
+            /** Next At */
+            next_at: string | null;
+            /** Problem */
+            problem: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** To Whom */
+            to_whom: string;
+            /** Tries */
+            tries: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "question" | "case" | "report" | "invitation" | "alert_mail" | "alert_text" | "event";
         };
         /**
          * LibraryFile
@@ -9540,7 +9593,8 @@ export interface components {
         };
         /**
          * Outgoing
-         * @description Whether what goes out is held, by whom and why; what waits, what is to be sent later, what was refused.
+         * @description Whether what goes out is held, by whom and why; what waits, what is to be sent later, what was refused, and which letters were not
+         *     taken.
          */
         Outgoing: {
             /** Held At */
@@ -9549,6 +9603,8 @@ export interface components {
             held_by: number | null;
             /** Held Reason */
             held_reason: string | null;
+            /** Letters */
+            letters: components["schemas"]["LetterEntry"][];
             /** Refused */
             refused: components["schemas"]["RefusedEntry"][];
             /** Scheduled */
@@ -12885,6 +12941,14 @@ export interface components {
         TriedAgain: {
             /** Reason */
             reason: string | null;
+        };
+        /**
+         * TriedLetters
+         * @description How many are tried within a minute.
+         */
+        TriedLetters: {
+            /** Count */
+            count: number;
         };
         /**
          * Unanswered
@@ -18697,6 +18761,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    try_letters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedLetters"];
+                };
             };
             /** @description Client Error */
             "4XX": {

@@ -2,7 +2,7 @@
 import { createRouter, createWebHistory, START_LOCATION } from 'vue-router'
 import { ApiProblem } from '@/api/client'
 import { renewOnce, useRenewal } from '@/composables/useRenewal'
-import { askFirst } from '@/api/first'
+import { askFirst, takeFirst } from '@/api/first'
 import { useSession } from '@/stores/session'
 
 /** What whoever is not signed in may open. */
@@ -193,16 +193,17 @@ router.beforeEach(async (to, from) => {
   if (to.name && OPEN.has(to.name)) return true
   const session = useSession()
   const isFirst = from === START_LOCATION
-  if (!(await session.load())) return { name: 'sign-in', query: to.fullPath === '/' ? {} : { next: to.fullPath } }
+  // Who is there comes with what the desk shows first, where the address says whose desk.
+  const desk = isFirst && to.name === 'desk' ? Number(to.params.workspace) : 0
+  if (desk) askFirst(desk, to.query)
+  if (!(await session.load(desk ? takeFirst(desk, 'session') : null)))
+    return { name: 'sign-in', query: to.fullPath === '/' ? {} : { next: to.fullPath } }
   if (!('workspace' in to.params)) return true
   const asked = Number(to.params.workspace)
   const chosen = session.session?.workspaces.find((w) => w.id === asked)
   if (chosen?.needs_second && !session.session?.has_second)
     return { name: 'account', query: { needed: String(asked), next: to.fullPath } }
-  if (session.choose(asked)) {
-    if (isFirst && to.name === 'desk') askFirst(asked, to.query)
-    return true
-  }
+  if (session.choose(asked)) return true
   const first = session.session?.workspaces[0]
   if (asked === 0 && first && to.name)
     return { ...to, name: to.name, params: { ...to.params, workspace: String(first.id) } }

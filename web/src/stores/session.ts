@@ -33,11 +33,11 @@ export const useSession = defineStore('session', () => {
     setSender(one?.member_id ?? null, one?.csrf ?? '')
   }
 
-  /** True when somebody is signed in; asks the server once. */
-  async function load(): Promise<boolean> {
+  /** True when somebody is signed in; asks the server once. What comes `early` is taken, and where it does not come it is asked for. */
+  async function load(early: Promise<Session | null> | null = null): Promise<boolean> {
     if (session.value) return true
     try {
-      const found = await take(api.GET('/api/session'))
+      const found = (await early?.catch(() => null)) ?? (await take(api.GET('/api/session')))
       keep(found)
       for (const w of found.workspaces) if (!marks.has(w.id)) marks.set(w.id, w.heard)
     } catch (error) {

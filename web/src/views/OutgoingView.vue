@@ -4,8 +4,9 @@ import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
-import type { Outgoing, WaitingEntry } from '@/api/types'
+import type { LetterEntry, Outgoing, WaitingEntry } from '@/api/types'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
+import UiButton from '@/components/ui/UiButton.vue'
 import WhenDialog from '@/components/ui/WhenDialog.vue'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useDirectory } from '@/composables/useDirectory'
@@ -77,6 +78,25 @@ const tryNow = (id: number): Promise<void> =>
       }),
     ),
   )
+const LETTERS: Record<LetterEntry['what'], string> = {
+  question: 'Question outside',
+  case: 'Case',
+  report: 'Report by mail',
+  invitation: 'Invitation',
+  alert_mail: 'Alerts by mail',
+  alert_text: 'Alerts by text message',
+  event: 'Events for a program',
+}
+const triedSoon = ref(false)
+/** The clock comes by once a minute. */
+async function tryLetters(): Promise<void> {
+  await attempt(async () => {
+    await take(api.POST('/api/workspaces/{workspace_id}/letters/try', { params: { path: path.value } }))
+    triedSoon.value = true
+  })
+}
+const sayLetter = (one: LetterEntry): string =>
+  one.next_at ? `${one.problem} Try ${one.tries + 1} at ${sayTime(one.next_at, zone.value)}` : one.problem
 const takeBack = (id: number): Promise<void> =>
   attempt(() =>
     take(
@@ -164,6 +184,34 @@ const row =
             Nothing waits: all that was sent has gone out.
           </li>
         </ul>
+        <template v-if="data.letters.length">
+          <div class="flex items-baseline gap-3">
+            <h2 :class="head">
+              Letters and the like that were not taken <span class="text-ink-2">{{ data.letters.length }}</span>
+            </h2>
+            <p v-if="triedSoon" role="status" class="text-[0.8125rem] text-ink-2">Tried again within a minute.</p>
+            <UiButton v-else-if="session.may('sort') && data.letters.some((l) => l.next_at)" @click="tryLetters"
+              >Try all now</UiButton
+            >
+          </div>
+          <ul class="mb-6 rounded-md border border-rule bg-sheet" data-test="letters">
+            <li
+              v-for="(one, n) in data.letters"
+              :key="n"
+              class="grid grid-cols-[minmax(0,1fr)_minmax(0,380px)] items-baseline gap-x-3 border-b border-rule-soft px-4 py-2 text-[0.8125rem] last:border-0">
+              <span class="min-w-0"
+                ><b>{{ LETTERS[one.what] }}</b> to
+                <RouterLink v-if="one.conversation_id" class="underline" :to="desk(one.conversation_id)">{{
+                  one.to_whom
+                }}</RouterLink><template v-else>{{ one.to_whom }}</template
+                ><span class="ml-1.5 text-ink-2"
+                  >{{ one.many > 1 ? `${one.many}, since` : 'since' }} {{ sayTime(one.since, zone) }}</span
+                ><span v-if="one.about" class="block truncate" dir="auto">{{ one.about }}</span></span
+              >
+              <span class="text-brick">{{ sayLetter(one) }}</span>
+            </li>
+          </ul>
+        </template>
         <h2 :class="head">
           To be sent later <span class="text-ink-2">{{ later.length }}</span>
         </h2>
