@@ -344,14 +344,12 @@ def test_letters_that_wait_are_tried_at_once_by_one_button(enter: Enter) -> None
         "what": "report", "to_whom": "council@harbour.example", "about": "For the council", "conversation_id": None, "many": 1,
         "problem": "The mail server does not answer.", "tries": 2, "next_at": "2031-03-01T09:00:00Z", "since": "2026-03-01T07:00:00Z",
     }  # fmt: skip
-    page.route(
-        re.compile(r"/api/workspaces/1/outgoing$"),
-        lambda route: route.fulfill(json={**route.fetch().json(), "letters": [letter]}),
-    )
+    told = {**page.request.get("/api/workspaces/1/outgoing").json(), "letters": [letter]}
+    page.route(re.compile(r"/api/workspaces/1/outgoing$"), lambda route: route.fulfill(json=told))
     page.goto("/w/1/outgoing")
-    told = page.get_by_test_id("letters").get_by_role("listitem")
-    expect(told).to_contain_text("Report by mail to council@harbour.example")
-    expect(told).to_contain_text("The mail server does not answer. Try 3 at")
+    row = page.get_by_test_id("letters").get_by_role("listitem")
+    expect(row).to_contain_text("Report by mail to council@harbour.example")
+    expect(row).to_contain_text("The mail server does not answer. Try 3 at")
     check(page)
     page.get_by_role("button", name="Try all now").click()
     expect(page.get_by_text("Tried again within a minute.")).to_be_visible()

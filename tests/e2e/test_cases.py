@@ -55,7 +55,7 @@ def test_handed_over_the_desk_answers_and_gives_it_back(enter: Enter, outside: O
 def test_several_are_handed_over_and_taken_back_as_one(enter: Enter, outside: Outside, demo: Demo) -> None:
     page = enter("mara", "/w/1/desk?move=unsorted")
     for n in range(2):
-        outside.say(f"Rain and no roofing, 821{n}", name="Hasse Birk")
+        outside.say(f"Roofing samples, 821{n}", name="Hasse Birk")
     page.keyboard.press(".")
     page.goto("/w/1/desk?move=unsorted&words=roofing")
     expect(page.locator("[data-conversation]")).to_have_count(2)
