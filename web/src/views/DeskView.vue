@@ -573,7 +573,8 @@ const doables = computed<Doable[]>(() => [
         )
       "
       @clear="setFilters({ ...filters, due_from: [], due_until: [] })" />
-    <main class="grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[minmax(21.25rem,25.25rem)_minmax(0,1fr)]">
+    <main
+      class="grid min-h-0 flex-1 grid-cols-1 grid-rows-[minmax(0,1fr)] md:grid-cols-[minmax(21.25rem,25.25rem)_minmax(0,1fr)]">
       <section
         ref="queueBox"
         class="min-h-0 flex-col border-r border-rule"
@@ -703,7 +704,7 @@ const doables = computed<Doable[]>(() => [
       </section>
       <section
         v-else
-        class="hidden place-items-center bg-sheet p-8 text-center text-ink-2 md:grid"
+        class="hidden min-h-0 scroll-quiet place-items-center overflow-y-auto bg-sheet p-8 text-center text-ink-2 md:grid"
         aria-label="Conversation">
         <FirstVisit v-if="isFirstVisit" />
         <p v-else>
