@@ -8,7 +8,7 @@ import { orderOf, readFilters, readMove, readOrder, toApi } from '@/lib/filters'
 
 type First = components['schemas']['First']
 /** Rows of a page of the queue. */
-export const PAGE = 60
+export const PAGE = 100
 const TRUSTED_FOR = 5_000
 
 /** `at` is when the answer was there: on a slow line it and the code that takes it are long on their way. */
