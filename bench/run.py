@@ -146,7 +146,7 @@ async def bench_ingest(
         return 1
 
     # Tables of which nothing is known yet are read whole; in life they are counted within a minute.
-    await rate(direct, 2.0)
+    await rate(direct, 2.0, 4)
     with pg.admin("sorta") as admin:
         admin.execute("analyze")
     one = await compare(plain, direct)

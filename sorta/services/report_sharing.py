@@ -35,7 +35,8 @@ MOST_SHARED = 50
 #: So often a link is opened in a minute; more is a program's doing.
 MOST_A_MINUTE = 30
 #: What sharing takes, when it is done and whenever something of it leaves.
-_NEEDED = (Permission.SEE_REPORTS, Permission.EXPORT)
+#: What sharing a report, and seeing how its letters fared, takes.
+NEEDED = (Permission.SEE_REPORTS, Permission.EXPORT)
 _GONE = "This link leads nowhere (any more). Ask whoever gave it to you for a new one."
 #: Nobody else sends a letter while it is under way. One that could not be sent for so long is given up: the next one is newer.
 LEASE = timedelta(minutes=2)
@@ -80,7 +81,7 @@ def read_ask(kept: Mapping[str, Any]) -> Ask:
 
 
 def _check_may_share(scope: Scope) -> None:
-    for permission in _NEEDED:
+    for permission in NEEDED:
         scope.check(permission)
 
 
@@ -155,7 +156,7 @@ async def list_shares(house: House, scope: Scope, now: datetime) -> list[dict[st
             **row,
             "address": _make_address(house, house.keys.open(REPORT_TOKEN, scope.workspace_id, row["token"])),
             "is_over": row["revoked_at"] is not None or row["expires_at"] <= now,
-            "may_still": row["made_by"] in roles and roles[row["made_by"]].grants.issuperset(_NEEDED),
+            "may_still": row["made_by"] in roles and roles[row["made_by"]].grants.issuperset(NEEDED),
         }
         for row in rows
     ]

@@ -61,7 +61,7 @@ select t.what, t.to_whom, t.about, t.conversation_id, t.problem, t.tries, t.next
   from alert_way y join member m on m.id = y.member_id
   where (%(manages_members)s or y.member_id = %(member_id)s) and y.workspace_id = %(workspace_id)s and y.sent_at is null and y.problem is not null
     and y.leaves_at > %(given_up_since)s
-  group by y.way, m.name, y.problem, y.next_at = 'infinity'
+  group by y.way, m.id, m.name, y.problem, y.next_at = 'infinity'
   union all
   select 'event', h.name, '', null, e.problem, max(e.attempts), case when e.state = 'waiting' then min(e.next_at) end, min(e.made_at), count(*)::int
   from hook_event e join web_hook h on h.id = e.hook_id
