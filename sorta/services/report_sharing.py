@@ -35,7 +35,6 @@ MOST_SHARED = 50
 #: So often a link is opened in a minute; more is a program's doing.
 MOST_A_MINUTE = 30
 #: What sharing takes, when it is done and whenever something of it leaves.
-#: What sharing a report, and seeing how its letters fared, takes.
 NEEDED = (Permission.SEE_REPORTS, Permission.EXPORT)
 _GONE = "This link leads nowhere (any more). Ask whoever gave it to you for a new one."
 #: Nobody else sends a letter while it is under way. One that could not be sent for so long is given up: the next one is newer.
