@@ -1,5 +1,5 @@
-"""Words that mean much the same in every language, counted in a text as plain facts: gladness, trouble, waiting, asking, ...
-Used by core.pieces.
+"""Words that mean much the same in every language: gladness, trouble, waiting, asking, ...; which follow which, and some of them
+counted in a text as plain facts. Used by core.pieces, core.learned and core.learning.
 
 The lists are written for this (texts/words), by language and by what they mean; `word*` stands for every word that begins so. What is
 learned of a meaning in one language holds in all. Where the language of a text is not known, the words of all languages are looked
@@ -11,9 +11,15 @@ from dataclasses import dataclass, field
 
 from sorta.core.words import fold
 
-KINDS = (
+#: Meanings that are counted as plain facts.
+_FACTS = (
     "glad", "sad", "trouble", "not", "wait", "time", "again", "nobody", "money", "broken", "dirt", "promise", "ask", "please", "book",
     "thanks", "staff", "family", "spam", "but", "very", "we", "you",
+)  # fmt: skip
+#: All meanings; those that say little by themselves say something by what stands beside them: "still" before "nobody", "if" before "glad".
+KINDS = (
+    *_FACTS, "still", "only", "if", "will", "was", "must", "can", "want", "say", "think", "because", "than", "until", "they", "all", "find",
+    "go", "give", "open", "big", "small", "maybe", "this", "work", "thing", "food", "ride", "weather", "number", "paper", "health",
 )  # fmt: skip
 #: Meanings that say more together than each alone.
 _TOGETHER = (
@@ -22,7 +28,7 @@ _TOGETHER = (
     ("please", "book"), ("ask", "book"),
 )  # fmt: skip
 COUNTED = (
-    *(f"some {kind}" for kind in KINDS), *(f"much {kind}" for kind in KINDS), *(f"{a} with {b}" for a, b in _TOGETHER),
+    *(f"some {kind}" for kind in _FACTS), *(f"much {kind}" for kind in _FACTS), *(f"{a} with {b}" for a, b in _TOGETHER),
     "glad denied", "sad denied", "more glad than sad", "more sad than glad", "begins asking",
 )  # fmt: skip
 _ANY = ""
@@ -32,12 +38,25 @@ _MUCH = 3
 _NOTHING: frozenset[str] = frozenset()
 
 
+#: So many words are remembered by language with what they mean; most words of a message are among the commonest thousands.
+_REMEMBERED = 20_000
+
+
 @dataclass(frozen=True)
 class _Forms:
     whole: Mapping[str, frozenset[str]]
     begins: Mapping[str, frozenset[str]]
+    _remembered: dict[str, frozenset[str]] = field(default_factory=dict, init=False, compare=False)
 
-    def get_kinds(self, form: str) -> frozenset[str]:
+    def get_kinds(self, word: str) -> frozenset[str]:
+        found = self._remembered.get(word)
+        if found is None:
+            if len(self._remembered) >= _REMEMBERED:
+                self._remembered.clear()
+            found = self._remembered[word] = self._find_kinds(fold(word))
+        return found
+
+    def _find_kinds(self, form: str) -> frozenset[str]:
         found = self.whole.get(form, _NOTHING)
         for end in range(2, len(form) + 1):
             begun = self.begins.get(form[:end])
@@ -68,30 +87,32 @@ class FeelingWords:
         ]
         self._forms[_ANY] = _make_forms(agreed)
 
-    def count(self, forms: Sequence[str], language: str | None) -> list[float]:
-        """The facts of COUNTED for the words of a text, each 0 to 1."""
+    def mean(self, forms: Sequence[str], language: str | None) -> list[frozenset[str]]:
+        """What each word of a text means, any of KINDS; nothing in a language without lists."""
         known = self._forms.get(language or _ANY)
-        if known is None:
-            return [0.0] * len(COUNTED)
-        found = [known.get_kinds(fold(form)) for form in forms]
-        counts = dict.fromkeys(KINDS, 0)
-        denied = {"glad": 0, "sad": 0}
-        for n, kinds in enumerate(found):
-            for kind in kinds:
-                if kind in denied and any("not" in before for before in found[max(0, n - _REACH) : n]):
-                    denied[kind] += 1
-                else:
-                    counts[kind] += 1
-        return [
-            *(float(counts[kind] > 0) for kind in KINDS),
-            *(min(1.0, counts[kind] / _MUCH) for kind in KINDS),
-            *(float(counts[a] > 0 and counts[b] > 0) for a, b in _TOGETHER),
-            float(denied["glad"] > 0),
-            float(denied["sad"] > 0),
-            float(counts["glad"] > counts["sad"]),
-            float(counts["sad"] > counts["glad"]),
-            float(bool(found) and "ask" in found[0]),
-        ]
+        return [known.get_kinds(form) if known else _NOTHING for form in forms]
+
+
+def count_meanings(meant: Sequence[frozenset[str]]) -> list[float]:
+    """The facts of COUNTED for what the words of a text mean, each 0 to 1."""
+    counts = dict.fromkeys(KINDS, 0)
+    denied = {"glad": 0, "sad": 0}
+    for n, kinds in enumerate(meant):
+        for kind in kinds:
+            if kind in denied and any("not" in before for before in meant[max(0, n - _REACH) : n]):
+                denied[kind] += 1
+            else:
+                counts[kind] += 1
+    return [
+        *(float(counts[kind] > 0) for kind in _FACTS),
+        *(min(1.0, counts[kind] / _MUCH) for kind in _FACTS),
+        *(float(counts[a] > 0 and counts[b] > 0) for a, b in _TOGETHER),
+        float(denied["glad"] > 0),
+        float(denied["sad"] > 0),
+        float(counts["glad"] > counts["sad"]),
+        float(counts["sad"] > counts["glad"]),
+        float(bool(meant) and "ask" in meant[0]),
+    ]
 
 
 def _make_forms(words: Sequence[tuple[str, str]]) -> _Forms:

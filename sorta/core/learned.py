@@ -1,6 +1,6 @@
 """What a text says by a model that has learned: how likely it is each thing, and which words weighed most.
 
-The model is linear: the weights of a text's words, pieces of words and plain facts (core.pieces) are summed for each of the
+The model is linear: the weights of a text's words, pieces of words, meanings and plain facts (core.pieces) are summed for each of the
 things it can be. All the sums together, bent and in pairs, are made chances by a second linear model that was fitted on texts the
 first had not seen (stacking: Wolpert, 1992; chances from sums: Platt, 1999; both from memory): a complaint that thanks, or praise
 that is sad, is told by several sums at once. Weights are plain arrays. Learned by core.learning, used by services.reading.
@@ -14,7 +14,7 @@ from typing import Any, TypeAlias
 import numpy as np
 
 from sorta.core.feeling_words import FeelingWords
-from sorta.core.pieces import PLAIN, Known, Token, list_pieces, list_plain, list_tokens, list_words
+from sorta.core.pieces import PLAIN, Known, Named, Seen, Token, see
 from sorta.core.reading import ReadsAs, Tone
 
 Array: TypeAlias = "np.ndarray[Any, Any]"
@@ -23,8 +23,8 @@ LABELS = tuple(label.value for label in ReadsAs)
 #: How its writer feels; one of them.
 TONES = tuple(tone.value for tone in Tone)
 HEADS = (*LABELS, *TONES)
-#: How much pieces of words and plain facts count beside words; chosen on the written texts, see docs/decisions/0031-reading.md.
-PIECES_COUNT, PLAIN_COUNT = 1.5, 0.6
+#: How much pieces of words, meanings and plain facts count beside words; chosen on the written texts, see docs/decisions/0031-reading.md.
+PIECES_COUNT, MEANINGS_COUNT, PLAIN_COUNT = 1.5, 1.2, 0.6
 #: Where the sums are bent; chosen likewise.
 _BENDS = (-1.0, 0.0, 1.0)
 #: The pairs of sums.
@@ -39,14 +39,15 @@ _SHOWN = frozenset({"word", "number", "mark", "emoji", "money", "tag", "link"})
 
 @dataclass(frozen=True, kw_only=True)
 class Weights:
-    """What was learned. `words` and `pieces` name the rows of `coef` in that order, PLAIN the last ones; a column is a head.
+    """What was learned. `words`, `pieces` and `meanings` name the rows of `coef` in that order, PLAIN the last ones; a column is a head.
 
-    `idf` is what each word and piece counts for its rarity. `turn` (a row for each of what `bend` makes, a column a head) and `shift`
+    `idf` is what each word, piece and meaning counts for its rarity. `turn` (a row for each of what `bend` makes, a column a head) and `shift`
     make chances of the sums. `feeling` are the lists of core.feeling_words, `learned_from` is the hash of what all was learned from.
     """
 
     words: tuple[str, ...]
     pieces: tuple[str, ...]
+    meanings: tuple[str, ...]
     idf: Array
     coef: Array
     intercept: Array
@@ -72,37 +73,43 @@ class Learned:
     def __init__(self, weights: Weights) -> None:
         self.weights = weights
         self._feeling = FeelingWords(weights.feeling)
-        self._words = {word: n for n, word in enumerate(weights.words)}
-        self._pieces = {piece: n + len(weights.words) for n, piece in enumerate(weights.pieces)}
+        kinds = (weights.words, weights.pieces, weights.meanings)
+        first = (0, len(weights.words), len(weights.words) + len(weights.pieces))
+        self._words, self._pieces, self._meanings = (
+            {name: n for n, name in enumerate(names, begins)} for names, begins in zip(kinds, first, strict=True)
+        )
 
     def judge(self, text: str, known: Known) -> Judged:
         """Judge one text."""
-        tokens = list_tokens(text)
-        rows, values, owners = self._see(text, tokens, known)
+        seen = see(text, known, self._feeling)
+        rows, values, owners = self._find_rows(seen)
         coef = self.weights.coef[rows]
         sums = values @ coef + self.weights.intercept
         chances, tones = to_chances(sums, self.weights.turn, self.weights.shift)
-        told = self._weigh(tokens, coef * values[:, None], owners)
+        told = self._weigh(seen.tokens, coef * values[:, None], owners)
         return Judged(
             chances=dict(zip(LABELS, map(float, chances), strict=True)),
             tones=dict(zip(TONES, map(float, tones), strict=True)),
             words={
-                head: _say(text, tokens, told[:, n]) if chance > _WORTH else ()
+                head: _say(text, seen.tokens, told[:, n]) if chance > _WORTH else ()
                 for n, (head, chance) in enumerate(zip(HEADS, (*chances, *tones), strict=True))
             },
         )
 
-    def _see(self, text: str, tokens: Sequence[Token], known: Known) -> tuple[Array, Array, list[tuple[int, ...]]]:
+    def _find_rows(self, seen: Seen) -> tuple[Array, Array, list[tuple[int, ...]]]:
         """The rows of the weights that a text has, how much it has of each, and the tokens each is from."""
-        words = self._count(list_words(tokens), self._words, 1.0)
-        pieces = self._count(list_pieces(tokens), self._pieces, PIECES_COUNT)
-        first = len(self._words) + len(self._pieces)
-        plain = np.array(list_plain(text, tokens, known, self._feeling)) * PLAIN_COUNT
-        rows = np.concatenate([words[0], pieces[0], np.arange(first, first + len(PLAIN))])
-        return rows, np.concatenate([words[1], pieces[1], plain]), words[2] + pieces[2]
+        counted = [
+            self._count(seen.words, self._words, 1.0),
+            self._count(seen.pieces, self._pieces, PIECES_COUNT),
+            self._count(seen.meanings, self._meanings, MEANINGS_COUNT),
+        ]
+        first = len(self.weights.idf)
+        rows = np.concatenate([*(c[0] for c in counted), np.arange(first, first + len(PLAIN))])
+        values = np.concatenate([*(c[1] for c in counted), np.array(seen.plain) * PLAIN_COUNT])
+        return rows, values, [owners for c in counted for owners in c[2]]
 
     def _count(
-        self, found: Sequence[tuple[str, tuple[int, ...]]], known: Mapping[str, int], counts: float
+        self, found: Named, known: Mapping[str, int], counts: float
     ) -> tuple[Array, Array, list[tuple[int, ...]]]:
         """Term frequency (1 + log) by rarity, of length `counts` in all."""
         times: Counter[int] = Counter()

@@ -1,4 +1,4 @@
-"""What a learned model sees of a text: its words, the pieces of them, and a few plain facts. Used by core.learned and core.learning.
+"""What a learned model sees of a text: its words, the pieces of them, what its words mean and in which order, and a few plain facts. Used by core.learned and core.learning.
 
 A text is cut into tokens, each with where it stands, so that what weighed most can be shown in the writer's own letters.
 Everything here is linear in the text's length.
@@ -10,10 +10,11 @@ import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import TypeAlias
 
 import regex
 
-from sorta.core.feeling_words import COUNTED, FeelingWords
+from sorta.core.feeling_words import COUNTED, FeelingWords, count_meanings
 
 #: Link, name, hashtag, word, number, emoji, marks: in this order, so that a link is not taken for words.
 _TOKEN = regex.compile(
@@ -104,6 +105,41 @@ def list_pieces(tokens: Sequence[Token]) -> list[tuple[str, tuple[int, ...]]]:
     return found
 
 
+#: So far apart two words still say something together, in tokens.
+_TOGETHER_WITHIN = 4
+#: What means something without being a word, by its kind.
+_MEANT_BY_KIND = frozenset({"number", "money", "link", "emoji"})
+
+
+def list_meanings(tokens: Sequence[Token], meant: Sequence[Sequence[str]]) -> list[tuple[str, tuple[int, ...]]]:
+    """What the tokens mean (`meant`, for each of them), each with the tokens it is from: single meanings, two in their order
+    that stand close to each other, three in a row of those that mean something, and what a text begins and ends with.
+
+    "Still no answer" and "Immer noch keine Antwort" are the same here, which they are to none of their letters.
+    """
+    there = [(n, kinds) for n, kinds in enumerate(meant) if kinds]
+    found: list[tuple[str, tuple[int, ...]]] = [(kind, (n,)) for n, kinds in there for kind in kinds]
+    for at, (n, kinds) in enumerate(there):
+        for m, others in there[at + 1 : at + 1 + _TOGETHER_WITHIN]:
+            if m - n > _TOGETHER_WITHIN:
+                break
+            found += [(f"{a} {b}", (n, m)) for a in kinds for b in others]
+    for (n, first), (m, second), (o, third) in zip(there, there[1:], there[2:], strict=False):
+        found += [(f"{a} {b} {c}", (n, m, o)) for a in first for b in second for c in third]
+    if there:
+        (begins, first), (ends, last) = there[0], there[-1]
+        found += [(f"^ {kind}", (begins,)) for kind in first] + [(f"{kind} $", (ends,)) for kind in last]
+    return found
+
+
+def list_meant(tokens: Sequence[Token], words: Sequence[frozenset[str]]) -> list[list[str]]:
+    """For each token what it means, in a fixed order; `words` are the meanings of those that are words."""
+    of_words = iter(words)
+    return [
+        sorted(next(of_words)) if t.kind == "word" else [t.kind] if t.kind in _MEANT_BY_KIND else [] for t in tokens
+    ]
+
+
 @dataclass(frozen=True, kw_only=True)
 class Known:
     """What is known of a text beside its letters: its language or None, how it feels by its words if it may be English (-1 to 1),
@@ -114,8 +150,8 @@ class Known:
     emoji: float = 0.0
 
 
-def list_plain(text: str, tokens: Sequence[Token], known: Known, feeling: FeelingWords) -> list[float]:
-    """The facts of PLAIN, each 0 to 1; that it asks counts twice, for few things say so much."""
+def list_plain(text: str, tokens: Sequence[Token], known: Known, words: Sequence[frozenset[str]]) -> list[float]:
+    """The facts of PLAIN, each 0 to 1, `words` being what those among the tokens mean; that it asks counts twice, for few things say so much."""
     kinds = [t.kind for t in tokens]
     marks = [t.form for t in tokens if t.kind == "mark"]
     letters = [c for c in text if c.isalpha()]
@@ -145,5 +181,33 @@ def list_plain(text: str, tokens: Sequence[Token], known: Known, feeling: Feelin
         float("\n" in text.strip()),
         max(0.0, known.english or 0.0),
         max(0.0, -(known.english or 0.0)),
-        *feeling.count([t.form for t in tokens if t.kind == "word"], known.language),
+        *count_meanings(words),
     ]
+
+
+#: Names of what a text has, each with the tokens it is from.
+Named: TypeAlias = list[tuple[str, tuple[int, ...]]]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Seen:
+    """All that a model sees of a text."""
+
+    tokens: tuple[Token, ...]
+    words: Named
+    pieces: Named
+    meanings: Named
+    plain: list[float]
+
+
+def see(text: str, known: Known, feeling: FeelingWords) -> Seen:
+    """Look at a text."""
+    tokens = list_tokens(text)
+    words = feeling.mean([t.form for t in tokens if t.kind == "word"], known.language)
+    return Seen(
+        tokens=tokens,
+        words=list_words(tokens),
+        pieces=list_pieces(tokens),
+        meanings=list_meanings(tokens, list_meant(tokens, words)),
+        plain=list_plain(text, tokens, known, words),
+    )

@@ -12,7 +12,7 @@ import numpy as np
 from sorta.core.learned import Weights
 
 _ARRAYS = ("idf", "coef", "intercept", "turn", "shift")
-_NAMES = ("words", "pieces")
+_NAMES = ("words", "pieces", "meanings")
 #: What reading a file raises that is missing, cut off, or something else.
 _UNFIT = (OSError, EOFError, ValueError, KeyError, BadZipFile)
 
@@ -60,10 +60,8 @@ def unpack(packed: bytes) -> Weights:
     """What `pack` made of weights. Raises NoWeights."""
     try:
         with np.load(BytesIO(packed), allow_pickle=False) as kept:
-            words, pieces = (tuple(kept[name].tobytes().decode().split("\n")) for name in _NAMES)
             return Weights(
-                words=words,
-                pieces=pieces,
+                **{name: tuple(kept[name].tobytes().decode().split("\n")) for name in _NAMES},
                 idf=kept["idf"],
                 coef=kept["coef"],
                 intercept=kept["intercept"],

@@ -9,10 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from sklearn.feature_extraction.text import TfidfVectorizer
 
-from sorta.core.feeling_words import COUNTED, FeelingWords
+from sorta.core.feeling_words import COUNTED, FeelingWords, count_meanings
 from sorta.core.learned import HEADS, LABELS, TONES, Learned, Weights
 from sorta.core.learning import Lesson, is_set_aside, learn, measure_calibration, vary
-from sorta.core.pieces import PLAIN, Known, list_pieces, list_plain, list_tokens, list_words
+from sorta.core.pieces import PLAIN, Known, list_meanings, list_tokens, see
 
 FEELING = {
     "en": {
@@ -51,7 +51,7 @@ def weights() -> Weights:
 
 def test_the_same_texts_teach_the_same(weights: Weights) -> None:
     again = learn(make_lessons(), feeling=FEELING, learned_from="these")
-    assert (again.words, again.pieces) == (weights.words, weights.pieces)
+    assert (again.words, again.pieces, again.meanings) == (weights.words, weights.pieces, weights.meanings)
     for name in ("idf", "coef", "intercept", "turn", "shift"):
         assert np.array_equal(getattr(again, name), getattr(weights, name)), name
 
@@ -68,16 +68,19 @@ def test_what_was_taught_is_told_of_something_new(weights: Weights, text: str, l
 def test_the_sums_are_those_of_scikit_learn(weights: Weights) -> None:
     """The reference: TfidfVectorizer with the same words and rarities, and a product of matrices."""
     texts = ["where is the broken tower?", "thanks thanks thanks", "nothing that it knows: zyx"]
-    whole = []
-    for names, list_them, first, counts in (
-        (weights.words, list_words, 0, 1.0),
-        (weights.pieces, list_pieces, len(weights.words), 1.5),
+    seen = [see(t, Known(language="en"), FeelingWords(FEELING)) for t in texts]
+    whole, first = [], 0
+    for names, named, counts in (
+        (weights.words, [s.words for s in seen], 1.0),
+        (weights.pieces, [s.pieces for s in seen], 1.5),
+        (weights.meanings, [s.meanings for s in seen], 1.2),
     ):
+        assert names
         vectors = TfidfVectorizer(analyzer=list, sublinear_tf=True, vocabulary=list(names))
         vectors.idf_ = weights.idf[first : first + len(names)]
-        whole.append(vectors.transform([[f for f, _ in list_them(list_tokens(t))] for t in texts]).toarray() * counts)
-    plain = [list_plain(t, list_tokens(t), Known(language="en"), FeelingWords(FEELING)) for t in texts]
-    sums = np.hstack([*whole, np.array(plain) * 0.6]) @ weights.coef + weights.intercept
+        whole.append(vectors.transform([[f for f, _ in of] for of in named]).toarray() * counts)
+        first += len(names)
+    sums = np.hstack([*whole, np.array([s.plain for s in seen]) * 0.6]) @ weights.coef + weights.intercept
     for text, expected in zip(texts, sums, strict=True):
         said = Learned(weights).judge(text, Known(language="en"))
         bounded = np.tanh(expected)
@@ -106,6 +109,46 @@ _ONE: list[Weights] = []
 def _keep(weights: Weights) -> None:
     # A property test takes no fixture that is made once.
     _ONE[:] = [weights]
+
+
+def test_what_means_the_same_is_the_same_in_two_languages() -> None:
+    feeling = FeelingWords(
+        {
+            "en": {"still": ("still",), "nobody": ("no",), "say": ("answer*",), "glad": ("good",)},
+            "de": {"still": ("noch",), "nobody": ("kein*",), "say": ("antwort*",), "glad": ("gut",)},
+        }
+    )
+    english = see("Still no answer", Known(language="en"), feeling)
+    german = see("Noch keine Antwort!", Known(language="de"), feeling)
+    assert english.meanings == german.meanings
+    assert sorted(name for name, _ in english.meanings) == [
+        "^ still", "nobody", "nobody say", "say", "say $", "still", "still nobody", "still nobody say", "still say",
+    ]  # fmt: skip
+    assert dict(english.meanings)["still say"] == (0, 2)
+    # In its order, and only close by; in a language without lists nothing means anything.
+    assert "nobody still" in dict(see("No, still good", Known(language="en"), feeling).meanings)
+    far = dict(see("still the one two three four good", Known(language="en"), feeling).meanings)
+    assert "still glad" not in far
+    assert "glad $" in far
+    assert see("Noch keine Antwort", Known(language="fi"), feeling).meanings == []
+
+
+def test_a_meaning_is_learned_from_enough_languages_only() -> None:
+    """What only one of two languages says is its words' to tell."""
+    lessons = [
+        replace(o, language=("en", "de")[n % 2], known=Known(language="en")) for n, o in enumerate(make_lessons())
+    ]
+    only = [replace(o, language="de" if "when" in o.text else "en") for o in make_lessons()]
+    assert "ask" in learn(lessons, feeling=FEELING, learned_from="x").meanings
+    assert "ask" not in learn(only, feeling=FEELING, learned_from="x").meanings
+
+
+@given(st.lists(st.lists(st.sampled_from(["a", "b", "c"]), max_size=3, unique=True), max_size=40))
+def test_meanings_grow_no_faster_than_a_text(meant: list[list[str]]) -> None:
+    tokens = list_tokens("x " * len(meant))
+    found = list_meanings(tokens, meant)
+    assert len(found) <= len(meant) * (3 + 4 * 9 + 27) + 6
+    assert all(list(at) == sorted(set(at)) and at[-1] - at[0] < len(meant) for _, at in found)
 
 
 @given(st.text(max_size=200))
@@ -166,20 +209,20 @@ def test_a_small_word_explains_nothing_by_itself(weights: Weights) -> None:
 def test_words_of_meaning(text: str, language: str | None, facts: dict[str, float]) -> None:
     """By hand: `not` reaches three words far; three of a meaning are much."""
     forms = [t.form for t in list_tokens(text)]
-    found = dict(zip(COUNTED, FeelingWords(FEELING).count(forms, language), strict=True))
+    found = dict(zip(COUNTED, count_meanings(FeelingWords(FEELING).mean(forms, language)), strict=True))
     assert found == pytest.approx(dict.fromkeys(COUNTED, 0.0) | facts)
 
 
 def test_a_word_that_says_two_things_in_two_languages_says_nothing_where_the_language_is_unknown() -> None:
     two = FeelingWords({"en": {"glad": ("fast", "super")}, "de": {"sad": ("fast",), "glad": ("super",)}})
-    assert two.count(["fast"], None) == [0.0] * len(COUNTED)
-    assert two.count(["fast"], "en")[0] > 0
-    assert two.count(["super"], None)[0] > 0
+    assert two.mean(["fast"], None) == [set()]
+    assert two.mean(["fast"], "en") == [{"glad"}]
+    assert two.mean(["super"], None) == [{"glad"}]
 
 
 def test_plain_facts_are_named_and_between_0_and_1() -> None:
     text = "WHY??? @a @b #c https://x.example 14 and 15 € 😡 ... " + "so " * 300
-    facts = list_plain(text, list_tokens(text), Known(english=-1.0, emoji=-0.5), FeelingWords(FEELING))
+    facts = see(text, Known(english=-1.0, emoji=-0.5), FeelingWords(FEELING)).plain
     assert len(facts) == len(PLAIN)
     assert all(0 <= fact <= 2 for fact in facts)
 
