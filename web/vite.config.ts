@@ -1,7 +1,8 @@
 import tailwindcss from '@tailwindcss/vite'
 import vue from '@vitejs/plugin-vue'
 import { fileURLToPath, URL } from 'node:url'
-import { defineConfig } from 'vite'
+import subsetFont from 'subset-font'
+import { defineConfig, type Plugin } from 'vite'
 import { compression, defineAlgorithm } from 'vite-plugin-compression2'
 
 /**
@@ -14,10 +15,29 @@ const LATER =
   /lib[\\/](rules|alike|links|passkeys|charts|glossary|keys\.|savedReplies)|composables[\\/](usePosts|useAccuracy)|@headlessui[\\/].*[\\/](combobox|dialog|listbox|switch)[\\/]|components[\\/]ui[\\/](\w+Dialog|FileChips|MultiPick|TargetFields|WeekFields|NewPassword)|features[\\/]find[\\/]FindPalette|features[\\/]frame[\\/](SignInForm|AppFrame)|cases[\\/]CaseState/
 const sorta = `http://127.0.0.1:${process.env.SORTA_PORT ?? '8700'}`
 
+/** The weights of the text face that anything here is set in: normal to bold. What lies beyond them is a third of its file. */
+const WEIGHTS = { min: 400, max: 700 }
+
+/** The files of the text face with these weights only. A file keeps its name, which is of what it is cut from. */
+const cutFaces = (): Plugin => ({
+  name: 'cut-faces',
+  apply: 'build',
+  async generateBundle(_, bundle) {
+    const letters = String.fromCodePoint(...Array.from({ length: 0xd800 - 0x20 }, (_, n) => n + 0x20))
+    for (const asset of Object.values(bundle)) {
+      if (asset.type === 'asset' && /wght-normal.*\.woff2$/.test(asset.fileName)) {
+        const whole = Buffer.from(asset.source)
+        asset.source = await subsetFont(whole, letters, { targetFormat: 'woff2', variationAxes: { wght: WEIGHTS } })
+      }
+    }
+  },
+})
+
 export default defineConfig({
   plugins: [
     vue(),
     tailwindcss(),
+    cutFaces(),
     // The server gives out what lies beside a part, as the browser takes it.
     compression({
       include: /\.(js|css|svg|json)$/,
@@ -32,6 +52,8 @@ export default defineConfig({
   build: {
     chunkSizeWarningLimit: 700,
     cssCodeSplit: false,
+    // A face within the styles would be loaded by everybody, whatever letters they read.
+    assetsInlineLimit: (file) => (file.endsWith('.woff2') ? false : undefined),
     rolldownOptions: {
       output: {
         codeSplitting: {

@@ -436,7 +436,9 @@ def test_the_list_is_there_before_what_it_opens_and_no_key_goes_astray(enter: En
     expect(page.get_by_test_id("find")).to_have_count(0)
     assert len(held) == 1
     held[0].continue_()
+    # What was typed meanwhile is what is looked for.
     expect(page.get_by_test_id("find")).to_be_focused()
+    expect(page.get_by_test_id("find")).to_have_value("ykj")
     page.keyboard.press("Escape")
     expect(page.get_by_test_id("find")).to_have_count(0)
     expect(row).to_be_visible()

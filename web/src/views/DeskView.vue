@@ -111,6 +111,7 @@ const presence = usePresence(workspaceId, me, hereId, composer.isWriting)
 
 const { isFirstVisit } = useTour()
 const isFinding = ref(false)
+const toFind = ref('')
 const isShowingKeys = ref(false)
 const refused = ref<number | null>(null)
 const isSeeingThread = ref(false)
@@ -131,6 +132,10 @@ const list = ref<InstanceType<typeof QueueList> | null>(null)
 const strip = ref<InstanceType<typeof HorizonStrip> | null>(null)
 
 const { lostSince } = useLive(workspaceId, onNotice)
+function find(typed: string): void {
+  toFind.value = typed
+  isFinding.value = true
+}
 function onNotice(notice: Notice): void {
   presence.onNotice(notice)
   if (notice.kind === 'conversations' || notice.kind === 'everything') strip.value?.soon()
@@ -529,7 +534,7 @@ useKeys({
   z: () => void undo(),
   '?': () => parts.once(() => (isShowingKeys.value = true)),
   Escape: () => (chosen.ids.value.length ? chosen.clear() : openId.value !== null && go(null)),
-  'ctrl+k': () => parts.once(() => (isFinding.value = true)),
+  'ctrl+k': () => parts.once(find),
   ...Object.fromEntries(MOVES.map(([key], n) => [`shift+${n + 1}`, () => go(null, key)])),
 })
 useKeys({ 'ctrl+a': () => void selectAll(), Home: toStart, End: () => void toEnd() }, queueBox)
@@ -547,7 +552,7 @@ const doables = computed<Doable[]>(() => [
 
 <template>
   <div class="flex h-full flex-col">
-    <TopBand :lost-since="lostSince" @find="parts.once(() => (isFinding = true))" />
+    <TopBand :lost-since="lostSince" @find="parts.once(find)" />
     <p
       v-if="refused !== null"
       role="alert"
@@ -785,6 +790,7 @@ const doables = computed<Doable[]>(() => [
       v-if="isFinding"
       :workspace-id="workspaceId"
       :doables="doables"
+      :begun="toFind"
       @close="isFinding = false"
       @open="goTo"
       @person="

@@ -58,13 +58,14 @@ export function useParts() {
       return false
     }
   }
-  /** Do what needs them: at once when they are here. What is typed until they are is for what opens, and no key of the desk. */
-  function once(run: () => void): void {
-    if (isHere.value) return run()
-    const stop = keys.typeAhead(() => undefined)
+  /** Do what needs them: at once when they are here. What is typed until they are is for what opens, which is given it, and no key of the desk. */
+  function once(run: (typed: string) => void): void {
+    if (isHere.value) return run('')
+    let typed = ''
+    const stop = keys.typeAhead((more) => (typed += more))
     void come().then((came) => {
       stop()
-      if (came) run()
+      if (came) run(typed)
     })
   }
   /** Nobody waits for them yet: where they do not come now, whoever needs them asks again and hears of it. */

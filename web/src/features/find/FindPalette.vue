@@ -15,11 +15,12 @@ export interface Doable {
   key?: string
   run: () => void
 }
-const props = defineProps<{ workspaceId: number; doables: Doable[] }>()
+/** `begun` is what was typed before it was here. */
+const props = defineProps<{ workspaceId: number; doables: Doable[]; begun?: string }>()
 const emit = defineEmits<{ close: []; open: [conversation: number]; person: [person: number]; all: [words: string] }>()
 const { byNetwork } = useDirectory()
 
-const words = ref('')
+const words = ref(props.begun ?? '')
 useFocusBack()
 const panel = ref<{ $el: HTMLElement } | null>(null)
 useKeys({ Escape: () => emit('close') }, () => panel.value?.$el)
@@ -29,7 +30,7 @@ const problem = ref<string | null>(null)
 const isAsking = ref(false)
 let turn = 0
 
-watch(words, async (now) => {
+async function look(now: string): Promise<void> {
   const mine = ++turn
   if (!now.trim()) {
     found.value = NOTHING
@@ -52,7 +53,9 @@ watch(words, async (now) => {
   } finally {
     if (mine === turn) isAsking.value = false
   }
-})
+}
+watch(words, look)
+if (words.value) void look(words.value)
 
 const acts = computed(() =>
   props.doables
