@@ -469,3 +469,12 @@ def test_the_list_is_there_before_what_it_opens_and_no_key_goes_astray(enter: En
     expect(page.get_by_test_id("script")).to_contain_text("Who comes late 5170")
     id = int(re.search(r"/desk/(\d+)", page.url)[1])
     assert page.request.get(f"/api/workspaces/1/conversations/{id}").json()["conversation"]["move"] == "unsorted"
+
+
+def test_the_top_band_stays_on_the_screen_whatever_place_is_open(enter: Enter) -> None:
+    page = enter("mara", "/w/1/outgoing")
+    for place in ("outgoing", "cases", "draws"):
+        page.goto(f"/w/1/{place}")
+        expect(page.get_by_test_id("bell")).to_be_visible()
+        over = page.locator("header").first.evaluate("band => band.scrollWidth - band.clientWidth")
+        assert over <= 0, place

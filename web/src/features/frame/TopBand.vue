@@ -191,11 +191,11 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
     >
     <button
       type="button"
-      class="ml-auto flex shrink-0 items-center justify-between rounded-[5px] border border-ink-2 px-2.5 py-1 text-[0.8125rem] whitespace-nowrap text-band-ink-2 hover:border-band-ink-2 2xl:w-52"
+      class="ml-auto flex min-w-0 items-center justify-between rounded-[5px] border border-ink-2 px-2.5 py-1 text-[0.8125rem] whitespace-nowrap text-band-ink-2 hover:border-band-ink-2 2xl:w-52"
       @click="$emit('find')">
       <span class="hidden lg:contents"><TourMark :n="5" class="mr-1" /></span
-      ><span>Find<span class="hidden sm:inline"> or do …</span></span>
-      <KeyCap class="ml-2" keys="Ctrl K" />
+      ><span class="truncate">Find<span class="hidden sm:inline"> or do …</span></span>
+      <KeyCap class="ml-2 shrink-0" keys="Ctrl K" />
     </button>
     <button
       type="button"
