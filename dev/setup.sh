@@ -86,7 +86,7 @@ fi
 sum="$(cat $(find texts -name '*.txt' | LC_ALL=C sort) sorta/core/{words,feeling_words,pieces,learned,learning}.py dev/requirements.txt | sha256sum)"
 learning=
 if [ ! -f sorta/learned/reading.npz ] || [ "$(cat sorta/learned/.sum 2>/dev/null)" != "$sum" ]; then
-  say "Learning how messages read (half a minute, beside what follows) ..."
+  say "Learning how messages read (about a minute, beside what follows) ..."
   { .venv/bin/python -m sorta.main learn >&2 && printf '%s' "$sum" > sorta/learned/.sum; } &
   learning=$!
 fi

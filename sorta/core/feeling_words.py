@@ -6,8 +6,10 @@ learned of a meaning in one language holds in all. Where the language of a text 
 for, but for forms that mean one thing here and another there.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
+from typing import TypeAlias
 
 from sorta.core.words import fold
 
@@ -36,33 +38,10 @@ _ANY = ""
 _REACH = 3
 _MUCH = 3
 _NOTHING: frozenset[str] = frozenset()
-
-
 #: So many words are remembered by language with what they mean; most words of a message are among the commonest thousands.
 _REMEMBERED = 20_000
-
-
-@dataclass(frozen=True)
-class _Forms:
-    whole: Mapping[str, frozenset[str]]
-    begins: Mapping[str, frozenset[str]]
-    _remembered: dict[str, frozenset[str]] = field(default_factory=dict, init=False, compare=False)
-
-    def get_kinds(self, word: str) -> frozenset[str]:
-        found = self._remembered.get(word)
-        if found is None:
-            if len(self._remembered) >= _REMEMBERED:
-                self._remembered.clear()
-            found = self._remembered[word] = self._find_kinds(fold(word))
-        return found
-
-    def _find_kinds(self, form: str) -> frozenset[str]:
-        found = self.whole.get(form, _NOTHING)
-        for end in range(2, len(form) + 1):
-            begun = self.begins.get(form[:end])
-            if begun is not None:
-                found = found | begun
-        return found
+#: What a word means, any of KINDS.
+Lookup: TypeAlias = Callable[[str], frozenset[str]]
 
 
 @dataclass(frozen=True)
@@ -70,13 +49,13 @@ class FeelingWords:
     """The lists of each language: by language, by kind, the words."""
 
     lists: Mapping[str, Mapping[str, tuple[str, ...]]]
-    _forms: dict[str, _Forms] = field(default_factory=dict, init=False, compare=False)
+    _lookups: dict[str, Lookup] = field(default_factory=dict, init=False, compare=False)
 
     def __post_init__(self) -> None:
         means: dict[str, dict[str, set[str]]] = {}
         for language, kinds in self.lists.items():
             said = [(word, kind) for kind in KINDS for word in kinds.get(kind, ())]
-            self._forms[language] = _make_forms(said)
+            self._lookups[language] = _make_lookup(said)
             for word, kind in said:
                 means.setdefault(fold(word), {}).setdefault(language, set()).add(kind)
         agreed = [
@@ -85,12 +64,12 @@ class FeelingWords:
             for kind in set.intersection(*by_language.values())
             if len(by_language) == 1 or len({frozenset(k) for k in by_language.values()}) == 1
         ]
-        self._forms[_ANY] = _make_forms(agreed)
+        self._lookups[_ANY] = _make_lookup(agreed)
 
     def mean(self, forms: Sequence[str], language: str | None) -> list[frozenset[str]]:
         """What each word of a text means, any of KINDS; nothing in a language without lists."""
-        known = self._forms.get(language or _ANY)
-        return [known.get_kinds(form) if known else _NOTHING for form in forms]
+        lookup = self._lookups.get(language or _ANY)
+        return [lookup(form) if lookup else _NOTHING for form in forms]
 
 
 def count_meanings(meant: Sequence[frozenset[str]]) -> list[float]:
@@ -115,11 +94,20 @@ def count_meanings(meant: Sequence[frozenset[str]]) -> list[float]:
     ]
 
 
-def _make_forms(words: Sequence[tuple[str, str]]) -> _Forms:
+def _make_lookup(words: Sequence[tuple[str, str]]) -> Lookup:
     whole: dict[str, frozenset[str]] = {}
     begins: dict[str, frozenset[str]] = {}
     for word, kind in words:
         into = begins if word.endswith("*") else whole
         form = fold(word.rstrip("*"))
         into[form] = into.get(form, _NOTHING) | {kind}
-    return _Forms(whole, begins)
+
+    @lru_cache(_REMEMBERED)
+    def look_up(word: str) -> frozenset[str]:
+        form = fold(word)
+        found = whole.get(form, _NOTHING)
+        for end in range(2, len(form) + 1):
+            found |= begins.get(form[:end], _NOTHING)
+        return found
+
+    return look_up

@@ -6,6 +6,7 @@ first had not seen (stacking: Wolpert, 1992; chances from sums: Platt, 1999; bot
 that is sad, is told by several sums at once. Weights are plain arrays. Learned by core.learning, used by services.reading.
 """
 
+import itertools
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -14,7 +15,7 @@ from typing import Any, TypeAlias
 import numpy as np
 
 from sorta.core.feeling_words import FeelingWords
-from sorta.core.pieces import PLAIN, Known, Named, Seen, Token, see
+from sorta.core.pieces import PLAIN, Features, Known, Terms, Token, extract
 from sorta.core.reading import ReadsAs, Tone
 
 Array: TypeAlias = "np.ndarray[Any, Any]"
@@ -73,43 +74,42 @@ class Learned:
     def __init__(self, weights: Weights) -> None:
         self.weights = weights
         self._feeling = FeelingWords(weights.feeling)
-        kinds = (weights.words, weights.pieces, weights.meanings)
-        first = (0, len(weights.words), len(weights.words) + len(weights.pieces))
+        rows = itertools.count()
         self._words, self._pieces, self._meanings = (
-            {name: n for n, name in enumerate(names, begins)} for names, begins in zip(kinds, first, strict=True)
+            {name: next(rows) for name in names} for names in (weights.words, weights.pieces, weights.meanings)
         )
 
     def judge(self, text: str, known: Known) -> Judged:
         """Judge one text."""
-        seen = see(text, known, self._feeling)
-        rows, values, owners = self._find_rows(seen)
+        features = extract(text, known, self._feeling)
+        rows, values, owners = self._find_rows(features)
         coef = self.weights.coef[rows]
         sums = values @ coef + self.weights.intercept
         chances, tones = to_chances(sums, self.weights.turn, self.weights.shift)
-        told = self._weigh(seen.tokens, coef * values[:, None], owners)
+        told = self._weigh(features.tokens, coef * values[:, None], owners)
         return Judged(
             chances=dict(zip(LABELS, map(float, chances), strict=True)),
             tones=dict(zip(TONES, map(float, tones), strict=True)),
             words={
-                head: _say(text, seen.tokens, told[:, n]) if chance > _WORTH else ()
+                head: _say(text, features.tokens, told[:, n]) if chance > _WORTH else ()
                 for n, (head, chance) in enumerate(zip(HEADS, (*chances, *tones), strict=True))
             },
         )
 
-    def _find_rows(self, seen: Seen) -> tuple[Array, Array, list[tuple[int, ...]]]:
+    def _find_rows(self, features: Features) -> tuple[Array, Array, list[tuple[int, ...]]]:
         """The rows of the weights that a text has, how much it has of each, and the tokens each is from."""
         counted = [
-            self._count(seen.words, self._words, 1.0),
-            self._count(seen.pieces, self._pieces, PIECES_COUNT),
-            self._count(seen.meanings, self._meanings, MEANINGS_COUNT),
+            self._count(features.words, self._words, 1.0),
+            self._count(features.pieces, self._pieces, PIECES_COUNT),
+            self._count(features.meanings, self._meanings, MEANINGS_COUNT),
         ]
         first = len(self.weights.idf)
         rows = np.concatenate([*(c[0] for c in counted), np.arange(first, first + len(PLAIN))])
-        values = np.concatenate([*(c[1] for c in counted), np.array(seen.plain) * PLAIN_COUNT])
+        values = np.concatenate([*(c[1] for c in counted), np.array(features.plain) * PLAIN_COUNT])
         return rows, values, [owners for c in counted for owners in c[2]]
 
     def _count(
-        self, found: Named, known: Mapping[str, int], counts: float
+        self, found: Terms, known: Mapping[str, int], counts: float
     ) -> tuple[Array, Array, list[tuple[int, ...]]]:
         """Term frequency (1 + log) by rarity, of length `counts` in all."""
         times: Counter[int] = Counter()

@@ -13,8 +13,8 @@ from typing import Any
 import numpy as np
 
 from sorta.core.feeling_words import FeelingWords
-from sorta.core.learned import HEADS, LABELS, MEANINGS_COUNT, PIECES_COUNT, PLAIN_COUNT, TONES, Array, Weights, bend
-from sorta.core.pieces import PLAIN, Known, Named, Seen, see
+from sorta.core.learned import HEADS, LABELS, MEANINGS_COUNT, PIECES_COUNT, PLAIN_COUNT, Array, Weights, bend
+from sorta.core.pieces import PLAIN, Features, Known, Terms, extract
 
 #: A word or piece is learned when so many texts have it, the varied ones counted.
 _KNOWN_FROM = 3
@@ -74,9 +74,9 @@ def learn(
     Raises ValueError when one of LABELS or TONES is not among them, or too few groups wrote them.
     """
     both = [*lessons, *(replace(o, text=vary(o.text), counts=o.counts * _VARIED_COUNT) for o in lessons)]
-    words = FeelingWords(feeling)
-    seen = [see(o.text, o.known, words) for o in both]
-    texts = _look_at(seen, _list_shared(both, seen))
+    feeling_words = FeelingWords(feeling)
+    features = [extract(o.text, o.known, feeling_words) for o in both]
+    texts = _count_all(features, _list_shared(both, features))
     holds = np.array([[head in o.labels or head == o.tone for head in HEADS] for o in both])
     counts = np.array([o.counts for o in both])
     groups = sorted({o.group for o in lessons}, key=lambda g: _throw(g, "part"))
@@ -86,14 +86,14 @@ def learn(
     parts = np.array([part[o.group] for o in both])
     sums: Array = np.zeros((len(lessons), len(HEADS)))
     # One after the other: the library that fits draws from one row of chances for the whole process.
-    for n in sorted(set(part.values())):
+    for n in range(min(_PARTS, len(groups))):
         rest, mine = np.flatnonzero(parts != n), np.flatnonzero(parts[: len(lessons)] == n)
         sums[mine] = _Model(texts.take(rest), holds[rest], counts[rest]).sum_up(texts.take(mine))
-    turn, shift = _fit_chances(lessons, sums)
+    turn, shift = _fit_chances(holds[: len(lessons)], sums)
     whole = _Model(texts, holds, counts)
-    named, pieces, meanings = (tuple(map(str, names)) for names in whole.names)
+    words, pieces, meanings = (tuple(map(str, names)) for names in whole.names)
     return Weights(
-        words=named,
+        words=words,
         pieces=pieces,
         meanings=meanings,
         idf=np.concatenate([r.idf_ for r in whole.rarity]).astype(np.float32),
@@ -106,10 +106,10 @@ def learn(
     )
 
 
-def _list_shared(lessons: Sequence[Lesson], seen: Sequence[Seen]) -> list[str]:
+def _list_shared(lessons: Sequence[Lesson], features: Sequence[Features]) -> list[str]:
     """The meanings that are learned from: those that texts of enough languages have."""
     languages: dict[str, set[str]] = {}
-    for lesson, one in zip(lessons, seen, strict=True):
+    for lesson, one in zip(lessons, features, strict=True):
         for name, _ in one.meanings:
             languages.setdefault(name, set()).add(lesson.language)
     within = min(_MEANT_IN, len({o.language for o in lessons}))
@@ -130,16 +130,16 @@ class _Counted:
         return replace(self, times=self.times[rows])
 
 
-def _count(named: Sequence[Named], counts: float, known_from: int, names: Sequence[str] | None = None) -> _Counted:
+def _count(terms: Sequence[Terms], counts: float, known_from: int, names: Sequence[str] | None = None) -> _Counted:
     from sklearn.feature_extraction.text import CountVectorizer
 
     counter = CountVectorizer(analyzer=_get_names, vocabulary=names)
-    times = counter.fit_transform(named)
+    times = counter.fit_transform(terms)
     return _Counted(counter.get_feature_names_out(), times, counts, known_from)
 
 
-def _get_names(named: Named) -> list[str]:
-    return [name for name, _ in named]
+def _get_names(terms: Terms) -> list[str]:
+    return [name for name, _ in terms]
 
 
 @dataclass(frozen=True)
@@ -153,14 +153,14 @@ class _Texts:
         return _Texts(tuple(c.take(rows) for c in self.counted), self.plain[rows])
 
 
-def _look_at(seen: Sequence[Seen], meanings: Sequence[str]) -> _Texts:
+def _count_all(features: Sequence[Features], meanings: Sequence[str]) -> _Texts:
     return _Texts(
         (
-            _count([s.words for s in seen], 1.0, _KNOWN_FROM),
-            _count([s.pieces for s in seen], PIECES_COUNT, _KNOWN_FROM),
-            _count([s.meanings for s in seen], MEANINGS_COUNT, _MEANT_FROM, meanings),
+            _count([f.words for f in features], 1.0, _KNOWN_FROM),
+            _count([f.pieces for f in features], PIECES_COUNT, _KNOWN_FROM),
+            _count([f.meanings for f in features], MEANINGS_COUNT, _MEANT_FROM, meanings),
         ),
-        np.array([s.plain for s in seen]) * PLAIN_COUNT,
+        np.array([f.plain for f in features]) * PLAIN_COUNT,
     )
 
 
@@ -214,18 +214,18 @@ class _Model:
         return sums
 
 
-def _fit_chances(lessons: Sequence[Lesson], sums: Array) -> tuple[Array, Array]:
-    """What makes chances of the sums of texts that the weights had not seen."""
+def _fit_chances(holds: Array, sums: Array) -> tuple[Array, Array]:
+    """What makes chances of the sums of texts that the weights had not seen; `holds` is as in _Model."""
     from sklearn.linear_model import LogisticRegression
 
     bent = bend(sums)
 
-    def fit(holds: Any) -> tuple[Array, Array]:
-        fitted = LogisticRegression(C=_SLACK_OF_CHANCES, max_iter=3000).fit(bent, holds)
+    def fit(is_so: Array) -> tuple[Array, Array]:
+        fitted = LogisticRegression(C=_SLACK_OF_CHANCES, max_iter=3000).fit(bent, is_so)
         return fitted.coef_.T, fitted.intercept_
 
-    fits = [fit([label in o.labels for o in lessons]) for label in LABELS]
-    fits.append(fit([TONES.index(o.tone) for o in lessons]))
+    fits = [fit(holds[:, n]) for n in range(len(LABELS))]
+    fits.append(fit(holds[:, len(LABELS) :].argmax(axis=1)))
     return np.hstack([turn for turn, _ in fits]), np.hstack([shift for _, shift in fits])
 
 

@@ -52,6 +52,10 @@ class Token:
     end: int
 
 
+#: What a text has of words, pieces or meanings, each with the tokens it is from.
+Terms: TypeAlias = list[tuple[str, tuple[int, ...]]]
+
+
 @lru_cache(maxsize=16)
 def list_tokens(text: str) -> tuple[Token, ...]:
     """The tokens of a text, in order; each text is asked for several times in a row. Folded: case, width, digits to 0, letters drawn out to two; accents are kept."""
@@ -83,17 +87,17 @@ def _fold(kind: str, said: str) -> str:
     return _LONG.sub(r"\1\1", plain)[:LONGEST_WORD]
 
 
-def list_words(tokens: Sequence[Token]) -> list[tuple[str, tuple[int, ...]]]:
+def list_words(tokens: Sequence[Token]) -> Terms:
     """Words and pairs of neighbours, each with the tokens it is made of."""
     forms = [t.form for t in tokens]
-    found: list[tuple[str, tuple[int, ...]]] = [(form, (n,)) for n, form in enumerate(forms)]
+    found: Terms = [(form, (n,)) for n, form in enumerate(forms)]
     found += [(f"{a} {b}", (n, n + 1)) for n, (a, b) in enumerate(itertools.pairwise(forms))]
     return found
 
 
-def list_pieces(tokens: Sequence[Token]) -> list[tuple[str, tuple[int, ...]]]:
+def list_pieces(tokens: Sequence[Token]) -> Terms:
     """Pieces of each token with a space at either end, each with the token it is from."""
-    found: list[tuple[str, tuple[int, ...]]] = []
+    found: Terms = []
     for n, token in enumerate(tokens):
         if token.kind in ("link", "name", "tag"):
             continue
@@ -111,14 +115,14 @@ _TOGETHER_WITHIN = 4
 _MEANT_BY_KIND = frozenset({"number", "money", "link", "emoji"})
 
 
-def list_meanings(tokens: Sequence[Token], meant: Sequence[Sequence[str]]) -> list[tuple[str, tuple[int, ...]]]:
+def list_meanings(tokens: Sequence[Token], meant: Sequence[Sequence[str]]) -> Terms:
     """What the tokens mean (`meant`, for each of them), each with the tokens it is from: single meanings, two in their order
     that stand close to each other, three in a row of those that mean something, and what a text begins and ends with.
 
     "Still no answer" and "Immer noch keine Antwort" are the same here, which they are to none of their letters.
     """
     there = [(n, kinds) for n, kinds in enumerate(meant) if kinds]
-    found: list[tuple[str, tuple[int, ...]]] = [(kind, (n,)) for n, kinds in there for kind in kinds]
+    found: Terms = [(kind, (n,)) for n, kinds in there for kind in kinds]
     for at, (n, kinds) in enumerate(there):
         for m, others in there[at + 1 : at + 1 + _TOGETHER_WITHIN]:
             if m - n > _TOGETHER_WITHIN:
@@ -185,26 +189,22 @@ def list_plain(text: str, tokens: Sequence[Token], known: Known, words: Sequence
     ]
 
 
-#: Names of what a text has, each with the tokens it is from.
-Named: TypeAlias = list[tuple[str, tuple[int, ...]]]
-
-
 @dataclass(frozen=True, kw_only=True)
-class Seen:
+class Features:
     """All that a model sees of a text."""
 
     tokens: tuple[Token, ...]
-    words: Named
-    pieces: Named
-    meanings: Named
+    words: Terms
+    pieces: Terms
+    meanings: Terms
     plain: list[float]
 
 
-def see(text: str, known: Known, feeling: FeelingWords) -> Seen:
+def extract(text: str, known: Known, feeling: FeelingWords) -> Features:
     """Look at a text."""
     tokens = list_tokens(text)
     words = feeling.mean([t.form for t in tokens if t.kind == "word"], known.language)
-    return Seen(
+    return Features(
         tokens=tokens,
         words=list_words(tokens),
         pieces=list_pieces(tokens),

@@ -6,10 +6,10 @@ from typing import Any
 from sorta.core.errors import ChangedElsewhere, Invalid, NotFound
 from sorta.core.permissions import Permission
 from sorta.core.security import Happening
-from sorta.services import report_sharing
 from sorta.services.answers import queue_delivery
 from sorta.services.delivery import queue_deliverable
 from sorta.services.house import House, Scope
+from sorta.services.report_sharing import may_share
 from sorta.services.security_log import note
 from sorta.store import accounts, people, scheduled
 from sorta.store import outgoing as store
@@ -23,7 +23,7 @@ def _tell_sight(scope: Scope) -> dict[str, Any]:
     """Whose letters somebody is told of: their own, and what their permissions let them see where it is made."""
     return {
         "member_id": scope.member_id,
-        "sees_reports": scope.role.grants.issuperset(report_sharing.NEEDED),
+        "sees_reports": may_share(scope.role),
         "manages_members": Permission.MANAGE_MEMBERS in scope.role.grants,
         "manages_accounts": Permission.MANAGE_ACCOUNTS in scope.role.grants,
     }

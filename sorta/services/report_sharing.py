@@ -12,7 +12,7 @@ from typing import Any
 from sorta.core.advice import check_address, check_allowed
 from sorta.core.errors import Busy, Impossible, Invalid, NotAllowed, NotFound
 from sorta.core.periods import Against, Named
-from sorta.core.permissions import Permission
+from sorta.core.permissions import HeldRole, Permission
 from sorta.core.ports import Letter, LetterRefused
 from sorta.core.retry import GiveUp, TryAgain
 from sorta.core.security import Happening
@@ -35,7 +35,7 @@ MOST_SHARED = 50
 #: So often a link is opened in a minute; more is a program's doing.
 MOST_A_MINUTE = 30
 #: What sharing takes, when it is done and whenever something of it leaves.
-NEEDED = (Permission.SEE_REPORTS, Permission.EXPORT)
+_NEEDED = (Permission.SEE_REPORTS, Permission.EXPORT)
 _GONE = "This link leads nowhere (any more). Ask whoever gave it to you for a new one."
 #: Nobody else sends a letter while it is under way. One that could not be sent for so long is given up: the next one is newer.
 LEASE = timedelta(minutes=2)
@@ -79,8 +79,13 @@ def read_ask(kept: Mapping[str, Any]) -> Ask:
     )
 
 
+def may_share(role: HeldRole) -> bool:
+    """Whether somebody of this role may share a report, and see what becomes of those that are shared."""
+    return role.grants.issuperset(_NEEDED)
+
+
 def _check_may_share(scope: Scope) -> None:
-    for permission in NEEDED:
+    for permission in _NEEDED:
         scope.check(permission)
 
 
@@ -155,7 +160,7 @@ async def list_shares(house: House, scope: Scope, now: datetime) -> list[dict[st
             **row,
             "address": _make_address(house, house.keys.open(REPORT_TOKEN, scope.workspace_id, row["token"])),
             "is_over": row["revoked_at"] is not None or row["expires_at"] <= now,
-            "may_still": row["made_by"] in roles and roles[row["made_by"]].grants.issuperset(NEEDED),
+            "may_still": row["made_by"] in roles and may_share(roles[row["made_by"]]),
         }
         for row in rows
     ]

@@ -12,7 +12,7 @@ from sklearn.feature_extraction.text import TfidfVectorizer
 from sorta.core.feeling_words import COUNTED, FeelingWords, count_meanings
 from sorta.core.learned import HEADS, LABELS, TONES, Learned, Weights
 from sorta.core.learning import Lesson, is_set_aside, learn, measure_calibration, vary
-from sorta.core.pieces import PLAIN, Known, list_meanings, list_tokens, see
+from sorta.core.pieces import PLAIN, Known, extract, list_meanings, list_tokens
 
 FEELING = {
     "en": {
@@ -68,7 +68,7 @@ def test_what_was_taught_is_told_of_something_new(weights: Weights, text: str, l
 def test_the_sums_are_those_of_scikit_learn(weights: Weights) -> None:
     """The reference: TfidfVectorizer with the same words and rarities, and a product of matrices."""
     texts = ["where is the broken tower?", "thanks thanks thanks", "nothing that it knows: zyx"]
-    seen = [see(t, Known(language="en"), FeelingWords(FEELING)) for t in texts]
+    seen = [extract(t, Known(language="en"), FeelingWords(FEELING)) for t in texts]
     whole, first = [], 0
     for names, named, counts in (
         (weights.words, [s.words for s in seen], 1.0),
@@ -118,19 +118,19 @@ def test_what_means_the_same_is_the_same_in_two_languages() -> None:
             "de": {"still": ("noch",), "nobody": ("kein*",), "say": ("antwort*",), "glad": ("gut",)},
         }
     )
-    english = see("Still no answer", Known(language="en"), feeling)
-    german = see("Noch keine Antwort!", Known(language="de"), feeling)
+    english = extract("Still no answer", Known(language="en"), feeling)
+    german = extract("Noch keine Antwort!", Known(language="de"), feeling)
     assert english.meanings == german.meanings
     assert sorted(name for name, _ in english.meanings) == [
         "^ still", "nobody", "nobody say", "say", "say $", "still", "still nobody", "still nobody say", "still say",
     ]  # fmt: skip
     assert dict(english.meanings)["still say"] == (0, 2)
     # In its order, and only close by; in a language without lists nothing means anything.
-    assert "nobody still" in dict(see("No, still good", Known(language="en"), feeling).meanings)
-    far = dict(see("still the one two three four good", Known(language="en"), feeling).meanings)
+    assert "nobody still" in dict(extract("No, still good", Known(language="en"), feeling).meanings)
+    far = dict(extract("still the one two three four good", Known(language="en"), feeling).meanings)
     assert "still glad" not in far
     assert "glad $" in far
-    assert see("Noch keine Antwort", Known(language="fi"), feeling).meanings == []
+    assert extract("Noch keine Antwort", Known(language="fi"), feeling).meanings == []
 
 
 def test_a_meaning_is_learned_from_enough_languages_only() -> None:
@@ -222,7 +222,7 @@ def test_a_word_that_says_two_things_in_two_languages_says_nothing_where_the_lan
 
 def test_plain_facts_are_named_and_between_0_and_1() -> None:
     text = "WHY??? @a @b #c https://x.example 14 and 15 € 😡 ... " + "so " * 300
-    facts = see(text, Known(english=-1.0, emoji=-0.5), FeelingWords(FEELING)).plain
+    facts = extract(text, Known(english=-1.0, emoji=-0.5), FeelingWords(FEELING)).plain
     assert len(facts) == len(PLAIN)
     assert all(0 <= fact <= 2 for fact in facts)
 

@@ -110,8 +110,8 @@ watch(openId, (id) => (hereId.value = id), { immediate: true })
 const presence = usePresence(workspaceId, me, hereId, composer.isWriting)
 
 const { isFirstVisit } = useTour()
-const isFinding = ref(false)
-const toFind = ref('')
+/** What is begun to be looked for while finding is open. */
+const finding = ref<string | null>(null)
 const isShowingKeys = ref(false)
 const refused = ref<number | null>(null)
 const isSeeingThread = ref(false)
@@ -132,10 +132,6 @@ const list = ref<InstanceType<typeof QueueList> | null>(null)
 const strip = ref<InstanceType<typeof HorizonStrip> | null>(null)
 
 const { lostSince } = useLive(workspaceId, onNotice)
-function find(typed: string): void {
-  toFind.value = typed
-  isFinding.value = true
-}
 function onNotice(notice: Notice): void {
   presence.onNotice(notice)
   if (notice.kind === 'conversations' || notice.kind === 'everything') strip.value?.soon()
@@ -534,7 +530,7 @@ useKeys({
   z: () => void undo(),
   '?': () => parts.once(() => (isShowingKeys.value = true)),
   Escape: () => (chosen.ids.value.length ? chosen.clear() : openId.value !== null && go(null)),
-  'ctrl+k': () => parts.once(find),
+  'ctrl+k': () => parts.once((typed) => (finding.value = typed)),
   ...Object.fromEntries(MOVES.map(([key], n) => [`shift+${n + 1}`, () => go(null, key)])),
 })
 useKeys({ 'ctrl+a': () => void selectAll(), Home: toStart, End: () => void toEnd() }, queueBox)
@@ -552,7 +548,7 @@ const doables = computed<Doable[]>(() => [
 
 <template>
   <div class="flex h-full flex-col">
-    <TopBand :lost-since="lostSince" @find="parts.once(find)" />
+    <TopBand :lost-since="lostSince" @find="parts.once((typed) => (finding = typed))" />
     <p
       v-if="refused !== null"
       role="alert"
@@ -787,11 +783,11 @@ const doables = computed<Doable[]>(() => [
     <AskFirst v-if="asking" :asking="asking" @close="asking = null" />
     <KeysSheet v-if="isShowingKeys" @close="isShowingKeys = false" />
     <FindPalette
-      v-if="isFinding"
+      v-if="finding !== null"
       :workspace-id="workspaceId"
       :doables="doables"
-      :begun="toFind"
-      @close="isFinding = false"
+      :begun="finding"
+      @close="finding = null"
       @open="goTo"
       @person="
         (id) => void router.push({ name: 'people', params: { workspace: String(workspaceId), person: String(id) } })

@@ -30,32 +30,34 @@ const problem = ref<string | null>(null)
 const isAsking = ref(false)
 let turn = 0
 
-async function look(now: string): Promise<void> {
-  const mine = ++turn
-  if (!now.trim()) {
-    found.value = NOTHING
-    return
-  }
-  isAsking.value = true
-  await new Promise((resolve) => setTimeout(resolve, 120))
-  if (mine !== turn) return
-  try {
-    const answer = await take(
-      api.GET('/api/workspaces/{workspace_id}/find', {
-        params: { path: { workspace_id: props.workspaceId }, query: { words: now } },
-      }),
-    )
-    if (mine === turn) found.value = answer
-    problem.value = null
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    if (mine === turn) isAsking.value = false
-  }
-}
-watch(words, look)
-if (words.value) void look(words.value)
+watch(
+  words,
+  async (now) => {
+    const mine = ++turn
+    if (!now.trim()) {
+      found.value = NOTHING
+      return
+    }
+    isAsking.value = true
+    await new Promise((resolve) => setTimeout(resolve, 120))
+    if (mine !== turn) return
+    try {
+      const answer = await take(
+        api.GET('/api/workspaces/{workspace_id}/find', {
+          params: { path: { workspace_id: props.workspaceId }, query: { words: now } },
+        }),
+      )
+      if (mine === turn) found.value = answer
+      problem.value = null
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error
+      problem.value = error.message
+    } finally {
+      if (mine === turn) isAsking.value = false
+    }
+  },
+  { immediate: true },
+)
 
 const acts = computed(() =>
   props.doables
