@@ -9,7 +9,8 @@ import asyncio
 import contextlib
 import random
 import uuid
-from collections.abc import Awaitable, Callable
+from collections import deque
+from collections.abc import Awaitable, Callable, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -22,8 +23,9 @@ from demo import world
 from demo.themes import Theme
 from sorta.core.answers import Extras
 from sorta.core.errors import Impossible, TooLate
+from sorta.core.facts import SettledAs
 from sorta.core.permissions import STARTING, HeldRole, Permission, Role
-from sorta.core.ports import Delivered, MessageSeen, Moderation, Refused
+from sorta.core.ports import Delivered, MessageSeen, Moderation, Refused, Seen
 from sorta.services import (
     accounts,
     acts,
@@ -40,9 +42,14 @@ from sorta.services import (
 from sorta.services.house import House, Scope
 from sorta.store import outbox, trail
 from sorta.store.accounts import Account
+from sorta.store.queue import Queue
 
 ZONE = ZoneInfo("Europe/Copenhagen")
 Step = Callable[[datetime], Awaitable[None]]
+#: Steps of one network that lie no further apart are taken in rounds: of each person's the first, then of each the second.
+SPAN = timedelta(days=4)
+#: What is told or taken in at once.
+AT_ONCE = 50
 #: Posts under which only what is about them is said.
 OWN_MATTER = frozenset({"Name the new octopus", "Meet the touch pool"})
 #: Weekday to opening and closing hour; what members do in history falls into these.
@@ -62,10 +69,35 @@ class Story:
     last_message: int | None = None
     conversation: int | None = None
     rating: int | None = None
+    #: Whether the last answer was one that settles.
+    settled: bool = False
 
     @property
     def workspace_id(self) -> int:
         return self.account.workspace_id
+
+    @property
+    def lane(self) -> str:
+        """Whose steps follow each other: somebody's with a page may be of one conversation."""
+        return f"{self.account.handle} {self.actor['handle']}"
+
+
+@dataclass(frozen=True)
+class Said:
+    """Somebody outside says something, or likes the post the story hangs on (`text` is None)."""
+
+    story: Story
+    text: str | None
+
+
+@dataclass(frozen=True)
+class Planned:
+    """What is to happen; `lane` is within its network, and what has none is done before all else of its span."""
+
+    when: datetime
+    n: int
+    lane: str | None
+    step: Step | Said
 
 
 def sign(secret: str, body: str) -> dict[str, str]:
@@ -76,6 +108,20 @@ def sign(secret: str, body: str) -> dict[str, str]:
         "webhook-timestamp": str(int(now.timestamp())),
         "webhook-signature": Webhook(secret).sign(id, now, body),
     }
+
+
+def get_weight(step: Step | Said) -> float:
+    """About how long a step takes, as parts of an act's time: what is said comes in many at once, an answer is also delivered."""
+    if isinstance(step, Said):
+        return 1
+    return 5 if getattr(step, "func", None) is Loader.answer else 1
+
+
+class NoJobs(Queue):
+    """Where history is told: what is to leave leaves at once, and what stays behind the worker's clock picks up."""
+
+    async def add_job(self, *_: Any, **__: Any) -> None:
+        pass
 
 
 @dataclass
@@ -90,9 +136,12 @@ class Loader:
     password: str
     pages: dict[tuple[str, str], Account] = field(default_factory=dict)
     scopes: dict[tuple[int, str], Scope] = field(default_factory=dict)
-    posts: dict[str, tuple[str, str, str]] = field(default_factory=dict)
+    #: Page, title and time of each post, by its name outside.
+    posts: dict[str, tuple[Account, str, datetime]] = field(default_factory=dict)
+    #: Where something may wait to leave, by workspace and conversation: what it answers outside, and by when it has left.
+    leaving: dict[tuple[int, int], tuple[str, datetime]] = field(default_factory=dict)
     teams: dict[tuple[int, str], int] = field(default_factory=dict)
-    plan: dict[str, list[tuple[datetime, int, Step]]] = field(default_factory=dict)
+    plan: dict[str, list[Planned]] = field(default_factory=dict)
     #: Saved replies by workspace and by the answer that was made from them.
     saved: dict[tuple[int, str], int] = field(default_factory=dict)
     known_tags: set[tuple[int, str]] = field(default_factory=set)
@@ -105,10 +154,10 @@ class Loader:
         told: dict[str, Any] = answer.json()
         return told
 
-    def at(self, when: datetime, network: str, step: Step) -> None:
-        """Plan a step; each network's steps are taken in the order of time."""
+    def at(self, when: datetime, network: str, step: Step | Said, lane: str | None = None) -> None:
+        """Plan a step; the steps of one lane are taken in the order of time."""
         steps = self.plan.setdefault(network, [])
-        steps.append((when, len(steps), step))
+        steps.append(Planned(when, len(steps), lane, step))
 
     def at_work(self, when: datetime) -> datetime:
         """The same time, or some minutes into the next working hours."""
@@ -210,91 +259,98 @@ class Loader:
             tell=False,
             clock=when.isoformat(),
         )
-        self.posts[activity["object"]["id"]] = (page, network, title)
-        await self.take(account, activity, when)
+        self.posts[activity["object"]["id"]] = (account, title, when)
+        await ingest.take_in(self.house, account, [intake.read_activity(self.house, account, activity)], when)
 
-    async def take(self, account: Account, activity: dict[str, Any], when: datetime) -> trail.KnownMessage | None:
-        """It comes in, the rules are read on it, and what they send out leaves after the seconds in which it could have
-        been stopped; the message it became, if it is one of theirs."""
-        seen = intake.read_activity(self.house, account, activity)
-        await ingest.take_in(self.house, account, [seen], when)
-        if not isinstance(seen, MessageSeen) or seen.by_us:
-            return None
-        workspace_id = account.workspace_id
-        async with self.house.db.transact(workspace_id) as conn:
-            known = await trail.get_message_by_external_id(conn, workspace_id, account.id, seen.external_id)
-            waiting = known and await outbox.list_next_of(conn, workspace_id, known.conversation_id)
-        if known is not None and waiting:
-            later = when + self.house.undo_for + timedelta(seconds=1)
-            await self.control(f"clock/{account.network}", at=later.isoformat())
-            await self.deliver_all(workspace_id, known.conversation_id, later)
-        return known
-
-    async def deliver_all(self, workspace_id: int, conversation_id: int, when: datetime) -> None:
-        """Everything of one conversation that may leave now, in its order."""
-        while True:
-            async with self.house.db.transact(workspace_id) as conn:
-                waiting = await outbox.list_next_of(conn, workspace_id, conversation_id)
-            done = [await delivery.deliver(self.house, workspace_id, one["id"], when) for one in waiting]
-            if not any(isinstance(outcome, Delivered | Refused) for outcome in done):
-                return
-
-    def find_parent(self, story: Story) -> str:
+    def find_parent(self, story: Story, when: datetime) -> str:
         """The post a comment goes under: the latest that fits the theme, else one that nothing else belongs under."""
         mine = [
             (id, title)
-            for id, (page, network, title) in self.posts.items()
-            if (network, page) == (story.account.network, story.account.handle)
+            for id, (account, title, published) in self.posts.items()
+            if account is story.account and published <= when
         ]
         fitting = [id for id, title in mine if title in story.theme.posts]
         if fitting:
             return self.dice.choice(fitting[-2:]) if len(story.theme.posts) > 1 else fitting[-1]
         return self.dice.choice([id for id, title in mine if title not in OWN_MATTER][-3:])
 
-    async def say(self, story: Story, text: str, when: datetime) -> None:
-        """Somebody outside says something, and it comes in."""
-        kind = story.kind
+    def describe(self, said: Said, when: datetime) -> dict[str, Any]:
+        """What the stand-in is told of it."""
+        story, kind = said.story, said.story.kind
+        common = {"network": story.account.network, "clock": when.isoformat(), **story.actor}
         if story.last_thing is not None and kind != "private":
             kind = "private" if kind == "form_entry" else "reply"
-        if kind == "comment" and story.parent is None:
-            story.parent = self.find_parent(story)
-        activity = await self.control(
-            "say",
-            network=story.account.network,
-            kind=kind,
-            text=text,
-            page=story.account.handle,
-            to=story.account.handle if kind == "private" else None,
-            parent=story.last_thing if kind == "reply" else story.parent,
-            rating=story.rating,
-            tell=False,
-            clock=when.isoformat(),
-            **story.actor,
-        )
-        story.last_thing = activity["object"]["id"]
-        known = await self.take(story.account, activity, when)
-        assert known is not None
-        story.conversation, story.last_message = known.conversation_id, known.id
+        if story.parent is None and (kind == "comment" or said.text is None):
+            story.parent = self.find_parent(story, when)
+        if said.text is None:
+            return {**common, "what": "like", "id": story.parent}
+        return {
+            **common,
+            "what": "say",
+            "kind": kind,
+            "text": said.text,
+            "page": story.account.handle,
+            "to": story.account.handle if kind == "private" else None,
+            "parent": story.last_thing if kind == "reply" else story.parent,
+            "rating": story.rating,
+            "tell": False,
+        }
 
-    async def like(self, story: Story, when: datetime) -> None:
-        """Somebody likes the post the story hangs on."""
-        if story.parent is None:
-            story.parent = self.find_parent(story)
-        activity = await self.control(
-            "like", network=story.account.network, id=story.parent, clock=when.isoformat(), **story.actor
-        )
-        await self.take(story.account, activity, when)
+    async def hear(self, saids: Sequence[tuple[datetime, Said]]) -> None:
+        """People outside say things, in the order of time; all of a page comes in at once, each as of its own time."""
+        told = await self.control("happened", things=[self.describe(said, when) for when, said in saids])
+        by_page: dict[int, list[tuple[datetime, Story, Seen]]] = {}
+        for (when, said), activity in zip(saids, told["activities"], strict=True):
+            account = said.story.account
+            seen = intake.read_activity(self.house, account, activity)
+            by_page.setdefault(account.id, []).append((when, said.story, seen))
+        for came in by_page.values():
+            account = came[0][1].account
+            times = {seen.external_id: when for when, _, seen in came}
+            await ingest.take_in(self.house, account, [seen for _, _, seen in came], came[-1][0], came=times)
+            said_by = [(when, story, seen) for when, story, seen in came if isinstance(seen, MessageSeen)]
+            async with self.house.db.transact(account.workspace_id) as conn:
+                ids = [seen.external_id for _, _, seen in said_by]
+                known = await trail.list_known(conn, account.workspace_id, account.id, ids)
+            for when, story, seen in said_by:
+                message = known[seen.external_id]
+                story.last_thing, story.last_message = seen.external_id, message.id
+                story.conversation = message.conversation_id
+                # The rules may have sent something.
+                self.note_leaving(story, when)
+
+    def note_leaving(self, story: Story, when: datetime) -> None:
+        """Something may wait in the conversation for the seconds in which it could be stopped."""
+        assert story.conversation is not None
+        assert story.last_thing is not None
+        later = when + self.house.undo_for + timedelta(seconds=1)
+        self.leaving[story.workspace_id, story.conversation] = (story.last_thing, later)
+
+    async def let_out(self, network: str) -> None:
+        """Whatever waits to leave does, in each conversation one after the other, each as of its own time."""
+        mine = {conversation: waits for conversation, waits in self.leaving.items() if f"/{network}/" in waits[0]}
+        for conversation in mine:
+            del self.leaving[conversation]
+        while mine:
+            due: list[tuple[datetime, tuple[int, int], int]] = []
+            for workspace_id in {workspace_id for workspace_id, _ in mine}:
+                here = [conversation for conversation in mine if conversation[0] == workspace_id]
+                async with self.house.db.transact(workspace_id) as conn:
+                    next_ones = await outbox.list_next_of(conn, workspace_id, [id for _, id in here])
+                due += [(mine[workspace_id, id][1], (workspace_id, id), one["id"]) for id, one in next_ones.items()]
+            if not due:
+                return
+            await self.control("clocks", clocks={mine[where][0]: at.isoformat() for at, where, _ in due})
+            left = set()
+            for at, where, id in sorted(due):
+                outcome = await delivery.deliver(self.house, where[0], id, at)
+                if isinstance(outcome, Delivered | Refused):
+                    left.add(where)
+            mine = {where: waits for where, waits in mine.items() if where in left}
 
     # -- steps of members ------------------------------------------------------------------------------
-    async def deliver(self, story: Story, when: datetime) -> None:
-        """What has been waiting for its ten seconds leaves."""
-        assert story.conversation is not None
-        later = when + self.house.undo_for + timedelta(seconds=1)
-        await self.control(f"clock/{story.account.network}", at=later.isoformat())
-        await self.deliver_all(story.workspace_id, story.conversation, later)
-
     async def answer(self, story: Story, scope: Scope, text: str, settle: bool, when: datetime) -> None:
-        """A member answers; eleven seconds later it is delivered. Where the network allows none, nothing happens."""
+        """A member answers; it leaves eleven seconds later. Where the network allows none, nothing happens."""
         if story.conversation is None:
             return
         async with self.house.db.transact(story.workspace_id) as conn:
@@ -313,7 +369,13 @@ class Loader:
                 now=when,
                 extras=Extras(saved_reply=self.saved.get((story.workspace_id, text))),
             )
-            await self.deliver(story, when)
+            story.settled = settle
+            self.note_leaving(story, when)
+
+    async def settle(self, story: Story, scope: Scope, how: SettledAs, when: datetime) -> None:
+        """A member settles what no answer has settled."""
+        if story.conversation is not None and not story.settled:
+            await acts.settle(self.house, scope, story.conversation, how=how, now=when)
 
     async def moderate(self, story: Story, scope: Scope, what: Moderation, when: datetime) -> None:
         """A member likes, hides or blocks; it leaves at once."""
@@ -322,7 +384,7 @@ class Loader:
         # A rule may have done it by then.
         with contextlib.suppress(TooLate):
             await moderation.moderate(self.house, scope, story.last_message, what=what, now=when)
-        await self.deliver(story, when)
+        self.note_leaving(story, when)
 
     def do(self, when: datetime, story: Story, act: Callable[..., Awaitable[Any]], scope: Scope, **given: Any) -> None:
         """Plan an act of a member on a story's conversation."""
@@ -331,29 +393,53 @@ class Loader:
             if story.conversation is not None:
                 await act(self.house, scope, story.conversation, now=at, **given)
 
-        self.at(when, story.account.network, step)
+        self.at(when, story.account.network, step, story.lane)
 
     def tag(self, when: datetime, story: Story, scope: Scope, name: str, *, person: bool = False) -> None:
         """Plan a tag."""
         self.do(when, story, acts.tag_person if person else acts.tag, scope, name=name, on=True)
 
     def share_out(self) -> tuple[set[str], set[str]]:
-        """The networks in two lots of about as many planned steps."""
+        """The networks in two lots of about as much work."""
         lots: tuple[set[str], set[str]] = (set(), set())
-        sizes = [0, 0]
-        for network, steps in sorted(self.plan.items(), key=lambda one: -len(one[1])):
+        sizes = [0.0, 0.0]
+        work = {network: sum(get_weight(one.step) for one in steps) for network, steps in self.plan.items()}
+        for network in sorted(work, key=lambda one: -work[one]):
             smaller = sizes.index(min(sizes))
             lots[smaller].add(network)
-            sizes[smaller] += len(steps)
+            sizes[smaller] += work[network]
         return lots
 
     async def walk(self, networks: set[str]) -> None:
-        """Take the planned steps that lie in the past, in order, the networks side by side."""
+        """Take the planned steps that lie in the past, the networks side by side."""
+        self.house = replace(self.house, queue=NoJobs(self.house.db.conninfo))
+        await asyncio.gather(*(self.walk_one(network) for network in networks))
 
-        async def walk_one(network: str) -> None:
-            for when, _, step in sorted(self.plan[network], key=lambda entry: entry[:2]):
-                if when <= self.now:
-                    await step(when)
-            await self.control(f"clock/{network}", at=None)
+    async def walk_one(self, network: str) -> None:
+        """A network's steps, span by span; within one in rounds: each lane's first, each lane's second."""
+        waiting = deque(sorted((p for p in self.plan[network] if p.when <= self.now), key=lambda p: (p.when, p.n)))
+        while waiting:
+            until = waiting[0].when + SPAN
+            lanes: dict[str, deque[Planned]] = {}
+            while waiting and waiting[0].when < until:
+                one = waiting.popleft()
+                if one.lane is None:
+                    assert not isinstance(one.step, Said)
+                    await one.step(one.when)
+                else:
+                    lanes.setdefault(one.lane, deque()).append(one)
+            while lanes:
+                await self.take_round(network, [lane.popleft() for lane in lanes.values()])
+                lanes = {name: lane for name, lane in lanes.items() if lane}
+        await self.control("clocks", clocks={network: None})
 
-        await asyncio.gather(*(walk_one(network) for network in networks))
+    async def take_round(self, network: str, steps: list[Planned]) -> None:
+        """One step of each lane, what is said outside in one go; what it makes leave leaves."""
+        steps.sort(key=lambda p: (p.when, p.n))
+        saids = [(p.when, p.step) for p in steps if isinstance(p.step, Said)]
+        for start in range(0, len(saids), AT_ONCE):
+            await self.hear(saids[start : start + AT_ONCE])
+        for planned in steps:
+            if not isinstance(planned.step, Said):
+                await planned.step(planned.when)
+        await self.let_out(network)

@@ -31,7 +31,7 @@ from sorta.store.migrate import apply_migrations
 
 PASSWORD = "low-tide-at-noon"
 #: Seconds.
-_COUNTED_EVERY = 3
+_FIRST_COUNTED = 3
 #: What the provider is called, and whom it knows, each with their groups there: two members, and one who is none yet.
 PROVIDER = "Harbour House"
 COLLEAGUES = (("Ilse Brandt", ["aquarium"]), ("Teo Nakamura", ["aquarium"]), ("Runa Falk", ["night-desk"]))
@@ -117,15 +117,17 @@ class Demo:
                 conn.execute("checkpoint")
 
     def run_counting(self, command: list[str]) -> int:
-        """Run a program and say how it ended. Tables that grow from nothing are counted every few seconds meanwhile: what was planned
-        when they were empty reads them whole, and by itself the database would look only after a minute."""
+        """Run a program and say how it ended. Tables that grow from nothing are counted after a few seconds, twice as many, and so on:
+        what was planned when they were empty reads them whole, and by itself the database would look only after a minute."""
         assert self.cluster is not None
+        pause = _FIRST_COUNTED
         with subprocess.Popen(command) as running:
             try:
                 while True:
                     try:
-                        return running.wait(_COUNTED_EVERY)
+                        return running.wait(pause)
                     except subprocess.TimeoutExpired:
+                        pause *= 2
                         with self.cluster.admin("sorta") as conn:
                             conn.execute("analyze")
             except BaseException:
@@ -275,7 +277,7 @@ def run(demo: Demo) -> None:
     demo.start_outside()
     if not loaded.exists():
         print(
-            "Loading four weeks of the Brinewick Trust; this happens once and takes about a minute and a half ...",
+            "Loading four weeks of the Brinewick Trust; this happens once and takes about a minute ...",
             flush=True,
         )
         loading = [sys.executable, "-m", "demo.stories", demo.outside, str(demo.size)]

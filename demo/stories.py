@@ -1,6 +1,5 @@
 """What happens in the demo: everyday conversations out of themes, and the storylines. `load` makes it happen."""
 
-import asyncio
 import json
 import os
 import random
@@ -13,10 +12,11 @@ from functools import partial
 from typing import Any
 
 import httpx
+import uvloop
 
 from demo import handed_over, outside_advice, pictures, prize_draw, saved_replies, starting_rules, themes, world
 from demo.exchanges import Deck, Exchange, Filling, fits_all
-from demo.load import ZONE, Loader, Step, Story
+from demo.load import ZONE, Loader, Said, Step, Story
 from demo.people import Crowd
 from demo.themes import Theme
 from sorta.core.approval import PolicyBody, PolicyWhen
@@ -72,6 +72,7 @@ FITS: dict[str, Callable[[Exchange], bool]] = {
 }
 #: What is told as a storyline only, or at the garden.
 STORYLINES = (themes.RAY, themes.OCTOPUS, themes.GARDEN, themes.TROLL, themes.PRESS)
+APPRENTICES = "Do you take apprentices in the technical team?"
 LONGEST_HANDLE = 26
 ANIMALS = ("octopus", "seal", "penguin", "ray", "sea horse", "wolffish", "lobster", "jellyfish")
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday")
@@ -182,8 +183,8 @@ class Stories:
     def get_scope(self, story: Story, initials: str) -> Scope:
         return self.loader.scopes[story.workspace_id, initials]
 
-    def at(self, when: datetime, story: Story, step: Step) -> None:
-        self.loader.at(when, story.account.network, step)
+    def at(self, when: datetime, story: Story, step: Step | Said) -> None:
+        self.loader.at(when, story.account.network, step, story.lane)
 
     def pick(self, page: str) -> Theme:
         if page == "mossgate":
@@ -191,7 +192,7 @@ class Stories:
         return self.dice.choices(themes.AQUARIUM_THEMES, [t.weight for t in themes.AQUARIUM_THEMES])[0]
 
     def say(self, when: datetime, story: Story, text: str) -> None:
-        self.at(when, story, partial(self.loader.say, story, text))
+        self.at(when, story, Said(story, text))
 
     def answer(self, when: datetime, story: Story, scope: Scope, text: str, *, settle: bool) -> None:
         self.at(when, story, partial(self.loader.answer, story, scope, text, settle))
@@ -234,7 +235,8 @@ class Stories:
                 self.answer(when, story, scope, text, settle=settle)
         when = loader.at_work(when + timedelta(minutes=dice.randint(2, 90)))
         how = "answered" if rest else theme.settle if theme.settle != "answered" else "no_reply_needed"
-        loader.do(min(when, self.now - timedelta(minutes=30)), story, acts.settle, scope, how=SettledAs(how))
+        done = min(when, self.now - timedelta(minutes=30))
+        self.at(done, story, partial(loader.settle, story, scope, SettledAs(how)))
 
     def tell_waiting(self, theme: Theme, begins: datetime, page: str, state: str) -> None:
         """A conversation that waits at the demo's start."""
@@ -278,7 +280,7 @@ class Stories:
         for _ in range(int(LIKES * self.size)):
             story = self.make_story(dice.choice([themes.OCTOPUS, themes.FRIENDS]), "commonfold", "comment")
             after = first + timedelta(days=15)
-            self.at(after + (self.now - after) * dice.random(), story, partial(self.loader.like, story))
+            self.at(after + (self.now - after) * dice.random(), story, Said(story, None))
         for page, state, count in WAITING:
             for _ in range(count):
                 theme = self.pick(page)
@@ -300,6 +302,7 @@ class Stories:
         self.tell_refused()
         self.tell_talk()
         self.tell_handed()
+        self.tell_apprentices()
         if self.size >= 1:
             self.tell_proposed()
 
@@ -387,7 +390,7 @@ class Stories:
         for n, days in enumerate((25, 19, 16, 9, 5)):
             story = self.make_story(themes.TROLL, "commonfold", "visitor_post" if n % 2 else "comment")
             when = self.now - timedelta(days=days, hours=self.dice.uniform(0, 9))
-            self.at(when, story, partial(self.loader.say, story, themes.TROLL.exchanges[n].opening))
+            self.at(when, story, Said(story, themes.TROLL.exchanges[n].opening))
             done = self.loader.at_work(when + timedelta(hours=1))
             scope = self.get_scope(story, "MO")
             self.loader.do(done, story, acts.settle, scope, how=SettledAs.JUNK)
@@ -407,7 +410,7 @@ class Stories:
             actor = {"handle": handle, "name": "Jorinde Castell", "reach": 12}
             story = Story(self.loader.pages[network, "brinewick"], themes.REFUND, actor, kind)
             when = self.now - timedelta(days=days)
-            self.at(when, story, partial(self.loader.say, story, text))
+            self.say(when, story, text)
             if days > 1:
                 scope = self.get_scope(story, "TN")
                 reply = "I am sorry. I have found the booking and asked the ticket office."
@@ -424,7 +427,7 @@ class Stories:
             actor = {"handle": handle, "name": name, "reach": reach}
             kind = "mention" if network == "pixfern" else "comment"
             story = Story(self.loader.pages[network, "brinewick"], themes.PRAISE, actor, kind)
-            self.at(self.now - timedelta(hours=3), story, partial(self.loader.say, story, text))
+            self.say(self.now - timedelta(hours=3), story, text)
 
     def tell_refused(self) -> None:
         """An answer that the network refused: it is back with its author, text and all."""
@@ -434,8 +437,11 @@ class Stories:
         scope = self.get_scope(story, "IB")
 
         async def answer(at: datetime) -> None:
+            # It alone is refused.
+            await self.loader.let_out("loopreel")
             await self.loader.control("mischief/loopreel", refuse=1)
             await self.loader.answer(story, scope, "She gets a rota. She does not know it yet.", False, at)
+            await self.loader.let_out("loopreel")
 
         self.at(when + timedelta(minutes=20), story, answer)
 
@@ -480,14 +486,19 @@ class Stories:
         workspace_id = self.loader.pages["commonfold", "brinewick"].workspace_id
         return self.loader.scopes[workspace_id, initials]
 
+    def tell_apprentices(self) -> None:
+        """A question whose answer waits to go, see `expire_token`."""
+        story = self.make_story(themes.COMPANY, "workbarn", "comment")
+        self.say(self.now - timedelta(minutes=24), story, APPRENTICES)
+        self.kept[APPRENTICES] = story
+
     async def expire_token(self) -> None:
         """One account's token runs out while an answer waits to go."""
-        story = self.make_story(themes.COMPANY, "workbarn", "comment")
-        when = self.now - timedelta(minutes=24)
-        await self.loader.say(story, "Do you take apprentices in the technical team?", when)
+        story, when = self.kept[APPRENTICES], self.now - timedelta(minutes=23)
         await self.loader.control("expire", network="workbarn", page="brinewick")
         scope = self.get_scope(story, "TN")
         await self.loader.answer(story, scope, "We do, two a year. Applications open in March.", False, when)
+        await self.loader.let_out("workbarn")
 
     # -- the rest ----------------------------------------------------------------------------------------
     def plan_posts(self) -> None:
@@ -666,9 +677,9 @@ class Loading:
             # Nothing of the parent's runs on here, whatever happens.
             status = 1
             try:
-                asyncio.run(self.do(lambda s: s.loader.walk(others)))
-                told = {said: s.conversation for said, s in stories.kept.items() if s.conversation is not None}
-                os.write(writing, json.dumps([told, stories.loader.posts]).encode())
+                uvloop.run(self.do(lambda s: s.loader.walk(others)))
+                told = {said: [s.conversation, s.last_thing] for said, s in stories.kept.items() if s.conversation}
+                os.write(writing, json.dumps(told).encode())
                 status = 0
             except BaseException:
                 traceback.print_exc()
@@ -676,24 +687,22 @@ class Loading:
                 os._exit(status)
         os.close(writing)
         try:
-            asyncio.run(self.do(lambda s: s.loader.walk(mine)))
+            uvloop.run(self.do(lambda s: s.loader.walk(mine)))
         finally:
             heard = b"".join(iter(lambda: os.read(reading, 65536), b""))
             _, status = os.waitpid(other, 0)
         if status != 0:
             raise RuntimeError("The other half of the loading failed; its words are above.")
-        conversations, posts = json.loads(heard)
-        for said, conversation in conversations.items():
-            stories.kept[said].conversation = conversation
-        stories.loader.posts |= {id: tuple(post) for id, post in posts.items()}
+        for said, (conversation, thing) in json.loads(heard).items():
+            stories.kept[said].conversation, stories.kept[said].last_thing = conversation, thing
 
 
 def load(settings: Settings, outside_address: str, *, size: float = 1) -> None:
     """Load the demo into an empty, migrated database and a fresh Outside. Forks: for a process of its own."""
     loading = Loading(settings, outside_address, size)
-    asyncio.run(loading.do(lambda stories: stories.prepare()))
+    uvloop.run(loading.do(lambda stories: stories.prepare()))
     loading.walk()
-    asyncio.run(loading.do(lambda stories: stories.finish()))
+    uvloop.run(loading.do(lambda stories: stories.finish()))
 
 
 if __name__ == "__main__":

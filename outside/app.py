@@ -275,7 +275,7 @@ def _publish(
         raise Denied(403, f"{rules.name} lets nobody start a private conversation.")
     hours = rules.private_to_public_hours if was_public else rules.window_hours
     if not public and hours is not None:
-        age = datetime.fromisoformat(world.get_now(network)) - datetime.fromisoformat(parent["published"])
+        age = datetime.fromisoformat(world.get_now(network, parent["id"])) - datetime.fromisoformat(parent["published"])
         if age > timedelta(hours=hours):
             raise Denied(403, f"More than {hours} hours have passed since they wrote.")
     if rules.one_answer and parent.get("answered"):
@@ -323,8 +323,7 @@ def _add_control(app: FastAPI, state: State, mischief: Mischief, world: World) -
             body["network"], body["handle"], body["name"], body.get("reach"), bool(body.get("page"))
         )
 
-    @app.post("/control/say")
-    async def say(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
+    def say(body: dict[str, Any]) -> dict[str, Any]:
         network = body["network"]
         if "clock" in body:
             world.set_clock(network, body["clock"])
@@ -353,6 +352,26 @@ def _add_control(app: FastAPI, state: State, mischief: Mischief, world: World) -
             sponsored=bool(body.get("sponsored")),
         )
 
+    def like(body: dict[str, Any]) -> dict[str, Any]:
+        network = body["network"]
+        if "clock" in body:
+            world.set_clock(network, body["clock"])
+        return world.like(body["id"], world.make_actor(network, body["handle"], body["name"]))
+
+    @app.post("/control/say")
+    async def say_one(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
+        return say(body)
+
+    @app.post("/control/like")
+    async def like_one(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
+        return like(body)
+
+    @app.post("/control/happened")
+    async def tell_many(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
+        """Things said and liked one after the other; the activities in that order."""
+        do = {"say": say, "like": like}
+        return {"activities": [do[thing["what"]](thing) for thing in body["things"]]}
+
     @app.post("/control/edit")
     async def edit(body: Annotated[dict[str, str], Body()]) -> dict[str, Any]:
         return world.edit(body["id"], body["text"])
@@ -360,13 +379,6 @@ def _add_control(app: FastAPI, state: State, mischief: Mischief, world: World) -
     @app.post("/control/remove")
     async def remove(body: Annotated[dict[str, str], Body()]) -> dict[str, Any]:
         return world.remove(body["id"])
-
-    @app.post("/control/like")
-    async def like(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
-        network = body["network"]
-        if "clock" in body:
-            world.set_clock(network, body["clock"])
-        return world.like(body["id"], world.make_actor(network, body["handle"], body["name"]))
 
     @app.post("/control/mischief/{network}")
     async def set_mischief(network: str, body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
@@ -399,11 +411,12 @@ def _add_control(app: FastAPI, state: State, mischief: Mischief, world: World) -
         world.hooks.send_raw(body["network"], page, body["body"])
         return {"page": page["id"]}
 
-    @app.post("/control/clock/{network}")
-    async def set_clock(network: str, body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
-        """Set a network's clock back, for loading history; null lets it go right again."""
-        world.set_clock(network, body["at"])
-        return {"now": world.get_now(network)}
+    @app.post("/control/clocks")
+    async def set_clocks(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
+        """Set clocks back, for loading history: a network's, or that by which one thing is answered; null lets one go right again."""
+        for whose, at in body["clocks"].items():
+            world.set_clock(whose, at)
+        return {"clocks": sorted(body["clocks"])}
 
     @app.post("/control/settings")
     async def set_settings(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:

@@ -37,14 +37,17 @@ class World:
         self._dice = random.Random(7)
 
     # -- the clock, which only the loading of history sets -------------------------------------------
-    def get_now(self, network: str) -> str:
-        return (self._clocks.get(network) or datetime.now(UTC)).isoformat()
+    def get_now(self, network: str, answered: str | None = None) -> str:
+        """The network's time, or that at which a thing is answered."""
+        at = (answered and self._clocks.get(answered)) or self._clocks.get(network)
+        return (at or datetime.now(UTC)).isoformat()
 
-    def set_clock(self, network: str, at: str | None) -> None:
-        """Each network has a clock of its own, so that their histories can be loaded side by side."""
-        self._clocks.pop(network, None)
+    def set_clock(self, whose: str, at: str | None) -> None:
+        """Each network has a clock of its own, and each thing for its answers where one is set, so that histories can be loaded side
+        by side."""
+        self._clocks.pop(whose, None)
         if at:
-            self._clocks[network] = datetime.fromisoformat(at)
+            self._clocks[whose] = datetime.fromisoformat(at)
 
     # -- actors ----------------------------------------------------------------------------------------
     def make_actor(
@@ -107,7 +110,7 @@ class World:
         if self.is_blocked(page or self._find_page(parent or {}), actor):
             raise Unfit("That page has blocked you.")
         n = self.state.next_number()
-        now = self.get_now(network)
+        now = self.get_now(network, parent["id"] if parent and client_key else None)
         thing: dict[str, Any] = {
             "type": "Note",
             "id": f"{self.base}/{network}/things/{n}",

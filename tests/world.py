@@ -77,7 +77,7 @@ class World:
         **more: Any,
     ) -> dict[str, Any]:
         """Somebody outside says something; the activity, not yet taken in."""
-        await self.control(f"clock/{network}", at=(at or self.now).isoformat())
+        await self.control("clocks", clocks={network: (at or self.now).isoformat()})
         if kind == "comment" and parent is None:
             parent = (await self.publish(network))["object"]["id"]
         to = "brinewick" if kind == "private" else None

@@ -10,8 +10,9 @@ WINDOW = timedelta(seconds=60)
 
 
 def get_next_free(tried: Sequence[datetime], limit: int, now: datetime) -> datetime | None:
-    """When the next request may begin, None for now. `tried` are the beginnings of earlier ones, in any order."""
-    lately = sorted(at for at in tried if at > now - WINDOW)
+    """When the next request may begin, None for now. `tried` are the beginnings of earlier ones, in any order; one that lies further
+    ahead than the window was written by a clock that was wrong, and holds up nothing."""
+    lately = sorted(at for at in tried if abs(at - now) < WINDOW)
     if len(lately) < limit:
         return None
     return lately[-limit] + WINDOW

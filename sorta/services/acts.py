@@ -42,7 +42,7 @@ from sorta.services.auto_answers import call_back
 from sorta.services.groups import check_passing
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
-from sorta.services.tags import find_tag, get_tag
+from sorta.services.tags import find_tag
 from sorta.services.trail import Ledger, Open, check_seen
 from sorta.store import outbox, people, persons, reading, sorting, trail
 from sorta.store.db import Conn
@@ -135,8 +135,14 @@ async def assign(
 
 async def tag(house: House, scope: Scope, conversation_id: int, *, name: str, on: bool, now: datetime) -> int:
     """Put a tag on a conversation or take it off; a name not used yet makes a new tag."""
-    id = await get_tag(house, scope, name, make=on)
-    return await _act(house, scope, conversation_id, now, Tagged(tag=id) if on else Untagged(tag=id))
+    scope.check(Permission.SORT)
+    async with house.db.transact(scope.workspace_id) as conn:
+        id = await find_tag(conn, scope, name, make=on)
+        ledger = Ledger(house, conn, scope.workspace_id, now)
+        conversation = await ledger.get(conversation_id)
+        event = ledger.add(conversation, Tagged(tag=id) if on else Untagged(tag=id), member_id=scope.member_id)
+        await ledger.write()
+    return event.seq
 
 
 async def tag_person(house: House, scope: Scope, conversation_id: int, *, name: str, on: bool, now: datetime) -> int:

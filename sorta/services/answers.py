@@ -367,12 +367,15 @@ async def queue_outgoing(
         "member_id": member_id,
     }
     id = await outbox.add_outgoing(ledger.conn, outgoing)
-    await queue_delivery(ledger.house, ledger.conn, ledger.workspace_id, id, leaves_at)
+    await queue_delivery(ledger.house, ledger.conn, ledger.workspace_id, id, leaves_at, is_first=True)
 
 
-async def queue_delivery(house: House, conn: Conn, workspace_id: int, id: int, at: datetime) -> None:
-    """Ask the worker to deliver one reply at `at`, in the transaction of `conn`."""
-    await house.queue.add_job(conn, DELIVER, once=f"outbox:{id}", at=at, workspace_id=workspace_id, outbox_id=id)
+async def queue_delivery(
+    house: House, conn: Conn, workspace_id: int, id: int, at: datetime, *, is_first: bool = False
+) -> None:
+    """Ask the worker to deliver one reply at `at`, in the transaction of `conn`; `is_first` for one that this transaction has made."""
+    once = f"outbox:{id}"
+    await house.queue.add_job(conn, DELIVER, once, at, is_first=is_first, workspace_id=workspace_id, outbox_id=id)
 
 
 def describe_front(network: str, handle: str) -> str:

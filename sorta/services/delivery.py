@@ -113,14 +113,14 @@ async def _may_ask(house: House, conn: Conn, workspace_id: int, outbox_id: int, 
     account = await outbox.lock_account(conn, workspace_id, outbox_id)
     if account is None:
         return True
-    if await outbox.count_under_way(conn, workspace_id, account.id, now - house.lease) >= SLOTS_PER_ACCOUNT:
+    pace = await outbox.get_pace(conn, workspace_id, account.id, now - house.lease, now - WINDOW)
+    if pace.under_way >= SLOTS_PER_ACCOUNT:
         return False
     if account.silent_since is not None:
         if account.ask_again_at is not None and account.ask_again_at > now:
             return False
         await accounts.set_ask_again(conn, workspace_id, account.id, now + ASKING_TAKES)
-    tried = await outbox.list_tried(conn, workspace_id, account.id, now - WINDOW)
-    at = get_next_free(tried, TABLE[account.network].per_minute, now)
+    at = get_next_free(pace.tried, TABLE[account.network].per_minute, now)
     if at is None:
         return True
     await outbox.put_off(conn, workspace_id, outbox_id, at)
@@ -138,12 +138,13 @@ async def record_outcome(house: House, workspace_id: int, claimed: Claimed, outc
     is_silent = isinstance(outcome, Postponed) and outcome.silent
     async with house.db.transact(workspace_id) as conn:
         # The conversation before what hangs on it, as everywhere: undo comes the same way.
-        await Ledger(house, conn, workspace_id, now).get(claimed.conversation_id)
+        ledger = Ledger(house, conn, workspace_id, now)
+        await ledger.get(claimed.conversation_id)
         match outcome:
             case Delivered():
-                await _record_delivered(house, conn, workspace_id, claimed, outcome, now)
+                await _record_delivered(ledger, claimed, outcome)
             case Refused():
-                await _record_refused(house, conn, workspace_id, claimed, outcome.reason, now)
+                await _record_refused(ledger, claimed, outcome.reason)
             case TokenExpired():
                 if await outbox.set_outgoing(conn, workspace_id, claimed, "waiting", outcome.reason, now):
                     notice = make_notice(workspace_id, "accounts", ids=[claimed.account_id])
@@ -152,17 +153,15 @@ async def record_outcome(house: House, workspace_id: int, claimed: Claimed, outc
                     await _tell(conn, workspace_id, claimed)
                     await _mark_late(house, conn, workspace_id, now, claimed.id)
             case Postponed():
-                await _record_postponed(house, conn, workspace_id, claimed, outcome, now)
+                await _record_postponed(ledger, claimed, outcome)
         await note_silence(conn, workspace_id, claimed.account_id, now if is_silent else None)
         if not is_silent:
             await queue_deliverable_of(house, conn, workspace_id, claimed.account_id, now)
     log.info("delivery", outbox=claimed.id, attempt=claimed.attempts, outcome=type(outcome).__name__)
 
 
-async def _record_delivered(
-    house: House, conn: Conn, workspace_id: int, claimed: Claimed, outcome: Delivered, now: datetime
-) -> None:
-    ledger = Ledger(house, conn, workspace_id, now)
+async def _record_delivered(ledger: Ledger, claimed: Claimed, outcome: Delivered) -> None:
+    house, conn, workspace_id, now = ledger.house, ledger.conn, ledger.workspace_id, ledger.now
     conversation = await ledger.get(claimed.conversation_id)
     if not await outbox.set_outgoing(conn, workspace_id, claimed, "delivered"):
         return
@@ -176,10 +175,8 @@ async def _record_delivered(
     await _queue_next(house, conn, workspace_id, claimed)
 
 
-async def _record_refused(
-    house: House, conn: Conn, workspace_id: int, claimed: Claimed, reason: str, now: datetime
-) -> None:
-    ledger = Ledger(house, conn, workspace_id, now)
+async def _record_refused(ledger: Ledger, claimed: Claimed, reason: str) -> None:
+    house, conn, workspace_id, now = ledger.house, ledger.conn, ledger.workspace_id, ledger.now
     conversation = await ledger.get(claimed.conversation_id)
     if not await outbox.set_outgoing(conn, workspace_id, claimed, "refused", reason):
         return
@@ -211,13 +208,12 @@ def _name(claimed: Claimed) -> str:
 
 async def _queue_next(house: House, conn: Conn, workspace_id: int, claimed: Claimed) -> None:
     """Replies of one conversation go out in order: the next one's turn has come."""
-    for waiting in await outbox.list_next_of(conn, workspace_id, claimed.conversation_id):
+    for waiting in (await outbox.list_next_of(conn, workspace_id, [claimed.conversation_id])).values():
         await queue_delivery(house, conn, workspace_id, waiting["id"], waiting["not_before"])
 
 
-async def _record_postponed(
-    house: House, conn: Conn, workspace_id: int, claimed: Claimed, outcome: Postponed, now: datetime
-) -> None:
+async def _record_postponed(ledger: Ledger, claimed: Claimed, outcome: Postponed) -> None:
+    house, conn, workspace_id, now = ledger.house, ledger.conn, ledger.workspace_id, ledger.now
     decision: TryAgain | GiveUp = decide_retry(
         attempts=claimed.attempts,
         queued_at=claimed.queued_at,
@@ -226,7 +222,7 @@ async def _record_postponed(
         reason=outcome.reason,
     )
     if isinstance(decision, GiveUp):
-        await _record_refused(house, conn, workspace_id, claimed, decision.reason, now)
+        await _record_refused(ledger, claimed, decision.reason)
         return
     if outcome.silent:
         # Whether the network is back is the account's question, asked at its pace and not at this reply's.

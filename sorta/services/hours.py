@@ -2,9 +2,10 @@
 
 import asyncio
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
 from dataclasses import asdict
 from datetime import date, datetime, timedelta
+from functools import cache
 from typing import Any, TypeVar
 from zoneinfo import ZoneInfo, available_timezones
 
@@ -83,11 +84,17 @@ def _read(row: Mapping[str, Any]) -> Promise:
     return make_promise(row["time_zone"], row["week"], row["special"], row["targets"])
 
 
+@cache
+def list_zones() -> Set[str]:
+    """The time zones there are. Looked up once: each time goes through some six hundred files."""
+    return available_timezones()
+
+
 def make_promise(
     zone: str, week: Sequence[str], special: Mapping[str, str], targets: Mapping[str, Mapping[str, int]]
 ) -> Promise:
     """Hours and targets from how they are written down. Raises Invalid with what is wrong."""
-    if zone not in available_timezones():
+    if zone not in list_zones():
         raise Invalid(f"There is no time zone {zone!r}.", "time_zone")
     if len(special) > MOST_SPECIAL:
         raise Invalid(f"At most {MOST_SPECIAL} special dates.", "special")

@@ -30,7 +30,7 @@ from sorta.services.delivery import note_silence, queue_deliverable_of
 from sorta.services.house import Conflict, House, Unavailable, Unstorable
 from sorta.services.ingest import History, take_in
 from sorta.services.signatures import check_signature, make_hook_secret
-from sorta.store import accounts
+from sorta.store import accounts, trail
 from sorta.store.accounts import Account
 
 log = structlog.get_logger()
@@ -245,11 +245,19 @@ async def take_page(
     seens, unreadable = await house.workshop.do(_read_page, house, account, page.activities)
     for activity, reason in unreadable:
         await keep_aside(house, account, now, "backfill", reason, _write_out(activity))
-    seens = [one for one in seens if wanted(one[0])]
+    seens = await _leave_out_known(house, account, [one for one in seens if wanted(one[0])])
     fresh = 0
     for start in range(0, len(seens), AT_ONCE):
         fresh += await _take_piece(house, account, seens[start : start + AT_ONCE], now, history)
     return fresh
+
+
+async def _leave_out_known(house: House, account: Account, seens: Sequence[tuple[Seen, Any]]) -> list[tuple[Seen, Any]]:
+    """Without the messages that are here: most came by webhook, and what one reads as is asked once."""
+    ids = [seen.external_id for seen, _ in seens if isinstance(seen, MessageSeen)]
+    async with house.db.transact(account.workspace_id) as conn:
+        known = await trail.list_known(conn, account.workspace_id, account.id, ids) if ids else {}
+    return [one for one in seens if not (isinstance(one[0], MessageSeen) and one[0].external_id in known)]
 
 
 def _read_page(

@@ -9,7 +9,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any
-from zoneinfo import available_timezones
 
 import psycopg
 
@@ -23,6 +22,7 @@ from sorta.core.titles import check_title
 from sorta.services import workspaces
 from sorta.services.groups import check_groups, check_limit
 from sorta.services.groups import place as put
+from sorta.services.hours import list_zones
 from sorta.services.house import House, Scope, act_as
 from sorta.services.members import get_scope_of
 from sorta.services.organisation import open_workspace
@@ -314,7 +314,7 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
     if welcome.workspace is None:
         organisation = check_title(said.organisation, "An organisation’s name", LONGEST_NAME, where="organisation")
         workspace = workspaces.check_name(said.workspace, "workspace")
-        if said.time_zone not in available_timezones():
+        if said.time_zone not in list_zones():
             raise Invalid(f"There is no time zone {said.time_zone!r}.", "time_zone")
     hashed = await house.hashing.do(make_hash, said.password, (name, email))
     async with house.db.connect() as conn, conn.transaction():

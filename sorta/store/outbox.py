@@ -1,5 +1,6 @@
 """Replies on their way. Used by services.answers and services.delivery."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -58,14 +59,18 @@ async def lock_account(conn: Conn, workspace_id: int, id: int) -> AccountState |
     return await db.fetch_one(conn, AccountState, SQL.lock_account, {"workspace_id": workspace_id, "id": id})
 
 
-async def count_under_way(conn: Conn, workspace_id: int, account_id: int, lease_until: datetime) -> int:
-    values = {"workspace_id": workspace_id, "account_id": account_id, "lease_until": lease_until}
-    return int(await db.fetch_value(conn, SQL.count_under_way, values))
+@dataclass(frozen=True, kw_only=True)
+class Pace:
+    """How much of an account is being sent, and when its network was asked lately."""
+
+    under_way: int
+    tried: list[datetime]
 
 
-async def list_tried(conn: Conn, workspace_id: int, account_id: int, since: datetime) -> list[datetime]:
-    values = {"workspace_id": workspace_id, "account_id": account_id, "since": since}
-    return [row["tried_at"] for row in await db.fetch_dicts(conn, SQL.list_tried, values)]
+async def get_pace(conn: Conn, workspace_id: int, account_id: int, lease_until: datetime, since: datetime) -> Pace:
+    values = {"workspace_id": workspace_id, "account_id": account_id, "lease_until": lease_until, "since": since}
+    (pace,) = await db.fetch_all(conn, Pace, SQL.get_pace, values)
+    return pace
 
 
 async def put_off(conn: Conn, workspace_id: int, id: int, at: datetime) -> None:
@@ -123,9 +128,10 @@ async def list_deliverable(
     return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_deliverable, values)]
 
 
-async def list_next_of(conn: Conn, workspace_id: int, conversation_id: int) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "conversation_id": conversation_id}
-    return await db.fetch_dicts(conn, SQL.list_next_of, values)
+async def list_next_of(conn: Conn, workspace_id: int, conversation_ids: Sequence[int]) -> dict[int, dict[str, Any]]:
+    """What goes out next of each conversation where something waits."""
+    values = {"workspace_id": workspace_id, "conversation_ids": list(conversation_ids)}
+    return {row["conversation_id"]: row for row in await db.fetch_dicts(conn, SQL.list_next_of, values)}
 
 
 async def list_late(conn: Conn, workspace_id: int, now: datetime, id: int | None = None) -> list[dict[str, Any]]:

@@ -20,11 +20,17 @@ class Queue:
             )
         )
 
-    async def add_job(self, conn: Conn, name: str, once: str, at: datetime | None = None, **arguments: Any) -> None:
-        """Queue a job in the transaction of `conn`; one waiting under the same `once` is enough."""
+    async def add_job(
+        self, conn: Conn, name: str, once: str, at: datetime | None = None, *, is_first: bool = False, **arguments: Any
+    ) -> None:
+        """Queue a job in the transaction of `conn`; one waiting under the same `once` is enough. `is_first` is for what no job can wait for
+        yet: then there is no clash to come back from."""
         deferrer = self.app.configure_task(
             name, connection=conn, queueing_lock=once, schedule_at=at, allow_unknown=True
         )
+        if is_first:
+            await deferrer.defer_async(**arguments)
+            return
         try:
             async with conn.transaction():
                 await deferrer.defer_async(**arguments)

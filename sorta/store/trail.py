@@ -96,6 +96,15 @@ class LastInbound:
 
 
 @dataclass(frozen=True, kw_only=True)
+class KnownAs:
+    """A message that is here, by the network's name for it."""
+
+    external_id: str
+    id: int
+    conversation_id: int
+
+
+@dataclass(frozen=True, kw_only=True)
 class KnownMessage:
     id: int
     conversation_id: int
@@ -225,6 +234,12 @@ async def get_message_by_external_id(
 ) -> KnownMessage | None:
     values = {"workspace_id": workspace_id, "account_id": account_id, "external_id": external_id}
     return await db.fetch_one(conn, KnownMessage, SQL.get_message_by_external_id, values)
+
+
+async def list_known(conn: Conn, workspace_id: int, account_id: int, external_ids: Sequence[str]) -> dict[str, KnownAs]:
+    """Which of them are here, each by the network's name for it."""
+    values = {"workspace_id": workspace_id, "account_id": account_id, "external_ids": list(external_ids)}
+    return {one.external_id: one for one in await db.fetch_all(conn, KnownAs, SQL.list_known, values)}
 
 
 async def set_message_text(

@@ -22,6 +22,13 @@ def test_free_until_the_limit_then_when_the_oldest_that_counts_leaves_the_window
     assert get_next_free(ago(60, 61), 1, AT) is None
 
 
+def test_what_a_wrong_clock_wrote_ahead_holds_up_nothing() -> None:
+    """A try of the next day, before the clock was put right; one of some seconds ahead, by another machine's clock, counts."""
+    assert get_next_free(ago(-86_400), 1, AT) is None
+    assert get_next_free(ago(-60), 1, AT) is None
+    assert get_next_free(ago(-5), 1, AT) == AT + timedelta(seconds=65)
+
+
 @given(st.lists(st.floats(0, 30), min_size=1, max_size=60), st.integers(1, 10))
 def test_whoever_waits_as_told_never_goes_over_the_limit(pauses: list[float], limit: int) -> None:
     now, begun = AT, []

@@ -57,8 +57,25 @@ async def test_rules(world: World, network: str, kind: str, text: str, public: b
 
 async def test_hushline_closes_after_a_day(world: World) -> None:
     parent = (await world.say("hi", network="hushline", kind="private"))["object"]["id"]
-    await world.control("clock/hushline", at=world.after(hours=24, seconds=1).isoformat())
+    await world.control("clocks", clocks={"hushline": world.after(hours=24, seconds=1).isoformat()})
     assert (await send(world, "hushline", parent, "Hello", public=False)).status_code == 403
+
+
+async def test_a_thing_is_answered_by_a_clock_of_its_own_where_it_has_one(world: World) -> None:
+    """So that histories are told side by side: the other was answered too late by the network's clock, and this one in time by its own."""
+    told = {"network": "hushline", "kind": "private", "to": "brinewick", "tell": False, "what": "say"}
+    things = [
+        {**told, "handle": who, "name": who, "text": f"from {who}", "clock": world.now.isoformat()}
+        for who in ("a", "b")
+    ]
+    activities = (await world.control("happened", things=things))["activities"]
+    first, second = [activity["object"]["id"] for activity in activities]
+    assert [activity["object"]["content"] for activity in activities] == ["from a", "from b"]
+    at = world.after(hours=1).isoformat()
+    await world.control("clocks", clocks={"hushline": world.after(hours=25).isoformat(), first: at})
+    answer = await send(world, "hushline", first, "Hello", public=False)
+    assert (answer.status_code, answer.json()["published"]) == (201, at)
+    assert (await send(world, "hushline", second, "Hello", key="k2", public=False)).status_code == 403
 
 
 async def test_what_is_gone_cannot_be_answered(world: World) -> None:

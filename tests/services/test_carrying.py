@@ -32,6 +32,7 @@ from sorta.services import (
     rules,
     sorting,
     spells,
+    tags,
     texts,
 )
 from sorta.services.checking import find_differences
@@ -95,7 +96,7 @@ async def fill(world: World, pg: Cluster) -> None:
     """Something of everything that a workspace keeps."""
     house, mara, noor = world.house, world.scopes["mara"], world.scopes["noor"]
     ilse = world.scopes["ilse"].member_id
-    tag = await acts.get_tag(house, mara, "animal care", make=True)
+    tag = await tags.get_tag(house, mara, "animal care", make=True)
     team = await sorting.add_team(house, world.workspace_id, "Night desk", [ilse, mara.member_id])
     account = world.accounts["commonfold"].id
     group = await groups.make_group(house, world.workspace_id, "Sea", [account], [ilse])

@@ -13,7 +13,7 @@ from sorta.core.draw import DrawRules, check_certificate, digest
 from sorta.core.errors import Invalid, NotAllowed, NotFound, TooLate
 from sorta.core.texts import SavedReplyBody
 from sorta.main import main
-from sorta.services import acts, approvals, draws, policies, texts
+from sorta.services import acts, approvals, draws, policies, tags, texts
 from sorta.store import draws as store
 from tests.services.test_delivery import go, outside
 from tests.world import World
@@ -97,7 +97,7 @@ async def test_staff_blocked_late_second_and_removed_are_left_out(world: World) 
         "Inky too", kind="reply", handle="hanna", parent=things["Egon"]["id"], at=world.after(hours=3)
     )
     await world.take(said, now=world.after(hours=3))
-    staff = await acts.get_tag(world.house, mara, "staff", make=False)
+    staff = await tags.get_tag(world.house, mara, "staff", make=False)
     id = await announce(world, post, words=("inky",), staff=(staff,))
     found = await draws.get_draw(world.house, mara, id)
     assert [e["name"] for e in found["entries"]] == ["Dora", "Egon"]

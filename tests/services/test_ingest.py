@@ -3,15 +3,19 @@
 import asyncio
 import itertools
 import json
+from collections.abc import Sequence
 from typing import Any
 
 import pytest
 
 from sorta.core.errors import NotFound
 from sorta.core.facts import SettledAs
-from sorta.services import acts, intake
+from sorta.core.ports import MessageSeen, Seen
+from sorta.services import acts, ingest, intake
 from sorta.services.checking import find_differences
-from sorta.store import accounts
+from sorta.services.house import House
+from sorta.store import accounts, trail
+from sorta.store.accounts import Account
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
@@ -72,11 +76,11 @@ async def test_every_order_of_saying_editing_and_removing_ends_the_same(world: W
     for n, order in enumerate(itertools.permutations(range(4))):
         activity = await world.say("First words", handle=f"p{n}")
         id = activity["object"]["id"]
-        await world.control("clock/commonfold", at=world.after(minutes=1).isoformat())
+        await world.control("clocks", clocks={"commonfold": world.after(minutes=1).isoformat()})
         one = await world.control("edit", id=id, text="Second words")
-        await world.control("clock/commonfold", at=world.after(minutes=2).isoformat())
+        await world.control("clocks", clocks={"commonfold": world.after(minutes=2).isoformat()})
         two = await world.control("edit", id=id, text="Third words")
-        await world.control("clock/commonfold", at=world.after(minutes=3).isoformat())
+        await world.control("clocks", clocks={"commonfold": world.after(minutes=3).isoformat()})
         gone = await world.control("remove", id=id)
         for step in order:
             await world.take([activity, one, two, gone][step], now=world.after(minutes=5))
@@ -97,7 +101,7 @@ async def test_a_row_shows_their_latest_message_whichever_is_edited(world: World
         await world.take(one, network="hushline", now=world.after(minutes=2))
     id = (await world.find(second["object"]["id"], network="hushline")).conversation_id
     for said, at, shows in ((first, 3, "Where is the seal?"), (second, 4, "Never mind")):
-        await world.control("clock/hushline", at=world.after(minutes=at).isoformat())
+        await world.control("clocks", clocks={"hushline": world.after(minutes=at).isoformat()})
         edit = await world.control("edit", id=said["object"]["id"], text="Never mind", network="hushline")
         await world.take(edit, network="hushline", now=world.after(minutes=at))
         assert (await world.row(id))["preview"] == shows
@@ -107,9 +111,9 @@ async def test_a_row_shows_their_latest_message_whichever_is_edited(world: World
 async def test_an_older_edit_does_not_overwrite_a_newer_one(world: World) -> None:
     activity = await world.say("First")
     id = activity["object"]["id"]
-    await world.control("clock/commonfold", at=world.after(minutes=1).isoformat())
+    await world.control("clocks", clocks={"commonfold": world.after(minutes=1).isoformat()})
     older = await world.control("edit", id=id, text="Second")
-    await world.control("clock/commonfold", at=world.after(minutes=2).isoformat())
+    await world.control("clocks", clocks={"commonfold": world.after(minutes=2).isoformat()})
     newer = await world.control("edit", id=id, text="Third")
     await world.take(activity, newer, older)
     found = await world.find(id)
@@ -246,6 +250,46 @@ async def test_backfill_fills_the_hole_and_knows_the_rest(world: World) -> None:
     late = await world.say("late", handle="late", parent=post)
     assert await intake.backfill(world.house, world.workspace_id, account.id, world.now) == 1
     assert (await world.find(late["object"]["id"])).body == "late"
+
+
+async def test_what_came_by_webhook_is_not_read_again(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What it reads as is asked once; an edit of it that came in between is taken all the same."""
+    post = (await world.publish())["object"]["id"]
+    here, edited, new = [await world.say(text, handle="h", parent=post) for text in ("first", "second", "third")]
+    await world.take(here, edited)
+    await world.control("clocks", clocks={"commonfold": world.after(minutes=1).isoformat()})
+    await world.control("edit", id=edited["object"]["id"], text="second, edited")
+    asked: list[str] = []
+    whole = ingest.take_in
+
+    async def note(house: House, account: Account, seens: Sequence[Seen], *rest: Any) -> int:
+        asked.extend(seen.body for seen in seens if isinstance(seen, MessageSeen))
+        return await whole(house, account, seens, *rest)
+
+    monkeypatch.setattr(intake, "take_in", note)
+    account = world.accounts["commonfold"]
+    await intake.backfill(world.house, world.workspace_id, account.id, world.after(minutes=2))
+    assert asked == ["third"]
+    assert [(await world.find(a["object"]["id"])).body for a in (here, edited, new)] == [
+        "first",
+        "second, edited",
+        "third",
+    ]
+
+
+async def test_messages_that_came_together_are_each_of_their_own_time(world: World) -> None:
+    """Taken in at once, as after a hole or where history is told."""
+    post = (await world.publish())["object"]["id"]
+    said = [await world.say(f"n{n}", handle=f"h{n}", parent=post, at=world.after(minutes=n)) for n in range(3)]
+    account = world.accounts["commonfold"]
+    seens = [intake.read_activity(world.house, account, a) for a in said]
+    came = {a["object"]["id"]: world.after(minutes=n, seconds=5) for n, a in enumerate(said)}
+    await ingest.take_in(world.house, account, seens, world.after(minutes=9), came=came)
+    async with world.house.db.transact(world.workspace_id) as conn:
+        rows = await (await conn.execute("select external_id, arrived_at from message")).fetchall()
+        known = await trail.list_known(conn, world.workspace_id, account.id, [*came, "never said"])
+    assert dict(rows) == came
+    assert {id: one.id for id, one in known.items()} == {id: (await world.find(id)).id for id in came}
 
 
 async def test_a_network_that_cannot_be_reached_puts_only_itself_off(world: World) -> None:

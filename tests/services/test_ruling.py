@@ -33,7 +33,21 @@ from sorta.core.rules import (
     TellMembers,
 )  # fmt: skip
 from sorta.core.targets import Priority
-from sorta.services import acts, alerts, delivery, desk, ingest, intake, outgoing, review, rules, sorting, team, trials
+from sorta.services import (
+    acts,
+    alerts,
+    delivery,
+    desk,
+    ingest,
+    intake,
+    outgoing,
+    review,
+    rules,
+    sorting,
+    tags,
+    team,
+    trials,
+)
 from sorta.services.checking import find_differences
 from sorta.store import rules as store
 from sorta.store import trail
@@ -64,7 +78,7 @@ async def answers_outside(world: World, network: str = "commonfold") -> list[str
 
 async def test_every_effect_is_in_the_trail_with_the_rule_and_the_words(world: World) -> None:
     mara, ilse = world.scopes["mara"].member_id, world.scopes["ilse"].member_id
-    tag = await acts.get_tag(world.house, world.scopes["mara"], "animal care", make=True)
+    tag = await tags.get_tag(world.house, world.scopes["mara"], "animal care", make=True)
     rule = await add(
         world,
         SetPriority(priority=Priority.URGENT),
@@ -114,7 +128,7 @@ async def test_every_effect_is_in_the_trail_with_the_rule_and_the_words(world: W
 
 async def test_what_a_member_set_is_left_alone_by_the_next_message(world: World) -> None:
     ilse, mara = world.scopes["ilse"], world.scopes["mara"]
-    tag = await acts.get_tag(world.house, mara, "noise", make=True)
+    tag = await tags.get_tag(world.house, mara, "noise", make=True)
     await add(world, SetPriority(priority=Priority.LOW), GiveTo(member=mara.member_id), AddTags(tags=(tag,)))
     post = (await world.publish())["object"]["id"]
     id = await world.hear("One", parent=post)
@@ -129,7 +143,7 @@ async def test_what_a_member_set_is_left_alone_by_the_next_message(world: World)
 
 
 async def test_settling_parking_and_persons_tags(world: World) -> None:
-    tag = await acts.get_tag(world.house, world.scopes["mara"], "school", make=True)
+    tag = await tags.get_tag(world.house, world.scopes["mara"], "school", make=True)
     await add(world, AddTags(tags=(tag,), person=True), when=(HasWords(words=("class",)),))
     await add(world, ParkIt(choice=ParkFor.TOMORROW), when=(PersonHasTag(tags=(tag,)),))
     await add(world, SettleIt(how="no_reply_needed"), when=(HasWords(words=("lol",)), FirstContact()))
@@ -432,7 +446,7 @@ async def test_a_settled_conversation_is_reopened_by_hand_and_that_is_undone(wor
 
 async def test_rules_go_to_a_file_and_come_from_one(world: World) -> None:
     mara = world.scopes["mara"]
-    tag = await acts.get_tag(world.house, mara, "school", make=True)
+    tag = await tags.get_tag(world.house, mara, "school", make=True)
     when = (PersonHasTag(tags=(tag,)), Conditions(of="any", parts=(HasWords(words=("class",)),)))
     await add(world, AddTags(tags=(tag,)), GiveTo(member=mara.member_id), when=when, name="Schools")
     file = await rules.export_rules(world.house, mara, world.now)

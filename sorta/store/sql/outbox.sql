@@ -23,12 +23,12 @@ where o.workspace_id = %(workspace_id)s and o.state in ('queued', 'sending', 'wa
 select a.id, a.network, a.silent_since, a.ask_again_at from outbox o join account a on a.id = o.account_id
 where o.workspace_id = %(workspace_id)s and o.id = %(id)s for no key update of a;
 
--- count_under_way: how much of an account is being sent; asked after the account is locked, so that no claim goes unseen
-select count(*) from outbox where workspace_id = %(workspace_id)s and account_id = %(account_id)s and state = 'sending'
-  and claimed_at > %(lease_until)s;
-
--- list_tried: when the account's network was asked lately
-select tried_at from outbox where workspace_id = %(workspace_id)s and account_id = %(account_id)s and tried_at > %(since)s;
+-- get_pace: how much of an account is being sent, and when its network was asked lately; asked after the account is locked, so that no
+-- claim goes unseen
+select (select count(*) from outbox where workspace_id = %(workspace_id)s and account_id = %(account_id)s and state = 'sending'
+    and claimed_at > %(lease_until)s) as under_way,
+  coalesce((select array_agg(tried_at) from outbox where workspace_id = %(workspace_id)s and account_id = %(account_id)s
+    and tried_at > %(since)s), '{}') as tried;
 
 -- put_off: not before the network's limit allows it
 update outbox set not_before = %(at)s
@@ -89,7 +89,7 @@ from outbox o join account a on a.id = o.account_id join workspace w on w.id = o
 where o.workspace_id = %(workspace_id)s and o.state in ('queued', 'sending', 'waiting') and o.stuck is not null
 group by o.account_id, a.name, a.network order by since;
 
--- list_next_of: the replies that waited behind this one
-select id, not_before from outbox
-where workspace_id = %(workspace_id)s and conversation_id = %(conversation_id)s
-  and state in ('queued', 'waiting') order by id limit 1;
+-- list_next_of: of each conversation the first that waits to go out
+select distinct on (conversation_id) conversation_id, id, not_before from outbox
+where workspace_id = %(workspace_id)s and conversation_id = any(%(conversation_ids)s) and state in ('queued', 'waiting')
+order by conversation_id, id;

@@ -165,6 +165,10 @@ select id, conversation_id, inbound, body, sent_at, edited_at, removed_at from m
 where workspace_id = %(workspace_id)s and account_id = %(account_id)s and external_id = %(external_id)s
 for no key update;
 
+-- list_known: messages of an account by the network's names for them
+select external_id, id, conversation_id from message
+where workspace_id = %(workspace_id)s and account_id = %(account_id)s and external_id = any(%(external_ids)s);
+
 -- set_message_text: the text after an edit outside; the earlier one is in the trail
 update message set body = %(body)s, words = %(words)s::tsvector, edited_at = %(at)s where workspace_id = %(workspace_id)s and id = %(id)s;
 
