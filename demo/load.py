@@ -38,8 +38,10 @@ from sorta.services import (
     organisation,
     roles,
     sorting,
+    tags,
 )
 from sorta.services.house import House, Scope
+from sorta.services.trail import together
 from sorta.store import outbox, trail
 from sorta.store.accounts import Account
 from sorta.store.queue import Queue
@@ -47,7 +49,7 @@ from sorta.store.queue import Queue
 ZONE = ZoneInfo("Europe/Copenhagen")
 Step = Callable[[datetime], Awaitable[None]]
 #: Steps of one network that lie no further apart are taken in rounds: of each person's the first, then of each the second.
-SPAN = timedelta(days=4)
+SPAN = timedelta(days=9)
 #: What is told or taken in at once.
 AT_ONCE = 50
 #: Posts under which only what is about them is said.
@@ -91,13 +93,23 @@ class Said:
 
 
 @dataclass(frozen=True)
+class Done:
+    """A member does something to the conversation; it is written here, whatever of it leaves later. `weight` is how long all that takes
+    as parts of a short act's time."""
+
+    story: Story
+    do: Step
+    weight: float = 1
+
+
+@dataclass(frozen=True)
 class Planned:
     """What is to happen; `lane` is within its network, and what has none is done before all else of its span."""
 
     when: datetime
     n: int
     lane: str | None
-    step: Step | Said
+    step: Step | Said | Done
 
 
 def sign(secret: str, body: str) -> dict[str, str]:
@@ -108,13 +120,6 @@ def sign(secret: str, body: str) -> dict[str, str]:
         "webhook-timestamp": str(int(now.timestamp())),
         "webhook-signature": Webhook(secret).sign(id, now, body),
     }
-
-
-def get_weight(step: Step | Said) -> float:
-    """About how long a step takes, as parts of an act's time: what is said comes in many at once, an answer is also delivered."""
-    if isinstance(step, Said):
-        return 1
-    return 5 if getattr(step, "func", None) is Loader.answer else 1
 
 
 class NoJobs(Queue):
@@ -144,7 +149,8 @@ class Loader:
     plan: dict[str, list[Planned]] = field(default_factory=dict)
     #: Saved replies by workspace and by the answer that was made from them.
     saved: dict[tuple[int, str], int] = field(default_factory=dict)
-    known_tags: set[tuple[int, str]] = field(default_factory=set)
+    #: Tags that the plan puts on, by workspace; they are there before it begins.
+    tags: set[tuple[int, str]] = field(default_factory=set)
 
     async def control(self, path: str, **body: Any) -> dict[str, Any]:
         """Tell the stand-in networks something."""
@@ -154,7 +160,7 @@ class Loader:
         told: dict[str, Any] = answer.json()
         return told
 
-    def at(self, when: datetime, network: str, step: Step | Said, lane: str | None = None) -> None:
+    def at(self, when: datetime, network: str, step: Step | Said | Done, lane: str | None = None) -> None:
         """Plan a step; the steps of one lane are taken in the order of time."""
         steps = self.plan.setdefault(network, [])
         steps.append(Planned(when, len(steps), lane, step))
@@ -393,17 +399,26 @@ class Loader:
             if story.conversation is not None:
                 await act(self.house, scope, story.conversation, now=at, **given)
 
-        self.at(when, story.account.network, step, story.lane)
+        self.at(when, story.account.network, Done(story, step), story.lane)
 
     def tag(self, when: datetime, story: Story, scope: Scope, name: str, *, person: bool = False) -> None:
         """Plan a tag."""
+        self.tags.add((story.workspace_id, name))
         self.do(when, story, acts.tag_person if person else acts.tag, scope, name=name, on=True)
+
+    async def make_tags(self) -> None:
+        """Whatever tags are planned, before two who write together make one each."""
+        for workspace_id, name in sorted(self.tags):
+            await tags.get_tag(self.house, self.scopes[workspace_id, "MO"], name, make=True)
 
     def share_out(self) -> tuple[set[str], set[str]]:
         """The networks in two lots of about as much work."""
         lots: tuple[set[str], set[str]] = (set(), set())
         sizes = [0.0, 0.0]
-        work = {network: sum(get_weight(one.step) for one in steps) for network, steps in self.plan.items()}
+        work = {
+            network: sum(one.step.weight if isinstance(one.step, Done) else 1 for one in steps)
+            for network, steps in self.plan.items()
+        }
         for network in sorted(work, key=lambda one: -work[one]):
             smaller = sizes.index(min(sizes))
             lots[smaller].add(network)
@@ -424,7 +439,7 @@ class Loader:
             while waiting and waiting[0].when < until:
                 one = waiting.popleft()
                 if one.lane is None:
-                    assert not isinstance(one.step, Said)
+                    assert not isinstance(one.step, Said | Done)
                     await one.step(one.when)
                 else:
                     lanes.setdefault(one.lane, deque()).append(one)
@@ -439,7 +454,16 @@ class Loader:
         saids = [(p.when, p.step) for p in steps if isinstance(p.step, Said)]
         for start in range(0, len(saids), AT_ONCE):
             await self.hear(saids[start : start + AT_ONCE])
-        for planned in steps:
-            if not isinstance(planned.step, Said):
-                await planned.step(planned.when)
+        by_place: dict[int, list[tuple[datetime, Done]]] = {}
+        for p in steps:
+            if isinstance(p.step, Done):
+                by_place.setdefault(p.step.story.workspace_id, []).append((p.when, p.step))
+        for workspace_id, done in by_place.items():
+            for start in range(0, len(done), AT_ONCE):
+                async with together(self.house, workspace_id, steps[-1].when):
+                    for when, act in done[start : start + AT_ONCE]:
+                        await act.do(when)
+        for p in steps:
+            if not isinstance(p.step, Said | Done):
+                await p.step(p.when)
         await self.let_out(network)

@@ -16,7 +16,7 @@ import uvloop
 
 from demo import handed_over, outside_advice, pictures, prize_draw, saved_replies, starting_rules, themes, world
 from demo.exchanges import Deck, Exchange, Filling, fits_all
-from demo.load import ZONE, Loader, Said, Step, Story
+from demo.load import ZONE, Done, Loader, Said, Step, Story
 from demo.people import Crowd
 from demo.themes import Theme
 from sorta.core.approval import PolicyBody, PolicyWhen
@@ -74,6 +74,8 @@ FITS: dict[str, Callable[[Exchange], bool]] = {
 STORYLINES = (themes.RAY, themes.OCTOPUS, themes.GARDEN, themes.TROLL, themes.PRESS)
 APPRENTICES = "Do you take apprentices in the technical team?"
 LONGEST_HANDLE = 26
+#: Writing and delivering an answer takes about as long as so many short acts.
+ANSWER = 6.0
 ANIMALS = ("octopus", "seal", "penguin", "ray", "sea horse", "wolffish", "lobster", "jellyfish")
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday")
 
@@ -183,7 +185,7 @@ class Stories:
     def get_scope(self, story: Story, initials: str) -> Scope:
         return self.loader.scopes[story.workspace_id, initials]
 
-    def at(self, when: datetime, story: Story, step: Step | Said) -> None:
+    def at(self, when: datetime, story: Story, step: Step | Said | Done) -> None:
         self.loader.at(when, story.account.network, step, story.lane)
 
     def pick(self, page: str) -> Theme:
@@ -195,7 +197,7 @@ class Stories:
         self.at(when, story, Said(story, text))
 
     def answer(self, when: datetime, story: Story, scope: Scope, text: str, *, settle: bool) -> None:
-        self.at(when, story, partial(self.loader.answer, story, scope, text, settle))
+        self.at(when, story, Done(story, partial(self.loader.answer, story, scope, text, settle), weight=ANSWER))
 
     def sort(self, when: datetime, story: Story, scope: Scope, note: str | None) -> None:
         """Tags, priority and a note, as the theme and the exchange have them."""
@@ -223,7 +225,9 @@ class Stories:
             loader.do(when, story, acts.assign, scope, owner_id=scope.member_id, note=None)
         self.sort(when + timedelta(seconds=dice.randint(5, 40)), story, scope, tale.note)
         if dice.random() < theme.like and story.kind != "story_mention":
-            self.at(when + timedelta(minutes=1), story, partial(loader.moderate, story, scope, Moderation.LIKE))
+            self.at(
+                when + timedelta(minutes=1), story, Done(story, partial(loader.moderate, story, scope, Moderation.LIKE))
+            )
         rest = tale.turns[1:]
         for n, (theirs, text) in enumerate(rest):
             if theirs:
@@ -236,7 +240,7 @@ class Stories:
         when = loader.at_work(when + timedelta(minutes=dice.randint(2, 90)))
         how = "answered" if rest else theme.settle if theme.settle != "answered" else "no_reply_needed"
         done = min(when, self.now - timedelta(minutes=30))
-        self.at(done, story, partial(loader.settle, story, scope, SettledAs(how)))
+        self.at(done, story, Done(story, partial(loader.settle, story, scope, SettledAs(how))))
 
     def tell_waiting(self, theme: Theme, begins: datetime, page: str, state: str) -> None:
         """A conversation that waits at the demo's start."""
@@ -395,9 +399,8 @@ class Stories:
             scope = self.get_scope(story, "MO")
             self.loader.do(done, story, acts.settle, scope, how=SettledAs.JUNK)
             if days == 5:
-                self.at(
-                    done + timedelta(minutes=1), story, partial(self.loader.moderate, story, scope, Moderation.BLOCK)
-                )
+                block = partial(self.loader.moderate, story, scope, Moderation.BLOCK)
+                self.at(done + timedelta(minutes=1), story, Done(story, block))
 
     def tell_same_customer(self) -> None:
         """One customer on three networks, to be joined as one person."""
@@ -416,7 +419,7 @@ class Stories:
                 reply = "I am sorry. I have found the booking and asked the ticket office."
                 done = self.loader.at_work(when + timedelta(hours=2))
                 self.loader.tag(done, story, scope, "refund")
-                self.at(done, story, partial(self.loader.answer, story, scope, reply, False))
+                self.answer(done, story, scope, reply, settle=False)
 
     def tell_known_faces(self) -> None:
         """Two with high reach."""
@@ -617,6 +620,7 @@ class Stories:
         self.plan_posts()
         self.plan_everyday()
         self.plan_storylines()
+        await loader.make_tags()
 
     async def finish(self) -> None:
         """What is done when all has happened."""

@@ -43,7 +43,7 @@ from sorta.services.groups import check_passing
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.tags import find_tag
-from sorta.services.trail import Ledger, Open, check_seen
+from sorta.services.trail import Ledger, Open, check_seen, writing
 from sorta.store import outbox, people, persons, reading, sorting, trail
 from sorta.store.db import Conn
 
@@ -53,11 +53,9 @@ LONGEST_NOTE = 4000
 async def _act(house: House, scope: Scope, conversation_id: int, now: datetime, what: What) -> int:
     """Record one act of a member; its number in the trail."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        ledger = Ledger(house, conn, scope.workspace_id, now)
+    async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
         event = ledger.add(conversation, what, member_id=scope.member_id)
-        await ledger.write()
     return event.seq
 
 
@@ -76,8 +74,7 @@ async def _end(
     Raises MovedOn when something that its author has not seen speaks against it; without `seen_seq` nothing does.
     """
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        ledger = Ledger(house, conn, scope.workspace_id, now)
+    async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
         await check_seen(ledger, conversation, scope.member_id, seen_seq=seen_seq, how=how)
         words = "parked" if how is None else "settled"
@@ -85,7 +82,6 @@ async def _end(
             await call_back(ledger, conversation, f"{scope.name} settled the conversation")
         await approvals.withdraw_overtaken(ledger, conversation, f"{scope.name} {words} the conversation")
         event = ledger.add(conversation, what, member_id=scope.member_id)
-        await ledger.write()
     return event.seq
 
 
@@ -110,52 +106,46 @@ async def assign(
     that team's. Raises Invalid for somebody not here."""
     said = _check_note(note)
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        ledger = Ledger(house, conn, scope.workspace_id, now)
+    async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
         # Whoever takes it works here, or their session would not say so.
         if owner_id not in (None, scope.member_id):
-            members = await people.list_members(conn, scope.workspace_id)
+            members = await people.list_members(ledger.conn, scope.workspace_id)
             if owner_id not in {m.id for m in members}:
                 raise Invalid("That member does not work in this workspace.", "owner_id")
         teams: dict[int, list[int]] = {}
         if team_id is not None or conversation.facts.team is not None:
-            teams = {t["id"]: t["members"] for t in await sorting.list_teams(conn, scope.workspace_id)}
+            teams = {t["id"]: t["members"] for t in await sorting.list_teams(ledger.conn, scope.workspace_id)}
         if team_id is not None and team_id not in teams:
             raise Invalid("There is no such team in this workspace.", "team_id")
         if owner_id is not None and owner_id not in (scope.member_id, conversation.facts.owner):
-            await check_passing(conn, scope.workspace_id, conversation, scope.member_id, owner_id, said)
+            await check_passing(ledger.conn, scope.workspace_id, conversation, scope.member_id, owner_id, said)
         team = conversation.facts.team
         kept = team if team is not None and owner_id in teams.get(team, ()) else None
         what = Assigned(owner=owner_id, team=team_id or kept, note=said)
         event = ledger.add(conversation, what, member_id=scope.member_id)
-        await ledger.write()
     return event.seq
 
 
 async def tag(house: House, scope: Scope, conversation_id: int, *, name: str, on: bool, now: datetime) -> int:
     """Put a tag on a conversation or take it off; a name not used yet makes a new tag."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        id = await find_tag(conn, scope, name, make=on)
-        ledger = Ledger(house, conn, scope.workspace_id, now)
+    async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
+        id = await find_tag(ledger.conn, scope, name, make=on)
         event = ledger.add(conversation, Tagged(tag=id) if on else Untagged(tag=id), member_id=scope.member_id)
-        await ledger.write()
     return event.seq
 
 
 async def tag_person(house: House, scope: Scope, conversation_id: int, *, name: str, on: bool, now: datetime) -> int:
     """Put a tag on the person of a conversation or take it off; in the trail of the conversation it was done from."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        id = await find_tag(conn, scope, name, make=on)
-        ledger = Ledger(house, conn, scope.workspace_id, now)
+    async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
+        id = await find_tag(ledger.conn, scope, name, make=on)
         what = PersonTagged(tag=id) if on else PersonUntagged(tag=id)
         event = ledger.add(conversation, what, member_id=scope.member_id)
-        await persons.set_tagged(conn, scope.workspace_id, conversation.row["person_id"], id, on=on)
-        await ledger.write()
+        await persons.set_tagged(ledger.conn, scope.workspace_id, conversation.row["person_id"], id, on=on)
     return event.seq
 
 
@@ -171,10 +161,9 @@ async def correct(
     """Say what a message really reads as; the member's word wins and is counted. Raises Invalid, NotFound."""
     scope.check(Permission.SORT)
     said = check_correction(field, value)
-    async with house.db.transact(scope.workspace_id) as conn:
-        ledger = Ledger(house, conn, scope.workspace_id, now)
+    async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
-        message = await reading.get_reading(conn, scope.workspace_id, message_id)
+        message = await reading.get_reading(ledger.conn, scope.workspace_id, message_id)
         if message is None or message["conversation_id"] != conversation_id or not message["inbound"]:
             raise NotFound("There is no such message of theirs in this conversation.")
         again = field in (message["evidence"] or {}).get("corrected", ())
@@ -184,7 +173,6 @@ async def correct(
             member_id=scope.member_id,
         )
         await _set_reading(ledger, scope, conversation, message, field, said, is_said=True)
-        await ledger.write()
     return event.seq
 
 
@@ -267,19 +255,17 @@ async def reopen(
 ) -> int:
     """A settled conversation is our move again: their last message waits, or the one named. Raises Invalid, NotFound."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        ledger = Ledger(house, conn, scope.workspace_id, now)
+    async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
         if conversation.facts.settled_as is None:
             raise Invalid("It is not settled.", "act")
-        messages = await trail.list_messages(conn, scope.workspace_id, conversation_id)
+        messages = await trail.list_messages(ledger.conn, scope.workspace_id, conversation_id)
         theirs = [m for m in messages if m.inbound and message_id in (None, m.id)]
         if not theirs:
             raise NotFound("There is no such message of theirs in this conversation.")
         last = theirs[-1]
         what = Reopened(message=last.id, since=last.sent_at)
         event = ledger.add(conversation, what, member_id=scope.member_id)
-        await ledger.write()
     return event.seq
 
 
@@ -289,14 +275,13 @@ async def undo(house: House, scope: Scope, conversation_id: int, *, seq: int, no
     Raises TooLate with the reason when it stands no more or has reached somebody outside, Invalid for what is no act.
     """
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        ledger = Ledger(house, conn, scope.workspace_id, now)
+    async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
         events = await ledger.list_written(conversation)
         event = next((e for e in events if e.seq == seq), None)
         sent = {}
         if event is not None and isinstance(event.what, Replied):
-            sent = await get_sent(conn, scope.workspace_id, event.what.message)
+            sent = await get_sent(ledger.conn, scope.workspace_id, event.what.message)
         undoable = list_undoable(events, scope.member_id, sent, may_stop_rules=may_stop_rules(scope))
         if event is None or seq not in undoable:
             raise Invalid("That is no act that can be taken back.", "seq")
@@ -304,7 +289,6 @@ async def undo(house: House, scope: Scope, conversation_id: int, *, seq: int, no
             raise TooLate(obstacle)
         back = await _take_back(ledger, scope, conversation, event)
         await ledger.add_undone(conversation, seq, scope.member_id)
-        await ledger.write()
     return back
 
 
@@ -372,17 +356,15 @@ async def return_parked(house: House, workspace_id: int, now: datetime) -> int:
     async with house.db.transact(workspace_id) as conn:
         over = await trail.list_parked_over(conn, workspace_id, now)
     for row in over:
-        async with house.db.transact(workspace_id) as conn:
-            ledger = Ledger(house, conn, workspace_id, now)
+        async with writing(house, workspace_id, now) as ledger:
             conversation = await ledger.get(row["id"])
             until = conversation.facts.parked_until
             if until is None or until > now:
                 continue
             ledger.add(conversation, Returned())
-            await ledger.write()
             whose = conversation.facts.owner or row["parked_by"]
             await add_alerts(
-                conn,
+                ledger.conn,
                 workspace_id,
                 members=[whose] if whose else [],
                 occasion="back",

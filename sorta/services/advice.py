@@ -41,7 +41,7 @@ from sorta.services.house import House, Scope
 from sorta.services.security_log import note
 from sorta.services.sending import Sent, attempt
 from sorta.services.signatures import check_signature
-from sorta.services.trail import Ledger, Open
+from sorta.services.trail import Ledger, Open, writing
 from sorta.store import advice as store
 from sorta.store import people, trail
 from sorta.store.db import Conn
@@ -69,15 +69,16 @@ async def ask(
     scope.check(Permission.ASK_OUTSIDE)
     address, said, until = check_address(to_address), check_question(question), check_wait(wait_until, now)
     name = " ".join(to_name.split())[:LONGEST_NAME] or address
-    async with house.db.transact(scope.workspace_id) as conn:
-        ledger = Ledger(house, conn, scope.workspace_id, now)
+    async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
         if not can_ask(house):
             raise Impossible("This installation sends no mail, or takes no answers in; nobody can be asked so.")
-        check_allowed(address, await store.list_domains(conn, scope.workspace_id))
-        await check_words(conn, conversation, scope, text=f"{said}\n{name}", what="A question to somebody outside")
+        check_allowed(address, await store.list_domains(ledger.conn, scope.workspace_id))
+        await check_words(
+            ledger.conn, conversation, scope, text=f"{said}\n{name}", what="A question to somebody outside"
+        )
         id = await store.add_advice(
-            conn,
+            ledger.conn,
             scope.workspace_id,
             {
                 "conversation_id": conversation_id,
@@ -92,7 +93,6 @@ async def ask(
             },
         )
         event = ledger.add(conversation, AdviceAsked(advice=id, to=name), member_id=scope.member_id)
-        await ledger.write()
     return event.seq
 
 

@@ -31,7 +31,7 @@ from sorta.services.consent import check_needs_nobody
 from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.links import shorten
 from sorta.services.texts import get_values, note_use
-from sorta.services.trail import Ledger, Open
+from sorta.services.trail import Ledger, Open, writing
 from sorta.store import accounts, desk, listening, outbox, people, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -61,8 +61,7 @@ async def reply(
     out without somebody's consent.
     """
     check_may_reply(scope, public=public)
-    async with house.db.transact(scope.workspace_id) as conn:
-        ledger = Ledger(house, conn, scope.workspace_id, now)
+    async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
         checked = await check_free_reply(
             ledger, conversation, scope, public=public, text=text, seen_seq=seen_seq, extras=extras
@@ -77,11 +76,11 @@ async def reply(
             leaves_at=now + house.undo_for,
         )
         mode = "public" if public else "private"
-        await desk.delete_draft(conn, scope.workspace_id, scope.member_id, conversation_id, mode)
+        await desk.delete_draft(ledger.conn, scope.workspace_id, scope.member_id, conversation_id, mode)
         notice = make_notice(
             scope.workspace_id, "presence", member=scope.member_id, conversation=conversation_id, doing="answered"
         )
-        await tell(conn, notice)
+        await tell(ledger.conn, notice)
     return seq
 
 
@@ -218,7 +217,7 @@ async def commit_reply(
     proposal: int | None = None,
     approved_by: int | None = None,
 ) -> int:
-    """Write a checked reply with its act and queue it, in the ledger's transaction; the act's number in the trail.
+    """Add a checked reply with its act to the ledger, to be queued once that is written; the act's number in the trail.
 
     `proposal` is the one that was approved, `approved_by` who gave the last consent. Raises TooLate while another answer waits for approval.
     """
@@ -258,40 +257,45 @@ async def commit_reply(
             attachments=await hold(conn, ledger.workspace_id, conversation.row, extras.attachments, ledger.now),
         ),
     )
-    await ledger.write()
-    if extras.saved_reply is not None:
-        await note_use(
-            conn,
-            ledger.workspace_id,
-            extras.saved_reply,
-            text=checked.body,
-            message_id=message_id,
-            answered_id=last.id,
+    now = ledger.now
+
+    async def send() -> None:
+        if extras.saved_reply is not None:
+            await note_use(
+                conn,
+                ledger.workspace_id,
+                extras.saved_reply,
+                text=checked.body,
+                message_id=message_id,
+                answered_id=last.id,
+                member_id=author_id,
+                now=now,
+            )
+        if extras.written is not None:
+            own = {
+                "body": extras.written[0],
+                "language": extras.written[1],
+                "what": "written",
+                "rough": False,
+                "engine": "",
+            }
+            await listening.add_translation(
+                conn, ledger.workspace_id, message_id, {**own, "member_id": author_id, "now": now}
+            )
+        await queue_outgoing(
+            ledger,
+            conversation,
+            message_id,
+            what="reply",
+            target=last.external_id,
+            recipient=last.identity_external_id,
             member_id=author_id,
-            now=ledger.now,
+            now=now,
+            leaves_at=leaves_at,
+            account_id=checked.account_id,
         )
-    if extras.written is not None:
-        own = {
-            "body": extras.written[0],
-            "language": extras.written[1],
-            "what": "written",
-            "rough": False,
-            "engine": "",
-        }
-        await listening.add_translation(
-            conn, ledger.workspace_id, message_id, {**own, "member_id": author_id, "now": ledger.now}
-        )
-    await queue_outgoing(
-        ledger,
-        conversation,
-        message_id,
-        what="reply",
-        target=last.external_id,
-        recipient=last.identity_external_id,
-        member_id=author_id,
-        leaves_at=leaves_at,
-        account_id=checked.account_id,
-    )
+
+    ledger.after(send)
     return event.seq
 
 
@@ -345,6 +349,7 @@ async def queue_outgoing(
     target: str,
     recipient: str,
     member_id: int | None,
+    now: datetime,
     leaves_at: datetime,
     account_id: int | None = None,
 ) -> None:
@@ -361,7 +366,7 @@ async def queue_outgoing(
         "key": uuid.uuid4(),
         "target": target,
         "recipient": recipient,
-        "now": ledger.now,
+        "now": now,
         "not_before": leaves_at,
         "what": what,
         "member_id": member_id,

@@ -311,6 +311,7 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
             proposal=id,
             approved_by=scope.member_id,
         )
+        await ledger.write()
         row.update(state="approved", decided_by=scope.member_id, decided_at=now)
         await store.set_proposal(conn, scope.workspace_id, row)
         changed = ", with a change" if row["edited_by"] else ""

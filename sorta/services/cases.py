@@ -31,7 +31,7 @@ from sorta.services.sealing import DESK_HOOK_SECRET, DESK_TOKEN, open_taken, sea
 from sorta.services.security_log import note
 from sorta.services.sending import Sent, attempt
 from sorta.services.signatures import BOTH_FOR, check_signature, make_hook_secret
-from sorta.services.trail import Ledger, Open, check_seen
+from sorta.services.trail import Ledger, Open, check_seen, writing
 from sorta.store import cases, people, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -61,21 +61,19 @@ async def hand_over(
     said = (note or "").strip()
     if len(said) > LONGEST_NOTE:
         raise Invalid(f"A note to the desk has at most {LONGEST_NOTE} characters.", "note")
-    async with house.db.transact(scope.workspace_id) as conn:
-        ledger = Ledger(house, conn, scope.workspace_id, now)
+    async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
-        desk = await cases.get_desk(conn, scope.workspace_id, desk_id)
+        desk = await cases.get_desk(ledger.conn, scope.workspace_id, desk_id)
         if desk is None or desk["removed_at"] is not None:
             raise NotFound("There is no such desk in this workspace.")
         if said:
-            await check_words(conn, conversation, scope, text=said, what="A note to a desk")
+            await check_words(ledger.conn, conversation, scope, text=said, what="A note to a desk")
         await check_seen(ledger, conversation, scope.member_id, seen_seq=seen_seq, how=SettledAs.HANDED_OVER)
         await call_back(ledger, conversation, f"{scope.name} handed the conversation over")
         await withdraw_overtaken(ledger, conversation, f"{scope.name} handed the conversation over")
         event = await _pass(
             ledger, conversation, desk, leaves_at=now + house.undo_for, note=said or None, member_id=scope.member_id
         )
-        await ledger.write()
     return event.seq
 
 

@@ -12,7 +12,7 @@ from sorta.core.security import Happening
 from sorta.services.house import House, Scope
 from sorta.services.roles import list_roles_of, pick_role
 from sorta.services.security_log import note
-from sorta.services.trail import Ledger, Open
+from sorta.services.trail import Open, writing
 from sorta.store import accounts, people
 from sorta.store import groups as store
 from sorta.store.db import Conn
@@ -167,13 +167,15 @@ async def give_back(house: House, workspace_id: int, now: datetime) -> int:
     async with house.db.transact(workspace_id) as conn:
         found = await store.list_out_of_sight(conn, workspace_id, AT_ONCE)
     for one in found:
-        async with house.db.transact(workspace_id) as conn:
-            ledger = Ledger(house, conn, workspace_id, now)
+        async with writing(house, workspace_id, now) as ledger:
             conversation = await ledger.get(one["id"])
             owner, account = conversation.facts.owner, conversation.row["account_id"]
-            if owner is None or owner != one["owner_id"] or await store.is_seen_by(conn, workspace_id, owner, account):
+            if (
+                owner is None
+                or owner != one["owner_id"]
+                or await store.is_seen_by(ledger.conn, workspace_id, owner, account)
+            ):
                 continue
             words = f"{one['name']} does not see this account any more."
             ledger.add(conversation, Assigned(owner=None, team=conversation.facts.team, note=words))
-            await ledger.write()
     return len(found)

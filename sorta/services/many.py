@@ -1,6 +1,7 @@
-"""What is done to several conversations at once: each by itself, with an honest report of what was not done and why. Used by the API."""
+"""What is done to several conversations at once, with an honest report of what was not done and why. Used by the API."""
 
 from collections.abc import Awaitable, Callable, Sequence
+from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
@@ -12,23 +13,76 @@ from sorta.core.texts import fill_in, fits
 from sorta.services import answers, moderation, translating
 from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.texts import SAVED_REPLY, get_values
-from sorta.services.trail import read_facts
+from sorta.services.trail import Ledger, read_facts, together
 from sorta.store import desk, people, texts, trail
-from sorta.store.db import Conn
+from sorta.store.db import Conflict, Conn
+
+#: How many are done in one transaction: so long others wait who would do something to one of them.
+AT_ONCE = 25
+Do = Callable[[int], Awaitable[int]]
 
 
-async def do_many(
-    house: House, scope: Scope, ids: Sequence[int], do: Callable[[int], Awaitable[int]]
-) -> dict[str, list[dict[str, Any]]]:
+@dataclass
+class Report:
+    """What was done, each with its number in the trail, and what was not, each with why."""
+
+    done: dict[int, int] = field(default_factory=dict)
+    failed: dict[int, str] = field(default_factory=dict)
+
+    def tell(self, ids: Sequence[int]) -> dict[str, list[dict[str, Any]]]:
+        """In the order that was asked for."""
+        return {
+            "done": [{"id": id, "seq": self.done[id]} for id in ids if id in self.done],
+            "failed": [{"id": id, "reason": self.failed[id]} for id in ids if id in self.failed],
+        }
+
+
+class _Torn(Exception):
+    """Something failed when half of it was done."""
+
+
+async def do_many(ids: Sequence[int], do: Do) -> dict[str, list[dict[str, Any]]]:
     """One act on several conversations: each its own transaction, so that one that fails holds up no other."""
-    done: list[dict[str, Any]] = []
-    failed: list[dict[str, Any]] = []
-    for id in dict.fromkeys(ids):
+    unique = list(dict.fromkeys(ids))
+    report = Report()
+    await _do_each(unique, do, report)
+    return report.tell(unique)
+
+
+async def do_together(
+    house: House, scope: Scope, ids: Sequence[int], do: Do, now: datetime
+) -> dict[str, list[dict[str, Any]]]:
+    """As `do_many`, some at a time in one transaction: for acts that write through `trail.writing` and ask nobody outside.
+
+    One that is refused holds up no other. Where a transaction as a whole comes to nothing, each of its acts is tried by itself.
+    """
+    unique = list(dict.fromkeys(ids))
+    report = Report()
+    # In the order of their numbers: two who do this at once then wait for each other and not across.
+    ordered = sorted(unique)
+    for start in range(0, len(ordered), AT_ONCE):
+        some, attempt = ordered[start : start + AT_ONCE], Report()
         try:
-            done.append({"id": id, "seq": await do(id)})
+            async with together(house, scope.workspace_id, now) as ledger:
+                await _do_each(some, do, attempt, ledger)
+        except (_Torn, Conflict):
+            attempt = Report()
+            await _do_each(some, do, attempt)
+        report.done |= attempt.done
+        report.failed |= attempt.failed
+    return report.tell(unique)
+
+
+async def _do_each(ids: Sequence[int], do: Do, report: Report, ledger: Ledger | None = None) -> None:
+    """Raises _Torn when one that failed has left something in the ledger that it shares with the others."""
+    for id in ids:
+        before = ledger.size if ledger is not None else 0
+        try:
+            report.done[id] = await do(id)
         except SortaError as error:
-            failed.append({"id": id, "reason": error.message})
-    return {"done": done, "failed": failed}
+            if ledger is not None and ledger.size != before:
+                raise _Torn from error
+            report.failed[id] = error.message
 
 
 async def answer_with(

@@ -13,7 +13,7 @@ from sorta.networks.abilities import TABLE
 from sorta.services.answers import queue_outgoing
 from sorta.services.auto_answers import call_back
 from sorta.services.house import House, Scope
-from sorta.services.trail import Ledger, Open
+from sorta.services.trail import Ledger, Open, writing
 from sorta.store import accounts, outbox, persons, sorting
 from sorta.store.outbox import Claimed
 
@@ -25,11 +25,11 @@ async def moderate(house: House, scope: Scope, message_id: int, *, what: Moderat
     TooLate when it is so already or somebody has asked for it.
     """
     scope.check(Permission.MODERATE)
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with writing(house, scope.workspace_id, now) as ledger:
+        conn = ledger.conn
         message = await sorting.get_message_target(conn, scope.workspace_id, message_id)
         if message is None:
             raise NotFound("There is no such message in this workspace.")
-        ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(message["conversation_id"])
         account = await accounts.get_account(conn, scope.workspace_id, conversation.row["account_id"])
         obstacle = say_gone(account) or get_obstacle(conversation.row["network"], message, what)
@@ -43,17 +43,21 @@ async def moderate(house: House, scope: Scope, message_id: int, *, what: Moderat
         if what is Moderation.BLOCK:
             await call_back(ledger, conversation, f"{scope.name} blocks {conversation.row['person_name']}")
         event = ledger.add(conversation, Moderated(message=message_id, what=what), member_id=scope.member_id)
-        await ledger.write()
-        await queue_outgoing(
-            ledger,
-            conversation,
-            message_id,
-            what=what.value,
-            target=message["external_id"],
-            recipient=message["identity_external_id"] or "",
-            member_id=scope.member_id,
-            leaves_at=now + house.undo_for,
-        )
+
+        async def send() -> None:
+            await queue_outgoing(
+                ledger,
+                conversation,
+                message_id,
+                what=what.value,
+                target=message["external_id"],
+                recipient=message["identity_external_id"] or "",
+                member_id=scope.member_id,
+                now=now,
+                leaves_at=now + house.undo_for,
+            )
+
+        ledger.after(send)
     return conversation.id, event.seq
 
 

@@ -33,7 +33,7 @@ async def review(
     network, settled ones become our move. An answer that went out stays. 'again' takes one's own 'kept' back: it waits to be
     looked at as before. What failed is told one by one."""
     scope.check(Permission.SORT)
-    report = await do_many(house, scope, ids, lambda id: _review_one(house, scope, id, verdict, now))
+    report = await do_many(ids, lambda id: _review_one(house, scope, id, verdict, now))
     async with house.db.transact(scope.workspace_id) as conn:
         await tell(conn, make_notice(scope.workspace_id, "rules"))
     return report

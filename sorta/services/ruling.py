@@ -391,6 +391,7 @@ class Ruling:
             "target": told.external_id,
             "recipient": told.identity,
             "member_id": None,
+            "now": self.ledger.now,
             # A reply can be stopped for as long as a member's can; a like or a hiding is undone on the network.
             "leaves_at": self.ledger.now + self.ledger.house.undo_for if what == "reply" else self.ledger.now,
         }

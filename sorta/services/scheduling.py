@@ -190,6 +190,7 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
                 extras=extras,
                 leaves_at=now + house.undo_for,
             )
+            await ledger.write()
             await scheduled.end_scheduled(conn, workspace_id, id, state="sent", problem=None, now=now)
             await tell(conn, make_notice(workspace_id, "outgoing"))
         return True

@@ -11,7 +11,7 @@ from sorta.core.titles import check_title
 from sorta.services import policies, rules
 from sorta.services.consent import POLICY
 from sorta.services.house import House, Scope
-from sorta.services.trail import Ledger
+from sorta.services.trail import writing
 from sorta.store import approvals, sorting
 from sorta.store import rules as rule_store
 from sorta.store.db import Conn
@@ -210,10 +210,8 @@ async def merge_on(house: House, workspace_id: int, now: datetime) -> int:
         found = await sorting.list_to_merge(conn, workspace_id, AT_ONCE)
         people = await sorting.merge_people(conn, workspace_id, AT_ONCE)
     for one in found:
-        async with house.db.transact(workspace_id) as conn:
-            ledger = Ledger(house, conn, workspace_id, now)
+        async with writing(house, workspace_id, now) as ledger:
             conversation = await ledger.get(one["conversation_id"])
             if one["tag"] in conversation.facts.tags:
                 ledger.add(conversation, TagMerged(tag=one["tag"], into=one["into_tag"]))
-                await ledger.write()
     return len(found) + people

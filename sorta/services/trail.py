@@ -1,5 +1,8 @@
 """The only way conversations change: events are folded into facts and written with them. Used by all acts."""
 
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
@@ -181,6 +184,7 @@ class Ledger:
     _added: dict[int, list[Event]] = field(default_factory=dict)
     _news: list[News] = field(default_factory=list)
     _written: dict[int, list[Event]] = field(default_factory=dict)
+    _after: list[Callable[[], Awaitable[None]]] = field(default_factory=list)
 
     async def get(self, conversation_id: int) -> Open:
         """The conversation, locked until the transaction ends. Raises NotFound."""
@@ -192,6 +196,11 @@ class Ledger:
                 raise Impossible("What was said here has been erased: nothing is done with it any more.")
             self.take(row)
         return self._open[conversation_id]
+
+    @property
+    def size(self) -> int:
+        """How much has been added."""
+        return len(self._events)
 
     def take(self, row: dict[str, Any], *, is_new: bool = False) -> Open:
         """Work on a row that this transaction has locked or is making."""
@@ -275,6 +284,10 @@ class Ledger:
         """A reply of ours was called back before it left: it was never said."""
         conversation.row["messages"] -= 1
 
+    def after(self, do: Callable[[], Awaitable[None]]) -> None:
+        """Do this in the same transaction when all is written: for rows that point at what was added."""
+        self._after.append(do)
+
     async def write(self) -> None:
         """Write everything, and tell the listeners once the transaction is committed."""
         if not self._events:
@@ -303,6 +316,8 @@ class Ledger:
         await write_anew(self.conn, self.workspace_id, anew)
         if self._news:
             await tell_news(self.conn, self.workspace_id, self._news, self.now)
+        for do in self._after:
+            await do()
 
     async def _tell(self, conversation: Open) -> Told:
         """All there is of a conversation, with what is about to be written."""
@@ -312,6 +327,40 @@ class Ledger:
             events = [*await self.list_written(conversation), *added]
         said = [m for m in self._messages if m["conversation_id"] == id and m["inbound"]]
         return Told(row=conversation.row, events=events, said={m["id"]: m for m in said}, is_new=conversation.is_new)
+
+
+#: The ledger that what is done in this task shares, where several things are done together.
+_SHARED: ContextVar[Ledger | None] = ContextVar("shared", default=None)
+
+
+@asynccontextmanager
+async def writing(house: House, workspace_id: int, now: datetime) -> AsyncIterator[Ledger]:
+    """A ledger as of `now` in a transaction of its own, written at its end; within `together` the one that all share."""
+    shared = _SHARED.get()
+    if shared is not None:
+        if shared.workspace_id != workspace_id:
+            raise ValueError("What is done together is done in one workspace.")
+        shared.now = now
+        yield shared
+        return
+    async with house.db.transact(workspace_id) as conn:
+        ledger = Ledger(house, conn, workspace_id, now)
+        yield ledger
+        await ledger.write()
+
+
+@asynccontextmanager
+async def together(house: House, workspace_id: int, now: datetime) -> AsyncIterator[Ledger]:
+    """What is done meanwhile in this task through `writing` is one transaction, written at once at the end; each as of its own time.
+
+    The conversations stay locked until then, so: some tens of them, and nothing that asks anybody outside.
+    """
+    async with writing(house, workspace_id, now) as ledger:
+        token = _SHARED.set(ledger)
+        try:
+            yield ledger
+        finally:
+            _SHARED.reset(token)
 
 
 def get_last_at(conversation: "Open") -> datetime:

@@ -1,17 +1,23 @@
 """Several at once: answered with a saved reply, asked of networks, translated; each by itself and told honestly. Rules: docs/trade.md 7."""
 
+import asyncio
 from datetime import timedelta
 from typing import Any
 
+import psycopg
 import pytest
 
 from sorta.core.errors import Invalid, NotFound
+from sorta.core.events import Kept
 from sorta.core.facts import SettledAs
 from sorta.core.ports import Moderation
 from sorta.core.texts import SavedReplyBody
 from sorta.networks.outgoing import Outgoing
 from sorta.networks.translator import HttpTranslator
 from sorta.services import accounts, acts, answers, delivery, desk, many, texts
+from sorta.services.checking import find_differences
+from sorta.services.trail import together, writing
+from sorta.store import trail
 from tests.services.test_approvals import add_policy
 from tests.world import OUTSIDE, World
 
@@ -38,7 +44,7 @@ async def answer_seen(
     async def one(id: int) -> int:
         return await many.answer_with(house, scope, id, saved_reply=reply, settle=settle, seen_seq=seen[id], now=now)
 
-    return await many.do_many(house, scope, list(seen), one)
+    return await many.do_many(list(seen), one)
 
 
 async def said(world: World, id: int) -> str:
@@ -122,10 +128,10 @@ async def test_likes_and_hides_are_asked_of_each_network_that_has_them(world: Wo
     async def like(id: int) -> int:
         return await many.moderate_last(house, mara, id, what=Moderation.LIKE, now=world.now)
 
-    report = await many.do_many(house, mara, [public, private], like)
+    report = await many.do_many([public, private], like)
     assert [one["id"] for one in report["done"]] == [public]
     assert [one["id"] for one in report["failed"]] == [private]
-    again = await many.do_many(house, mara, [public], like)
+    again = await many.do_many([public], like)
     assert "under way" in again["failed"][0]["reason"]
 
 
@@ -139,7 +145,7 @@ async def test_what_they_said_is_translated_once_and_what_is_ours_already_is_not
     async def translate(id: int) -> int:
         return await many.translate_last(house, mara, id, language="en", now=world.now)
 
-    report = await many.do_many(house, mara, [german, english], translate)
+    report = await many.do_many([german, english], translate)
     assert report["done"] == [{"id": german, "seq": before["seq"]}]
     assert "in that language already" in report["failed"][0]["reason"]
     sheet = await desk.get_sheet(house, mara, german, world.now)
@@ -170,3 +176,113 @@ async def test_an_answer_is_closed_once_by_whoever_writes_it_and_comes_back_as_i
         house, mara, id, public=True, text=back.text, seen_seq=sheet["conversation"]["seq"], settle=False, now=world.now
     )
     assert await said(world, id) == f"We open it.{closing}"
+
+
+async def count_transactions(world: World, kind: str) -> int:
+    """How many transactions wrote what is in the trails by that name."""
+    async with world.house.db.transact(world.workspace_id) as conn:
+        row = await (
+            await conn.execute("select count(distinct xmin::text) from trail where kind = %s", [kind])
+        ).fetchone()
+    assert row is not None
+    return int(row[0])
+
+
+async def test_what_is_sorted_together_is_one_transaction_and_one_that_moved_on_holds_up_no_other(world: World) -> None:
+    house, mara = world.house, world.scopes["mara"]
+    ids = [await world.hear("hi", handle=f"p{n}") for n in range(4)]
+    seen = {id: (await world.row(id))["seq"] for id in ids}
+    await world.hear("and another thing", handle="p2", parent=(await last_said(world, ids[2])), kind="reply")
+
+    async def settle(id: int) -> int:
+        how = SettledAs.NO_REPLY_NEEDED
+        return await acts.settle(house, mara, id, how=how, now=world.now, seen_seq=seen[id])
+
+    report = await many.do_together(house, mara, [*reversed(ids)], settle, world.now)
+    assert [one["id"] for one in report["done"]] == [ids[3], ids[1], ids[0]]
+    assert [one["id"] for one in report["failed"]] == [ids[2]]
+    assert "Look first" in report["failed"][0]["reason"]
+    assert [(await world.row(id))["settled_as"] is not None for id in ids] == [True, True, False, True]
+    assert await count_transactions(world, "settled") == 1
+    assert await find_differences(house, world.workspace_id, world.now) == {}
+
+
+async def last_said(world: World, id: int) -> str:
+    async with world.house.db.transact(world.workspace_id) as conn:
+        last = await trail.get_last_inbound(conn, world.workspace_id, id)
+    assert last is not None
+    return last.external_id
+
+
+async def test_one_that_fails_when_half_done_leaves_no_half_and_takes_nothing_from_the_others(world: World) -> None:
+    house, mara = world.house, world.scopes["mara"]
+    ids = [await world.hear("hi", handle=f"p{n}") for n in range(3)]
+
+    async def keep(id: int) -> int:
+        if id != ids[1]:
+            return await acts.keep(house, mara, id, now=world.now)
+        async with writing(house, world.workspace_id, world.now) as ledger:
+            ledger.add(await ledger.get(id), Kept(), member_id=mara.member_id)
+            raise Invalid("Half of it was done.", "act")
+
+    report = await many.do_together(house, mara, ids, keep, world.now)
+    assert [one["id"] for one in report["done"]] == [ids[0], ids[2]]
+    assert report["failed"] == [{"id": ids[1], "reason": "Half of it was done."}]
+    assert [await world.kinds(id) for id in ids] == [["arrived", "kept"], ["arrived"], ["arrived", "kept"]]
+    assert await count_transactions(world, "kept") == 2
+
+
+async def test_a_race_that_all_lose_together_is_run_again_one_by_one(world: World) -> None:
+    house, mara = world.house, world.scopes["mara"]
+    ids = [await world.hear("hi", handle=f"p{n}") for n in range(3)]
+    lost: list[int] = []
+
+    async def keep(id: int) -> int:
+        if id == ids[1] and not lost:
+            lost.append(id)
+            raise psycopg.errors.DeadlockDetected
+        return await acts.keep(house, mara, id, now=world.now)
+
+    report = await many.do_together(house, mara, ids, keep, world.now)
+    assert ([one["id"] for one in report["done"]], report["failed"], lost) == (ids, [], [ids[1]])
+    assert [await world.kinds(id) for id in ids] == [["arrived", "kept"]] * 3
+    assert await count_transactions(world, "kept") == 3
+
+
+async def test_together_each_is_of_its_own_time_and_all_of_one_workspace(world: World) -> None:
+    house, mara = world.house, world.scopes["mara"]
+    ids = [await world.hear("hi", handle=f"p{n}") for n in range(2)]
+    async with together(house, world.workspace_id, world.after(hours=1)):
+        for n, id in enumerate(ids):
+            await acts.keep(house, mara, id, now=world.after(minutes=n))
+            await acts.add_note(house, mara, id, text=f"note {n}", now=world.after(minutes=n + 5))
+    async with house.db.transact(world.workspace_id) as conn:
+        for n, id in enumerate(ids):
+            written = await trail.list_trail(conn, world.workspace_id, id)
+            assert [(e.kind, e.at) for e in written[1:]] == [
+                ("kept", world.after(minutes=n)),
+                ("noted", world.after(minutes=n + 5)),
+            ]
+    with pytest.raises(ValueError, match="one workspace"):
+        async with together(house, world.other_workspace_id, world.now):
+            await acts.keep(house, mara, ids[0], now=world.now)
+    # What is done afterwards is by itself again.
+    await acts.keep(house, mara, ids[0], now=world.now)
+    assert (await world.kinds(ids[0]))[-1] == "kept"
+
+
+async def test_two_who_sort_the_same_at_once_lose_nothing(world: World) -> None:
+    house = world.house
+    ids = [await world.hear("hi", handle=f"p{n}") for n in range(30)]
+
+    async def sort(who: str, order: list[int]) -> dict[str, list[dict[str, Any]]]:
+        scope = world.scopes[who]
+        return await many.do_together(
+            house, scope, order, lambda id: acts.add_note(house, scope, id, text=who, now=world.now), world.now
+        )
+
+    reports = await asyncio.gather(sort("mara", ids), sort("ilse", ids[::-1]))
+    assert [len(report["done"]) for report in reports] == [30, 30]
+    for id in ids:
+        assert sorted(await world.kinds(id)) == ["arrived", "noted", "noted"]
+    assert await find_differences(house, world.workspace_id, world.now) == {}

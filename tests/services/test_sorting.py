@@ -230,14 +230,16 @@ async def test_every_network_and_kind_comes_in(world: World, network: str, kind:
     assert expected in {k.value for k in TABLE[network].kinds}
 
 
-async def test_several_at_once_report_honestly(world: World) -> None:
+@pytest.mark.parametrize("is_together", [False, True])
+async def test_several_at_once_report_honestly(world: World, is_together: bool) -> None:
     house, mara = world.house, world.scopes["mara"]
     ids = [await world.hear("hi", handle=f"p{n}") for n in range(4)]
 
     async def junk(id: int) -> int:
         return await acts.settle(house, mara, id, how=SettledAs.JUNK, now=world.now)
 
-    report = await many.do_many(house, mara, [*ids, 999_999, ids[0]], junk)
+    asked = [*ids, 999_999, ids[0]]
+    report = await (many.do_together(house, mara, asked, junk, world.now) if is_together else many.do_many(asked, junk))
     assert [d["id"] for d in report["done"]] == ids
     assert [(f["id"], "no such conversation" in f["reason"]) for f in report["failed"]] == [(999_999, True)]
     assert await rows(world, move="settled", order="newest") != []

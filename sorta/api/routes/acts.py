@@ -13,6 +13,18 @@ from sorta.services.house import House, Scope
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["desk"])
 
+#: Acts that are all written here, and so some of them at once.
+_SORTING = (
+    shapes.Assign,
+    shapes.Prioritise,
+    shapes.Note,
+    shapes.Keep,
+    shapes.Park,
+    shapes.Settle,
+    shapes.Tag,
+    shapes.Watch,
+)
+
 
 async def _do(house: House, scope: Scope, now: datetime, id: int, seen_seq: int, body: shapes.Act) -> int:
     """One act on one conversation; its number in the trail."""
@@ -68,8 +80,13 @@ async def add_act(
 async def add_acts(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.Many) -> shapes.DoneMany:
     """Do one thing to several conversations; what failed is told one by one."""
     seen = {one.id: one.seen_seq for one in body.on}
-    report = await many.do_many(house, scope, list(seen), lambda id: _do(house, scope, now, id, seen[id], body.act))
-    return shapes.DoneMany.model_validate(report)
+
+    async def do(id: int) -> int:
+        return await _do(house, scope, now, id, seen[id], body.act)
+
+    if isinstance(body.act, _SORTING):
+        return shapes.DoneMany.model_validate(await many.do_together(house, scope, list(seen), do, now))
+    return shapes.DoneMany.model_validate(await many.do_many(list(seen), do))
 
 
 @router.post("/undo")
@@ -81,7 +98,7 @@ async def undo_acts(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.
         await acts.undo(house, scope, id, seq=seqs[id], now=now)
         return seqs[id]
 
-    return shapes.DoneMany.model_validate(await many.do_many(house, scope, list(seqs), undo))
+    return shapes.DoneMany.model_validate(await many.do_many(list(seqs), undo))
 
 
 @router.post("/messages/{message_id}/moderation")
