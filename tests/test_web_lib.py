@@ -2,6 +2,7 @@
 
 import json
 import subprocess
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -10,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sorta.core.answers import count_graphemes
+from sorta.core.targets import get_band
 
 ROOT = Path(__file__).parent.parent
 WEB = ROOT / "web"
@@ -23,6 +25,7 @@ ANSWERS = st.recursive(
 ASKED = """
 import { createInterface } from 'node:readline'
 import { isDeepStrictEqual } from 'node:util'
+import { getBand } from '@/lib/bands'
 import { keepSame } from '@/lib/keepSame'
 import { countGraphemes } from '@/lib/words'
 
@@ -33,9 +36,10 @@ function isShared(had: any, made: any): boolean {
   return Object.keys(made).every((key) => isShared(had?.[key], made[key]))
 }
 for await (const line of createInterface({ input: process.stdin })) {
-  const { had, found, text } = JSON.parse(line)
+  const { had, found, text, due, edges } = JSON.parse(line)
   const made = keepSame(had, found)
-  console.log(JSON.stringify({ made, isShared: isShared(had, made), length: countGraphemes(text) }))
+  const band = edges ? getBand(due, edges) : null
+  console.log(JSON.stringify({ made, isShared: isShared(had, made), length: countGraphemes(text), band }))
 }
 """
 
@@ -95,3 +99,18 @@ def test_what_is_kept_is_what_was_found_and_what_is_alike_is_the_same(
 def test_a_reply_is_as_long_here_as_there(web: Asking, text: str) -> None:
     """Both count extended grapheme clusters (UAX #29): the core by the regex package, the browser by ICU."""
     assert web.ask(had=None, found=None, text=text)["length"] == count_graphemes(text)
+
+
+@given(
+    st.integers(1, 24 * 3600).map(lambda seconds: timedelta(seconds=seconds)),
+    st.none() | st.sampled_from(["now", "hour", "today"]),
+    st.sampled_from([-1, 0, 1]) | st.integers(-200_000_000, 200_000_000),
+)
+def test_a_due_is_in_the_band_that_the_core_says(web: Asking, ends_in: timedelta, edge: str | None, off: int) -> None:
+    """At each edge, a thousandth before and after it, and anywhere; a browser counts in thousandths."""
+    now = datetime(2026, 10, 25, 0, 30, tzinfo=UTC)
+    edges = {"now": now, "hour": now + timedelta(hours=1), "today": now + ends_in}
+    due = None if edge is None else edges[edge] + timedelta(milliseconds=off)
+    said = {name: at.isoformat() for name, at in edges.items()}
+    told = web.ask(had=None, found=None, text="", due=due and due.isoformat(), edges=said)
+    assert told["band"] == get_band(due, now, edges["today"])
