@@ -56,7 +56,8 @@ def test_several_are_handed_over_and_taken_back_as_one(enter: Enter, outside: Ou
     page = enter("mara", "/w/1/desk?move=unsorted")
     for n in range(2):
         outside.say(f"Roofing samples, 821{n}", name="Hasse Birk")
-    page.keyboard.press(".")
+    # Both are here: one that came while the list is fetched would wait above it.
+    expect(page.get_by_test_id("show-new")).to_have_text("2 new, show")
     page.goto("/w/1/desk?move=unsorted&words=roofing")
     expect(page.locator("[data-conversation]")).to_have_count(2)
     page.keyboard.press("Control+a")
