@@ -85,17 +85,22 @@ def _read(row: Mapping[str, Any]) -> Promise:
 
 
 @cache
-def list_zones() -> Set[str]:
+def _list_zones() -> Set[str]:
     """The time zones there are. Looked up once: each time goes through some six hundred files."""
     return available_timezones()
+
+
+def check_zone(zone: str) -> None:
+    """Raise Invalid unless there is such a time zone."""
+    if zone not in _list_zones():
+        raise Invalid(f"There is no time zone {zone!r}.", "time_zone")
 
 
 def make_promise(
     zone: str, week: Sequence[str], special: Mapping[str, str], targets: Mapping[str, Mapping[str, int]]
 ) -> Promise:
     """Hours and targets from how they are written down. Raises Invalid with what is wrong."""
-    if zone not in list_zones():
-        raise Invalid(f"There is no time zone {zone!r}.", "time_zone")
+    check_zone(zone)
     if len(special) > MOST_SPECIAL:
         raise Invalid(f"At most {MOST_SPECIAL} special dates.", "special")
     try:

@@ -22,7 +22,7 @@ from sorta.core.titles import check_title
 from sorta.services import workspaces
 from sorta.services.groups import check_groups, check_limit
 from sorta.services.groups import place as put
-from sorta.services.hours import list_zones
+from sorta.services.hours import check_zone
 from sorta.services.house import House, Scope, act_as
 from sorta.services.members import get_scope_of
 from sorta.services.organisation import open_workspace
@@ -314,8 +314,7 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
     if welcome.workspace is None:
         organisation = check_title(said.organisation, "An organisation’s name", LONGEST_NAME, where="organisation")
         workspace = workspaces.check_name(said.workspace, "workspace")
-        if said.time_zone not in list_zones():
-            raise Invalid(f"There is no time zone {said.time_zone!r}.", "time_zone")
+        check_zone(said.time_zone)
     hashed = await house.hashing.do(make_hash, said.password, (name, email))
     async with house.db.connect() as conn, conn.transaction():
         # Another one may have taken the link while the password was hashed.

@@ -15,7 +15,7 @@ from sorta.core.security import Happening
 from sorta.core.titles import check_title
 from sorta.services import policies, rules, texts
 from sorta.services.consent import POLICY
-from sorta.services.hours import list_zones
+from sorta.services.hours import check_zone
 from sorta.services.house import House, Scope, seen_by
 from sorta.services.members import get_scope_of
 from sorta.services.organisation import open_workspace
@@ -112,8 +112,7 @@ async def make(house: House, scope: Scope, *, name: str, time_zone: str, copy: b
     left out and said. Raises NotAllowed, Invalid."""
     check_owner(scope)
     said = check_name(name)
-    if time_zone not in list_zones():
-        raise Invalid(f"There is no time zone {time_zone!r}.", "time_zone")
+    check_zone(time_zone)
     async with house.db.connect() as conn, conn.transaction():
         organisation = await people.get_organisation_of(conn, scope.workspace_id)
         if await people.count_workspaces(conn, organisation) >= MOST:
