@@ -41,7 +41,7 @@ from sorta.services import (
     tags,
 )
 from sorta.services.house import House, Scope
-from sorta.services.trail import together
+from sorta.services.trail import together, writing
 from sorta.store import outbox, trail
 from sorta.store.accounts import Account
 from sorta.store.queue import Queue
@@ -127,6 +127,20 @@ class NoJobs(Queue):
 
     async def add_job(self, *_: Any, **__: Any) -> None:
         pass
+
+
+def deal(due: Sequence[tuple[datetime, dict[str, Any]]]) -> list[list[tuple[datetime, dict[str, Any]]]]:
+    """What waits to leave, in lots of which each holds of an account no more than may be under way."""
+    lots: list[list[tuple[datetime, dict[str, Any]]]] = []
+    before: dict[int, int] = {}
+    for at, one in due:
+        n = before.get(one["account_id"], 0)
+        before[one["account_id"]] = n + 1
+        lot = n // delivery.SLOTS_PER_ACCOUNT
+        if lot == len(lots):
+            lots.append([])
+        lots[lot].append((at, one))
+    return lots
 
 
 @dataclass
@@ -338,20 +352,23 @@ class Loader:
         for conversation in mine:
             del self.leaving[conversation]
         while mine:
-            due: list[tuple[datetime, tuple[int, int], int]] = []
+            waiting: dict[int, list[tuple[datetime, dict[str, Any]]]] = {}
             for workspace_id in {workspace_id for workspace_id, _ in mine}:
-                here = [conversation for conversation in mine if conversation[0] == workspace_id]
+                here = [id for where, id in mine if where == workspace_id]
                 async with self.house.db.transact(workspace_id) as conn:
-                    next_ones = await outbox.list_next_of(conn, workspace_id, [id for _, id in here])
-                due += [(mine[workspace_id, id][1], (workspace_id, id), one["id"]) for id, one in next_ones.items()]
-            if not due:
-                return
-            await self.control("clocks", clocks={mine[where][0]: at.isoformat() for at, where, _ in due})
+                    for id, one in (await outbox.list_next_of(conn, workspace_id, here)).items():
+                        waiting.setdefault(workspace_id, []).append((mine[workspace_id, id][1], one))
             left = set()
-            for at, where, id in sorted(due):
-                outcome = await delivery.deliver(self.house, where[0], id, at)
-                if isinstance(outcome, Delivered | Refused):
-                    left.add(where)
+            for workspace_id, due in waiting.items():
+                clocks = {mine[workspace_id, one["conversation_id"]][0]: at.isoformat() for at, one in due}
+                await self.control("clocks", clocks=clocks)
+                for some in deal(sorted(due, key=lambda d: (d[0], d[1]["id"]))):
+                    tried = await delivery.deliver_together(
+                        self.house, workspace_id, [(at, one["id"]) for at, one in some]
+                    )
+                    for _, one in some:
+                        if isinstance(tried.get(one["id"]), Delivered | Refused):
+                            left.add((workspace_id, one["conversation_id"]))
             mine = {where: waits for where, waits in mine.items() if where in left}
 
     # -- steps of members ------------------------------------------------------------------------------
@@ -359,10 +376,9 @@ class Loader:
         """A member answers; it leaves eleven seconds later. Where the network allows none, nothing happens."""
         if story.conversation is None:
             return
-        async with self.house.db.transact(story.workspace_id) as conn:
-            row = await trail.get_conversation(conn, story.workspace_id, story.conversation)
-        assert row is not None
-        public, seq = bool(row["public"]), row["seq"]
+        async with writing(self.house, story.workspace_id, when) as ledger:
+            conversation = await ledger.get(story.conversation)
+            public, seq = bool(conversation.row["public"]), conversation.facts.seq
         with contextlib.suppress(Impossible):
             await answers.reply(
                 self.house,
@@ -460,8 +476,10 @@ class Loader:
                 by_place.setdefault(p.step.story.workspace_id, []).append((p.when, p.step))
         for workspace_id, done in by_place.items():
             for start in range(0, len(done), AT_ONCE):
-                async with together(self.house, workspace_id, steps[-1].when):
-                    for when, act in done[start : start + AT_ONCE]:
+                some = done[start : start + AT_ONCE]
+                known = {act.story.conversation for _, act in some if act.story.conversation is not None}
+                async with together(self.house, workspace_id, steps[-1].when, known):
+                    for when, act in some:
                         await act.do(when)
         for p in steps:
             if not isinstance(p.step, Said | Done):

@@ -25,7 +25,7 @@ from sorta.core.parking import ParkFor
 from sorta.core.permissions import Role
 from sorta.core.ports import Moderation
 from sorta.core.targets import DEFAULT_MINUTES, Audience, Priority
-from sorta.main import make_house, set_up_logging
+from sorta.main import make_house, read_weights, set_up_logging
 from sorta.networks.abilities import TABLE
 from sorta.services import (
     acts,
@@ -654,10 +654,11 @@ class Loading:
     def __init__(self, settings: Settings, outside_address: str, size: float) -> None:
         self.settings, self.address, self.size = settings, outside_address, size
         self.stories: Stories | None = None
+        self.reader = read_weights(settings)
 
     async def do(self, part: Callable[[Stories], Awaitable[None]]) -> None:
         """One part, with connections that end with it."""
-        house = make_house(self.settings)
+        house = make_house(self.settings, self.reader)
         await house.open()
         try:
             async with httpx.AsyncClient(base_url=self.address, timeout=30) as outside:

@@ -156,8 +156,8 @@ def make_identity(settings: Settings, out: Outgoing) -> OpenIdProvider | None:
     return OpenIdProvider(out, provider, settings.address.rstrip("/"))
 
 
-def make_house(settings: Settings) -> House:
-    """The parts, not yet opened."""
+def make_house(settings: Settings, reader: LearnedReader | None = None) -> House:
+    """The parts, not yet opened; `reader` is what reads messages where it is in memory already."""
     keys = read_keys(settings)
     client = httpx.AsyncClient(follow_redirects=False)
     out = Outgoing(client, timeout=settings.network_timeout, allow_private=settings.allow_private)
@@ -167,7 +167,7 @@ def make_house(settings: Settings) -> House:
         queue=Queue(settings.database),
         live=LiveHub(settings.database),
         networks=make_networks(out),
-        reader=read_weights(settings),
+        reader=reader or read_weights(settings),
         teacher=make_teacher(settings.reading),
         replayer=make_replayer(),
         translator=HttpTranslator(out, settings.translator_url) if settings.translator_url else None,

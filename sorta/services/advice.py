@@ -75,7 +75,7 @@ async def ask(
             raise Impossible("This installation sends no mail, or takes no answers in; nobody can be asked so.")
         check_allowed(address, await store.list_domains(ledger.conn, scope.workspace_id))
         await check_words(
-            ledger.conn, conversation, scope, text=f"{said}\n{name}", what="A question to somebody outside"
+            ledger.reads, conversation, scope, text=f"{said}\n{name}", what="A question to somebody outside"
         )
         id = await store.add_advice(
             ledger.conn,

@@ -30,6 +30,7 @@ from sorta.services.auto_answers import call_back
 from sorta.services.consent import check_needs_nobody
 from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.links import shorten
+from sorta.services.reads import Reads
 from sorta.services.texts import get_values, note_use
 from sorta.services.trail import Ledger, Open, writing
 from sorta.store import accounts, desk, listening, outbox, people, trail
@@ -126,15 +127,15 @@ async def check_reply(
             conversation_public=row["public"],
             last_inbound_at=last.sent_at,
             now=ledger.now,
-            has_public_reply=await trail.has_public_reply(conn, workspace_id, conversation.id),
+            has_public_reply=await has_public_reply(conn, workspace_id, row),
         )
     )
     account_id = await _check_sender(conn, workspace_id, row, extras.account, public=public)
-    connected = {a.id: a for a in await accounts.list_accounts(conn, workspace_id)}
+    connected = {a.id: a for a in await ledger.reads.get(accounts.list_accounts)}
     sender, name = connected[account_id], connected[row["account_id"]].name
     if sender.disconnected_at is not None:
         raise Impossible(say_disconnected(sender.name, abilities.name))
-    filled = fill_typed(text, await get_values(conn, workspace_id, row["person_name"], name))
+    filled = fill_typed(text, await get_values(ledger.reads, row["person_name"], name))
     said = await shorten(
         ledger.house, conn, workspace_id, filled, account_id=account_id, member_id=author_id, now=ledger.now
     )
@@ -143,7 +144,7 @@ async def check_reply(
         said,
         last.handle,
         public=public,
-        sign_off=await find_sign_off(conn, workspace_id, sender, author_id),
+        sign_off=await find_sign_off(ledger.reads, sender, author_id),
         has_files=bool(extras.attachments),
     )
     events = await ledger.list_written(conversation)
@@ -153,11 +154,16 @@ async def check_reply(
     return Checked(body=body, public=public, account_id=account_id, last=last)
 
 
-async def find_sign_off(conn: Conn, workspace_id: int, account: accounts.Account, author_id: int | None) -> str:
+async def has_public_reply(conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> bool:
+    """Whether a public reply of ours stands in the conversation of `row` or is on its way; asked only where the network minds."""
+    return TABLE[row["network"]].one_public_reply and await trail.has_public_reply(conn, workspace_id, row["id"])
+
+
+async def find_sign_off(reads: Reads, account: accounts.Account, author_id: int | None) -> str:
     """What closes an answer of an account by a member, or by a rule."""
     if not account.sign_off:
         return ""
-    return say_sign_off(account, await people.list_members(conn, workspace_id), author_id)
+    return say_sign_off(account, await reads.get(people.list_members), author_id)
 
 
 def say_sign_off(account: accounts.Account, members: Sequence[people.MemberRow], author_id: int | None) -> str:
@@ -187,7 +193,9 @@ async def check_free_reply(
         seen_seq=seen_seq,
         extras=extras,
     )
-    await check_needs_nobody(ledger.conn, conversation, scope, public=public, text=checked.body, account=extras.account)
+    await check_needs_nobody(
+        ledger.reads, conversation, scope, public=public, text=checked.body, account=extras.account
+    )
     return checked
 
 

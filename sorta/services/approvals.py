@@ -27,6 +27,7 @@ from sorta.services.consent import find_needs, join_words
 from sorta.services.hours import get_promise
 from sorta.services.house import House, Scope
 from sorta.services.members import check_sight, get_scope_of
+from sorta.services.reads import Reads
 from sorta.services.roles import list_held_roles
 from sorta.services.trail import Ledger, Open
 from sorta.store import accounts, desk, links, people
@@ -99,7 +100,12 @@ async def propose(
             extras=extras,
         )
         needs = await find_needs(
-            conn, conversation, scope, public=public, text=join_words(text, checked.body), account=extras.account
+            ledger.reads,
+            conversation,
+            scope,
+            public=public,
+            text=join_words(text, checked.body),
+            account=extras.account,
         )
         if not needs:
             raise Invalid("This answer needs nobody's approval: it can be sent.", "text")
@@ -221,7 +227,7 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
         )
         if text.strip() != row["body"]:
             needs = await find_needs(
-                conn,
+                ledger.reads,
                 conversation,
                 scope,
                 public=row["public"],
@@ -274,7 +280,7 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         )
         # Policies judge the very words that go out, as they stand now; what was needed before is needed still.
         judged = await find_needs(
-            conn,
+            ledger.reads,
             conversation,
             author,
             public=row["public"],
@@ -284,7 +290,7 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         needs = _add_needs(needs, judged)
         row["needs"] = [asdict(need) for need in needs]
         # Whoever has lost the permission since has consented to nothing that goes out.
-        able = await _list_able(conn, scope.workspace_id, conversation.row["account_id"])
+        able = await _list_able(ledger.reads, conversation.row["account_id"])
         row["consents"] = [
             *(c for c in row["consents"] if c["member"] in able),
             {"member": scope.member_id, "at": now.isoformat(), "of": _fingerprint(row, targets)},
@@ -385,9 +391,9 @@ async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> No
     await tell(conn, make_notice(workspace_id, "approvals"))
 
 
-async def _list_able(conn: Conn, workspace_id: int, account: int) -> frozenset[int]:
+async def _list_able(reads: Reads, account: int) -> frozenset[int]:
     """The members who may approve now what is said by an account."""
-    held = await list_held_roles(conn, workspace_id, (account,))
+    held = await list_held_roles(reads, (account,))
     return frozenset(m for m, role in held.items() if Permission.APPROVE in role.grants)
 
 

@@ -67,7 +67,7 @@ async def hand_over(
         if desk is None or desk["removed_at"] is not None:
             raise NotFound("There is no such desk in this workspace.")
         if said:
-            await check_words(ledger.conn, conversation, scope, text=said, what="A note to a desk")
+            await check_words(ledger.reads, conversation, scope, text=said, what="A note to a desk")
         await check_seen(ledger, conversation, scope.member_id, seen_seq=seen_seq, how=SettledAs.HANDED_OVER)
         await call_back(ledger, conversation, f"{scope.name} handed the conversation over")
         await withdraw_overtaken(ledger, conversation, f"{scope.name} handed the conversation over")

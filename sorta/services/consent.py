@@ -17,10 +17,10 @@ from sorta.core.permissions import HeldRole
 from sorta.core.targets import Priority
 from sorta.core.words import fold_text
 from sorta.services.house import Scope
+from sorta.services.reads import Reads
 from sorta.services.roles import list_held_roles
 from sorta.services.trail import Open
 from sorta.store import approvals, sorting
-from sorta.store.db import Conn
 
 POLICY = TypeAdapter(PolicyBody)
 
@@ -55,7 +55,7 @@ WAYS: tuple[Way, ...] = (
         wordless=("cases.hand_over_by_rule", "cases.follow"),
     ),
     Way(where="links.shorten", why="An address, made while words are checked, of what those words name."),
-    Way(where="delivery.deliver", why=_WRITTEN),
+    Way(where="delivery._try", why=_WRITTEN),
     Way(where="delivery._send_reply", why=_WRITTEN),
     Way(where="advice._send", why=_WRITTEN),
     Way(where="cases.pass_on", why=_WRITTEN),
@@ -72,12 +72,12 @@ WAYS: tuple[Way, ...] = (
 )
 
 
-async def list_active_policies(conn: Conn, workspace_id: int, roles: dict[int, HeldRole]) -> list[Policy]:
+async def list_active_policies(reads: Reads, roles: dict[int, HeldRole]) -> list[Policy]:
     """The policies that are switched on, each with the members it comes down to now."""
-    rows = [row for row in await approvals.list_policies(conn, workspace_id) if row["switched_on"]]
+    rows = [row for row in await reads.get(approvals.list_policies) if row["switched_on"]]
     if not rows:
         return []
-    teams = {t["id"]: set(t["members"]) for t in await sorting.list_teams(conn, workspace_id)}
+    teams = {t["id"]: set(t["members"]) for t in await reads.get(sorting.list_teams)}
     found = []
     for row in rows:
         body = POLICY.validate_python(row["body"])
@@ -99,42 +99,39 @@ def join_words(typed: str, filled: str) -> str:
 
 
 async def find_needs(
-    conn: Conn,
+    reads: Reads,
     conversation: Open,
     scope: Scope | None,
     *,
     public: bool,
     text: str,
-    workspace_id: int = 0,
     account: int | None = None,
 ) -> tuple[Need, ...]:
-    """The consent that a reply needs; `scope` is its author's, None for a rule's in the workspace named. `account` is
-    the one that answers when it is not the one that was spoken to."""
-    return (await _find(conn, conversation, scope, (public,), text, workspace_id, account))[public]
+    """The consent that a reply needs; `scope` is its author's, None for a rule's. `account` is the one that answers when it is
+    not the one that was spoken to."""
+    return (await _find(reads, conversation, scope, (public,), text, account))[public]
 
 
-async def find_needs_of_both(conn: Conn, conversation: Open, scope: Scope) -> dict[bool, tuple[Need, ...]]:
+async def find_needs_of_both(reads: Reads, conversation: Open, scope: Scope) -> dict[bool, tuple[Need, ...]]:
     """The consent that a public and a private reply need whatever they say, by whether they are public."""
-    return await _find(conn, conversation, scope, (True, False), "", 0, None)
+    return await _find(reads, conversation, scope, (True, False), "", None)
 
 
 async def _find(
-    conn: Conn,
+    reads: Reads,
     conversation: Open,
     scope: Scope | None,
     audiences: Sequence[bool],
     text: str,
-    workspace_id: int,
     account: int | None,
 ) -> dict[bool, tuple[Need, ...]]:
     row, facts = conversation.row, conversation.facts
-    workspace = scope.workspace_id if scope is not None else workspace_id
     spoken_by = (row["account_id"],) if account is None else (row["account_id"], account)
-    roles = await list_held_roles(conn, workspace, spoken_by)
-    policies = await list_active_policies(conn, workspace, roles)
+    roles = await list_held_roles(reads, spoken_by)
+    policies = await list_active_policies(reads, roles)
     asked: dict[str, Any] = {"reads_as": None, "reach": None}
     if any(p.body.when.reads_as or p.body.when.reach_at_least is not None for p in policies):
-        asked = await approvals.get_asked(conn, workspace, conversation.id)
+        asked = await approvals.get_asked(reads.conn, reads.workspace_id, conversation.id)
     found = {}
     for public in audiences:
         wanted = Wanted(
@@ -153,22 +150,22 @@ async def _find(
 
 
 async def check_needs_nobody(
-    conn: Conn, conversation: Open, scope: Scope, *, public: bool, text: str, account: int | None = None
+    reads: Reads, conversation: Open, scope: Scope, *, public: bool, text: str, account: int | None = None
 ) -> None:
     """Raise NeedsApproval, saying why, when a reply may not go out without somebody's consent."""
-    needs = await find_needs(conn, conversation, scope, public=public, text=text, account=account)
+    needs = await find_needs(reads, conversation, scope, public=public, text=text, account=account)
     if needs:
         names = ", ".join(need.name for need in needs)
         raise NeedsApproval(f"It needs approval first: {names}. Your words are kept; ask for approval.")
 
 
-async def check_words(conn: Conn, conversation: Open, scope: Scope, *, text: str, what: str) -> None:
+async def check_words(reads: Reads, conversation: Open, scope: Scope, *, text: str, what: str) -> None:
     """Let words out that cannot wait for consent: a question to somebody outside, a note to another desk.
 
     The policies judge them as they judge a private reply; that a role's replies all need approval is no matter of these words:
     the way has a permission of its own. `what` names them in a sentence. Raises NeedsApproval.
     """
-    needs = [n for n in await find_needs(conn, conversation, scope, public=False, text=text) if n.policy]
+    needs = [n for n in await find_needs(reads, conversation, scope, public=False, text=text) if n.policy]
     if needs:
         names = ", ".join(need.name for need in needs)
         raise NeedsApproval(

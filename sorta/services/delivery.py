@@ -4,8 +4,10 @@ Claim, send, record are three steps. A worker that dies after any of them leaves
 its lease has run out the reply is sent again under the same idempotency key, so the network has it once.
 """
 
+import asyncio
 import time
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Sequence
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 import structlog
@@ -43,11 +45,12 @@ from sorta.services.attachments import read_outgoing
 from sorta.services.house import House
 from sorta.services.moderation import record_done
 from sorta.services.sending import Failed, send_once
-from sorta.services.trail import Ledger
+from sorta.services.trail import Ledger, together, writing
 from sorta.store import accounts, alerts, outbox
+from sorta.store.accounts import Account
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
-from sorta.store.outbox import Claimed
+from sorta.store.outbox import AccountState, Claimed
 
 log = structlog.get_logger()
 #: What of one account may be under way at once, so that a slow network takes no other's place.
@@ -60,14 +63,41 @@ ASKING_TAKES = timedelta(seconds=PROBE_PATIENCE + 2)
 
 async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime) -> Outcome | None:
     """Try to deliver one reply; None when it is not ours to deliver now."""
+    return (await deliver_together(house, workspace_id, [(now, outbox_id)])).get(outbox_id)
+
+
+async def deliver_together(house: House, workspace_id: int, due: Sequence[tuple[datetime, int]]) -> dict[int, Outcome]:
+    """Try to deliver several, each as of its own time: claimed at once, sent side by side, and written down at once. What is not ours to
+    deliver now is missing, and so is, of one account, what is more than may be under way."""
     async with house.db.transact(workspace_id) as conn:
-        if not await _may_ask(house, conn, workspace_id, outbox_id, now):
-            return None
-        claimed = await outbox.claim_outgoing(conn, workspace_id, outbox_id, now, now - house.lease)
-        if claimed is None:
-            return None
-        account = await accounts.get_account(conn, workspace_id, claimed.account_id)
-        await _tell(conn, workspace_id, claimed)
+        held = await outbox.lock_accounts(conn, workspace_id, [id for _, id in due])
+        claims = [
+            (now, claimed)
+            for now, id in due
+            if (claimed := await _claim(house, conn, workspace_id, held.get(id), id, now))
+        ]
+        ids = sorted({claimed.account_id for _, claimed in claims})
+        asked = {id: await accounts.get_account(conn, workspace_id, id) for id in ids}
+        if claims:
+            await _tell(conn, workspace_id, *(claimed for _, claimed in claims))
+    ended = await asyncio.gather(
+        *(_try(house, workspace_id, asked[claimed.account_id], claimed, now) for now, claimed in claims)
+    )
+    if ended:
+        await record_outcomes(house, workspace_id, ended)
+    return {one.claimed.id: one.outcome for one in ended}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ended:
+    """A try, how it ended and when."""
+
+    claimed: Claimed
+    outcome: Outcome
+    at: datetime
+
+
+async def _try(house: House, workspace_id: int, account: Account | None, claimed: Claimed, now: datetime) -> Ended:
     assert account is not None
     patience = FIRST_PATIENCE if claimed.attempts == 1 else None
     if account.silent_since is not None:
@@ -82,9 +112,7 @@ async def deliver(house: House, workspace_id: int, outbox_id: int, now: datetime
         act = OutgoingAct(what=Moderation(claimed.what), target=claimed.target, person=claimed.recipient)
         outcome = await _guard(lambda: network.moderate(ref, act, key), claimed)
     # Pauses run from the end of the try: a network may take as long to answer as the pause lasts.
-    after = now + timedelta(seconds=time.monotonic() - began)
-    await record_outcome(house, workspace_id, claimed, outcome, after)
-    return outcome
+    return Ended(claimed=claimed, outcome=outcome, at=now + timedelta(seconds=time.monotonic() - began))
 
 
 async def _send_reply(house: House, workspace_id: int, network: Network, ref: AccountRef, claimed: Claimed) -> Outcome:
@@ -104,88 +132,97 @@ async def _guard(send: Callable[[], Awaitable[Outcome]], claimed: Claimed) -> Ou
     return Postponed(reason=ended.reason, maybe_out=True) if isinstance(ended, Failed) else ended
 
 
-async def _may_ask(house: House, conn: Conn, workspace_id: int, outbox_id: int, now: datetime) -> bool:
-    """Whether the account's network can be asked now.
+async def _claim(
+    house: House, conn: Conn, workspace_id: int, account: AccountState | None, outbox_id: int, now: datetime
+) -> Claimed | None:
+    """Take a reply for delivery, if the network of its account, which is locked, can be asked now.
 
     Not when as much of the account is under way as may be: its end brings the next. Not when the network is silent and
     somebody asks it already, or has just asked. Not when it has had as many requests as it takes: then this is put off.
     """
-    account = await outbox.lock_account(conn, workspace_id, outbox_id)
     if account is None:
-        return True
+        return None
     pace = await outbox.get_pace(conn, workspace_id, account.id, now - house.lease, now - WINDOW)
     if pace.under_way >= SLOTS_PER_ACCOUNT:
-        return False
+        return None
     if account.silent_since is not None:
         if account.ask_again_at is not None and account.ask_again_at > now:
-            return False
+            return None
         await accounts.set_ask_again(conn, workspace_id, account.id, now + ASKING_TAKES)
     at = get_next_free(pace.tried, TABLE[account.network].per_minute, now)
     if at is None:
-        return True
+        return await outbox.claim_outgoing(conn, workspace_id, outbox_id, now, now - house.lease)
     await outbox.put_off(conn, workspace_id, outbox_id, at)
     await queue_delivery(house, conn, workspace_id, outbox_id, at)
-    return False
+    return None
 
 
-async def _tell(conn: Conn, workspace_id: int, claimed: Claimed) -> None:
-    notice = make_notice(workspace_id, "conversations", ids=[claimed.conversation_id])
-    await tell(conn, notice)
+async def _tell(conn: Conn, workspace_id: int, *claimed: Claimed) -> None:
+    await tell(conn, make_notice(workspace_id, "conversations", ids=sorted({one.conversation_id for one in claimed})))
 
 
-async def record_outcome(house: House, workspace_id: int, claimed: Claimed, outcome: Outcome, now: datetime) -> None:
-    """Write down how a try ended; nothing is written when a later claim has overtaken this one."""
-    is_silent = isinstance(outcome, Postponed) and outcome.silent
-    async with house.db.transact(workspace_id) as conn:
-        # The conversation before what hangs on it, as everywhere: undo comes the same way.
-        ledger = Ledger(house, conn, workspace_id, now)
-        await ledger.get(claimed.conversation_id)
-        match outcome:
-            case Delivered():
-                await _record_delivered(ledger, claimed, outcome)
-            case Refused():
-                await _record_refused(ledger, claimed, outcome.reason)
-            case TokenExpired():
-                if await outbox.set_outgoing(conn, workspace_id, claimed, "waiting", outcome.reason, now):
-                    notice = make_notice(workspace_id, "accounts", ids=[claimed.account_id])
-                    await accounts.pause_account(conn, workspace_id, claimed.account_id, outcome.reason, notice)
-                    await accounts.renew_soon(conn, workspace_id, claimed.account_id, now)
-                    await _tell(conn, workspace_id, claimed)
-                    await _mark_late(house, conn, workspace_id, now, claimed.id)
-            case Postponed():
-                await _record_postponed(ledger, claimed, outcome)
-        await note_silence(conn, workspace_id, claimed.account_id, now if is_silent else None)
-        if not is_silent:
-            await queue_deliverable_of(house, conn, workspace_id, claimed.account_id, now)
-    log.info("delivery", outbox=claimed.id, attempt=claimed.attempts, outcome=type(outcome).__name__)
+async def record_outcomes(house: House, workspace_id: int, ended: Sequence[Ended]) -> None:
+    """Write down how tries ended; nothing is written of one that a later claim has overtaken."""
+    conversations = {one.claimed.conversation_id for one in ended}
+    # The conversations before what hangs on them, as everywhere: undo comes the same way.
+    async with together(house, workspace_id, ended[0].at, conversations) as ledger:
+        gone = {one.claimed.conversation_id for one in ended if await _record(ledger, one)}
+        # Replies of one conversation go out in order: the next one's turn has come.
+        for waiting in (await outbox.list_next_of(ledger.conn, workspace_id, sorted(gone)) if gone else {}).values():
+            await queue_delivery(house, ledger.conn, workspace_id, waiting["id"], waiting["not_before"])
+        for account_id, last in sorted({one.claimed.account_id: one for one in ended}.items()):
+            is_silent = isinstance(last.outcome, Postponed) and last.outcome.silent
+            await note_silence(ledger.conn, workspace_id, account_id, last.at if is_silent else None)
+            if not is_silent:
+                await queue_deliverable_of(house, ledger.conn, workspace_id, account_id, last.at)
+    for one in ended:
+        log.info("delivery", outbox=one.claimed.id, attempt=one.claimed.attempts, outcome=type(one.outcome).__name__)
 
 
-async def _record_delivered(ledger: Ledger, claimed: Claimed, outcome: Delivered) -> None:
-    house, conn, workspace_id, now = ledger.house, ledger.conn, ledger.workspace_id, ledger.now
+async def _record(ledger: Ledger, ended: Ended) -> bool:
+    """Write down how one try ended; true when it is over with it."""
+    claimed, outcome, ledger.now = ended.claimed, ended.outcome, ended.at
+    conn, workspace_id, now = ledger.conn, ledger.workspace_id, ledger.now
+    await ledger.get(claimed.conversation_id)
+    match outcome:
+        case Delivered():
+            return await _record_delivered(ledger, claimed, outcome)
+        case Refused():
+            return await _record_refused(ledger, claimed, outcome.reason)
+        case TokenExpired():
+            if await outbox.set_outgoing(conn, workspace_id, claimed, "waiting", outcome.reason, now):
+                notice = make_notice(workspace_id, "accounts", ids=[claimed.account_id])
+                await accounts.pause_account(conn, workspace_id, claimed.account_id, outcome.reason, notice)
+                await accounts.renew_soon(conn, workspace_id, claimed.account_id, now)
+                await _tell(conn, workspace_id, claimed)
+                await _mark_late(ledger, claimed.id)
+            return False
+        case Postponed():
+            return await _record_postponed(ledger, claimed, outcome)
+
+
+async def _record_delivered(ledger: Ledger, claimed: Claimed, outcome: Delivered) -> bool:
     conversation = await ledger.get(claimed.conversation_id)
-    if not await outbox.set_outgoing(conn, workspace_id, claimed, "delivered"):
-        return
+    if not await outbox.set_delivered(ledger.conn, ledger.workspace_id, claimed, outcome.external_id, ledger.now):
+        return False
     if claimed.what == "reply":
-        await outbox.set_message_external_id(conn, workspace_id, claimed.message_id, outcome.external_id, now)
         ledger.add(conversation, ReplyDelivered(message=claimed.message_id))
-        conversation.note_said(now)
+        conversation.note_said(ledger.now)
     else:
         await record_done(ledger, conversation, claimed)
-    await ledger.write()
-    await _queue_next(house, conn, workspace_id, claimed)
+    return True
 
 
-async def _record_refused(ledger: Ledger, claimed: Claimed, reason: str) -> None:
-    house, conn, workspace_id, now = ledger.house, ledger.conn, ledger.workspace_id, ledger.now
+async def _record_refused(ledger: Ledger, claimed: Claimed, reason: str) -> bool:
+    conn, workspace_id = ledger.conn, ledger.workspace_id
     conversation = await ledger.get(claimed.conversation_id)
     if not await outbox.set_outgoing(conn, workspace_id, claimed, "refused", reason):
-        return
+        return False
     if claimed.what == "reply":
         what: What = ReplyRefused(message=claimed.message_id, reason=reason, author=claimed.member_id)
     else:
         what = ModerationRefused(message=claimed.message_id, what=Moderation(claimed.what), reason=reason)
     ledger.add(conversation, what)
-    await ledger.write()
     if claimed.member_id is not None:
         await add_alerts(
             conn,
@@ -195,24 +232,18 @@ async def _record_refused(ledger: Ledger, claimed: Claimed, reason: str) -> None
             words=f"{_name(claimed)} to {conversation.row['person_name']} was refused: {reason}",
             conversation_id=conversation.id,
             key=f"refused:{claimed.id}",
-            now=now,
+            now=ledger.now,
         )
     notice = make_notice(workspace_id, "refused", ids=[claimed.conversation_id], member=claimed.member_id)
     await tell(conn, notice)
-    await _queue_next(house, conn, workspace_id, claimed)
+    return True
 
 
 def _name(claimed: Claimed) -> str:
     return "Your answer" if claimed.what == "reply" else "What you asked of the network"
 
 
-async def _queue_next(house: House, conn: Conn, workspace_id: int, claimed: Claimed) -> None:
-    """Replies of one conversation go out in order: the next one's turn has come."""
-    for waiting in (await outbox.list_next_of(conn, workspace_id, [claimed.conversation_id])).values():
-        await queue_delivery(house, conn, workspace_id, waiting["id"], waiting["not_before"])
-
-
-async def _record_postponed(ledger: Ledger, claimed: Claimed, outcome: Postponed) -> None:
+async def _record_postponed(ledger: Ledger, claimed: Claimed, outcome: Postponed) -> bool:
     house, conn, workspace_id, now = ledger.house, ledger.conn, ledger.workspace_id, ledger.now
     decision: TryAgain | GiveUp = decide_retry(
         attempts=claimed.attempts,
@@ -222,8 +253,7 @@ async def _record_postponed(ledger: Ledger, claimed: Claimed, outcome: Postponed
         reason=outcome.reason,
     )
     if isinstance(decision, GiveUp):
-        await _record_refused(ledger, claimed, decision.reason)
-        return
+        return await _record_refused(ledger, claimed, decision.reason)
     if outcome.silent:
         # Whether the network is back is the account's question, asked at its pace and not at this reply's.
         _, again = await _time_silence(conn, workspace_id, claimed.account_id, now)
@@ -233,7 +263,8 @@ async def _record_postponed(ledger: Ledger, claimed: Claimed, outcome: Postponed
     ):
         await queue_delivery(house, conn, workspace_id, claimed.id, decision.at)
         await _tell(conn, workspace_id, claimed)
-        await _mark_late(house, conn, workspace_id, now, claimed.id)
+        await _mark_late(ledger, claimed.id)
+    return False
 
 
 async def mark_late(house: House, workspace_id: int, now: datetime) -> int:
@@ -242,14 +273,15 @@ async def mark_late(house: House, workspace_id: int, now: datetime) -> int:
         ids = [row["id"] for row in await outbox.list_late(conn, workspace_id, now)]
     count = 0
     for id in ids:
-        async with house.db.transact(workspace_id) as conn:
-            count += await _mark_late(house, conn, workspace_id, now, id)
+        async with writing(house, workspace_id, now) as ledger:
+            count += await _mark_late(ledger, id)
     return count
 
 
-async def _mark_late(house: House, conn: Conn, workspace_id: int, now: datetime, id: int) -> bool:
+async def _mark_late(ledger: Ledger, id: int) -> bool:
     """True when this reply is said to be stuck from now on: in the trail, to its author, and to whoever looks after the
     account."""
+    conn, workspace_id, now = ledger.conn, ledger.workspace_id, ledger.now
     late = await outbox.list_late(conn, workspace_id, now, id)
     if not late:
         return False
@@ -267,12 +299,10 @@ async def _mark_late(house: House, conn: Conn, workspace_id: int, now: datetime,
     )
     if reason is None:
         return False
-    ledger = Ledger(house, conn, workspace_id, now)
     conversation = await ledger.get(row["conversation_id"])
     if not await outbox.set_stuck(conn, workspace_id, id, reason):
         return False
     ledger.add(conversation, ReplyStuck(message=row["message_id"], reason=reason))
-    await ledger.write()
     if row["member_id"] is not None:
         await add_alerts(
             conn,

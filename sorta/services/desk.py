@@ -20,7 +20,7 @@ from sorta.core.working_time import get_local_midnight_after
 from sorta.networks.abilities import TABLE
 from sorta.services import advice, approvals, attachments, moderation
 from sorta.services.acts import may_stop_rules
-from sorta.services.answers import describe_front, say_sign_off
+from sorta.services.answers import describe_front, has_public_reply, say_sign_off
 from sorta.services.consent import find_needs_of_both
 from sorta.services.events import list_events
 from sorta.services.filters import read_filters
@@ -29,6 +29,7 @@ from sorta.services.hours import get_promise
 from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.links import get_link_length
 from sorta.services.profiles import mark_facts
+from sorta.services.reads import Reads
 from sorta.services.trail import Open, read_facts
 from sorta.store import accounts, desk, groups, leaving, people, persons, profiles, scheduled, trail
 from sorta.store.db import Conn
@@ -166,26 +167,27 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         row = await trail.get_conversation(conn, scope.workspace_id, conversation_id)
         if row is None:
             raise NotFound("There is no such conversation in this workspace.")
+        reads = Reads(conn, scope.workspace_id)
         messages = await trail.list_messages(conn, scope.workspace_id, conversation_id)
         events = await list_events(conn, scope.workspace_id, conversation_id)
         post = await trail.get_post(conn, scope.workspace_id, row["post_id"]) if row["post_id"] else None
         person = await persons.get_person(conn, scope.workspace_id, row["person_id"], now)
         identities = await persons.list_identities(conn, scope.workspace_id, row["person_id"])
         alike = await persons.list_alike(conn, scope.workspace_id, row["person_id"])
-        members = await people.list_members(conn, scope.workspace_id)
+        members = await reads.get(people.list_members)
         others = await persons.list_other_conversations(conn, scope.workspace_id, row["person_id"], conversation_id)
         facts = await profiles.list_facts(conn, scope.workspace_id, row["person_id"])
         follow_ups = await profiles.list_open_follow_ups(conn, scope.workspace_id, row["person_id"])
-        answered = await trail.has_public_reply(conn, scope.workspace_id, conversation_id)
+        answered = await has_public_reply(conn, scope.workspace_id, row)
         drafts = await desk.list_drafts(conn, scope.workspace_id, scope.member_id, conversation_id)
         shown = await desk.list_shared_drafts(conn, scope.workspace_id, scope.member_id, conversation_id)
         account = await accounts.get_account(conn, scope.workspace_id, row["account_id"])
         blind = await groups.list_blind(conn, scope.workspace_id, row["account_id"])
-        connected = await accounts.list_accounts(conn, scope.workspace_id)
+        connected = await reads.get(accounts.list_accounts)
         ours = [a.handle for a in connected]
         promise = await get_promise(house, conn, scope.workspace_id)
         opened = Open(row, read_facts(row))
-        both = await find_needs_of_both(conn, opened, scope)
+        both = await find_needs_of_both(reads, opened, scope)
         needs = {public: [need.name for need in found] for public, found in both.items()}
         proposal = await approvals.get_latest_proposal(conn, scope, row, connected, members)
         asked = await advice.list_of(conn, scope.workspace_id, conversation_id)

@@ -12,6 +12,7 @@ from sorta.core.ports import Moderation
 from sorta.core.texts import fill_in, fits
 from sorta.services import answers, moderation, translating
 from sorta.services.house import PRESENT_FOR, House, Scope
+from sorta.services.reads import Reads
 from sorta.services.texts import SAVED_REPLY, get_values
 from sorta.services.trail import Ledger, read_facts, together
 from sorta.store import desk, people, texts, trail
@@ -63,7 +64,7 @@ async def do_together(
     for start in range(0, len(ordered), AT_ONCE):
         some, attempt = ordered[start : start + AT_ONCE], Report()
         try:
-            async with together(house, scope.workspace_id, now) as ledger:
+            async with together(house, scope.workspace_id, now, some) as ledger:
                 await _do_each(some, do, attempt, ledger)
         except (_Torn, Conflict):
             attempt = Report()
@@ -126,7 +127,9 @@ async def _write(conn: Conn, scope: Scope, saved_reply: int, asked: dict[str, An
         raise Impossible(f"“{body.name}” is not written for {asked['account_name']}.")
     if not fits(body, account=asked["account_id"], groups=groups, language=asked["language"]):
         raise Impossible(f"“{body.name}” is not written in the language they write in.")
-    return fill_in(body.text, await get_values(conn, scope.workspace_id, asked["person_name"], asked["account_name"]))
+    return fill_in(
+        body.text, await get_values(Reads(conn, scope.workspace_id), asked["person_name"], asked["account_name"])
+    )
 
 
 async def _check_alone(conn: Conn, scope: Scope, conversation_id: int, now: datetime) -> None:

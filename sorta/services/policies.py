@@ -9,6 +9,7 @@ from sorta.core.permissions import Permission
 from sorta.core.security import Happening
 from sorta.services.consent import POLICY, resolve_policy
 from sorta.services.house import House, Scope
+from sorta.services.reads import Reads
 from sorta.services.roles import list_held_roles
 from sorta.services.security_log import note
 from sorta.store import accounts, people, sorting
@@ -20,7 +21,7 @@ from sorta.store.live import make_notice, tell
 async def list_policies(house: House, scope: Scope) -> list[dict[str, Any]]:
     """The policies of the workspace, each with what to know about who may consent now."""
     async with house.db.transact(scope.workspace_id) as conn:
-        roles = await list_held_roles(conn, scope.workspace_id)
+        roles = await list_held_roles(Reads(conn, scope.workspace_id))
         teams = {t["id"]: set(t["members"]) for t in await sorting.list_teams(conn, scope.workspace_id)}
         found = []
         for row in await store.list_policies(conn, scope.workspace_id):

@@ -13,6 +13,7 @@ from sorta.core.targets import Priority
 from sorta.core.words import fold_text
 from sorta.services.consent import resolve_policy
 from sorta.services.house import House, Scope
+from sorta.services.reads import Reads
 from sorta.services.roles import list_held_roles
 from sorta.store import approvals as store
 from sorta.store import sorting
@@ -32,7 +33,7 @@ async def try_policy(house: House, scope: Scope, body: PolicyBody, *, days: int,
         raise Invalid(f"A policy can be tried on the last 1 to {MOST_DAYS} days.", "days")
     tidy = check_policy(body)
     async with house.db.transact(scope.workspace_id) as conn:
-        roles = await list_held_roles(conn, scope.workspace_id)
+        roles = await list_held_roles(Reads(conn, scope.workspace_id))
         teams = {t["id"]: set(t["members"]) for t in await sorting.list_teams(conn, scope.workspace_id)}
         since = now - timedelta(days=days)
         replies = await store.list_sent(conn, scope.workspace_id, since, MOST_REPLIES)

@@ -21,6 +21,7 @@ from sorta.core.waits import Counting
 from sorta.services import looks, report_export, report_page, reports
 from sorta.services.house import House, Scope, seen_by
 from sorta.services.members import get_scope_of, get_zone
+from sorta.services.reads import Reads
 from sorta.services.reports import LONGEST_NAME, Ask
 from sorta.services.roles import list_held_roles
 from sorta.services.sealing import REPORT_TOKEN, seal_row
@@ -154,7 +155,7 @@ async def list_shares(house: House, scope: Scope, now: datetime) -> list[dict[st
             # A link shows what its maker sees: who is limited gets none of another's to see.
             if not scope.limited or row["made_by"] == scope.member_id
         ]
-        roles = await list_held_roles(conn, scope.workspace_id)
+        roles = await list_held_roles(Reads(conn, scope.workspace_id))
     return [
         {
             **row,

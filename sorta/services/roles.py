@@ -18,6 +18,7 @@ from sorta.core.permissions import (
 )
 from sorta.core.security import Happening
 from sorta.services.house import House, Scope
+from sorta.services.reads import Reads
 from sorta.services.security_log import note
 from sorta.store import approvals, groups, identity, people
 from sorta.store.db import Conn
@@ -35,11 +36,11 @@ def read_member_role(member: people.MemberRow) -> HeldRole:
     return read_role(member.role, member.role_name, member.permissions, limited=member.limited)
 
 
-async def list_held_roles(conn: Conn, workspace_id: int, accounts: Collection[int] = ()) -> dict[int, HeldRole]:
+async def list_held_roles(reads: Reads, accounts: Collection[int] = ()) -> dict[int, HeldRole]:
     """What each member of a workspace is there, of those who see all of these accounts."""
-    blind = await groups.list_blind(conn, workspace_id) if accounts else {}
+    blind = await reads.get(groups.list_blind) if accounts else {}
     unseen = frozenset(m for account in accounts for m in blind.get(account, ()))
-    return {m.id: read_member_role(m) for m in await people.list_members(conn, workspace_id) if m.id not in unseen}
+    return {m.id: read_member_role(m) for m in await reads.get(people.list_members) if m.id not in unseen}
 
 
 async def list_roles_of(conn: Conn, workspace_id: int) -> dict[str, HeldRole]:

@@ -48,6 +48,7 @@ from sorta.core.reading import (
     names_somebody,
     without_handles,
 )
+from sorta.core.routing import WEIGHTS
 from sorta.core.rules import (
     ANY_LANGUAGE,
     Action,
@@ -74,14 +75,14 @@ from sorta.core.words import fold_text
 from sorta.networks.abilities import TABLE
 from sorta.services import moderation
 from sorta.services.alerts import add_alerts
-from sorta.services.answers import find_sign_off, make_outgoing_message, queue_outgoing
+from sorta.services.answers import find_sign_off, has_public_reply, make_outgoing_message, queue_outgoing
 from sorta.services.approvals import withdraw_overtaken
 from sorta.services.auto_answers import find_obstacle, get_author
 from sorta.services.cases import hand_over_by_rule
 from sorta.services.consent import find_needs
 from sorta.services.house import House
 from sorta.services.links import shorten
-from sorta.services.team import choose_member
+from sorta.services.team import Given, choose_member, note_turns
 from sorta.services.texts import get_text, get_values
 from sorta.services.trail import Ledger, Open
 from sorta.store import alerts, groups, persons, rules, texts, trail
@@ -222,6 +223,7 @@ class Ruling:
     _outgoing: list[dict[str, Any]] = field(default_factory=list)
     _uses: list[dict[str, Any]] = field(default_factory=list)
     _alerts: list[dict[str, Any]] = field(default_factory=list)
+    _given: list[Given] = field(default_factory=list)
 
     async def take(self, conversation: Open, heard: Heard, told: Told) -> None:
         """Read the rules on one message and do what they say."""
@@ -267,6 +269,7 @@ class Ruling:
     async def finish(self) -> None:
         """After the ledger is written: what rules did, what goes outside, and whom it concerns; who sees what a new conversation is about
         is not known before."""
+        await note_turns(self.ledger.conn, self.ledger.workspace_id, self._given)
         for alert in self._alerts:
             await add_alerts(self.ledger.conn, self.ledger.workspace_id, **alert, now=self.ledger.now)
         for outgoing in self._outgoing:
@@ -350,7 +353,11 @@ class Ruling:
         if facts.team == action.team and facts.owner is not None:
             return
         assert action.team is not None
-        choice = await choose_member(self.ledger.conn, self.ledger.workspace_id, action.team, heard, self.zone)
+        conn, workspace_id = self.ledger.conn, self.ledger.workspace_id
+        choice = await choose_member(conn, workspace_id, action.team, heard, self.zone, self._given)
+        if choice.member is not None:
+            load = WEIGHTS[facts.priority]
+            self._given.append(Given(team=action.team, member=choice.member, at=heard.at, load=load))
         self._add(
             conversation,
             match,
@@ -403,7 +410,7 @@ class Ruling:
         text = action.text if action.saved is None else await get_text(conn, workspace_id, action.saved)
         if text is None:
             raise Invalid(NotDone.SAVED_REPLY_ARCHIVED, "then")
-        values = await get_values(conn, workspace_id, told.person_name, self.account.name)
+        values = await get_values(self.ledger.reads, told.person_name, self.account.name)
         if any(name not in values.links for name in list_links(text)):
             raise Invalid(NotDone.LINK_GONE, "then")
         return fill_in(text, values)
@@ -433,8 +440,7 @@ class Ruling:
             conversation_public=row["public"],
             last_inbound_at=told.sent_at,
             now=ledger.now,
-            has_public_reply=row["messages"] > 1
-            and await trail.has_public_reply(ledger.conn, ledger.workspace_id, conversation.id),
+            has_public_reply=row["messages"] > 1 and await has_public_reply(ledger.conn, ledger.workspace_id, row),
         )
         if obstacle is not None:
             return obstacle
@@ -448,13 +454,11 @@ class Ruling:
                 member_id=None,
                 now=ledger.now,
             )
-            sign_off = await find_sign_off(ledger.conn, ledger.workspace_id, self.account, None)
+            sign_off = await find_sign_off(ledger.reads, self.account, None)
             body = prepare_reply(abilities, said, told.handle, public=row["public"], sign_off=sign_off)
         except Invalid as error:
             return error.message
-        needs = await find_needs(
-            ledger.conn, conversation, None, public=row["public"], text=body, workspace_id=ledger.workspace_id
-        )
+        needs = await find_needs(ledger.reads, conversation, None, public=row["public"], text=body)
         if needs:
             return f"it needs approval: {needs[0].name}."
         why_not = await find_obstacle(

@@ -172,7 +172,7 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
                 extras=extras,
             )
             needs = await find_needs(
-                conn,
+                ledger.reads,
                 conversation,
                 scope,
                 public=row["public"],

@@ -1,6 +1,7 @@
 """The team: who is there, who has how much, who a team gives work to, and evening out. Used by ruling and the API."""
 
 from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -38,30 +39,47 @@ def is_off_shift(shift: Sequence[str] | None, zone: ZoneInfo, at: datetime) -> b
     return not WeeklyHours(zone=zone, week=tuple(read_spans(text) for text in shift)).is_open(at)
 
 
-async def choose_member(conn: Conn, workspace_id: int, team_id: int, heard: Heard, zone: ZoneInfo) -> Choice:
-    """Whom a team gives a message's conversation to, by the team's way; their turn is noted."""
+@dataclass(frozen=True, kw_only=True)
+class Given:
+    """A conversation that a team gives to a member in a transaction which is not written yet; `load` is what it weighs."""
+
+    team: int
+    member: int
+    at: datetime
+    load: float
+
+
+async def choose_member(
+    conn: Conn, workspace_id: int, team_id: int, heard: Heard, zone: ZoneInfo, given: Sequence[Given]
+) -> Choice:
+    """Whom a team gives a message's conversation to, by the team's way. `given` is what members got in this transaction."""
     rows = await store.list_candidates(conn, workspace_id, team_id, heard.person, heard.account, heard.at)
     if not rows:
         return Choice(member=None, reason="the team has no members who see this account")
+    turns = {one.member: one.at for one in given if one.team == team_id}
     candidates = [
         Candidate(
             member=row["member_id"],
             name=row["name"],
-            open=row["open"],
-            load=row["load"],
+            open=row["open"] + sum(one.member == row["member_id"] for one in given),
+            load=row["load"] + sum(one.load for one in given if one.member == row["member_id"]),
             capacity=row["capacity"],
             is_away=row["is_away"],
             is_off_shift=is_off_shift(row["shift"], zone, heard.at),
             languages=frozenset(row["languages"]),
-            given_at=row["given_at"],
+            given_at=turns.get(row["member_id"], row["given_at"]),
             knew_at=row["knew_at"],
         )
         for row in rows
     ]
-    choice = routing.choose(Way(rows[0]["way"]), candidates, language=heard.language)
-    if choice.member is not None:
-        await store.set_turn(conn, workspace_id, team_id, choice.member, heard.at)
-    return choice
+    return routing.choose(Way(rows[0]["way"]), candidates, language=heard.language)
+
+
+async def note_turns(conn: Conn, workspace_id: int, given: Sequence[Given]) -> None:
+    """Whose turn was when. At a transaction's end: whoever gives meanwhile to the same teams waits no longer than for its writing."""
+    last = {(one.team, one.member): one.at for one in given}
+    if last:
+        await store.set_turns(conn, workspace_id, sorted((team, member, at) for (team, member), at in last.items()))
 
 
 async def get_team(house: House, scope: Scope, now: datetime) -> dict[str, Any]:

@@ -14,6 +14,7 @@ from sorta.core.rules import AnswerWith, RuleBody
 from sorta.core.suggesting import MOST_LEARNED, MOST_OTHERS, Answered, Suggester, Suggestion, list_offered, say_chance
 from sorta.core.texts import Placeholders, SavedReplyBody, check_saved_reply, fill_in, fits, is_use
 from sorta.services.house import House, Scope
+from sorta.services.reads import Reads
 from sorta.store import accounts, links, rules, texts
 from sorta.store import groups as group_store
 from sorta.store.db import Conn
@@ -118,7 +119,7 @@ async def offer(house: House, scope: Scope, conversation_id: int) -> list[dict[s
         if asked is None:
             raise NotFound("There is no such conversation in this workspace.")
         rows = await texts.list_saved_replies(conn, scope.workspace_id)
-        values = await get_values(conn, scope.workspace_id, asked["person_name"], asked["account_name"])
+        values = await get_values(Reads(conn, scope.workspace_id), asked["person_name"], asked["account_name"])
         suggester = await _get_suggester(house, conn, scope)
     groups = frozenset(asked["groups"])
     bodies = {row["id"]: SAVED_REPLY.validate_python(row["body"]) for row in rows}
@@ -166,9 +167,9 @@ async def _get_suggester(house: House, conn: Conn, scope: Scope) -> Suggester:
     return suggester
 
 
-async def get_values(conn: Conn, workspace_id: int, person_name: str, account_name: str) -> Placeholders:
+async def get_values(reads: Reads, person_name: str, account_name: str) -> Placeholders:
     """What placeholders stand for when answering somebody."""
-    kept = {k["name"]: k["target"] for k in await links.list_kept(conn, workspace_id)}
+    kept = {k["name"]: k["target"] for k in await reads.get(links.list_kept)}
     return Placeholders(first_name=get_first_name(person_name), account=account_name, links=kept)
 
 
@@ -185,7 +186,9 @@ async def fill_saved_reply(house: House, scope: Scope, id: int, conversation_id:
         text = await get_text(conn, scope.workspace_id, id)
         if asked is None or text is None:
             raise NotFound("There is no such saved reply in this workspace.")
-        return fill_in(text, await get_values(conn, scope.workspace_id, asked["person_name"], asked["account_name"]))
+        return fill_in(
+            text, await get_values(Reads(conn, scope.workspace_id), asked["person_name"], asked["account_name"])
+        )
 
 
 async def note_use(

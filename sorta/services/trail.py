@@ -1,10 +1,11 @@
 """The only way conversations change: events are folded into facts and written with them. Used by all acts."""
 
-from collections.abc import AsyncIterator, Awaitable, Callable
+from collections.abc import AsyncIterator, Awaitable, Callable, Iterable
 from contextlib import asynccontextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass, field
 from datetime import datetime
+from functools import cached_property
 from typing import Any
 
 from sorta.core.answers import list_against_ending, say_news
@@ -16,9 +17,10 @@ from sorta.core.moves import apply, replay
 from sorta.core.spells import may_change
 from sorta.core.targets import Priority, Promise, get_audience, get_due
 from sorta.services.alerts import News, tell_news
-from sorta.services.events import list_events
+from sorta.services.events import read_events
 from sorta.services.hours import get_promise
 from sorta.services.house import House
+from sorta.services.reads import Reads
 from sorta.services.spells import Told, tell_anew, write_anew
 from sorta.store import trail as store
 from sorta.store.db import Conn
@@ -186,16 +188,26 @@ class Ledger:
     _written: dict[int, list[Event]] = field(default_factory=dict)
     _after: list[Callable[[], Awaitable[None]]] = field(default_factory=list)
 
+    @cached_property
+    def reads(self) -> Reads:
+        """What its transaction has read of the workspace."""
+        return Reads(self.conn, self.workspace_id)
+
+    async def lock(self, conversation_ids: Iterable[int]) -> None:
+        """Lock several until the transaction ends, in the order of their numbers; what is not there says so when it is asked for."""
+        missing = sorted({id for id in conversation_ids if id not in self._open})
+        for row in await store.lock_conversations(self.conn, self.workspace_id, missing) if missing else ():
+            self.take(row)
+
     async def get(self, conversation_id: int) -> Open:
         """The conversation, locked until the transaction ends. Raises NotFound."""
+        await self.lock([conversation_id])
         if conversation_id not in self._open:
-            row = await store.lock_conversation(self.conn, self.workspace_id, conversation_id)
-            if row is None:
-                raise NotFound("There is no such conversation in this workspace.")
-            if row["erased_at"] is not None:
-                raise Impossible("What was said here has been erased: nothing is done with it any more.")
-            self.take(row)
-        return self._open[conversation_id]
+            raise NotFound("There is no such conversation in this workspace.")
+        conversation = self._open[conversation_id]
+        if conversation.row["erased_at"] is not None:
+            raise Impossible("What was said here has been erased: nothing is done with it any more.")
+        return conversation
 
     @property
     def size(self) -> int:
@@ -241,13 +253,14 @@ class Ledger:
         return event
 
     async def list_written(self, conversation: Open) -> list[Event]:
-        """The trail as this transaction found it: locked as the conversation is, nobody else adds to it meanwhile."""
-        id = conversation.id
-        if id not in self._written:
-            added = self._added.get(id)
-            found = await list_events(self.conn, self.workspace_id, id)
-            self._written[id] = [e for e in found if not added or e.seq < added[0].seq]
-        return self._written[id]
+        """The trail as this transaction found it: locked as the conversation is, nobody else adds to it meanwhile. Of all that it works
+        on at once: where one is asked for, others follow."""
+        if conversation.id not in self._written:
+            ids = [one.id for one in self._open.values() if not one.is_new and one.id not in self._written]
+            for id, rows in (await store.list_trails(self.conn, self.workspace_id, ids)).items():
+                added = self._added.get(id)
+                self._written[id] = [e for e in read_events(rows) if not added or e.seq < added[0].seq]
+        return self._written[conversation.id]
 
     async def add_undone(self, conversation: Open, of: int, member_id: int | None, reason: str | None = None) -> Event:
         """Take one event back: the facts are folded anew without it."""
@@ -350,12 +363,15 @@ async def writing(house: House, workspace_id: int, now: datetime) -> AsyncIterat
 
 
 @asynccontextmanager
-async def together(house: House, workspace_id: int, now: datetime) -> AsyncIterator[Ledger]:
+async def together(
+    house: House, workspace_id: int, now: datetime, conversations: Iterable[int] = ()
+) -> AsyncIterator[Ledger]:
     """What is done meanwhile in this task through `writing` is one transaction, written at once at the end; each as of its own time.
 
-    The conversations stay locked until then, so: some tens of them, and nothing that asks anybody outside.
+    The conversations, best named beforehand, stay locked until then, so: some tens of them, and nothing that asks anybody outside.
     """
     async with writing(house, workspace_id, now) as ledger:
+        await ledger.lock(conversations)
         token = _SHARED.set(ledger)
         try:
             yield ledger

@@ -226,6 +226,7 @@ class Statements:
             if name in self.statements:
                 raise ValueError(f"{topic}.sql names {name} twice")
             self.statements[name] = cast(LiteralString, body.strip().rstrip(";"))
+        self.__dict__.update(self.statements)
 
     def __getattr__(self, name: str) -> LiteralString:
         try:

@@ -54,9 +54,10 @@ class AccountState:
     ask_again_at: datetime | None
 
 
-async def lock_account(conn: Conn, workspace_id: int, id: int) -> AccountState | None:
-    """The account an entry goes out through, kept from other claims."""
-    return await db.fetch_one(conn, AccountState, SQL.lock_account, {"workspace_id": workspace_id, "id": id})
+async def lock_accounts(conn: Conn, workspace_id: int, ids: Sequence[int]) -> dict[int, AccountState]:
+    """The accounts that entries go out through, by entry, kept from other claims."""
+    rows = await db.fetch_dicts(conn, SQL.lock_accounts, {"workspace_id": workspace_id, "ids": list(ids)})
+    return {row.pop("outbox_id"): AccountState(**row) for row in rows}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -107,11 +108,16 @@ async def set_outgoing(
     return await db.fetch_value(conn, SQL.set_outgoing, values) is not None
 
 
-async def set_message_external_id(
-    conn: Conn, workspace_id: int, message_id: int, external_id: str, at: datetime
-) -> None:
-    values = {"workspace_id": workspace_id, "id": message_id, "external_id": external_id, "at": at}
-    await db.execute(conn, SQL.set_message_external_id, values)
+async def set_delivered(conn: Conn, workspace_id: int, claimed: Claimed, external_id: str, at: datetime) -> bool:
+    """It is out, a reply under the network's name for it. False as `set_outgoing`."""
+    values = {
+        "workspace_id": workspace_id,
+        "id": claimed.id,
+        "attempts": claimed.attempts,
+        "external_id": external_id,
+        "at": at,
+    }
+    return await db.fetch_value(conn, SQL.set_delivered, values) is not None
 
 
 async def list_deliverable(

@@ -25,9 +25,11 @@ async def list_candidates(
     return await db.fetch_dicts(conn, SQL.list_candidates, values)
 
 
-async def set_turn(conn: Conn, workspace_id: int, team_id: int, member_id: int, now: datetime) -> None:
-    values = {"workspace_id": workspace_id, "team_id": team_id, "member_id": member_id, "now": now}
-    await db.execute(conn, SQL.set_turn, values)
+async def set_turns(conn: Conn, workspace_id: int, turns: Sequence[tuple[int, int, datetime]]) -> None:
+    """Of teams and members when they were given one, in the order of their numbers."""
+    teams, members, times = zip(*turns, strict=True)
+    values = {"workspace_id": workspace_id, "teams": list(teams), "members": list(members), "times": list(times)}
+    await db.execute(conn, SQL.set_turns, values)
 
 
 async def list_loads(conn: Conn, workspace_id: int, now: datetime) -> list[dict[str, Any]]:

@@ -203,9 +203,8 @@ async def get_conversation(conn: Conn, workspace_id: int, id: int) -> dict[str, 
     return rows[0] if rows else None
 
 
-async def lock_conversation(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, SQL.lock_conversation, {"workspace_id": workspace_id, "id": id})
-    return rows[0] if rows else None
+async def lock_conversations(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(conn, SQL.lock_conversations, {"workspace_id": workspace_id, "ids": list(ids)})
 
 
 async def list_trail(conn: Conn, workspace_id: int, id: int) -> list[TrailRow]:

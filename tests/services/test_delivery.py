@@ -152,7 +152,7 @@ async def test_exactly_once_however_often_the_worker_dies(
     for id in ids:
         await reply(world, id, f"answer {id}")
     adapter = world.house.networks["commonfold"]
-    send, record = adapter.send, delivery.record_outcome
+    send, record = adapter.send, delivery.record_outcomes
 
     async def send_and_die(*args: Any) -> Outcome:
         roll = dice.random()
@@ -171,7 +171,7 @@ async def test_exactly_once_however_often_the_worker_dies(
             raise Killed("after recording")
 
     monkeypatch.setattr(adapter, "send", send_and_die)
-    monkeypatch.setattr(delivery, "record_outcome", record_and_die)
+    monkeypatch.setattr(delivery, "record_outcomes", record_and_die)
     now = world.after(seconds=11)
     for _ in range(120):
         if dice.random() < 0.2:
@@ -199,7 +199,8 @@ async def test_an_overtaken_claim_writes_nothing(world: World) -> None:
     assert slow is not None
     assert await go(world, seconds=12) == 0
     assert await go(world, seconds=80) == 1
-    await delivery.record_outcome(world.house, world.workspace_id, slow, delivery.Refused(reason="late"), world.now)
+    late = delivery.Ended(claimed=slow, outcome=delivery.Refused(reason="late"), at=world.now)
+    await delivery.record_outcomes(world.house, world.workspace_id, [late])
     assert (await message(world, id)).delivery == "delivered"
 
 

@@ -7,6 +7,7 @@ import os
 import random
 from collections import Counter
 from datetime import datetime, timedelta
+from functools import partial
 from typing import Any
 
 import pytest
@@ -35,10 +36,11 @@ class Chaos:
     def __init__(self, world: World, monkeypatch: pytest.MonkeyPatch) -> None:
         self.world, self.dice, self.broken = world, random.Random(0), Counter[str]()
         network = world.house.networks["commonfold"]
-        self.send, self.claim, self.record = network.send, outbox.claim_outgoing, outbox.set_outgoing
+        self.send, self.claim = network.send, outbox.claim_outgoing
         monkeypatch.setattr(network, "send", self.send_or_not)
         monkeypatch.setattr(outbox, "claim_outgoing", self.claim_or_not)
-        monkeypatch.setattr(outbox, "set_outgoing", self.record_or_not)
+        for name in ("set_outgoing", "set_delivered"):
+            monkeypatch.setattr(outbox, name, partial(self.record_or_not, getattr(outbox, name)))
 
     def hits(self, step: str, chance: float) -> bool:
         hit = self.dice.random() < chance
@@ -69,15 +71,25 @@ class Chaos:
             return delivery.Postponed(reason="the answer was lost", maybe_out=True)
         return outcome
 
-    async def record_or_not(self, conn: Any, *given: Any, **more: Any) -> Any:
+    async def record_or_not(self, record: Any, conn: Any, *given: Any, **more: Any) -> Any:
         if self.hits("cut before recording", 0.1):
             await self.cut(conn)
-        done = await self.record(conn, *given, **more)
+        done = await record(conn, *given, **more)
         if self.hits("cut after recording", 0.1):
             await self.cut(conn)
         if self.hits("killed in recording", 0.1):
             raise Killed
         return done
+
+
+async def deliver_all(world: World, at: datetime, *, together: bool) -> int:
+    """What waits, one after the other or as much at once as may be; how many were tried."""
+    if not together:
+        return await delivery.deliver_due(world.house, world.workspace_id, at)
+    async with world.house.db.transact(world.workspace_id) as conn:
+        due = await outbox.list_deliverable(conn, world.workspace_id, at, at - world.house.lease, most=4)
+    await delivery.deliver_together(world.house, world.workspace_id, [(at, id) for id in due])
+    return len(due)
 
 
 async def run_once(world: World, chaos: Chaos, seed: int, now: datetime) -> tuple[list[str], list[str]]:
@@ -131,7 +143,7 @@ async def run_once(world: World, chaos: Chaos, seed: int, now: datetime) -> tupl
         at = now + timedelta(seconds=11 + 61 * step)
         await world.control("mischief/commonfold", fail=int(dice.random() < 0.1))
         with contextlib.suppress(Killed, Unavailable):
-            if await delivery.deliver_due(world.house, world.workspace_id, at) == 0:
+            if await deliver_all(world, at, together=dice.random() < 0.5) == 0:
                 break
     await world.control("mischief/commonfold", fail=0)
     return must, never

@@ -29,6 +29,7 @@ from sorta.services import (
     waits,
 )
 from sorta.services.house import seen_by
+from sorta.services.reads import Reads
 from sorta.store import groups as store
 from sorta.store import people
 from sorta.store import sorting as sorting_store
@@ -107,7 +108,7 @@ async def test_the_web_process_cannot_lift_the_limit(world: World) -> None:
 async def test_what_reaches_over_all_rests_and_comes_back(world: World) -> None:
     await limit(world, "mara", "pixfern")
     async with world.house.db.transact(world.workspace_id) as conn:
-        held = await roles.list_held_roles(conn, world.workspace_id)
+        held = await roles.list_held_roles(Reads(conn, world.workspace_id))
     mara = held[world.scopes["mara"].member_id]
     assert not mara.grants & OVER_ALL
     assert {Permission.SORT, Permission.APPROVE, Permission.SEE_REPORTS} <= mara.grants
@@ -115,7 +116,7 @@ async def test_what_reaches_over_all_rests_and_comes_back(world: World) -> None:
         world.house, world.scopes["noor"], world.scopes["mara"].member_id, limited=False, groups=[], now=world.now
     )
     async with world.house.db.transact(world.workspace_id) as conn:
-        held = await roles.list_held_roles(conn, world.workspace_id)
+        held = await roles.list_held_roles(Reads(conn, world.workspace_id))
     assert held[world.scopes["mara"].member_id].grants >= OVER_ALL - {Permission.MANAGE_ACCOUNTS}
 
 
@@ -212,7 +213,7 @@ async def test_nobody_is_told_or_asked_about_what_they_do_not_see(world: World) 
             now=world.now,
         )
         assert told == [world.scopes["noor"].member_id]
-        able = await approvals._list_able(conn, world.workspace_id, world.accounts["commonfold"].id)
+        able = await approvals._list_able(Reads(conn, world.workspace_id), world.accounts["commonfold"].id)
     assert world.scopes["mara"].member_id not in able
     assert world.scopes["noor"].member_id in able
 

@@ -17,6 +17,7 @@ from sorta.core.ports import Letter, LetterRefused, Unreachable
 from sorta.services import invitations, roles, security_log, sign_in
 from sorta.services.house import House
 from sorta.services.invitations import Coming
+from sorta.services.reads import Reads
 from sorta.store import people
 from tests.world import World, begin_outside, make_house
 
@@ -158,7 +159,7 @@ async def test_nobody_invites_to_more_than_they_hold(world: World, post: Post) -
     door = await roles.add_role(world.house, noor, name="Door", permissions=[Permission.SEE, Permission.MANAGE_MEMBERS])
     await roles.give_role(world.house, noor, world.scopes["ilse"].member_id, door)
     async with world.house.db.transact(world.workspace_id) as conn:
-        held = await roles.list_held_roles(conn, world.workspace_id)
+        held = await roles.list_held_roles(Reads(conn, world.workspace_id))
     ilse = replace(world.scopes["ilse"], role=held[world.scopes["ilse"].member_id])
     with pytest.raises(NotAllowed, match="does not hold all of that"):
         await invitations.invite(world.house, ilse, "uma@tidewater.example", invitations.Place(role="owner"), world.now)

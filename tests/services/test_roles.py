@@ -10,6 +10,7 @@ from sorta.core.errors import Invalid, NotAllowed, NotFound, SortaError
 from sorta.core.permissions import STARTING, Permission, Role
 from sorta.services import acts, approvals, policies, roles
 from sorta.services.house import Scope
+from sorta.services.reads import Reads
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
@@ -26,7 +27,7 @@ async def scope_of(world: World, name: str) -> Scope:
     """Somebody's scope as the next request would find it."""
     scope = world.scopes[name]
     async with world.house.db.transact(world.workspace_id) as conn:
-        return replace(scope, role=(await roles.list_held_roles(conn, world.workspace_id))[scope.member_id])
+        return replace(scope, role=(await roles.list_held_roles(Reads(conn, world.workspace_id)))[scope.member_id])
 
 
 async def test_an_own_role_is_made_given_changed_and_removed(world: World) -> None:

@@ -1,6 +1,7 @@
 """Rules at work on real messages: every action, routing, the limits of automatic answers under attack, trials, the review."""
 
 import asyncio
+from collections import Counter
 from dataclasses import replace
 from datetime import timedelta
 from typing import Any
@@ -218,6 +219,46 @@ async def test_a_team_gives_in_turn_and_passes_over_who_is_away(world: World) ->
     )
     row = await world.row(await world.hear("z", handle="f", at=world.after(minutes=10)))
     assert (row["owner_id"], row["team_id"], row["move"]) == (None, id, "our_move")
+
+
+@pytest.mark.parametrize("way", [Way.IN_TURN, Way.LIGHTEST])
+async def test_what_comes_in_at_once_is_shared_out_as_if_it_came_one_by_one(world: World, way: Way) -> None:
+    """And what comes after goes on from there, in every team."""
+    mara, ilse = world.scopes["mara"], world.scopes["ilse"]
+    teams = [
+        await sorting.add_team(world.house, world.workspace_id, name, [mara.member_id, ilse.member_id])
+        for name in ("Care", "Press")
+    ]
+    for id in teams:
+        await team.set_way(world.house, mara, id, way)
+    await add(world, GiveTo(team=teams[0]), when=(HasWords(words=("zeppel",)),))
+    await add(world, GiveTo(team=teams[1]), when=(HasWords(words=("quarn",)),))
+    texts = ["zeppel", "zeppel", "quarn", "zeppel", "quarn", "zeppel"]
+    said = [await world.say(text, handle=f"p{n}", at=world.after(minutes=n)) for n, text in enumerate(texts)]
+    await world.take(*said, now=world.after(minutes=9))
+    rows = [await world.row((await world.find(one["object"]["id"])).conversation_id) for one in said]
+    owners = [[row["owner_id"] for row in rows if row["team_id"] == id] for id in teams]
+    assert [len(set(owners[0])), len(set(owners[1]))] == [2, 2]
+    assert Counter(owners[0] + owners[1]) == {mara.member_id: 3, ilse.member_id: 3}
+    if way is Way.IN_TURN:
+        assert owners[0][:2] == owners[0][2:]
+        last = await world.row(await world.hear("zeppel", handle="q", at=world.after(minutes=20)))
+        assert last["owner_id"] == owners[0][0]
+
+
+async def test_what_comes_in_at_once_weighs_as_it_was_judged(world: World) -> None:
+    mara, ilse = world.scopes["mara"], world.scopes["ilse"]
+    id = await sorting.add_team(world.house, world.workspace_id, "Care", [mara.member_id, ilse.member_id])
+    await team.set_way(world.house, mara, id, Way.LIGHTEST)
+    await add(world, SetPriority(priority=Priority.URGENT), when=(HasWords(words=("quarn",)),))
+    await add(world, GiveTo(team=id))
+    said = [await world.say(text, handle=text) for text in ("quarn", "zeppel", "vorm", "plem")]
+    await world.take(*said)
+    first, *others = [
+        (await world.row((await world.find(one["object"]["id"])).conversation_id))["owner_id"] for one in said
+    ]
+    assert {first, *others} == {mara.member_id, ilse.member_id}
+    assert first not in others
 
 
 async def test_who_knew_the_person_gets_them_again_and_keeps_what_they_have(world: World) -> None:

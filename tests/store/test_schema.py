@@ -253,7 +253,7 @@ async def test_every_list_of_a_conversations_columns_has_them_all(world: World) 
     once = {"id", "workspace_id", "account_id", "person_id", "post_id", "thread_key", "public", "network", "created_at", "first_contact", "standing"}  # fmt: skip
     for name, text, without in (
         ("get_conversation", trail.SQL.get_conversation, {"workspace_id"}),
-        ("lock_conversation", trail.SQL.lock_conversation, {"workspace_id"}),
+        ("lock_conversations", trail.SQL.lock_conversations, {"workspace_id"}),
         ("checking.list_rows", checking.SQL.list_rows, set()),
         ("write_trail, new", made, {"erased_at"}),
         ("write_trail, changed", changed, once | {"erased_at"}),

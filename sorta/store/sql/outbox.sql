@@ -19,9 +19,9 @@ select coalesce(b.name, 'A rule') from outbox o join conversation c on c.id = o.
 where o.workspace_id = %(workspace_id)s and o.state in ('queued', 'sending', 'waiting') and o.what = %(what)s
   and (o.message_id = %(message_id)s or (%(what)s in ('block', 'unblock') and c.person_id = %(person_id)s)) limit 1;
 
--- lock_account: the account that an entry goes out through; nobody else claims for it until the transaction ends
-select a.id, a.network, a.silent_since, a.ask_again_at from outbox o join account a on a.id = o.account_id
-where o.workspace_id = %(workspace_id)s and o.id = %(id)s for no key update of a;
+-- lock_accounts: the accounts that entries go out through; nobody else claims for them until the transaction ends
+select o.id as outbox_id, a.id, a.network, a.silent_since, a.ask_again_at from outbox o join account a on a.id = o.account_id
+where o.workspace_id = %(workspace_id)s and o.id = any(%(ids)s) order by a.id for no key update of a;
 
 -- get_pace: how much of an account is being sent, and when its network was asked lately; asked after the account is locked, so that no
 -- claim goes unseen
@@ -52,9 +52,16 @@ update outbox set state = %(state)s, problem = %(problem)s, not_before = coalesc
 where workspace_id = %(workspace_id)s and id = %(id)s and state = 'sending' and attempts = %(attempts)s
 returning id;
 
--- set_message_external_id: the network's name for a delivered reply
-update message set external_id = %(external_id)s, sent_at = %(at)s
-where workspace_id = %(workspace_id)s and id = %(id)s;
+-- set_delivered: it is out, a reply under the network's name for it; nothing happens if another claim has overtaken it
+with ended as (
+  update outbox set state = 'delivered', problem = null, claimed_at = null
+  where workspace_id = %(workspace_id)s and id = %(id)s and state = 'sending' and attempts = %(attempts)s
+  returning id, message_id, what
+), named as (
+  update message m set external_id = %(external_id)s, sent_at = %(at)s from ended e
+  where m.workspace_id = %(workspace_id)s and m.id = e.message_id and e.what = 'reply'
+)
+select id from ended;
 
 -- list_deliverable: what could go out now, for the clock that picks up what a dead worker left: some of each account, and one to
 -- ask a silent network with
@@ -90,6 +97,6 @@ where o.workspace_id = %(workspace_id)s and o.state in ('queued', 'sending', 'wa
 group by o.account_id, a.name, a.network order by since;
 
 -- list_next_of: of each conversation the first that waits to go out
-select distinct on (conversation_id) conversation_id, id, not_before from outbox
+select distinct on (conversation_id) conversation_id, id, account_id, not_before from outbox
 where workspace_id = %(workspace_id)s and conversation_id = any(%(conversation_ids)s) and state in ('queued', 'waiting')
 order by conversation_id, id;

@@ -13,9 +13,11 @@ left join lateral (select count(*) as open, sum((array[0.5, 1, 2, 4])[c.priority
 where t.workspace_id = %(workspace_id)s and t.id = %(team_id)s and is_seen_by(t.workspace_id, tm.member_id, %(account_id)s)
 order by tm.member_id;
 
--- set_turn: a member was given one by the team
+-- set_turns: members were given one by their teams
 insert into team_turn (team_id, member_id, workspace_id, given_at)
-values (%(team_id)s, %(member_id)s, %(workspace_id)s, %(now)s)
+select t.team_id, t.member_id, %(workspace_id)s, t.given_at
+from unnest(%(teams)s::bigint[], %(members)s::bigint[], %(times)s::timestamptz[]) with ordinality as t (team_id, member_id, given_at, n)
+order by t.n
 on conflict (team_id, member_id) do update set given_at = excluded.given_at;
 
 -- list_loads: every member of the workspace with what is open by move and priority, late, and whether they are there

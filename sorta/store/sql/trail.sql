@@ -123,13 +123,13 @@ select id, account_id, person_id, post_id, thread_key, kind, public, network, pe
   proposal_waiting, consent_rules, case_until, advice_waiting, settled_on, parked_on, answered_until, thanked, linked, erased_at
 from conversation where workspace_id = %(workspace_id)s and id = %(id)s;
 
--- lock_conversation: one conversation, as its row, until the transaction ends
+-- lock_conversations: conversations as their rows, until the transaction ends, each waited for in the order of the numbers
 select id, account_id, person_id, post_id, thread_key, kind, public, network, person_name, handle, preview,
   messages, created_at, last_at, last_inbound_at, last_inbound_seq, seq, sorted, move, priority, owner_id,
   settled_as, parked_until, awaiting_since, due, unanswered, answering,
   team_id, tags, watchers, sentiment, reads_as, language, bare_mention, first_contact, has_attachment, rating, standing, by_hand,
   proposal_waiting, consent_rules, case_until, advice_waiting, settled_on, parked_on, answered_until, thanked, linked, erased_at
-from conversation where workspace_id = %(workspace_id)s and id = %(id)s for no key update;
+from conversation where workspace_id = %(workspace_id)s and id = any(%(ids)s) order by id for no key update;
 
 -- list_trail: the trail of a conversation, oldest first
 select seq, kind, at, member_id, data from trail

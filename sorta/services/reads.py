@@ -1,0 +1,28 @@
+"""What one transaction has read of its workspace. Used by trail, consent, answers and roles."""
+
+from collections.abc import Awaitable, Callable
+from dataclasses import dataclass, field
+from typing import Any, TypeVar
+
+from sorta.store.db import Conn
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Reads:
+    """What a workspace has of accounts, members, policies and the like, each read once in a transaction, however many acts go by it.
+
+    For what these acts do not change themselves.
+    """
+
+    conn: Conn
+    workspace_id: int
+    _kept: dict[Any, Any] = field(default_factory=dict)
+
+    async def get(self, read: Callable[[Conn, int], Awaitable[T]]) -> T:
+        """What `read` finds in the workspace."""
+        if read not in self._kept:
+            self._kept[read] = await read(self.conn, self.workspace_id)
+        found: T = self._kept[read]
+        return found
