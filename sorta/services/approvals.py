@@ -29,7 +29,7 @@ from sorta.services.house import House, Scope
 from sorta.services.members import check_sight, get_scope_of
 from sorta.services.reads import Reads
 from sorta.services.roles import list_held_roles
-from sorta.services.trail import Ledger, Open
+from sorta.services.trail import Ledger, Open, writing
 from sorta.store import accounts, desk, links, people
 from sorta.store import approvals as store
 from sorta.store.db import Conn
@@ -64,8 +64,8 @@ def _fingerprint(row: Mapping[str, Any], targets: Mapping[str, str]) -> str:
     )
 
 
-async def _list_targets(conn: Conn, workspace_id: int) -> dict[str, str]:
-    return {k["name"]: k["target"] for k in await links.list_kept(conn, workspace_id)}
+async def _list_targets(reads: Reads) -> dict[str, str]:
+    return {k["name"]: k["target"] for k in await reads.get(links.list_kept)}
 
 
 async def propose(
@@ -85,9 +85,8 @@ async def propose(
     Raises TooLate when another answer waits already.
     """
     check_may_reply(scope, public=public)
-    async with house.db.transact(scope.workspace_id) as conn:
-        ledger = Ledger(house, conn, scope.workspace_id, now)
-        conversation = await ledger.get(conversation_id)
+    async with writing(house, scope.workspace_id, now) as ledger:
+        conn, conversation = ledger.conn, await ledger.get(conversation_id)
         if conversation.facts.proposal_waiting:
             raise TooLate("An answer waits for approval here already.")
         checked = await check_reply(
@@ -123,34 +122,24 @@ async def propose(
         }
         id = await store.add_proposal(conn, scope.workspace_id, given)
         ledger.add(conversation, Proposed(proposal=id, public=public), member_id=scope.member_id)
-        await ledger.write()
         await desk.delete_draft(
             conn, scope.workspace_id, scope.member_id, conversation_id, "public" if public else "private"
         )
-        row = await _get(conn, scope, id)
-        await _ask(house, conn, scope.workspace_id, conversation, row, now)
+        await _ask(ledger, conversation, await _get(conn, scope, id))
     return id
 
 
-async def _ask(
-    house: House,
-    conn: Conn,
-    workspace_id: int,
-    conversation: Open,
-    row: dict[str, Any],
-    now: datetime,
-    *,
-    anew: bool = False,
-) -> int:
+async def _ask(ledger: Ledger, conversation: Open, row: dict[str, Any], *, anew: bool = False) -> int:
     """Ask whoever's turn it is, and keep that in the proposal's row; how many. Those who were asked before are not told
     again. With `anew` nothing else has changed, and nothing is written when it is nobody's turn."""
+    house, conn, workspace_id, now = ledger.house, ledger.conn, ledger.workspace_id, ledger.now
     asked = [
         Asked(member=a["member"], at=datetime.fromisoformat(a["at"]), until=datetime.fromisoformat(a["until"]))
         for a in row["asked"]
     ]
     chosen = list_to_ask(
         read_needs(row["needs"]),
-        _list_consents(row, await _list_targets(conn, workspace_id)),
+        _list_consents(row, await _list_targets(ledger.reads)),
         row["author_id"],
         asked=asked,
         away=await store.list_away(conn, workspace_id, now),
@@ -186,12 +175,10 @@ async def ask_next(house: House, workspace_id: int, now: datetime) -> int:
         ids = await store.list_to_ask_anew(conn, workspace_id, now)
     count = 0
     for id in ids:
-        async with house.db.transact(workspace_id) as conn:
-            row = await store.get_proposal(conn, workspace_id, id)
-            if row is None or row["state"] != "waiting":
-                continue
-            conversation = await Ledger(house, conn, workspace_id, now).get(row["conversation_id"])
-            count += await _ask(house, conn, workspace_id, conversation, row, now, anew=True)
+        async with writing(house, workspace_id, now) as ledger:
+            row = await store.get_proposal(ledger.conn, workspace_id, id)
+            if row is not None and row["state"] == "waiting":
+                count += await _ask(ledger, await ledger.get(row["conversation_id"]), row, anew=True)
     return count
 
 
@@ -209,11 +196,10 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
 
     Raises NotAllowed for anybody else, and what `check_reply` raises.
     """
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await _get(conn, scope, id)
+    async with writing(house, scope.workspace_id, now) as ledger:
+        row = await _get(ledger.conn, scope, id)
         if row["author_id"] != scope.member_id:
             raise NotAllowed("Only its author can change it so. An approver changes it while approving.")
-        ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(row["conversation_id"])
         extras = EXTRAS.validate_python(row["extras"])
         checked = await check_reply(
@@ -239,8 +225,7 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
             row["needs"] = [asdict(need) for need in needs] or row["needs"]
         event = ledger.add(conversation, Changed(proposal=id), member_id=scope.member_id)
         row["seen_seq"] = event.seq
-        await ledger.write()
-        await _ask(house, conn, scope.workspace_id, conversation, row, now)
+        await _ask(ledger, conversation, row)
 
 
 async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: str | None, now: datetime) -> int | None:
@@ -250,11 +235,11 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
     `seen_seq` is the newest number of the trail that the approver has seen: raises MovedOn when they have written
     again since, NotAllowed for its author and for those nobody asks, TooLate when it was decided meanwhile.
     """
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with writing(house, scope.workspace_id, now) as ledger:
+        conn = ledger.conn
         row = await _get(conn, scope, id)
-        ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(row["conversation_id"])
-        targets = await _list_targets(conn, scope.workspace_id)
+        targets = await _list_targets(ledger.reads)
         needs, consents = read_needs(row["needs"]), _list_consents(row, targets)
         # Who may is asked now, not when the answer was proposed.
         scope.check(Permission.APPROVE)
@@ -264,7 +249,7 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         if said != row["body"]:
             row["before_edit"] = row["before_edit"] or row["body"]
             row.update(body=said, edited_by=scope.member_id, consents=[], asked=[])
-        author = await get_scope_of(conn, scope.workspace_id, row["author_id"])
+        author = await get_scope_of(ledger.reads, row["author_id"])
         if not author.role.grants & {Permission.REPLY_PUBLICLY if row["public"] else Permission.REPLY_PRIVATELY}:
             raise NotAllowed(f"{author.name} may not answer here any more: write it yourself, or send it back.")
         await check_sight(conn, author, conversation)
@@ -303,8 +288,7 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         left = list_open_needs(needs, _list_consents(row, targets), row["author_id"])
         if left:
             row["seen_seq"] = conversation.facts.seq
-            await ledger.write()
-            await _ask(house, conn, scope.workspace_id, conversation, row, now)
+            await _ask(ledger, conversation, row)
             return None
         seq = await commit_reply(
             ledger,
@@ -317,7 +301,6 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
             proposal=id,
             approved_by=scope.member_id,
         )
-        await ledger.write()
         row.update(state="approved", decided_by=scope.member_id, decided_at=now)
         await store.set_proposal(conn, scope.workspace_id, row)
         changed = ", with a change" if row["edited_by"] else ""
@@ -335,7 +318,7 @@ async def wait_again(ledger: Ledger, scope: Scope, conversation: Open, id: int) 
     if row["edited_by"] is not None and row["edited_by"] == row["decided_by"]:
         row.update(body=row["before_edit"], before_edit=None, edited_by=None)
     row.update(state="waiting", decided_by=None, decided_at=None, asked=[], seen_seq=conversation.facts.seq)
-    await _ask(ledger.house, ledger.conn, scope.workspace_id, conversation, row, ledger.now)
+    await _ask(ledger, conversation, row)
 
 
 async def keep_words(conn: Conn, workspace_id: int, row: Mapping[str, Any], *, shared: bool, now: datetime) -> None:
@@ -425,36 +408,33 @@ async def send_back(house: House, scope: Scope, id: int, *, reason: str, now: da
     said = reason.strip()
     if not 1 <= len(said) <= LONGEST_REASON:
         raise Invalid(f"Say why, in up to {LONGEST_REASON} characters.", "reason")
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await _get(conn, scope, id)
+    async with writing(house, scope.workspace_id, now) as ledger:
+        row = await _get(ledger.conn, scope, id)
         scope.check(Permission.APPROVE)
-        consents = _list_consents(row, await _list_targets(conn, scope.workspace_id))
+        consents = _list_consents(row, await _list_targets(ledger.reads))
         if not may_consent(read_needs(row["needs"]), consents, row["author_id"], scope.member_id):
             raise NotAllowed("This answer does not wait for you.")
-        await _close(house, conn, scope, row, "sent_back", said, now)
+        await _close(ledger, scope, row, "sent_back", said)
 
 
 async def withdraw(house: House, scope: Scope, id: int, now: datetime) -> TakenBack:
     """Its author takes it back; what it said, so that it can be written on. Raises NotAllowed for anybody else."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await _get(conn, scope, id)
+    async with writing(house, scope.workspace_id, now) as ledger:
+        row = await _get(ledger.conn, scope, id)
         if row["author_id"] != scope.member_id:
             raise NotAllowed("Only its author can withdraw it.")
-        await _close(house, conn, scope, row, "withdrawn", None, now)
-        files = await describe_extras(conn, scope.workspace_id, row["extras"])
+        await _close(ledger, scope, row, "withdrawn", None)
+        files = await describe_extras(ledger.conn, scope.workspace_id, row["extras"])
         return TakenBack(text=row["body"], attachments=files)
 
 
-async def _close(
-    house: House, conn: Conn, scope: Scope, row: dict[str, Any], state: str, reason: str | None, now: datetime
-) -> None:
-    ledger = Ledger(house, conn, scope.workspace_id, now)
+async def _close(ledger: Ledger, scope: Scope, row: dict[str, Any], state: str, reason: str | None) -> None:
+    conn, now = ledger.conn, ledger.now
     conversation = await ledger.get(row["conversation_id"])
     what = Withdrawn(proposal=row["id"]) if reason is None else SentBack(proposal=row["id"], reason=reason)
     ledger.add(conversation, what, member_id=scope.member_id)
     row.update(state=state, reason=reason, decided_by=scope.member_id, decided_at=now)
     await store.set_proposal(conn, scope.workspace_id, row)
-    await ledger.write()
     if state == "sent_back":
         words = f"Your answer to {conversation.row['person_name']} came back: {reason}"
         await _tell_author(conn, scope, conversation, row, words, now)
@@ -469,7 +449,7 @@ async def list_approvals(house: House, scope: Scope) -> list[dict[str, Any]]:
         rows = await store.list_waiting(conn, scope.workspace_id)
         ids = [id for row in rows for id in row["extras"].get("attachments") or []]
         files = {file["id"]: file for file in await list_described(conn, scope.workspace_id, ids)}
-        targets = await _list_targets(conn, scope.workspace_id)
+        targets = await _list_targets(Reads(conn, scope.workspace_id))
         connected = await accounts.list_accounts(conn, scope.workspace_id)
         members = await people.list_members(conn, scope.workspace_id)
     return [_describe(row, scope, files, targets, connected, members) for row in rows]
@@ -516,7 +496,7 @@ async def get_latest_proposal(
     if row is None or row["state"] not in ("waiting", "sent_back"):
         return None
     files = {file["id"]: file for file in await describe_extras(conn, scope.workspace_id, row["extras"])}
-    targets = await _list_targets(conn, scope.workspace_id)
+    targets = await _list_targets(Reads(conn, scope.workspace_id))
     more = {key: conversation[key] for key in ("last_inbound_seq", "account_id")}
     return _describe({**row, **more}, scope, files, targets, connected, members)
 
@@ -526,7 +506,7 @@ async def count_mine(conn: Conn, scope: Scope) -> int:
     rows = await store.list_needed(conn, scope.workspace_id)
     if Permission.APPROVE not in scope.role.grants:
         return 0
-    targets = await _list_targets(conn, scope.workspace_id)
+    targets = await _list_targets(Reads(conn, scope.workspace_id))
     return sum(
         may_consent(read_needs(r["needs"]), _list_consents(r, targets), r["author_id"], scope.member_id) for r in rows
     )

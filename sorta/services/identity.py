@@ -21,6 +21,7 @@ from sorta.services import leaving
 from sorta.services.house import House, Scope, act_as
 from sorta.services.invitations import LONGEST_NAME, make_initials
 from sorta.services.members import get_scope_of
+from sorta.services.reads import Reads
 from sorta.services.roles import list_roles_of, pick_role, read_role
 from sorta.services.security_log import log, note, note_sign_in
 from sorta.services.sign_in import FREE_FROM, NOBODYS, Entered, count_tries, enter
@@ -199,7 +200,7 @@ async def _place(
                 continue
             await people.set_role(conn, workspace_id, member.id, given.role)
             await store.set_by_group(conn, workspace_id, member.id)
-            scope = await get_scope_of(conn, workspace_id, member.id)
+            scope = await get_scope_of(Reads(conn, workspace_id), member.id)
             what = f"{given.name} of {provider.name}, as {given.role_name}"
             await note(conn, scope, Happening.PLACE_GIVEN, what, role=given.role)
             await tell(conn, make_notice(workspace_id, "roles"))
@@ -218,7 +219,7 @@ async def _leave(
     if not owners:
         log.warning("the only owner stays", workspace=workspace_id, member=member.id)
         return False
-    scope = await get_scope_of(conn, workspace_id, member.id)
+    scope = await get_scope_of(Reads(conn, workspace_id), member.id)
     await note(conn, scope, Happening.PLACE_GONE, provider.name)
     await leaving_store.let_go(
         conn,

@@ -26,6 +26,7 @@ from sorta.services.hours import check_zone
 from sorta.services.house import House, Scope, act_as
 from sorta.services.members import get_scope_of
 from sorta.services.organisation import open_workspace
+from sorta.services.reads import Reads
 from sorta.services.roles import list_roles_of, pick_role
 from sorta.services.sealing import INVITATION_TOKEN, seal_row
 from sorta.services.security_log import note
@@ -246,7 +247,7 @@ async def _find(house: House, conn: Conn, token: str, now: datetime) -> _Found:
     workspace_id = row["workspace_id"]
     await house.db.enter(conn, workspace_id)
     try:
-        maker = await get_scope_of(conn, workspace_id, row["made_by"])
+        maker = await get_scope_of(Reads(conn, workspace_id), row["made_by"])
         maker.check(Permission.MANAGE_MEMBERS)
         role = pick_role(await list_roles_of(conn, workspace_id), row["role"])
         check_within(maker.role, role)
@@ -350,7 +351,7 @@ async def _join(conn: Conn, found: _Found, token: str, member_id: int, name: str
         place = Place(role=key, limited=row["limited"], groups=row["groups"], teams=row["teams"])
         await _give_place(conn, workspace_id, member_id, place)
     await store.take(conn, hash_token(token), member_id, now)
-    scope = await get_scope_of(conn, workspace_id, member_id)
+    scope = await get_scope_of(Reads(conn, workspace_id), member_id)
     await note(conn, scope, Happening.CAME_IN, f"{name} as {scope.role.name}", role=key)
     await tell(conn, make_notice(workspace_id, "roles"))
 

@@ -4,6 +4,7 @@ from zoneinfo import ZoneInfo
 
 from sorta.core.errors import NotAllowed
 from sorta.services.house import Scope
+from sorta.services.reads import Reads
 from sorta.services.roles import read_member_role
 from sorta.services.trail import Open
 from sorta.store import groups, people
@@ -17,15 +18,15 @@ async def get_zone(conn: Conn, workspace_id: int) -> ZoneInfo:
     return ZoneInfo(workspace["time_zone"])
 
 
-async def get_scope_of(conn: Conn, workspace_id: int, member_id: int) -> Scope:
+async def get_scope_of(reads: Reads, member_id: int) -> Scope:
     """What a member may do in a workspace now. Raises NotAllowed when they work there no more."""
-    members = {m.id: m for m in await people.list_members(conn, workspace_id)}
-    workspace = await people.get_workspace(conn, workspace_id)
+    members = {m.id: m for m in await reads.get(people.list_members)}
+    workspace = await reads.get(people.get_workspace)
     if member_id not in members or workspace is None:
         raise NotAllowed("Its author works here no more.")
     member = members[member_id]
     return Scope(
-        workspace_id=workspace_id,
+        workspace_id=reads.workspace_id,
         member_id=member_id,
         name=member.name,
         role=read_member_role(member),

@@ -23,6 +23,7 @@ from sorta.core.security import Happening
 from sorta.services.alerts import add_alerts
 from sorta.services.house import House, Scope, act_as
 from sorta.services.members import get_scope_of
+from sorta.services.reads import Reads
 from sorta.services.sealing import PROGRAM_SECRET, open_taken
 from sorta.services.security_log import note
 from sorta.services.sending import Failed, send_once
@@ -47,7 +48,7 @@ async def get_scope(house: House, token: str, workspace_id: int, came_from: str,
         if found is None:
             raise SignInRefused("This token opens nothing: it has ended, was taken back, or is another workspace's.")
         try:
-            maker = await get_scope_of(conn, workspace_id, found["made_by"])
+            maker = await get_scope_of(Reads(conn, workspace_id), found["made_by"])
         except NotAllowed as error:
             raise SignInRefused("Who made this token works here no more.") from error
         if found["used_at"] is None or now - found["used_at"] > TOUCHED_EVERY:

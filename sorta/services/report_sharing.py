@@ -204,7 +204,7 @@ async def open_share(house: House, token: str, now: datetime) -> str:
 async def _find_maker(conn: Conn, workspace_id: int, member_id: int) -> Scope | None:
     """Who made it, as they stand in the workspace now; None of somebody who may not share any more."""
     try:
-        scope = await get_scope_of(conn, workspace_id, member_id)
+        scope = await get_scope_of(Reads(conn, workspace_id), member_id)
         _check_may_share(scope)
     except NotAllowed:
         return None

@@ -16,7 +16,7 @@ from sorta.services.attachments import TakenBack, describe_extras, hold
 from sorta.services.consent import find_needs, join_words
 from sorta.services.house import House, Scope
 from sorta.services.members import check_sight, get_scope_of
-from sorta.services.trail import Ledger
+from sorta.services.trail import writing
 from sorta.store import desk, scheduled
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
@@ -51,9 +51,8 @@ async def schedule(
     """
     check_may_reply(scope, public=public)
     at = _check_time(send_at, now)
-    async with house.db.transact(scope.workspace_id) as conn:
-        ledger = Ledger(house, conn, scope.workspace_id, now)
-        conversation = await ledger.get(conversation_id)
+    async with writing(house, scope.workspace_id, now) as ledger:
+        conn, conversation = ledger.conn, await ledger.get(conversation_id)
         if conversation.facts.proposal_waiting:
             raise TooLate("An answer waits for approval here. Withdraw it first.")
         if await scheduled.get_waiting(conn, scope.workspace_id, conversation_id) is not None:
@@ -77,7 +76,6 @@ async def schedule(
         )
         what = Scheduled(scheduled=id, until=at, public=public)
         event = ledger.add(conversation, what, member_id=scope.member_id)
-        await ledger.write()
         await desk.delete_draft(
             conn, scope.workspace_id, scope.member_id, conversation_id, "public" if public else "private"
         )
@@ -101,10 +99,10 @@ async def change(
 ) -> None:
     """Other words, another time, or the word that it is still right after they wrote again. Raises as `schedule` does."""
     at = _check_time(send_at, now)
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with writing(house, scope.workspace_id, now) as ledger:
+        conn = ledger.conn
         row = await _get(conn, scope, id)
         check_may_reply(scope, public=row["public"])
-        ledger = Ledger(house, conn, scope.workspace_id, now)
         conversation = await ledger.get(row["conversation_id"])
         await check_free_reply(
             ledger,
@@ -118,19 +116,16 @@ async def change(
         what = Scheduled(scheduled=id, until=at, public=row["public"], again=True)
         event = ledger.add(conversation, what, member_id=scope.member_id)
         await scheduled.set_scheduled(conn, scope.workspace_id, id, body=text.strip(), send_at=at, seen_seq=event.seq)
-        await ledger.write()
         await tell(conn, make_notice(scope.workspace_id, "outgoing"))
 
 
 async def cancel(house: House, scope: Scope, id: int, now: datetime) -> TakenBack:
     """Take it back; what it said, so that it can be written on."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await _get(conn, scope, id)
-        ledger = Ledger(house, conn, scope.workspace_id, now)
+    async with writing(house, scope.workspace_id, now) as ledger:
+        row = await _get(ledger.conn, scope, id)
         conversation = await ledger.get(row["conversation_id"])
         ledger.add(conversation, Unscheduled(scheduled=id), member_id=scope.member_id)
-        await ledger.write()
-        return await take_back(conn, scope.workspace_id, id, now)
+        return await take_back(ledger.conn, scope.workspace_id, id, now)
 
 
 async def take_back(conn: Conn, workspace_id: int, id: int, now: datetime) -> TakenBack:
@@ -152,13 +147,13 @@ async def send_due(house: House, workspace_id: int, now: datetime) -> int:
 
 async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool:
     try:
-        async with house.db.transact(workspace_id) as conn:
+        async with writing(house, workspace_id, now) as ledger:
+            conn = ledger.conn
             row = await scheduled.get_scheduled(conn, workspace_id, id)
             if row is None or row["state"] != "waiting" or row["send_at"] > now:
                 return False
-            scope = await get_scope_of(conn, workspace_id, row["author_id"])
+            scope = await get_scope_of(ledger.reads, row["author_id"])
             check_may_reply(scope, public=row["public"])
-            ledger = Ledger(house, conn, workspace_id, now)
             conversation = await ledger.get(row["conversation_id"])
             await check_sight(conn, scope, conversation)
             extras = EXTRAS.validate_python(row["extras"])
@@ -190,7 +185,6 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
                 extras=extras,
                 leaves_at=now + house.undo_for,
             )
-            await ledger.write()
             await scheduled.end_scheduled(conn, workspace_id, id, state="sent", problem=None, now=now)
             await tell(conn, make_notice(workspace_id, "outgoing"))
         return True
@@ -203,15 +197,14 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
 
 async def stop(house: House, workspace_id: int, id: int, reason: str, now: datetime) -> None:
     """An answer that was to go at its time does not; its author is told why. Nothing happens to one that has gone, or was stopped."""
-    async with house.db.transact(workspace_id) as conn:
+    async with writing(house, workspace_id, now) as ledger:
+        conn = ledger.conn
         row = await scheduled.get_scheduled(conn, workspace_id, id)
         if row is None or row["state"] != "waiting":
             return
-        ledger = Ledger(house, conn, workspace_id, now)
         conversation = await ledger.get(row["conversation_id"])
         await scheduled.end_scheduled(conn, workspace_id, id, state="stopped", problem=reason, now=now)
         ledger.add(conversation, Unscheduled(scheduled=id, reason=reason))
-        await ledger.write()
         await add_alerts(
             conn,
             workspace_id,

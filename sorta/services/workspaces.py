@@ -20,6 +20,7 @@ from sorta.services.house import House, Scope, seen_by
 from sorta.services.members import get_scope_of
 from sorta.services.organisation import open_workspace
 from sorta.services.reader import LANGUAGES
+from sorta.services.reads import Reads
 from sorta.services.security_log import note
 from sorta.services.texts import SAVED_REPLY
 from sorta.store import approvals, desk, hours, links, people, sorting
@@ -274,7 +275,7 @@ async def bring_back(house: House, member_id: int, workspace_id: int) -> None:
     """Open it again, for one of its Owners; what would go out stays held until somebody lets it go. Raises NotFound for whoever is not."""
     async with house.db.transact(workspace_id) as conn:
         try:
-            scope = await get_scope_of(conn, workspace_id, member_id)
+            scope = await get_scope_of(Reads(conn, workspace_id), member_id)
             check_owner(scope)
         except NotAllowed:
             raise NotFound("There is no such workspace that you could bring back.") from None
