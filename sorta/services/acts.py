@@ -132,7 +132,7 @@ async def tag(house: House, scope: Scope, conversation_id: int, *, name: str, on
     scope.check(Permission.SORT)
     async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
-        id = await find_tag(ledger.conn, scope, name, make=on)
+        id = await find_tag(ledger.reads, scope, name, make=on)
         event = ledger.add(conversation, Tagged(tag=id) if on else Untagged(tag=id), member_id=scope.member_id)
     return event.seq
 
@@ -142,7 +142,7 @@ async def tag_person(house: House, scope: Scope, conversation_id: int, *, name: 
     scope.check(Permission.SORT)
     async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
-        id = await find_tag(ledger.conn, scope, name, make=on)
+        id = await find_tag(ledger.reads, scope, name, make=on)
         what = PersonTagged(tag=id) if on else PersonUntagged(tag=id)
         event = ledger.add(conversation, what, member_id=scope.member_id)
         await persons.set_tagged(ledger.conn, scope.workspace_id, conversation.row["person_id"], id, on=on)

@@ -61,27 +61,44 @@ async def reply(
     decided since, Impossible when the network cannot do it, Invalid for the text, NeedsApproval when it may not go
     out without somebody's consent.
     """
-    check_may_reply(scope, public=public)
     async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
-        checked = await check_free_reply(
-            ledger, conversation, scope, public=public, text=text, seen_seq=seen_seq, extras=extras
+        return await add_reply(
+            ledger, conversation, scope, public=public, text=text, seen_seq=seen_seq, settle=settle, extras=extras
         )
-        seq = await commit_reply(
-            ledger,
-            conversation,
-            checked,
-            author_id=scope.member_id,
-            settle=settle,
-            extras=extras,
-            leaves_at=now + house.undo_for,
-        )
-        mode = "public" if public else "private"
-        await desk.delete_draft(ledger.conn, scope.workspace_id, scope.member_id, conversation_id, mode)
-        notice = make_notice(
-            scope.workspace_id, "presence", member=scope.member_id, conversation=conversation_id, doing="answered"
-        )
-        await tell(ledger.conn, notice)
+
+
+async def add_reply(
+    ledger: Ledger,
+    conversation: Open,
+    scope: Scope,
+    *,
+    public: bool,
+    text: str,
+    seen_seq: int,
+    settle: bool,
+    extras: Extras,
+) -> int:
+    """As `reply`, in the ledger's transaction."""
+    check_may_reply(scope, public=public)
+    checked = await check_free_reply(
+        ledger, conversation, scope, public=public, text=text, seen_seq=seen_seq, extras=extras
+    )
+    seq = await commit_reply(
+        ledger,
+        conversation,
+        checked,
+        author_id=scope.member_id,
+        settle=settle,
+        extras=extras,
+        leaves_at=ledger.now + ledger.house.undo_for,
+    )
+    mode = "public" if public else "private"
+    await desk.delete_draft(ledger.conn, scope.workspace_id, scope.member_id, conversation.id, mode)
+    notice = make_notice(
+        scope.workspace_id, "presence", member=scope.member_id, conversation=conversation.id, doing="answered"
+    )
+    await tell(ledger.conn, notice)
     return seq
 
 

@@ -14,8 +14,8 @@ from sorta.services import answers, moderation, translating
 from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.reads import Reads
 from sorta.services.texts import SAVED_REPLY, get_values
-from sorta.services.trail import Ledger, read_facts, together
-from sorta.store import desk, people, texts, trail
+from sorta.services.trail import Ledger, together, writing
+from sorta.store import desk, people, texts
 from sorta.store.db import Conflict, Conn
 
 #: How many are done in one transaction: so long others wait who would do something to one of them.
@@ -51,11 +51,12 @@ async def do_many(ids: Sequence[int], do: Do) -> dict[str, list[dict[str, Any]]]
 
 
 async def do_together(
-    house: House, scope: Scope, ids: Sequence[int], do: Do, now: datetime
+    house: House, scope: Scope, ids: Sequence[int], do: Do, now: datetime, *, whole: bool = False
 ) -> dict[str, list[dict[str, Any]]]:
     """As `do_many`, some at a time in one transaction: for acts that write through `trail.writing` and ask nobody outside.
 
-    One that is refused holds up no other. Where a transaction as a whole comes to nothing, each of its acts is tried by itself.
+    One that is refused holds up no other. Where a transaction as a whole comes to nothing, each of its acts is tried by itself; so
+    with `whole`, as soon as one is refused: for acts that may write something before they are.
     """
     unique = list(dict.fromkeys(ids))
     report = Report()
@@ -65,7 +66,7 @@ async def do_together(
         some, attempt = ordered[start : start + AT_ONCE], Report()
         try:
             async with together(house, scope.workspace_id, now, some) as ledger:
-                await _do_each(some, do, attempt, ledger)
+                await _do_each(some, do, attempt, ledger, whole=whole)
         except (_Torn, Conflict):
             attempt = Report()
             await _do_each(some, do, attempt)
@@ -74,14 +75,16 @@ async def do_together(
     return report.tell(unique)
 
 
-async def _do_each(ids: Sequence[int], do: Do, report: Report, ledger: Ledger | None = None) -> None:
+async def _do_each(
+    ids: Sequence[int], do: Do, report: Report, ledger: Ledger | None = None, *, whole: bool = False
+) -> None:
     """Raises _Torn when one that failed has left something in the ledger that it shares with the others."""
     for id in ids:
         before = ledger.size if ledger is not None else 0
         try:
             report.done[id] = await do(id)
         except SortaError as error:
-            if ledger is not None and ledger.size != before:
+            if ledger is not None and (whole or ledger.size != before):
                 raise _Torn from error
             report.failed[id] = error.message
 
@@ -94,31 +97,25 @@ async def answer_with(
     Whatever holds for an answer that is written holds for this one. Raises NotFound; Impossible where the reply is not written for the
     account or the language, where nothing of theirs waits or a colleague is writing; and what `answers.reply` raises.
     """
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await trail.get_conversation(conn, scope.workspace_id, conversation_id)
-        asked = await texts.get_asked(conn, scope.workspace_id, conversation_id)
-        if row is None or asked is None:
-            raise NotFound("There is no such conversation in this workspace.")
-        answers.check_may_reply(scope, public=bool(row["public"]))
-        text = await _write(conn, scope, saved_reply, asked)
-        if not read_facts(row).unanswered:
+    async with writing(house, scope.workspace_id, now) as ledger:
+        conversation = await ledger.get(conversation_id)
+        public = bool(conversation.row["public"])
+        answers.check_may_reply(scope, public=public)
+        text = await _write(ledger.reads, scope, saved_reply, conversation_id)
+        if not conversation.facts.unanswered:
             raise Impossible("Nothing of theirs waits for an answer.")
-        await _check_alone(conn, scope, conversation_id, now)
-    return await answers.reply(
-        house,
-        scope,
-        conversation_id,
-        public=bool(row["public"]),
-        text=text,
-        seen_seq=seen_seq,
-        settle=settle,
-        now=now,
-        extras=Extras(saved_reply=saved_reply),
-    )
+        await _check_alone(ledger.conn, scope, conversation_id, now)
+        extras = Extras(saved_reply=saved_reply)
+        return await answers.add_reply(
+            ledger, conversation, scope, public=public, text=text, seen_seq=seen_seq, settle=settle, extras=extras
+        )
 
 
-async def _write(conn: Conn, scope: Scope, saved_reply: int, asked: dict[str, Any]) -> str:
-    kept = await texts.get_saved_reply(conn, scope.workspace_id, saved_reply)
+async def _write(reads: Reads, scope: Scope, saved_reply: int, conversation_id: int) -> str:
+    asked = await texts.get_asked(reads.conn, scope.workspace_id, conversation_id)
+    kept = await texts.get_saved_reply(reads.conn, scope.workspace_id, saved_reply)
+    if asked is None:
+        raise NotFound("There is no such conversation in this workspace.")
     if kept is None or kept["archived_at"] is not None:
         raise NotFound("There is no such saved reply in this workspace.")
     body = SAVED_REPLY.validate_python(kept["body"])
@@ -127,9 +124,7 @@ async def _write(conn: Conn, scope: Scope, saved_reply: int, asked: dict[str, An
         raise Impossible(f"“{body.name}” is not written for {asked['account_name']}.")
     if not fits(body, account=asked["account_id"], groups=groups, language=asked["language"]):
         raise Impossible(f"“{body.name}” is not written in the language they write in.")
-    return fill_in(
-        body.text, await get_values(Reads(conn, scope.workspace_id), asked["person_name"], asked["account_name"])
-    )
+    return fill_in(body.text, await get_values(reads, asked["person_name"], asked["account_name"]))
 
 
 async def _check_alone(conn: Conn, scope: Scope, conversation_id: int, now: datetime) -> None:

@@ -16,6 +16,7 @@ from sorta.networks.abilities import TABLE
 from sorta.services.filters import make_pattern
 from sorta.services.finding import make_patterns
 from sorta.services.house import House, Scope
+from sorta.services.reads import Reads
 from sorta.services.security_log import note
 from sorta.services.tags import find_tag
 from sorta.store import people, persons, profiles, sorting
@@ -168,7 +169,7 @@ async def set_tag(house: House, scope: Scope, id: int, *, name: str, on: bool) -
     """Tag a person or take the tag off, from their profile."""
     scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as conn:
-        tag_id = await find_tag(conn, scope, name, make=on)
+        tag_id = await find_tag(Reads(conn, scope.workspace_id), scope, name, make=on)
         await _check(conn, scope, id)
         await persons.set_tagged(conn, scope.workspace_id, id, tag_id, on=on)
         await _tell(conn, scope, id)

@@ -11,10 +11,7 @@ T = TypeVar("T")
 
 @dataclass(frozen=True)
 class Reads:
-    """What a workspace has of accounts, members, policies and the like, each read once in a transaction, however many acts go by it.
-
-    For what these acts do not change themselves.
-    """
+    """What a workspace has of accounts, members, policies and the like, each read once in a transaction, however many acts go by it."""
 
     conn: Conn
     workspace_id: int
@@ -26,3 +23,7 @@ class Reads:
             self._kept[read] = await read(self.conn, self.workspace_id)
         found: T = self._kept[read]
         return found
+
+    def forget(self, read: Callable[[Conn, int], Awaitable[object]]) -> None:
+        """An act has changed what `read` finds: who asks next reads it anew."""
+        self._kept.pop(read, None)

@@ -11,6 +11,7 @@ from sorta.core.titles import check_title
 from sorta.services import policies, rules
 from sorta.services.consent import POLICY
 from sorta.services.house import House, Scope
+from sorta.services.reads import Reads
 from sorta.services.trail import writing
 from sorta.store import approvals, sorting
 from sorta.store import rules as rule_store
@@ -57,20 +58,21 @@ async def get_tag(house: House, scope: Scope, name: str, *, make: bool) -> int:
     """As `find_tag`, in a transaction of its own."""
     scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as conn:
-        return await find_tag(conn, scope, name, make=make)
+        return await find_tag(Reads(conn, scope.workspace_id), scope, name, make=make)
 
 
-async def find_tag(conn: Conn, scope: Scope, name: str, *, make: bool) -> int:
+async def find_tag(reads: Reads, scope: Scope, name: str, *, make: bool) -> int:
     """The number of a tag by its name; of one that was merged, that of the one it is now. With `make` one that there is not is made.
     Raises Invalid for one that is retired, or that there is not."""
     said = check_name(name)
-    tags = {t["name"].lower(): t for t in await sorting.list_tags(conn, scope.workspace_id)}
+    tags = {t["name"].lower(): t for t in await reads.get(sorting.list_tags)}
     tag = tags.get(said.lower())
     if tag is None:
         if not make:
             raise Invalid("There is no such tag.", "name")
         scope.check(Permission.MANAGE_TAGS)
-        return await sorting.add_tag(conn, scope.workspace_id, said)
+        reads.forget(sorting.list_tags)
+        return await sorting.add_tag(reads.conn, scope.workspace_id, said)
     if tag["merged_into"] is not None:
         return int(tag["merged_into"])
     if tag["retired"] and make:

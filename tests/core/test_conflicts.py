@@ -24,6 +24,7 @@ from sorta.core.rules import (
     Action,
     AddTags,
     AnswerWith,
+    Anything,
     BareMention,
     Condition,
     Conditions,
@@ -184,6 +185,15 @@ def test_what_is_said_of_rules_is_what_brute_force_finds() -> None:
     for kind, share in (("never", 0.95), ("stopped", 0.95), ("shadowed", 0.95), ("disagrees", 0.8)):
         assert found_many[kind] >= share * so_many[kind], kind
     assert false_alarms["never"] == false_alarms["stopped"] == false_alarms["shadowed"] == 0
+
+
+def test_what_bars_is_found_wherever_it_stands_among_what_does_not() -> None:
+    """A rule that hides bars the like above it, also when it does something else first."""
+    rules = [
+        Rule(id=1, version=1, body=RuleBody(name="Like", when=Conditions(parts=(Anything(),)), then=(LikeIt(),))),
+        Rule(id=2, version=1, body=RuleBody(name="Hide", when=Conditions(parts=(Anything(),)), then=(AddTags(tags=(1,)), HideIt()))),
+    ]  # fmt: skip
+    assert [(one.rule, one.kind, one.other) for one in list_warnings(rules)] == [(1, "shadowed", 2)]
 
 
 def test_specific_with_stop_above_and_general_below_is_no_contradiction() -> None:

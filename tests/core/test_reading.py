@@ -83,6 +83,8 @@ def test_what_a_member_said_is_certain_and_what_was_kept_without_chances_is_like
     assert get_tone_chance(-0.5, said) == 1.0
     assert list_chances(["complaint"], {"chances": {}})[ReadsAs.COMPLAINT] == LEVELS[Sureness.LIKELY]
     assert get_tone_chance(None, kept) == 0.0
+    for nothing in ({}, None, {"tones": None}):
+        assert get_tone_chance(-0.6, nothing) == LEVELS[Sureness.LIKELY]
 
 
 @pytest.mark.parametrize(

@@ -34,7 +34,8 @@ def test_lightest_is_measured_against_capacity() -> None:
 
 def test_who_knew_the_person_last_else_the_lightest() -> None:
     team = [who(1, knew_at=NOW - timedelta(days=3), load=9), who(2, knew_at=NOW, load=30), who(3)]
-    assert choose(Way.KNOWN, team).member == 2
+    choice = choose(Way.KNOWN, team)
+    assert (choice.member, choice.reason) == (2, "knew the person last")
     assert choose(Way.KNOWN, [who(1, load=2), who(2, load=1)]).member == 2
 
 

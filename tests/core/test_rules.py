@@ -174,6 +174,9 @@ def test_evidence_names_the_words_as_they_were_written() -> None:
     found = meets(both(HasWords(words=("WING",)), ReadsAsOneOf(reads_as=(ReadsAs.COMPLAINT,))), HEARD)
     assert found is not None
     assert [(e.type, e.words) for e in found] == [("words", ("wing",)), ("reads_as", ("cut on",))]
+    # What has no value of its own has none, and is not called so.
+    (contact,) = meets(both(FirstContact()), HEARD) or ()
+    assert (contact.value, contact.words) == (None, ())
 
 
 def test_the_first_rule_wins_what_has_one_value_and_tags_add_up() -> None:
@@ -226,6 +229,74 @@ def test_what_a_rule_cannot_be_is_said(change: dict[str, Any], words: str) -> No
     body = replace(RuleBody(name="A rule", when=ALL, then=(LikeIt(),)), **change)
     with pytest.raises(Invalid, match=words):
         check_body(body)
+
+
+@pytest.mark.parametrize(
+    ("part", "sentence"),
+    [
+        (HasWords(words=()), "Say which words."),
+        (BareMention(at_most=-1), "A bare mention has 0 to 500 other characters."),
+        (BareMention(at_most=501), "A bare mention has 0 to 500 other characters."),
+        (SentimentIs(), "Say how the sentiment should be."),
+        (SentimentIs(at_least=-1.1), "Sentiment goes from -1 to 1, the lower bound first."),
+        (SentimentIs(at_most=1.1), "Sentiment goes from -1 to 1, the lower bound first."),
+        (KindIs(kinds=()), "Say which kinds."),
+        (NetworkIs(networks=()), "Say which networks."),
+        (AccountIs(), "Say which accounts or account groups."),
+        (LanguageIs(languages=()), "Say which languages."),
+        (ReadsAsOneOf(reads_as=()), "Say what it should read as."),
+        (RatingIs(at_most=0), "A rating has 1 to 5 stars."),
+        (RatingIs(at_most=6), "A rating has 1 to 5 stars."),
+        (PersonHasTag(tags=()), "Say which tags."),
+        (ReachIs(at_least=-1), "Reach and standing go from 0 to 100."),
+        (StandingIs(at_least=101), "Reach and standing go from 0 to 100."),
+        (WindowIs(days=(7,), starts=0, ends=10), "Say on which weekdays."),
+        (WindowIs(days=(0,), starts=1440, ends=10), "Times lie within the day."),
+        (WindowIs(days=(0,), starts=0, ends=1441), "Times lie within the day."),
+    ],
+)
+def test_what_is_missing_in_a_condition_is_said_in_a_sentence(part: Condition, sentence: str) -> None:
+    with pytest.raises(Invalid) as told:
+        check_body(RuleBody(name="A rule", when=both(part), then=(LikeIt(),)))
+    assert (told.value.message, told.value.field) == (sentence, "when")
+
+
+@pytest.mark.parametrize(
+    "part",
+    [
+        BareMention(at_most=0),
+        BareMention(at_most=500),
+        SentimentIs(at_least=-1),
+        SentimentIs(at_most=1),
+        SentimentIs(at_least=0.2, at_most=0.2),
+        AccountIs(groups=(1,)),
+        RatingIs(at_most=1),
+        RatingIs(at_most=5),
+        ReachIs(at_least=0),
+        StandingIs(at_least=100),
+        WindowIs(days=(0, 6), starts=1439, ends=1440),
+    ],
+)
+def test_what_lies_just_within_is_taken(part: Condition) -> None:
+    assert check_body(RuleBody(name="A rule", when=both(part), then=(LikeIt(),))).when.parts == (part,)
+
+
+@pytest.mark.parametrize(
+    ("action", "sentence"),
+    [
+        (AddTags(tags=()), "Say which tags."),
+        (GiveTo(), "Say to whom: one member or one team."),
+        (LetWatch(members=()), "Say which members."),
+        (TellMembers(members=()), "Say which members."),
+        (AnswerWith(text="Yes", language="english"), "A language is named by its two or three letters."),
+        (AnswerWith(text="x" * 2001), "An answer has 1 to 2000 characters, or is a saved reply."),
+        (AnswerWith(text="Yes", saved=1), "An answer is a text or a saved reply, not both."),
+    ],
+)
+def test_what_is_missing_in_an_action_is_said_in_a_sentence(action: Any, sentence: str) -> None:
+    with pytest.raises(Invalid) as told:
+        check_body(RuleBody(name="A rule", when=ALL, then=(action,)))
+    assert (told.value.message, told.value.field) == (sentence, "then")
 
 
 # -- warnings --------------------------------------------------------------------------------------------------

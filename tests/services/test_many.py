@@ -1,6 +1,8 @@
 """Several at once: answered with a saved reply, asked of networks, translated; each by itself and told honestly. Rules: docs/trade.md 7."""
 
 import asyncio
+from collections import Counter
+from dataclasses import replace
 from datetime import timedelta
 from typing import Any
 
@@ -17,7 +19,7 @@ from sorta.networks.translator import HttpTranslator
 from sorta.services import accounts, acts, answers, delivery, desk, many, texts
 from sorta.services.checking import find_differences
 from sorta.services.trail import together, writing
-from sorta.store import trail
+from sorta.store import sorting, trail
 from tests.services.test_approvals import add_policy
 from tests.world import OUTSIDE, World
 
@@ -44,7 +46,7 @@ async def answer_seen(
     async def one(id: int) -> int:
         return await many.answer_with(house, scope, id, saved_reply=reply, settle=settle, seen_seq=seen[id], now=now)
 
-    return await many.do_many(list(seen), one)
+    return await many.do_together(world.house, scope, list(seen), one, now, whole=True)
 
 
 async def said(world: World, id: int) -> str:
@@ -65,8 +67,14 @@ async def test_each_is_answered_by_name_as_they_spoke_and_all_taken_back_at_once
     # Used once for each, and taken back as any answer.
     used = await texts.list_saved_replies(world.house, world.scopes["mara"], archived=False)
     assert used[0]["uses"] == 2
-    for one in report["done"]:
-        await acts.undo(world.house, world.scopes["mara"], one["id"], seq=one["seq"], now=world.now)
+    seqs = {one["id"]: one["seq"] for one in report["done"]}
+
+    async def undo(id: int) -> int:
+        await acts.undo(world.house, world.scopes["mara"], id, seq=seqs[id], now=world.now)
+        return seqs[id]
+
+    back = await many.do_together(world.house, world.scopes["mara"], list(seqs), undo, world.now, whole=True)
+    assert [one["id"] for one in back["done"]] == list(seqs)
     assert {(await world.row(id))["move"] for id in (public, private)} == {"unsorted"}
     assert await delivery.queue_deliverable(world.house, world.workspace_id, world.after(minutes=5)) in (None, 0)
 
@@ -107,6 +115,27 @@ async def test_what_cannot_be_answered_so_is_left_with_its_reason(world: World) 
     assert "characters" in too_long["failed"][0]["reason"]
     await texts.set_archived(house, mara, reply, on=True, now=world.now)
     assert "no such saved reply" in (await answer_all(world, [busy], reply, at=120))["failed"][0]["reason"]
+
+
+async def test_who_is_refused_when_half_is_written_leaves_nothing_behind(world: World) -> None:
+    """The link is made short before it is seen that they wrote again."""
+    reply = await save(world, "Sorry, see https://news.brinewick.example/gate")
+    ids = [await world.hear("The gate is shut", handle=f"p{n}") for n in range(3)]
+    seen = {id: (await world.row(id))["seq"] for id in ids}
+    seen[ids[1]] -= 1
+    world.house = replace(world.house, address="https://desk.brinewick.example")
+
+    async def count_links() -> int:
+        async with world.house.db.transact(world.workspace_id) as conn:
+            (count,) = await (await conn.execute("select count(*) from link")).fetchone()
+        return int(count)
+
+    assert (await answer_seen(world, {ids[1]: seen[ids[1]]}, reply))["done"] == []
+    assert await count_links() == 0
+    report = await answer_seen(world, seen, reply)
+    assert [one["id"] for one in report["done"]] == [ids[0], ids[2]]
+    assert await count_links() == 1
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}
 
 
 async def test_what_needs_consent_or_a_right_goes_out_to_nobody(world: World) -> None:
@@ -286,3 +315,28 @@ async def test_two_who_sort_the_same_at_once_lose_nothing(world: World) -> None:
     for id in ids:
         assert sorted(await world.kinds(id)) == ["arrived", "noted", "noted"]
     assert await find_differences(house, world.workspace_id, world.now) == {}
+
+
+async def test_acts_done_together_read_their_workspace_and_lock_at_one_go(
+    world: World, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A tag that the first of them makes is there for the others; the trails of all come in one statement."""
+    ids = [await world.hear("hi", handle=f"p{n}") for n in range(6)]
+    asked: list[str] = []
+    for module, name in ((sorting, "list_tags"), (trail, "lock_conversations"), (trail, "list_trails")):
+
+        async def count(*given: Any, real: Any = getattr(module, name), name: str = name) -> Any:
+            asked.append(name)
+            return await real(*given)
+
+        monkeypatch.setattr(module, name, count)
+    mara = world.scopes["mara"]
+
+    async def tag(id: int) -> int:
+        return await acts.tag(world.house, mara, id, name="zeppel", on=True, now=world.now)
+
+    told = await many.do_together(world.house, mara, ids, tag, world.now)
+    assert [one["id"] for one in told["done"]] == ids
+    assert Counter(asked) == {"lock_conversations": 1, "list_tags": 2, "list_trails": 1}
+    assert len({tuple((await world.row(id))["tags"]) for id in ids}) == 1
+    assert await find_differences(world.house, world.workspace_id, world.now) == {}

@@ -1,13 +1,10 @@
 """A reply that is not outside yet is no answer: said in time, to whom it concerns, and mended by itself."""
 
-from datetime import UTC, datetime, timedelta
-
 import pytest
 
 from sorta.core.errors import MovedOn, TooLate
 from sorta.core.facts import SettledAs
 from sorta.core.parking import ParkFor
-from sorta.core.retry import PATIENCE, get_stuck_reason
 from sorta.services import accounts as account_service
 from sorta.services import acts, alerts, answers, approvals, delivery, desk, outgoing, overview
 from sorta.services.checking import find_differences
@@ -34,30 +31,6 @@ async def told(world: World, name: str) -> list[tuple[str, str]]:
 
 async def waiting(world: World) -> list[dict]:
     return (await overview.count_waiting(world.house, world.scopes["mara"], world.now))["stuck"]
-
-
-def reason(**given: object) -> str | None:
-    base = {
-        "attempts": 0,
-        "held_reason": None,
-        "paused_reason": None,
-        "silent_since": None,
-        "problem": None,
-        "network": "Commonfold",
-    }
-    return get_stuck_reason(**{**base, **given})  # type: ignore[arg-type]
-
-
-async def test_when_a_reply_is_not_out() -> None:
-    now = datetime(2026, 11, 20, 12, tzinfo=UTC)
-    late, later = now + PATIENCE - timedelta(seconds=1), now + PATIENCE
-    assert reason(leaves_at=now + timedelta(seconds=1), now=now, held_reason="Storm") is None
-    assert reason(leaves_at=now, now=now, held_reason="Storm") == "Outgoing is held: Storm."
-    assert reason(leaves_at=now, now=now, paused_reason="Token expired.") == "Token expired."
-    assert reason(leaves_at=now, now=late, attempts=1, problem="Busy") is None
-    assert reason(leaves_at=now, now=late, attempts=2, problem="Busy") == "Busy"
-    assert reason(leaves_at=now, now=later, attempts=1, problem="Busy") == "Busy"
-    assert "Commonfold" in (reason(leaves_at=now, now=later) or "")
 
 
 async def test_an_expired_token_is_said_at_once_and_all_goes_out_with_a_new_one(world: World) -> None:

@@ -24,6 +24,8 @@ _SORTING = (
     shapes.Tag,
     shapes.Watch,
 )
+#: Acts of which also what leaves is written here, to leave later; some of it before all is checked.
+_SENDING = (shapes.AnswerWith, shapes.ModerateLast)
 
 
 async def _do(house: House, scope: Scope, now: datetime, id: int, seen_seq: int, body: shapes.Act) -> int:
@@ -84,8 +86,9 @@ async def add_acts(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.M
     async def do(id: int) -> int:
         return await _do(house, scope, now, id, seen[id], body.act)
 
-    if isinstance(body.act, _SORTING):
-        return shapes.DoneMany.model_validate(await many.do_together(house, scope, list(seen), do, now))
+    if isinstance(body.act, _SORTING + _SENDING):
+        whole = isinstance(body.act, _SENDING)
+        return shapes.DoneMany.model_validate(await many.do_together(house, scope, list(seen), do, now, whole=whole))
     return shapes.DoneMany.model_validate(await many.do_many(list(seen), do))
 
 
@@ -98,7 +101,7 @@ async def undo_acts(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.
         await acts.undo(house, scope, id, seq=seqs[id], now=now)
         return seqs[id]
 
-    return shapes.DoneMany.model_validate(await many.do_many(list(seqs), undo))
+    return shapes.DoneMany.model_validate(await many.do_together(house, scope, list(seqs), undo, now, whole=True))
 
 
 @router.post("/messages/{message_id}/moderation")
