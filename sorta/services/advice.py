@@ -110,13 +110,13 @@ async def take_back(conn: Conn, workspace_id: int, id: int) -> None:
 async def stop_waiting(house: House, scope: Scope, id: int, now: datetime) -> None:
     """Wait for this answer no longer; one that comes all the same is kept. Raises NotFound, TooLate."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await store.get_advice(conn, scope.workspace_id, id)
+    async with writing(house, scope.workspace_id, now) as ledger:
+        row = await store.get_advice(ledger.conn, scope.workspace_id, id)
         if row is None:
             raise NotFound("There is no such question in this workspace.")
         if row["state"] not in ("sending", "asked"):
             raise TooLate("Nobody waits for it any more.")
-        await _end(house, conn, scope.workspace_id, row, "withdrawn", now, member_id=scope.member_id)
+        await _end(ledger, row, "withdrawn", member_id=scope.member_id)
 
 
 #: How a question can end, and what the trail says of it.
@@ -129,38 +129,28 @@ _ENDS: Mapping[str, type[AdviceGiven | AdviceOverdue | AdviceWithdrawn | AdviceR
 
 
 async def _end(
-    house: House,
-    conn: Conn,
-    workspace_id: int,
-    row: Mapping[str, Any],
-    state: str,
-    now: datetime,
-    *,
-    member_id: int | None = None,
-    problem: str | None = None,
+    ledger: Ledger, row: Mapping[str, Any], state: str, *, member_id: int | None = None, problem: str | None = None
 ) -> Open:
     """It is waited for no longer, for one reason or another."""
-    ledger = Ledger(house, conn, workspace_id, now)
     conversation = await ledger.get(row["conversation_id"])
     ledger.add(conversation, _ENDS[state](advice=row["id"], to=row["to_name"]), member_id=member_id)
-    await store.set_advice(conn, workspace_id, row["id"], state=state, tries=row["tries"], problem=problem)
-    await ledger.write()
+    await store.set_advice(
+        ledger.conn, ledger.workspace_id, row["id"], state=state, tries=row["tries"], problem=problem
+    )
     return conversation
 
 
-async def _alert(
-    conn: Conn, workspace_id: int, row: Mapping[str, Any], conversation: Open, words: str, key: str, now: datetime
-) -> None:
+async def _alert(ledger: Ledger, row: Mapping[str, Any], conversation: Open, words: str, key: str) -> None:
     owner = conversation.facts.owner
     await add_alerts(
-        conn,
-        workspace_id,
+        ledger.conn,
+        ledger.workspace_id,
         members=sorted({row["asked_by"], *([owner] if owner else [])}),
         occasion="advice",
         words=words,
         conversation_id=conversation.id,
         key=f"advice:{row['id']}:{key}",
-        now=now,
+        now=ledger.now,
     )
 
 
@@ -172,13 +162,13 @@ async def send_due(house: House, workspace_id: int, now: datetime) -> int:
     for id in sendable:
         await _send(house, workspace_id, id, now)
     for id in overdue:
-        async with house.db.transact(workspace_id) as conn:
-            row = await store.get_advice(conn, workspace_id, id)
+        async with writing(house, workspace_id, now) as ledger:
+            row = await store.get_advice(ledger.conn, workspace_id, id)
             if row is None or row["state"] not in ("sending", "asked"):
                 continue
-            conversation = await _end(house, conn, workspace_id, row, "overdue", now, problem=row["problem"])
+            conversation = await _end(ledger, row, "overdue", problem=row["problem"])
             words = f"{row['to_name']} has not answered about {conversation.row['person_name']}."
-            await _alert(conn, workspace_id, row, conversation, words, "overdue", now)
+            await _alert(ledger, row, conversation, words, "overdue")
     return len(sendable) + len(overdue)
 
 
@@ -201,7 +191,8 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> None
         await post.send(letter)
 
     ending = await attempt(send, "question", id, tries=claimed["tries"] + 1, since=claimed["asked_at"], now=now)
-    async with house.db.transact(workspace_id) as conn:
+    async with writing(house, workspace_id, now) as ledger:
+        conn = ledger.conn
         row = await store.get_advice(conn, workspace_id, id)
         if row is None or row["state"] != "sending" or row["next_at"] != until:
             return  # Taken back, or sent by somebody else meanwhile.
@@ -219,10 +210,10 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> None
                     problem=ending.reason,
                 )
             case GiveUp():
-                conversation = await _end(house, conn, workspace_id, row, "refused", now, problem=ending.reason)
+                conversation = await _end(ledger, row, "refused", problem=ending.reason)
                 how = "was not taken" if ending.is_refused else "could not be sent"
                 words = f"The question to {row['to_name']} {how}: {ending.reason}"
-                await _alert(conn, workspace_id, row, conversation, words, "refused", now)
+                await _alert(ledger, row, conversation, words, "refused")
                 return
         await tell(conn, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))
 
@@ -292,21 +283,20 @@ async def take_letter(house: House, body: bytes, headers: Mapping[str, str], now
     if question is None:
         raise NotFound("The letter answers no question of ours.")
     workspace_id, token = question
-    async with house.db.transact(workspace_id) as conn:
-        id = await store.get_advice_by_token(conn, workspace_id, token)
-        row = await store.get_advice(conn, workspace_id, id) if id is not None else None
+    async with writing(house, workspace_id, now) as ledger:
+        id = await store.get_advice_by_token(ledger.conn, workspace_id, token)
+        row = await store.get_advice(ledger.conn, workspace_id, id) if id is not None else None
         if row is None:
             raise NotFound("The letter answers no question of ours.")
-        await _keep(house, conn, workspace_id, row, letter, now)
+        await _keep(ledger, row, letter)
 
 
 def _read_letter(body: bytes) -> LetterRead:
     return read_letter(base64.b64decode(body, validate=True))
 
 
-async def _keep(
-    house: House, conn: Conn, workspace_id: int, row: Mapping[str, Any], letter: LetterRead, now: datetime
-) -> None:
+async def _keep(ledger: Ledger, row: Mapping[str, Any], letter: LetterRead) -> None:
+    conn, workspace_id, now = ledger.conn, ledger.workspace_id, ledger.now
     is_new = await store.add_answer(
         conn,
         workspace_id,
@@ -327,11 +317,11 @@ async def _keep(
     if not is_new:
         return
     if letter.automatic is None and row["state"] in ("sending", "asked"):
-        conversation = await _end(house, conn, workspace_id, row, "given", now)
+        conversation = await _end(ledger, row, "given")
     else:
         if letter.automatic is None and row["state"] != "given":
             await store.set_advice(conn, workspace_id, row["id"], state="given", tries=row["tries"])
-        conversation = await Ledger(house, conn, workspace_id, now).get(row["conversation_id"])
+        conversation = await ledger.get(row["conversation_id"])
         await tell(conn, make_notice(workspace_id, "conversations", ids=[conversation.id]))
     about = conversation.row["person_name"]
     words = (
@@ -339,7 +329,7 @@ async def _keep(
         if letter.automatic is None
         else f"From {row['to_name']} came {letter.automatic} about {about}."
     )
-    await _alert(conn, workspace_id, row, conversation, words, letter.message_id, now)
+    await _alert(ledger, row, conversation, words, letter.message_id)
 
 
 async def list_domains(house: House, scope: Scope) -> list[str]:

@@ -242,30 +242,19 @@ async def _put_off(house: House, workspace_id: int, row: Mapping[str, Any], agai
 
 async def _refuse(house: House, workspace_id: int, row: Mapping[str, Any], reason: str, now: datetime) -> None:
     """The desk will not have it: it comes back to us, and who handed it over is told."""
-    async with house.db.transact(workspace_id) as conn:
+    async with writing(house, workspace_id, now) as ledger:
+        conn = ledger.conn
         if await cases.get_case(conn, workspace_id, row["id"]) is None:
             return  # Taken back meanwhile.
         await cases.set_tries(conn, workspace_id, row["id"], tries=row["tries"], next_at=None, problem=reason)
         await cases.set_state(conn, workspace_id, row["id"], state=CaseState.REFUSED.value, at=now)
-        await _bring_back(
-            house, conn, workspace_id, row, CaseState.REFUSED, by=row["desk_name"], remark=reason, now=now
-        )
+        await _bring_back(ledger, row, CaseState.REFUSED, by=row["desk_name"], remark=reason)
         await _tell_about(conn, workspace_id, row)
 
 
-async def _bring_back(
-    house: House,
-    conn: Conn,
-    workspace_id: int,
-    row: Mapping[str, Any],
-    state: CaseState,
-    *,
-    by: str,
-    remark: str,
-    now: datetime,
-) -> None:
+async def _bring_back(ledger: Ledger, row: Mapping[str, Any], state: CaseState, *, by: str, remark: str) -> None:
     """A case that ended without being solved: the conversation is our move again, where it is still with the desk."""
-    ledger = Ledger(house, conn, workspace_id, now)
+    conn, workspace_id = ledger.conn, ledger.workspace_id
     conversation = await ledger.get(row["conversation_id"])
     ledger.add(conversation, CaseTold(case=row["id"], state=state, by=by, remark=remark))
     if conversation.facts.settled_as is SettledAs.HANDED_OVER:
@@ -276,7 +265,6 @@ async def _bring_back(
             # All was answered when it was handed over: somebody must look all the same, at what they said last.
             waiting = (Unanswered(message=last.id, at=last.sent_at),)
         _wait_again(ledger, conversation, waiting)
-    await ledger.write()
     told = {m for m in (row["opened_by"], conversation.facts.owner) if m is not None}
     what = "would not take" if state is CaseState.REFUSED else "gave back"
     await add_alerts(
@@ -287,25 +275,15 @@ async def _bring_back(
         words=f"{row['desk_name']} {what} {conversation.row['person_name']}: {remark[:200]}",
         conversation_id=conversation.id,
         key=f"case:{row['id']}:{state.value}",
-        now=now,
+        now=ledger.now,
     )
 
 
 async def _note_told(
-    house: House,
-    conn: Conn,
-    workspace_id: int,
-    row: Mapping[str, Any],
-    state: CaseState,
-    *,
-    by: str,
-    remark: str,
-    at: datetime,
-    now: datetime,
+    ledger: Ledger, row: Mapping[str, Any], state: CaseState, *, by: str, remark: str, at: datetime
 ) -> None:
     """What the desk says in the trail. A case that it takes up again is joined again; what they wrote after one was solved,
     before we heard of that, waits for us."""
-    ledger = Ledger(house, conn, workspace_id, now)
     conversation = await ledger.get(row["conversation_id"])
     taken_up = state not in ENDED and CaseState(row["state"]) in ENDED
     follows = get_follow_until(row["last_passed_at"], row["follow_hours"]) if taken_up else None
@@ -314,7 +292,6 @@ async def _note_told(
         events = await ledger.list_written(conversation)
         later = [w for w in list_waiting_without(events, row["id"]) if w.at > at]
         _wait_again(ledger, conversation, later)
-    await ledger.write()
 
 
 def _wait_again(ledger: Ledger, conversation: Open, waiting: Sequence[Unanswered]) -> None:
@@ -365,7 +342,8 @@ async def take_told(
     kept = desk["hook_secret"], desk["hook_secret_before"], desk["hook_secret_until"]
     check_signature(open_taken(house, DESK_HOOK_SECRET, workspace_id, *kept, now), body, headers)
     external_id, told_id, state, by, remark, at = _read_told(body)
-    async with house.db.transact(workspace_id) as conn:
+    async with writing(house, workspace_id, now) as ledger:
+        conn = ledger.conn
         id = await cases.find_case(conn, workspace_id, desk_id, external_id)
         row = None if id is None else await cases.get_case(conn, workspace_id, id)
         if row is None:
@@ -378,9 +356,9 @@ async def take_told(
             conn, workspace_id, row["id"], state=state.value, at=when
         )
         if moved and state is CaseState.RETURNED:
-            await _bring_back(house, conn, workspace_id, row, state, by=by, remark=remark, now=now)
+            await _bring_back(ledger, row, state, by=by, remark=remark)
         elif moved or is_new:
-            await _note_told(house, conn, workspace_id, row, state, by=by, remark=remark, at=when, now=now)
+            await _note_told(ledger, row, state, by=by, remark=remark, at=when)
         await _tell_about(conn, workspace_id, row)
 
 

@@ -141,6 +141,7 @@ async def _erase(
 ) -> dict[str, int]:
     conn, workspace_id, now = ledger.conn, ledger.workspace_id, ledger.now
     counts = await erasing.count_all(conn, workspace_id, people, ids)
+    await ledger.lock(ids)
     for conversation_id in ids:
         conversation = await ledger.get(conversation_id)
         if conversation.facts.settled_as is None:

@@ -15,7 +15,7 @@ from sorta.services import approvals, scheduling
 from sorta.services.house import House, Scope
 from sorta.services.roles import list_roles_of, pick_role
 from sorta.services.security_log import note
-from sorta.services.trail import Ledger
+from sorta.services.trail import Ledger, writing
 from sorta.store import leaving as store
 from sorta.store import people, scheduled, sorting
 from sorta.store.leaving import FormerRow, LeftRow
@@ -89,14 +89,12 @@ async def pass_on(house: House, workspace_id: int, now: datetime) -> int:
         if one.what == "scheduled":
             await _stop(house, workspace_id, one, who, now)
             continue
-        async with house.db.transact(workspace_id) as conn:
-            ledger = Ledger(house, conn, workspace_id, now)
+        async with writing(house, workspace_id, now) as ledger:
             if one.what == "proposal":
                 await approvals.withdraw_overtaken(
                     ledger, await ledger.get(one.conversation_id), f"{who.name} works here no more"
                 )
-                await ledger.write()
-                await store.share_draft(conn, workspace_id, who.id, one.conversation_id)
+                await store.share_draft(ledger.conn, workspace_id, who.id, one.conversation_id)
             else:
                 await _give_on(ledger, one, who)
     return len(left)
@@ -111,7 +109,6 @@ async def _give_on(ledger: Ledger, one: LeftRow, who: FormerRow) -> None:
     team = who.to_team or (None if owner is not None else conversation.facts.team)
     what = Assigned(owner=owner, team=team, note=f"{who.name} works here no more.")
     ledger.add(conversation, what, member_id=who.let_go_by)
-    await ledger.write()
 
 
 async def _stop(house: House, workspace_id: int, one: LeftRow, who: FormerRow, now: datetime) -> None:

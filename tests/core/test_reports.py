@@ -1,8 +1,10 @@
 """Figures of reports, each computed a second time with pandas, NumPy, SciPy or statsmodels over spells that chance made, across
 both clock changes of a year; and published values (percentiles as NumPy and pandas compute them, Wilson's by Newcombe, 1998)."""
 
+import re
 from datetime import UTC, date, datetime, timedelta
 from itertools import pairwise
+from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -540,3 +542,10 @@ def test_what_grows_is_compared_as_it_stood_when_it_was_as_old() -> None:
     assert value == change.before
     whole = measure(BY_NAME["answered"], other.waits, before)
     assert whole.cases > value.cases
+
+
+def test_the_page_has_words_for_the_list_of_every_figure() -> None:
+    page = (Path(__file__).parents[2] / "web" / "src" / "lib" / "reports.ts").read_text()
+    listed = re.search(r"export const LISTED[^{]*\{(.*?)\n\}", page, re.DOTALL)
+    assert listed is not None
+    assert set(re.findall(r"^  (\w+):", listed[1], re.MULTILINE)) == {f.name for f in FIGURES} | {"open_at_end"}
