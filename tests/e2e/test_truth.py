@@ -83,7 +83,12 @@ def test_one_part_that_fails_is_said_beside_those_that_did_not(enter: Enter) -> 
         page.goto("about:blank")
         page.on("request", note)
         page.goto(f"/w/1/{place}")
-        page.wait_for_timeout(700)
+        # Until it has asked for something and then for a while for nothing more.
+        for _ in range(40):
+            before = len(seen)
+            page.wait_for_timeout(700)
+            if seen and len(seen) == before:
+                break
         page.remove_listener("request", note)
         looked[place] = {u for u in seen if not re.search("/(live|waiting|presence)$", u)}
     assert len(looked["setup"]) > 8
