@@ -51,12 +51,12 @@ async def do_many(ids: Sequence[int], do: Do) -> dict[str, list[dict[str, Any]]]
 
 
 async def do_together(
-    house: House, scope: Scope, ids: Sequence[int], do: Do, now: datetime, *, whole: bool = False
+    house: House, scope: Scope, ids: Sequence[int], do: Do, now: datetime, *, apart: bool = False
 ) -> dict[str, list[dict[str, Any]]]:
     """As `do_many`, some at a time in one transaction: for acts that write through `trail.writing` and ask nobody outside.
 
-    One that is refused holds up no other. Where a transaction as a whole comes to nothing, each of its acts is tried by itself; so
-    with `whole`, as soon as one is refused: for acts that may write something before they are.
+    One that is refused holds up no other. Where a transaction as a whole comes to nothing, each of its acts is tried by itself.
+    With `apart` what one has written before it was refused is taken back alone: for acts that may.
     """
     unique = list(dict.fromkeys(ids))
     report = Report()
@@ -66,7 +66,7 @@ async def do_together(
         some, attempt = ordered[start : start + AT_ONCE], Report()
         try:
             async with together(house, scope.workspace_id, now, some) as ledger:
-                await _do_each(some, do, attempt, ledger, whole=whole)
+                await _do_each(some, do, attempt, ledger, apart=apart)
         except (_Torn, Conflict):
             attempt = Report()
             await _do_each(some, do, attempt)
@@ -76,15 +76,19 @@ async def do_together(
 
 
 async def _do_each(
-    ids: Sequence[int], do: Do, report: Report, ledger: Ledger | None = None, *, whole: bool = False
+    ids: Sequence[int], do: Do, report: Report, ledger: Ledger | None = None, *, apart: bool = False
 ) -> None:
     """Raises _Torn when one that failed has left something in the ledger that it shares with the others."""
     for id in ids:
         before = ledger.size if ledger is not None else 0
         try:
-            report.done[id] = await do(id)
+            if ledger is not None and apart:
+                async with ledger.conn.transaction():
+                    report.done[id] = await do(id)
+            else:
+                report.done[id] = await do(id)
         except SortaError as error:
-            if ledger is not None and (whole or ledger.size != before):
+            if ledger is not None and ledger.size != before:
                 raise _Torn from error
             report.failed[id] = error.message
 

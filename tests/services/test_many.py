@@ -46,7 +46,7 @@ async def answer_seen(
     async def one(id: int) -> int:
         return await many.answer_with(house, scope, id, saved_reply=reply, settle=settle, seen_seq=seen[id], now=now)
 
-    return await many.do_together(world.house, scope, list(seen), one, now, whole=True)
+    return await many.do_together(world.house, scope, list(seen), one, now, apart=True)
 
 
 async def said(world: World, id: int) -> str:
@@ -73,7 +73,7 @@ async def test_each_is_answered_by_name_as_they_spoke_and_all_taken_back_at_once
         await acts.undo(world.house, world.scopes["mara"], id, seq=seqs[id], now=world.now)
         return seqs[id]
 
-    back = await many.do_together(world.house, world.scopes["mara"], list(seqs), undo, world.now, whole=True)
+    back = await many.do_together(world.house, world.scopes["mara"], list(seqs), undo, world.now, apart=True)
     assert [one["id"] for one in back["done"]] == list(seqs)
     assert {(await world.row(id))["move"] for id in (public, private)} == {"unsorted"}
     assert await delivery.queue_deliverable(world.house, world.workspace_id, world.after(minutes=5)) in (None, 0)

@@ -87,8 +87,8 @@ async def add_acts(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.M
         return await _do(house, scope, now, id, seen[id], body.act)
 
     if isinstance(body.act, _SORTING + _SENDING):
-        whole = isinstance(body.act, _SENDING)
-        return shapes.DoneMany.model_validate(await many.do_together(house, scope, list(seen), do, now, whole=whole))
+        apart = isinstance(body.act, _SENDING)
+        return shapes.DoneMany.model_validate(await many.do_together(house, scope, list(seen), do, now, apart=apart))
     return shapes.DoneMany.model_validate(await many.do_many(list(seen), do))
 
 
@@ -101,7 +101,7 @@ async def undo_acts(house: HouseDep, scope: ScopeDep, now: NowDep, body: shapes.
         await acts.undo(house, scope, id, seq=seqs[id], now=now)
         return seqs[id]
 
-    return shapes.DoneMany.model_validate(await many.do_together(house, scope, list(seqs), undo, now, whole=True))
+    return shapes.DoneMany.model_validate(await many.do_together(house, scope, list(seqs), undo, now, apart=True))
 
 
 @router.post("/messages/{message_id}/moderation")
