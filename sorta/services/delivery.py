@@ -71,11 +71,14 @@ async def deliver_together(house: House, workspace_id: int, due: Sequence[tuple[
     deliver now is missing, and so is, of one account, what is more than may be under way."""
     async with house.db.transact(workspace_id) as conn:
         held = await outbox.lock_accounts(conn, workspace_id, [id for _, id in due])
-        claims = [
-            (now, claimed)
-            for now, id in due
-            if (claimed := await _claim(house, conn, workspace_id, held.get(id), id, now))
-        ]
+        claims: list[tuple[datetime, Claimed]] = []
+        for now, id in due:
+            account = held.get(id)
+            # Of a silent network one request asks, and this knows it only as it was before.
+            if account is None or (account.silent_since and account.id in {one.account_id for _, one in claims}):
+                continue
+            if (claimed := await _claim(house, conn, workspace_id, account, id, now)) is not None:
+                claims.append((now, claimed))
         ids = sorted({claimed.account_id for _, claimed in claims})
         asked = {id: await accounts.get_account(conn, workspace_id, id) for id in ids}
         if claims:
@@ -133,15 +136,13 @@ async def _guard(send: Callable[[], Awaitable[Outcome]], claimed: Claimed) -> Ou
 
 
 async def _claim(
-    house: House, conn: Conn, workspace_id: int, account: AccountState | None, outbox_id: int, now: datetime
+    house: House, conn: Conn, workspace_id: int, account: AccountState, outbox_id: int, now: datetime
 ) -> Claimed | None:
     """Take a reply for delivery, if the network of its account, which is locked, can be asked now.
 
     Not when as much of the account is under way as may be: its end brings the next. Not when the network is silent and
     somebody asks it already, or has just asked. Not when it has had as many requests as it takes: then this is put off.
     """
-    if account is None:
-        return None
     pace = await outbox.get_pace(conn, workspace_id, account.id, now - house.lease, now - WINDOW)
     if pace.under_way >= SLOTS_PER_ACCOUNT:
         return None

@@ -61,6 +61,20 @@ async def try_all(world: World, at: float) -> int:
     return sum(one is not None for one in tried)
 
 
+async def test_what_is_claimed_together_asks_a_silent_network_once(
+    world: World, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    Line(world, monkeypatch)
+    await queue_many(world, 6)
+    now = world.after(seconds=11)
+    async with world.house.db.transact(world.workspace_id) as conn:
+        ids = await delivery.outbox.list_deliverable(conn, world.workspace_id, now, now - world.house.lease, most=9)
+    assert len(ids) == 6
+    for second, tried in ((11, SLOTS_PER_ACCOUNT), (14, 1)):
+        due = [(world.after(seconds=second), id) for id in ids]
+        assert len(await delivery.deliver_together(world.house, world.workspace_id, due)) == tried
+
+
 async def test_forty_replies_to_a_silent_network_hold_few_places(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
     line = Line(world, monkeypatch)
     await queue_many(world, 40)
