@@ -7,15 +7,15 @@ that is sad, is told by several sums at once. Weights are plain arrays. Learned 
 """
 
 import itertools
-from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any, TypeAlias
 
 import numpy as np
 
 from sorta.core.feeling_words import FeelingWords
-from sorta.core.pieces import PLAIN, Features, Known, Terms, Token, extract
+from sorta.core.pieces import Features, Known, Token, cut_up, extract, list_words
 from sorta.core.reading import ReadsAs, Tone
 
 Array: TypeAlias = "np.ndarray[Any, Any]"
@@ -26,6 +26,9 @@ TONES = tuple(tone.value for tone in Tone)
 HEADS = (*LABELS, *TONES)
 #: How much pieces of words, meanings and plain facts count beside words; chosen on the written texts, see docs/decisions/0031-reading.md.
 PIECES_COUNT, MEANINGS_COUNT, PLAIN_COUNT = 1.5, 1.2, 0.6
+_KINDS_COUNT = (1.0, PIECES_COUNT, MEANINGS_COUNT)
+#: Of so many words it is remembered which pieces of them are known.
+_REMEMBERED = 16_384
 #: Where the sums are bent; chosen likewise.
 _BENDS = (-1.0, 0.0, 1.0)
 #: The pairs of sums.
@@ -78,60 +81,79 @@ class Learned:
         self._words, self._pieces, self._meanings = (
             {name: next(rows) for name in names} for names in (weights.words, weights.pieces, weights.meanings)
         )
+        #: Where the rows of each kind end, and how much the kind counts.
+        self._ends = list(itertools.accumulate(map(len, (self._words, self._pieces, self._meanings))))
+        self._find_pieces = lru_cache(_REMEMBERED)(self._look_up_pieces)
 
     def judge(self, text: str, known: Known) -> Judged:
         """Judge one text."""
         features = extract(text, known, self._feeling)
-        rows, values, owners = self._find_rows(features)
-        coef = self.weights.coef[rows]
-        sums = values @ coef + self.weights.intercept
-        chances, tones = to_chances(sums, self.weights.turn, self.weights.shift)
-        told = self._weigh(features.tokens, coef * values[:, None], owners)
+        found = self._find(features)
+        rows, times, at = found.rows, found.times, len(self.weights.idf)
+        values = np.concatenate([self._count(rows, times), np.array(features.plain) * PLAIN_COUNT])
+        coef = np.concatenate([self.weights.coef[rows], self.weights.coef[at:]])
+        chances, tones = to_chances(values @ coef + self.weights.intercept, self.weights.turn, self.weights.shift)
+        told = _weigh(found, coef[: len(rows)] * values[: len(rows), None], len(features.tokens))
         return Judged(
             chances=dict(zip(LABELS, map(float, chances), strict=True)),
             tones=dict(zip(TONES, map(float, tones), strict=True)),
             words={
-                head: _say(text, features.tokens, told[:, n]) if chance > _WORTH else ()
+                head: _say(text, features.tokens, told[:, n].tolist()) if chance > _WORTH else ()
                 for n, (head, chance) in enumerate(zip(HEADS, (*chances, *tones), strict=True))
             },
         )
 
-    def _find_rows(self, features: Features) -> tuple[Array, Array, list[tuple[int, ...]]]:
-        """The rows of the weights that a text has, how much it has of each, and the tokens each is from."""
-        counted = [
-            self._count(features.words, self._words, 1.0),
-            self._count(features.pieces, self._pieces, PIECES_COUNT),
-            self._count(features.meanings, self._meanings, MEANINGS_COUNT),
-        ]
-        first = len(self.weights.idf)
-        rows = np.concatenate([*(c[0] for c in counted), np.arange(first, first + len(PLAIN))])
-        values = np.concatenate([*(c[1] for c in counted), np.array(features.plain) * PLAIN_COUNT])
-        return rows, values, [owners for c in counted for owners in c[2]]
+    def _look_up_pieces(self, form: str) -> Array:
+        return np.array([row for piece in cut_up(form) if (row := self._pieces.get(piece)) is not None], dtype=np.intp)
 
-    def _count(
-        self, found: Terms, known: Mapping[str, int], counts: float
-    ) -> tuple[Array, Array, list[tuple[int, ...]]]:
-        """Term frequency (1 + log) by rarity, of length `counts` in all."""
-        times: Counter[int] = Counter()
-        owners: dict[int, list[int]] = {}
-        for form, tokens in found:
-            row = known.get(form)
-            if row is not None:
-                times[row] += 1
-                owners.setdefault(row, []).extend(tokens)
-        rows = np.array(list(times), dtype=np.intp)
-        values = (1 + np.log(np.array(list(times.values()), dtype=float))) * self.weights.idf[rows]
-        length = float(np.sqrt(values @ values))
-        return rows, values * (counts / length) if length else values, [tuple(owners[row]) for row in times]
+    def _find(self, features: Features) -> "_Found":
+        """Which of the known words, pieces and meanings a text has."""
+        found: list[tuple[int, tuple[int, ...]]] = []
+        for terms, known in ((list_words(features.tokens), self._words), (features.meanings, self._meanings)):
+            found += [(row, tokens) for name, tokens in terms if (row := known.get(name)) is not None]
+        pieces = [self._find_pieces(token.form) for token in features.tokens]
+        each = np.concatenate([np.array([row for row, _ in found], dtype=np.intp), *pieces])
+        rows, which, times = np.unique(each, return_inverse=True, return_counts=True)
+        # Each piece is of one token.
+        owners = [len(tokens) for _, tokens in found]
+        of_tokens = np.array([n for _, tokens in found for n in tokens], dtype=np.intp)
+        return _Found(
+            rows=rows,
+            times=times,
+            which=np.concatenate([np.repeat(which[: len(found)], owners), which[len(found) :]]),
+            tokens=np.concatenate([of_tokens, np.repeat(np.arange(len(pieces)), [len(rows) for rows in pieces])]),
+        )
 
-    def _weigh(self, tokens: Sequence[Token], weighed: Array, owners: Sequence[tuple[int, ...]]) -> Array:
-        """What each token adds to the sum of each head: a row's weight is shared among the tokens it is from."""
-        told: Array = np.zeros((len(tokens), len(HEADS)))
-        if owners:
-            whose = np.fromiter((t for of in owners for t in of), dtype=np.intp)
-            times = np.array([len(of) for of in owners])
-            np.add.at(told, whose, np.repeat(weighed[: len(owners)] / times[:, None], times, axis=0))
-        return told
+    def _count(self, rows: Array, times: Array) -> Array:
+        """How much a text has of each row: term frequency (1 + log) by rarity, each kind of a length of its own."""
+        values: Array = (1 + np.log(times)) * self.weights.idf[rows]
+        begins = 0
+        for end, counts in zip(np.searchsorted(rows, self._ends), _KINDS_COUNT, strict=True):
+            part = values[begins:end]
+            length = float(np.sqrt(part @ part))
+            if length:
+                part *= counts / length
+            begins = end
+        return values
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Found:
+    """The rows of the weights that a text has, in their order, and how often; and for each token that is in one of them, which row (its place
+    in `rows`) and which token."""
+
+    rows: Array
+    times: Array
+    which: Array
+    tokens: Array
+
+
+def _weigh(found: _Found, weighed: Array, tokens: int) -> Array:
+    """What each token adds to the sum of each head: a row's weight is shared among the tokens it is from."""
+    shared = weighed / np.maximum(1, np.bincount(found.which, minlength=len(weighed)))[:, None]
+    cells = found.tokens[:, None] * len(HEADS) + np.arange(len(HEADS))
+    told = np.bincount(cells.ravel(), weights=shared[found.which].ravel(), minlength=tokens * len(HEADS))
+    return told.reshape(tokens, len(HEADS))
 
 
 def bend(sums: Array) -> Array:
@@ -150,11 +172,11 @@ def to_chances(sums: Array, turn: Array, shift: Array) -> tuple[Array, Array]:
     return 1 / (1 + np.exp(-np.clip(of_labels, -30, 30))), powers / powers.sum(axis=-1, keepdims=True)
 
 
-def _say(text: str, tokens: Sequence[Token], told: Array) -> tuple[str, ...]:
+def _say(text: str, tokens: Sequence[Token], told: Sequence[float]) -> tuple[str, ...]:
     """The words that speak most for a head, in the order they stand; neighbours are said together."""
     speaks = [n for n, token in enumerate(tokens) if told[n] > 0 and token.kind in _SHOWN]
-    whole = sum(float(told[n]) for n in speaks)
-    most = sorted(speaks, key=lambda n: -float(told[n]))[:_MOST_SHOWN]
+    whole = sum(told[n] for n in speaks)
+    most = sorted(speaks, key=lambda n: -told[n])[:_MOST_SHOWN]
     shown = sorted(n for n in most if told[n] >= _SHARE * whole)
     runs: list[list[int]] = []
     for n in shown:

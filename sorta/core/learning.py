@@ -14,7 +14,7 @@ import numpy as np
 
 from sorta.core.feeling_words import FeelingWords
 from sorta.core.learned import HEADS, LABELS, MEANINGS_COUNT, PIECES_COUNT, PLAIN_COUNT, Array, Weights, bend
-from sorta.core.pieces import PLAIN, Features, Known, Terms, extract
+from sorta.core.pieces import PLAIN, Features, Known, Terms, extract, list_pieces, list_words
 
 #: A word or piece is learned when so many texts have it, the varied ones counted.
 _KNOWN_FROM = 3
@@ -156,8 +156,8 @@ class _Texts:
 def _count_all(features: Sequence[Features], meanings: Sequence[str]) -> _Texts:
     return _Texts(
         (
-            _count([f.words for f in features], 1.0, _KNOWN_FROM),
-            _count([f.pieces for f in features], PIECES_COUNT, _KNOWN_FROM),
+            _count([list_words(f.tokens) for f in features], 1.0, _KNOWN_FROM),
+            _count([list_pieces(f.tokens) for f in features], PIECES_COUNT, _KNOWN_FROM),
             _count([f.meanings for f in features], MEANINGS_COUNT, _MEANT_FROM, meanings),
         ),
         np.array([f.plain for f in features]) * PLAIN_COUNT,

@@ -33,8 +33,13 @@ _FACES = {":)": "😀", ":-)": "😀", ":(": "🙁", ":-(": "🙁", ":D": "😀"
 _FACE = regex.compile(r"(?<!\S)(?::-?\)|:-?\(|:D|;-?\)|:/)(?!\S)")
 #: Pieces of words have so many letters, the space around a word counted.
 SHORTEST, LONGEST = 2, 5
+#: Words come again and again: for so many it is remembered what was worked out.
+_REMEMBERED = 16_384
 #: No word is longer to the model: what goes on beyond says nothing more.
 LONGEST_WORD = 40
+#: A link, a name and a hashtag are the same whichever they are.
+_STANDS_FOR = {kind: f"<{kind}>" for kind in ("link", "name", "tag")}
+_STAND_FOR = frozenset(_STANDS_FOR.values())
 PLAIN = (
     "asks", "ends asking", "shouts", "exclaims", "trails off", "number", "several numbers", "money", "link", "names somebody",
     "names several", "hashtag", "emoji", "emoji glad", "emoji sad", "no letters", "length", "short", "drawn out", "lines",
@@ -71,10 +76,11 @@ def _pad(face: str, length: int) -> str:
     return face + " " * (length - len(face))
 
 
+@lru_cache(maxsize=_REMEMBERED)
 def _fold(kind: str, said: str) -> str:
     match kind:
         case "link" | "name" | "tag":
-            return f"<{kind}>"
+            return _STANDS_FOR[kind]
         case "number":
             return regex.sub(r"\p{N}", "0", said.rstrip(".,:"))[:8]
         case "mark":
@@ -95,18 +101,19 @@ def list_words(tokens: Sequence[Token]) -> Terms:
     return found
 
 
+@lru_cache(maxsize=_REMEMBERED)
+def cut_up(form: str) -> tuple[str, ...]:
+    """The pieces of a word, of SHORTEST to LONGEST letters with a space at either end; none of what stands for a link, a name or a hashtag."""
+    if form in _STAND_FOR:
+        return ()
+    whole = f" {form} "
+    lengths = range(SHORTEST, min(LONGEST, len(whole)) + 1)
+    return tuple(whole[at : at + length] for length in lengths for at in range(len(whole) - length + 1))
+
+
 def list_pieces(tokens: Sequence[Token]) -> Terms:
-    """Pieces of each token with a space at either end, each with the token it is from."""
-    found: Terms = []
-    for n, token in enumerate(tokens):
-        if token.kind in ("link", "name", "tag"):
-            continue
-        whole = f" {token.form} "
-        for length in range(SHORTEST, LONGEST + 1):
-            if len(whole) < length:
-                break
-            found += [(whole[at : at + length], (n,)) for at in range(len(whole) - length + 1)]
-    return found
+    """Pieces of each token, each with the token it is from."""
+    return [(piece, (n,)) for n, token in enumerate(tokens) for piece in cut_up(token.form)]
 
 
 #: So far apart two words still say something together, in tokens.
@@ -191,11 +198,9 @@ def list_plain(text: str, tokens: Sequence[Token], known: Known, words: Sequence
 
 @dataclass(frozen=True, kw_only=True)
 class Features:
-    """All that a model sees of a text."""
+    """All that a model sees of a text; its words and their pieces are in its tokens (list_words, list_pieces)."""
 
     tokens: tuple[Token, ...]
-    words: Terms
-    pieces: Terms
     meanings: Terms
     plain: list[float]
 
@@ -206,8 +211,6 @@ def extract(text: str, known: Known, feeling: FeelingWords) -> Features:
     words = feeling.mean([t.form for t in tokens if t.kind == "word"], known.language)
     return Features(
         tokens=tokens,
-        words=list_words(tokens),
-        pieces=list_pieces(tokens),
         meanings=list_meanings(tokens, list_meant(tokens, words)),
         plain=list_plain(text, tokens, known, words),
     )

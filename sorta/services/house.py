@@ -60,7 +60,10 @@ class House:
     identity: IdentityProvider | None = None
     #: Tells programs what happens; without it none are told.
     program_post: ProgramPost | None = None
-    #: Where reading, learning and parsing are done, and where passwords are hashed: two at once, never on the event loop.
+    #: Where messages are read, never on the event loop: one thread, for two that want the interpreter at once cost a third more
+    #: than one after the other.
+    reading: Workshop = field(default_factory=lambda: Workshop(threads=1, name="reading"))
+    #: Where else is learned and parsed, and where passwords are hashed: two at once.
     workshop: Workshop = field(default_factory=Workshop)
     hashing: Workshop = field(default_factory=lambda: Workshop(waiting=30, name="hashing"))
     #: Where reports are worked out and tables written: what takes long there holds up no reading.
@@ -101,6 +104,7 @@ class House:
     async def close(self) -> None:
         """Close whatever `open` opened, and the connections to networks."""
         await self.db.close()
+        self.reading.close()
         self.workshop.close()
         self.hashing.close()
         self.reporting.close()

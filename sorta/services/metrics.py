@@ -45,7 +45,8 @@ HELP: Mapping[str, str] = {
     "sorta_pool_waiting": "Requests that wait for one",
     "sorta_streams": "Streams of notices that are open",
     "sorta_stream_queue_longest": "Notices that wait in the longest of their queues",
-    "sorta_workshop_busy": "Readings, learnings and parsings begun or waiting",
+    "sorta_reading_busy": "Readings of messages begun or waiting",
+    "sorta_workshop_busy": "Learnings and parsings begun or waiting",
     "sorta_hashing_busy": "Passwords being looked at or waiting",
 }
 
@@ -79,6 +80,7 @@ def _of_this_process(house: House) -> Iterator[Gauge]:
     yield Gauge(name="sorta_pool_waiting", value=stats.get("requests_waiting", 0))
     yield Gauge(name="sorta_streams", value=streams)
     yield Gauge(name="sorta_stream_queue_longest", value=longest)
+    yield Gauge(name="sorta_reading_busy", value=house.reading.busy)
     yield Gauge(name="sorta_workshop_busy", value=house.workshop.busy)
     yield Gauge(name="sorta_hashing_busy", value=house.hashing.busy)
 

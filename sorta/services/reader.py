@@ -94,11 +94,15 @@ def identify(text: str) -> str | None:
 
 
 def _judge_language(plain: str) -> str | None:
-    ranked = _get_identifier().rank(plain)
-    likeliest, chance = ranked[0]
-    # What comes further down adds nothing that could be seen.
-    ours = sum(c for language, c in ranked[:_LOOKED_AT] if language in LANGUAGES)
-    return str(likeliest) if likeliest in LANGUAGES and chance >= _CERTAIN * ours else None
+    language, chance = _get_identifier().classify(plain)
+    if language not in LANGUAGES:
+        return None
+    if chance < _CERTAIN:
+        # What comes further down adds nothing that could be seen.
+        ranked = _get_identifier().rank(plain)[:_LOOKED_AT]
+        if chance < _CERTAIN * sum(c for other, c in ranked if other in LANGUAGES):
+            return None
+    return str(language)
 
 
 class LearnedReader:

@@ -12,7 +12,7 @@ from sklearn.feature_extraction.text import TfidfVectorizer
 from sorta.core.feeling_words import COUNTED, FeelingWords, count_meanings
 from sorta.core.learned import HEADS, LABELS, TONES, Learned, Weights
 from sorta.core.learning import Lesson, is_set_aside, learn, measure_calibration, vary
-from sorta.core.pieces import PLAIN, Known, extract, list_meanings, list_tokens
+from sorta.core.pieces import PLAIN, Known, extract, list_meanings, list_pieces, list_tokens, list_words
 
 FEELING = {
     "en": {
@@ -71,8 +71,8 @@ def test_the_sums_are_those_of_scikit_learn(weights: Weights) -> None:
     seen = [extract(t, Known(language="en"), FeelingWords(FEELING)) for t in texts]
     whole, first = [], 0
     for names, named, counts in (
-        (weights.words, [s.words for s in seen], 1.0),
-        (weights.pieces, [s.pieces for s in seen], 1.5),
+        (weights.words, [list_words(s.tokens) for s in seen], 1.0),
+        (weights.pieces, [list_pieces(s.tokens) for s in seen], 1.5),
         (weights.meanings, [s.meanings for s in seen], 1.2),
     ):
         assert names

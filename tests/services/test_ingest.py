@@ -297,3 +297,25 @@ async def test_a_network_that_cannot_be_reached_puts_only_itself_off(world: Worl
     said = await world.say("hello", kind="private", network="hushline")
     await intake.backfill_all(world.house, world.workspace_id, world.now)
     assert (await world.find(said["object"]["id"], "hushline")).body == "hello"
+
+
+async def test_who_comes_with_many_lets_others_in_between(world: World) -> None:
+    """Many are read beside the loop, a few at a time; one or two short ones are read at once."""
+    read: list[int] = []
+    do = world.house.reading.do
+
+    async def count(work: Any, *args: Any) -> Any:
+        read.append(len(args[-1]))
+        return await do(work, *args)
+
+    world.house.reading.do = count  # type: ignore[method-assign]
+    account = world.accounts["commonfold"]
+
+    async def say(words: str, count: int) -> list[Seen]:
+        said = [await world.say(f"{words} {n}", handle=f"h{n}") for n in range(count)]
+        return [intake.read_activity(world.house, account, a) for a in said]
+
+    assert await ingest.take_in(world.house, account, await say("many", 40), world.now) == 40
+    assert read == [16, 16, 8]
+    assert await ingest.take_in(world.house, account, await say("alone", 1), world.now) == 1
+    assert read == [16, 16, 8]
