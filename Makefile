@@ -54,6 +54,7 @@ reading: setup    ## how well messages are read, on texts that reading was not l
 
 bench: setup      ## speed, as ratios to floors of the same run
 	@$(PY) -m bench.run
+	@$(PY) -m bench.rows
 	@$(PY) -m bench.big
 	@$(PY) -m bench.core
 	@$(PY) -m bench.paint

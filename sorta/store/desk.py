@@ -59,6 +59,8 @@ _ONE: dict[str, LiteralString] = {
     "private": "not public",
     **{name: f"id in ({_FILED_IDS}{which})" for name, which in _FILED.items()},
 }
+#: A band of due is a part of any index in that order.
+_DUE = frozenset({"due_from", "due_until"})
 #: What each filter asks of a conversation; values are always bound.
 FILTERS: dict[str, LiteralString] = {
     **{f"move_{move}": f"move = '{move}'" for move in MOVES},
@@ -138,7 +140,7 @@ def narrow(filters: Mapping[str, Any]) -> dict[str, Any]:
 
 def is_walked(names: Iterable[str]) -> bool:
     """Whether an index holds these filters in the order of due, so that one plan is right for every value."""
-    rest = [name for name in names if not name.startswith("move_")]
+    rest = [name for name in names if not name.startswith("move_") and name not in _DUE]
     return len(rest) <= 1 and set(rest) <= {*_ONE, "attachment", "unread", "common_words"}
 
 
