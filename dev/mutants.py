@@ -1,5 +1,7 @@
 """How many slips in the core its tests notice: a sample of what mutmut makes of it, within a quarter of an hour. `make mutants`.
 
+python -m dev.mutants [how many] [dice]      (other dice, any word, choose other slips; tests written for some must not be all there are)
+
 Prints the share that was noticed and every slip that was not, for somebody to write the test.
 """
 
@@ -23,13 +25,13 @@ SECONDS, SAMPLE = 840, 160
 KILLED = {1, 3, 24, -24, 36, 152, 255}
 
 
-def main(many: int) -> int:
+def main(many: int, dice: str) -> int:
     begun = time.monotonic()
     made = "from mutmut.__main__ import *; set_mutant_under_test('mutant_generation'); Path('mutants').mkdir(exist_ok=True); copy_src_dir(); copy_also_copy_files(); setup_source_paths(); create_mutants(2)"  # fmt: skip
     subprocess.run([sys.executable, "-c", made], cwd=ROOT, check=True, stdout=subprocess.DEVNULL)
     known = {f: sorted(_read(f)) for f in FILES}
     every = [name for names in known.values() for name in names]
-    chosen = sorted(random.Random("mutants").sample(every, min(many, len(every))))
+    chosen = sorted(random.Random(dice).sample(every, min(many, len(every))))
     print(f"{len(every)} slips can be made in {len(FILES)} files; {len(chosen)} of them are tried")
     # Some of the histories find what all of them do, as a rule, and each slip is tried with them.
     env = {**os.environ, "SORTA_MODEL_RUNS": "1600"}
@@ -58,4 +60,5 @@ def _read(file: str) -> dict[str, int | None]:
 
 
 if __name__ == "__main__":
-    sys.exit(main(int(sys.argv[1]) if len(sys.argv) > 1 else SAMPLE))
+    many, dice = [*sys.argv[1:], *(str(SAMPLE), "mutants")[len(sys.argv) - 1 :]]
+    sys.exit(main(int(many), dice))

@@ -230,9 +230,12 @@ async def get_hit(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | No
     return rows[0] if rows else None
 
 
-async def set_reviewed(conn: Conn, workspace_id: int, id: int, *, member_id: int, verdict: str, now: datetime) -> bool:
-    values = {"workspace_id": workspace_id, "id": id, "member_id": member_id, "verdict": verdict, "now": now}
-    return await db.fetch_value(conn, SQL.set_reviewed, values) is not None
+async def set_reviewed(
+    conn: Conn, workspace_id: int, ids: Sequence[int], *, member_id: int, verdict: str, now: datetime
+) -> None:
+    """Those that somebody has looked at already keep what was said of them."""
+    values = {"workspace_id": workspace_id, "ids": list(ids), "member_id": member_id, "verdict": verdict, "now": now}
+    await db.execute(conn, SQL.set_reviewed, values)
 
 
 async def look_again(conn: Conn, workspace_id: int, id: int, member_id: int) -> bool:

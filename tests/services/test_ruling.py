@@ -461,7 +461,9 @@ async def test_what_was_hidden_or_settled_is_looked_at_in_the_morning(world: Wor
     hidden = {t["content"]: t.get("hidden") for t in await world.things()}
     assert (hidden["rude one"], hidden["rude two"]) == (False, True)
     assert (await world.row(ids[2]))["move"] == "our_move"
-    assert (await review.review(world.house, mara, [by_body["rude two"]], "kept", world.now))["failed"] == []
+    # What somebody has looked at keeps what was said of it.
+    kept = await review.review(world.house, mara, [*by_body.values(), by_body["lol"]], "kept", world.now)
+    assert kept == {"done": [{"id": id, "seq": 0} for id in by_body.values()], "failed": []}
     assert (await review.list_review(world.house, mara))["total"] == 0
     # One's own word that it stays is taken back; a colleague's is not, and what was brought back is no such word.
     ids, again = [by_body["rude two"], by_body["rude one"]], {"verdict": "again", "now": world.now}

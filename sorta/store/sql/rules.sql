@@ -127,9 +127,13 @@ select count(*) from (select from rule_hit where workspace_id = %(workspace_id)s
 select h.id, h.conversation_id, h.message_id, h.effects, h.reviewed_at, m.hidden from rule_hit h
 join message m on m.id = h.message_id where h.workspace_id = %(workspace_id)s and h.id = %(id)s;
 
--- set_reviewed: a member has looked at what a rule did
-update rule_hit set reviewed_by = %(member_id)s, reviewed_at = %(now)s, verdict = %(verdict)s
-where workspace_id = %(workspace_id)s and id = %(id)s and reviewed_at is null returning id;
+-- set_reviewed: a member has looked at what rules did; two who do so at once wait for each other and not across
+with waiting as (
+  select id from rule_hit where workspace_id = %(workspace_id)s and id = any(%(ids)s) and reviewed_at is null
+  order by id for no key update
+)
+update rule_hit h set reviewed_by = %(member_id)s, reviewed_at = %(now)s, verdict = %(verdict)s
+from waiting w where h.id = w.id and h.workspace_id = %(workspace_id)s;
 
 -- look_again: what the member left as it is waits to be looked at once more
 update rule_hit set reviewed_by = null, reviewed_at = null, verdict = null
