@@ -33,7 +33,7 @@ _FACES = {":)": "😀", ":-)": "😀", ":(": "🙁", ":-(": "🙁", ":D": "😀"
 _FACE = regex.compile(r"(?<!\S)(?::-?\)|:-?\(|:D|;-?\)|:/)(?!\S)")
 #: Pieces of words have so many letters, the space around a word counted.
 SHORTEST, LONGEST = 2, 5
-#: Words come again and again: for so many it is remembered what was worked out.
+#: Words come again and again: of so many it is remembered how the model knows them.
 _REMEMBERED = 16_384
 #: No word is longer to the model: what goes on beyond says nothing more.
 LONGEST_WORD = 40
@@ -101,7 +101,6 @@ def list_words(tokens: Sequence[Token]) -> Terms:
     return found
 
 
-@lru_cache(maxsize=_REMEMBERED)
 def cut_up(form: str) -> tuple[str, ...]:
     """The pieces of a word, of SHORTEST to LONGEST letters with a space at either end; none of what stands for a link, a name or a hashtag."""
     if form in _STAND_FOR:

@@ -23,7 +23,7 @@ from sorta.store.db import Conn
 log = structlog.get_logger()
 #: Seconds that a workspace's reading is taken for what it was when it was looked up.
 _FRESH = 20.0
-#: Workspaces whose own reading is held in memory: some 10 MB each. The one looked up longest ago goes first.
+#: Workspaces whose own reading is held in memory: some 15 MB each. The one looked up longest ago goes first.
 _MOST_HELD = 8
 COMPARISON: TypeAdapter[Comparison] = TypeAdapter(Comparison)
 
