@@ -239,3 +239,13 @@ def test_consent_is_to_all_that_goes_out(change: dict[str, Any]) -> None:
     }
     assert fingerprint(**given) == fingerprint(**given)
     assert fingerprint(**{**given, **change}) != fingerprint(**given)
+
+
+def test_a_policy_is_kept_tidy_and_a_need_says_the_words_it_is_for() -> None:
+    body = PolicyBody(
+        name="  Promises  of money ", when=PolicyWhen(words=("refund*", "refund*", "free"), public=True), members=(1,)
+    )
+    kept = check_policy(body)
+    assert kept == replace(body, name="Promises of money", when=PolicyWhen(words=("refund*", "free"), public=True))
+    (need,) = list_needs([Policy(id=5, body=kept, approvers=frozenset({1}))], WANTED, roles=ROLES)
+    assert (need.name, need.words) == ("Promises of money", ("REFUND",))

@@ -239,3 +239,17 @@ def test_only_what_one_wins_can_disagree(then: tuple[Action, ...], other: bool) 
         Rule(id=2, version=1, body=RuleBody(name="b", when=when, then=(*then, AddTags(tags=(1,))))),
     ]
     assert bool(list_warnings(rules)) is other
+
+
+def test_which_of_several_rules_above_is_named() -> None:
+    """One that does it alone, though another takes part before it; of those who do it together the first that takes part."""
+
+    def stop(id: int, *parts: HasWords | KindIs) -> Rule:
+        return Rule(id=id, version=1, body=RuleBody(name=f"r{id}", when=Conditions(parts=parts), then=(StopHere(),)))
+
+    lido, ray = HasWords(words=("lido",)), HasWords(words=("ray",))
+    alone = [stop(1, lido), stop(2, ray), stop(3, ray, KindIs(kinds=(Kind.REVIEW,)))]
+    assert [(one.rule, one.kind, one.other) for one in list_warnings(alone)] == [(3, "stopped", 2)]
+    mention, comment, review = (KindIs(kinds=(kind,)) for kind in (Kind.MENTION, Kind.COMMENT, Kind.REVIEW))
+    together = [stop(1, mention), stop(2, comment), stop(3, review), stop(4, KindIs(kinds=(Kind.COMMENT, Kind.REVIEW)))]
+    assert [(one.rule, one.kind, one.other) for one in list_warnings(together)] == [(4, "stopped", 2)]

@@ -207,3 +207,43 @@ def test_what_waits_again_when_a_case_is_given_back() -> None:
     waiting = list_waiting_without(told, 5)
     assert [(one.message, one.at) for one in waiting] == [(1, told[0].at), (3, told[3].at)]
     assert list_waiting_without(told, 6) == ()
+
+
+def reply(message: int, **more: object) -> tuple[str, dict[str, object]]:
+    return "replied", {"message": message, "public": True, "settle": False, **more}
+
+
+PARKED = ("parked", {"until": at(9000).isoformat()})
+
+
+def test_a_parking_that_a_reply_ended_comes_back_once_and_not_by_an_acknowledgement() -> None:
+    """Two replies; the first is refused, the second is out: what a rule only acknowledged later brings no parking back."""
+    refused = [
+        ARRIVED,
+        PARKED,
+        reply(9),
+        reply(10),
+        reply(11, answers=False),
+        ("refused", {"message": 9, "reason": "x"}),
+    ]
+    assert move_after(*refused) is Move.THEIR_MOVE
+    assert move_after(*refused, ("refused", {"message": 10, "reason": "x"})) is Move.PARKED
+    out = [*refused, ("delivered", {"message": 10}), ("refused", {"message": 11, "reason": "x"})]
+    assert move_after(*out) is Move.THEIR_MOVE
+
+
+def test_what_a_stuck_reply_had_ended_is_over_when_it_is_answered_on_the_network() -> None:
+    """Until then the reply's refusal brings the parking back, and what it was to answer waits again."""
+    stuck = [ARRIVED, PARKED, reply(9), ("stuck", {"message": 9, "reason": "x"})]
+    refused = ("refused", {"message": 9, "reason": "x"})
+    assert move_after(*stuck, refused) is Move.PARKED
+    assert move_after(*stuck, ("answered_outside", {"message": 3}), refused) is Move.THEIR_MOVE
+
+
+def test_whose_rules_asked_for_consent_is_kept_each_once_by_name() -> None:
+    asked = [
+        ("consent_asked", {"rule": {"id": n, "name": name, "version": 1}})
+        for n, name in ((2, "Press"), (1, "Money"), (2, "Press"))
+    ]
+    assert replay(tell(ARRIVED, *asked)).consent_rules == ("Money", "Press")
+    assert replay(tell(ARRIVED, *asked)).unanswered[0].message == 1

@@ -18,6 +18,7 @@ from sorta.core.reading import (
     is_only_thanks,
     list_chances,
     read,
+    say_sureness,
     strip_marks,
 )
 from tests.core.corpus import read_topics
@@ -172,3 +173,8 @@ def test_of_prompts_that_others_wrote_none_is_taken_for_thanks_alone() -> None:
     few with thanks in them say more than that."""
     taken = [text for text, _ in read_topics() if is_only_thanks(text)]
     assert taken == []
+
+
+@pytest.mark.parametrize(("chance", "said"), [(1.0, "sure"), (0.9, "sure"), (0.89, "likely"), (0.7, "likely"), (0.69, "perhaps"), (0.6, "perhaps"), (0.59, "not_sure"), (0.0, "not_sure")])  # fmt: skip
+def test_how_sure_a_chance_is_said_to_be(chance: float, said: str) -> None:
+    assert say_sureness(chance) == said

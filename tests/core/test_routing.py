@@ -187,3 +187,8 @@ def test_what_nobody_has_begun_is_passed_rather_than_what_somebody_has() -> None
     team = [who(1), who(2)]
     work = [Work(conversation=n, owner=1, priority=Priority.NORMAL, is_begun=n < 5) for n in range(8)]
     assert {p.conversation for p in even_out(team, work)} == {5, 6, 7}
+
+
+def test_of_two_who_knew_the_person_last_at_the_same_time_the_lower_number_is_chosen() -> None:
+    team = [who(2, knew_at=NOW), who(1, knew_at=NOW), who(3, knew_at=NOW - timedelta(days=1))]
+    assert choose(Way.KNOWN, team).member == 1

@@ -252,3 +252,13 @@ def test_every_zone_of_the_database_works_what_its_own_clock_says() -> None:
         by_the_clock = sum(((at(day, 17) - at(day, 9)) / timedelta(minutes=1) for day in days), 0.0)
         calendar = WeeklyHours(zone=zone, week=week(span(9, 17), days=DAILY))
         assert calendar.working_minutes_between(at(begins, 0), at(over, 0)) == by_the_clock, name
+
+
+def test_what_ends_as_the_years_last_hours_do_is_due_at_their_end() -> None:
+    """All working minutes of 2027, counted by the calendar's weekdays: due as they end, not as the next year's begin."""
+    hours = WeeklyHours(zone=ZoneInfo("UTC"), week=week(span(9, 17)))
+    days = [date(2027, 1, 1) + timedelta(days=n) for n in range(365)]
+    worked = sum(day.weekday() < 5 for day in days) * 8 * 60
+    start = datetime(2027, 1, 1, tzinfo=UTC)
+    assert hours.add_working_minutes(start, worked) == datetime(2027, 12, 31, 17, tzinfo=UTC)
+    assert hours.add_working_minutes(start, worked + 1) == datetime(2028, 1, 3, 9, 1, tzinfo=UTC)
