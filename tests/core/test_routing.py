@@ -192,3 +192,13 @@ def test_what_nobody_has_begun_is_passed_rather_than_what_somebody_has() -> None
 def test_of_two_who_knew_the_person_last_at_the_same_time_the_lower_number_is_chosen() -> None:
     team = [who(2, knew_at=NOW), who(1, knew_at=NOW), who(3, knew_at=NOW - timedelta(days=1))]
     assert choose(Way.KNOWN, team).member == 1
+
+
+def test_what_belongs_to_nobody_of_the_team_is_nobodys_to_pass_on() -> None:
+    """Beside work that is too much for one of two."""
+    team = [who(1), who(2)]
+    theirs = [Work(conversation=n, owner=9, priority=Priority.URGENT) for n in range(8)]
+    ours = [Work(conversation=10 + n, owner=1, priority=Priority.NORMAL) for n in range(6)]
+    assert even_out(team, theirs) == []
+    assert even_out(team, [*theirs, *ours]) == even_out(team, ours)
+    assert {p.giver for p in even_out(team, [*theirs, *ours])} == {1}

@@ -355,10 +355,34 @@ def test_rules_that_never_act_or_contradict_each_other_are_told() -> None:
         ({"to_person": 1}, "person_today"),
         ({"by_rule": 19}, None),
         ({"by_rule": 20}, "storm"),
+        ({"is_answered": True}, "member_answered"),
+        ({"is_writing": True}, "member_writing"),
+        ({"was_junk": True}, "junk"),
+        ({"is_blocked": True}, "blocked"),
     ],
 )
 def test_the_limits_of_automatic_answers(so_far: dict[str, Any], why: str | None) -> None:
     assert get_answer_obstacle(HEARD, AnswersSoFar(**so_far)) == why
+
+
+def test_of_all_that_speaks_against_an_answer_the_first_is_said() -> None:
+    """What holds for the person and for all before what holds for this one; a storm, which stops the rule, last."""
+    all_of = {"is_blocked": True, "was_junk": True, "is_held": True, "is_answered": True, "is_writing": True, "in_conversation": 1, "to_person": 1, "by_rule": 20}  # fmt: skip
+    said = []
+    while (why := get_answer_obstacle(HEARD, AnswersSoFar(**all_of))) is not None:
+        said.append(why.value)
+        del all_of[next(iter(all_of))]
+    assert said == [
+        "blocked",
+        "junk",
+        "held",
+        "member_answered",
+        "member_writing",
+        "answered_before",
+        "person_today",
+        "storm",
+    ]
+    assert get_answer_obstacle(replace(HEARD, answered=True), AnswersSoFar()) == "member_answered"
 
 
 def test_a_program_is_never_answered() -> None:
