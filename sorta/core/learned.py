@@ -106,7 +106,7 @@ class Learned:
     def _look_up_pieces(self, form: str) -> Array:
         return np.array([row for piece in cut_up(form) if (row := self._pieces.get(piece)) is not None], dtype=np.intp)
 
-    def _find(self, features: Features) -> "_Found":
+    def _find(self, features: Features) -> "_TextRows":
         """Which of the known words, pieces and meanings a text has."""
         found: list[tuple[int, tuple[int, ...]]] = []
         for terms, known in ((list_words(features.tokens), self._words), (features.meanings, self._meanings)):
@@ -117,7 +117,7 @@ class Learned:
         # Each piece is of one token.
         owners = [len(tokens) for _, tokens in found]
         of_tokens = np.array([n for _, tokens in found for n in tokens], dtype=np.intp)
-        return _Found(
+        return _TextRows(
             rows=rows,
             times=times,
             which=np.concatenate([np.repeat(which[: len(found)], owners), which[len(found) :]]),
@@ -138,7 +138,7 @@ class Learned:
 
 
 @dataclass(frozen=True, kw_only=True)
-class _Found:
+class _TextRows:
     """The rows of the weights that a text has, in their order, and how often; and for each token that is in one of them, which row (its place
     in `rows`) and which token."""
 
@@ -148,7 +148,7 @@ class _Found:
     tokens: Array
 
 
-def _weigh(found: _Found, weighed: Array, tokens: int) -> Array:
+def _weigh(found: _TextRows, weighed: Array, tokens: int) -> Array:
     """What each token adds to the sum of each head: a row's weight is shared among the tokens it is from."""
     shared = weighed / np.maximum(1, np.bincount(found.which, minlength=len(weighed)))[:, None]
     cells = found.tokens[:, None] * len(HEADS) + np.arange(len(HEADS))
