@@ -140,8 +140,11 @@ def narrow(filters: Mapping[str, Any]) -> dict[str, Any]:
 
 def is_walked(names: Iterable[str]) -> bool:
     """Whether an index holds these filters in the order of due, so that one plan is right for every value."""
-    rest = [name for name in names if not name.startswith("move_") and name not in _DUE]
-    return len(rest) <= 1 and set(rest) <= {*_ONE, "attachment", "unread", "common_words"}
+    named = set(names) - _DUE
+    moves = {name for name in named if name.startswith("move_")}
+    rest = named - moves
+    # Over all moves there is no such index, and forbidding to sort would only make it dear.
+    return len(moves) == 1 and len(rest) <= 1 and rest <= {*_ONE, "attachment", "unread", "common_words"}
 
 
 def choose_preparing(names: Iterable[str]) -> bool | None:

@@ -48,6 +48,7 @@ async def test_a_page_walks_an_index_and_sorts_nothing(world: World, name: str, 
     edges = {"due_from": world.now, "due_until": world.after(hours=1)} if band else {}
     asked = store.narrow({"move": "our_move", **WALKED[name], **edges})
     assert store.is_walked(asked)
+    assert not store.is_walked(store.narrow({**WALKED[name], **edges}))  # Over all moves it is sorted.
     values = {"workspace_id": world.workspace_id, "member_id": 1, "limit": 50, **asked}
     async with world.house.db.transact(world.workspace_id) as conn:
         # As where a plan takes sorting for cheap.
