@@ -8,7 +8,6 @@ turn and in the same seconds, an insert of the same bytes and intake itself.
 """
 
 import asyncio
-import itertools
 import statistics
 import sys
 import time
@@ -21,8 +20,8 @@ from typing import Any, LiteralString
 import psycopg
 import uvloop
 
-from bench.measure import ENTER, KEY, KEYS, Work, rate
-from bench.run import fill, furnish, make_body, make_seen
+from bench.measure import ENTER, KEY, KEYS, Ratio, Work, rate, show
+from bench.run import BATCH, Floor, fill, furnish, make_database, make_seen
 from dev import cluster
 from sorta.core.ports import MessageSeen
 from sorta.main import make_house
@@ -31,11 +30,9 @@ from sorta.services.house import House
 from sorta.settings import Settings
 from sorta.store import persons, trail
 from sorta.store.accounts import Account
-from sorta.store.migrate import apply_migrations
 
 #: What writes; the rest of a message's statements look up what it hangs on.
 _WRITING = frozenset({trail.SQL.write_trail, persons.SQL.add_points})
-BATCH = 50
 #: Messages recorded one by one, and in batches: enough for all slices.
 _COUNTS = {1: 4_000, BATCH: 20_000}
 _SECONDS = 0.6
@@ -126,26 +123,26 @@ async def measure(works: dict[str, Work]) -> dict[str, list[float]]:
     return found
 
 
-def show(name: str, found: dict[str, list[float]], least: tuple[float, float]) -> None:
-    middle = {k: statistics.median(v) for k, v in found.items()}
+def tell(name: str, found: dict[str, list[float]]) -> None:
+    """Both ratios, slice by slice."""
     for line, subject, floor, target in (
-        ("its rows, of a plain insert", "rows", "plain", least[0]),
-        ("taken in, of its rows", "ingest", "rows", least[1]),
+        ("its rows, of a plain insert", "rows", "plain", 0.20),
+        ("taken in, of its rows", "ingest", "rows", 0.75),
     ):
         ratios = [s / f for s, f in zip(found[subject], found[floor], strict=True)]
-        ratio = statistics.median(ratios)
-        verdict = "met" if ratio >= target else "MISSED"
-        print(f"{f'{name}: {line}':<44}{ratio:6.3f}  ({min(ratios):.3f} to {max(ratios):.3f})  {middle[subject]:9,.0f}/s against {middle[floor]:9,.0f}/s   target >= {target:.2f} {verdict}", flush=True)  # fmt: skip
+        told = Ratio(
+            floor=statistics.median(found[floor]),
+            subject=statistics.median(found[subject]),
+            ratio=statistics.median(ratios),
+            low=min(ratios),
+            high=max(ratios),
+        )
+        show(f"{name}: {line}", told, f">= {target:.2f}", told.ratio >= target)
 
 
 async def run(conversations: int) -> None:
     with cluster.temporary(durable=True) as pg:
-        pg.create_database("sorta")
-        apply_migrations(pg.conninfo("sorta_owner", "sorta"), KEYS)
-        with pg.admin("sorta") as admin:
-            admin.execute("create table bench_floor (id bigint generated always as identity primary key, body text)")
-            admin.execute("grant all on bench_floor to sorta_app")
-        conninfo = pg.conninfo("sorta_web", "sorta")
+        conninfo = make_database(pg)
         house = make_house(Settings(database=conninfo, keys=KEY))
         await house.open()
         try:
@@ -164,32 +161,22 @@ async def run(conversations: int) -> None:
         copy_without(pg, began)
         house = make_house(Settings(database=conninfo, keys=KEY))
         await house.open()
-        floors = [await psycopg.AsyncConnection.connect(conninfo, autocommit=True) for _ in range(4)]
         rows = pg.conninfo("sorta_web", "rows")
-        replays = [Replay(rows, workspace_id, single, 1), Replay(rows, workspace_id, batches, BATCH)]
-        for replay in replays:
+        replays = {1: Replay(rows, workspace_id, single, 1), BATCH: Replay(rows, workspace_id, batches, BATCH)}
+        for replay in replays.values():
             await replay.open()
-
-        async def plain(worker: int) -> int:
-            await floors[worker].execute("insert into bench_floor (body) values (%s)", [make_body(datetime.now(UTC))])
-            return 1
-
-        async def plain_batch(worker: int) -> int:
-            bodies = [make_body(datetime.now(UTC)) for _ in range(BATCH)]
-            await floors[worker].execute("insert into bench_floor (body) select unnest(%s::text[])", [bodies])
-            return BATCH
 
         async def take(size: int) -> int:
             now = datetime.now(UTC)
             return await ingest.take_in(house, account, [make_alone(now) for _ in range(size)], now)
 
         try:
-            show("single", await measure({"plain": plain, "rows": replays[0], "ingest": lambda _: take(1)}), (0.20, 0.75))  # fmt: skip
-            show(f"batches of {BATCH}", await measure({"plain": plain_batch, "rows": replays[1], "ingest": lambda _: take(BATCH)}), (0.20, 0.75))  # fmt: skip
+            async with Floor(conninfo) as floor:
+                for name, size, plain in (("single", 1, floor.one), (f"batches of {BATCH}", BATCH, floor.batch)):
+                    works = {"plain": plain, "rows": replays[size], "ingest": lambda _, size=size: take(size)}
+                    tell(name, await measure(works))
         finally:
-            for conn in itertools.chain(floors):
-                await conn.close()
-            for replay in replays:
+            for replay in replays.values():
                 await replay.close()
             await house.close()
 

@@ -15,7 +15,7 @@ import time
 from collections.abc import Awaitable, Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from typing import Any
+from typing import Any, Self
 
 import httpx
 import psycopg
@@ -38,6 +38,7 @@ from sorta.store.migrate import apply_migrations
 
 SECRET = "whsec_MfKQ9r8GKYqrTwjUPD8ILPZIo2LaLaSw"
 WORDS = "The ray in the touch pool has a cut on its wing and nobody at the desk would listen. Who do I talk to? "
+BATCH = 50
 _numbers = itertools.count(1)
 
 
@@ -105,20 +106,44 @@ async def furnish(house: House) -> tuple[int, int, Account]:
     return workspace_id, member_id, await accounts.get_account(house, workspace_id, account_id)
 
 
-async def bench_ingest(
-    house: House, account: Account, conninfo: str, pg: cluster.Cluster, address: str, client: httpx.AsyncClient
-) -> None:
-    """Direct, in batches of 50, and through the webhook; the floor inserts the same bytes as plainly as can be."""
-    floors = [await psycopg.AsyncConnection.connect(conninfo, autocommit=True) for _ in range(4)]
+def make_database(pg: cluster.Cluster) -> str:
+    """A migrated database with a table for floors; how the web's role connects to it."""
+    pg.create_database("sorta")
+    apply_migrations(pg.conninfo("sorta_owner", "sorta"), KEYS)
+    with pg.admin("sorta") as admin:
+        admin.execute("create table bench_floor (id bigint generated always as identity primary key, body text)")
+        admin.execute("grant all on bench_floor to sorta_app")
+    return pg.conninfo("sorta_web", "sorta")
 
-    async def plain(worker: int) -> int:
-        await floors[worker].execute("insert into bench_floor (body) values (%s)", [make_body(datetime.now(UTC))])
+
+class Floor:
+    """Inserts the same bytes as plainly as can be, on four connections of its own."""
+
+    def __init__(self, conninfo: str) -> None:
+        self._conninfo = conninfo
+
+    async def __aenter__(self) -> Self:
+        self._conns = [await psycopg.AsyncConnection.connect(self._conninfo, autocommit=True) for _ in range(4)]
+        return self
+
+    async def __aexit__(self, *_: object) -> None:
+        for conn in self._conns:
+            await conn.close()
+
+    async def one(self, worker: int) -> int:
+        await self._conns[worker].execute("insert into bench_floor (body) values (%s)", [make_body(datetime.now(UTC))])
         return 1
 
-    async def plain_batch(worker: int) -> int:
-        bodies = [make_body(datetime.now(UTC)) for _ in range(50)]
-        await floors[worker].execute("insert into bench_floor (body) select unnest(%s::text[])", [bodies])
-        return 50
+    async def batch(self, worker: int) -> int:
+        bodies = [make_body(datetime.now(UTC)) for _ in range(BATCH)]
+        await self._conns[worker].execute("insert into bench_floor (body) select unnest(%s::text[])", [bodies])
+        return BATCH
+
+
+async def bench_ingest(
+    house: House, account: Account, floor: Floor, pg: cluster.Cluster, address: str, client: httpx.AsyncClient
+) -> None:
+    """Direct, in batches of 50, and through the webhook."""
 
     async def direct(_: int) -> int:
         now = datetime.now(UTC)
@@ -127,8 +152,8 @@ async def bench_ingest(
 
     async def batch(_: int) -> int:
         now = datetime.now(UTC)
-        await ingest.take_in(house, account, [make_seen(now) for _ in range(50)], now)
-        return 50
+        await ingest.take_in(house, account, [make_seen(now) for _ in range(BATCH)], now)
+        return BATCH
 
     async def hook(_: int) -> int:
         now = datetime.now(UTC)
@@ -149,11 +174,11 @@ async def bench_ingest(
     await rate(direct, 2.0, 4)
     with pg.admin("sorta") as admin:
         admin.execute("analyze")
-    one = await compare(plain, direct)
+    one = await compare(floor.one, direct)
     show("ingest, direct, 4 connections, of the floor", one, ">= 0.20", one.ratio >= 0.20)
-    many = await compare(plain, batch)
+    many = await compare(floor.one, batch)
     show("ingest, batches of 50, of the floor", many, ">= 0.35", many.ratio >= 0.35)
-    level = await compare(plain_batch, batch, slices=5)
+    level = await compare(floor.batch, batch, slices=5)
     print(f"{'  the same, of a floor that also batches 50':<44}{level.ratio:6.3f}  (for information)")
 
     def make(work: Callable[[int], Awaitable[int]], told: Callable[..., bool]) -> Callable[[int], Awaitable[int]]:
@@ -168,8 +193,6 @@ async def bench_ingest(
         show(f"ingest keeping spells, of it without, {words}", spells, ">= 0.90", spells.ratio >= 0.90)
     through = await compare(direct, hook, workers=4)
     show("ingest, through the webhook, of direct", through, ">= 0.40", through.ratio >= 0.40)
-    for floor in floors:
-        await floor.close()
 
 
 async def fill(house: House, account: Account, count: int) -> None:
@@ -358,12 +381,7 @@ async def bench_many(account: Account, address: str, client: httpx.AsyncClient, 
 async def run(conversations: int) -> None:
     folder = Path(tempfile.mkdtemp(prefix="sorta-bench-"))
     with cluster.temporary(durable=True) as pg:
-        pg.create_database("sorta")
-        apply_migrations(pg.conninfo("sorta_owner", "sorta"), KEYS)
-        with pg.admin("sorta") as admin:
-            admin.execute("create table bench_floor (id bigint generated always as identity primary key, body text)")
-            admin.execute("grant all on bench_floor to sorta_app")
-        conninfo = pg.conninfo("sorta_web", "sorta")
+        conninfo = make_database(pg)
         port = cluster.get_free_port()
         environment = {
             **os.environ,
@@ -382,7 +400,8 @@ async def run(conversations: int) -> None:
             wait_for(f"{address}/healthz", web, folder / "web.log")
             _, member_id, account = await furnish(house)
             async with httpx.AsyncClient(timeout=30) as client:
-                await bench_ingest(house, account, conninfo, pg, address, client)
+                async with Floor(conninfo) as floor:
+                    await bench_ingest(house, account, floor, pg, address, client)
                 await fill(house, account, conversations)
                 with pg.admin("sorta") as admin:
                     admin.execute("vacuum analyze")

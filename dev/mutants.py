@@ -25,7 +25,7 @@ SECONDS, SAMPLE = 840, 160
 KILLED = {1, 3, 24, -24, 36, 152, 255}
 
 
-def main(many: int, dice: str) -> int:
+def main(many: int = SAMPLE, dice: str = "mutants") -> int:
     begun = time.monotonic()
     made = "from mutmut.__main__ import *; set_mutant_under_test('mutant_generation'); Path('mutants').mkdir(exist_ok=True); copy_src_dir(); copy_also_copy_files(); setup_source_paths(); create_mutants(2)"  # fmt: skip
     subprocess.run([sys.executable, "-c", made], cwd=ROOT, check=True, stdout=subprocess.DEVNULL)
@@ -60,5 +60,4 @@ def _read(file: str) -> dict[str, int | None]:
 
 
 if __name__ == "__main__":
-    many, dice = [*sys.argv[1:], *(str(SAMPLE), "mutants")[len(sys.argv) - 1 :]]
-    sys.exit(main(int(many), dice))
+    sys.exit(main(*map(int, sys.argv[1:2]), *sys.argv[2:3]))
