@@ -31,7 +31,7 @@ from sorta.services.links import get_link_length
 from sorta.services.profiles import mark_facts
 from sorta.services.reads import Reads
 from sorta.services.trail import Open, read_facts
-from sorta.store import accounts, desk, groups, leaving, people, persons, profiles, scheduled, trail
+from sorta.store import accounts, db, desk, groups, leaving, people, persons, profiles, scheduled, trail
 from sorta.store.db import Conn
 from sorta.store.live import make_notice, tell
 
@@ -163,39 +163,46 @@ async def count_moves(house: House, scope: Scope, filters: Mapping[str, Any], no
 
 async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datetime) -> dict[str, Any]:
     """Everything about one conversation: the script, the post, the person, the trail, what can be done."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await trail.get_conversation(conn, scope.workspace_id, conversation_id)
+    workspace_id = scope.workspace_id
+    async with house.db.transact(workspace_id, pipelined=True) as conn:
+        reads = Reads(conn, workspace_id)
+        # None of these needs another's answer, and each would be a way there and back of its own; so with the next.
+        async with db.at_once() as tasks:
+            found = tasks.create_task(trail.get_conversation(conn, workspace_id, conversation_id))
+            everybody = tasks.create_task(reads.get(people.list_members))
+            all_accounts = tasks.create_task(reads.get(accounts.list_accounts))
+        row, members, connected = found.result(), everybody.result(), all_accounts.result()
         if row is None:
             raise NotFound("There is no such conversation in this workspace.")
-        reads = Reads(conn, scope.workspace_id)
-        messages = await trail.list_messages(conn, scope.workspace_id, conversation_id)
-        events = await list_events(conn, scope.workspace_id, conversation_id)
-        post = await trail.get_post(conn, scope.workspace_id, row["post_id"]) if row["post_id"] else None
-        person = await persons.get_person(conn, scope.workspace_id, row["person_id"], now)
-        identities = await persons.list_identities(conn, scope.workspace_id, row["person_id"])
-        alike = await persons.list_alike(conn, scope.workspace_id, row["person_id"])
-        members = await reads.get(people.list_members)
-        others = await persons.list_other_conversations(conn, scope.workspace_id, row["person_id"], conversation_id)
-        facts = await profiles.list_facts(conn, scope.workspace_id, row["person_id"])
-        follow_ups = await profiles.list_open_follow_ups(conn, scope.workspace_id, row["person_id"])
-        answered = await has_public_reply(conn, scope.workspace_id, row)
-        drafts = await desk.list_drafts(conn, scope.workspace_id, scope.member_id, conversation_id)
-        shown = await desk.list_shared_drafts(conn, scope.workspace_id, scope.member_id, conversation_id)
-        account = await accounts.get_account(conn, scope.workspace_id, row["account_id"])
-        blind = await groups.list_blind(conn, scope.workspace_id, row["account_id"])
-        connected = await reads.get(accounts.list_accounts)
-        ours = [a.handle for a in connected]
-        promise = await get_promise(house, conn, scope.workspace_id)
-        opened = Open(row, read_facts(row))
-        both = await find_needs_of_both(reads, opened, scope)
-        needs = {public: [need.name for need in found] for public, found in both.items()}
-        proposal = await approvals.get_latest_proposal(conn, scope, row, connected, members)
-        asked = await advice.list_of(conn, scope.workspace_id, conversation_id)
-        later = await scheduled.get_waiting(conn, scope.workspace_id, conversation_id)
-        files = await attachments.describe_extras(conn, scope.workspace_id, later["extras"]) if later else []
-        linked = await trail.list_linked(conn, scope.workspace_id, row["linked"])
-        beside = await attachments.list_described(conn, scope.workspace_id, [f for d in drafts for f in d.attachments])
-    assert account is not None
+        opened, person_id, account_id = Open(row, read_facts(row)), row["person_id"], row["account_id"]
+        async with db.at_once() as tasks:
+            start = tasks.create_task
+            messages = start(trail.list_messages(conn, workspace_id, conversation_id))
+            events = start(list_events(conn, workspace_id, conversation_id))
+            post = start(trail.get_post(conn, workspace_id, row["post_id"])) if row["post_id"] else None
+            person = start(persons.get_person(conn, workspace_id, person_id, now))
+            identities = start(persons.list_identities(conn, workspace_id, person_id))
+            alike = start(persons.list_alike(conn, workspace_id, person_id))
+            others = start(persons.list_other_conversations(conn, workspace_id, person_id, conversation_id))
+            facts = start(profiles.list_facts(conn, workspace_id, person_id))
+            follow_ups = start(profiles.list_open_follow_ups(conn, workspace_id, person_id))
+            answered = start(has_public_reply(conn, workspace_id, row))
+            own = start(desk.list_drafts(conn, workspace_id, scope.member_id, conversation_id))
+            shown = start(desk.list_shared_drafts(conn, workspace_id, scope.member_id, conversation_id))
+            blind = start(groups.list_blind(conn, workspace_id, account_id))
+            promise = start(get_promise(house, conn, workspace_id))
+            both = start(find_needs_of_both(reads, opened, scope))
+            proposal = start(approvals.get_latest_proposal(conn, scope, row, connected, members))
+            asked = start(advice.list_of(conn, workspace_id, conversation_id))
+            waits = start(scheduled.get_waiting(conn, workspace_id, conversation_id))
+            linked = start(trail.list_linked(conn, workspace_id, row["linked"]))
+        later, drafts = waits.result(), own.result()
+        files = await attachments.describe_extras(conn, workspace_id, later["extras"]) if later else []
+        beside = await attachments.list_described(conn, workspace_id, [f for d in drafts for f in d.attachments])
+    account = next(a for a in connected if a.id == account_id)
+    needs = {public: [need.name for need in listed] for public, listed in both.result().items()}
+    ours = [a.handle for a in connected]
+    shown_post = post.result() if post else None
     audience = get_audience(row["kind"], public=row["public"])
     return {
         "conversation": row,
@@ -205,47 +212,47 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
             for a in connected
             if a.network == account.network and a.disconnected_at is None
         ],
-        "post": asdict(post) if post else None,
+        "post": asdict(shown_post) if shown_post else None,
         "messages": [
             {
                 **m,
                 "offered": moderation.list_offered(row["network"], m, gone=moderation.say_gone(account)),
                 "not_done": [says for r in m["not_done"] for says in list_not_done(r["name"], r["done"], r["lost"])],
             }
-            for m in map(asdict, messages)
+            for m in map(asdict, messages.result())
         ],
-        "trail": _describe_trail(events, messages, scope),
+        "trail": _describe_trail(events.result(), messages.result(), scope),
         "person": {
-            **person,
+            **person.result(),
             "identities": [
-                {**i, "caution": find_caution(i["handle"], ours, _list_known(i["handle"], alike, members))}
-                for i in identities
+                {**i, "caution": find_caution(i["handle"], ours, _list_known(i["handle"], alike.result(), members))}
+                for i in identities.result()
             ],
-            "others": others,
-            "facts": [{key: f[key] for key in ("name", "value", "is_one_of_two")} for f in mark_facts(facts)],
-            "follow_ups": follow_ups,
+            "others": others.result(),
+            "facts": [{key: f[key] for key in ("name", "value", "is_one_of_two")} for f in mark_facts(facts.result())],
+            "follow_ups": follow_ups.result(),
         },
         "drafts": [{**asdict(d), "attachments": [one for one in beside if one["id"] in d.attachments]} for d in drafts],
-        "shared_drafts": shown,
+        "shared_drafts": shown.result(),
         "modes": _list_modes(
             scope,
             row,
             now,
             needs,
-            has_public_reply=answered,
+            has_public_reply=answered.result(),
             link_length=get_link_length(house),
             account=account,
             sign_off=say_sign_off(account, members, scope.member_id),
         ),
         "can_attach": attachments.can_attach(house, row["network"]),
-        "proposal": proposal,
-        "advice": asked,
-        "linked": linked,
+        "proposal": proposal.result(),
+        "advice": asked.result(),
+        "linked": linked.result(),
         "scheduled": later
         and {**later, "overtaken": row["last_inbound_seq"] > later["seen_seq"], "attachments": files},
-        "blind": sorted(blind.get(row["account_id"], ())),
+        "blind": sorted(blind.result().get(account_id, ())),
         "can_block": TABLE[row["network"]].block,
-        "target_minutes": promise.targets.minutes[audience][Priority(row["priority"])],
+        "target_minutes": promise.result().targets.minutes[audience][Priority(row["priority"])],
     }
 
 

@@ -235,22 +235,43 @@ class Statements:
             raise AttributeError(name) from error
 
 
+@asynccontextmanager
+async def at_once() -> AsyncIterator[asyncio.TaskGroup]:
+    """Tasks that read on one connection, none of which waits for another's answer: in a pipelined transaction their statements go
+    together. All have ended when this ends; the first failure is raised as it is, and ends the others."""
+    try:
+        async with asyncio.TaskGroup() as tasks:
+            yield tasks
+    except BaseExceptionGroup as failed:
+        raise failed.exceptions[0] from None
+
+
+async def _ask(
+    cursor: psycopg.AsyncCursor[T], query: LiteralString, values: Mapping[str, Any]
+) -> psycopg.AsyncCursor[T]:
+    await cursor.execute(query, values)
+    if cursor.connection.pgconn.pipeline_status:
+        # Whoever reads at once with this one sends what it asks before anybody waits for an answer.
+        await asyncio.sleep(0)
+    return cursor
+
+
 async def fetch_all(conn: Conn, row: type[T], query: LiteralString, values: Mapping[str, Any]) -> list[T]:
     """All rows as `row` dataclasses."""
     async with conn.cursor(row_factory=class_row(row)) as cursor:
-        return await (await cursor.execute(query, values)).fetchall()
+        return await (await _ask(cursor, query, values)).fetchall()
 
 
 async def fetch_one(conn: Conn, row: type[T], query: LiteralString, values: Mapping[str, Any]) -> T | None:
     """One row as a `row` dataclass, or None."""
     async with conn.cursor(row_factory=class_row(row)) as cursor:
-        return await (await cursor.execute(query, values)).fetchone()
+        return await (await _ask(cursor, query, values)).fetchone()
 
 
 async def fetch_dicts(conn: Conn, query: LiteralString, values: Mapping[str, Any]) -> list[dict[str, Any]]:
     """All rows as dictionaries."""
     async with conn.cursor(row_factory=dict_row) as cursor:
-        return await (await cursor.execute(query, values)).fetchall()
+        return await (await _ask(cursor, query, values)).fetchall()
 
 
 async def fetch_dict(conn: Conn, query: LiteralString, values: Mapping[str, Any]) -> dict[str, Any] | None:

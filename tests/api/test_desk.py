@@ -11,6 +11,7 @@ from sorta.api.schemas import desk as shapes
 from sorta.core.facts import SettledAs
 from sorta.core.targets import Priority
 from sorta.services import acts, desk
+from sorta.services.house import Unavailable
 from tests.api.conftest import Client
 from tests.world import World
 
@@ -149,11 +150,35 @@ async def test_the_sheet(mara: Client, world: World) -> None:
 async def test_acts_and_undo(mara: Client, world: World, act: dict, move: str) -> None:
     id = await world.hear("hi")
     done = await mara.post(url(world, f"conversations/{id}/acts"), json={"act": act, "seen_seq": 1})
-    assert (done.status_code, done.json()) == (200, {"seq": 2})
+    assert (done.status_code, done.json()) == (200, {"seq": 2, "sheet": None})
     assert (await world.row(id))["move"] == move
     undone = await mara.post(url(world, f"conversations/{id}/undo"), json={"seq": 2})
     assert undone.json() == {"text": None, "attachments": []}
     assert (await world.row(id))["move"] == "unsorted"
+
+
+async def test_an_act_brings_the_conversation_as_it_is_after_it(mara: Client, world: World) -> None:
+    id = await world.hear("hi")
+    act = {"act": {"act": "prioritise", "priority": 2}, "seen_seq": 1, "with_sheet": True}
+    done = (await mara.post(url(world, f"conversations/{id}/acts"), json=act)).json()
+    assert (done["seq"], done["sheet"]["conversation"]["seq"], done["sheet"]["conversation"]["priority"]) == (2, 2, 2)
+    looked_up = (await mara.get(url(world, f"conversations/{id}"))).json()
+    # Standing fades from instant to instant.
+    assert {**done["sheet"], "person": None} == {**looked_up, "person": None}
+
+
+async def test_an_act_is_done_where_what_it_made_cannot_be_read(
+    mara: Client, world: World, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    async def fail(*_: object) -> None:
+        raise Unavailable("gone")
+
+    id = await world.hear("hi")
+    monkeypatch.setattr(desk, "get_sheet", fail)
+    act = {"act": {"act": "prioritise", "priority": 2}, "seen_seq": 1, "with_sheet": True}
+    done = await mara.post(url(world, f"conversations/{id}/acts"), json=act)
+    assert (done.status_code, done.json()) == (200, {"seq": 2, "sheet": None})
+    assert (await world.row(id))["priority"] == 2
 
 
 async def test_a_reply_that_comes_too_late_says_what_is_new(mara: Client, world: World) -> None:

@@ -2,16 +2,19 @@
 
 from datetime import datetime
 
+import structlog
 from fastapi import APIRouter
 
 from sorta.api.deps import HouseDep, NowDep, ScopeDep
 from sorta.api.schemas import acts as shapes
+from sorta.api.schemas.desk import Acted, Sheet
 from sorta.api.schemas.files import TakenBack
 from sorta.core.targets import Priority
-from sorta.services import acts, answers, cases, many, moderation
+from sorta.services import acts, answers, cases, desk, many, moderation
 from sorta.services.house import House, Scope
 
 router = APIRouter(prefix="/api/workspaces/{workspace_id}", tags=["desk"])
+log = structlog.get_logger()
 
 #: Acts that are all written here, and so some of them at once.
 _SORTING = (
@@ -71,11 +74,20 @@ async def _do(house: House, scope: Scope, now: datetime, id: int, seen_seq: int,
 
 
 @router.post("/conversations/{conversation_id}/acts")
-async def add_act(
-    house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.OneAct
-) -> shapes.Done:
+async def add_act(house: HouseDep, scope: ScopeDep, now: NowDep, conversation_id: int, body: shapes.OneAct) -> Acted:
     """Do one thing to a conversation."""
-    return shapes.Done(seq=await _do(house, scope, now, conversation_id, body.seen_seq, body.act))
+    seq = await _do(house, scope, now, conversation_id, body.seen_seq, body.act)
+    return Acted(seq=seq, sheet=await _read_sheet(house, scope, now, conversation_id) if body.with_sheet else None)
+
+
+async def _read_sheet(house: House, scope: Scope, now: datetime, conversation_id: int) -> Sheet | None:
+    """None where it cannot be read, for whatever reason. The act is done all the same and must not be said to have failed: whoever wants
+    the sheet asks for it, and is told why it cannot be had."""
+    try:
+        return Sheet.model_validate(await desk.get_sheet(house, scope, conversation_id, now))
+    except Exception:
+        log.exception("sheet_not_read", conversation=conversation_id)
+        return None
 
 
 @router.post("/acts")

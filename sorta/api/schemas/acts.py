@@ -126,10 +126,12 @@ Act = Annotated[
 
 
 class OneAct(Asked):
-    """One act; `seen_seq` is the newest number of the conversation's trail that its author has seen."""
+    """One act; `seen_seq` is the newest number of the conversation's trail that its author has seen, `with_sheet` asks for the
+    conversation as it is after it."""
 
     seen_seq: int = Field(ge=0)
     act: Act
+    with_sheet: bool = False
 
 
 class Aim(Asked):

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, computed_field
 
+from sorta.api.schemas.acts import Done
 from sorta.api.schemas.advice import Advice
 from sorta.api.schemas.approvals import Proposal
 from sorta.api.schemas.base import Asked, Shown
@@ -461,6 +462,12 @@ class Sheet(BaseModel):
     linked: list[Linked]
     scheduled: Scheduled | None
     target_minutes: int = Field(description="Working minutes promised for this priority and audience")
+
+
+class Acted(Done):
+    """An act that was done. `sheet` is the conversation after it, where it was asked for and could be read."""
+
+    sheet: Sheet | None = None
 
 
 class Many(BaseModel):

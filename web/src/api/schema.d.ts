@@ -4980,6 +4980,15 @@ export interface components {
             week: string;
         };
         /**
+         * Acted
+         * @description An act that was done. `sheet` is the conversation after it, where it was asked for and could be read.
+         */
+        Acted: {
+            /** Seq */
+            seq: number;
+            sheet?: components["schemas"]["Sheet"] | null;
+        };
+        /**
          * AddTags
          * @description Tag the conversation, or the person.
          */
@@ -9498,13 +9507,19 @@ export interface components {
         };
         /**
          * OneAct
-         * @description One act; `seen_seq` is the newest number of the conversation's trail that its author has seen.
+         * @description One act; `seen_seq` is the newest number of the conversation's trail that its author has seen, `with_sheet` asks for the
+         *     conversation as it is after it.
          */
         OneAct: {
             /** Act */
             act: components["schemas"]["Assign"] | components["schemas"]["Prioritise"] | components["schemas"]["Note"] | components["schemas"]["Keep"] | components["schemas"]["Park"] | components["schemas"]["Settle"] | components["schemas"]["HandOver"] | components["schemas"]["Reopen"] | components["schemas"]["Tag"] | components["schemas"]["Watch"] | components["schemas"]["Correct"] | components["schemas"]["sorta__api__schemas__acts__AnswerWith"] | components["schemas"]["ModerateLast"] | components["schemas"]["TranslateLast"];
             /** Seen Seq */
             seen_seq: number;
+            /**
+             * With Sheet
+             * @default false
+             */
+            with_sheet: boolean;
         };
         /** OnePasskey */
         OnePasskey: {
@@ -17069,7 +17084,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["sorta__api__schemas__acts__Done"];
+                    "application/json": components["schemas"]["Acted"];
                 };
             };
             /** @description Client Error */
