@@ -2,25 +2,30 @@
 import { ref } from 'vue'
 import { ApiProblem } from '@/api/client'
 
-/** `after` is done after each try, however it ended. */
-export function useAttempt(after?: () => Promise<unknown>) {
+/** `after` is done after each try, however it ended; a refusal that `takes` says yes to is dealt with and not said. */
+export function useAttempt(after?: () => Promise<unknown>, takes?: (refusal: ApiProblem) => unknown) {
   const problem = ref('')
   const isBusy = ref(false)
-  /** True when it was not refused. */
-  async function attempt(work: () => Promise<unknown>): Promise<boolean> {
+  /** What it brings; null where it was refused. */
+  async function attemptFor<T>(work: () => Promise<T>): Promise<T | null> {
     problem.value = ''
     isBusy.value = true
     try {
-      await work()
-      return true
+      return await work()
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
-      problem.value = error.message
-      return false
+      if (!(await takes?.(error))) problem.value = error.message
+      return null
     } finally {
       isBusy.value = false
       await after?.()
     }
   }
-  return { problem, isBusy, attempt }
+  /** True when it was not refused. */
+  const attempt = async (work: () => Promise<unknown>): Promise<boolean> =>
+    (await attemptFor(async () => {
+      await work()
+      return true
+    })) !== null
+  return { problem, isBusy, attempt, attemptFor }
 }

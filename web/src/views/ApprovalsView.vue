@@ -82,7 +82,7 @@ const next = computed(() => {
 })
 function read(): void {
   if (sheet.value) seenSeq.value = sheet.value.conversation.seq
-  problem.value = null
+  problem.value = ''
   movedOn.value = false
 }
 async function consent(): Promise<void> {

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** Where the provider sends somebody back to who signs in by it: its word is taken, once. */
-import { onMounted, ref } from 'vue'
+import { onMounted } from 'vue'
 import { RouterLink, useRoute, useRouter } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import NameMark from '@/components/ui/NameMark.vue'
 import { takeNext } from '@/lib/next'
 import { useSession } from '@/stores/session'
@@ -11,19 +12,19 @@ const route = useRoute()
 const router = useRouter()
 const session = useSession()
 const response = window.location.search.slice(1)
-const problem = ref('')
+const { problem, attempt } = useAttempt(undefined, async (refusal) => {
+  if (refusal.kind !== 'second-step') return false
+  await router.replace({ name: 'sign-in', query: { next: takeNext() } })
+  return true
+})
 onMounted(async () => {
   // What it holds is of use once; it need not stay in the address, or in what the browser remembers.
   history.replaceState(history.state, '', route.path)
-  try {
+  await attempt(async () => {
     await take(api.POST('/api/session/provider/take', { body: { response } }))
     await session.enter()
     await router.replace(takeNext())
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    if (error.kind === 'second-step') await router.replace({ name: 'sign-in', query: { next: takeNext() } })
-    else problem.value = error.message
-  }
+  })
 })
 </script>
 

@@ -3,7 +3,8 @@
 import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { LetterEntry, Outgoing, WaitingEntry } from '@/api/types'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import UiButton from '@/components/ui/UiButton.vue'
@@ -28,7 +29,6 @@ const { data, refetch, ask } = useAsk<Outgoing>('What goes out', {
   key: () => ['outgoing', workspaceId.value],
   query: () => take(api.GET('/api/workspaces/{workspace_id}/outgoing', { params: { path: path.value } })),
 })
-const problem = ref<string | null>(null)
 const timing = ref<Outgoing['scheduled'][number] | null>(null)
 const later = computed(() => data.value?.scheduled.filter((s) => s.state === 'waiting') ?? [])
 const stopped = computed(() => data.value?.scheduled.filter((s) => s.state === 'stopped') ?? [])
@@ -60,17 +60,8 @@ function sayWhy(one: WaitingEntry): string {
       return 'Goes in a moment'
   }
 }
-async function attempt(call: () => Promise<unknown>): Promise<void> {
-  try {
-    problem.value = null
-    await call()
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-  await refetch()
-}
-const tryNow = (id: number): Promise<void> =>
+const { problem, attempt } = useAttempt(refetch)
+const tryNow = (id: number): Promise<boolean> =>
   attempt(() =>
     take(
       api.POST('/api/workspaces/{workspace_id}/outgoing/{outgoing_id}/try', {
@@ -97,7 +88,7 @@ async function tryLetters(): Promise<void> {
 }
 const sayLetter = (one: LetterEntry): string =>
   one.next_at ? `${one.problem} Try ${one.tries + 1} at ${sayTime(one.next_at, zone.value)}` : one.problem
-const takeBack = (id: number): Promise<void> =>
+const takeBack = (id: number): Promise<boolean> =>
   attempt(() =>
     take(
       api.DELETE('/api/workspaces/{workspace_id}/scheduled/{scheduled_id}', {

@@ -2,7 +2,8 @@
 /** Another password, by a link from a mail. */
 import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import NameMark from '@/components/ui/NameMark.vue'
 import NewPassword from '@/components/ui/NewPassword.vue'
 import { useSession } from '@/stores/session'
@@ -11,12 +12,14 @@ const route = useRoute()
 const router = useRouter()
 const session = useSession()
 const password = ref('')
-const problem = ref('')
-const isBusy = ref(false)
-async function save(): Promise<void> {
-  problem.value = ''
-  isBusy.value = true
-  try {
+/** Whoever has to show a second thing does so where one signs in. */
+const { problem, isBusy, attempt } = useAttempt(undefined, async (refusal) => {
+  if (refusal.kind !== 'second-step') return false
+  await router.replace({ name: 'sign-in' })
+  return true
+})
+const save = (): Promise<boolean> =>
+  attempt(async () => {
     await take(
       api.POST('/api/password-links/{token}', {
         params: { path: { token: String(route.params.token) } },
@@ -25,14 +28,7 @@ async function save(): Promise<void> {
     )
     await session.enter()
     await router.replace({ name: 'home' })
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    if (error.kind === 'second-step') await router.replace({ name: 'sign-in' })
-    else problem.value = error.message
-  } finally {
-    isBusy.value = false
-  }
-}
+  })
 </script>
 
 <template>

@@ -2,7 +2,8 @@
 /** The record of changes: who changed what is administered, when, from where, and how it was and is. */
 import { computed, ref, watch } from 'vue'
 import { RouterLink, useRoute, useRouter } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { RecordEntry, RecordPage } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useAsk } from '@/composables/useAsk'
@@ -45,26 +46,21 @@ const { data, ask } = useAsk<RecordPage>('The record of changes', {
 })
 const older = ref<RecordEntry[]>([])
 const isAll = ref(false)
-const problem = ref('')
+const { problem, attempt } = useAttempt()
 watch(query, () => {
   older.value = []
   isAll.value = false
 })
 const entries = computed(() => [...(data.value?.entries ?? []), ...older.value])
-async function more(): Promise<void> {
-  problem.value = ''
-  const asked = JSON.stringify(query.value)
-  try {
+const more = (): Promise<boolean> =>
+  attempt(async () => {
+    const asked = JSON.stringify(query.value)
     const page = await load(entries.value.at(-1)?.n ?? null)
     // Another filter may have been chosen meanwhile.
     if (asked !== JSON.stringify(query.value)) return
     older.value = [...older.value, ...page.entries]
     isAll.value = page.entries.length < PAGE
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-}
+  })
 const set = (filter: Filter, event: Event): void => {
   const { value } = event.target as HTMLInputElement | HTMLSelectElement
   void router.replace({ query: { ...chosen.value, [filter]: value || undefined } })

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** How we answered: a report of a period as a page one reads. */
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import LoadState from '@/components/ui/LoadState.vue'
 import BreakdownTable from '@/features/reports/BreakdownTable.vue'
 import DaysChart from '@/features/reports/DaysChart.vue'
@@ -23,10 +24,9 @@ import { writeQuery, type Narrowed } from '@/lib/reports'
 import { sayDay } from '@/lib/words'
 
 const { session, address, query, report, ask, set, narrow, choices, sayKey, behind } = useReport()
-const alarmsProblem = ref('')
-async function setAlarms(aMonth: number): Promise<void> {
-  try {
-    alarmsProblem.value = ''
+const { problem: alarmsProblem, attempt } = useAttempt()
+const setAlarms = (aMonth: number): Promise<boolean> =>
+  attempt(async () => {
     await take(
       api.PUT('/api/workspaces/{workspace_id}/report/false-alarms', {
         params: { path: { workspace_id: session.workspaceId } },
@@ -34,11 +34,7 @@ async function setAlarms(aMonth: number): Promise<void> {
       }),
     )
     ask.refetch()
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    alarmsProblem.value = error.message
-  }
-}
+  })
 const exports = computed(() =>
   session.may('export')
     ? (figure: string, as: 'csv' | 'xlsx' | 'json'): string =>

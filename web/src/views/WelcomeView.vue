@@ -2,7 +2,8 @@
 /** What a link of an invitation leads to: a name and a password, for the first Owner also what is made. */
 import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { Welcome } from '@/api/types'
 import NameMark from '@/components/ui/NameMark.vue'
 import NewPassword from '@/components/ui/NewPassword.vue'
@@ -15,9 +16,13 @@ const session = useSession()
 const token = computed(() => String(route.params.token))
 const path = computed(() => ({ params: { path: { token: token.value } } }))
 const welcome = ref<Welcome | null>(null)
-const gone = ref('')
-const problem = ref('')
-const isBusy = ref(false)
+const { problem: gone, attempt: look } = useAttempt()
+/** Whoever has to show a second thing does so where one signs in. */
+const { problem, isBusy, attempt } = useAttempt(undefined, async (refusal) => {
+  if (refusal.kind !== 'second-step') return false
+  await router.replace({ name: 'sign-in' })
+  return true
+})
 const said = ref({
   name: '',
   password: '',
@@ -27,18 +32,9 @@ const said = ref({
   time_zone: OWN_ZONE,
 })
 
-onMounted(async () => {
-  try {
-    welcome.value = await take(api.GET('/api/welcome/{token}', path.value))
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    gone.value = error.message
-  }
-})
-async function comeIn(): Promise<void> {
-  isBusy.value = true
-  problem.value = ''
-  try {
+onMounted(() => look(async () => (welcome.value = await take(api.GET('/api/welcome/{token}', path.value)))))
+const comeIn = (): Promise<boolean> =>
+  attempt(async () => {
     await take(api.POST('/api/welcome/{token}', { ...path.value, body: said.value }))
     await session.enter()
     const first = session.session?.workspaces.at(-1)
@@ -47,14 +43,7 @@ async function comeIn(): Promise<void> {
         ? { name: 'start', params: { workspace: String(first.id) } }
         : { name: 'home' },
     )
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    if (error.kind === 'second-step') await router.replace({ name: 'sign-in' })
-    else problem.value = error.message
-  } finally {
-    isBusy.value = false
-  }
-}
+  })
 const input = 'mt-1 mb-3 w-full rounded border border-rule bg-raised px-3 py-2'
 const label = 'block text-xs font-semibold text-ink-2'
 </script>

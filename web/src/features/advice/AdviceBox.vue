@@ -1,15 +1,16 @@
 <script setup lang="ts">
 /** In the margin, on its own paper: a question to somebody without a login, and what came back by mail. Never public. */
 import { Mail } from '@lucide/vue'
-import { computed, ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { computed } from 'vue'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { Advice } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayTime } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; advice: Advice; zone: string; maySort: boolean }>()
 const { sayMember } = useDirectory()
-const problem = ref<string | null>(null)
+const { problem, attempt } = useAttempt()
 const isWaiting = computed(() => props.advice.state === 'sending' || props.advice.state === 'asked')
 const stands = computed(() => {
   const a = props.advice
@@ -30,19 +31,14 @@ const stands = computed(() => {
   return ''
 })
 
-async function stop(): Promise<void> {
-  try {
-    problem.value = null
-    await take(
+const stop = (): Promise<boolean> =>
+  attempt(() =>
+    take(
       api.POST('/api/workspaces/{workspace_id}/advice/{advice_id}/stop-waiting', {
         params: { path: { workspace_id: props.workspaceId, advice_id: props.advice.id } },
       }),
-    )
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-}
+    ),
+  )
 </script>
 
 <template>

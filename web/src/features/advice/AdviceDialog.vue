@@ -2,7 +2,8 @@
 /** Ask somebody without a login, by mail; the conversation goes along. */
 import { useAsk } from '@/composables/useAsk'
 import { ref, watch } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import UiButton from '@/components/ui/UiButton.vue'
 
@@ -17,8 +18,7 @@ const address = ref('')
 const name = ref('')
 const question = ref('')
 const hours = ref(4)
-const problem = ref<string | null>(null)
-const isSending = ref(false)
+const { problem, isBusy: isSending, attempt } = useAttempt()
 const WAITS: [hours: number, words: string][] = [
   [1, 'an hour'],
   [4, '4 hours'],
@@ -31,10 +31,8 @@ watch(address, (now) => {
   if (one && !name.value) name.value = one.to_name
 })
 
-async function ask(): Promise<void> {
-  isSending.value = true
-  problem.value = null
-  try {
+const ask = (): Promise<boolean> =>
+  attempt(async () => {
     const body = {
       to_address: address.value,
       to_name: name.value,
@@ -48,13 +46,7 @@ async function ask(): Promise<void> {
       }),
     )
     emit('asked', seq, name.value || address.value)
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    isSending.value = false
-  }
-}
+  })
 const field = 'mt-1 w-full rounded border border-rule bg-raised px-2 py-1.5 text-[0.875rem] font-normal text-ink'
 </script>
 

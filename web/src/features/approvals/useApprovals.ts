@@ -1,7 +1,8 @@
 /** Answers that wait for approval and what can be done to them; failures come back as words. */
 import { useAsk } from '@/composables/useAsk'
 import { computed, ref, type Ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { Message, Sheet, WaitingProposal } from '@/api/types'
 
 export function useApprovals(workspaceId: Ref<number>, openId: Ref<number | null>) {
@@ -34,23 +35,16 @@ export function useApprovals(workspaceId: Ref<number>, openId: Ref<number | null
           )
         : null,
   })
-  const problem = ref<string | null>(null)
   /** They wrote again while one looked: look at the sheet first. */
   const movedOn = ref(false)
 
-  async function decide<T>(call: () => Promise<T>): Promise<T | null> {
-    try {
-      problem.value = null
-      movedOn.value = false
-      return await call()
-    } catch (error) {
-      if (!(error instanceof ApiProblem)) throw error
-      problem.value = error.message
-      movedOn.value = error.kind === 'moved-on'
-      return null
-    } finally {
-      await Promise.all([refetch(), refetchSheet()])
-    }
+  const { problem, attemptFor } = useAttempt(
+    () => Promise.all([refetch(), refetchSheet()]),
+    (refusal) => void (movedOn.value = refusal.kind === 'moved-on'),
+  )
+  function decide<T>(work: () => Promise<T>): Promise<T | null> {
+    movedOn.value = false
+    return attemptFor(work)
   }
   /** What the open answer says in our language, as the translator has it; for one answer and its words. */
   const inOurs = ref<{ of: string; text: string } | null>(null)

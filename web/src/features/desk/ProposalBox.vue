@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** Where the approval of an answer stands, in the margin. */
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { CameBack, Proposal } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayTime } from '@/lib/words'
@@ -11,7 +12,7 @@ import FileChips from '@/components/ui/FileChips.vue'
 const props = defineProps<{ workspaceId: number; proposal: Proposal; zone: string; me: number }>()
 const emit = defineEmits<{ again: [back: CameBack] }>()
 const { sayMember } = useDirectory()
-const problem = ref<string | null>(null)
+const { problem, attempt } = useAttempt()
 /** Who was asked and has not answered, and when it is the next one's turn, if there is one. */
 const asked = computed(() => props.proposal.asked.filter((a) => props.proposal.waits_on.includes(a.member)))
 const next = computed(() =>
@@ -19,20 +20,15 @@ const next = computed(() =>
     ? asked.value.at(-1)?.until
     : undefined,
 )
-async function withdraw(): Promise<void> {
-  try {
-    problem.value = null
+const withdraw = (): Promise<boolean> =>
+  attempt(async () => {
     const back = await take(
       api.POST('/api/workspaces/{workspace_id}/proposals/{proposal_id}/withdraw', {
         params: { path: { workspace_id: props.workspaceId, proposal_id: props.proposal.id } },
       }),
     )
     emit('again', { text: back.text ?? '', attachments: back.attachments })
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-}
+  })
 </script>
 
 <template>

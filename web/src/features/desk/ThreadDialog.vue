@@ -3,7 +3,8 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { Thread } from '@/api/types'
 import { useFocusBack } from '@/composables/useFocusBack'
 import { useDirectory } from '@/composables/useDirectory'
@@ -14,21 +15,17 @@ const props = defineProps<{ workspaceId: number; postId: number; personId: numbe
 const emit = defineEmits<{ close: []; open: [conversation: number] }>()
 const { sayMember } = useDirectory()
 const thread = ref<Thread | null>(null)
-const problem = ref<string | null>(null)
+const { problem, attempt } = useAttempt()
 watch(
   () => props.postId,
-  async (post) => {
-    try {
+  (post) =>
+    attempt(async () => {
       thread.value = await take(
         api.GET('/api/workspaces/{workspace_id}/posts/{post_id}/thread', {
           params: { path: { workspace_id: props.workspaceId, post_id: post } },
         }),
       )
-    } catch (error) {
-      if (!(error instanceof ApiProblem)) throw error
-      problem.value = error.message
-    }
-  },
+    }),
   { immediate: true },
 )
 type Line = Thread['messages'][number] & { depth: number; isAnswered: boolean }

@@ -1,7 +1,8 @@
 /** Saved views: a name for what the address says of filters and order. */
 import { useAsk } from '@/composables/useAsk'
 import type { Ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { View } from '@/api/types'
 import { takeFirst } from '@/api/first'
 
@@ -14,23 +15,18 @@ export function useViews(workspaceId: Ref<number>, onProblem: (words: string) =>
       take(api.GET('/api/workspaces/{workspace_id}/views', { params: { path: path() } })),
     staleTime: 30_000,
   })
-  async function attempt(call: Promise<unknown>): Promise<void> {
-    try {
-      await call
-    } catch (error) {
-      if (!(error instanceof ApiProblem)) throw error
-      onProblem(error.message)
-    }
-    await refetch()
-  }
-  const save = (name: string, shared: boolean, query: Record<string, string | string[]>): Promise<void> =>
-    attempt(
+  const { attempt } = useAttempt(refetch, (refusal) => {
+    onProblem(refusal.message)
+    return true
+  })
+  const save = (name: string, shared: boolean, query: Record<string, string | string[]>): Promise<boolean> =>
+    attempt(() =>
       take(
         api.POST('/api/workspaces/{workspace_id}/views', { params: { path: path() }, body: { name, shared, query } }),
       ),
     )
-  const forget = (view: View): Promise<void> =>
-    attempt(
+  const forget = (view: View): Promise<boolean> =>
+    attempt(() =>
       take(
         api.DELETE('/api/workspaces/{workspace_id}/views/{view_id}', {
           params: { path: { ...path(), view_id: view.id } },

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** Holding everything that goes out, with a reason, and letting it go. */
 import { computed, ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { Outgoing } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 
@@ -10,16 +11,9 @@ const emit = defineEmits<{ changed: [] }>()
 const { sayMember } = useDirectory()
 const path = computed(() => ({ workspace_id: props.workspaceId }))
 const reason = ref('')
-const problem = ref<string | null>(null)
+const { problem, attempt } = useAttempt()
 async function change(call: () => Promise<unknown>): Promise<void> {
-  try {
-    problem.value = null
-    await call()
-    reason.value = ''
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
+  if (await attempt(call)) reason.value = ''
   emit('changed')
 }
 const hold = (): Promise<void> =>

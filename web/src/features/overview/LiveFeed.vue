@@ -2,7 +2,8 @@
 /** Everything that comes in, newest first, reactions and form entries included. */
 import { ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { FeedItem } from '@/api/types'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import { useDirectory } from '@/composables/useDirectory'
@@ -12,25 +13,19 @@ import { KINDS, MOVE_WORDS, sayTime } from '@/lib/words'
 const props = defineProps<{ workspaceId: number; zone: string }>()
 const { byNetwork } = useDirectory()
 const items = ref<FeedItem[]>([])
-const problem = ref<string | null>(null)
+const { problem, attemptFor } = useAttempt()
 const ended = ref(false)
 const PAGE = 40
 const keyOf = (i: FeedItem): string => `${i.what} ${i.id} ${i.at} ${i.handle}`
 
-async function fetchPage(before?: string): Promise<FeedItem[]> {
-  try {
-    problem.value = null
-    return await take(
+const fetchPage = async (before?: string): Promise<FeedItem[]> =>
+  (await attemptFor(() =>
+    take(
       api.GET('/api/workspaces/{workspace_id}/feed', {
         params: { path: { workspace_id: props.workspaceId }, query: { limit: PAGE, ...(before ? { before } : {}) } },
       }),
-    )
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-    return []
-  }
-}
+    ),
+  )) ?? []
 async function load(): Promise<void> {
   const page = await fetchPage()
   const fresh = new Set(page.map(keyOf))

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** A report for those who have no account: what is shown, for how long, and when it is mailed; and the links there are. */
 import { computed, ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { SharedReport } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import LoadState from '@/components/ui/LoadState.vue'
@@ -41,21 +42,13 @@ const every = ref<'' | 'week' | 'month'>('')
 const day = ref(0)
 const hour = ref(8)
 const to = ref('')
-const problem = ref('')
 const said = ref('')
+const { problem, attempt: tryTo } = useAttempt(refetch)
 async function attempt(work: () => Promise<unknown>, words: string): Promise<boolean> {
-  problem.value = said.value = ''
-  try {
-    await work()
-    said.value = words
-    return true
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-    return false
-  } finally {
-    await refetch()
-  }
+  said.value = ''
+  const isDone = await tryTo(work)
+  if (isDone) said.value = words
+  return isDone
 }
 async function share(): Promise<void> {
   const body = {

@@ -1,30 +1,23 @@
 /** Reports kept under a name: one's own and shared ones. */
 import { useAsk } from '@/composables/useAsk'
 import { ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { KeptReport } from '@/api/types'
 import { useSession } from '@/stores/session'
 
 export function useKept() {
   const session = useSession()
   const path = () => ({ workspace_id: session.workspaceId })
-  const problem = ref('')
   const said = ref('')
   const { data: kept, refetch } = useAsk<KeptReport[]>('The kept reports', {
     key: () => ['kept-reports', session.workspaceId],
     query: () => take(api.GET('/api/workspaces/{workspace_id}/kept-reports', { params: { path: path() } })),
     enabled: () => session.may('see_reports'),
   })
+  const { problem, attempt } = useAttempt(refetch)
   async function guard(work: () => Promise<unknown>, words: string): Promise<void> {
-    try {
-      await work()
-      problem.value = ''
-      said.value = words
-    } catch (error) {
-      if (!(error instanceof ApiProblem)) throw error
-      problem.value = error.message
-    }
-    await refetch()
+    if (await attempt(work)) said.value = words
   }
   const keep = (name: string, shared: boolean, query: string): Promise<void> =>
     guard(

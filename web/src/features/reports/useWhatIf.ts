@@ -2,6 +2,7 @@
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ApiProblem, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { NewWhatIf, PlayedWhatIf } from '@/api/types'
 import { useAsk } from '@/composables/useAsk'
 import { useSession } from '@/stores/session'
@@ -19,7 +20,6 @@ export function useWhatIf() {
     staleTime: 0,
     enabled: () => session.may('see_reports'),
   })
-  const problem = ref('')
   /** Those that are being played, as they were when last looked at. */
   const followed = ref<Record<number, PlayedWhatIf>>({})
   const all = computed(() => data.value?.map((one) => followed.value[one.id] ?? one))
@@ -55,22 +55,11 @@ export function useWhatIf() {
   })
   onScopeDispose(() => clearTimeout(timer))
 
-  async function attempt<T>(work: () => Promise<T>): Promise<T | null> {
-    problem.value = ''
-    try {
-      return await work()
-    } catch (error) {
-      if (!(error instanceof ApiProblem)) throw error
-      problem.value = error.message
-      return null
-    } finally {
-      await refetch()
-    }
-  }
+  const { problem, attempt, attemptFor } = useAttempt(refetch)
   const open = (id: number | null): unknown =>
     router.push({ name: 'what-if', params: { workspace: String(session.workspaceId), played: id ? String(id) : '' } })
   async function start(body: NewWhatIf): Promise<void> {
-    const made = await attempt(() =>
+    const made = await attemptFor(() =>
       take(api.POST('/api/workspaces/{workspace_id}/what-if', { params: { path: path.value }, body })),
     )
     if (made) open(made.id)

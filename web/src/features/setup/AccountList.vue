@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
 import type { Account } from '@/api/types'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
@@ -54,7 +54,7 @@ const signingOf = computed(
       name: `${signing.value.name} on ${signing.value.network_name}`,
     },
 )
-const problem = ref<string | null>(null)
+const { problem, attempt: tryTo } = useAttempt(refetchAccounts)
 
 type Act = 'again' | 'earlier' | 'sign' | 'token' | 'secret' | 'disconnect'
 const listActs = (a: Account): { value: Act; text: string }[] => [
@@ -76,12 +76,12 @@ function act(account: Account, what: Act): void {
 function begin(account: Account): void {
   renewing.value = account
   token.value = ''
-  problem.value = null
+  problem.value = ''
 }
 async function renew(): Promise<void> {
   const account = renewing.value
   if (!account) return
-  try {
+  await tryTo(async () => {
     await take(
       api.PUT('/api/workspaces/{workspace_id}/accounts/{account_id}/token', {
         params: { path: { workspace_id: props.workspaceId, account_id: account.id } },
@@ -89,11 +89,7 @@ async function renew(): Promise<void> {
       }),
     )
     renewing.value = null
-    await refetchAccounts()
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
+  })
 }
 function list(account: Account): string {
   const n = byNetwork.value.get(account.network)

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** Where people outside can be asked by mail: a list of domains, one a line. */
 import { ref, watch } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import LoadState from '@/components/ui/LoadState.vue'
 import UiButton from '@/components/ui/UiButton.vue'
 import { useAsk } from '@/composables/useAsk'
@@ -14,7 +15,7 @@ const { data, refetch, ask } = useAsk<{ domains: string[] }>('Where people can b
 })
 const text = ref('')
 const said = ref<string | null>(null)
-const problem = ref<string | null>(null)
+const { problem, attempt } = useAttempt()
 watch(
   data,
   (now) => {
@@ -23,16 +24,13 @@ watch(
   { immediate: true },
 )
 async function save(): Promise<void> {
-  problem.value = said.value = null
+  said.value = null
   const domains = text.value.split(/[\s,;]+/).filter(Boolean)
-  try {
+  await attempt(async () => {
     await take(api.PUT('/api/workspaces/{workspace_id}/advice-domains', { params: path, body: { domains } }))
     said.value = 'Saved.'
     await refetch()
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
+  })
 }
 </script>
 

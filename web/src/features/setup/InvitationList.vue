@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** Inviting colleagues: addresses as they are pasted, a role, and who has not come yet. */
 import { computed, ref, watch } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { AccountGroup, Invitation, Roles } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import MultiPick from '@/components/ui/MultiPick.vue'
@@ -42,18 +43,11 @@ const role = ref('')
 watch(givable, (all) => (role.value ||= all.find((r) => r.key === 'responder')?.key ?? all[0]?.key ?? ''), {
   immediate: true,
 })
-const problem = ref('')
 const said = ref('')
+const { problem, attempt: tryTo } = useAttempt(refetch)
 async function attempt(work: () => Promise<string>): Promise<void> {
-  problem.value = said.value = ''
-  try {
-    said.value = await work()
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    await refetch()
-  }
+  said.value = ''
+  await tryTo(async () => (said.value = await work()))
 }
 async function invite(addresses: string, key: string, given: typeof place.value): Promise<string> {
   const found = await take(

@@ -3,7 +3,8 @@
 import WhatIs from '@/features/help/WhatIs.vue'
 import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { KeptLink, Links } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayTime } from '@/lib/words'
@@ -17,18 +18,8 @@ const { data, refetch } = useAsk<Links>('The links', {
 })
 const name = ref('')
 const target = ref('')
-const problem = ref<string | null>(null)
-async function attempt(call: () => Promise<unknown>): Promise<void> {
-  try {
-    problem.value = null
-    await call()
-    await refetch()
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-}
-const keep = (): Promise<void> =>
+const { problem, attempt } = useAttempt(refetch)
+const keep = (): Promise<boolean> =>
   attempt(async () => {
     await take(
       api.PUT('/api/workspaces/{workspace_id}/links/kept', {
@@ -38,7 +29,7 @@ const keep = (): Promise<void> =>
     )
     name.value = target.value = ''
   })
-const forget = (one: KeptLink): Promise<void> =>
+const forget = (one: KeptLink): Promise<boolean> =>
   attempt(() =>
     take(
       api.DELETE('/api/workspaces/{workspace_id}/links/kept/{link_id}', {

@@ -2,7 +2,8 @@
 /** Saved words that are searched for on the networks that allow it. */
 import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { Listening } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayTime } from '@/lib/words'
@@ -13,7 +14,6 @@ const session = useSession()
 const { accounts, byNetwork } = useDirectory()
 const words = ref('')
 const accountId = ref<number | null>(null)
-const problem = ref<string | null>(null)
 const path = computed(() => ({ workspace_id: props.workspaceId }))
 const { data, refetch } = useAsk<Listening[]>('What is listened for', {
   key: () => ['listening', props.workspaceId],
@@ -26,18 +26,9 @@ const wholeWords = computed(() =>
   [...byNetwork.value.values()].filter((n) => n.search && !n.search_beginnings).map((n) => n.name),
 )
 
-async function guard(work: () => Promise<unknown>): Promise<void> {
-  try {
-    problem.value = null
-    await work()
-    await refetch()
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-}
-const add = (): Promise<void> =>
-  guard(async () => {
+const { problem, attempt } = useAttempt(refetch)
+const add = (): Promise<boolean> =>
+  attempt(async () => {
     const account = accountId.value ?? able.value[0]?.id
     if (account === undefined) return
     await take(
@@ -48,8 +39,8 @@ const add = (): Promise<void> =>
     )
     words.value = ''
   })
-const forget = (one: Listening): Promise<void> =>
-  guard(() =>
+const forget = (one: Listening): Promise<boolean> =>
+  attempt(() =>
     take(
       api.DELETE('/api/workspaces/{workspace_id}/listening/{listening_id}', {
         params: { path: { ...path.value, listening_id: one.id } },

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** A new signing secret of an account or a desk: asked for, then shown once with until when the one before is taken. */
 import { ref, watch } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import AppDialog from '@/components/ui/AppDialog.vue'
 import UiButton from '@/components/ui/UiButton.vue'
 import { sayTime } from '@/lib/words'
@@ -14,22 +15,20 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ close: [] }>()
 const made = ref<{ secret: string; before_until: string } | null>(null)
-const problem = ref<string | null>(null)
-const busy = ref(false)
+const { problem, isBusy: busy, attempt } = useAttempt()
 const copied = ref(false)
 watch(
   () => props.of,
   () => {
-    made.value = problem.value = null
+    made.value = null
+    problem.value = ''
     copied.value = false
   },
 )
 async function make(): Promise<void> {
   const of = props.of
   if (!of || busy.value) return
-  busy.value = true
-  problem.value = null
-  try {
+  await attempt(async () => {
     if (of.kind === 'account') {
       const path = { workspace_id: props.workspaceId, account_id: of.id }
       made.value = await take(
@@ -41,12 +40,7 @@ async function make(): Promise<void> {
         api.POST('/api/workspaces/{workspace_id}/desks/{desk_id}/hook-secret', { params: { path } }),
       )
     }
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    busy.value = false
-  }
+  })
 }
 async function copy(): Promise<void> {
   if (!made.value) return

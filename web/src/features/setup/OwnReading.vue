@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** What the workspace's members have taught the reading: learned from how much, how it did on what it was not learned from, and a way back. */
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { Accuracy } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayTime } from '@/lib/words'
@@ -20,24 +21,16 @@ const changes = computed(() => [
   ...(latest.value?.worse ?? []).map((message) => ({ message, isBetter: false })),
 ])
 const sayF1 = (f1: number): string => f1.toFixed(3)
-const problem = ref<string | null>(null)
-const isSaving = ref(false)
+const { problem, isBusy: isSaving, attempt } = useAttempt()
 async function takeBack(): Promise<void> {
   if (isSaving.value) return
-  isSaving.value = true
-  problem.value = null
-  try {
-    await take(
+  await attempt(() =>
+    take(
       api.POST('/api/workspaces/{workspace_id}/reading/own/take-back', {
         params: { path: { workspace_id: props.workspaceId } },
       }),
-    )
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    isSaving.value = false
-  }
+    ),
+  )
   emit('changed')
 }
 </script>

@@ -2,7 +2,8 @@
 /** Which replies need approval, as sentences; written and changed in one form. */
 import { useAsk } from '@/composables/useAsk'
 import { computed, ref, watch } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { PolicyBody, PolicyTrial, Roles, StoredPolicy } from '@/api/types'
 import { RouterLink } from 'vue-router'
 import MultiPick from '@/components/ui/MultiPick.vue'
@@ -36,7 +37,6 @@ type Draft = {
   authors: string[]
 }
 const draft = ref<Draft | null>(null)
-const problem = ref<string | null>(null)
 const { data: known } = useAsk<Roles>('The roles', {
   key: () => ['roles', props.workspaceId],
   query: () => take(api.GET('/api/workspaces/{workspace_id}/roles', { params: { path: path.value } })),
@@ -80,7 +80,7 @@ function say(p: PolicyBody): string {
 }
 function edit(p?: StoredPolicy): void {
   const b = p?.body
-  problem.value = null
+  problem.value = ''
   draft.value = {
     id: p?.id ?? 0,
     name: b?.name ?? '',
@@ -116,20 +116,14 @@ const body = computed<PolicyBody | null>(() => {
   }
   return { name: d.name, when, members: d.members, teams: d.teams, roles: d.roles, count: d.count } as PolicyBody
 })
-async function attempt(call: () => Promise<unknown>): Promise<void> {
-  try {
-    problem.value = null
-    await call()
-    draft.value = null
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-  await refetch()
+const { problem, attempt } = useAttempt(refetch)
+/** What was being written is done with once it is kept. */
+async function keep(work: () => Promise<unknown>): Promise<void> {
+  if (await attempt(work)) draft.value = null
 }
 const at = (id: number) => ({ params: { path: { ...path.value, policy_id: id } } })
 const save = (): Promise<void> =>
-  attempt(async () => {
+  keep(async () => {
     if (!body.value || !draft.value) return
     if (draft.value.id)
       await take(
@@ -148,24 +142,19 @@ const save = (): Promise<void> =>
   })
 const days = ref(28)
 const trial = ref<PolicyTrial | null>(null)
-const isTrying = ref(false)
+const { problem: trialProblem, isBusy: isTrying, attempt: tryIt } = useAttempt()
 watch(body, () => (trial.value = null))
 async function tryOut(): Promise<void> {
-  if (!body.value) return
-  isTrying.value = true
-  try {
-    problem.value = null
+  const tried = body.value
+  if (!tried) return
+  await tryIt(async () => {
     trial.value = await take(
       api.POST('/api/workspaces/{workspace_id}/policies/try', {
         params: { path: path.value },
-        body: { body: body.value, days: days.value },
+        body: { body: tried, days: days.value },
       }),
     )
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-  isTrying.value = false
+  })
 }
 const { data: asking, refetch: refetchAsking } = useAsk('When the next is asked', {
   key: () => ['asking', props.workspaceId],
@@ -173,13 +162,13 @@ const { data: asking, refetch: refetchAsking } = useAsk('When the next is asked'
 })
 async function setShare(event: Event): Promise<void> {
   const share = Number((event.target as HTMLInputElement).value)
-  await attempt(() =>
+  await keep(() =>
     take(api.PUT('/api/workspaces/{workspace_id}/approvals/asking', { params: { path: path.value }, body: { share } })),
   )
   await refetchAsking()
 }
 const toggle = (p: StoredPolicy): Promise<void> =>
-  attempt(() =>
+  keep(() =>
     take(
       api.PUT('/api/workspaces/{workspace_id}/policies/{policy_id}', {
         ...at(p.id),
@@ -188,7 +177,7 @@ const toggle = (p: StoredPolicy): Promise<void> =>
     ),
   )
 const remove = (p: StoredPolicy): Promise<void> =>
-  attempt(() => take(api.DELETE('/api/workspaces/{workspace_id}/policies/{policy_id}', at(p.id))))
+  keep(() => take(api.DELETE('/api/workspaces/{workspace_id}/policies/{policy_id}', at(p.id))))
 const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
 </script>
 
@@ -303,7 +292,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
               :choices="(directory?.teams ?? []).map((t) => ({ value: t.id, text: t.name }))" />
             <MultiPick v-model="draft.roles" label="Roles who approve" empty="no role" :choices="roles" />
           </p>
-          <p v-if="problem" role="alert" class="text-brick">{{ problem }}</p>
+          <p v-if="problem || trialProblem" role="alert" class="text-brick">{{ problem || trialProblem }}</p>
           <p class="flex gap-2">
             <button type="submit" class="rounded bg-pine px-3 py-1 font-bold text-on-pine" data-test="save-policy">
               Save</button

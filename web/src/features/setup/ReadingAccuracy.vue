@@ -2,7 +2,8 @@
 /** How right the reading is here, counted on a small sample of each week that somebody looked at, and what was corrected besides. */
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import LoadState from '@/components/ui/LoadState.vue'
 import { sayShare, useAccuracy } from '@/composables/useAccuracy'
@@ -22,8 +23,7 @@ const mayCheck = computed(() => session.may('sort'))
 const panel = ref<HTMLElement | null>(null)
 const current = computed(() => data.value?.to_check[0])
 const labels = ref<Label[]>([])
-const problem = ref<string | null>(null)
-const isSaving = ref(false)
+const { problem, isBusy: isSaving, attempt } = useAttempt(refetch)
 watch(
   () => current.value?.id,
   () => {
@@ -40,22 +40,14 @@ const toggle = (n: number): void => {
 async function check(): Promise<void> {
   const one = current.value
   if (!one || isSaving.value) return
-  isSaving.value = true
-  problem.value = null
-  try {
-    await take(
+  await attempt(() =>
+    take(
       api.POST('/api/workspaces/{workspace_id}/reading/checks', {
         params: { path: { workspace_id: props.workspaceId } },
         body: { message_id: one.id, labels: labels.value },
       }),
-    )
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    isSaving.value = false
-  }
-  await refetch()
+    ),
+  )
 }
 useKeys(
   {

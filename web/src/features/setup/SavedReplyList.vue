@@ -2,7 +2,8 @@
 /** Saved replies: written, changed, put away; a change says whom it concerns before it is made. */
 import { useAsk } from '@/composables/useAsk'
 import { computed, ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { Concerns, SavedReply } from '@/api/types'
 import MultiPick from '@/components/ui/MultiPick.vue'
 import { useDirectory } from '@/composables/useDirectory'
@@ -40,7 +41,6 @@ const draft = ref<{
   groups: number[]
 } | null>(null)
 const concerns = ref<Concerns | null>(null)
-const problem = ref<string | null>(null)
 const accountName = (id: number): string => {
   const a = accounts.value?.find((x) => x.id === id)
   return a ? `${a.name} on ${byNetwork.value.get(a.network)?.name}` : 'an account that is gone'
@@ -57,7 +57,7 @@ function sayFor(r: SavedReply): string {
     .join(', ')
 }
 async function edit(r?: SavedReply): Promise<void> {
-  problem.value = null
+  problem.value = ''
   concerns.value = null
   const b = r?.body
   draft.value = {
@@ -75,19 +75,13 @@ async function edit(r?: SavedReply): Promise<void> {
     )
 }
 const at = (id: number) => ({ params: { path: { ...path.value, saved_reply_id: id } } })
-async function attempt(call: () => Promise<unknown>): Promise<void> {
-  try {
-    problem.value = null
-    await call()
-    draft.value = null
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-  await refetch()
+const { problem, attempt } = useAttempt(refetch)
+/** What was being written is done with once it is kept. */
+async function keep(work: () => Promise<unknown>): Promise<void> {
+  if (await attempt(work)) draft.value = null
 }
 const save = (): Promise<void> =>
-  attempt(async () => {
+  keep(async () => {
     const d = draft.value
     if (!d) return
     const body = {
@@ -103,7 +97,7 @@ const save = (): Promise<void> =>
     else await take(api.POST('/api/workspaces/{workspace_id}/saved-replies', { params: { path: path.value }, body }))
   })
 const archive = (r: SavedReply): Promise<void> =>
-  attempt(() =>
+  keep(() =>
     take(
       api.PUT('/api/workspaces/{workspace_id}/saved-replies/{saved_reply_id}/archived', {
         ...at(r.id),

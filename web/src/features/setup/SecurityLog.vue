@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** The security log: signing in, who may do what, secrets, holds and exports, newest first. */
 import { computed, ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { api, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { SecurityEntry } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
 import { useAsk } from '@/composables/useAsk'
@@ -11,8 +12,7 @@ const props = defineProps<{ workspaceId: number; zone: string }>()
 /** As many as the server gives at once; fewer are the last. */
 const PAGE = 100
 const older = ref<SecurityEntry[]>([])
-const problem = ref<string | null>(null)
-const asking = ref(false)
+const { problem, isBusy: asking, attempt } = useAttempt()
 const load = (before: number | null = null): Promise<SecurityEntry[]> =>
   take(
     api.GET('/api/workspaces/{workspace_id}/security-log', {
@@ -32,18 +32,11 @@ const ended = ref(false)
 const hasMore = computed(() => !ended.value && entries.value.length >= PAGE)
 async function more(): Promise<void> {
   if (asking.value) return
-  asking.value = true
-  problem.value = null
-  try {
+  await attempt(async () => {
     const page = await load(entries.value.at(-1)?.id ?? null)
     older.value = [...older.value, ...page]
     ended.value = page.length < PAGE
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  } finally {
-    asking.value = false
-  }
+  })
 }
 </script>
 

@@ -1,7 +1,8 @@
 /** The team and what it has in hand; passing work across; failures come back as words. */
 import { useAsk } from '@/composables/useAsk'
-import { computed, ref, type Ref } from 'vue'
+import { computed, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import type { Availability, ProposedPass, TeamState, WorkItem } from '@/api/types'
 
 const AT_ONCE = 50
@@ -16,21 +17,9 @@ export function useTeam(workspaceId: Ref<number>) {
     key: () => ['work', workspaceId.value],
     query: () => take(api.GET('/api/workspaces/{workspace_id}/team/work', { params: { path: path.value } })),
   })
-  const problem = ref<string | null>(null)
   const refetch = (): Promise<unknown> => Promise.all([refetchTeam(), refetchWork()])
 
-  async function attempt<T>(call: () => Promise<T>): Promise<T | null> {
-    try {
-      problem.value = null
-      return await call()
-    } catch (error) {
-      if (!(error instanceof ApiProblem)) throw error
-      problem.value = error.message
-      return null
-    } finally {
-      await refetch()
-    }
-  }
+  const { problem, attempt, attemptFor } = useAttempt(refetch)
   /** Give conversations to a member; those that were given, for taking it back. */
   async function pass(ids: number[], memberId: number): Promise<{ id: number; seq: number }[]> {
     const done: { id: number; seq: number }[] = []
@@ -68,7 +57,7 @@ export function useTeam(workspaceId: Ref<number>) {
       }
     })
   const propose = (): Promise<ProposedPass[] | null> =>
-    attempt(() => take(api.GET('/api/workspaces/{workspace_id}/team/even', { params: { path: path.value } })))
+    attemptFor(() => take(api.GET('/api/workspaces/{workspace_id}/team/even', { params: { path: path.value } })))
   const setAvailability = (memberId: number, body: Availability) =>
     attempt(async () => {
       await take(
@@ -77,7 +66,6 @@ export function useTeam(workspaceId: Ref<number>) {
           body,
         }),
       )
-      return true
     })
   const setWay = (teamId: number, way: TeamState['teams'][number]['way']) =>
     attempt(() =>
