@@ -2,7 +2,7 @@
  * The one way to ask the server for what a page shows. What was asked for is waiting, failed or there, and says so:
  * where a `LoadState` shows the part, in its place; else in the line over the page, so that no failure goes unseen.
  */
-import { useQuery } from '@pinia/colada'
+import { useInfiniteQuery, useQuery } from '@pinia/colada'
 import { computed, onScopeDispose, reactive, shallowReactive, watch, type Ref } from 'vue'
 import { ApiProblem } from '@/api/client'
 
@@ -48,17 +48,8 @@ export function useFailures(): { failures: Ref<Failure[]> } {
   return { failures }
 }
 
-export function useAsk<T>(
-  what: string,
-  options: {
-    key: Key | (() => Key)
-    query: () => Promise<T>
-    staleTime?: number
-    enabled?: () => boolean
-    placeholderData?: (before: T | undefined) => T | undefined
-  },
-) {
-  const { data, error, refetch: askAgain } = useQuery<T>(options)
+/** What was asked for, said where it failed. */
+function tellOf<T>(what: string, data: Ref<T | undefined>, error: Ref<Error | null>, askAgain: () => Promise<unknown>) {
   /** Ask again. A newer asking puts an older one aside: whoever waits for either waits for what the newest brings. */
   let newest: Promise<unknown> | null = null
   async function refetch(): Promise<void> {
@@ -85,5 +76,43 @@ export function useAsk<T>(
   const me = Symbol(what)
   watch(problem, (is) => (is ? failed.set(me, ask) : failed.delete(me)), { immediate: problem.value !== null })
   onScopeDispose(() => failed.delete(me))
-  return { data, error: problem, refetch, ask }
+  return { error: problem, refetch, ask }
+}
+
+export function useAsk<T>(
+  what: string,
+  options: {
+    key: Key | (() => Key)
+    query: () => Promise<T>
+    staleTime?: number
+    enabled?: () => boolean
+    placeholderData?: (before: T | undefined) => T | undefined
+  },
+) {
+  const { data, error, refetch } = useQuery<T>(options)
+  return { data, ...tellOf(what, data, error, refetch) }
+}
+
+/** The same page after page: `next` says from where the one after a page is asked for, null where there is none. */
+export function useAskPages<P>(
+  what: string,
+  options: {
+    key: () => Key
+    query: (from: string | null) => Promise<P>
+    next: (last: P) => string | null
+    staleTime?: number
+  },
+) {
+  const { data, error, refetch, hasNextPage, loadNextPage } = useInfiniteQuery<P, Error, string | null>({
+    ...options,
+    // Through other filters one looks at what was there until what fits is there.
+    placeholderData: (before) => before,
+    query: ({ pageParam }) => options.query(pageParam),
+    initialPageParam: null,
+    getNextPageParam: options.next,
+  })
+  const pages = computed(() => data.value?.pages)
+  /** One at a time: who scrolls on while a page is on its way asks for nothing. */
+  const more = (): Promise<unknown> => loadNextPage({ cancelRefetch: false })
+  return { pages, hasMore: hasNextPage, more, ...tellOf(what, data, error, refetch) }
 }

@@ -1,9 +1,12 @@
 <script setup lang="ts">
 /** What is due over the next 8 working hours, closed time folded; dragging over a span filters the queue by it. */
-import { computed, onScopeDispose, ref, watch } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
+import { computed, onScopeDispose, ref } from 'vue'
+import { api, take } from '@/api/client'
+import { useAsk } from '@/composables/useAsk'
+import { useAttempt } from '@/composables/useAttempt'
 import type { Horizon, Slot } from '@/api/types'
 import { useKeys } from '@/composables/useKeys'
+import { useSoon } from '@/composables/useSoon'
 import { takeFirst } from '@/api/first'
 import WhatIs from '@/features/help/WhatIs.vue'
 import TourMark from '@/features/help/TourMark.vue'
@@ -20,47 +23,20 @@ const props = defineProps<{
 const emit = defineEmits<{ select: [from: string, until: string]; late: []; clear: [] }>()
 const session = useSession()
 const isFolded = computed(() => session.session?.screen.strip === 'folded')
-async function fold(): Promise<void> {
-  try {
-    problem.value = null
-    await session.setScreen({ strip: isFolded.value ? 'open' : 'folded' })
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-}
+const { problem, attempt } = useAttempt()
+const fold = (): Promise<boolean> => attempt(() => session.setScreen({ strip: isFolded.value ? 'open' : 'folded' }))
 const EVERY = 30_000
 const SOON = 1_500
-const horizon = ref<Horizon | null>(null)
-const problem = ref<string | null>(null)
-let timer: ReturnType<typeof setTimeout> | undefined
-let soonTimer: ReturnType<typeof setTimeout> | undefined
-
-async function load(): Promise<void> {
-  clearTimeout(timer)
-  soonTimer = undefined
-  try {
-    problem.value = null
-    horizon.value = await (takeFirst(props.workspaceId, 'horizon') ??
-      take(
-        api.GET('/api/workspaces/{workspace_id}/horizon', { params: { path: { workspace_id: props.workspaceId } } }),
-      ))
-  } catch (error) {
-    if (!(error instanceof ApiProblem)) throw error
-    problem.value = error.message
-  }
-  timer = setTimeout(() => void load(), EVERY)
-}
-const soon = (): void => {
-  soonTimer ??= setTimeout(() => void load(), SOON)
-}
-defineExpose({ soon })
-watch(
-  () => props.workspaceId,
-  () => void load(),
-  { immediate: true },
-)
-onScopeDispose(() => (clearTimeout(timer), clearTimeout(soonTimer)))
+const { data: horizon, refetch } = useAsk<Horizon>('What is due', {
+  key: () => ['horizon', props.workspaceId],
+  query: () =>
+    takeFirst(props.workspaceId, 'horizon') ??
+    take(api.GET('/api/workspaces/{workspace_id}/horizon', { params: { path: { workspace_id: props.workspaceId } } })),
+  staleTime: 0,
+})
+const timer = setInterval(() => void refetch(), EVERY)
+onScopeDispose(() => clearInterval(timer))
+defineExpose({ soon: useSoon(refetch, SOON) })
 
 const total = (dues: Record<string, number>): number => Object.values(dues).reduce((sum, n) => sum + n, 0)
 const late = computed(() => total(horizon.value?.late ?? {}))

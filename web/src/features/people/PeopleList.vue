@@ -2,6 +2,7 @@
 /** Who has spoken to us: search, filters that act at once, order, export. */
 import { ref, watch } from 'vue'
 import type { PersonRow } from '@/api/types'
+import LoadState from '@/components/ui/LoadState.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayTime } from '@/lib/words'
@@ -18,7 +19,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ set: [filters: PeopleFilters]; order: [order: PeopleOrder]; open: [id: number] }>()
 const { byNetwork, byTag, directory, networks } = useDirectory()
-const { rows, total, ended, problem } = props.people
+const { rows, total, hasMore, ask } = props.people
 const words = ref(props.filters.words ?? '')
 watch(
   () => props.filters.words,
@@ -163,7 +164,7 @@ function onScroll(event: Event): void {
         </span>
       </div>
     </div>
-    <p v-if="problem" role="alert" class="px-4 py-2 text-[0.8125rem] text-brick">{{ problem }}</p>
+    <LoadState :of="ask" />
     <ul
       class="min-h-0 flex-1 scroll-quiet overflow-y-auto"
       tabindex="0"
@@ -205,7 +206,7 @@ function onScroll(event: Event): void {
         </button>
       </li>
       <li v-if="!rows.length && total === 0" class="px-6 py-10 text-center text-ink-2">Nobody fits these filters.</li>
-      <li v-if="rows.length && !ended" class="p-3 text-center text-[0.8125rem] text-ink-2">More as you scroll</li>
+      <li v-if="rows.length && hasMore" class="p-3 text-center text-[0.8125rem] text-ink-2">More as you scroll</li>
     </ul>
   </div>
 </template>

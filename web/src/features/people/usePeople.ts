@@ -1,7 +1,8 @@
 /** The list of people: filters and order from the address, page after page. */
-import { computed, ref, watch, type Ref } from 'vue'
-import { api, ApiProblem, take } from '@/api/client'
-import type { PersonRow } from '@/api/types'
+import { useAskPages } from '@/composables/useAsk'
+import { computed, type Ref } from 'vue'
+import { api, take } from '@/api/client'
+import type { PeoplePage } from '@/api/types'
 
 const PAGE = 60
 export const PEOPLE_ORDERS = [
@@ -35,40 +36,24 @@ export function readPeopleFilters(query: Record<string, unknown>): PeopleFilters
 }
 
 export function usePeople(workspaceId: Ref<number>, filters: Ref<PeopleFilters>, order: Ref<PeopleOrder>) {
-  const rows = ref<PersonRow[]>([])
-  const total = ref<number | null>(null)
-  const ended = ref(false)
-  const problem = ref<string | null>(null)
   const asked = computed(() => ({ ...filters.value, order: order.value }))
-  let turn = 0
-
-  async function fetchPage(after?: string): Promise<void> {
-    const mine = ++turn
-    try {
-      problem.value = null
-      const page = await take(
+  const { pages, hasMore, more, refetch, ask } = useAskPages<PeoplePage>('The people', {
+    key: () => ['people', workspaceId.value, JSON.stringify(asked.value)],
+    query: (from) =>
+      take(
         api.GET('/api/workspaces/{workspace_id}/people', {
           params: {
             path: { workspace_id: workspaceId.value },
-            query: { ...asked.value, limit: PAGE, ...(after ? { after } : {}) },
+            query: { ...asked.value, limit: PAGE, ...(from ? { after: from } : {}) },
           },
         }),
-      )
-      if (mine !== turn) return
-      rows.value = after ? [...rows.value, ...page.persons] : page.persons
-      if (page.total !== null) total.value = page.total
-      ended.value = page.persons.length < PAGE
-    } catch (error) {
-      if (!(error instanceof ApiProblem)) throw error
-      problem.value = error.message
-    }
-  }
-  const reload = (): Promise<void> => fetchPage()
-  async function more(): Promise<void> {
-    const last = rows.value.at(-1)
-    if (last && !ended.value) await fetchPage(last.place)
-  }
-  watch([workspaceId, () => JSON.stringify(asked.value)], () => void reload(), { immediate: true })
-  return { rows, total, ended, problem, reload, more, asked }
+      ),
+    next: ({ persons }) => (persons.length < PAGE ? null : (persons.at(-1)?.place ?? null)),
+    staleTime: 0,
+  })
+  const rows = computed(() => pages.value?.flatMap((page) => page.persons) ?? [])
+  /** Only the first page says it. */
+  const total = computed(() => pages.value?.[0]?.total ?? null)
+  return { rows, total, hasMore, more, reload: refetch, ask, asked }
 }
 export type People = ReturnType<typeof usePeople>
