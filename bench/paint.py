@@ -31,10 +31,15 @@ window.sortaAsk = (what) => {
     window.sortaOnKey = (event) => {
       window.sortaOnKey = undefined;
       const began = event.timeStamp;
-      const check = () => look() !== undefined && look() !== before
-        ? requestAnimationFrame(() => setTimeout(() => resolve(performance.now() - began)))
-        : performance.now() - began > 5000 ? resolve(5000) : setTimeout(check, 1);
-      check();
+      const stop = setTimeout(() => end(5000), 5000);
+      const end = (took) => (clearTimeout(stop), seen.disconnect(), resolve(took));
+      // Asked as the page changes, not by a timer: that would run after the frame that shows it and count the next one too.
+      const seen = new MutationObserver(() => {
+        if (look() === undefined || look() === before) return;
+        seen.disconnect();
+        requestAnimationFrame(() => setTimeout(() => end(performance.now() - began)));
+      });
+      seen.observe(document.body, { subtree: true, childList: true, attributes: true, characterData: true });
     };
   });
 };

@@ -161,5 +161,11 @@ export function sayReads(labels: readonly string[] | null): string {
   return labels[0] === 'not_sure' ? 'something it is not sure of' : labels.map(sayLabel).join(' and ')
 }
 
-const names = new Intl.DisplayNames(['en'], { type: 'language' })
-export const sayLanguage = (code: string): string => names.of(code) ?? code
+const inEnglish = new Intl.DisplayNames(['en'], { type: 'language' })
+/** A list says a few languages again and again, and asking for a name takes as long as a row. */
+const languages = new Map<string, string>()
+export function sayLanguage(code: string): string {
+  let name = languages.get(code)
+  if (name === undefined) languages.set(code, (name = inEnglish.of(code) ?? code))
+  return name
+}

@@ -3,7 +3,6 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useQueryCache } from '@pinia/colada'
 import type { Act, Desk, Message, ReplyMode, SavedReply } from '@/api/types'
-import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
 import { useKeyRouter, useKeys } from '@/composables/useKeys'
 import { isShown, useLive, type Notice } from '@/composables/useLive'
@@ -39,7 +38,7 @@ import { useDecisions } from '@/features/desk/useDecisions'
 import { useDeskAddress } from '@/features/desk/useDeskAddress'
 import { useOffer } from '@/features/desk/useOffer'
 import { useOutsideActs } from '@/features/desk/useOutsideActs'
-import { usePresence } from '@/features/desk/usePresence'
+import { NOBODY, usePresence } from '@/features/desk/usePresence'
 import { useQueue } from '@/features/desk/useQueue'
 import { useSelection } from '@/features/desk/useSelection'
 import { useSheet } from '@/features/desk/useSheet'
@@ -58,7 +57,6 @@ const router = useRouter()
 const route = useRoute()
 const session = useSession()
 const { members, directory, offeredTags, byTag, refetchAccounts, refetchDirectory } = useDirectory()
-const { now } = useClock()
 
 const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
@@ -98,10 +96,15 @@ const isErased = computed(() => Boolean(state.sheet.value?.conversation.erased_a
 const mayAct = computed(() => maySort.value && !isErased.value)
 const mayModerate = computed(() => session.may('moderate') && !isErased.value)
 /** One's own act shows at once on the sheet; the list hears of it by the notice that everybody gets. */
-const acts = useActs(workspaceId, (id, seq, body) => {
-  if (!body || !isDoneWith(body)) void state.reach(id, seq)
-  if (lostSince.value !== null) void queue.refresh([id])
-})
+const acts = useActs(
+  workspaceId,
+  (id, seq, body, sheet) => {
+    if (sheet) state.bring(sheet)
+    else if (!body || !isDoneWith(body)) void state.reach(id, seq)
+    if (lostSince.value !== null) void queue.refresh([id])
+  },
+  (body) => !isDoneWith(body),
+)
 const offer = useOffer(state.sheet)
 const composer = useComposer(workspaceId, state, acts, mayAct)
 const { write } = useWriting(openId, state, composer, (mode) => pen.value?.choose(mode))
@@ -194,7 +197,9 @@ watch(
 async function act(body: Act, words: string): Promise<void> {
   const id = openId.value
   if (id === null || !isSeen.value) return
-  if ((await acts.act({ id, seq: state.seenSeq.value }, body, words)) && isDoneWith(body)) finish(id)
+  const acted = acts.act({ id, seq: state.seenSeq.value }, body, words)
+  void state.expect(acted)
+  if ((await acted) && isDoneWith(body)) finish(id)
 }
 /** Several things to the open one, one after the other, each to be taken back by itself. */
 async function actEach(each: [body: Act, words: string][]): Promise<void> {
@@ -634,7 +639,6 @@ const doables = computed<Doable[]>(() => [
           :move="move"
           :open-id="openId"
           :selected="chosen.selected.value"
-          :now="now"
           :others="presence.others.value"
           @open="go"
           @select="(id, isRange) => (isRange ? void chosen.extendTo(id) : chosen.toggle(id))"
@@ -663,9 +667,8 @@ const doables = computed<Doable[]>(() => [
         :is-seen="isSeen"
         :opening="opening"
         :zone="zone"
-        :now="now"
         :me="me"
-        :present="presence.others.value.get(openId) ?? []"
+        :present="presence.others.value.get(openId) ?? NOBODY"
         :may-act="mayAct"
         :may-moderate="mayModerate"
         :may-ask="session.may('ask_outside') && !isErased"

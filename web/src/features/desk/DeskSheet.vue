@@ -23,7 +23,6 @@ const props = defineProps<{
   isSeen: boolean
   opening: string
   zone: string
-  now: number
   me: number
   present: Present[]
   mayAct: boolean
@@ -121,7 +120,6 @@ defineExpose({ head, pen, sendOffer })
         ref="head"
         :sheet="sheet"
         :zone="zone"
-        :now="now"
         :me="me"
         :may-sort="mayAct"
         :present="present"
@@ -173,7 +171,6 @@ defineExpose({ head, pen, sendOffer })
         :workspace-id="workspaceId"
         :sheet="sheet"
         :zone="zone"
-        :now="now"
         :may-moderate="mayModerate"
         :may-sort="mayAct"
         :may-ask="mayAsk"

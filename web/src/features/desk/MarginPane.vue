@@ -6,6 +6,7 @@ import { RouterLink } from 'vue-router'
 import type { CameBack, ReplyMode, Sheet } from '@/api/types'
 import WhatIs from '@/features/help/WhatIs.vue'
 import KeyCap from '@/components/ui/KeyCap.vue'
+import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
 import AdviceBox from '@/features/advice/AdviceBox.vue'
 import CaseBox from '@/features/cases/CaseBox.vue'
@@ -20,7 +21,6 @@ const props = defineProps<{
   workspaceId: number
   sheet: Sheet
   zone: string
-  now: number
   mayModerate: boolean
   maySort: boolean
   mayAsk: boolean
@@ -34,6 +34,8 @@ defineEmits<{
   ask: []
   correct: []
 }>()
+/** Here it says only which day it is, and whether a follow-up is due. */
+const { now } = useClock(30_000)
 const pane = ref<HTMLElement | null>(null)
 /** To the last of what colleagues have left. */
 const showLeft = (): void =>

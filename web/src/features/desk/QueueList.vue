@@ -3,11 +3,13 @@ import { defaultRangeExtractor, useVirtualizer } from '@tanstack/vue-virtual'
 import { useRoute } from 'vue-router'
 import { computed, nextTick, onMounted, ref, watch, watchEffect } from 'vue'
 import type { Standing, Present } from '@/api/types'
+import { useClock } from '@/composables/useClock'
 import FailedBox from '@/components/ui/FailedBox.vue'
 import { announce } from '@/lib/announcer'
 import TourMark from '@/features/help/TourMark.vue'
 import QueueRow from './QueueRow.vue'
 import { nameRow } from './rowWords'
+import { NOBODY } from './usePresence'
 import type { Queue } from './useQueue'
 import { useSession } from '@/stores/session'
 
@@ -16,7 +18,6 @@ const props = defineProps<{
   move: Standing
   openId: number | null
   selected: Set<number>
-  now: number
   others: Map<number, Present[]>
 }>()
 const emit = defineEmits<{ open: [id: number]; select: [id: number, isRange: boolean]; clear: [] }>()
@@ -36,6 +37,8 @@ const makeAddress = (id: number): string => `/w/${String(route.params.workspace)
 /** With Shift a box chooses all up to it; the key is said by the click, before the box has changed. */
 const isRange = ref(false)
 const session = useSession()
+const maySort = computed(() => session.may('sort'))
+const { now } = useClock()
 
 /** How high a row is until it has been drawn: most say two lines. */
 const ROW = { full: 58, compact: 37 }
@@ -78,8 +81,18 @@ const virtualizer = useVirtualizer(
         : [...new Set([...defaultRangeExtractor(range), openLine.value])].sort((a, b) => a - b),
   })),
 )
-watch([density, () => session.session?.screen.text_size], () => virtualizer.value.measure())
-const measure = (el: unknown): void => virtualizer.value.measureElement(el as Element | null)
+/** Measured once: from then on the browser says when one becomes higher. Asking each time a row is painted makes it lay out all of them at once. */
+let measured = new WeakSet<Element>()
+watch([density, () => session.session?.screen.text_size], () => {
+  measured = new WeakSet()
+  virtualizer.value.measure()
+})
+function measure(el: unknown): void {
+  const row = el as Element | null
+  if (row && measured.has(row)) return
+  if (row) measured.add(row)
+  virtualizer.value.measureElement(row)
+}
 
 watchEffect(() => {
   const seen = virtualizer.value.range
@@ -94,6 +107,23 @@ watchEffect(() => {
 function placeOf(index: number): number | undefined {
   const line = lines.value[index]
   return line && 'row' in line ? places.value.get(line.row.id) : undefined
+}
+
+/** All that a line is painted of, but for what its row looks up itself: while none of it changes the line stays as it is. */
+function shownOf(index: number): unknown[] {
+  const line = lines.value[index]
+  const shared = [
+    index,
+    line && 'row' in line ? line.row : line,
+    density.value,
+    props.move,
+    search.value,
+    maySort.value,
+  ]
+  if (!line || !('row' in line)) return shared
+  const { id } = line.row
+  const marks = [id === props.openId, id === stop.value, props.selected.has(id), props.selected.size > 0]
+  return [...shared, ...marks, props.others.get(id), placeOf(index), total.value]
 }
 
 function scrollTo(id: number | null | undefined, align: 'auto' | 'center'): void {
@@ -120,7 +150,7 @@ watch(
     const has = document.activeElement
     if (!row || !(has === document.body || scroller.value?.contains(has))) return
     void follow(row.id)
-    announce(`${nameRow(row, props.move, props.now)}, ${places.value.get(row.id)} of ${total.value}`)
+    announce(`${nameRow(row, props.move, now.value)}, ${places.value.get(row.id)} of ${total.value}`)
   },
 )
 /** A shared address opens the conversation first; its list comes after and goes to where it stands. */
@@ -210,6 +240,7 @@ const EMPTY: Record<Standing, string> = {
       <div v-else role="list" class="relative" :style="{ height: `${virtualizer.getTotalSize()}px` }">
         <div
           v-for="item in virtualizer.getVirtualItems()"
+          v-memo="[item.start, ...shownOf(item.index)]"
           :ref="measure"
           :key="String(item.key)"
           role="listitem"
@@ -235,7 +266,7 @@ const EMPTY: Record<Standing, string> = {
               <span>{{ line.title }}</span><span>{{ line.total }}</span>
             </h2>
             <label
-              v-if="'row' in line && session.may('sort')"
+              v-if="'row' in line && maySort"
               class="absolute bottom-0 left-0 z-20 grid size-7 cursor-pointer items-end justify-items-center pb-[3px] opacity-0 group-hover:opacity-100 focus-within:opacity-100 pointer-coarse:opacity-100"
               :class="selected.size ? 'opacity-100' : ''">
               <input
@@ -257,8 +288,7 @@ const EMPTY: Record<Standing, string> = {
               :is-selected="selected.has(line.row.id)"
               :is-stop="line.row.id === stop"
               :is-compact="density === 'compact'"
-              :now="now"
-              :present="others.get(line.row.id) ?? []"
+              :present="others.get(line.row.id) ?? NOBODY"
               @open="(event) => click(line.row.id, event)" />
           </template>
         </div>

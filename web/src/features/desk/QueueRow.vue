@@ -5,6 +5,7 @@ import type { Standing, Present, Row } from '@/api/types'
 import Avatar from '@/components/ui/Avatar.vue'
 import NetworkMark from '@/components/ui/NetworkMark.vue'
 import PriorityNotches from '@/components/ui/PriorityNotches.vue'
+import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
 import { sayLanguage } from '@/lib/filters'
 import { DOING, KINDS, PRIORITIES, SETTLED, sayDue, sayTime } from '@/lib/words'
@@ -21,16 +22,17 @@ const props = defineProps<{
   /** Tab comes to one row of the list; the arrows go on from there. */
   isStop: boolean
   isCompact: boolean
-  now: number
   present: Present[]
 }>()
 defineEmits<{ open: [event: MouseEvent] }>()
 const session = useSession()
 const { byMember, byNetwork, byTag, byTeam, sayMember } = useDirectory()
 
-const due = computed(() => sayDue(props.row.due, props.now))
+const { now } = useClock()
+/** What moves with the clock moves when it says something else, not with each of its ticks. */
+const isLate = computed(() => sayDue(props.row.due, now.value).late)
 const left = computed(() => hasLeft(props.row, props.move))
-const time = computed(() => sayWhen(props.row, props.move, props.now))
+const time = computed(() => sayWhen(props.row, props.move, now.value))
 /** Characters for which a line has room, roughly. */
 const LINE = 42
 /** What is not outside yet is no answer: said on the row, with why. */
@@ -68,7 +70,7 @@ const more = computed(() =>
 const isOneLine = computed(() => words.value.length + more.value.join('   ').length < LINE)
 const name = computed(
   () =>
-    `${nameRow(props.row, props.move, props.now)}, ${whose.value}${way.value ? `, ${way.value}` : ''}${props.isSelected ? ', selected' : ''}`,
+    `${nameRow(props.row, props.move, now.value)}, ${whose.value}${way.value ? `, ${way.value}` : ''}${props.isSelected ? ', selected' : ''}`,
 )
 const words = computed(() => props.row.preview || 'No words, only an attachment')
 </script>
@@ -113,8 +115,8 @@ const words = computed(() => props.row.preview || 'No words, only an attachment'
         </span>
         <span
           class="text-[0.78125rem] font-semibold whitespace-nowrap"
-          :class="due.late && !left ? 'text-brick' : ''"
-          :title="`Came ${sayTime(row.last_inbound_at, zone)}${row.due ? `, ${due.late ? 'was due' : 'due'} ${sayTime(row.due, zone)}` : ''}`"
+          :class="isLate && !left ? 'text-brick' : ''"
+          :title="`Came ${sayTime(row.last_inbound_at, zone)}${row.due ? `, ${isLate ? 'was due' : 'due'} ${sayTime(row.due, zone)}` : ''}`"
           data-test="row-time"
           >{{ time }}</span
         >

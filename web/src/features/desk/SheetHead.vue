@@ -4,6 +4,7 @@ import type { Act, Desk, ParkFor, Present, SettledAs, Sheet } from '@/api/types'
 import Avatar from '@/components/ui/Avatar.vue'
 import KeyCap from '@/components/ui/KeyCap.vue'
 import PickMenu from '@/components/ui/PickMenu.vue'
+import { useClock } from '@/composables/useClock'
 import { useDirectory } from '@/composables/useDirectory'
 import { DOING, KINDS, MOVE_WORDS, PARKING, PRIORITIES, SETTLED, sayDue, sayTime } from '@/lib/words'
 import HandOverDialog from '@/features/cases/HandOverDialog.vue'
@@ -14,7 +15,6 @@ import WhenDialog from '@/components/ui/WhenDialog.vue'
 const props = defineProps<{
   sheet: Sheet
   zone: string
-  now: number
   me: number
   maySort: boolean
   present: Present[]
@@ -32,8 +32,23 @@ const where = computed(() => {
   const on = props.sheet.post?.title ? ` on “${props.sheet.post.title}”` : ''
   return `${kind}${on}, ${props.sheet.account.name} on ${network.value}`
 })
-const due = computed(() => sayDue(c.value.due, props.now))
+const { now } = useClock()
+const isLate = computed(() => sayDue(c.value.due, now.value).late)
 const owner = computed(() => byMember.value.get(c.value.owner_id ?? 0))
+
+// What stands in the menus is the same for every conversation: none of it is made anew with each that opens.
+const priorities = PRIORITIES.map((text, value) => ({ value, text })).reverse()
+const parkings = [
+  ...PARKING.map(([value, text]) => ({ value, text })),
+  { value: 'exact' as const, text: 'Until an exact time …' },
+]
+const endings = computed(() => [
+  ...(['answered', 'no_reply_needed', 'handed_over', 'junk', 'removed'] as const).map((value) => ({
+    value,
+    text: `As ${SETTLED[value]}`,
+  })),
+  ...(directory.value?.desks ?? []).map((d) => ({ value: `desk ${d.id}` as const, text: `Hand over to ${d.name} …` })),
+])
 
 const giving = ref(false)
 const handing = ref<Desk | null>(null)
@@ -142,34 +157,10 @@ defineExpose({
           @click="keep">
           Keep <KeyCap keys="K" />
         </button>
-        <PickMenu
-          ref="parkMenu"
-          label="Park"
-          plain
-          align="right"
-          :choices="[
-            ...PARKING.map(([value, text]) => ({ value, text })),
-            { value: 'exact' as const, text: 'Until an exact time …' },
-          ]"
-          @pick="park"
+        <PickMenu ref="parkMenu" label="Park" plain align="right" :choices="parkings" @pick="park"
           >Park <KeyCap keys="P"
         /></PickMenu>
-        <PickMenu
-          ref="settleMenu"
-          label="Settle"
-          plain
-          align="right"
-          :choices="[
-            ...(['answered', 'no_reply_needed', 'handed_over', 'junk', 'removed'] as const).map((value) => ({
-              value,
-              text: `As ${SETTLED[value]}`,
-            })),
-            ...(directory?.desks ?? []).map((d) => ({
-              value: `desk ${d.id}` as const,
-              text: `Hand over to ${d.name} …`,
-            })),
-          ]"
-          @pick="finish"
+        <PickMenu ref="settleMenu" label="Settle" plain align="right" :choices="endings" @pick="finish"
           >Settle <KeyCap keys="S"
         /></PickMenu>
       </div>
@@ -180,16 +171,9 @@ defineExpose({
         {{ MOVE_WORDS[c.move] }}<template v-if="c.settled_as">: {{ SETTLED[c.settled_as] }}</template>
         <template v-if="c.move === 'parked' && c.parked_until"> until {{ sayTime(c.parked_until, zone) }}</template>
       </span>
-      <PickMenu
-        ref="priorityMenu"
-        label="Priority"
-        :disabled="!maySort"
-        :choices="PRIORITIES.map((text, value) => ({ value, text })).reverse()"
-        @pick="prioritise">
-        <span :class="c.priority === 3 || due.late ? 'text-brick' : ''">
-          <b>{{ PRIORITIES[c.priority] }}</b>{{
-            c.due ? ` ${due.late ? 'was due' : 'due'} ${sayTime(c.due, zone)}` : ''
-          }}
+      <PickMenu ref="priorityMenu" label="Priority" :disabled="!maySort" :choices="priorities" @pick="prioritise">
+        <span :class="c.priority === 3 || isLate ? 'text-brick' : ''">
+          <b>{{ PRIORITIES[c.priority] }}</b>{{ c.due ? ` ${isLate ? 'was due' : 'due'} ${sayTime(c.due, zone)}` : '' }}
         </span>
         <KeyCap keys="U" />
       </PickMenu>

@@ -1,7 +1,7 @@
 /** Doing things to a conversation, and taking them back: the last twenty, one after the other. */
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
-import type { Act, Attachment, CameBack, Moderation, ReplyMode } from '@/api/types'
+import type { Act, Attachment, CameBack, Moderation, ReplyMode, Sheet } from '@/api/types'
 import { saveFile } from '@/lib/files'
 import { useSession } from '@/stores/session'
 
@@ -51,7 +51,9 @@ function sayLeft(failed: { reason: string }[], of: number): string {
 
 export function useActs(
   workspaceId: Ref<number>,
-  after: (conversation: number, seq: number | undefined, body?: Act) => void,
+  after: (conversation: number, seq: number | undefined, body?: Act, sheet?: Sheet | null) => void,
+  /** Whether what an act makes of a conversation is looked at: then it comes with the answer. */
+  isLookedAt: (body: Act) => boolean = () => false,
 ) {
   const session = useSession()
   const kept = computed(() => `sorta-undo-${session.session?.member_id ?? 0}-${workspaceId.value}`)
@@ -108,11 +110,11 @@ export function useActs(
       const made = await take(
         api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/acts', {
           ...at(aim.id),
-          body: { act: body, seen_seq: aim.seq },
+          body: { act: body, seen_seq: aim.seq, with_sheet: isLookedAt(body) },
         }),
       )
       remember({ conversation: aim.id, seq: made.seq, words })
-      after(aim.id, made.seq, body)
+      after(aim.id, made.seq, body, made.sheet)
       return true
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error

@@ -1,7 +1,9 @@
 /** What the desk's address says (move, open conversation, filters, order) and the ways to change it. */
-import { computed, type Ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { computed, onScopeDispose, shallowRef, watch, type Ref } from 'vue'
+import { useRoute, useRouter, type LocationQuery } from 'vue-router'
 import type { Move, Standing, View } from '@/api/types'
+import { afterPaint } from '@/lib/afterPaint'
+import { keepSame } from '@/lib/keepSame'
 import { isMove, readAddress, readMove, readOrder, type Filters, type Order } from '@/lib/filters'
 
 type Query = Record<string, string | string[]>
@@ -12,10 +14,14 @@ export function useDeskAddress(workspaceId: Ref<number>) {
   /** A shared address names only the conversation. */
   const saysMove = computed(() => isMove(route.query.move) || Boolean(route.query.report ?? route.query.rule))
   const move = computed<Standing>(() => readMove(route.query))
-  const openId = computed(() =>
-    'conversation' in route.params && route.params.conversation ? Number(route.params.conversation) : null,
-  )
-  const read = computed(() => readAddress(route.query))
+  /** What was opened within this list and does not stand in the address yet. */
+  const opened = shallowRef<{ id: number | null }>()
+  const openId = computed(() => {
+    if (opened.value) return opened.value.id
+    return 'conversation' in route.params && route.params.conversation ? Number(route.params.conversation) : null
+  })
+  /** Walking makes the address anew, and with it all it says: what says the same is the same. */
+  const read = computed<ReturnType<typeof readAddress>>((had) => keepSame(had, readAddress(route.query)))
   const filters = computed<Filters>(() => read.value.filters)
   /** What the address asks for that nobody can read. */
   const unread = computed(() => read.value.unread)
@@ -31,6 +37,26 @@ export function useDeskAddress(workspaceId: Ref<number>) {
     ...(id === null ? {} : { conversation: String(id) }),
   })
 
+  /**
+   * Open at once, and have the address say so once it is painted: the router has more to do than the sheet. Of what is opened in
+   * between only the last gets into the address; whoever goes somewhere else meanwhile goes there.
+   */
+  function openFirst(id: number | null, query: LocationQuery): void {
+    const mine = { id }
+    opened.value = unsaid = mine
+    afterPaint(() => {
+      if (unsaid === mine) void router.push({ name: 'desk', params: paramsOf(id), query })
+    })
+  }
+  let unsaid: { id: number | null } | undefined
+  // Also where one is going to may take its time to come.
+  onScopeDispose(router.beforeEach(() => void (unsaid = undefined)))
+  watch(
+    () => route.fullPath,
+    () => (opened.value = undefined),
+    { flush: 'sync' },
+  )
+
   /** Open a conversation, or none; the filters stay within a move, what is looked for or counted in a report over all of them. */
   function go(id: number | null, to: Standing = move.value): void {
     const { report, rule, words } = route.query
@@ -38,7 +64,8 @@ export function useDeskAddress(workspaceId: Ref<number>) {
       to === move.value || to === 'any' || move.value === 'any'
         ? route.query
         : { ...(report ? { report } : {}), ...(rule ? { rule } : {}), ...(words ? { words } : {}) }
-    void router.push({ name: 'desk', params: paramsOf(id), query: { ...query, move: to } })
+    if (to === move.value && saysMove.value) openFirst(id, { ...query, move: to })
+    else void router.push({ name: 'desk', params: paramsOf(id), query: { ...query, move: to } })
   }
   /** Open a conversation wherever it stands. */
   function goTo(id: number): void {

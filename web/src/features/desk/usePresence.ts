@@ -1,15 +1,19 @@
 /** Who is reading and writing what, told to each other every few seconds. */
-import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
+import { computed, onScopeDispose, shallowRef, watch, type Ref } from 'vue'
 import { api, ApiProblem, take, tell } from '@/api/client'
 import type { Present } from '@/api/types'
 import type { Notice } from '@/composables/useLive'
 import { takeFirst } from '@/api/first'
+import { afterPaint } from '@/lib/afterPaint'
+import { keepSame } from '@/lib/keepSame'
 
 const EVERY = 10_000
 const GONE_AFTER = 25_000
 const JUST_FOR = 60_000
 
 type Heard = Present & { at: number }
+/** One list for every conversation that nobody has open: what is given it has nothing to paint anew. */
+export const NOBODY: Present[] = []
 
 export function usePresence(
   workspaceId: Ref<number>,
@@ -17,9 +21,9 @@ export function usePresence(
   conversation: Ref<number | null>,
   isWriting: Ref<boolean>,
 ) {
-  const heard = ref<Map<number, Heard>>(new Map())
+  const heard = shallowRef<Map<number, Heard>>(new Map())
   /** The last answers, by conversation. */
-  const answered = ref<Map<number, Heard>>(new Map())
+  const answered = shallowRef<Map<number, Heard>>(new Map())
 
   function say(): void {
     if (!workspaceId.value) return
@@ -82,7 +86,7 @@ export function usePresence(
     const late = [...answered.value].filter(([, p]) => now - p.at < JUST_FOR)
     if (late.length !== answered.value.size) answered.value = new Map(late)
   }, EVERY)
-  watch([workspaceId, conversation, isWriting], say, { immediate: true })
+  watch([workspaceId, conversation, isWriting], () => afterPaint(say), { immediate: true })
   watch(workspaceId, () => void load(), { immediate: true })
   onScopeDispose(() => {
     clearInterval(timer)
@@ -90,15 +94,18 @@ export function usePresence(
     say()
   })
 
-  /** The others, by the conversation they have open; whoever writes comes first. */
-  const others = computed(() => {
+  /** The others, by the conversation they have open; whoever writes comes first. Said again and again, it stays what it was. */
+  const others = computed<Map<number, Present[]>>((had) => {
     const map = new Map<number, Present[]>()
-    for (const p of [...answered.value.values(), ...heard.value.values()]) {
-      if (p.member_id === me.value) continue
-      const list = map.get(p.conversation_id) ?? []
-      map.set(p.conversation_id, p.doing === 'writing' ? [p, ...list] : [...list, p])
+    for (const { member_id, conversation_id, doing } of [...answered.value.values(), ...heard.value.values()]) {
+      if (member_id === me.value) continue
+      const list = map.get(conversation_id) ?? []
+      const one = { member_id, conversation_id, doing }
+      map.set(conversation_id, doing === 'writing' ? [one, ...list] : [...list, one])
     }
-    return map
+    for (const [id, list] of map) map.set(id, keepSame(had?.get(id), list))
+    const isSame = had?.size === map.size && [...map].every(([id, list]) => had.get(id) === list)
+    return isSame ? had : map
   })
   return { others, onNotice, load }
 }

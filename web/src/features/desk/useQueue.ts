@@ -2,7 +2,7 @@
  * The queue of one move: its beginning as far as it is loaded and, once one has gone to its end, the end too. What is on screen stays where it is: news waits behind 'n new, show', and a row
  * that somebody else moved on is marked, not taken away, until the list is shown anew.
  */
-import { computed, ref, watch, type Ref } from 'vue'
+import { computed, ref, shallowRef, watch, type Ref } from 'vue'
 import { api, ApiProblem, take } from '@/api/client'
 import type { Counts, Row, Standing } from '@/api/types'
 import { layOut, type Line } from '@/lib/bands'
@@ -26,14 +26,14 @@ export function useQueue(
   filters: Ref<Filters>,
   chosen: Ref<Order | undefined>,
 ) {
-  const head = ref<Row[]>([])
-  const tail = ref<Row[]>([])
+  const head = shallowRef<Row[]>([])
+  const tail = shallowRef<Row[]>([])
   const rows = computed(() => (tail.value.length ? [...head.value, ...tail.value] : head.value))
   /** The last row of the beginning and the first of the end, as they were when they came: one's place may change meanwhile. */
   let low: Row | undefined
   let high: Row | undefined
-  const waiting = ref<Row[]>([])
-  const counts = ref<Counts | null>(null)
+  const waiting = shallowRef<Row[]>([])
+  const counts = shallowRef<Counts | null>(null)
   const isFirst = ref(true)
   const ended = ref(false)
   const problem = ref<ApiProblem | null>(null)
@@ -193,8 +193,9 @@ export function useQueue(
         const at = part?.value.findIndex((r) => r.id === row.id) ?? -1
         if (row.seq < (part?.value[at]?.seq ?? 0) || row.seq <= (gone.get(row.id) ?? -1)) continue
         waiting.value = waiting.value.filter((r) => r.id !== row.id)
-        if (part) part.value[at] = row
-        else if (move.value !== 'any' && stands(row) && !isFiltered.value && isInReach(row)) waiting.value.push(row)
+        if (part) part.value = part.value.with(at, row)
+        else if (move.value !== 'any' && stands(row) && !isFiltered.value && isInReach(row))
+          waiting.value = [...waiting.value, row]
       }
       if (isFiltered.value && page.rows.some((r) => !rows.value.some((known) => known.id === r.id))) await findNew()
       // In an empty list there is no row under anybody's hand that could move.
@@ -210,7 +211,7 @@ export function useQueue(
     await guard(async () => {
       const first = await fetchPage(undefined)
       const known = new Set([...rows.value, ...waiting.value].map((r) => r.id))
-      waiting.value.push(...first.filter((r) => !known.has(r.id)))
+      waiting.value = [...waiting.value, ...first.filter((r) => !known.has(r.id))]
     })
   }
 

@@ -2,6 +2,7 @@
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { api, ApiProblem, take, tell } from '@/api/client'
 import type { Sheet } from '@/api/types'
+import { afterPaint } from '@/lib/afterPaint'
 import { keepSame } from '@/lib/keepSame'
 import { inOrder } from '@/lib/order'
 
@@ -30,7 +31,7 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>, isDra
   /** Look-ups on their way; one that is not in here any more when it comes is out of date. */
   const underWay = new Map<number, symbol>()
   const order = inOrder()
-  /** The look-up of the open conversation that is on its way. */
+  /** The look-up of the open conversation that is on its way, or the act that brings it. */
   let flying: Promise<void> | null = null
   let aheadTimer: ReturnType<typeof setTimeout> | undefined
 
@@ -43,7 +44,10 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>, isDra
     if (!now) return
     seenSeq.value = now.conversation.seq
     const { id, seq } = now.conversation
-    tell(api.PUT('/api/workspaces/{workspace_id}/conversations/{conversation_id}/read', { ...at(id), body: { seq } }))
+    const where = at(id)
+    afterPaint(() =>
+      tell(api.PUT('/api/workspaces/{workspace_id}/conversations/{conversation_id}/read', { ...where, body: { seq } })),
+    )
   }
 
   const fetchSheet = (id: number): Promise<Sheet> =>
@@ -57,12 +61,13 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>, isDra
     if (isOther || (!isHolding.value && seenSeq.value < found.conversation.seq)) markSeen()
   }
 
-  function refetch(): Promise<void> {
-    const mine = look().finally(() => {
+  function fly(work: Promise<void>): Promise<void> {
+    const mine = work.finally(() => {
       if (flying === mine) flying = null
     })
     return (flying = mine)
   }
+  const refetch = (): Promise<void> => fly(look())
   async function look(): Promise<void> {
     const asked = id.value
     if (asked === null) {
@@ -91,6 +96,16 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>, isDra
     if (id.value !== conversation) return
     const shown = sheet.value?.conversation
     if (shown?.id !== conversation || shown.seq < seq) await refetch()
+  }
+
+  /** An act to the open conversation is on its way: everybody's notice of it comes sooner than its answer, and need not look up what that brings. */
+  const expect = (act: Promise<unknown>): Promise<void> => fly(act.then(() => undefined))
+  /** The answer to an act brings the conversation as it is after it. */
+  function bring(found: Sheet): void {
+    const { id: brought, seq } = found.conversation
+    if (id.value !== brought || seq < (sheet.value?.conversation.seq ?? 0)) return
+    order.isNews(order.ask())
+    show(found)
   }
 
   /** A conversation is not any more as it was looked up ahead; without a number: any of them. */
@@ -141,6 +156,6 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>, isDra
     { immediate: true },
   )
   onScopeDispose(() => clearTimeout(aheadTimer))
-  return { sheet, problem, phase, seenSeq, isHolding, markSeen, refetch, reach, forget, lookAhead }
+  return { sheet, problem, phase, seenSeq, isHolding, markSeen, refetch, reach, expect, bring, forget, lookAhead }
 }
 export type SheetState = ReturnType<typeof useSheet>

@@ -5,10 +5,12 @@ import { useRoute } from 'vue-router'
 
 const route = useRoute()
 /** At the desk the list, and what is open in it; everywhere else the page. */
+const isAtDesk = computed(() => route.name === 'desk')
+const isOpen = computed(() => Boolean(route.params.conversation))
 const there = computed<(readonly [string, string])[]>(() => {
-  if (route.name !== 'desk') return [['To the page', 'main']]
+  if (!isAtDesk.value) return [['To the page', 'main']]
   const list = ['To the list', '[data-test=queue]'] as const
-  if (!route.params.conversation) return [list]
+  if (!isOpen.value) return [list]
   return [list, ['To the conversation', '[data-test=script]'], ['To the answer', '[data-test=composer]']]
 })
 function skip(where: string): void {

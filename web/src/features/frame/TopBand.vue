@@ -72,7 +72,8 @@ const more = computed(() => {
   ] as const
 })
 const everywhere = computed(() => [...places.value, ...more.value.map((m) => ({ ...m, due: 0 }))])
-const isAtMore = computed(() => more.value.find((m) => m.word === route.meta.title))
+const title = computed(() => route.meta.title)
+const isAtMore = computed(() => more.value.find((m) => m.word === title.value))
 /** 0 stands for the page with all of them. */
 const workspaces = computed(() => [
   ...(session.session?.workspaces ?? []).map((w) => ({ value: w.id, text: w.name, hint: w.role })),
@@ -140,8 +141,7 @@ async function pick(what: 'notify' | 'screen' | 'account' | 'out'): Promise<void
         plain
         :choices="everywhere.map((p, n) => ({ value: n, text: p.word, hint: p.due ? String(p.due) : '' }))"
         @pick="(n) => everywhere[n] && router.push(everywhere[n].to)"
-        >{{ everywhere.find((p) => p.word === route.meta.title)?.word ?? 'Places' }}
-        <span aria-hidden="true">▾</span></PickMenu
+        >{{ everywhere.find((p) => p.word === title)?.word ?? 'Places' }} <span aria-hidden="true">▾</span></PickMenu
       >
     </div>
     <nav class="hidden gap-0.5 lg:flex" aria-label="Places">
