@@ -184,7 +184,7 @@ class _Evening:
                 self._left.setdefault(kind, []).append(one.conversation)
         present = sum(c.capacity for c in candidates if not c.is_away)
         share = sum(self._loads.values()) / present if present else 0.0
-        self._fair = {c.member: 0.0 if c.is_away else share * c.capacity for c in candidates}
+        self._fair = {c.member: share * c.capacity for c in candidates}
         self._passes: list[tuple[_Kind, int, int]] = []
         self._gives, self._takes = Counter[int](), Counter[int]()
 

@@ -241,6 +241,15 @@ def test_consent_is_to_all_that_goes_out(change: dict[str, Any]) -> None:
     assert fingerprint(**{**given, **change}) != fingerprint(**given)
 
 
+def test_consent_does_not_lapse_by_the_order_in_which_links_are_named() -> None:
+    links = {"a": "https://x.example", "b": "https://y.example"}
+    one, other = (
+        fingerprint(text="hello", links=dict(order), files=(), account=None, public=True)
+        for order in (links.items(), reversed(links.items()))
+    )
+    assert one == other
+
+
 def test_a_policy_is_kept_tidy_and_a_need_says_the_words_it_is_for() -> None:
     body = PolicyBody(
         name="  Promises  of money ", when=PolicyWhen(words=("refund*", "refund*", "free"), public=True), members=(1,)

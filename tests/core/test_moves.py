@@ -187,6 +187,41 @@ def test_priority_and_owner_are_whoever_set_them_last(kinds: list[tuple[str, dic
     assert facts.owner == (7 if any(k == "assigned" for k, _ in kinds) else None)
 
 
+@pytest.mark.parametrize(
+    ("before", "link", "owner", "team", "by_hand"),
+    [
+        # Whoever answered in public is asked back, and rules give it to nobody else.
+        ([("prioritised", {"priority": 2})], {"owner": 3, "team": 4}, 3, 4, ("assign", "priority")),
+        # A team alone keeps nobody from choosing within it.
+        ([], {"team": 4}, None, 4, ()),
+        # Who has it here already keeps it, and so does nobody, where somebody chose that.
+        ([("assigned", {"owner": 7, "team": None})], {"owner": 3, "team": 4}, 7, None, ("assign",)),
+        ([("assigned", {"owner": None, "team": None})], {"owner": 3, "team": 4}, None, None, ("assign",)),
+        # What is over is nobody's any more.
+        (
+            [("assigned", {"owner": 7, "team": None}), ("settled", {"how": "junk"})],
+            {"owner": 3, "team": 4},
+            3,
+            4,
+            ("assign",),
+        ),
+    ],
+)
+def test_what_goes_on_in_private_comes_to_whoever_answered_in_public(
+    before: list[tuple[str, dict[str, object]]],
+    link: dict[str, object],
+    owner: int | None,
+    team: int | None,
+    by_hand: tuple[str, ...],
+) -> None:
+    told = [ARRIVED, *before, ("linked", {"other": 2, "message": 5, "owner": None, "team": None, "tags": [], **link})]
+    facts = replay(
+        read_event(seq=n + 1, kind=k, at=at(n), member_id=1 if (k, d) in before else None, data=d)
+        for n, (k, d) in enumerate(told)
+    )
+    assert (facts.owner, facts.team, facts.by_hand) == (owner, team, by_hand)
+
+
 def test_who_watches_no_more_is_no_watcher() -> None:
     watched = (ARRIVED, ("watched", {"member": 3}), ("watched", {"member": 4}))
     assert replay(tell(*watched)).watchers == (3, 4)

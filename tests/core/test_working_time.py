@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sorta.core.errors import Invalid
-from sorta.core.working_time import DAY, Span, WeeklyHours, read_spans, say_spans
+from sorta.core.working_time import DAY, RoundTheClock, Span, WeeklyHours, read_spans, say_spans
 
 BERLIN = ZoneInfo("Europe/Berlin")
 NEW_YORK = ZoneInfo("America/New_York")
@@ -96,8 +96,9 @@ def test_over_new_year() -> None:
 
 @pytest.mark.parametrize(("starts", "ends"), [(-1, 60), (DAY, DAY + 60), (60, 60), (60, 60 + DAY + 1)])
 def test_hours_that_make_no_sense_are_refused(starts: int, ends: int) -> None:
-    with pytest.raises(Invalid):
+    with pytest.raises(Invalid) as refused:
         Span(starts=starts, ends=ends)
+    assert refused.value.field == "hours"
 
 
 def test_overlaps_short_weeks_and_hours_that_never_open_are_refused() -> None:
@@ -132,8 +133,9 @@ def test_hours_as_people_write_them(text: str, said: str) -> None:
 
 @pytest.mark.parametrize("text", ["nine to five", "9", "25-26", "9:75-10", "9-17;18-19", "9-24:30"])
 def test_hours_nobody_can_read_are_refused(text: str) -> None:
-    with pytest.raises(Invalid):
+    with pytest.raises(Invalid) as refused:
         read_spans(text)
+    assert refused.value.field == "hours", "the form marks where it is"
 
 
 def test_the_next_opening() -> None:
@@ -141,8 +143,17 @@ def test_the_next_opening() -> None:
     friday = datetime(2026, 11, 20, 16, 59, tzinfo=BERLIN)
     assert calendar.get_next_open(friday) == friday
     assert calendar.get_next_open(friday + timedelta(minutes=1)) == datetime(2026, 11, 24, 9, tzinfo=BERLIN)
-    with pytest.raises(Invalid, match="never open"):
+    with pytest.raises(Invalid, match="never open") as refused:
         WeeklyHours(zone=BERLIN, week=week()).get_next_open(friday)
+    assert refused.value.field == "hours"
+
+
+def test_no_working_time_is_a_number_too() -> None:
+    at = datetime(2026, 11, 20, 12, tzinfo=BERLIN)
+    for hours in (RoundTheClock(), WeeklyHours(zone=BERLIN, week=OFFICE)):
+        for start, end in ((at, at), (at, at - timedelta(hours=1))):
+            passed = hours.working_minutes_between(start, end)
+            assert (passed, type(passed)) == (0.0, float)
 
 
 #: Whole hours outside 1 to 4, where clocks change: there the oracle below reads the wall in another way on purpose.
