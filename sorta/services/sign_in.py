@@ -333,20 +333,21 @@ async def list_workspaces(house: House, member_id: int) -> list[dict[str, object
 async def get_scope(house: House, token: str, workspace_id: int, now: datetime, *, touch: bool = True) -> Scope:
     """Who asks and what they are in the workspace. `touch` says that somebody uses the session. Raises SignInRefused, or
     NotFound when not a member."""
-    async with house.db.connect() as conn:
-        async with conn.transaction():
-            await house.db.enter(conn, workspace_id)
-            found = await people.get_scope(conn, hash_token(token), workspace_id, now, now - IDLE_FOR)
-        if found is None:
+    # Every request begins with this: two ways there and back.
+    async with house.db.transact(workspace_id, pipelined=True) as conn:
+        found = await people.get_scope(conn, hash_token(token), workspace_id, now, now - IDLE_FOR)
+    if found is None:
+        async with house.db.connect() as conn:
             session = await people.get_session(conn, hash_token(token), now, now - IDLE_FOR)
-            if session is None:
-                raise SignInRefused("Sign in to go on.")
-            if not session.whole:
-                raise SecondStep("Show your second step to go on.")
-            raise NotFound("There is no such workspace, or you are not a member of it.")
-        if found["lacks_second"]:
-            raise SecondNeeded("This workspace asks for a second step at signing in. Set one up under your name.")
-        if touch and now - found["seen_at"] > TOUCHED_EVERY:
+        if session is None:
+            raise SignInRefused("Sign in to go on.")
+        if not session.whole:
+            raise SecondStep("Show your second step to go on.")
+        raise NotFound("There is no such workspace, or you are not a member of it.")
+    if found["lacks_second"]:
+        raise SecondNeeded("This workspace asks for a second step at signing in. Set one up under your name.")
+    if touch and now - found["seen_at"] > TOUCHED_EVERY:
+        async with house.db.connect() as conn:
             await people.touch_session(conn, hash_token(token), now)
     return Scope(
         workspace_id=workspace_id,

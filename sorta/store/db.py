@@ -63,6 +63,8 @@ _RETRYABLE = (
 
 #: Who acts in this task, and from where, as the record of changes has it; empty is nobody: the clock, or a rule.
 _ACTING: ContextVar[tuple[str, str]] = ContextVar("acting", default=("", ""))
+#: Whether this task reads on one connection with others.
+_AT_ONCE: ContextVar[bool] = ContextVar("at_once", default=False)
 #: For whom this task looks, where that is somebody who sees the accounts of their groups only.
 _SEEING: ContextVar[int | None] = ContextVar("seeing", default=None)
 
@@ -239,18 +241,21 @@ class Statements:
 async def at_once() -> AsyncIterator[asyncio.TaskGroup]:
     """Tasks that read on one connection, none of which waits for another's answer: in a pipelined transaction their statements go
     together. All have ended when this ends; the first failure is raised as it is, and ends the others."""
+    before = _AT_ONCE.set(True)
     try:
         async with asyncio.TaskGroup() as tasks:
             yield tasks
     except BaseExceptionGroup as failed:
         raise failed.exceptions[0] from None
+    finally:
+        _AT_ONCE.reset(before)
 
 
 async def _ask(
     cursor: psycopg.AsyncCursor[T], query: LiteralString, values: Mapping[str, Any]
 ) -> psycopg.AsyncCursor[T]:
     await cursor.execute(query, values)
-    if cursor.connection.pgconn.pipeline_status:
+    if _AT_ONCE.get():
         # Whoever reads at once with this one sends what it asks before anybody waits for an answer.
         await asyncio.sleep(0)
     return cursor
