@@ -94,16 +94,17 @@ export function useAsk<T>(
 }
 
 /** The same page after page: `next` says from where the one after a page is asked for, null where there is none. */
-export function useAskPages<P>(
+export function useAskPages<P, From extends string | number>(
   what: string,
   options: {
     key: () => Key
-    query: (from: string | null) => Promise<P>
-    next: (last: P) => string | null
+    query: (from: From | null) => Promise<P>
+    next: (last: P) => From | null
     staleTime?: number
+    enabled?: () => boolean
   },
 ) {
-  const { data, error, refetch, hasNextPage, loadNextPage } = useInfiniteQuery<P, Error, string | null>({
+  const { data, error, refetch, hasNextPage, loadNextPage } = useInfiniteQuery<P, Error, From | null>({
     ...options,
     // Through other filters one looks at what was there until what fits is there.
     placeholderData: (before) => before,

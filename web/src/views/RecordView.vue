@@ -1,12 +1,11 @@
 <script setup lang="ts">
 /** The record of changes: who changed what is administered, when, from where, and how it was and is. */
-import { computed, ref, watch } from 'vue'
+import { computed } from 'vue'
 import { RouterLink, useRoute, useRouter } from 'vue-router'
 import { api, take } from '@/api/client'
-import { useAttempt } from '@/composables/useAttempt'
-import type { RecordEntry, RecordPage } from '@/api/types'
+import type { RecordPage } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
-import { useAsk } from '@/composables/useAsk'
+import { useAskPages } from '@/composables/useAsk'
 import { useDirectory } from '@/composables/useDirectory'
 import AppFrame from '@/features/frame/AppFrame.vue'
 import { sayTime } from '@/lib/words'
@@ -38,29 +37,14 @@ const load = (before: number | null): Promise<RecordPage> =>
       params: { path: { workspace_id: session.workspaceId }, query: { ...query.value, before } },
     }),
   )
-const { data, ask } = useAsk<RecordPage>('The record of changes', {
+const { pages, hasMore, more, ask } = useAskPages<RecordPage, number>('The record of changes', {
   key: () => ['record', session.workspaceId, JSON.stringify(query.value)],
-  query: () => load(null),
+  query: load,
+  next: ({ entries }) => (entries.length < PAGE ? null : (entries.at(-1)?.n ?? null)),
   staleTime: 0,
   enabled: () => session.may('manage_members'),
 })
-const older = ref<RecordEntry[]>([])
-const isAll = ref(false)
-const { problem, attempt } = useAttempt()
-watch(query, () => {
-  older.value = []
-  isAll.value = false
-})
-const entries = computed(() => [...(data.value?.entries ?? []), ...older.value])
-const more = (): Promise<boolean> =>
-  attempt(async () => {
-    const asked = JSON.stringify(query.value)
-    const page = await load(entries.value.at(-1)?.n ?? null)
-    // Another filter may have been chosen meanwhile.
-    if (asked !== JSON.stringify(query.value)) return
-    older.value = [...older.value, ...page.entries]
-    isAll.value = page.entries.length < PAGE
-  })
+const entries = computed(() => pages.value?.flatMap((page) => page.entries) ?? [])
 const set = (filter: Filter, event: Event): void => {
   const { value } = event.target as HTMLInputElement | HTMLSelectElement
   void router.replace({ query: { ...chosen.value, [filter]: value || undefined } })
@@ -96,7 +80,7 @@ const field = 'rounded border border-rule bg-raised px-2 py-1'
             ><span class="mb-0.5 block text-xs font-semibold text-ink-2">What</span
             ><select :class="field" :value="chosen.what ?? ''" data-test="record-what" @change="set('what', $event)">
               <option value="">everything</option>
-              <option v-for="t in data?.things ?? []" :key="t.key" :value="t.key">{{ t.words }}</option>
+              <option v-for="t in pages?.[0]?.things ?? []" :key="t.key" :value="t.key">{{ t.words }}</option>
             </select></label
           >
           <label
@@ -173,12 +157,11 @@ const field = 'rounded border border-rule bg-raised px-2 py-1'
               </details>
             </li>
           </ol>
-          <p v-if="problem" role="alert" class="mt-2 text-brick">{{ problem }}</p>
           <button
-            v-if="!isAll && entries.length >= PAGE"
+            v-if="hasMore"
             type="button"
             class="mt-3 rounded border border-rule bg-raised px-3 py-1.5 font-semibold hover:bg-fold"
-            @click="more">
+            @click="more()">
             Older ones
           </button>
         </LoadState>

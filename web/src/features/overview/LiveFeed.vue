@@ -14,20 +14,27 @@ const props = defineProps<{ workspaceId: number; zone: string }>()
 const { byNetwork } = useDirectory()
 const items = ref<FeedItem[]>([])
 const { problem, attemptFor } = useAttempt()
+const isThere = ref(false)
 const ended = ref(false)
 const PAGE = 40
 const keyOf = (i: FeedItem): string => `${i.what} ${i.id} ${i.at} ${i.handle}`
 
-const fetchPage = async (before?: string): Promise<FeedItem[]> =>
-  (await attemptFor(() =>
+/** Null where it failed, or where another workspace is looked at by now. */
+async function fetchPage(before?: string): Promise<FeedItem[] | null> {
+  const workspace = props.workspaceId
+  const page = await attemptFor(() =>
     take(
       api.GET('/api/workspaces/{workspace_id}/feed', {
-        params: { path: { workspace_id: props.workspaceId }, query: { limit: PAGE, ...(before ? { before } : {}) } },
+        params: { path: { workspace_id: workspace }, query: { limit: PAGE, ...(before ? { before } : {}) } },
       }),
     ),
-  )) ?? []
+  )
+  return workspace === props.workspaceId ? page : null
+}
 async function load(): Promise<void> {
   const page = await fetchPage()
+  if (!page) return
+  isThere.value = true
   const fresh = new Set(page.map(keyOf))
   items.value = [...page, ...items.value.filter((i) => !fresh.has(keyOf(i)))].slice(0, 400)
 }
@@ -35,6 +42,7 @@ async function more(): Promise<void> {
   const last = items.value.at(-1)
   if (!last) return
   const page = await fetchPage(last.at)
+  if (!page) return
   ended.value = page.length < PAGE
   items.value.push(...page)
 }
@@ -43,7 +51,7 @@ const soon = useSoon(load, 1000)
 defineExpose({ soon })
 watch(
   () => props.workspaceId,
-  () => ((items.value = []), (ended.value = false), void load()),
+  () => ((items.value = []), (isThere.value = ended.value = false), void load()),
   { immediate: true },
 )
 </script>
@@ -80,7 +88,7 @@ watch(
           </span>
         </component>
       </li>
-      <li v-if="!items.length && !problem" class="px-4 py-6 text-center text-[0.8125rem] text-ink-2">
+      <li v-if="isThere && !items.length" class="px-4 py-6 text-center text-[0.8125rem] text-ink-2">
         Nothing has come in yet.
       </li>
       <li v-if="items.length >= PAGE && !ended" class="p-3 text-center">

@@ -37,7 +37,7 @@ export function readPeopleFilters(query: Record<string, unknown>): PeopleFilters
 
 export function usePeople(workspaceId: Ref<number>, filters: Ref<PeopleFilters>, order: Ref<PeopleOrder>) {
   const asked = computed(() => ({ ...filters.value, order: order.value }))
-  const { pages, hasMore, more, refetch, ask } = useAskPages<PeoplePage>('The people', {
+  const { pages, hasMore, more, refetch, ask } = useAskPages<PeoplePage, string>('The people', {
     key: () => ['people', workspaceId.value, JSON.stringify(asked.value)],
     query: (from) =>
       take(

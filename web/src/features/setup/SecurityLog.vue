@@ -1,43 +1,26 @@
 <script setup lang="ts">
 /** The security log: signing in, who may do what, secrets, holds and exports, newest first. */
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { api, take } from '@/api/client'
-import { useAttempt } from '@/composables/useAttempt'
 import type { SecurityEntry } from '@/api/types'
 import LoadState from '@/components/ui/LoadState.vue'
-import { useAsk } from '@/composables/useAsk'
+import { useAskPages } from '@/composables/useAsk'
 import { sayTime } from '@/lib/words'
 
 const props = defineProps<{ workspaceId: number; zone: string }>()
 /** As many as the server gives at once; fewer are the last. */
 const PAGE = 100
-const older = ref<SecurityEntry[]>([])
-const { problem, isBusy: asking, attempt } = useAttempt()
-const load = (before: number | null = null): Promise<SecurityEntry[]> =>
-  take(
-    api.GET('/api/workspaces/{workspace_id}/security-log', {
-      params: { path: { workspace_id: props.workspaceId }, query: { before } },
-    }),
-  )
-const { data, ask } = useAsk<SecurityEntry[]>('The security log', {
+const { pages, hasMore, more, ask } = useAskPages<SecurityEntry[], number>('The security log', {
   key: () => ['security-log', props.workspaceId],
-  query: () => load(),
+  query: (before) =>
+    take(
+      api.GET('/api/workspaces/{workspace_id}/security-log', {
+        params: { path: { workspace_id: props.workspaceId }, query: { before } },
+      }),
+    ),
+  next: (page) => (page.length < PAGE ? null : (page.at(-1)?.id ?? null)),
 })
-const entries = computed(() => {
-  const newest = data.value ?? []
-  const last = newest.at(-1)?.id ?? 0
-  return [...newest, ...older.value.filter((e) => e.id < last)]
-})
-const ended = ref(false)
-const hasMore = computed(() => !ended.value && entries.value.length >= PAGE)
-async function more(): Promise<void> {
-  if (asking.value) return
-  await attempt(async () => {
-    const page = await load(entries.value.at(-1)?.id ?? null)
-    older.value = [...older.value, ...page]
-    ended.value = page.length < PAGE
-  })
-}
+const entries = computed(() => pages.value?.flat() ?? [])
 </script>
 
 <template>
@@ -71,13 +54,11 @@ async function more(): Promise<void> {
           >
         </li>
       </ol>
-      <p v-if="problem" role="alert" class="mt-2 text-[0.8125rem] text-brick">{{ problem }}</p>
       <button
         v-if="hasMore"
         type="button"
-        :disabled="asking"
         class="mt-2 rounded border border-rule bg-raised px-2.5 py-1 text-[0.8125rem] font-semibold hover:bg-fold"
-        @click="more">
+        @click="more()">
         Older entries
       </button>
     </LoadState>
