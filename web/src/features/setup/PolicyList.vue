@@ -80,7 +80,7 @@ function say(p: PolicyBody): string {
 }
 function edit(p?: StoredPolicy): void {
   const b = p?.body
-  problem.value = ''
+  problem.value = trialProblem.value = ''
   draft.value = {
     id: p?.id ?? 0,
     name: b?.name ?? '',
