@@ -3,7 +3,7 @@
 import { onMounted } from 'vue'
 import { RouterLink, useRoute, useRouter } from 'vue-router'
 import { api, take } from '@/api/client'
-import { useAttempt } from '@/composables/useAttempt'
+import { useEntering } from '@/composables/useEntering'
 import NameMark from '@/components/ui/NameMark.vue'
 import { takeNext } from '@/lib/next'
 import { useSession } from '@/stores/session'
@@ -12,11 +12,7 @@ const route = useRoute()
 const router = useRouter()
 const session = useSession()
 const response = window.location.search.slice(1)
-const { problem, attempt } = useAttempt(undefined, async (refusal) => {
-  if (refusal.kind !== 'second-step') return false
-  await router.replace({ name: 'sign-in', query: { next: takeNext() } })
-  return true
-})
+const { problem, attempt } = useEntering(takeNext)
 onMounted(async () => {
   // What it holds is of use once; it need not stay in the address, or in what the browser remembers.
   history.replaceState(history.state, '', route.path)

@@ -3,7 +3,7 @@
 import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, take } from '@/api/client'
-import { useAttempt } from '@/composables/useAttempt'
+import { useEntering } from '@/composables/useEntering'
 import NameMark from '@/components/ui/NameMark.vue'
 import NewPassword from '@/components/ui/NewPassword.vue'
 import { useSession } from '@/stores/session'
@@ -12,12 +12,7 @@ const route = useRoute()
 const router = useRouter()
 const session = useSession()
 const password = ref('')
-/** Whoever has to show a second thing does so where one signs in. */
-const { problem, isBusy, attempt } = useAttempt(undefined, async (refusal) => {
-  if (refusal.kind !== 'second-step') return false
-  await router.replace({ name: 'sign-in' })
-  return true
-})
+const { problem, isBusy, attempt } = useEntering()
 const save = (): Promise<boolean> =>
   attempt(async () => {
     await take(

@@ -4,6 +4,7 @@ import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, take } from '@/api/client'
 import { useAttempt } from '@/composables/useAttempt'
+import { useEntering } from '@/composables/useEntering'
 import type { Welcome } from '@/api/types'
 import NameMark from '@/components/ui/NameMark.vue'
 import NewPassword from '@/components/ui/NewPassword.vue'
@@ -17,12 +18,7 @@ const token = computed(() => String(route.params.token))
 const path = computed(() => ({ params: { path: { token: token.value } } }))
 const welcome = ref<Welcome | null>(null)
 const { problem: gone, attempt: look } = useAttempt()
-/** Whoever has to show a second thing does so where one signs in. */
-const { problem, isBusy, attempt } = useAttempt(undefined, async (refusal) => {
-  if (refusal.kind !== 'second-step') return false
-  await router.replace({ name: 'sign-in' })
-  return true
-})
+const { problem, isBusy, attempt } = useEntering()
 const said = ref({
   name: '',
   password: '',
