@@ -80,7 +80,7 @@ function say(p: PolicyBody): string {
 }
 function edit(p?: StoredPolicy): void {
   const b = p?.body
-  problem.value = trialProblem.value = ''
+  problem.value = ''
   draft.value = {
     id: p?.id ?? 0,
     name: b?.name ?? '',
@@ -116,7 +116,7 @@ const body = computed<PolicyBody | null>(() => {
   }
   return { name: d.name, when, members: d.members, teams: d.teams, roles: d.roles, count: d.count } as PolicyBody
 })
-const { problem, attempt } = useAttempt(refetch)
+const { problem, isBusy, attempt } = useAttempt(refetch)
 /** What was being written is done with once it is kept. */
 async function keep(work: () => Promise<unknown>): Promise<void> {
   if (await attempt(work)) draft.value = null
@@ -142,12 +142,11 @@ const save = (): Promise<void> =>
   })
 const days = ref(28)
 const trial = ref<PolicyTrial | null>(null)
-const { problem: trialProblem, isBusy: isTrying, attempt: tryIt } = useAttempt()
 watch(body, () => (trial.value = null))
 async function tryOut(): Promise<void> {
   const tried = body.value
   if (!tried) return
-  await tryIt(async () => {
+  await attempt(async () => {
     trial.value = await take(
       api.POST('/api/workspaces/{workspace_id}/policies/try', {
         params: { path: path.value },
@@ -292,14 +291,14 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
               :choices="(directory?.teams ?? []).map((t) => ({ value: t.id, text: t.name }))" />
             <MultiPick v-model="draft.roles" label="Roles who approve" empty="no role" :choices="roles" />
           </p>
-          <p v-if="problem || trialProblem" role="alert" class="text-brick">{{ problem || trialProblem }}</p>
+          <p v-if="problem" role="alert" class="text-brick">{{ problem }}</p>
           <p class="flex gap-2">
             <button type="submit" class="rounded bg-pine px-3 py-1 font-bold text-on-pine" data-test="save-policy">
               Save</button
             ><button
               type="button"
               class="rounded border border-rule bg-raised px-3 py-1 font-semibold hover:bg-fold disabled:opacity-50"
-              :disabled="isTrying"
+              :disabled="isBusy"
               data-test="try-policy"
               @click="tryOut">
               Try it on the last</button
