@@ -218,7 +218,7 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
           @click="edit()">
           New policy
         </button>
-        <form v-else class="grid gap-2 text-[0.8125rem]" @submit.prevent="save">
+        <form v-else class="grid grid-cols-1 gap-2 text-[0.8125rem]" @submit.prevent="save">
           <label
             >Name <input v-model="draft.name" required maxlength="80" :class="field" data-test="policy-name"
           /></label>
@@ -323,9 +323,8 @@ const field = 'rounded border border-rule bg-raised px-1.5 py-0.5'
                   name: 'desk',
                   params: { workspace: String(workspaceId), conversation: String(e.conversation_id) },
                 }"
-                >{{ e.person_name }}</RouterLink
-              >
-              <span class="text-ink-2"
+                >{{ e.person_name }}</RouterLink>{{ ' '
+              }}<span class="text-ink-2"
                 >{{ sayMember(e.member_id) }}, {{ e.public ? 'in public' : 'in private' }}, on
                 {{ e.members.map(sayMember).join(' or ')
                 }}<template v-if="e.words.length">, {{ e.words.map((w) => `“${w}”`).join(', ') }}</template
