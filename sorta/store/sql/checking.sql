@@ -34,13 +34,8 @@ with kept as (
   group by move, dimension, value having sum(n) <> 0
 ), counted as (
   select c.move, d.dimension, d.value, count(*) as n
-  from conversation c cross join lateral (
-    select * from (values ('all', ''), ('owner', coalesce(c.owner_id::text, '')), ('team', c.team_id::text), ('account', c.account_id::text),
-      ('kind', c.kind), ('public', c.public::text), ('priority', c.priority::text), ('sentiment', c.sentiment_band::text),
-      ('language', c.language)) v(dimension, value)
-    where v.value is not null
-    union all select 'reads_as', r from unnest(c.reads_as) r
-    union all select 'tag', t::text from unnest(c.tags) t) d
+  from conversation c cross join lateral count_under(c.owner_id, c.team_id, c.account_id, c.kind, c.public, c.priority, c.sentiment_band,
+    c.reads_as, c.language, c.tags) d
   where c.workspace_id = %(workspace_id)s group by 1, 2, 3
 )
 select coalesce(k.move, c.move) as move, coalesce(k.dimension, c.dimension) as dimension, coalesce(k.value, c.value) as value,

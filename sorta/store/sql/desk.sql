@@ -30,12 +30,8 @@ group by dimension, value having sum(n) > 0;
 
 -- count_values_seen: as count_values, counted anew, for who sees a part
 select d.dimension, d.value, count(*) as n
-from conversation c cross join lateral (
-  select * from (values ('owner', coalesce(c.owner_id::text, '')), ('team', c.team_id::text), ('account', c.account_id::text), ('kind', c.kind),
-    ('public', c.public::text), ('priority', c.priority::text), ('sentiment', c.sentiment_band::text), ('language', c.language)) v(dimension, value)
-  where v.value is not null
-  union all select 'reads_as', r from unnest(c.reads_as) r
-  union all select 'tag', t::text from unnest(c.tags) t) d
+from conversation c cross join lateral count_under(c.owner_id, c.team_id, c.account_id, c.kind, c.public, c.priority, c.sentiment_band,
+    c.reads_as, c.language, c.tags) d
 where c.workspace_id = %(workspace_id)s and c.move = %(move)s group by 1, 2;
 
 -- count_flags: within a move, what is counted when asked: flags and tags of people; unread only up to a thousand
@@ -66,13 +62,9 @@ with taken as (
   delete from tally_change where workspace_id = %(workspace_id)s
   returning sign, move, owner_id, team_id, account_id, kind, public, priority, sentiment_band, reads_as, language, tags
 ), said as (
-  select t.move, d.dimension, d.value, sum(t.sign) as n from taken t cross join lateral (
-    select * from (values ('all', ''), ('owner', coalesce(t.owner_id::text, '')), ('team', t.team_id::text),
-      ('account', t.account_id::text), ('kind', t.kind), ('public', t.public::text),
-      ('priority', t.priority::text), ('sentiment', t.sentiment_band::text),
-      ('language', t.language)) v(dimension, value) where v.value is not null
-    union all select 'reads_as', r from unnest(t.reads_as) r
-    union all select 'tag', g::text from unnest(t.tags) g) d
+  select t.move, d.dimension, d.value, sum(t.sign) as n
+  from taken t cross join lateral count_under(t.owner_id, t.team_id, t.account_id, t.kind, t.public, t.priority, t.sentiment_band,
+    t.reads_as, t.language, t.tags) d
   group by 1, 2, 3 having sum(t.sign) <> 0
 )
 insert into tally (workspace_id, move, dimension, value, n)
