@@ -6,7 +6,7 @@ to="${1:-.state/wheel}"
 mkdir -p "$to"
 stage="$(mktemp -d)"
 trap 'rm -rf "$stage"' EXIT
-cp pyproject.toml README.md "$stage"
+cp pyproject.toml README.md LICENSE "$stage"
 cp -r sorta "$stage/sorta"
 find "$stage" -name __pycache__ -type d -prune -exec rm -r {} +
 cp -r web/dist "$stage/sorta/web"

@@ -1,5 +1,6 @@
 import tailwindcss from '@tailwindcss/vite'
 import vue from '@vitejs/plugin-vue'
+import { readFileSync } from 'node:fs'
 import { fileURLToPath, URL } from 'node:url'
 import subsetFont from 'subset-font'
 import { defineConfig, type Plugin } from 'vite'
@@ -18,11 +19,15 @@ const sorta = `http://127.0.0.1:${process.env.SORTA_PORT ?? '8700'}`
 /** The weights of the text face that anything here is set in: normal to bold. What lies beyond them is a third of its file. */
 const WEIGHTS = { min: 400, max: 700 }
 
-/** The files of the text face with these weights only. A file keeps its name, which is of what it is cut from. */
+const FACES = ['@fontsource/bricolage-grotesque', '@fontsource-variable/hanken-grotesk']
+
+/** The files of the text face with these weights only, and the faces' licences. A file keeps its name, which is of what it is cut from. */
 const cutFaces = (): Plugin => ({
   name: 'cut-faces',
   apply: 'build',
   async generateBundle(_, bundle) {
+    const licences = FACES.map((face) => readFileSync(new URL(`node_modules/${face}/LICENSE`, import.meta.url), 'utf8'))
+    this.emitFile({ type: 'asset', fileName: 'licences-of-typefaces.txt', source: licences.join('\n\n') })
     const letters = String.fromCodePoint(...Array.from({ length: 0xd800 - 0x20 }, (_, n) => n + 0x20))
     for (const asset of Object.values(bundle)) {
       if (asset.type === 'asset' && /wght-normal.*\.woff2$/.test(asset.fileName)) {
@@ -52,6 +57,8 @@ export default defineConfig({
   build: {
     chunkSizeWarningLimit: 700,
     cssCodeSplit: false,
+    // Of what the pages are built from; what it is due is said where the words are.
+    license: { fileName: 'licences.txt' },
     // A face within the styles would be loaded by everybody, whatever letters they read.
     assetsInlineLimit: (file) => (file.endsWith('.woff2') ? false : undefined),
     rolldownOptions: {

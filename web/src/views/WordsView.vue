@@ -60,6 +60,11 @@ watch(() => route.hash, show)
             </div>
           </dl>
         </section>
+        <p class="text-[0.8125rem] text-ink-2">
+          These pages are built with the work of others:
+          <a class="text-pine underline" href="/licences.txt">licences of their programs</a> and
+          <a class="text-pine underline" href="/licences-of-typefaces.txt">of their typefaces</a>.
+        </p>
       </div>
     </main>
   </AppFrame>
