@@ -34,6 +34,7 @@ import type { Label } from '@/lib/filters'
 import { rememberDesk } from '@/features/desk/lastDesk'
 import { useActs, type TakenBack } from '@/features/desk/useActs'
 import { useComposer } from '@/features/desk/useComposer'
+import { useDeciding } from '@/features/desk/useDeciding'
 import { useDecisions } from '@/features/desk/useDecisions'
 import { useDeskAddress } from '@/features/desk/useDeskAddress'
 import { useOffer } from '@/features/desk/useOffer'
@@ -77,7 +78,7 @@ const meant = useSuggestion(
   computed(() => filters.value.words?.[0] ?? ''),
   computed(() => !queue.isFirst.value && !queue.rows.value.length && !queue.problem.value),
 )
-const { walk, toStart, toEnd, extend, neighbours, finish, isDoneWith } = useWalk(address, queue, chosen, me)
+const { walk, toStart, toEnd, extend, neighbours, finish, goesOn } = useWalk(address, queue, chosen, me)
 const saved = useViews(workspaceId, (words) => (acts.problem.value = words))
 const parts = useParts()
 const box = ref<InstanceType<typeof DeskSheet> | null>(null)
@@ -96,15 +97,11 @@ const isErased = computed(() => Boolean(state.sheet.value?.conversation.erased_a
 const mayAct = computed(() => maySort.value && !isErased.value)
 const mayModerate = computed(() => session.may('moderate') && !isErased.value)
 /** One's own act shows at once on the sheet; the list hears of it by the notice that everybody gets. */
-const acts = useActs(
-  workspaceId,
-  (id, seq, body, sheet) => {
-    if (sheet) state.bring(sheet)
-    else if (!body || !isDoneWith(body)) void state.reach(id, seq)
-    if (lostSince.value !== null) void queue.refresh([id])
-  },
-  (body) => !isDoneWith(body),
-)
+const acts = useActs(workspaceId, (id, seq, sheet) => {
+  if (sheet) state.bring(sheet)
+  else void state.reach(id, seq)
+  if (lostSince.value !== null) void queue.refresh([id])
+})
 const offer = useOffer(state.sheet)
 const composer = useComposer(workspaceId, state, acts, mayAct)
 const { write } = useWriting(openId, state, composer, (mode) => pen.value?.choose(mode))
@@ -187,41 +184,29 @@ watch([() => state.sheet.value?.conversation, address.saysMove], ([c, saysMove])
   if (c && c.id === openId.value && !saysMove) address.setMove(c.move)
 })
 
-/** The sheet on the screen is that of the open conversation: nothing is decided about one that cannot be seen yet. */
-const isSeen = computed(() => state.phase.value === 'shown')
 const opening = computed(() => queue.rows.value.find((r) => r.id === openId.value)?.person_name ?? 'the conversation')
 watch(
   () => [openId.value, ...neighbours.value].join(),
   () => state.lookAhead(neighbours.value),
 )
-async function act(body: Act, words: string): Promise<void> {
-  const id = openId.value
-  if (id === null || !isSeen.value) return
-  const acted = acts.act({ id, seq: state.seenSeq.value }, body, words)
-  void state.expect(acted)
-  if ((await acted) && isDoneWith(body)) finish(id)
-}
-/** Several things to the open one, one after the other, each to be taken back by itself. */
-async function actEach(each: [body: Act, words: string][]): Promise<void> {
-  const id = openId.value
-  for (const [body, words] of each) if (openId.value === id) await act(body, words)
-}
-/** It moved on while it was being ended: what is new is on the screen by now, and is asked about. */
-watch(acts.heldUp, async (held) => {
-  if (!held) return
-  acts.heldUp.value = null
-  await state.refetch()
-  const name = state.sheet.value?.conversation.person_name ?? ''
-  asking.value = {
-    title: `${name}: it moved on`,
-    words: `${held.reason} Do it all the same (${held.words.toLowerCase()})?`,
-    button: 'Do it all the same',
-    run: () => {
-      asking.value = null
-      void act(held.body, held.words)
-    },
-  }
-})
+const { isSeen, act, actEach, left, drop } = useDeciding(
+  computed(() => `${me.value} ${workspaceId.value}`),
+  openId,
+  state,
+  acts,
+  goesOn,
+  finish,
+  (title, words, run) =>
+    (asking.value = {
+      title,
+      words,
+      button: 'Do it all the same',
+      run: () => {
+        asking.value = null
+        run()
+      },
+    }),
+)
 const actOnAll = (body: Act, words: string): Promise<void> => eachOnAll([[body, words]])
 /** Several things to all that are selected, one after the other, each to be taken back by itself. */
 async function eachOnAll(each: [body: Act, words: string][]): Promise<void> {
@@ -724,7 +709,7 @@ const doables = computed<Doable[]>(() => [
       :person="state.sheet.value.conversation.person_name"
       @close="isAsking = false"
       @asked="onAsked" />
-    <UndoLine :acts="acts" @undo="undo" />
+    <UndoLine :acts="acts" :left="left" @undo="undo" @open="goTo" @drop="drop()" />
     <ThreadDialog
       v-if="isSeeingThread && state.sheet.value?.post"
       :workspace-id="workspaceId"

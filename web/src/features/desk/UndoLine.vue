@@ -1,13 +1,30 @@
 <script setup lang="ts">
 import KeyCap from '@/components/ui/KeyCap.vue'
 import type { Acts } from './useActs'
+import type { LeftAsItWas } from './useDeciding'
 
-defineProps<{ acts: Acts }>()
-defineEmits<{ undo: [] }>()
+/** `left` were refused when the next was open already. */
+defineProps<{ acts: Acts; left?: LeftAsItWas[] }>()
+defineEmits<{ undo: []; open: [id: number]; drop: [] }>()
 </script>
 
 <template>
   <div class="pointer-events-none fixed bottom-3 left-3 z-30 flex flex-col gap-2" aria-live="polite">
+    <div
+      v-if="left?.length"
+      role="alert"
+      class="pointer-events-auto flex max-w-[40rem] items-start gap-3 rounded-md bg-brick-wash px-3 py-2 text-[0.8125rem] text-brick shadow-lg"
+      data-test="left-as-it-was">
+      <ul class="flex max-h-40 flex-col gap-1 overflow-y-auto">
+        <li v-for="one in left" :key="one.id">
+          {{ one.name }} was left as it was, not “{{ one.words }}”: {{ one.reason }}
+          <button type="button" class="font-semibold underline" @click="$emit('open', one.id)">
+            Open {{ one.name }}
+          </button>
+        </li>
+      </ul>
+      <button type="button" class="font-semibold underline" @click="$emit('drop')">Close</button>
+    </div>
     <p
       v-if="acts.problem.value"
       role="alert"

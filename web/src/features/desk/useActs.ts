@@ -15,6 +15,8 @@ export interface DoneAct {
   conversation: number
   seq: number
   words: string
+  /** When it was begun: answers come in any order, and what was done last is taken back first. */
+  begun?: number
   /** When one act was done to several: all of them, taken back as one. */
   many?: { id: number; seq: number }[]
   /** An answer that waits for approval is taken back by withdrawing it. */
@@ -51,9 +53,7 @@ function sayLeft(failed: { reason: string }[], of: number): string {
 
 export function useActs(
   workspaceId: Ref<number>,
-  after: (conversation: number, seq: number | undefined, body?: Act, sheet?: Sheet | null) => void,
-  /** Whether what an act makes of a conversation is looked at: then it comes with the answer. */
-  isLookedAt: (body: Act) => boolean = () => false,
+  after: (conversation: number, seq: number | undefined, sheet?: Sheet | null) => void,
 ) {
   const session = useSession()
   const kept = computed(() => `sorta-undo-${session.session?.member_id ?? 0}-${workspaceId.value}`)
@@ -68,6 +68,8 @@ export function useActs(
   const heldUp = ref<HeldUp | null>(null)
   /** Acts on their way: the same on the same conversation is not done twice at once. */
   const underWay = new Set<string>()
+  /** Those of them that one has gone on from: what is taken back waits for them, for it may be one of them. */
+  const ahead = new Set<Promise<unknown>>()
   let timer: ReturnType<typeof setTimeout> | undefined
 
   const at = (conversation: number) => ({
@@ -84,8 +86,10 @@ export function useActs(
     timer = setTimeout(() => (done.value = takenBack.value = null), session.undoLineFor)
   }
   function remember(act: DoneAct): void {
-    put([...stack.value, act])
-    show(act)
+    const { begun = Infinity } = act
+    const later = stack.value.findIndex((a) => (a.begun ?? 0) > begun)
+    put(later < 0 ? [...stack.value, act] : stack.value.toSpliced(later, 0, act))
+    show(stack.value.at(-1) ?? null)
   }
   onScopeDispose(() => clearTimeout(timer))
 
@@ -100,30 +104,45 @@ export function useActs(
     }
   }
 
-  /** Do one thing; `words` say it in the undo line. True when it was done. */
-  async function act(aim: Aim, body: Act, words: string): Promise<boolean> {
+  /** Do one thing; `words` say it in the undo line. What refused it, or null; undefined where the same is on its way. */
+  async function tryOne(aim: Aim, body: Act, words: string, isAhead: boolean): Promise<ApiProblem | null | undefined> {
     const name = `${aim.id} ${body.act}`
-    if (underWay.has(name)) return false
+    if (underWay.has(name)) return undefined
     underWay.add(name)
+    const begun = Date.now()
     try {
-      problem.value = null
       const made = await take(
         api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/acts', {
           ...at(aim.id),
-          body: { act: body, seen_seq: aim.seq, with_sheet: isLookedAt(body) },
+          // What an act makes of a conversation comes with the answer, where somebody looks at it.
+          body: { act: body, seen_seq: aim.seq, with_sheet: !isAhead },
+          // It is done also where the page is closed at once.
+          keepalive: isAhead,
         }),
       )
-      remember({ conversation: aim.id, seq: made.seq, words })
-      after(aim.id, made.seq, body, made.sheet)
-      return true
+      remember({ conversation: aim.id, seq: made.seq, words, begun })
+      after(aim.id, made.seq, made.sheet)
+      return null
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
-      if (error.kind === 'moved-on') heldUp.value = { aim, body, words, reason: error.message }
-      else problem.value = error.message
-      return false
+      return error
     } finally {
       underWay.delete(name)
     }
+  }
+  /** The same, where one stays with the conversation: a refusal is said. True when it was done. */
+  async function act(aim: Aim, body: Act, words: string): Promise<boolean> {
+    problem.value = null
+    const refusal = await tryOne(aim, body, words, false)
+    if (refusal?.kind === 'moved-on') heldUp.value = { aim, body, words, reason: refusal.message }
+    else if (refusal) problem.value = refusal.message
+    return refusal === null
+  }
+  /** The same, where one goes on to the next without waiting: whoever calls it deals with the refusal. */
+  function actAhead(aim: Aim, body: Act, words: string): Promise<ApiProblem | null | undefined> {
+    const acted = tryOne(aim, body, words, true)
+    ahead.add(acted)
+    return acted.finally(() => ahead.delete(acted))
   }
 
   /** Ask the network for something. True when it was asked. */
@@ -250,14 +269,19 @@ export function useActs(
   }
   /** Take back the last act that is still there; one that cannot be is left, with the reason. */
   async function undo(): Promise<TakenBack | null> {
-    const last = stack.value.at(-1)
-    if (!last || underWay.has('undo')) return null
+    if (underWay.has('undo')) return null
     underWay.add('undo')
-    put(stack.value.slice(0, -1))
-    const back = await takeBack(last)
-    underWay.delete('undo')
-    show(null, back ? last.words : null)
-    return back
+    try {
+      await Promise.allSettled(ahead)
+      const last = stack.value.at(-1)
+      if (!last) return null
+      put(stack.value.slice(0, -1))
+      const back = await takeBack(last)
+      show(null, back ? last.words : null)
+      return back
+    } finally {
+      underWay.delete('undo')
+    }
   }
   /** Take back an act that stands in a trail. */
   async function undoAt(conversation: number, seq: number, mode?: ReplyMode): Promise<TakenBack | null> {
@@ -281,6 +305,7 @@ export function useActs(
     heldUp,
     progress,
     act,
+    actAhead,
     moderate,
     translate,
     actOnMany,

@@ -237,7 +237,9 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     drafts.rest(id, draft.mode)
     try {
       if (mode.value === 'note') {
-        const isDone = await acts.act({ id, seq: state.seenSeq.value }, { act: 'note', text: text.value }, 'Note added')
+        const acted = acts.act({ id, seq: state.seenSeq.value }, { act: 'note', text: text.value }, 'Note added')
+        void state.expect(acted)
+        const isDone = await acted
         if (!isDone) drafts.keep(id, draft, true)
         return isDone && clear(id, draft, false)
       }

@@ -248,11 +248,22 @@ export function useQueue(
     return rows.value.find((r) => news.has(r.id))?.id
   }
 
-  /** One's own act has moved this conversation on: it leaves the list at once. */
-  function remove(id: number): void {
+  /** One's own act moves this conversation on: it leaves the list at once. What comes back brings it back, where the act was refused. */
+  function remove(id: number): () => void {
     const row = rows.value.find((r) => r.id === id)
-    if (row) gone.set(id, row.seq)
+    if (!row) return () => undefined
+    const mine = turn
+    gone.set(id, row.seq)
     keep((r) => r.id !== id)
+    return () => {
+      gone.delete(id)
+      // A list that was asked for anew meanwhile has it where it belongs.
+      if (mine !== turn || rows.value.some((r) => r.id === id)) return
+      const part = high && compare(row, high) >= 0 ? tail : head
+      const after = part.value.findIndex((r) => compare(r, row) > 0)
+      part.value = part.value.toSpliced(after < 0 ? part.value.length : after, 0, row)
+      void refresh([id])
+    }
   }
   function keep(which: (row: Row) => boolean): void {
     head.value = head.value.filter(which)

@@ -44,14 +44,14 @@ export function useWalk(
     const here = at(openId.value)
     return [here + 1, here + 2, ...(here > 0 ? [here - 1] : [])].flatMap((n) => queue.rows.value[n]?.id ?? [])
   })
-  /** After an act that finishes a conversation the next one opens. */
-  function finish(id: number): void {
+  /** With an act that finishes a conversation the next one opens. What comes back brings it back into the list. */
+  function finish(id: number): () => void {
     const rows = queue.rows.value
     const here = at(id)
-    if (here < 0) return
     const next = [rows[here + 1], rows[here - 1]].find((row) => row && !queue.isAcross(id, row.id))
-    queue.remove(id)
-    go(next?.id ?? null)
+    const bringBack = queue.remove(id)
+    if (here >= 0) go(next?.id ?? null)
+    return bringBack
   }
   /** Where an act sends a conversation so that one is done with it here; undefined: one stays with it. */
   function whereTo(body: Act): Move | undefined {
@@ -61,7 +61,9 @@ export function useWalk(
     const isSorted = body.act === 'keep' || (body.act === 'assign' && body.owner_id !== me.value)
     return isSorted && move.value === 'unsorted' ? 'our_move' : undefined
   }
-  const isDoneWith = (body: Act): boolean => move.value !== 'any' && ![undefined, move.value].includes(whereTo(body))
+  /** Whether one goes on to another with this act: it takes the conversation out of the list it stands in. */
+  const goesOn = (id: number, body: Act): boolean =>
+    move.value !== 'any' && at(id) >= 0 && ![undefined, move.value].includes(whereTo(body))
 
-  return { walk, extend, toStart, toEnd, neighbours, finish, isDoneWith }
+  return { walk, extend, toStart, toEnd, neighbours, finish, goesOn }
 }

@@ -1,0 +1,105 @@
+"""The next conversation opens before an act's answer is there: what is refused comes back and is said, and what is taken back is the last thing done."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, Route, expect
+
+from tests.e2e.conftest import Enter, Outside, open_message
+
+pytestmark = pytest.mark.usefixtures("outside")
+
+#: Conversations of these tests only, one below the other.
+LIST = "/w/1/desk/{}?move=unsorted&words={}"
+
+
+def three(enter: Enter, outside: Outside, number: int) -> tuple[Page, list[int], str, dict[str, str]]:
+    """A desk with three unsorted conversations, the first of them open; their numbers in the list's order, who the first is with, and the messages by name."""
+    said = {
+        name: outside.say(f"Going on {number}", name=name)["object"]["id"]
+        for name in (f"{n} {number}" for n in ("Ada", "Bea", "Cid"))
+    }
+    page = enter("mara", "/w/1/desk?move=unsorted")
+    open_message(page, f"Going on {number}")
+    page.goto(LIST.format("", number).replace("/?", "?"))
+    rows = page.locator("[data-conversation]")
+    expect(rows).to_have_count(3)
+    ids = [int(rows.nth(n).get_attribute("data-conversation")) for n in range(3)]
+    rows.first.click()
+    expect(page.locator(f"[data-sheet='{ids[0]}']").get_by_test_id("script")).to_be_visible()
+    return page, ids, re.search(f"(Ada|Bea|Cid) {number}", rows.first.inner_text())[0], said
+
+
+def hold(page: Page, *ids: int) -> list[Route]:
+    """Acts on these are kept back until somebody lets them go on."""
+    held: list[Route] = []
+    for id in ids:
+        page.route(f"**/conversations/{id}/acts", lambda r: held.append(r))
+    return held
+
+
+def test_the_next_is_open_before_the_answer_and_undo_takes_back_the_last(enter: Enter, outside: Outside) -> None:
+    page, (first, second, third), _, _ = three(enter, outside, 5110)
+    held = hold(page, first, second)
+    page.keyboard.press("y")
+    expect(page.locator(f"[data-sheet='{second}']:not([inert])")).to_be_visible()
+    expect(page.locator(f"[data-conversation='{first}']")).to_have_count(0)
+    expect(page).to_have_url(re.compile(f"/desk/{second}[?]"))
+    page.keyboard.press("j")
+    expect(page.locator(f"[data-sheet='{third}']:not([inert])")).to_be_visible()
+    # Nothing is said to be done before it is.
+    expect(page.get_by_test_id("undo-line")).to_have_count(0)
+    assert len(held) == 2
+    page.keyboard.press("z")
+    # The answers come in the wrong order.
+    held[1].continue_()
+    page.wait_for_timeout(200)
+    held[0].continue_()
+    expect(page.get_by_test_id("taken-back")).to_contain_text("Taken back: Settled: junk")
+    expect(page.locator(f"[data-sheet='{second}']")).to_be_visible()
+    page.keyboard.press("z")
+    expect(page.get_by_test_id("taken-back")).to_contain_text("Taken back: Settled: no reply needed")
+    expect(page.locator("[data-conversation]")).to_have_count(3)
+
+
+def test_what_is_refused_is_back_in_its_place_and_leads_there(enter: Enter, outside: Outside) -> None:
+    page, (first, second, third), name, _ = three(enter, outside, 5120)
+    page.route(f"**/conversations/{first}/acts", lambda r: r.abort())
+    page.keyboard.press("y")
+    left = page.get_by_test_id("left-as-it-was")
+    expect(left).to_contain_text(f"{name} was left as it was, not “Settled: no reply needed”")
+    rows = page.locator("[data-conversation]")
+    expect(rows).to_have_count(3)
+    assert [int(rows.nth(n).get_attribute("data-conversation")) for n in range(3)] == [first, second, third]
+    # One stays where one is, and what is done there does not take the line away; nor does going elsewhere.
+    expect(page.locator(f"[data-sheet='{second}']")).to_be_visible()
+    page.keyboard.press("w")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Watched")
+    page.get_by_role("link", name="Day").click()
+    expect(page).to_have_url(re.compile("/day"))
+    page.go_back()
+    expect(left).to_contain_text(name)
+    page.unroute(f"**/conversations/{first}/acts")
+    left.get_by_role("button", name=f"Open {name}").click()
+    expect(page.locator(f"[data-sheet='{first}']")).to_be_visible()
+    expect(left).to_have_count(0)
+    page.keyboard.press("y")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Settled: no reply needed")
+
+
+def test_who_wrote_again_meanwhile_is_not_settled(enter: Enter, outside: Outside) -> None:
+    page, (first, second, _), name, said = three(enter, outside, 5130)
+    held = hold(page, first)
+    page.keyboard.press("y")
+    expect(page.locator(f"[data-sheet='{second}']:not([inert])")).to_be_visible()
+    outside.say("And one more thing 5130", name=name, kind="reply", parent=said[name])
+    other = enter("ilse", f"/w/1/desk/{first}")
+    expect(other.get_by_test_id("script")).to_contain_text("And one more thing 5130")
+    held[0].continue_()
+    left = page.get_by_test_id("left-as-it-was")
+    expect(left).to_contain_text(f"{name} was left as it was")
+    expect(page.locator(f"[data-conversation='{first}']")).to_contain_text("And one more thing 5130")
+    expect(other.get_by_test_id("move")).to_have_text("Unsorted")
+    page.locator(f"[data-conversation='{first}']").click()
+    expect(left).to_have_count(0)
+    expect(page.get_by_test_id("script")).to_contain_text("And one more thing 5130")
