@@ -22,8 +22,6 @@ import httpx
 from demo import world
 from dev import cluster
 from outside import texting
-from sorta.api.schemas.session import DemoAccount
-from sorta.main import run_web, seal, set_up_logging
 from sorta.networks.abilities import TABLE
 from sorta.settings import Settings
 from sorta.store.keyring import Keyring, make_key
@@ -35,7 +33,6 @@ _FIRST_COUNTED = 3
 #: What the provider is called, and whom it knows, each with their groups there: two members, and one who is none yet.
 PROVIDER = "Harbour House"
 COLLEAGUES = (("Ilse Brandt", ["aquarium"]), ("Teo Nakamura", ["aquarium"]), ("Runa Falk", ["night-desk"]))
-ACCOUNTS = [DemoAccount(name=m.name, email=m.email, about=f"{m.role}, {m.about}") for m in world.MEMBERS]
 
 
 def _check_port(port: int, name: str) -> None:
@@ -253,10 +250,25 @@ def wait_for(url: str, child: subprocess.Popen[bytes], log: Path, seconds: float
     raise SystemExit(f"{url} does not answer. The end of {log}:\n{log.read_text()[-2000:]}")
 
 
+def _describe(member: world.Member) -> str:
+    return f"{member.role}, {member.about}"
+
+
 def _run_web_process() -> None:
+    # Seconds to load, and whoever starts the parts needs none of it.
+    from sorta.api.schemas.session import DemoAccount
+    from sorta.main import run_web, set_up_logging
+
     settings = Settings()
     set_up_logging(settings.log_level)
-    run_web(settings, ACCOUNTS)
+    accounts = [DemoAccount(name=m.name, email=m.email, about=_describe(m)) for m in world.MEMBERS]
+    run_web(settings, accounts)
+
+
+def _seal() -> None:
+    from sorta.main import seal
+
+    asyncio.run(seal(Settings()))
 
 
 def run(demo: Demo) -> None:
@@ -273,7 +285,7 @@ def run(demo: Demo) -> None:
     environment["SORTA_IDENTITY_PROVIDER"] = str(demo.write_provider())
     os.environ.update(environment)
     if loaded.exists():
-        asyncio.run(seal(Settings()))
+        _seal()
     demo.start_outside()
     if not loaded.exists():
         print(
@@ -317,8 +329,8 @@ def main() -> None:
         run(demo)
         print(f"\n  Sorta        {demo.address}\n  The Outside  {demo.outside}\n")
         print(f"  Sign in with any of these and the password  {PASSWORD}")
-        for account in ACCOUNTS:
-            print(f"    {account.email:<26}{account.name}, {account.about}")
+        for member in world.MEMBERS:
+            print(f"    {member.email:<26}{member.name}, {_describe(member)}")
         print("\n  Ctrl C stops everything; what was done is kept.", flush=True)
         again: list[float] = []
         while True:

@@ -411,6 +411,11 @@ def _add_control(app: FastAPI, state: State, mischief: Mischief, world: World) -
         world.hooks.send_raw(body["network"], page, body["body"])
         return {"page": page["id"]}
 
+    @app.post("/control/heard")
+    async def wait_heard(body: Annotated[dict[str, float], Body()]) -> dict[str, bool]:
+        """Wait until every page's listener has heard what was said, at most so many seconds."""
+        return {"heard": await world.hooks.wait(min(body["seconds"], 30))}
+
     @app.post("/control/clocks")
     async def set_clocks(body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
         """Set clocks back, for loading history: a network's, or that by which one thing is answered; null lets one go right again."""

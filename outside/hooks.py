@@ -67,6 +67,16 @@ class Hooks:
                 id = f"msg_{secrets.token_hex(10)}"
                 for _ in range(2 if self._mischief.get(network)["duplicate"] else 1):
                     await self._deliver(one, text, id)
+            for _ in batch:
+                queue.task_done()
+
+    async def wait(self, seconds: float) -> bool:
+        """Until everything that was queued has been heard, dropped or given up, or so long; whether nothing is left."""
+        heard = [asyncio.create_task(queue.join()) for queue in self._queues.values()]
+        _, waiting = await asyncio.wait(heard, timeout=seconds) if heard else (set(), set())
+        for one in waiting:
+            one.cancel()
+        return not waiting
 
     async def _deliver(self, page: dict[str, Any], body: str, id: str) -> None:
         assert self._client is not None

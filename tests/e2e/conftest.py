@@ -3,6 +3,7 @@
 import re
 import shutil
 from collections.abc import Callable, Iterator
+from typing import Any
 
 import httpx
 import pytest
@@ -68,11 +69,14 @@ class Outside:
         name: str = "Wilma Sund",
         **more: object,
     ) -> dict:
+        """Somebody says something. It has come in when this is over, where somebody listens."""
         to = {"to": "brinewick"} if kind == "private" else {}
         handle = name.lower().replace(" ", ".")
-        return self.control(
+        said = self.control(
             "say", network=network, kind=kind, handle=handle, name=name, text=text, page="brinewick", **to, **more
         )
+        self.control("heard", seconds=2)
+        return said
 
     def publish(self, title: str, text: str) -> str:
         """A post of the aquarium's page on Commonfold; its id."""
@@ -132,11 +136,30 @@ expect.set_options(timeout=15_000)
 Enter = Callable[..., Page]
 
 
+@pytest.fixture(scope="session")
+def kept() -> dict[str, Any]:
+    """By name: the cookies of a session that goes on from test to test. A password takes a sixth of a second of both cores, on purpose."""
+    return {}
+
+
 @pytest.fixture
-def enter(demo: Demo, browser: Browser) -> Iterator[Enter]:
-    """Sign somebody in, in a browser of their own; a page's error fails the test."""
+def enter(demo: Demo, browser: Browser, kept: dict[str, Any]) -> Iterator[Enter]:
+    """Somebody, signed in, in a browser of their own; a page's error fails the test."""
     contexts: list[BrowserContext] = []
     errors: list[str] = []
+    entered: set[str] = set()
+
+    def sign_in(name: str, context: BrowserContext) -> None:
+        # Who comes a second time within a test does so on another device.
+        if name not in entered and name in kept:
+            context.add_cookies(kept[name])
+            if context.request.get("/api/session").ok:
+                return
+            context.clear_cookies()
+        answer = context.request.post("/api/session", data={"email": f"{name}@brinewick.example", "password": PASSWORD})
+        assert answer.status == 204, answer.text()
+        if name not in entered:
+            kept[name] = context.cookies()
 
     def open_as(name: str, path: str = "/", **options: object) -> Page:
         context = browser.new_context(
@@ -146,8 +169,8 @@ def enter(demo: Demo, browser: Browser) -> Iterator[Enter]:
         page = context.new_page()
         page.set_default_timeout(20_000)
         page.on("pageerror", lambda error: errors.append(str(error)))
-        answer = context.request.post("/api/session", data={"email": f"{name}@brinewick.example", "password": PASSWORD})
-        assert answer.status == 204, answer.text()
+        sign_in(name, context)
+        entered.add(name)
         page.goto(path)
         return page
 

@@ -5,12 +5,9 @@ import re
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from tests.e2e.conftest import Enter, Outside, open_message
+from tests.e2e.conftest import Enter, Outside
 
 pytestmark = pytest.mark.usefixtures("outside")
-
-#: Conversations of these tests only, one below the other.
-LIST = "/w/1/desk/{}?move=unsorted&words={}"
 
 
 def three(enter: Enter, outside: Outside, number: int) -> tuple[Page, list[int], str, dict[str, str]]:
@@ -19,9 +16,7 @@ def three(enter: Enter, outside: Outside, number: int) -> tuple[Page, list[int],
         name: outside.say(f"Going on {number}", name=name)["object"]["id"]
         for name in (f"{n} {number}" for n in ("Ada", "Bea", "Cid"))
     }
-    page = enter("mara", "/w/1/desk?move=unsorted")
-    open_message(page, f"Going on {number}")
-    page.goto(LIST.format("", number).replace("/?", "?"))
+    page = enter("mara", f"/w/1/desk?move=unsorted&words={number}")
     rows = page.locator("[data-conversation]")
     expect(rows).to_have_count(3)
     ids = [int(rows.nth(n).get_attribute("data-conversation")) for n in range(3)]
@@ -39,7 +34,7 @@ def hold(page: Page, *ids: int) -> list[Route]:
 
 
 def test_the_next_is_open_before_the_answer_and_undo_takes_back_the_last(enter: Enter, outside: Outside) -> None:
-    page, (first, second, third), _, _ = three(enter, outside, 5110)
+    page, (first, second, third), _, _ = three(enter, outside, 8610)
     held = hold(page, first, second)
     page.keyboard.press("y")
     expect(page.locator(f"[data-sheet='{second}']:not([inert])")).to_be_visible()
@@ -63,7 +58,7 @@ def test_the_next_is_open_before_the_answer_and_undo_takes_back_the_last(enter: 
 
 
 def test_what_is_refused_is_back_in_its_place_and_leads_there(enter: Enter, outside: Outside) -> None:
-    page, (first, second, third), name, _ = three(enter, outside, 5120)
+    page, (first, second, third), name, _ = three(enter, outside, 8620)
     page.route(f"**/conversations/{first}/acts", lambda r: r.abort())
     page.keyboard.press("y")
     left = page.get_by_test_id("left-as-it-was")
@@ -88,18 +83,18 @@ def test_what_is_refused_is_back_in_its_place_and_leads_there(enter: Enter, outs
 
 
 def test_who_wrote_again_meanwhile_is_not_settled(enter: Enter, outside: Outside) -> None:
-    page, (first, second, _), name, said = three(enter, outside, 5130)
+    page, (first, second, _), name, said = three(enter, outside, 8630)
     held = hold(page, first)
     page.keyboard.press("y")
     expect(page.locator(f"[data-sheet='{second}']:not([inert])")).to_be_visible()
-    outside.say("And one more thing 5130", name=name, kind="reply", parent=said[name])
+    outside.say("And one more thing 8630", name=name, kind="reply", parent=said[name])
     other = enter("ilse", f"/w/1/desk/{first}")
-    expect(other.get_by_test_id("script")).to_contain_text("And one more thing 5130")
+    expect(other.get_by_test_id("script")).to_contain_text("And one more thing 8630")
     held[0].continue_()
     left = page.get_by_test_id("left-as-it-was")
     expect(left).to_contain_text(f"{name} was left as it was")
-    expect(page.locator(f"[data-conversation='{first}']")).to_contain_text("And one more thing 5130")
+    expect(page.locator(f"[data-conversation='{first}']")).to_contain_text("And one more thing 8630")
     expect(other.get_by_test_id("move")).to_have_text("Unsorted")
     page.locator(f"[data-conversation='{first}']").click()
     expect(left).to_have_count(0)
-    expect(page.get_by_test_id("script")).to_contain_text("And one more thing 5130")
+    expect(page.get_by_test_id("script")).to_contain_text("And one more thing 8630")

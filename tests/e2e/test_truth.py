@@ -358,7 +358,7 @@ def test_placeholders_that_nothing_fills_are_marked_and_stay(enter: Enter, outsi
     assert "Hello Bra 5200" in outside.list_texts()
 
 
-def test_who_settles_over_a_fresh_answer_is_asked(enter: Enter, outside: Outside) -> None:
+def test_who_settles_over_a_fresh_answer_is_told_and_looks_first(enter: Enter, outside: Outside) -> None:
     outside.say("At the same instant 5210", name="Sam Instant")
     mara, ilse = enter("mara"), enter("ilse")
     id = open_message(mara, "At the same instant 5210")
@@ -373,10 +373,12 @@ def test_who_settles_over_a_fresh_answer_is_asked(enter: Enter, outside: Outside
     ilse.keyboard.press("Control+Enter")
     expect(ilse.get_by_test_id("undo-line")).to_contain_text("Reply sent")
     mara.keyboard.press("j")
-    dialog = mara.get_by_role("dialog")
-    expect(dialog).to_contain_text("a colleague or a rule answered")
-    dialog.get_by_role("button", name="Leave it").click()
+    left = mara.get_by_test_id("left-as-it-was")
+    expect(left).to_contain_text("Sam Instant was left as it was, not “Settled: junk”")
+    expect(left).to_contain_text("a colleague or a rule answered")
     mara.unroute_all()
+    left.get_by_role("button", name="Open Sam Instant").click()
+    expect(mara.get_by_test_id("script")).to_contain_text("Answered first 5210")
     ilse.goto(f"/w/1/desk/{id}")
     expect(ilse.get_by_test_id("move")).to_have_text("Their move")
 

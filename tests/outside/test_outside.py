@@ -127,11 +127,8 @@ async def deliver(
     page = {"id": "p", "hook_url": "http://listener.test/", "hook_secret": SECRET}
     for n in range(count):
         hooks.send("quillet", page, {"n": n})
-    for _ in range(200):
-        await hooks_module.asyncio.sleep(0.01)
-        if hooks._queues["p"].empty() and len(heard) >= count - int(mischief.get("drop", 0)):
-            break
-    await hooks_module.asyncio.sleep(0.1)
+    assert not await hooks.wait(0), "what was just queued has not been heard"
+    assert await hooks.wait(10)
     for task in hooks._tasks.values():
         task.cancel()
     return heard

@@ -9,11 +9,13 @@ defineEmits<{ undo: []; open: [id: number]; drop: [] }>()
 </script>
 
 <template>
-  <div class="pointer-events-none fixed bottom-3 left-3 z-30 flex flex-col gap-2" aria-live="polite">
+  <div
+    class="pointer-events-none fixed bottom-3 left-3 z-30 flex max-w-[min(23.75rem,100vw-1.5rem)] flex-col items-start gap-2"
+    aria-live="polite">
     <div
       v-if="left?.length"
       role="alert"
-      class="pointer-events-auto flex max-w-[40rem] items-start gap-3 rounded-md bg-brick-wash px-3 py-2 text-[0.8125rem] text-brick shadow-lg"
+      class="pointer-events-auto flex items-start gap-3 rounded-md bg-brick-wash px-3 py-2 text-[0.8125rem] text-brick shadow-lg"
       data-test="left-as-it-was">
       <ul class="flex max-h-40 flex-col gap-1 overflow-y-auto">
         <li v-for="one in left" :key="one.id">
