@@ -275,6 +275,31 @@ def test_what_a_stuck_reply_had_ended_is_over_when_it_is_answered_on_the_network
     assert move_after(*stuck, ("answered_outside", {"message": 3}), refused) is Move.THEIR_MOVE
 
 
+SETTLING = [reply(9, settle=True), reply(10, settle=True)]
+
+
+def test_what_settled_rests_on_the_reply_before_it_again_when_the_later_is_refused() -> None:
+    """Docs/moves.md: refused from the last to the first, each gives back what was before it; what is out by then holds."""
+    told = [ARRIVED, *SETTLING, ("refused", {"message": 10, "reason": "x"})]
+    assert move_after(*told) is Move.SETTLED
+    assert move_after(*told, ("refused", {"message": 9, "reason": "x"})) is Move.OUR_MOVE
+    assert move_after(*told, ("delivered", {"message": 9})) is Move.SETTLED
+    out = [
+        ARRIVED,
+        SETTLING[0],
+        SETTLING[1],
+        ("delivered", {"message": 9}),
+        ("refused", {"message": 10, "reason": "x"}),
+    ]
+    assert move_after(*out) is Move.SETTLED
+
+
+def test_a_reply_that_is_out_takes_nothing_from_what_rests_on_others() -> None:
+    told = [ARRIVED, reply(8), *SETTLING, ("delivered", {"message": 8}), ("refused", {"message": 10, "reason": "x"})]
+    assert move_after(*told) is Move.SETTLED
+    assert move_after(*told, ("refused", {"message": 9, "reason": "x"})) is Move.THEIR_MOVE
+
+
 def test_whose_rules_asked_for_consent_is_kept_each_once_by_name() -> None:
     asked = [
         ("consent_asked", {"rule": {"id": n, "name": name, "version": 1}})

@@ -27,6 +27,7 @@ from sorta.core.parking import ParkFor
 from sorta.core.ports import Kind
 from sorta.core.reading import ReadsAs, Sureness
 from sorta.core.rules import (
+    DEEPEST,
     AccountIs,
     Action,
     AddTags,
@@ -207,28 +208,79 @@ def test_what_a_member_set_by_hand_is_left_alone() -> None:
 
 
 @pytest.mark.parametrize(
-    ("change", "words"),
+    ("change", "field", "sentence"),
     [
-        ({"name": "  "}, "name"),
-        ({"then": ()}, "does nothing"),
-        ({"then": (SetPriority(priority=Priority.LOW), SetPriority(priority=Priority.HIGH))}, "two of"),
-        ({"then": (SettleIt(), ParkIt(choice=ParkFor.TOMORROW))}, "both settle it and park it"),
-        ({"then": (ParkIt(choice=ParkFor.TOMORROW), ParkIt(choice=ParkFor.THREE_HOURS))}, "two of ‘park’"),
-        ({"then": (GiveTo(),)}, "to whom"),
-        ({"then": (GiveTo(member=1, team=1),)}, "to whom"),
-        ({"then": (AnswerWith(text=" "),)}, "1 to 2000"),
-        ({"when": both(HasWords(words=("?!",)))}, "no letters"),
-        ({"when": both(SentimentIs(at_least=0.5, at_most=-0.5))}, "lower bound"),
-        ({"when": both(Conditions())}, "has no condition"),
-        ({"when": both(both(both(both(both(OnAd())))))}, "deep"),
-        ({"when": both(WindowIs(days=(), starts=0, ends=10))}, "weekdays"),
-        ({"when": both(*[OnAd()] * 61)}, "at most 60"),
+        ({"name": "  "}, "name", "A rule has a name of 1 to 80 characters."),
+        ({"name": "x" * 81}, "name", "A rule has a name of 1 to 80 characters."),
+        ({"then": ()}, "then", "The rule does nothing yet: add what it should do."),
+        (
+            {"then": (SetPriority(priority=Priority.LOW), SetPriority(priority=Priority.HIGH))},
+            "then",
+            "A rule can do one thing of a kind: there are two of ‘priority’.",
+        ),
+        (
+            {"then": (ParkIt(choice=ParkFor.TOMORROW), ParkIt(choice=ParkFor.THREE_HOURS))},
+            "then",
+            "A rule can do one thing of a kind: there are two of ‘park’.",
+        ),
+        (
+            {"then": (SettleIt(), LikeIt(), ParkIt(choice=ParkFor.TOMORROW))},
+            "then",
+            "A rule cannot both settle it and park it.",
+        ),
+        ({"then": (BringBack(), HandItOver(desk=1))}, "then", "A rule cannot both bring it back and hand it over."),
+        ({"then": (HideIt(), LikeIt())}, "then", "A rule cannot both hide it and like it."),
+        ({"then": (LikeIt(), SettleIt(how="junk"))}, "then", "A rule cannot both settle it as junk and like it."),
+        (
+            {"then": (AnswerWith(language="any", text="Hm"), SettleIt(how="junk"))},
+            "then",
+            "A rule cannot both settle it as junk and answer it.",
+        ),
+        ({"then": (LikeIt(), GiveTo())}, "then", "Say to whom: one member or one team."),
+        ({"then": (GiveTo(member=1, team=1),)}, "then", "Say to whom: one member or one team."),
+        ({"then": (AnswerWith(text=" "),)}, "then", "An answer has 1 to 2000 characters, or is a saved reply."),
+        (
+            {"when": Conditions()},
+            "when",
+            "The rule has no condition: say when it acts, or that it acts on every message.",
+        ),
+        ({"when": both(Conditions())}, "when", "A group has no condition: add one, or take the group away."),
+        ({"when": both(both(both(both(both(OnAd())))))}, "when", "Groups can stand in groups 4 deep."),
+        ({"when": both(*[OnAd()] * 61)}, "when", "A rule has at most 60 conditions."),
+        # A group counts, and so does each condition in it.
+        ({"when": both(both(*[OnAd()] * 29), both(*[OnAd()] * 30))}, "when", "A rule has at most 60 conditions."),
     ],
 )
-def test_what_a_rule_cannot_be_is_said(change: dict[str, Any], words: str) -> None:
+def test_what_a_rule_cannot_be_is_said(change: dict[str, Any], field: str, sentence: str) -> None:
     body = replace(RuleBody(name="A rule", when=ALL, then=(LikeIt(),)), **change)
-    with pytest.raises(Invalid, match=words):
+    with pytest.raises(Invalid) as told:
         check_body(body)
+    assert (told.value.message, told.value.field) == (sentence, field)
+
+
+def test_what_a_word_cannot_be_is_said() -> None:
+    for words in (HasWords(words=("?!",)), BareMention(at_most=1, none_of=("?!",))):
+        with pytest.raises(Invalid, match="no letters"):
+            check_body(RuleBody(name="A rule", when=both(words), then=(LikeIt(),)))
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"name": "x"},
+        {"name": "x" * 80},
+        {"when": both(both(both(both(OnAd()))))},
+        {"when": both(both(*[OnAd()] * 29), both(*[OnAd()] * 29))},
+        {"then": (AnswerWith(language="any", text="x"),)},
+        {"then": (AnswerWith(language="any", text="x" * 2000),)},
+        {"then": (AnswerWith(language="nds", text="Moin"), LikeIt(), SetPriority(priority=Priority.LOW))},
+        {"then": (GiveTo(member=1), HideIt(), SettleIt(how="junk"))},
+        {"then": (AnswerWith(language="any", text="Hm"), SettleIt())},
+    ],
+)
+def test_what_a_rule_can_just_be_is_kept_as_it_is(change: dict[str, Any]) -> None:
+    body = replace(RuleBody(name="A rule", when=ALL, then=(LikeIt(),)), **change)
+    assert check_body(body) == body
 
 
 @pytest.mark.parametrize(
@@ -486,7 +538,9 @@ def test_a_trial_keeps_the_limits_of_answers_and_sees_a_storm() -> None:
 
 # -- fuzzed ----------------------------------------------------------------------------------------------------
 
-WORDS = st.lists(st.sampled_from(["ray", "cut on", "wing*", "水", "30", "é"]), min_size=1, max_size=3).map(tuple)
+WORDS = st.lists(st.sampled_from(["ray", "cut on", "wing*", "水", "30", "é"]), min_size=1, max_size=3, unique=True).map(
+    tuple
+)
 PLAIN = st.one_of(
     st.builds(KindIs, kinds=st.lists(st.sampled_from(list(Kind)), min_size=1, max_size=3).map(tuple)),
     st.builds(HasWords, mode=st.sampled_from(["any", "all", "none"]), words=WORDS),
@@ -585,6 +639,14 @@ def test_what_reaches_them_takes_a_sure_reading_where_nothing_else_is_said(
     assert isinstance(inner, Conditions)
     assert outer.sureness is sureness
     assert [getattr(part, "sureness", None) for part in inner.parts] == [sureness, Sureness.LIKELY]
+
+
+@given(PLAIN, st.integers(0, DEEPEST - 1))
+def test_no_condition_loses_anything_by_being_kept(part: Condition, deep: int) -> None:
+    for _ in range(deep):
+        part = both(part, OnAd())
+    kept = check_body(RuleBody(name="A rule", when=both(part), then=(LikeIt(),))).when
+    assert kept == both(part)
 
 
 @given(SETS, HEARDS)

@@ -273,3 +273,11 @@ def test_what_ends_as_the_years_last_hours_do_is_due_at_their_end() -> None:
     start = datetime(2027, 1, 1, tzinfo=UTC)
     assert hours.add_working_minutes(start, worked) == datetime(2027, 12, 31, 17, tzinfo=UTC)
     assert hours.add_working_minutes(start, worked + 1) == datetime(2028, 1, 3, 9, 1, tzinfo=UTC)
+
+
+def test_the_first_hours_of_a_year_are_counted_where_it_begins_before_the_worlds_clock() -> None:
+    """Auckland, 1 January 2027: midnight there is 11:00 on 31 December in UTC (IANA tz, Pacific/Auckland, +13 in summer)."""
+    zone = ZoneInfo("Pacific/Auckland")
+    calendar = WeeklyHours(zone=zone, week=week(span(0, 2), days=DAILY))
+    begins, ends = datetime(2027, 1, 1, 0, 30, tzinfo=zone), datetime(2027, 1, 1, 1, 30, tzinfo=zone)
+    assert calendar.list_open(begins, ends) == [(begins.timestamp(), ends.timestamp())]

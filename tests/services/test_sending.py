@@ -5,10 +5,11 @@ from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from functools import partial
-from typing import Any
+from typing import Any, get_args
 
 import pytest
 
+from sorta.api.schemas.outgoing import LetterEntry
 from sorta.core.alerting import Wants
 from sorta.core.errors import NotAllowed
 from sorta.core.permissions import STARTING, Role
@@ -19,6 +20,7 @@ from sorta.services.sending import BROKEN, Sent, attempt
 from tests.services import test_advice, test_alerts, test_cases, test_invitations, test_programs, test_report_sharing
 from tests.services.test_acts import reply
 from tests.services.test_alerts import texting
+from tests.services.test_ways_out import FUNCTIONS
 from tests.world import World
 
 pytestmark = pytest.mark.anyio
@@ -143,7 +145,7 @@ async def put_event(world: World) -> Scene:
     return Scene(partial(programs.tell_programs, world.house, 1), breaks, trouble, datetime.now(UTC))
 
 
-#: What a page calls what does not go out by a network.
+#: What does not go out by a network, as a page calls it.
 LETTERS = {
     put_case: "case",
     put_question: "question",
@@ -153,7 +155,25 @@ LETTERS = {
     put_invitation: "invitation",
     put_event: "event",
 }
-WAYS = (put_reply, put_like, put_case, put_question, put_mail, put_text, put_report, put_invitation, put_event)
+WAYS = (put_reply, put_like, *LETTERS)
+#: By the module that sends: what puts something on its way there.
+SENDERS = {
+    "advice": put_question,
+    "alerts": put_mail,
+    "cases": put_case,
+    "delivery": put_reply,
+    "invitations": put_invitation,
+    "programs": put_event,
+    "report_sharing": put_report,
+}
+
+
+def test_whatever_waits_to_be_sent_is_tried_here_and_has_a_name() -> None:
+    senders = {where.partition(".")[0] for where, calls in FUNCTIONS.items() if calls & {"attempt", "send_once"}}
+    # A link for a forgotten password is sent once: who waits for it asks again.
+    assert senders - {"sending", "forgotten"} == set(SENDERS)
+    assert set(SENDERS.values()) <= set(WAYS)
+    assert set(get_args(LetterEntry.model_fields["what"].annotation)) == set(LETTERS.values())
 
 
 @pytest.mark.usefixtures("texting")
