@@ -5,6 +5,7 @@ so that what is sealed for one place opens in no other.
 """
 
 import base64
+import contextlib
 import functools
 import hashlib
 import hmac
@@ -61,9 +62,7 @@ class Keyring:
         return f"Keyring of {len(self._keys)}"
 
     def _derive(self, purpose: str, workspace_id: int) -> MultiFernet:
-        return MultiFernet(
-            [Fernet(base64.urlsafe_b64encode(_expand(key, f"{purpose}/{workspace_id}"))) for key in self._keys]
-        )
+        return MultiFernet([_make_fernet(key, purpose, workspace_id) for key in self._keys])
 
     def seal(self, purpose: str, workspace_id: int, text: str) -> str:
         """The text as it is kept, with the newest key; `purpose` says what it is, as `account.token`."""
@@ -79,10 +78,14 @@ class Keyring:
             raise NotSealed(f"{purpose} of workspace {workspace_id} was sealed with a key that is not here.") from None
 
     def seal_again(self, purpose: str, workspace_id: int, kept: str) -> str:
-        """What is kept, sealed with the newest key; also what was kept before anything was sealed. Raises NotSealed."""
-        return self.seal(
-            purpose, workspace_id, self.open(purpose, workspace_id, kept) if kept.startswith(MARK) else kept
-        )
+        """What is kept, sealed with the newest key; as it is where it was, so that nothing looks changed that is not. Also what was kept before
+        anything was sealed. Raises NotSealed."""
+        if not kept.startswith(MARK):
+            return self.seal(purpose, workspace_id, kept)
+        with contextlib.suppress(InvalidToken):
+            _make_fernet(self._keys[0], purpose, workspace_id).decrypt(kept[len(MARK) :].encode())
+            return kept
+        return self.seal(purpose, workspace_id, self.open(purpose, workspace_id, kept))
 
     def sign_pass(self, workspace_id: int, now: float, seer: int | None = None) -> str:
         """What a connection shows to see the workspace within the hour of `now` (seconds of the epoch), or what `seer`, a member who
@@ -108,6 +111,10 @@ class Keyring:
             )
             for key in self._pass_keys
         ]
+
+
+def _make_fernet(key: bytes, purpose: str, workspace_id: int) -> Fernet:
+    return Fernet(base64.urlsafe_b64encode(_expand(key, f"{purpose}/{workspace_id}")))
 
 
 def _name(key: bytes) -> str:

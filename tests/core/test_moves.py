@@ -300,6 +300,19 @@ def test_a_reply_that_is_out_takes_nothing_from_what_rests_on_others() -> None:
     assert move_after(*told, ("refused", {"message": 9, "reason": "x"})) is Move.THEIR_MOVE
 
 
+def test_a_parking_that_rests_on_a_reply_is_given_back_with_what_it_rests_on() -> None:
+    """Parked because the first reply answers it; the second ends that. Both refused, nothing is left that it was parked for."""
+    told = [ARRIVED, reply(9), PARKED, reply(10), ("refused", {"message": 10, "reason": "x"})]
+    assert move_after(*told) is Move.PARKED
+    assert move_after(*told, ("refused", {"message": 9, "reason": "x"})) is Move.OUR_MOVE
+
+
+def test_a_tag_that_becomes_another_is_that_one_where_it_stood() -> None:
+    merged = ("tag_merged", {"tag": 1, "into": 3})
+    assert replay(tell(ARRIVED, ("tagged", {"tag": 1}), ("tagged", {"tag": 2}), merged)).tags == (2, 3)
+    assert replay(tell(ARRIVED, ("tagged", {"tag": 2}), merged)).tags == (2,)
+
+
 def test_whose_rules_asked_for_consent_is_kept_each_once_by_name() -> None:
     asked = [
         ("consent_asked", {"rule": {"id": n, "name": name, "version": 1}})

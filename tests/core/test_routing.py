@@ -62,6 +62,11 @@ def test_evening_out_empties_the_desk_of_who_is_away_and_leaves_pinned_work() ->
     assert [sum(p.taker == m for p in passes) for m in (2, 3)] in ([4, 5], [5, 4])
 
 
+def test_of_two_who_would_do_as_well_the_first_takes_it() -> None:
+    work = [Work(conversation=5, owner=1, priority=Priority.NORMAL)]
+    assert [p.taker for p in even_out([who(1, is_away=True), who(3), who(2)], work)] == [2]
+
+
 def test_a_language_is_never_passed_to_who_does_not_speak_it() -> None:
     team = [who(1), who(2, languages=frozenset({"en"}))]
     work = [Work(conversation=n, owner=1, priority=Priority.NORMAL, language="es") for n in range(6)]

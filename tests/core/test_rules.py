@@ -178,6 +178,9 @@ def test_evidence_names_the_words_as_they_were_written() -> None:
     # What has no value of its own has none, and is not called so.
     (contact,) = meets(both(FirstContact()), HEARD) or ()
     assert (contact.value, contact.words) == (None, ())
+    glad = replace(HEARD, sentiment=0.456, sentiment_words=("lovely",))
+    (sentiment,) = meets(both(SentimentIs(at_least=0.4, sureness=Sureness.LIKELY)), glad) or ()
+    assert (sentiment.type, sentiment.value, sentiment.words) == ("sentiment", "0.46", ("lovely",))
 
 
 def test_the_first_rule_wins_what_has_one_value_and_tags_add_up() -> None:

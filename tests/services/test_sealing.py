@@ -8,6 +8,7 @@ import pytest
 
 from sorta.core.errors import NotAllowed, NotFound
 from sorta.services import accounts, cases, intake, sealing
+from sorta.store import db
 from sorta.store.keyring import MARK, Keyring, KeysUnfit, NotSealed, make_key
 from tests.api.test_hooks import sign
 from tests.world import SECRET, World
@@ -89,6 +90,14 @@ async def test_keys_are_changed_without_losing_a_secret(world: World) -> None:
     assert await sealing.seal_again(both, world.workspace_id) == 2 * len(world.accounts) + 2
     after = await accounts.get_account(both, world.workspace_id, before.id)
     assert accounts.make_ref(only_new, after).token == plain
+    # Once more with the same key is no change, and none is recorded.
+    count = "select count(*) from record"
+    async with world.house.db.transact(world.workspace_id) as conn:
+        recorded = await db.fetch_value(conn, count, {})
+    await sealing.seal_again(both, world.workspace_id)
+    assert await accounts.get_account(both, world.workspace_id, before.id) == after
+    async with world.house.db.transact(world.workspace_id) as conn:
+        assert await db.fetch_value(conn, count, {}) == recorded
     # With a key that is not there nothing is touched, and nothing is half done.
     with pytest.raises(NotSealed):
         await sealing.seal_again(world.house, world.workspace_id)
