@@ -128,7 +128,10 @@ function shownOf(index: number): unknown[] {
 
 function scrollTo(id: number | null | undefined, align: 'auto' | 'center'): void {
   const index = lines.value.findIndex((line) => 'row' in line && line.row.id === id)
-  if (index >= 0) virtualizer.value.scrollToIndex(index, { align })
+  if (index < 0) return
+  virtualizer.value.scrollToIndex(index, { align })
+  // The browser says so only when it paints: then the list would be drawn twice, before and after it has heard.
+  scroller.value?.dispatchEvent(new Event('scroll'))
 }
 /** Whoever walks through the list has the focus on the row that is open; whoever writes keeps it where they write. */
 async function follow(id: number): Promise<void> {
