@@ -33,6 +33,16 @@ def hold(page: Page, *ids: int) -> list[Route]:
     return held
 
 
+def wait_held(page: Page, held: list[Route], many: int = 1) -> list[Route]:
+    """The page is ahead of what it asks for."""
+    for _ in range(100):
+        if len(held) >= many:
+            break
+        page.wait_for_timeout(20)
+    assert len(held) == many
+    return held
+
+
 def test_the_next_is_open_before_the_answer_and_undo_takes_back_the_last(enter: Enter, outside: Outside) -> None:
     page, (first, second, third), _, _ = three(enter, outside, 8610)
     held = hold(page, first, second)
@@ -44,7 +54,7 @@ def test_the_next_is_open_before_the_answer_and_undo_takes_back_the_last(enter: 
     expect(page.locator(f"[data-sheet='{third}']:not([inert])")).to_be_visible()
     # Nothing is said to be done before it is.
     expect(page.get_by_test_id("undo-line")).to_have_count(0)
-    assert len(held) == 2
+    wait_held(page, held, 2)
     page.keyboard.press("z")
     # The answers come in the wrong order.
     held[1].continue_()
@@ -90,7 +100,7 @@ def test_who_wrote_again_meanwhile_is_not_settled(enter: Enter, outside: Outside
     outside.say("And one more thing 8630", name=name, kind="reply", parent=said[name])
     other = enter("ilse", f"/w/1/desk/{first}")
     expect(other.get_by_test_id("script")).to_contain_text("And one more thing 8630")
-    held[0].continue_()
+    wait_held(page, held)[0].continue_()
     left = page.get_by_test_id("left-as-it-was")
     expect(left).to_contain_text(f"{name} was left as it was")
     expect(page.locator(f"[data-conversation='{first}']")).to_contain_text("And one more thing 8630")
@@ -98,3 +108,23 @@ def test_who_wrote_again_meanwhile_is_not_settled(enter: Enter, outside: Outside
     page.locator(f"[data-conversation='{first}']").click()
     expect(left).to_have_count(0)
     expect(page.get_by_test_id("script")).to_contain_text("And one more thing 8630")
+
+
+def test_undo_of_what_is_refused_takes_back_nothing_else(enter: Enter, outside: Outside) -> None:
+    page, (first, second, _), name, _ = three(enter, outside, 8640)
+    page.keyboard.press("w")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Watched")
+    held = hold(page, first)
+    page.keyboard.press("y")
+    expect(page.locator(f"[data-sheet='{second}']:not([inert])")).to_be_visible()
+    page.keyboard.press("z")
+    wait_held(page, held)[0].abort()
+    expect(page.get_by_test_id("left-as-it-was")).to_contain_text(f"{name} was left as it was")
+    page.wait_for_timeout(800)
+    expect(page.get_by_test_id("taken-back")).to_have_count(0)
+    page.unroute_all()
+    page.get_by_role("button", name=f"Open {name}").click()
+    expect(page.locator(f"[data-sheet='{first}']").get_by_role("button", name="Watched")).to_be_visible()
+    # Once more, and it is the watching.
+    page.keyboard.press("z")
+    expect(page.get_by_test_id("taken-back")).to_contain_text("Taken back: Watched")

@@ -69,7 +69,7 @@ export function useActs(
   /** Acts on their way: the same on the same conversation is not done twice at once. */
   const underWay = new Set<string>()
   /** Those of them that one has gone on from: what is taken back waits for them, for it may be one of them. */
-  const ahead = new Set<Promise<unknown>>()
+  const ahead = new Set<Promise<ApiProblem | null | undefined>>()
   let timer: ReturnType<typeof setTimeout> | undefined
 
   const at = (conversation: number) => ({
@@ -272,7 +272,10 @@ export function useActs(
     if (underWay.has('undo')) return null
     underWay.add('undo')
     try {
+      const newest = [...ahead].at(-1)
       await Promise.allSettled(ahead)
+      // What was to be taken back has not been done: what was done before it stays.
+      if (await newest) return null
       const last = stack.value.at(-1)
       if (!last) return null
       put(stack.value.slice(0, -1))
