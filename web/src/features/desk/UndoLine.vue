@@ -17,7 +17,7 @@ defineEmits<{ undo: []; open: [id: number]; drop: [] }>()
       role="alert"
       class="pointer-events-auto flex items-start gap-3 rounded-md bg-brick-wash px-3 py-2 text-[0.8125rem] text-brick shadow-lg"
       data-test="left-as-it-was">
-      <ul class="flex max-h-40 flex-col gap-1 overflow-y-auto">
+      <ul class="flex max-h-40 min-w-0 flex-col gap-1 overflow-y-auto">
         <li v-for="one in left" :key="one.id">
           {{ one.name }} was left as it was, not “{{ one.words }}”: {{ one.reason }}
           <button type="button" class="font-semibold underline" @click="$emit('open', one.id)">
