@@ -383,6 +383,31 @@ def test_who_settles_over_a_fresh_answer_is_told_and_looks_first(enter: Enter, o
     expect(ilse.get_by_test_id("move")).to_have_text("Their move")
 
 
+def test_who_stays_with_what_they_settle_over_a_fresh_answer_is_asked(enter: Enter, outside: Outside) -> None:
+    """In a list over all moves the conversation stays open, and so does the question."""
+    outside.say("At the same instant 5215", name="Sue Instant")
+    mara, ilse = enter("mara"), enter("ilse")
+    id = open_message(mara, "At the same instant 5215")
+    mara.goto(f"/w/1/desk/{id}?move=any&words=5215")
+    expect(mara.get_by_test_id("script")).to_contain_text("At the same instant 5215")
+    open_message(ilse, "At the same instant 5215")
+    mara.route(
+        re.compile(r"/api/workspaces/1/(live|rows|conversations)"),
+        lambda route: route.abort() if route.request.method == "GET" else route.continue_(),
+    )
+    ilse.keyboard.press("r")
+    ilse.keyboard.type("Answered first 5215")
+    ilse.keyboard.press("Control+Enter")
+    expect(ilse.get_by_test_id("undo-line")).to_contain_text("Reply sent")
+    mara.keyboard.press("j")
+    dialog = mara.get_by_role("dialog")
+    expect(dialog).to_contain_text("a colleague or a rule answered")
+    dialog.get_by_role("button", name="Leave it").click()
+    mara.unroute_all()
+    ilse.goto(f"/w/1/desk/{id}")
+    expect(ilse.get_by_test_id("move")).to_have_text("Their move")
+
+
 def test_who_comes_second_is_told_of_the_first(enter: Enter, demo: Demo) -> None:
     mara, noor = enter("mara", "/w/2/outgoing"), enter("noor", "/w/2/outgoing")
     for page in (mara, noor):

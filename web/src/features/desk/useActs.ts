@@ -35,13 +35,6 @@ export interface Aim {
   id: number
   seq: number
 }
-/** An act that was held up because something happened that its author has not seen. */
-export interface HeldUp {
-  aim: Aim
-  body: Act
-  words: string
-  reason: string
-}
 
 /** How many were left for which reason, the commonest first. */
 function sayLeft(failed: { reason: string }[], of: number): string {
@@ -65,7 +58,6 @@ export function useActs(
   const done = ref<DoneAct | null>(null)
   const takenBack = ref<string | null>(null)
   const problem = ref<string | null>(null)
-  const heldUp = ref<HeldUp | null>(null)
   /** Acts on their way: the same on the same conversation is not done twice at once. */
   const underWay = new Set<string>()
   /** Those of them that one has gone on from: what is taken back waits for them, for it may be one of them. */
@@ -130,13 +122,12 @@ export function useActs(
       underWay.delete(name)
     }
   }
-  /** The same, where one stays with the conversation: a refusal is said. True when it was done. */
-  async function act(aim: Aim, body: Act, words: string): Promise<boolean> {
+  /** The same, where one stays with the conversation: a refusal is said, but for one that something happened which its author has not seen. */
+  async function act(aim: Aim, body: Act, words: string): Promise<ApiProblem | null | undefined> {
     problem.value = null
     const refusal = await tryOne(aim, body, words, false)
-    if (refusal?.kind === 'moved-on') heldUp.value = { aim, body, words, reason: refusal.message }
-    else if (refusal) problem.value = refusal.message
-    return refusal === null
+    if (refusal && refusal.kind !== 'moved-on') problem.value = refusal.message
+    return refusal
   }
   /** The same, where one goes on to the next without waiting: whoever calls it deals with the refusal. */
   function actAhead(aim: Aim, body: Act, words: string): Promise<ApiProblem | null | undefined> {
@@ -305,7 +296,6 @@ export function useActs(
     done,
     takenBack,
     problem,
-    heldUp,
     progress,
     act,
     actAhead,

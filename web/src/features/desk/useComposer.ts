@@ -237,9 +237,9 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
     drafts.rest(id, draft.mode)
     try {
       if (mode.value === 'note') {
-        const acted = acts.act({ id, seq: state.seenSeq.value }, { act: 'note', text: text.value }, 'Note added')
-        void state.expect(acted)
-        const isDone = await acted
+        const aim = { id, seq: state.seenSeq.value }
+        const note = { act: 'note' as const, text: text.value }
+        const isDone = (await state.expect(acts.act(aim, note, 'Note added'))) === null
         if (!isDone) drafts.keep(id, draft, true)
         return isDone && clear(id, draft, false)
       }

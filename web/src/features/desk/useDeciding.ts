@@ -37,9 +37,15 @@ export function useDeciding(
     if (id === null || !isSeen.value) return
     const aim = { id, seq: state.seenSeq.value }
     if (goesOn(id, body)) return goOn(aim, body, words)
-    const acted = acts.act(aim, body, words)
-    void state.expect(acted)
-    await acted
+    const refusal = await state.expect(acts.act(aim, body, words))
+    if (refusal?.kind !== 'moved-on') return
+    // What is new is on the screen first, and then asked about.
+    await state.refetch()
+    askAgain(
+      `${state.sheet.value?.conversation.person_name ?? ''}: it moved on`,
+      `${refusal.message} Do it all the same (${words.toLowerCase()})?`,
+      () => void act(body, words),
+    )
   }
   /**
    * The next one opens before the answer is there, which is a refusal once in hundreds. A refused one is back in its place in the list, and a line
@@ -61,18 +67,5 @@ export function useDeciding(
     const id = openId.value
     for (const [body, words] of each) if (openId.value === id) await act(body, words)
   }
-  /** It moved on while it was being ended: what is new is on the screen by now, and is asked about. */
-  watch(acts.heldUp, async (held) => {
-    if (!held) return
-    acts.heldUp.value = null
-    await state.refetch()
-    const name = state.sheet.value?.conversation.person_name ?? ''
-    askAgain(
-      `${name}: it moved on`,
-      `${held.reason} Do it all the same (${held.words.toLowerCase()})?`,
-      () => void act(held.body, held.words),
-    )
-  })
   return { isSeen, act, actEach, left, drop }
 }
-export type Deciding = ReturnType<typeof useDeciding>

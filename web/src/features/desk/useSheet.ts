@@ -99,7 +99,10 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>, isDra
   }
 
   /** An act to the open conversation is on its way: everybody's notice of it comes sooner than its answer, and need not look up what that brings. */
-  const expect = (act: Promise<unknown>): Promise<void> => fly(act.then(() => undefined))
+  function expect<T>(act: Promise<T>): Promise<T> {
+    void fly(act.then(() => undefined))
+    return act
+  }
   /** The answer to an act brings the conversation as it is after it. */
   function bring(found: Sheet): void {
     const { id: brought, seq } = found.conversation
