@@ -29,6 +29,8 @@ export function useDeciding(
   const left = computed(() => allLeft.value[key.value] ?? [])
   const put = (key: string, list: LeftAsItWas[]): void => void (allLeft.value = { ...allLeft.value, [key]: list })
   const drop = (id?: number): void => put(key.value, id === undefined ? [] : left.value.filter((one) => one.id !== id))
+  const leave = (key: string, one: LeftAsItWas): void =>
+    put(key, [...(allLeft.value[key] ?? []).filter(({ id }) => id !== one.id), one])
   // Whoever opens it sees how it stands.
   watch([openId, isSeen], ([id, seen]) => seen && id !== null && left.value.some((one) => one.id === id) && drop(id))
 
@@ -36,13 +38,17 @@ export function useDeciding(
     const id = openId.value
     if (id === null || !isSeen.value) return
     const aim = { id, seq: state.seenSeq.value }
-    if (goesOn(id, body)) return goOn(aim, body, words)
+    const name = state.sheet.value?.conversation.person_name ?? ''
+    const mine = key.value
+    if (goesOn(id, body)) return goOn(aim, body, words, mine, name)
     const refusal = await state.expect(acts.act(aim, body, words))
     if (refusal?.kind !== 'moved-on') return
+    // Whoever has gone elsewhere meanwhile is not asked over another one.
+    if (openId.value !== id) return leave(mine, { id, name, words, reason: refusal.message })
     // What is new is on the screen first, and then asked about.
     await state.refetch()
     askAgain(
-      `${state.sheet.value?.conversation.person_name ?? ''}: it moved on`,
+      `${name}: it moved on`,
       `${refusal.message} Do it all the same (${words.toLowerCase()})?`,
       () => void act(body, words),
     )
@@ -51,16 +57,13 @@ export function useDeciding(
    * The next one opens before the answer is there, which is a refusal once in hundreds. A refused one is back in its place in the list, and a line
    * leads to it; nobody is taken away from what they are at by then.
    */
-  async function goOn(aim: Aim, body: Act, words: string): Promise<void> {
-    const name = state.sheet.value?.conversation.person_name ?? ''
-    const mine = key.value
+  async function goOn(aim: Aim, body: Act, words: string, mine: string, name: string): Promise<void> {
     const acted = acts.actAhead(aim, body, words)
     const bringBack = finish(aim.id)
     const refusal = await acted
     if (!refusal) return
     bringBack()
-    const rest = (allLeft.value[mine] ?? []).filter((one) => one.id !== aim.id)
-    put(mine, [...rest, { id: aim.id, name, words, reason: refusal.message }])
+    leave(mine, { id: aim.id, name, words, reason: refusal.message })
   }
   /** Several things to the open one, one after the other, each to be taken back by itself. */
   async function actEach(each: [body: Act, words: string][]): Promise<void> {
