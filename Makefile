@@ -1,5 +1,7 @@
 # `make demo` and `make test` do all set-up themselves; the second time it is quick.
 SHELL := /bin/bash
+# Where this is set every process compiles the whole program anew, which is a second each.
+unexport PYTHONDONTWRITEBYTECODE
 PY := .venv/bin/python
 COMPILE := --generate-hashes --no-emit-index-url --no-emit-find-links --strip-extras --allow-unsafe
 

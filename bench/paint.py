@@ -25,6 +25,7 @@ new PerformanceObserver((list) => { for (const e of list.getEntries()) if (e.nam
   .observe({ type: 'event', durationThreshold: 16, buffered: true });
 window.sortaAsk = (what) => {
   const look = { opened: () => document.querySelector('[data-message]')?.dataset.message,
+    fields: () => [...document.querySelectorAll('header [title^=Give], header [aria-pressed]')].map((e) => e.innerText + e.ariaPressed).join(),
     recorded: () => document.querySelectorAll('[data-test=trail] li').length + ' ' + location.pathname }[what];
   const before = look();
   window.sortaShown = new Promise((resolve) => {
@@ -47,11 +48,13 @@ undefined  // What an evaluated text ends with is called when it is a function.
 """
 #: Before anything else listens: the router of keys keeps what it acts on from whoever comes after it.
 _FIRST = "window.addEventListener('keydown', (event) => window.sortaOnKey?.(event), { capture: true })"
-#: (what it is, key, what to look at, how often)
+#: (what it is, key, what to look at, how often). Who has it is shown before the answer; the trail is the server's, and has no target.
 KEYS = (
     ("walk to the next conversation", "ArrowDown", "opened", 30),
-    ("take it", "t", "recorded", 12),
-    ("watch it", "w", "recorded", 12),
+    ("take it", "t", "fields", 12),
+    ("watch it", "w", "fields", 12),
+    ("take it, until the trail says so", "t", "recorded", 12),
+    ("watch it, until the trail says so", "w", "recorded", 12),
     ("keep, and the next opens", "k", "opened", 12),
     ("no reply needed, and the next opens", "y", "opened", 12),
 )
@@ -155,12 +158,12 @@ def main() -> None:
                     page.keyboard.press(key)
                     took.append(page.evaluate("sortaShown"))
                     page.wait_for_timeout(120)
-                    if what == "recorded":
+                    if what != "opened":
                         page.keyboard.press("ArrowDown")
                         page.wait_for_timeout(200)
                 half, worst = statistics.median(took), statistics.quantiles(took, n=20)[18]
-                is_met = half <= 33 and worst <= 60
-                print(f"key to painted result, {name:<38}{half:7.1f} ms, p95 {worst:7.1f} ms   target <= 33, p95 60 {'met' if is_met else 'MISSED'}")  # fmt: skip
+                target = f"   target <= 33, p95 60 {'met' if half <= 33 and worst <= 60 else 'MISSED'}"
+                print(f"key to painted result, {name:<38}{half:7.1f} ms, p95 {worst:7.1f} ms{target if what != 'recorded' else ''}")  # fmt: skip
             events = page.evaluate("sortaTimes")
             if events:
                 print(f"keydown to next paint (Event Timing, those over 16 ms): {len(events)}, median {statistics.median(events):.0f} ms, longest {max(events):.0f} ms")  # fmt: skip

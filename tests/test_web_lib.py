@@ -10,9 +10,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from sorta.api.schemas.acts import OneAct
+from sorta.core import events
 from sorta.core.answers import count_graphemes
+from sorta.core.facts import Facts
+from sorta.core.moves import apply
 from sorta.core.targets import get_band
 
+NOW = datetime(2026, 11, 20, 12, 0, tzinfo=UTC)
 ROOT = Path(__file__).parent.parent
 WEB = ROOT / "web"
 #: Parts of what an API answers.
@@ -25,6 +30,7 @@ ANSWERS = st.recursive(
 ASKED = """
 import { createInterface } from 'node:readline'
 import { isDeepStrictEqual } from 'node:util'
+import { foresee } from '@/features/desk/foresee'
 import { getBand } from '@/lib/bands'
 import { keepSame } from '@/lib/keepSame'
 import { countGraphemes } from '@/lib/words'
@@ -36,10 +42,11 @@ function isShared(had: any, made: any): boolean {
   return Object.keys(made).every((key) => isShared(had?.[key], made[key]))
 }
 for await (const line of createInterface({ input: process.stdin })) {
-  const { had, found, text, due, edges } = JSON.parse(line)
+  const { had, found, text, due, edges, act, me } = JSON.parse(line)
   const made = keepSame(had, found)
   const band = edges ? getBand(due, edges) : null
-  console.log(JSON.stringify({ made, isShared: isShared(had, made), length: countGraphemes(text), band }))
+  const foreseen = act ? foresee(had, act, me) : null
+  console.log(JSON.stringify({ made, isShared: isShared(had, made), length: countGraphemes(text), band, foreseen }))
 }
 """
 
@@ -114,3 +121,39 @@ def test_a_due_is_in_the_band_that_the_core_says(web: Asking, ends_in: timedelta
     said = {name: at.isoformat() for name, at in edges.items()}
     told = web.ask(had=None, found=None, text="", due=due and due.isoformat(), edges=said)
     assert told["band"] == get_band(due, now, edges["today"])
+
+
+SOMEBODY = st.integers(1, 4)
+
+
+@given(
+    st.builds(
+        Facts,
+        owner=st.none() | SOMEBODY,
+        team=st.none() | SOMEBODY,
+        watchers=st.lists(SOMEBODY, unique=True).map(tuple),
+    ),
+    st.builds(lambda on: {"act": "watch", "on": on}, st.booleans())
+    | st.builds(lambda to: {"act": "assign", "owner_id": to, "team_id": None}, st.none() | SOMEBODY)
+    | st.builds(lambda to: {"act": "assign", "owner_id": None, "team_id": to}, SOMEBODY)
+    | st.just({"act": "keep"}),
+    SOMEBODY,
+)
+def test_what_is_shown_before_the_answer_is_what_the_core_makes_of_the_act(
+    web: Asking, facts: Facts, act: dict[str, Any], me: int
+) -> None:
+    """Who has it and who watches it; which team keeps it beside a colleague is for the server to say and is not shown."""
+    OneAct.model_validate({"act": act, "seen_seq": 1})
+    had = {"owner_id": facts.owner, "team_id": facts.team, "watchers": list(facts.watchers), "priority": 2}
+    foreseen = web.ask(had=had, found=had, text="", act=act, me=me)["foreseen"]
+    what: events.What = events.Kept()
+    if act["act"] == "watch":
+        what = events.Watched(member=me) if act["on"] else events.Unwatched(member=me)
+    elif act["act"] == "assign":
+        what = events.Assigned(owner=act["owner_id"], team=act["team_id"])
+    after = apply(facts, events.Event(seq=1, at=NOW, what=what, member_id=me))
+    assert foreseen["owner_id"] == after.owner
+    assert sorted(foreseen["watchers"]) == sorted(after.watchers)
+    assert foreseen["priority"] == 2
+    if after.owner is None:
+        assert foreseen["team_id"] == (facts.team if act["act"] in ("keep", "watch") else after.team)

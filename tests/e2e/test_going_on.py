@@ -128,3 +128,74 @@ def test_undo_of_what_is_refused_takes_back_nothing_else(enter: Enter, outside: 
     # Once more, and it is the watching.
     page.keyboard.press("z")
     expect(page.get_by_test_id("taken-back")).to_contain_text("Taken back: Watched")
+
+
+def test_who_has_it_and_who_watches_is_shown_before_the_answer_and_taken_away_where_it_is_refused(
+    enter: Enter, outside: Outside
+) -> None:
+    page, (first, _, _), _, _ = three(enter, outside, 8650)
+    sheet = page.locator(f"[data-sheet='{first}']")
+    fields = sheet.locator("header [aria-busy]")
+    held = hold(page, first)
+    page.keyboard.press("w")
+    expect(sheet.get_by_role("button", name="Watched")).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("t")
+    owner = sheet.get_by_title("Give it to a colleague")
+    expect(owner).to_contain_text("Mara")
+    expect(sheet.get_by_role("button", name="Take it")).to_have_count(0)
+    # Nothing is said to be done, and the trail is the server's.
+    expect(fields).to_have_attribute("aria-busy", "true")
+    expect(page.get_by_test_id("undo-line")).to_have_count(0)
+    expect(sheet.get_by_test_id("trail")).not_to_contain_text("Mara took it")
+    # One is refused, which leaves the other as it is.
+    wait_held(page, held, 2)[1].abort()
+    expect(page.get_by_role("alert")).to_contain_text("Left as it was, not “You took it”")
+    expect(owner).to_contain_text("Nobody yet")
+    expect(sheet.get_by_role("button", name="Watched")).to_be_visible()
+    held[0].continue_()
+    expect(page.get_by_test_id("undo-line")).to_contain_text("Watched")
+    expect(fields).to_have_attribute("aria-busy", "false")
+    expect(sheet.get_by_test_id("trail")).to_contain_text("Mara watches it")
+
+
+def test_the_other_way_round_goes_after_it_and_undo_waits_for_both(enter: Enter, outside: Outside) -> None:
+    page, (first, _, _), _, _ = three(enter, outside, 8660)
+    sheet = page.locator(f"[data-sheet='{first}']")
+    page.keyboard.press("t")
+    expect(page.get_by_test_id("undo-line")).to_contain_text("You took it")
+    held = hold(page, first)
+    page.keyboard.press("w")
+    expect(sheet.get_by_role("button", name="Watched")).to_be_visible()
+    page.keyboard.press("w")
+    expect(sheet.get_by_role("button", name="Watch", exact=False)).to_have_attribute("aria-pressed", "false")
+    page.keyboard.press("z")
+    page.wait_for_timeout(200)
+    # The second has not gone, or the two might be done in the other order.
+    wait_held(page, held)[0].continue_()
+    wait_held(page, held, 2)[1].continue_()
+    expect(page.get_by_test_id("taken-back")).to_contain_text("Taken back: No longer watched")
+    expect(sheet.get_by_role("button", name="Watched")).to_be_visible()
+    expect(sheet.get_by_title("Give it to a colleague")).to_contain_text("Mara")
+
+
+def test_whoever_has_gone_elsewhere_is_not_asked_over_another_one(enter: Enter, outside: Outside) -> None:
+    page, _, _, said = three(enter, outside, 8670)
+    page.goto("/w/1/desk?move=any&words=8670")
+    rows = page.locator("[data-conversation]")
+    expect(rows).to_have_count(3)
+    ids = [int(rows.nth(n).get_attribute("data-conversation")) for n in range(3)]
+    name = re.search("(Ada|Bea|Cid) 8670", rows.first.inner_text())[0]
+    rows.first.click()
+    expect(page.locator(f"[data-sheet='{ids[0]}']:not([inert])")).to_be_visible()
+    held = hold(page, ids[0])
+    # In a list over all moves one stays with it; the answer is late, and one walks on.
+    page.keyboard.press("y")
+    wait_held(page, held)
+    page.keyboard.press("ArrowDown")
+    expect(page.locator(f"[data-sheet='{ids[1]}']:not([inert])")).to_be_visible()
+    outside.say("And one more thing 8670", name=name, kind="reply", parent=said[name])
+    expect(page.locator(f"[data-conversation='{ids[0]}']")).to_contain_text("And one more thing 8670")
+    held[0].continue_()
+    expect(page.get_by_test_id("left-as-it-was")).to_contain_text(f"{name} was left as it was")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    expect(page.locator(f"[data-sheet='{ids[1]}']")).to_be_visible()

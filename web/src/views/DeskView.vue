@@ -86,7 +86,7 @@ const head = computed(() => box.value?.head ?? null)
 const pen = computed(() => box.value?.pen ?? null)
 const isDrawn = ref(false)
 watch(pen, (there) => there && (isDrawn.value = true))
-const state = useSheet(workspaceId, openId, isDrawn)
+const state = useSheet(workspaceId, openId, isDrawn, me)
 watch(openId, (id) => id !== null && void parts.come(), { immediate: true })
 watch(
   () => queue.isFirst.value,

@@ -118,7 +118,8 @@ defineExpose({ head, pen, sendOffer })
       </div>
       <SheetHead
         ref="head"
-        :sheet="sheet"
+        :sheet="state.foreseen.value ?? sheet"
+        :is-coming="state.isComing.value"
         :zone="zone"
         :me="me"
         :may-sort="mayAct"

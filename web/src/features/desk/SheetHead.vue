@@ -13,7 +13,10 @@ import TagDialog from '@/components/ui/TagDialog.vue'
 import WhenDialog from '@/components/ui/WhenDialog.vue'
 
 const props = defineProps<{
+  /** With what acts on their way make of it. */
   sheet: Sheet
+  /** An act is on its way: what is shown is not yet so, and where that takes long one sees it. */
+  isComing: boolean
   zone: string
   me: number
   maySort: boolean
@@ -166,7 +169,10 @@ defineExpose({
       </div>
     </div>
     <p class="truncate text-[0.8125rem] text-ink-2">{{ where }}</p>
-    <div class="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1 text-[0.8125rem]">
+    <div
+      class="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1 text-[0.8125rem]"
+      :class="isComing ? 'opacity-70 transition-opacity delay-300 duration-150' : ''"
+      :aria-busy="isComing">
       <span class="rounded border-[1.5px] border-pine px-2 py-0.5 font-bold text-pine" data-test="move">
         {{ MOVE_WORDS[c.move] }}<template v-if="c.settled_as">: {{ SETTLED[c.settled_as] }}</template>
         <template v-if="c.move === 'parked' && c.parked_until"> until {{ sayTime(c.parked_until, zone) }}</template>

@@ -36,6 +36,9 @@ export interface Aim {
   seq: number
 }
 
+/** What refused an act, or null; undefined where the very same is on its way. */
+type Acted = Promise<ApiProblem | null | undefined>
+
 /** How many were left for which reason, the commonest first. */
 function sayLeft(failed: { reason: string }[], of: number): string {
   const reasons = new Map<string, number>()
@@ -58,10 +61,12 @@ export function useActs(
   const done = ref<DoneAct | null>(null)
   const takenBack = ref<string | null>(null)
   const problem = ref<string | null>(null)
-  /** Acts on their way: the same on the same conversation is not done twice at once. */
+  /** What is asked of the network, and undo: not twice at once. */
   const underWay = new Set<string>()
-  /** Those of them that one has gone on from: what is taken back waits for them, for it may be one of them. */
-  const ahead = new Set<Promise<ApiProblem | null | undefined>>()
+  /** Acts on their way, by conversation and kind: the same twice is one, and another goes after it, or they might be done in the wrong order. */
+  const newest = new Map<string, { said: string; acted: Acted }>()
+  /** All of them: what is taken back waits for them, for it may be one of them. */
+  const onTheirWay = new Set<Acted>()
   let timer: ReturnType<typeof setTimeout> | undefined
 
   const at = (conversation: number) => ({
@@ -96,12 +101,7 @@ export function useActs(
     }
   }
 
-  /** Do one thing; `words` say it in the undo line. What refused it, or null; undefined where the same is on its way. */
-  async function tryOne(aim: Aim, body: Act, words: string, isAhead: boolean): Promise<ApiProblem | null | undefined> {
-    const name = `${aim.id} ${body.act}`
-    if (underWay.has(name)) return undefined
-    underWay.add(name)
-    const begun = Date.now()
+  async function ask(aim: Aim, body: Act, words: string, isAhead: boolean, begun: number): Acted {
     try {
       const made = await take(
         api.POST('/api/workspaces/{workspace_id}/conversations/{conversation_id}/acts', {
@@ -118,22 +118,24 @@ export function useActs(
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
       return error
-    } finally {
-      underWay.delete(name)
     }
   }
-  /** The same, where one stays with the conversation: a refusal is said, but for one that something happened which its author has not seen. */
-  async function act(aim: Aim, body: Act, words: string): Promise<ApiProblem | null | undefined> {
+  /** Do one thing; `words` say it in the undo line. Whoever calls it says a refusal, and may go on to the next without waiting for one. */
+  function act(aim: Aim, body: Act, words: string, isAhead = false): Acted {
+    const name = `${aim.id} ${body.act}`
+    const said = JSON.stringify(body)
+    const before = newest.get(name)
+    if (before?.said === said) return Promise.resolve(undefined)
     problem.value = null
-    const refusal = await tryOne(aim, body, words, false)
-    if (refusal && refusal.kind !== 'moved-on') problem.value = refusal.message
-    return refusal
-  }
-  /** The same, where one goes on to the next without waiting: whoever calls it deals with the refusal. */
-  function actAhead(aim: Aim, body: Act, words: string): Promise<ApiProblem | null | undefined> {
-    const acted = tryOne(aim, body, words, true)
-    ahead.add(acted)
-    return acted.finally(() => ahead.delete(acted))
+    const begun = Date.now()
+    const begin = (): Acted => ask(aim, body, words, isAhead, begun)
+    const mine = { said, acted: before ? before.acted.then(begin, begin) : begin() }
+    newest.set(name, mine)
+    onTheirWay.add(mine.acted)
+    return mine.acted.finally(() => {
+      onTheirWay.delete(mine.acted)
+      if (newest.get(name) === mine) newest.delete(name)
+    })
   }
 
   /** Ask the network for something. True when it was asked. */
@@ -263,10 +265,10 @@ export function useActs(
     if (underWay.has('undo')) return null
     underWay.add('undo')
     try {
-      const newest = [...ahead].at(-1)
-      await Promise.allSettled(ahead)
+      const asked = [...onTheirWay]
+      await Promise.allSettled(asked)
       // What was to be taken back has not been done: what was done before it stays.
-      if (await newest) return null
+      if (await asked.at(-1)) return null
       const last = stack.value.at(-1)
       if (!last) return null
       put(stack.value.slice(0, -1))
@@ -298,7 +300,6 @@ export function useActs(
     problem,
     progress,
     act,
-    actAhead,
     moderate,
     translate,
     actOnMany,

@@ -239,7 +239,9 @@ export function useComposer(workspaceId: Ref<number>, state: SheetState, acts: A
       if (mode.value === 'note') {
         const aim = { id, seq: state.seenSeq.value }
         const note = { act: 'note' as const, text: text.value }
-        const isDone = (await state.expect(acts.act(aim, note, 'Note added'))) === null
+        const refusal = await state.expect(id, note, acts.act(aim, note, 'Note added'))
+        const isDone = refusal === null
+        if (refusal) acts.problem.value = refusal.message
         if (!isDone) drafts.keep(id, draft, true)
         return isDone && clear(id, draft, false)
       }

@@ -41,10 +41,12 @@ export function useDeciding(
     const name = state.sheet.value?.conversation.person_name ?? ''
     const mine = key.value
     if (goesOn(id, body)) return goOn(aim, body, words, mine, name)
-    const refusal = await state.expect(acts.act(aim, body, words))
-    if (refusal?.kind !== 'moved-on') return
-    // Whoever has gone elsewhere meanwhile is not asked over another one.
+    const refusal = await state.expect(id, body, acts.act(aim, body, words))
+    if (!refusal) return
+    // Whoever has gone elsewhere meanwhile is not asked over another one, and is told whose it was.
     if (openId.value !== id) return leave(mine, { id, name, words, reason: refusal.message })
+    if (refusal.kind !== 'moved-on')
+      return void (acts.problem.value = `Left as it was, not “${words}”: ${refusal.message}`)
     // What is new is on the screen first, and then asked about.
     await state.refetch()
     askAgain(
@@ -58,7 +60,7 @@ export function useDeciding(
    * leads to it; nobody is taken away from what they are at by then.
    */
   async function goOn(aim: Aim, body: Act, words: string, mine: string, name: string): Promise<void> {
-    const acted = acts.actAhead(aim, body, words)
+    const acted = acts.act(aim, body, words, true)
     const bringBack = finish(aim.id)
     const refusal = await acted
     if (!refusal) return

@@ -1,10 +1,11 @@
 /** The open conversation, and how much of it its reader has seen. */
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { api, ApiProblem, take, tell } from '@/api/client'
-import type { Sheet } from '@/api/types'
+import type { Act, Sheet } from '@/api/types'
 import { afterPaint } from '@/lib/afterPaint'
 import { keepSame } from '@/lib/keepSame'
 import { inOrder } from '@/lib/order'
+import { foresee } from './foresee'
 
 const AHEAD_AFTER = 60
 const TRUSTED_FOR = 10_000
@@ -12,7 +13,7 @@ const TRUSTED_FOR = 10_000
 export type SheetPhase = 'none' | 'opening' | 'failed' | 'shown'
 
 /** `isDrawn` is whether there is a sheet to show conversations on: its code comes after the list's. */
-export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>, isDrawn: Ref<boolean>) {
+export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>, isDrawn: Ref<boolean>, me: Ref<number>) {
   const sheet = shallowRef<Sheet | null>(null)
   const problem = ref<ApiProblem | null>(null)
   /** Where the conversation that is to be open stands. While it is not shown the sheet of the one before is inert. */
@@ -98,10 +99,24 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>, isDra
     if (shown?.id !== conversation || shown.seq < seq) await refetch()
   }
 
-  /** An act to the open conversation is on its way: everybody's notice of it comes sooner than its answer, and need not look up what that brings. */
-  function expect<T>(act: Promise<T>): Promise<T> {
-    void fly(act.then(() => undefined))
-    return act
+  /** Acts whose answers are on their way, whichever conversation they are meant for. */
+  const coming = shallowRef<{ conversation: number; body: Act; answer: Promise<unknown> }[]>([])
+  const comingHere = computed(() => coming.value.filter((one) => one.conversation === sheet.value?.conversation.id))
+  /** The open conversation with what acts on their way say of it by themselves. */
+  const foreseen = computed(() => {
+    const now = sheet.value
+    if (!now || !comingHere.value.length) return now
+    return {
+      ...now,
+      conversation: comingHere.value.reduce((c, { body }) => foresee(c, body, me.value), now.conversation),
+    }
+  })
+  /** An act is on its way: everybody's notice of it comes sooner than its answer, and need not look up what that brings. */
+  function expect<T>(conversation: number, body: Act, act: Promise<T>): Promise<T> {
+    const one = { conversation, body, answer: act }
+    coming.value = [...coming.value, one]
+    void fly(Promise.allSettled(coming.value.map(({ answer }) => answer)).then(() => undefined))
+    return act.finally(() => (coming.value = coming.value.filter((other) => other !== one)))
   }
   /** The answer to an act brings the conversation as it is after it. */
   function bring(found: Sheet): void {
@@ -159,6 +174,21 @@ export function useSheet(workspaceId: Ref<number>, id: Ref<number | null>, isDra
     { immediate: true },
   )
   onScopeDispose(() => clearTimeout(aheadTimer))
-  return { sheet, problem, phase, seenSeq, isHolding, markSeen, refetch, reach, expect, bring, forget, lookAhead }
+  return {
+    sheet,
+    foreseen,
+    isComing: computed(() => comingHere.value.length > 0),
+    problem,
+    phase,
+    seenSeq,
+    isHolding,
+    markSeen,
+    refetch,
+    reach,
+    expect,
+    bring,
+    forget,
+    lookAhead,
+  }
 }
 export type SheetState = ReturnType<typeof useSheet>
