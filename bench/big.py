@@ -306,11 +306,11 @@ async def bench_reports(house: House, scope: Scope) -> None:
     for days, name, most in ((90, "90 days", 1500), (365, "a year", 4000)):
         since = (now - timedelta(days=days - 1)).date()
         ask = Ask(period=Named.EXACT, since=since, until=now.date())
-        async with house.db.transact(scope.workspace_id) as conn:
+        async with house.db.transact(scope.workspace_id) as tx:
             took = []
             for _ in range(3):
                 began, size = time.perf_counter(), 0
-                async with conn.cursor() as cursor, cursor.copy(_SCAN, [now, now - timedelta(days=2 * days)]) as copy:  # type: ignore[arg-type]
+                async with tx.cursor() as cursor, cursor.copy(_SCAN, [now, now - timedelta(days=2 * days)]) as copy:  # type: ignore[arg-type]
                     async for block in copy:
                         size += len(block)
                 took.append((time.perf_counter() - began) * 1000)
@@ -322,8 +322,8 @@ async def bench_reports(house: House, scope: Scope) -> None:
             took.append((time.perf_counter() - began) * 1000)
         page = statistics.median(took[1:])
         cases = sum(f["cases"] for f in report["figures"] if f["name"] in ("answers", "without_reply"))
-        async with house.db.transact(scope.workspace_id) as conn:
-            row = await (await conn.execute("select count(*) from spell where ended_at is null")).fetchone()
+        async with house.db.transact(scope.workspace_id) as tx:
+            row = await (await tx.execute("select count(*) from spell where ended_at is null")).fetchone()
         print(f"report, {name:<10}{page:8.0f} ms, {cases:,} waits ended, {row and row[0]:,} open; the rows' scan {scan:.0f} ms, {page / scan:.1f} times   target <= {most} ms {'met' if page <= most else 'MISSED'}")  # fmt: skip
         began = time.perf_counter()
         standing = await reports.list_standing(house, scope, ask, now)

@@ -267,8 +267,8 @@ async def bench_queue(
 async def _count(conn: Any, workspace_id: int) -> int:
     now = datetime.now(UTC)
     edges = {"now": now, "hour": now + timedelta(hours=1), "today": now + timedelta(hours=8)}
-    await desk.count_moves(conn, workspace_id)
-    await desk.count_bands(conn, workspace_id, 1, filters={}, edges=edges)
+    await desk.count_moves(conn)
+    await desk.count_bands(conn, 1, filters={}, edges=edges)
     return 1
 
 
@@ -319,10 +319,10 @@ async def bench_live(
 
     tasks = [asyncio.create_task(listen(tokens[n % len(tokens)])) for n in range(listeners)]
     await asyncio.wait_for(ready.wait(), 30)
-    async with house.db.transact(account.workspace_id) as conn:
+    async with house.db.transact(account.workspace_id) as tx:
         ids = [
             r[0]
-            for r in await (await conn.execute("select id from conversation order by id limit %s", [events])).fetchall()
+            for r in await (await tx.execute("select id from conversation order by id limit %s", [events])).fetchall()
         ]
     for id in ids:
         committed[id] = time.perf_counter()

@@ -329,9 +329,9 @@ class Loader:
             times = {seen.external_id: when for when, _, seen in came}
             await ingest.take_in(self.house, account, [seen for _, _, seen in came], came[-1][0], came=times)
             said_by = [(when, story, seen) for when, story, seen in came if isinstance(seen, MessageSeen)]
-            async with self.house.db.transact(account.workspace_id) as conn:
+            async with self.house.db.transact(account.workspace_id) as tx:
                 ids = [seen.external_id for _, _, seen in said_by]
-                known = await trail.list_known(conn, account.workspace_id, account.id, ids)
+                known = await trail.list_known(tx, account.id, ids)
             for when, story, seen in said_by:
                 message = known[seen.external_id]
                 story.last_thing, story.last_message = seen.external_id, message.id
@@ -355,8 +355,8 @@ class Loader:
             waiting: dict[int, list[tuple[datetime, dict[str, Any]]]] = {}
             for workspace_id in {workspace_id for workspace_id, _ in mine}:
                 here = [id for where, id in mine if where == workspace_id]
-                async with self.house.db.transact(workspace_id) as conn:
-                    for id, one in (await outbox.list_next_of(conn, workspace_id, here)).items():
+                async with self.house.db.transact(workspace_id) as tx:
+                    for id, one in (await outbox.list_next_of(tx, here)).items():
                         waiting.setdefault(workspace_id, []).append((mine[workspace_id, id][1], one))
             left = set()
             for workspace_id, due in waiting.items():

@@ -110,29 +110,27 @@ class World:
         return row.conversation_id
 
     async def find(self, external_id: str, network: str = "commonfold") -> trail.KnownMessage:
-        async with self.house.db.transact(self.workspace_id) as conn:
-            found = await trail.get_message_by_external_id(
-                conn, self.workspace_id, self.accounts[network].id, external_id
-            )
+        async with self.house.db.transact(self.workspace_id) as tx:
+            found = await trail.get_message_by_external_id(tx, self.accounts[network].id, external_id)
         assert found is not None
         return found
 
     async def row(self, conversation_id: int) -> dict[str, Any]:
-        async with self.house.db.transact(self.workspace_id) as conn:
-            row = await trail.get_conversation(conn, self.workspace_id, conversation_id)
+        async with self.house.db.transact(self.workspace_id) as tx:
+            row = await trail.get_conversation(tx, conversation_id)
         assert row is not None
         return row
 
     async def columns(self, table: str) -> set[str]:
         """The columns that somebody writes, not the database."""
         given = "select column_name from information_schema.columns where table_name = %s and is_generated = 'NEVER'"
-        async with self.house.db.transact(self.workspace_id) as conn:
-            return {row[0] for row in await (await conn.execute(given, [table])).fetchall()}
+        async with self.house.db.transact(self.workspace_id) as tx:
+            return {row[0] for row in await (await tx.execute(given, [table])).fetchall()}
 
     async def kinds(self, conversation_id: int) -> list[str]:
         """The kinds of the events in a trail."""
-        async with self.house.db.transact(self.workspace_id) as conn:
-            return [e.kind for e in await trail.list_trail(conn, self.workspace_id, conversation_id)]
+        async with self.house.db.transact(self.workspace_id) as tx:
+            return [e.kind for e in await trail.list_trail(tx, conversation_id)]
 
     async def things(self, network: str = "commonfold") -> list[dict[str, Any]]:
         """Everything said on a network, newest first."""

@@ -17,7 +17,7 @@ from sorta.services.security_log import note
 from sorta.services.signatures import BOTH_FOR, make_hook_secret
 from sorta.store import accounts, duties, earlier
 from sorta.store.accounts import Account
-from sorta.store.db import Conn, Unavailable
+from sorta.store.db import Tx, Unavailable
 from sorta.store.live import make_notice, tell
 
 #: Characters of what is said of an account.
@@ -26,8 +26,8 @@ LONGEST = 500
 
 async def list_accounts(house: House, scope: Scope) -> list[dict[str, Any]]:
     """The accounts, without their credentials."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await accounts.list_accounts(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await accounts.list_accounts(tx)
     asking = list_networks(house)
     return [
         {
@@ -55,27 +55,27 @@ async def set_token(house: House, scope: Scope, account_id: int, token: str) -> 
     scope.check(Permission.MANAGE_ACCOUNTS)
     if not token.strip():
         raise Invalid("Paste the new access token.", "token")
-    async with house.db.transact(scope.workspace_id) as conn:
-        account = await accounts.get_account(conn, scope.workspace_id, account_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        account = await accounts.get_account(tx, account_id)
         if account is None:
             raise NotFound("There is no such account in this workspace.")
         notice = make_notice(scope.workspace_id, "accounts", ids=[account_id])
         sealed = house.keys.seal(TOKEN, scope.workspace_id, token.strip())
-        await accounts.set_token(conn, scope.workspace_id, account_id, sealed, notice)
-        await note(conn, scope, Happening.TOKEN_CHANGED, _name(account), account=account_id)
+        await accounts.set_token(tx, account_id, sealed, notice)
+        await note(tx, scope, Happening.TOKEN_CHANGED, _name(account), account=account_id)
 
 
 async def set_sign_off(house: House, scope: Scope, account_id: int, sign_off: str) -> None:
     """The line that closes an account's answers from now on; empty for none. Raises Invalid, NotFound."""
     scope.check(Permission.MANAGE_ACCOUNTS)
     line = check_sign_off(sign_off)
-    async with house.db.transact(scope.workspace_id) as conn:
-        account = await accounts.get_account(conn, scope.workspace_id, account_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        account = await accounts.get_account(tx, account_id)
         if account is None:
             raise NotFound("There is no such account in this workspace.")
         notice = make_notice(scope.workspace_id, "accounts", ids=[account_id])
-        await accounts.set_sign_off(conn, scope.workspace_id, account_id, line, notice)
-        await note(conn, scope, Happening.SIGNS_OFF, _name(account), account=account_id)
+        await accounts.set_sign_off(tx, account_id, line, notice)
+        await note(tx, scope, Happening.SIGNS_OFF, _name(account), account=account_id)
 
 
 async def change_hook_secret(house: House, scope: Scope, account_id: int, now: datetime) -> tuple[str, datetime]:
@@ -83,12 +83,12 @@ async def change_hook_secret(house: House, scope: Scope, account_id: int, now: d
     scope.check(Permission.MANAGE_ACCOUNTS)
     secret, until = make_hook_secret(), now + BOTH_FOR
     sealed = house.keys.seal(HOOK_SECRET, scope.workspace_id, secret)
-    async with house.db.transact(scope.workspace_id) as conn:
-        account = await accounts.get_account(conn, scope.workspace_id, account_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        account = await accounts.get_account(tx, account_id)
         if account is None:
             raise NotFound("There is no such account in this workspace.")
-        await accounts.change_hook_secret(conn, scope.workspace_id, account_id, sealed, until)
-        await note(conn, scope, Happening.SECRET_CHANGED, _name(account), account=account_id)
+        await accounts.change_hook_secret(tx, account_id, sealed, until)
+        await note(tx, scope, Happening.SECRET_CHANGED, _name(account), account=account_id)
     return secret, until
 
 
@@ -105,18 +105,18 @@ def list_hook_secrets(house: House, account: Account, now: datetime) -> list[str
 async def list_aside(house: House, scope: Scope) -> list[dict[str, Any]]:
     """What networks sent that could not be taken in, newest first. For Owners."""
     scope.check(Permission.MANAGE_ACCOUNTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await accounts.list_aside(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await accounts.list_aside(tx)
 
 
 async def add_account(house: House, workspace_id: int, values: dict[str, Any]) -> int:
     """Connect an account; its number. Raises Invalid when it is connected already."""
-    async with house.db.transact(workspace_id) as conn:
-        return await _add(house, conn, workspace_id, values)
+    async with house.db.transact(workspace_id) as tx:
+        return await _add(house, tx, values)
 
 
-async def _add(house: House, conn: Conn, workspace_id: int, values: dict[str, Any]) -> int:
-    id = await accounts.add_account(conn, workspace_id, seal_row(house, workspace_id, "account", values))
+async def _add(house: House, tx: Tx, values: dict[str, Any]) -> int:
+    id = await accounts.add_account(tx, seal_row(house, tx.workspace_id, "account", values))
     if id is None:
         raise Invalid("This account is connected here already.", "external_id")
     return id
@@ -156,11 +156,11 @@ async def connect(house: House, scope: Scope, new: NewAccount, now: datetime) ->
             f"{TABLE[new.network].name} does not let it in: {error} Nothing was connected.", "token"
         ) from error
     values = {**said, "api_url": address, "hook_secret": make_hook_secret()}
-    async with house.db.transact(scope.workspace_id) as conn:
-        id = await _add(house, conn, scope.workspace_id, values)
-        await earlier.begin_reading(conn, scope.workspace_id, id, now)
-        await note(conn, scope, Happening.CONNECTED, f"{said['name']} on {TABLE[new.network].name}", account=id)
-        await tell(conn, make_notice(scope.workspace_id, "accounts", ids=[id]))
+    async with house.db.transact(scope.workspace_id) as tx:
+        id = await _add(house, tx, values)
+        await earlier.begin_reading(tx, id, now)
+        await note(tx, scope, Happening.CONNECTED, f"{said['name']} on {TABLE[new.network].name}", account=id)
+        await tell(tx, make_notice(scope.workspace_id, "accounts", ids=[id]))
     return id
 
 
@@ -198,8 +198,8 @@ def make_ref(house: House, account: Account, patience: float | None = None) -> A
 
 async def get_account(house: House, workspace_id: int, account_id: int) -> Account:
     """A connected account. Raises NotFound."""
-    async with house.db.transact(workspace_id, pipelined=True) as conn:
-        account = await accounts.get_account(conn, workspace_id, account_id)
+    async with house.db.transact(workspace_id, pipelined=True) as tx:
+        account = await accounts.get_account(tx, account_id)
     if account is None:
         raise NotFound("There is no such account.")
     return account

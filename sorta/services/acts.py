@@ -45,7 +45,7 @@ from sorta.services.house import House, Scope
 from sorta.services.tags import find_tag
 from sorta.services.trail import Ledger, Open, check_seen, writing
 from sorta.store import outbox, people, persons, reading, sorting, trail
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 LONGEST_NOTE = 4000
 
@@ -110,16 +110,16 @@ async def assign(
         conversation = await ledger.get(conversation_id)
         # Whoever takes it works here, or their session would not say so.
         if owner_id not in (None, scope.member_id):
-            members = await people.list_members(ledger.conn, scope.workspace_id)
+            members = await people.list_members(ledger.tx)
             if owner_id not in {m.id for m in members}:
                 raise Invalid("That member does not work in this workspace.", "owner_id")
         teams: dict[int, list[int]] = {}
         if team_id is not None or conversation.facts.team is not None:
-            teams = {t["id"]: t["members"] for t in await sorting.list_teams(ledger.conn, scope.workspace_id)}
+            teams = {t["id"]: t["members"] for t in await sorting.list_teams(ledger.tx)}
         if team_id is not None and team_id not in teams:
             raise Invalid("There is no such team in this workspace.", "team_id")
         if owner_id is not None and owner_id not in (scope.member_id, conversation.facts.owner):
-            await check_passing(ledger.conn, scope.workspace_id, conversation, scope.member_id, owner_id, said)
+            await check_passing(ledger.tx, conversation, scope.member_id, owner_id, said)
         team = conversation.facts.team
         kept = team if team is not None and owner_id in teams.get(team, ()) else None
         what = Assigned(owner=owner_id, team=team_id or kept, note=said)
@@ -145,7 +145,7 @@ async def tag_person(house: House, scope: Scope, conversation_id: int, *, name: 
         id = await find_tag(ledger.reads, scope, name, make=on)
         what = PersonTagged(tag=id) if on else PersonUntagged(tag=id)
         event = ledger.add(conversation, what, member_id=scope.member_id)
-        await persons.set_tagged(ledger.conn, scope.workspace_id, conversation.row["person_id"], id, on=on)
+        await persons.set_tagged(ledger.tx, conversation.row["person_id"], id, on=on)
     return event.seq
 
 
@@ -163,7 +163,7 @@ async def correct(
     said = check_correction(field, value)
     async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
-        message = await reading.get_reading(ledger.conn, scope.workspace_id, message_id)
+        message = await reading.get_reading(ledger.tx, message_id)
         if message is None or message["conversation_id"] != conversation_id or not message["inbound"]:
             raise NotFound("There is no such message of theirs in this conversation.")
         again = field in (message["evidence"] or {}).get("corrected", ())
@@ -189,8 +189,7 @@ async def _set_reading(
     """The message's column, and the row's when it is the latest message of theirs; `is_said` when a member has said it."""
     others = {*(message["evidence"] or {}).get("corrected", ())} - {field}
     await reading.set_correction(
-        ledger.conn,
-        scope.workspace_id,
+        ledger.tx,
         message["id"],
         field,
         message[field],
@@ -199,7 +198,7 @@ async def _set_reading(
         scope.member_id,
         ledger.now,
     )
-    if await reading.is_latest(ledger.conn, scope.workspace_id, message["id"]):
+    if await reading.is_latest(ledger.tx, message["id"]):
         conversation.row[field] = value
 
 
@@ -235,8 +234,8 @@ async def park(
     if until is not None:
         back = check_exact(until, now)
     elif choice is not None:
-        async with house.db.transact(scope.workspace_id) as conn:
-            promise = await get_promise(house, conn, scope.workspace_id)
+        async with house.db.transact(scope.workspace_id) as tx:
+            promise = await get_promise(house, tx)
         back = promise.hours.get_next_open(get_parked_until(choice, now.astimezone(scope.zone)))
     else:
         raise Invalid("Say until when.", "until")
@@ -259,7 +258,7 @@ async def reopen(
         conversation = await ledger.get(conversation_id)
         if conversation.facts.settled_as is None:
             raise Invalid("It is not settled.", "act")
-        messages = await trail.list_messages(ledger.conn, scope.workspace_id, conversation_id)
+        messages = await trail.list_messages(ledger.tx, conversation_id)
         theirs = [m for m in messages if m.inbound and message_id in (None, m.id)]
         if not theirs:
             raise NotFound("There is no such message of theirs in this conversation.")
@@ -281,7 +280,7 @@ async def undo(house: House, scope: Scope, conversation_id: int, *, seq: int, no
         event = next((e for e in events if e.seq == seq), None)
         sent = {}
         if event is not None and isinstance(event.what, Replied):
-            sent = await get_sent(ledger.conn, scope.workspace_id, event.what.message)
+            sent = await get_sent(ledger.tx, event.what.message)
         undoable = list_undoable(events, scope.member_id, sent, may_stop_rules=may_stop_rules(scope))
         if event is None or seq not in undoable:
             raise Invalid("That is no act that can be taken back.", "seq")
@@ -297,9 +296,9 @@ def may_stop_rules(scope: Scope) -> bool:
     return bool({Permission.REPLY_PUBLICLY, Permission.REPLY_PRIVATELY} & scope.role.grants)
 
 
-async def get_sent(conn: Conn, workspace_id: int, message_id: int) -> dict[int, Sent]:
+async def get_sent(tx: Tx, message_id: int) -> dict[int, Sent]:
     """Where one reply stands on its way, by its message."""
-    found = await outbox.get_state(conn, workspace_id, message_id)
+    found = await outbox.get_state(tx, message_id)
     return {} if found is None else {message_id: Sent(state=found[0], maybe_out=found[1])}
 
 
@@ -312,28 +311,28 @@ async def _take_back(ledger: Ledger, scope: Scope, conversation: Open, event: Ev
     """Whatever an act did beside its event; what a reply said."""
     match event.what:
         case Replied(message=message_id, proposal=proposal):
-            back = await _withdraw(ledger, scope, conversation, message_id)
+            back = await _withdraw(ledger, conversation, message_id)
             if proposal is not None:
                 await approvals.wait_again(ledger, scope, conversation, proposal)
                 return None
             return back if event.member_id == scope.member_id else None
         case Scheduled(scheduled=id):
-            return await scheduling.take_back(ledger.conn, scope.workspace_id, id, ledger.now)
+            return await scheduling.take_back(ledger.tx, id, ledger.now)
         case AdviceAsked(advice=id):
-            await advice.take_back(ledger.conn, scope.workspace_id, id)
+            await advice.take_back(ledger.tx, id)
         case HandedOver(case=id, joined=joined):
-            await cases.take_back(ledger.conn, scope.workspace_id, id, joined=joined, now=ledger.now)
+            await cases.take_back(ledger.tx, id, joined=joined, now=ledger.now)
         case Moderated() as asked:
-            await moderation.withdraw(ledger, scope, asked)
+            await moderation.withdraw(ledger, asked)
         case PersonTagged(tag=tag) | PersonUntagged(tag=tag) as set_tag:
             person, on = conversation.row["person_id"], isinstance(set_tag, PersonUntagged)
-            await persons.set_tagged(ledger.conn, scope.workspace_id, person, tag, on=on)
+            await persons.set_tagged(ledger.tx, person, tag, on=on)
         case Corrected(field=field, was=before, again=again):
             was: Any = list(before) if isinstance(before, tuple) else before
             if field == "reads_as" and not isinstance(was, list):
                 # Kept when a message read as one thing at most.
                 was = [was] if was else []
-            message = await reading.get_reading(ledger.conn, scope.workspace_id, event.what.message)
+            message = await reading.get_reading(ledger.tx, event.what.message)
             assert message is not None, "messages are never deleted"
             await _set_reading(ledger, scope, conversation, message, field, was, is_said=again)
         case _:
@@ -342,19 +341,19 @@ async def _take_back(ledger: Ledger, scope: Scope, conversation: Open, event: Ev
     return None
 
 
-async def _withdraw(ledger: Ledger, scope: Scope, conversation: Open, message_id: int) -> TakenBack:
-    if not await outbox.withdraw_outgoing(ledger.conn, scope.workspace_id, message_id, "reply"):
+async def _withdraw(ledger: Ledger, conversation: Open, message_id: int) -> TakenBack:
+    if not await outbox.withdraw_outgoing(ledger.tx, message_id, "reply"):
         raise TooLate("The reply is already on its way to the network.")
     ledger.unsay(conversation)
-    messages = await trail.list_messages(ledger.conn, scope.workspace_id, conversation.id)
+    messages = await trail.list_messages(ledger.tx, conversation.id)
     return next(TakenBack(text=m.body, attachments=m.attachments) for m in messages if m.id == message_id)
 
 
 async def return_parked(house: House, workspace_id: int, now: datetime) -> int:
     """Bring back what was parked until now, and tell whose it is, or else who parked it; how many came back. Run by the worker's tick."""
     count = 0
-    async with house.db.transact(workspace_id) as conn:
-        over = await trail.list_parked_over(conn, workspace_id, now)
+    async with house.db.transact(workspace_id) as tx:
+        over = await trail.list_parked_over(tx, now)
     for row in over:
         async with writing(house, workspace_id, now) as ledger:
             conversation = await ledger.get(row["id"])
@@ -364,8 +363,7 @@ async def return_parked(house: House, workspace_id: int, now: datetime) -> int:
             ledger.add(conversation, Returned())
             whose = conversation.facts.owner or row["parked_by"]
             await add_alerts(
-                ledger.conn,
-                workspace_id,
+                ledger.tx,
                 members=[whose] if whose else [],
                 occasion="back",
                 words=f"{conversation.row['person_name']} is back from being parked.",

@@ -44,7 +44,7 @@ from sorta.services.signatures import check_signature
 from sorta.services.trail import Ledger, Open, writing
 from sorta.store import advice as store
 from sorta.store import people, trail
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 _LETTERS = string.ascii_lowercase + string.digits
@@ -73,13 +73,12 @@ async def ask(
         conversation = await ledger.get(conversation_id)
         if not can_ask(house):
             raise Impossible("This installation sends no mail, or takes no answers in; nobody can be asked so.")
-        check_allowed(address, await store.list_domains(ledger.conn, scope.workspace_id))
+        check_allowed(address, await store.list_domains(ledger.tx))
         await check_words(
             ledger.reads, conversation, scope, text=f"{said}\n{name}", what="A question to somebody outside"
         )
         id = await store.add_advice(
-            ledger.conn,
-            scope.workspace_id,
+            ledger.tx,
             {
                 "conversation_id": conversation_id,
                 "asked_by": scope.member_id,
@@ -101,9 +100,9 @@ def can_ask(house: House) -> bool:
     return house.post is not None and house.mail_secret is not None
 
 
-async def take_back(conn: Conn, workspace_id: int, id: int) -> None:
+async def take_back(tx: Tx, id: int) -> None:
     """Undo a question that has not left. Raises TooLate when it has."""
-    if not await store.delete_unsent(conn, workspace_id, id):
+    if not await store.delete_unsent(tx, id):
         raise TooLate("The question has left already. You can stop waiting for the answer.")
 
 
@@ -111,7 +110,7 @@ async def stop_waiting(house: House, scope: Scope, id: int, now: datetime) -> No
     """Wait for this answer no longer; one that comes all the same is kept. Raises NotFound, TooLate."""
     scope.check(Permission.SORT)
     async with writing(house, scope.workspace_id, now) as ledger:
-        row = await store.get_advice(ledger.conn, scope.workspace_id, id)
+        row = await store.get_advice(ledger.tx, id)
         if row is None:
             raise NotFound("There is no such question in this workspace.")
         if row["state"] not in ("sending", "asked"):
@@ -134,17 +133,14 @@ async def _end(
     """It is waited for no longer, for one reason or another."""
     conversation = await ledger.get(row["conversation_id"])
     ledger.add(conversation, _ENDS[state](advice=row["id"], to=row["to_name"]), member_id=member_id)
-    await store.set_advice(
-        ledger.conn, ledger.workspace_id, row["id"], state=state, tries=row["tries"], problem=problem
-    )
+    await store.set_advice(ledger.tx, row["id"], state=state, tries=row["tries"], problem=problem)
     return conversation
 
 
 async def _alert(ledger: Ledger, row: Mapping[str, Any], conversation: Open, words: str, key: str) -> None:
     owner = conversation.facts.owner
     await add_alerts(
-        ledger.conn,
-        ledger.workspace_id,
+        ledger.tx,
         members=sorted({row["asked_by"], *([owner] if owner else [])}),
         occasion="advice",
         words=words,
@@ -156,14 +152,14 @@ async def _alert(ledger: Ledger, row: Mapping[str, Any], conversation: Open, wor
 
 async def send_due(house: House, workspace_id: int, now: datetime) -> int:
     """Send the questions whose time has come, and end those waited for long enough; how many. Run by the worker's tick."""
-    async with house.db.transact(workspace_id) as conn:
-        sendable = await store.list_sendable(conn, workspace_id, now)
-        overdue = await store.list_overdue(conn, workspace_id, now)
+    async with house.db.transact(workspace_id) as tx:
+        sendable = await store.list_sendable(tx, now)
+        overdue = await store.list_overdue(tx, now)
     for id in sendable:
         await _send(house, workspace_id, id, now)
     for id in overdue:
         async with writing(house, workspace_id, now) as ledger:
-            row = await store.get_advice(ledger.conn, workspace_id, id)
+            row = await store.get_advice(ledger.tx, id)
             if row is None or row["state"] not in ("sending", "asked"):
                 continue
             conversation = await _end(ledger, row, "overdue", problem=row["problem"])
@@ -178,31 +174,30 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> None
     post = house.post
     assert post is not None
     until = now + SEND_LEASE
-    async with house.db.transact(workspace_id) as conn:
-        claimed = await store.get_advice(conn, workspace_id, id)
+    async with house.db.transact(workspace_id) as tx:
+        claimed = await store.get_advice(tx, id)
         if claimed is None or claimed["state"] != "sending" or claimed["next_at"] > now:
             return
         # Counted before it is sent: what may be outside is not taken back any more.
-        await store.set_advice(conn, workspace_id, id, state="sending", next_at=until, tries=claimed["tries"] + 1)
+        await store.set_advice(tx, id, state="sending", next_at=until, tries=claimed["tries"] + 1)
 
     async def send() -> None:
-        async with house.db.transact(workspace_id) as conn:
-            letter = await _write(house, conn, workspace_id, claimed)
+        async with house.db.transact(workspace_id) as tx:
+            letter = await _write(house, tx, claimed)
         await post.send(letter)
 
     ending = await attempt(send, "question", id, tries=claimed["tries"] + 1, since=claimed["asked_at"], now=now)
     async with writing(house, workspace_id, now) as ledger:
-        conn = ledger.conn
-        row = await store.get_advice(conn, workspace_id, id)
+        tx = ledger.tx
+        row = await store.get_advice(tx, id)
         if row is None or row["state"] != "sending" or row["next_at"] != until:
             return  # Taken back, or sent by somebody else meanwhile.
         match ending:
             case Sent():
-                await store.set_advice(conn, workspace_id, id, state="asked", tries=row["tries"])
+                await store.set_advice(tx, id, state="asked", tries=row["tries"])
             case TryAgain():
                 await store.set_advice(
-                    conn,
-                    workspace_id,
+                    tx,
                     id,
                     state="sending",
                     next_at=ending.at,
@@ -215,16 +210,16 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> None
                 words = f"The question to {row['to_name']} {how}: {ending.reason}"
                 await _alert(ledger, row, conversation, words, "refused")
                 return
-        await tell(conn, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))
+        await tell(tx, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))
 
 
-async def _write(house: House, conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> Letter:
+async def _write(house: House, tx: Tx, row: Mapping[str, Any]) -> Letter:
     """The letter, made anew for each try: what was said meanwhile is in it."""
     assert house.post is not None
-    conversation = await trail.get_conversation(conn, workspace_id, row["conversation_id"])
+    conversation = await trail.get_conversation(tx, row["conversation_id"])
     assert conversation is not None
-    members = await people.list_names(conn, workspace_id)
-    workspace = await people.get_workspace(conn, workspace_id)
+    members = await people.list_names(tx)
+    workspace = await people.get_workspace(tx)
     assert workspace is not None
     said = [
         Said(
@@ -233,7 +228,7 @@ async def _write(house: House, conn: Conn, workspace_id: int, row: Mapping[str, 
             at=m.sent_at,
             text=m.body,
         )
-        for m in await trail.list_messages(conn, workspace_id, row["conversation_id"])
+        for m in await trail.list_messages(tx, row["conversation_id"])
         if m.delivery not in ("withdrawn", "refused")
     ]
     asker = members.get(row["asked_by"], "Somebody")
@@ -248,15 +243,15 @@ async def _write(house: House, conn: Conn, workspace_id: int, row: Mapping[str, 
         wait_until=row["wait_until"],
         zone=ZoneInfo(workspace["time_zone"]),
     )
-    before = await store.get_thread(conn, workspace_id, row["conversation_id"], row["to_address"])
+    before = await store.get_thread(tx, row["conversation_id"], row["to_address"])
     return Letter(
-        key=make_key(workspace_id, row["token"]),
+        key=make_key(tx.workspace_id, row["token"]),
         to=row["to_address"],
         to_name=row["to_name"],
         subject=subject,
         text=text,
         sender_name=f"{asker}, {workspace['name']}",
-        reply_to=make_reply_address(house.post.sender, workspace_id, row["token"]),
+        reply_to=make_reply_address(house.post.sender, tx.workspace_id, row["token"]),
         references=thread(before.message_id, before.answers) if before else None,
         by_program=False,
     )
@@ -284,8 +279,8 @@ async def take_letter(house: House, body: bytes, headers: Mapping[str, str], now
         raise NotFound("The letter answers no question of ours.")
     workspace_id, token = question
     async with writing(house, workspace_id, now) as ledger:
-        id = await store.get_advice_by_token(ledger.conn, workspace_id, token)
-        row = await store.get_advice(ledger.conn, workspace_id, id) if id is not None else None
+        id = await store.get_advice_by_token(ledger.tx, token)
+        row = await store.get_advice(ledger.tx, id) if id is not None else None
         if row is None:
             raise NotFound("The letter answers no question of ours.")
         await _keep(ledger, row, letter)
@@ -296,10 +291,9 @@ def _read_letter(body: bytes) -> LetterRead:
 
 
 async def _keep(ledger: Ledger, row: Mapping[str, Any], letter: LetterRead) -> None:
-    conn, workspace_id, now = ledger.conn, ledger.workspace_id, ledger.now
+    tx, workspace_id, now = ledger.tx, ledger.workspace_id, ledger.now
     is_new = await store.add_answer(
-        conn,
-        workspace_id,
+        tx,
         {
             "advice_id": row["id"],
             # One without a name of its own is known by when it came.
@@ -320,9 +314,9 @@ async def _keep(ledger: Ledger, row: Mapping[str, Any], letter: LetterRead) -> N
         conversation = await _end(ledger, row, "given")
     else:
         if letter.automatic is None and row["state"] != "given":
-            await store.set_advice(conn, workspace_id, row["id"], state="given", tries=row["tries"])
+            await store.set_advice(tx, row["id"], state="given", tries=row["tries"])
         conversation = await ledger.get(row["conversation_id"])
-        await tell(conn, make_notice(workspace_id, "conversations", ids=[conversation.id]))
+        await tell(tx, make_notice(workspace_id, "conversations", ids=[conversation.id]))
     about = conversation.row["person_name"]
     words = (
         f"{row['to_name']} answered about {about}."
@@ -334,28 +328,28 @@ async def _keep(ledger: Ledger, row: Mapping[str, Any], letter: LetterRead) -> N
 
 async def list_domains(house: House, scope: Scope) -> list[str]:
     """The mail domains at which people outside can be asked."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await store.list_domains(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await store.list_domains(tx)
 
 
 async def set_domains(house: House, scope: Scope, domains: Sequence[str]) -> None:
     """People can be asked at these mail domains from now on. Raises Invalid."""
     scope.check(Permission.MANAGE_RULES)
     said = check_domains(domains)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await store.set_domains(conn, scope.workspace_id, said)
-        await note(conn, scope, Happening.MAIL_DOMAINS, ", ".join(said) or "nobody", domains=said)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await store.set_domains(tx, said)
+        await note(tx, scope, Happening.MAIL_DOMAINS, ", ".join(said) or "nobody", domains=said)
 
 
 async def list_addresses(house: House, scope: Scope) -> list[dict[str, Any]]:
     """Who was asked before, the latest first."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await store.list_addresses(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await store.list_addresses(tx)
 
 
-async def list_of(conn: Conn, workspace_id: int, conversation_id: int) -> list[dict[str, Any]]:
+async def list_of(tx: Tx, conversation_id: int) -> list[dict[str, Any]]:
     """The questions of a conversation; each answer says whether it came from another address than was asked."""
-    rows = await store.list_advice(conn, workspace_id, conversation_id)
+    rows = await store.list_advice(tx, conversation_id)
     for row in rows:
         for answer in row["answers"]:
             answer["other_sender"] = answer["sender"] != row["to_address"].lower()

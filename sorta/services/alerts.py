@@ -21,7 +21,7 @@ from sorta.services.sending import Sent, attempt
 from sorta.store import accounts as account_store
 from sorta.store import alerts as store
 from sorta.store import rules, sorting
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 _WAYS = ("here", "device", "mail", "text")
@@ -32,8 +32,7 @@ MOST_TOGETHER = 50
 
 
 async def add_alerts(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     *,
     members: Iterable[int],
     occasion: str,
@@ -47,7 +46,7 @@ async def add_alerts(
     Who is away is told here only; mails and text messages wait until quiet hours are over.
     """
     given = []
-    for row in await store.list_wants(conn, workspace_id, list(members), occasion, conversation_id, now):
+    for row in await store.list_wants(tx, list(members), occasion, conversation_id, now):
         usual = OCCASIONS[occasion][1]
         wants = {way: row[way] if row[way] is not None else getattr(usual, way) for way in _WAYS}
         habits = Habits(quiet_from=row["quiet_from"], quiet_until=row["quiet_until"], digest=Digest(row["digest"]))
@@ -63,8 +62,7 @@ async def add_alerts(
     if not given:
         return []
     told = await store.add_alerts(
-        conn,
-        workspace_id,
+        tx,
         given=given,
         occasion=occasion,
         words=words,
@@ -73,7 +71,7 @@ async def add_alerts(
         now=now,
     )
     for member in told:
-        await tell(conn, make_notice(workspace_id, "alert", member=member))
+        await tell(tx, make_notice(tx.workspace_id, "alert", member=member))
     return told
 
 
@@ -116,10 +114,10 @@ class News:
         )
 
 
-async def tell_news(conn: Conn, workspace_id: int, news: Sequence[News], now: datetime) -> None:
+async def tell_news(tx: Tx, news: Sequence[News], now: datetime) -> None:
     """Tell those it concerns, each of one thing once: who is given something hears of the note with it."""
-    names = dict(await store.list_names(conn, workspace_id))
-    teams = {t["id"]: t for t in await sorting.list_teams(conn, workspace_id)} if any(n.team for n in news) else {}
+    names = dict(await store.list_names(tx))
+    teams = {t["id"]: t for t in await sorting.list_teams(tx)} if any(n.team for n in news) else {}
     for one in news:
         by, said = names.get(one.by, "Somebody"), f": {one.note}" if one.note else "."
         to: list[tuple[str, list[int], str]] = []
@@ -132,8 +130,7 @@ async def tell_news(conn: Conn, workspace_id: int, news: Sequence[News], now: da
         known = {one.by}
         for occasion, members, words in to:
             await add_alerts(
-                conn,
-                workspace_id,
+                tx,
                 members=[m for m in members if m not in known],
                 occasion=occasion,
                 words=words,
@@ -146,26 +143,26 @@ async def tell_news(conn: Conn, workspace_id: int, news: Sequence[News], now: da
 
 async def list_alerts(house: House, scope: Scope, limit: int) -> dict[str, Any]:
     """What the member was told, newest first, and how much of it is unread."""
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         return {
-            "unread": await store.count_unread(conn, scope.workspace_id, scope.member_id),
-            "alerts": await store.list_alerts(conn, scope.workspace_id, scope.member_id, limit),
+            "unread": await store.count_unread(tx, scope.member_id),
+            "alerts": await store.list_alerts(tx, scope.member_id, limit),
         }
 
 
 async def set_read(house: House, scope: Scope, id: int | None, now: datetime) -> None:
     """The member has read one alert, or all."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        await store.set_read(conn, scope.workspace_id, scope.member_id, id, now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await store.set_read(tx, scope.member_id, id, now)
 
 
 async def describe(house: House, scope: Scope) -> dict[str, Any]:
     """What the member can be told of, how they want it, and what applies for who has chosen nothing; by which ways it can leave."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        mine = await store.list_choices(conn, scope.workspace_id, scope.member_id)
-        ours = await store.list_defaults(conn, scope.workspace_id)
-        watches = await store.list_watches(conn, scope.workspace_id, scope.member_id)
-        habits = await store.get_habits(conn, scope.workspace_id, scope.member_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        mine = await store.list_choices(tx, scope.member_id)
+        ours = await store.list_defaults(tx)
+        watches = await store.list_watches(tx, scope.member_id)
+        habits = await store.get_habits(tx, scope.member_id)
     usual = {occasion: usual for occasion, (_, usual) in OCCASIONS.items()} | _read_wants(ours)
     chosen = _read_wants(mine)
     return {
@@ -204,30 +201,30 @@ def _check_occasion(occasion: str) -> None:
 async def set_choice(house: House, scope: Scope, occasion: str, wants: Wants) -> None:
     """How the member wants to be told of something. Raises Invalid for an occasion that there is not."""
     _check_occasion(occasion)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await store.set_choice(conn, scope.workspace_id, scope.member_id, occasion, wants)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await store.set_choice(tx, scope.member_id, occasion, wants)
 
 
 async def forget_choices(house: House, scope: Scope) -> None:
     """The member wants what applies in the workspace."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        await store.forget_choices(conn, scope.workspace_id, scope.member_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await store.forget_choices(tx, scope.member_id)
 
 
 async def set_default(house: House, scope: Scope, occasion: str, wants: Wants) -> None:
     """What applies for who has chosen nothing. Raises NotAllowed, Invalid for an occasion that there is not."""
     scope.check(Permission.MANAGE_MEMBERS)
     _check_occasion(occasion)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await store.set_default(conn, scope.workspace_id, occasion, wants)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await store.set_default(tx, occasion, wants)
 
 
 async def set_habits(house: House, scope: Scope, habits: Habits) -> None:
     """When the member is not to be disturbed, and how their mails are gathered. Raises Invalid for half of quiet hours."""
     if (habits.quiet_from is None) != (habits.quiet_until is None):
         raise Invalid("Say from when until when nothing is to disturb you, or neither.", "quiet_from")
-    async with house.db.transact(scope.workspace_id) as conn:
-        await store.set_habits(conn, scope.workspace_id, scope.member_id, habits)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await store.set_habits(tx, scope.member_id, habits)
 
 
 #: What one member can want to hear of, and words of one of them.
@@ -243,34 +240,33 @@ async def add_watch(
         raise Invalid("Choose accounts, kinds or words: of everything that comes in the list itself tells.", "words")
     if len(said) > MOST_WORDS:
         raise Invalid(f"At most {MOST_WORDS} words.", "words")
-    async with house.db.transact(scope.workspace_id) as conn:
-        known = {a.id for a in await account_store.list_accounts(conn, scope.workspace_id)}
+    async with house.db.transact(scope.workspace_id) as tx:
+        known = {a.id for a in await account_store.list_accounts(tx)}
         if not known.issuperset(accounts):
             raise Invalid("There is no such account in this workspace.", "accounts")
-        if len(await store.list_watches(conn, scope.workspace_id, scope.member_id)) >= MOST_WATCHES:
+        if len(await store.list_watches(tx, scope.member_id)) >= MOST_WATCHES:
             raise Invalid(f"At most {MOST_WATCHES} of these.", "words")
         made = Watch(member=scope.member_id, accounts=frozenset(accounts), kinds=frozenset(kinds), words=said)
-        id = await store.add_watch(conn, scope.workspace_id, made)
-        await rules.touch_rules(conn, scope.workspace_id)
+        id = await store.add_watch(tx, made)
+        await rules.touch_rules(tx)
     return id
 
 
 async def delete_watch(house: House, scope: Scope, id: int) -> None:
     """Hear of it no more. Raises NotFound."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        if not await store.delete_watch(conn, scope.workspace_id, scope.member_id, id):
+    async with house.db.transact(scope.workspace_id) as tx:
+        if not await store.delete_watch(tx, scope.member_id, id):
             raise NotFound("That is gone already.")
-        await rules.touch_rules(conn, scope.workspace_id)
+        await rules.touch_rules(tx)
 
 
 async def tell_follow_ups(house: House, workspace_id: int, now: datetime) -> int:
     """Tell members of what they have to do about people; how many were told. Run by the worker's clock."""
     count = 0
-    async with house.db.transact(workspace_id) as conn:
-        for row in await store.list_due_follow_ups(conn, workspace_id, now):
+    async with house.db.transact(workspace_id) as tx:
+        for row in await store.list_due_follow_ups(tx, now):
             told = await add_alerts(
-                conn,
-                workspace_id,
+                tx,
                 members=[row["member_id"]],
                 occasion="follow_up",
                 words=f"Follow up on {row['name']}: {row['words']}",
@@ -285,13 +281,12 @@ async def tell_follow_ups(house: House, workspace_id: int, now: datetime) -> int
 async def tell_late(house: House, workspace_id: int, now: datetime) -> int:
     """Tell owners of what is late or will be soon; how many were told. Run by the worker's tick."""
     count = 0
-    async with house.db.transact(workspace_id) as conn:
-        for row in await store.list_late(conn, workspace_id, now):
+    async with house.db.transact(workspace_id) as tx:
+        for row in await store.list_late(tx, now):
             occasion = "late" if row["is_late"] else "due_soon"
             said = "is late" if row["is_late"] else "is due soon"
             told = await add_alerts(
-                conn,
-                workspace_id,
+                tx,
                 members=[row["owner_id"]],
                 occasion=occasion,
                 words=f"{row['person_name']} {said}.",
@@ -338,8 +333,8 @@ Sending = Callable[[int, Sequence[Mapping[str, Any]]], Awaitable[None]]
 
 async def _send_all(house: House, workspace_id: int, way: str, send: Sending, now: datetime) -> int:
     since = now - SENT_WITHIN
-    async with house.db.transact(workspace_id) as conn:
-        members = await store.list_to_send(conn, workspace_id, way, now, since, now - REFUSED_FOR, _LETTERS)
+    async with house.db.transact(workspace_id) as tx:
+        members = await store.list_to_send(tx, way, now, since, now - REFUSED_FOR, _LETTERS)
     count = failed = 0
     for member in members:
         sent = await _send(house, workspace_id, way, member, send, now)
@@ -352,10 +347,9 @@ async def _send_all(house: House, workspace_id: int, way: str, send: Sending, no
 
 async def _send(house: House, workspace_id: int, way: str, member: int, send: Sending, now: datetime) -> bool | None:
     """True when it was taken, False when not now, None when never or it is somebody else's."""
-    async with house.db.transact(workspace_id) as conn:
+    async with house.db.transact(workspace_id) as tx:
         rows = await store.claim(
-            conn,
-            workspace_id,
+            tx,
             way,
             member,
             now=now,
@@ -376,20 +370,20 @@ async def _send(house: House, workspace_id: int, way: str, member: int, send: Se
         now=now,
         over_after=SENT_WITHIN,
     )
-    async with house.db.transact(workspace_id) as conn:
+    async with house.db.transact(workspace_id) as tx:
         match ending:
             case Sent():
-                await store.set_sent(conn, workspace_id, way, ids, now, None, None)
-                await set_refused(conn, member, None, None)
+                await store.set_sent(tx, way, ids, now, None, None)
+                await set_refused(tx, member, None, None)
                 return True
             case TryAgain():
-                await store.set_sent(conn, workspace_id, way, ids, None, ending.reason, ending.at)
+                await store.set_sent(tx, way, ids, None, ending.reason, ending.at)
                 return False
             case GiveUp():
-                await store.set_sent(conn, workspace_id, way, ids, None, ending.reason, None)
+                await store.set_sent(tx, way, ids, None, ending.reason, None)
                 if not ending.is_refused:
                     return False
-                await set_refused(conn, member, ending.reason[:500], now)
+                await set_refused(tx, member, ending.reason[:500], now)
                 return None
 
 

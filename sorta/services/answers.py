@@ -34,7 +34,7 @@ from sorta.services.reads import Reads
 from sorta.services.texts import get_values, note_use
 from sorta.services.trail import Ledger, Open, writing
 from sorta.store import accounts, desk, listening, outbox, people, trail
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 DELIVER = "deliver"
@@ -94,11 +94,11 @@ async def add_reply(
         leaves_at=ledger.now + ledger.house.undo_for,
     )
     mode = "public" if public else "private"
-    await desk.delete_draft(ledger.conn, scope.workspace_id, scope.member_id, conversation.id, mode)
+    await desk.delete_draft(ledger.tx, scope.member_id, conversation.id, mode)
     notice = make_notice(
         scope.workspace_id, "presence", member=scope.member_id, conversation=conversation.id, doing="answered"
     )
-    await tell(ledger.conn, notice)
+    await tell(ledger.tx, notice)
     return seq
 
 
@@ -132,9 +132,9 @@ async def check_reply(
 
     Raises Impossible, Invalid, MovedOn; TooLate when somebody else's waits for approval.
     """
-    conn, workspace_id, row = ledger.conn, ledger.workspace_id, conversation.row
+    tx, row = ledger.tx, conversation.row
     abilities = TABLE[row["network"]]
-    last = await trail.get_last_inbound(conn, workspace_id, conversation.id)
+    last = await trail.get_last_inbound(tx, conversation.id)
     if last is None:
         raise Impossible("They have removed all they wrote; there is nothing left to answer.")
     check_mode(
@@ -144,18 +144,16 @@ async def check_reply(
             conversation_public=row["public"],
             last_inbound_at=last.sent_at,
             now=ledger.now,
-            has_public_reply=await has_public_reply(conn, workspace_id, row),
+            has_public_reply=await has_public_reply(tx, row),
         )
     )
-    account_id = await _check_sender(conn, workspace_id, row, extras.account, public=public)
+    account_id = await _check_sender(tx, row, extras.account, public=public)
     connected = {a.id: a for a in await ledger.reads.get(accounts.list_accounts)}
     sender, name = connected[account_id], connected[row["account_id"]].name
     if sender.disconnected_at is not None:
         raise Impossible(say_disconnected(sender.name, abilities.name))
     filled = fill_typed(text, await get_values(ledger.reads, row["person_name"], name))
-    said = await shorten(
-        ledger.house, conn, workspace_id, filled, account_id=account_id, member_id=author_id, now=ledger.now
-    )
+    said = await shorten(ledger.house, tx, filled, account_id=account_id, member_id=author_id, now=ledger.now)
     body = prepare_reply(
         abilities,
         said,
@@ -171,9 +169,9 @@ async def check_reply(
     return Checked(body=body, public=public, account_id=account_id, last=last)
 
 
-async def has_public_reply(conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> bool:
+async def has_public_reply(tx: Tx, row: Mapping[str, Any]) -> bool:
     """Whether a public reply of ours stands in the conversation of `row` or is on its way; asked only where the network minds."""
-    return TABLE[row["network"]].one_public_reply and await trail.has_public_reply(conn, workspace_id, row["id"])
+    return TABLE[row["network"]].one_public_reply and await trail.has_public_reply(tx, row["id"])
 
 
 async def find_sign_off(reads: Reads, account: accounts.Account, author_id: int | None) -> str:
@@ -216,14 +214,12 @@ async def check_free_reply(
     return checked
 
 
-async def _check_sender(
-    conn: Conn, workspace_id: int, row: Mapping[str, Any], account: int | None, *, public: bool
-) -> int:
+async def _check_sender(tx: Tx, row: Mapping[str, Any], account: int | None, *, public: bool) -> int:
     """The account that answers. Raises Impossible when it cannot here, NotFound when there is no such."""
     spoken_to: int = row["account_id"]
     if account is None or account == spoken_to:
         return spoken_to
-    other = await accounts.get_account(conn, workspace_id, account)
+    other = await accounts.get_account(tx, account)
     if other is None:
         raise NotFound("There is no such account in this workspace.")
     check_mode(get_sender_obstacle(public=public, same_network=other.network == row["network"]))
@@ -249,12 +245,12 @@ async def commit_reply(
     if conversation.facts.proposal_waiting and proposal is None:
         raise TooLate("An answer waits for approval here. Withdraw it first, or let it be approved.")
     await call_back(ledger, conversation, "a member answered")
-    conn, last = ledger.conn, checked.last
-    message_id = await trail.next_message_id(conn)
+    tx, last = ledger.tx, checked.last
+    message_id = await trail.next_message_id(tx)
     took: float | None = None
     if proposal is None:
         present = ledger.now - PRESENT_FOR
-        opened_at = await desk.get_open_since(conn, ledger.workspace_id, author_id, conversation.id, present)
+        opened_at = await desk.get_open_since(tx, author_id, conversation.id, present)
         if opened_at is not None:
             took = get_handling(opened_at, ledger.now)
     own = checked.account_id == conversation.row["account_id"]
@@ -279,7 +275,7 @@ async def commit_reply(
             public=checked.public,
             member_id=author_id,
             account_id=checked.account_id,
-            attachments=await hold(conn, ledger.workspace_id, conversation.row, extras.attachments, ledger.now),
+            attachments=await hold(tx, conversation.row, extras.attachments, ledger.now),
         ),
     )
     now = ledger.now
@@ -287,8 +283,7 @@ async def commit_reply(
     async def send() -> None:
         if extras.saved_reply is not None:
             await note_use(
-                conn,
-                ledger.workspace_id,
+                tx,
                 extras.saved_reply,
                 text=checked.body,
                 message_id=message_id,
@@ -304,9 +299,7 @@ async def commit_reply(
                 "rough": False,
                 "engine": "",
             }
-            await listening.add_translation(
-                conn, ledger.workspace_id, message_id, {**own, "member_id": author_id, "now": now}
-            )
+            await listening.add_translation(tx, message_id, {**own, "member_id": author_id, "now": now})
         await queue_outgoing(
             ledger,
             conversation,
@@ -396,16 +389,14 @@ async def queue_outgoing(
         "what": what,
         "member_id": member_id,
     }
-    id = await outbox.add_outgoing(ledger.conn, outgoing)
-    await queue_delivery(ledger.house, ledger.conn, ledger.workspace_id, id, leaves_at, is_first=True)
+    id = await outbox.add_outgoing(ledger.tx, outgoing)
+    await queue_delivery(ledger.house, ledger.tx, id, leaves_at, is_first=True)
 
 
-async def queue_delivery(
-    house: House, conn: Conn, workspace_id: int, id: int, at: datetime, *, is_first: bool = False
-) -> None:
+async def queue_delivery(house: House, tx: Tx, id: int, at: datetime, *, is_first: bool = False) -> None:
     """Ask the worker to deliver one reply at `at`, in the transaction of `conn`; `is_first` for one that this transaction has made."""
     once = f"outbox:{id}"
-    await house.queue.add_job(conn, DELIVER, once, at, is_first=is_first, workspace_id=workspace_id, outbox_id=id)
+    await house.queue.add_job(tx, DELIVER, once, at, is_first=is_first, workspace_id=tx.workspace_id, outbox_id=id)
 
 
 def describe_front(network: str, handle: str) -> str:

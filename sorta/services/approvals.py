@@ -32,7 +32,7 @@ from sorta.services.roles import list_held_roles
 from sorta.services.trail import Ledger, Open, writing
 from sorta.store import accounts, desk, links, people
 from sorta.store import approvals as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 LONGEST_REASON = 1000
@@ -86,7 +86,7 @@ async def propose(
     """
     check_may_reply(scope, public=public)
     async with writing(house, scope.workspace_id, now) as ledger:
-        conn, conversation = ledger.conn, await ledger.get(conversation_id)
+        tx, conversation = ledger.tx, await ledger.get(conversation_id)
         if conversation.facts.proposal_waiting:
             raise TooLate("An answer waits for approval here already.")
         checked = await check_reply(
@@ -108,7 +108,7 @@ async def propose(
         )
         if not needs:
             raise Invalid("This answer needs nobody's approval: it can be sent.", "text")
-        await hold(conn, scope.workspace_id, conversation.row, extras.attachments, now)
+        await hold(tx, conversation.row, extras.attachments, now)
         given = {
             "conversation_id": conversation_id,
             "author_id": scope.member_id,
@@ -120,19 +120,17 @@ async def propose(
             "seen_seq": conversation.facts.seq + 1,
             "needs": [asdict(need) for need in needs],
         }
-        id = await store.add_proposal(conn, scope.workspace_id, given)
+        id = await store.add_proposal(tx, given)
         ledger.add(conversation, Proposed(proposal=id, public=public), member_id=scope.member_id)
-        await desk.delete_draft(
-            conn, scope.workspace_id, scope.member_id, conversation_id, "public" if public else "private"
-        )
-        await _ask(ledger, conversation, await _get(conn, scope, id))
+        await desk.delete_draft(tx, scope.member_id, conversation_id, "public" if public else "private")
+        await _ask(ledger, conversation, await _get(tx, id))
     return id
 
 
 async def _ask(ledger: Ledger, conversation: Open, row: dict[str, Any], *, anew: bool = False) -> int:
     """Ask whoever's turn it is, and keep that in the proposal's row; how many. Those who were asked before are not told
     again. With `anew` nothing else has changed, and nothing is written when it is nobody's turn."""
-    house, conn, workspace_id, now = ledger.house, ledger.conn, ledger.workspace_id, ledger.now
+    house, tx, workspace_id, now = ledger.house, ledger.tx, ledger.workspace_id, ledger.now
     asked = [
         Asked(member=a["member"], at=datetime.fromisoformat(a["at"]), until=datetime.fromisoformat(a["until"]))
         for a in row["asked"]
@@ -142,21 +140,20 @@ async def _ask(ledger: Ledger, conversation: Open, row: dict[str, Any], *, anew:
         _list_consents(row, await _list_targets(ledger.reads)),
         row["author_id"],
         asked=asked,
-        away=await store.list_away(conn, workspace_id, now),
+        away=await store.list_away(tx, now),
         now=now,
     )
     if anew and not chosen:
         return 0
-    hours = (await get_promise(house, conn, workspace_id)).hours
-    until = get_wait_until(now, conversation.row["due"], await store.get_share(conn, workspace_id), hours)
+    hours = (await get_promise(house, tx)).hours
+    until = get_wait_until(now, conversation.row["due"], await store.get_share(tx), hours)
     row["asked"] = [
         *row["asked"],
         *({"member": m, "at": now.isoformat(), "until": until.isoformat()} for m in chosen),
     ]
-    await store.set_proposal(conn, workspace_id, row)
+    await store.set_proposal(tx, row)
     await add_alerts(
-        conn,
-        workspace_id,
+        tx,
         members=sorted(chosen),
         occasion="approval",
         words=f"An answer to {conversation.row['person_name']} waits for your approval.",
@@ -164,26 +161,26 @@ async def _ask(ledger: Ledger, conversation: Open, row: dict[str, Any], *, anew:
         key=f"approval:{row['id']}:{len(row['asked'])}",
         now=now,
     )
-    await tell(conn, make_notice(workspace_id, "approvals"))
+    await tell(tx, make_notice(workspace_id, "approvals"))
     return len(chosen)
 
 
 async def ask_next(house: House, workspace_id: int, now: datetime) -> int:
     """Where somebody who was asked is away, or has let their share of the time go by, ask the next; how many were asked.
     Run by the worker's clock."""
-    async with house.db.transact(workspace_id) as conn:
-        ids = await store.list_to_ask_anew(conn, workspace_id, now)
+    async with house.db.transact(workspace_id) as tx:
+        ids = await store.list_to_ask_anew(tx, now)
     count = 0
     for id in ids:
         async with writing(house, workspace_id, now) as ledger:
-            row = await store.get_proposal(ledger.conn, workspace_id, id)
+            row = await store.get_proposal(ledger.tx, id)
             if row is not None and row["state"] == "waiting":
                 count += await _ask(ledger, await ledger.get(row["conversation_id"]), row, anew=True)
     return count
 
 
-async def _get(conn: Conn, scope: Scope, id: int) -> dict[str, Any]:
-    row = await store.get_proposal(conn, scope.workspace_id, id)
+async def _get(tx: Tx, id: int) -> dict[str, Any]:
+    row = await store.get_proposal(tx, id)
     if row is None:
         raise NotFound("There is no such proposal in this workspace.")
     if row["state"] != "waiting":
@@ -197,7 +194,7 @@ async def change(house: House, scope: Scope, id: int, *, text: str, seen_seq: in
     Raises NotAllowed for anybody else, and what `check_reply` raises.
     """
     async with writing(house, scope.workspace_id, now) as ledger:
-        row = await _get(ledger.conn, scope, id)
+        row = await _get(ledger.tx, id)
         if row["author_id"] != scope.member_id:
             raise NotAllowed("Only its author can change it so. An approver changes it while approving.")
         conversation = await ledger.get(row["conversation_id"])
@@ -236,8 +233,8 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
     again since, NotAllowed for its author and for those nobody asks, TooLate when it was decided meanwhile.
     """
     async with writing(house, scope.workspace_id, now) as ledger:
-        conn = ledger.conn
-        row = await _get(conn, scope, id)
+        tx = ledger.tx
+        row = await _get(tx, id)
         conversation = await ledger.get(row["conversation_id"])
         targets = await _list_targets(ledger.reads)
         needs, consents = read_needs(row["needs"]), _list_consents(row, targets)
@@ -252,7 +249,7 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         author = await get_scope_of(ledger.reads, row["author_id"])
         if not author.role.grants & {Permission.REPLY_PUBLICLY if row["public"] else Permission.REPLY_PRIVATELY}:
             raise NotAllowed(f"{author.name} may not answer here any more: write it yourself, or send it back.")
-        await check_sight(conn, author, conversation)
+        await check_sight(tx, author, conversation)
         extras = EXTRAS.validate_python(row["extras"])
         checked = await check_reply(
             ledger,
@@ -302,16 +299,16 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
             approved_by=scope.member_id,
         )
         row.update(state="approved", decided_by=scope.member_id, decided_at=now)
-        await store.set_proposal(conn, scope.workspace_id, row)
+        await store.set_proposal(tx, row)
         changed = ", with a change" if row["edited_by"] else ""
-        await _tell_author(conn, scope, conversation, row, f"Your answer to {conversation.row['person_name']} was approved{changed}.", now)  # fmt: skip
+        await _tell_author(tx, scope, conversation, row, f"Your answer to {conversation.row['person_name']} was approved{changed}.", now)  # fmt: skip
     return seq
 
 
 async def wait_again(ledger: Ledger, scope: Scope, conversation: Open, id: int) -> None:
     """An approved answer was called back: it waits again, without the consent of whoever called it back, in the words of
     before when these were theirs."""
-    row = await store.get_proposal(ledger.conn, scope.workspace_id, id)
+    row = await store.get_proposal(ledger.tx, id)
     if row is None:
         raise NotFound("There is no such proposal in this workspace.")
     row["consents"] = [c for c in row["consents"] if c["member"] not in (scope.member_id, row["decided_by"])]
@@ -321,15 +318,14 @@ async def wait_again(ledger: Ledger, scope: Scope, conversation: Open, id: int) 
     await _ask(ledger, conversation, row)
 
 
-async def keep_words(conn: Conn, workspace_id: int, row: Mapping[str, Any], *, shared: bool, now: datetime) -> None:
+async def keep_words(tx: Tx, row: Mapping[str, Any], *, shared: bool, now: datetime) -> None:
     """The words of an answer that does not go (a proposal's row, or a scheduled one's) as its author's draft, with its files and account;
     one that is there stays."""
     mode = "public" if row["public"] else "private"
     author, conversation = row["author_id"], row["conversation_id"]
-    if await desk.get_draft(conn, workspace_id, author, conversation, mode) is None:
+    if await desk.get_draft(tx, author, conversation, mode) is None:
         await desk.set_draft(
-            conn,
-            workspace_id,
+            tx,
             author,
             conversation,
             mode=mode,
@@ -346,15 +342,15 @@ async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> No
     back as a draft, and hears of it with those who were asked. `why` is the first half of a sentence."""
     if not conversation.facts.proposal_waiting:
         return
-    conn, workspace_id = ledger.conn, ledger.workspace_id
-    latest = await store.get_latest(conn, workspace_id, conversation.id)
-    row = None if latest is None else await store.get_proposal(conn, workspace_id, latest["id"])
+    tx, workspace_id = ledger.tx, ledger.workspace_id
+    latest = await store.get_latest(tx, conversation.id)
+    row = None if latest is None else await store.get_proposal(tx, latest["id"])
     if row is None or row["state"] != "waiting":
         return
     ledger.add(conversation, Withdrawn(proposal=row["id"], reason=why))
     row.update(state="withdrawn", reason=why, decided_at=ledger.now)
-    await store.set_proposal(conn, workspace_id, row)
-    await keep_words(conn, workspace_id, row, shared=False, now=ledger.now)
+    await store.set_proposal(tx, row)
+    await keep_words(tx, row, shared=False, now=ledger.now)
     name = conversation.row["person_name"]
     asked = [a["member"] for a in row["asked"]]
     for members, words in (
@@ -362,8 +358,7 @@ async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> No
         (asked, f"The answer to {name} needs no approval any more: {why}."),
     ):
         await add_alerts(
-            conn,
-            workspace_id,
+            tx,
             members=members,
             occasion="decided",
             words=words,
@@ -371,7 +366,7 @@ async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> No
             key=f"withdrawn:{row['id']}",
             now=ledger.now,
         )
-    await tell(conn, make_notice(workspace_id, "approvals"))
+    await tell(tx, make_notice(workspace_id, "approvals"))
 
 
 async def _list_able(reads: Reads, account: int) -> frozenset[int]:
@@ -388,11 +383,10 @@ def _add_needs(before: Sequence[Need], judged: Sequence[Need]) -> tuple[Need, ..
 
 
 async def _tell_author(
-    conn: Conn, scope: Scope, conversation: Open, row: Mapping[str, Any], words: str, now: datetime
+    tx: Tx, scope: Scope, conversation: Open, row: Mapping[str, Any], words: str, now: datetime
 ) -> None:
     await add_alerts(
-        conn,
-        scope.workspace_id,
+        tx,
         members=[row["author_id"]],
         occasion="decided",
         words=words,
@@ -400,7 +394,7 @@ async def _tell_author(
         key=f"decided:{row['id']}",
         now=now,
     )
-    await tell(conn, make_notice(scope.workspace_id, "approvals"))
+    await tell(tx, make_notice(scope.workspace_id, "approvals"))
 
 
 async def send_back(house: House, scope: Scope, id: int, *, reason: str, now: datetime) -> None:
@@ -409,7 +403,7 @@ async def send_back(house: House, scope: Scope, id: int, *, reason: str, now: da
     if not 1 <= len(said) <= LONGEST_REASON:
         raise Invalid(f"Say why, in up to {LONGEST_REASON} characters.", "reason")
     async with writing(house, scope.workspace_id, now) as ledger:
-        row = await _get(ledger.conn, scope, id)
+        row = await _get(ledger.tx, id)
         scope.check(Permission.APPROVE)
         consents = _list_consents(row, await _list_targets(ledger.reads))
         if not may_consent(read_needs(row["needs"]), consents, row["author_id"], scope.member_id):
@@ -420,38 +414,38 @@ async def send_back(house: House, scope: Scope, id: int, *, reason: str, now: da
 async def withdraw(house: House, scope: Scope, id: int, now: datetime) -> TakenBack:
     """Its author takes it back; what it said, so that it can be written on. Raises NotAllowed for anybody else."""
     async with writing(house, scope.workspace_id, now) as ledger:
-        row = await _get(ledger.conn, scope, id)
+        row = await _get(ledger.tx, id)
         if row["author_id"] != scope.member_id:
             raise NotAllowed("Only its author can withdraw it.")
         await _close(ledger, scope, row, "withdrawn", None)
-        files = await describe_extras(ledger.conn, scope.workspace_id, row["extras"])
+        files = await describe_extras(ledger.tx, row["extras"])
         return TakenBack(text=row["body"], attachments=files)
 
 
 async def _close(ledger: Ledger, scope: Scope, row: dict[str, Any], state: str, reason: str | None) -> None:
-    conn, now = ledger.conn, ledger.now
+    tx, now = ledger.tx, ledger.now
     conversation = await ledger.get(row["conversation_id"])
     what = Withdrawn(proposal=row["id"]) if reason is None else SentBack(proposal=row["id"], reason=reason)
     ledger.add(conversation, what, member_id=scope.member_id)
     row.update(state=state, reason=reason, decided_by=scope.member_id, decided_at=now)
-    await store.set_proposal(conn, scope.workspace_id, row)
+    await store.set_proposal(tx, row)
     if state == "sent_back":
         words = f"Your answer to {conversation.row['person_name']} came back: {reason}"
-        await _tell_author(conn, scope, conversation, row, words, now)
+        await _tell_author(tx, scope, conversation, row, words, now)
     else:
-        await tell(conn, make_notice(scope.workspace_id, "approvals"))
+        await tell(tx, make_notice(scope.workspace_id, "approvals"))
 
 
 async def list_approvals(house: House, scope: Scope) -> list[dict[str, Any]]:
     """What waits for consent, soonest due first; `mine` when it waits for the member, `overtaken` when they have
     written again since it was looked at."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_waiting(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await store.list_waiting(tx)
         ids = [id for row in rows for id in row["extras"].get("attachments") or []]
-        files = {file["id"]: file for file in await list_described(conn, scope.workspace_id, ids)}
-        targets = await _list_targets(Reads(conn, scope.workspace_id))
-        connected = await accounts.list_accounts(conn, scope.workspace_id)
-        members = await people.list_members(conn, scope.workspace_id)
+        files = {file["id"]: file for file in await list_described(tx, ids)}
+        targets = await _list_targets(Reads(tx))
+        connected = await accounts.list_accounts(tx)
+        members = await people.list_members(tx)
     return [_describe(row, scope, files, targets, connected, members) for row in rows]
 
 
@@ -484,7 +478,7 @@ def _describe(
 
 
 async def get_latest_proposal(
-    conn: Conn,
+    tx: Tx,
     scope: Scope,
     conversation: Mapping[str, Any],
     connected: Sequence[accounts.Account],
@@ -492,21 +486,21 @@ async def get_latest_proposal(
 ) -> dict[str, Any] | None:
     """The latest proposal of a conversation while it waits, or when it came back; else None. The workspace's accounts and
     members are known to whoever shows it."""
-    row = await store.get_latest(conn, scope.workspace_id, conversation["id"])
+    row = await store.get_latest(tx, conversation["id"])
     if row is None or row["state"] not in ("waiting", "sent_back"):
         return None
-    files = {file["id"]: file for file in await describe_extras(conn, scope.workspace_id, row["extras"])}
-    targets = await _list_targets(Reads(conn, scope.workspace_id))
+    files = {file["id"]: file for file in await describe_extras(tx, row["extras"])}
+    targets = await _list_targets(Reads(tx))
     more = {key: conversation[key] for key in ("last_inbound_seq", "account_id")}
     return _describe({**row, **more}, scope, files, targets, connected, members)
 
 
-async def count_mine(conn: Conn, scope: Scope) -> int:
+async def count_mine(tx: Tx, scope: Scope) -> int:
     """How many answers wait for the member's consent."""
-    rows = await store.list_needed(conn, scope.workspace_id)
+    rows = await store.list_needed(tx)
     if Permission.APPROVE not in scope.role.grants:
         return 0
-    targets = await _list_targets(Reads(conn, scope.workspace_id))
+    targets = await _list_targets(Reads(tx))
     return sum(
         may_consent(read_needs(r["needs"]), _list_consents(r, targets), r["author_id"], scope.member_id) for r in rows
     )

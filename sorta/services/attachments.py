@@ -18,7 +18,7 @@ from sorta.services.house import House, Scope
 from sorta.store import attachments as store
 from sorta.store import trail
 from sorta.store.attachments import AttachmentRow, LibraryRow
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.files import DiskFull, Files
 
 
@@ -63,14 +63,14 @@ def describe(rows: Iterable[AttachmentRow], workspace_id: int) -> list[dict[str,
     ]
 
 
-async def list_described(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:
+async def list_described(tx: Tx, ids: Sequence[int]) -> list[dict[str, Any]]:
     """Files by number, as shown; those that are gone are left out."""
-    return describe(await store.list_attachments(conn, workspace_id, ids), workspace_id) if ids else []
+    return describe(await store.list_attachments(tx, ids), tx.workspace_id) if ids else []
 
 
-async def describe_extras(conn: Conn, workspace_id: int, extras: Mapping[str, Any]) -> list[dict[str, Any]]:
+async def describe_extras(tx: Tx, extras: Mapping[str, Any]) -> list[dict[str, Any]]:
     """The files in the kept extras of an answer that waits, as shown."""
-    return await list_described(conn, workspace_id, extras.get("attachments") or [])
+    return await list_described(tx, extras.get("attachments") or [])
 
 
 async def add_attachment(
@@ -87,10 +87,10 @@ async def add_attachment(
     scope.check(Permission.SORT)
     await _check_place(house, scope, conversation_id)
     checked = await house.workshop.do(check_file, content, declared, name)
-    async with house.db.transact(scope.workspace_id) as conn:
-        sha256 = await keep(house, conn, scope, content)
+    async with house.db.transact(scope.workspace_id) as tx:
+        sha256 = await keep(house, tx, scope, content)
         return await _put(
-            conn,
+            tx,
             scope,
             conversation_id,
             sha256=sha256,
@@ -102,25 +102,25 @@ async def add_attachment(
         )
 
 
-async def _put(conn: Conn, scope: Scope, conversation_id: int, **values: Any) -> dict[str, Any]:
+async def _put(tx: Tx, scope: Scope, conversation_id: int, **values: Any) -> dict[str, Any]:
     """A file beside an answer that is being written, its content kept; as shown."""
     given = {"conversation_id": conversation_id, "member_id": scope.member_id, **values}
-    id = await store.add_attachment(conn, scope.workspace_id, given)
-    return (await list_described(conn, scope.workspace_id, [id]))[0]
+    id = await store.add_attachment(tx, given)
+    return (await list_described(tx, [id]))[0]
 
 
 async def _check_place(house: House, scope: Scope, conversation_id: int) -> None:
     _get_files(house)
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await trail.get_conversation(conn, scope.workspace_id, conversation_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await trail.get_conversation(tx, conversation_id)
     if row is None:
         raise NotFound("There is no such conversation in this workspace.")
     _check_network(row["network"])
 
 
-async def keep(house: House, conn: Conn, scope: Scope, content: bytes) -> str:
+async def keep(house: House, tx: Tx, scope: Scope, content: bytes) -> str:
     """Keep what is in a file until the transaction that holds it ends; its name. Raises NoRoom."""
-    await _make_room(conn, scope, len(content))
+    await _make_room(tx, scope, len(content))
     try:
         return await asyncio.to_thread(_get_files(house).add, scope.workspace_id, content)
     except DiskFull as error:
@@ -130,20 +130,20 @@ async def keep(house: House, conn: Conn, scope: Scope, content: bytes) -> str:
         ) from error
 
 
-async def _make_room(conn: Conn, scope: Scope, size: int) -> None:
+async def _make_room(tx: Tx, scope: Scope, size: int) -> None:
     """Contents stay as they are until the transaction ends, and there is room for one more. Raises NoRoom."""
     # Or the same content could be taken away as not needed between its being found and its being held.
-    await store.lock_files(conn, scope.workspace_id)
-    check_room(size, **await store.measure(conn, scope.workspace_id, scope.member_id))
+    await store.lock_files(tx)
+    check_room(size, **await store.measure(tx, scope.member_id))
 
 
 async def _add_copy(
-    conn: Conn, scope: Scope, conversation_id: int, of: AttachmentRow | LibraryRow, description: str, now: datetime
+    tx: Tx, scope: Scope, conversation_id: int, of: AttachmentRow | LibraryRow, description: str, now: datetime
 ) -> dict[str, Any]:
     """A file whose content is kept already."""
-    await _make_room(conn, scope, of.size)
+    await _make_room(tx, scope, of.size)
     return await _put(
-        conn,
+        tx,
         scope,
         conversation_id,
         sha256=of.sha256,
@@ -163,13 +163,13 @@ async def describe_attachment(house: House, scope: Scope, id: int, description: 
     """
     scope.check(Permission.SORT)
     line = check_description(description)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if await store.set_description(conn, scope.workspace_id, id, scope.member_id, line):
-            return (await list_described(conn, scope.workspace_id, [id]))[0]
-        rows = await store.list_attachments(conn, scope.workspace_id, [id])
+    async with house.db.transact(scope.workspace_id) as tx:
+        if await store.set_description(tx, id, scope.member_id, line):
+            return (await list_described(tx, [id]))[0]
+        rows = await store.list_attachments(tx, [id])
         if not rows:
             raise NotFound("There is no such file in this workspace.")
-        return await _add_copy(conn, scope, rows[0].conversation_id, rows[0], line, now)
+        return await _add_copy(tx, scope, rows[0].conversation_id, rows[0], line, now)
 
 
 async def add_from_library(
@@ -178,14 +178,14 @@ async def add_from_library(
     """A file of the workspace's own goes along with an answer here, with its description. Raises NotFound, Impossible."""
     scope.check(Permission.SORT)
     await _check_place(house, scope, conversation_id)
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await find_kept(conn, scope.workspace_id, kept)
-        return await _add_copy(conn, scope, conversation_id, row, row.description, now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await find_kept(tx, kept)
+        return await _add_copy(tx, scope, conversation_id, row, row.description, now)
 
 
-async def find_kept(conn: Conn, workspace_id: int, id: int) -> LibraryRow:
+async def find_kept(tx: Tx, id: int) -> LibraryRow:
     """A file of the workspace's own. Raises NotFound."""
-    rows = await store.list_library(conn, workspace_id, id)
+    rows = await store.list_library(tx, id)
     if not rows:
         raise NotFound("There is no such file in the library any more.")
     return rows[0]
@@ -198,8 +198,8 @@ def _check_network(network: str) -> None:
 
 async def read_attachment(house: House, scope: Scope, id: int) -> tuple[AttachmentRow, bytes]:
     """A file with what is in it. Raises NotFound."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_attachments(conn, scope.workspace_id, [id])
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await store.list_attachments(tx, [id])
     if not rows:
         raise NotFound("There is no such file in this workspace.")
     return rows[0], await read(house, scope.workspace_id, rows[0].sha256)
@@ -216,44 +216,42 @@ async def read(house: House, workspace_id: int, sha256: str) -> bytes:
 async def remove_attachment(house: House, scope: Scope, id: int) -> None:
     """Take one's own file away again. Raises TooLate once an answer holds it, NotAllowed for a colleague's."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_attachments(conn, scope.workspace_id, [id])
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await store.list_attachments(tx, [id])
         if not rows:
             raise NotFound("There is no such file in this workspace.")
         if rows[0].member_id != scope.member_id:
             raise NotAllowed("Only whoever put it here can take it away.")
-        sha256 = await store.remove_attachment(conn, scope.workspace_id, id, scope.member_id)
+        sha256 = await store.remove_attachment(tx, id, scope.member_id)
         if sha256 is None:
             raise TooLate("An answer holds it already.")
-        await drop(house, conn, scope.workspace_id, [sha256])
+        await drop(house, tx, [sha256])
 
 
-async def drop(house: House, conn: Conn, workspace_id: int, sha256s: Sequence[str]) -> None:
+async def drop(house: House, tx: Tx, sha256s: Sequence[str]) -> None:
     """Remove what no file holds any more."""
-    await store.lock_files(conn, workspace_id)
-    needed = await store.list_needed(conn, workspace_id, sha256s)
+    await store.lock_files(tx)
+    needed = await store.list_needed(tx, sha256s)
     for sha256 in set(sha256s) - needed:
-        await asyncio.to_thread(_get_files(house).remove, workspace_id, sha256)
+        await asyncio.to_thread(_get_files(house).remove, tx.workspace_id, sha256)
 
 
 async def sweep(house: House, workspace_id: int, now: datetime) -> int:
     """Take away what was never sent, and what a process that was killed left behind; how many. Run by the worker's clock."""
     if house.files is None:
         return 0
-    async with house.db.transact(workspace_id) as conn:
-        gone = await store.remove_unused(conn, workspace_id, now - KEPT_FOR)
-        await drop(house, conn, workspace_id, gone)
+    async with house.db.transact(workspace_id) as tx:
+        gone = await store.remove_unused(tx, now - KEPT_FOR)
+        await drop(house, tx, gone)
     await asyncio.to_thread(house.files.remove_parts, workspace_id, now - LEFT_BEHIND)
     left = await asyncio.to_thread(house.files.list_kept, workspace_id, now - 3 * LEFT_BEHIND, now - LEFT_BEHIND)
     for first in range(0, len(left), AT_ONCE):
-        async with house.db.transact(workspace_id) as conn:
-            await drop(house, conn, workspace_id, left[first : first + AT_ONCE])
+        async with house.db.transact(workspace_id) as tx:
+            await drop(house, tx, left[first : first + AT_ONCE])
     return len(gone)
 
 
-async def hold(
-    conn: Conn, workspace_id: int, conversation: Mapping[str, Any], ids: Sequence[int], now: datetime
-) -> list[dict[str, Any]]:
+async def hold(tx: Tx, conversation: Mapping[str, Any], ids: Sequence[int], now: datetime) -> list[dict[str, Any]]:
     """An answer in `conversation` (its row) holds these files from now on; as shown.
 
     Raises Invalid when one is not there or belongs elsewhere, or they are too many; Impossible where the network has
@@ -265,11 +263,11 @@ async def hold(
     wanted = set(ids)
     if len(wanted) > MOST:
         raise Invalid(f"At most {MOST} files go with one answer.", "attachments")
-    rows = await store.list_attachments(conn, workspace_id, sorted(wanted))
+    rows = await store.list_attachments(tx, sorted(wanted))
     if {r.id for r in rows} != wanted or any(r.conversation_id != conversation["id"] for r in rows):
         raise Invalid("One of the files is not here any more. Take it away and add it again.", "attachments")
-    await store.set_attachments_used(conn, workspace_id, sorted(wanted), now)
-    return describe(rows, workspace_id)
+    await store.set_attachments_used(tx, sorted(wanted), now)
+    return describe(rows, tx.workspace_id)
 
 
 async def read_outgoing(
@@ -278,8 +276,8 @@ async def read_outgoing(
     """The files of a message that is about to go out. Raises FileNotFoundError when one is lost."""
     if not attachments:
         return ()
-    async with house.db.transact(workspace_id) as conn:
-        rows = await store.list_attachments(conn, workspace_id, [a["id"] for a in attachments])
+    async with house.db.transact(workspace_id) as tx:
+        rows = await store.list_attachments(tx, [a["id"] for a in attachments])
     if len(rows) != len(attachments):
         raise FileNotFoundError("a file of this answer")
     files = _get_files(house)

@@ -30,11 +30,10 @@ async def find_obstacle(
 ) -> NotDone | None:
     """Why this rule must not answer this message now; None when it may, and then nobody else counts its answers or those to
     this person until the transaction ends. A rule that has answered too often answers no more, and the leads are told."""
-    conn, workspace_id = ledger.conn, ledger.workspace_id
+    tx = ledger.tx
     author = await get_author(ledger, conversation, heard.person)
     counted = await rules.count_answers(
-        conn,
-        workspace_id,
+        tx,
         rule_id=rule.id,
         conversation_id=conversation.id,
         person_id=heard.person,
@@ -65,8 +64,7 @@ async def get_author(ledger: Ledger, conversation: Open, person_id: int) -> dict
     (`is_answered`) or is writing there (`is_writing`), and whether anything of this person's was settled as junk
     (`has_junk`) or is hidden (`has_hidden`)."""
     return await rules.get_author(
-        ledger.conn,
-        ledger.workspace_id,
+        ledger.tx,
         conversation_id=conversation.id,
         person_id=person_id,
         present=ledger.now - PRESENT_FOR,
@@ -76,12 +74,11 @@ async def get_author(ledger: Ledger, conversation: Open, person_id: int) -> dict
 async def _stop(ledger: Ledger, rule: RuleRef) -> None:
     """A storm: the rule answers no more, goes on sorting, and the leads are told."""
     words = f"More than {MOST_ANSWERS} answers in {ANSWERS_MINUTES} minutes"
-    if not await rules.stop_answers(ledger.conn, ledger.workspace_id, rule.id, words, ledger.now):
+    if not await rules.stop_answers(ledger.tx, rule.id, words, ledger.now):
         return
-    leads = await alerts.list_members_with(ledger.conn, ledger.workspace_id, Permission.HOLD_OUTGOING)
+    leads = await alerts.list_members_with(ledger.tx, Permission.HOLD_OUTGOING)
     await add_alerts(
-        ledger.conn,
-        ledger.workspace_id,
+        ledger.tx,
         members=leads,
         occasion="rule_off",
         words=f"The rule “{rule.name}” answers no more: {words.lower()}. The rest of it goes on.",
@@ -97,7 +94,7 @@ async def call_back(ledger: Ledger, conversation: Open, why: str) -> None:
     anything else is added to the conversation's trail."""
     if not conversation.facts.answering:
         return
-    for one in await rules.list_stoppable(ledger.conn, ledger.workspace_id, conversation.id):
-        if await outbox.withdraw_outgoing(ledger.conn, ledger.workspace_id, one["message_id"], "reply"):
+    for one in await rules.list_stoppable(ledger.tx, conversation.id):
+        if await outbox.withdraw_outgoing(ledger.tx, one["message_id"], "reply"):
             await ledger.add_undone(conversation, one["seq"], None, why)
             ledger.unsay(conversation)

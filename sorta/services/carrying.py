@@ -24,7 +24,7 @@ from sorta.services.signatures import make_hook_secret
 from sorta.store import carrying as store
 from sorta.store import people
 from sorta.store.carrying import Table
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 FORM = 1
 #: Rows written at once, and bytes of one row: none has come near.
@@ -56,21 +56,21 @@ async def carry_out(house: House, workspace_id: int, to: BinaryIO, now: datetime
     done = Carried(workspace_id=workspace_id)
     members: set[int] = set()
     with zipfile.ZipFile(to, "w", zipfile.ZIP_DEFLATED) as whole:
-        async with house.db.transact(workspace_id, steady=True) as conn:
-            row = await store.get_workspace(conn, workspace_id)
+        async with house.db.transact(workspace_id, steady=True) as tx:
+            row = await store.get_workspace(tx)
             if row is None:
                 raise NotFound(f"There is no workspace {workspace_id}.")
             done.name = row["name"]
-            for table in await store.list_tables(conn):
+            for table in await store.list_tables(tx):
                 if table.name not in STAYS:
-                    await _write_table(house, conn, workspace_id, table, whole, members, done)
+                    await _write_table(house, tx, table, whole, members, done)
             with whole.open("members.jsonl", "w") as out:
-                for one in await store.list_members(conn, sorted(members)):
+                for one in await store.list_members(tx, sorted(members)):
                     out.write(_write(one))
             manifest = {
                 "form": FORM,
                 "at": now.isoformat(),
-                "migrations": await store.list_migrations(conn),
+                "migrations": await store.list_migrations(tx),
                 "workspace": row,
                 "rows": done.rows,
                 "files": done.files,
@@ -81,8 +81,7 @@ async def carry_out(house: House, workspace_id: int, to: BinaryIO, now: datetime
 
 async def _write_table(
     house: House,
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     table: Table,
     whole: zipfile.ZipFile,
     members: set[int],
@@ -95,7 +94,7 @@ async def _write_table(
 
     files, count = set(), 0
     with whole.open(f"rows/{table.name}.jsonl", "w", force_zip64=True) as out:
-        async for row in store.read_rows(conn, workspace_id, table):
+        async for row in store.read_rows(tx, table):
             carry(table.name, row, note)
             out.write(_write({**row, **dict.fromkeys(_SECRETS.get(table.name, {}), "")}))
             count += 1
@@ -104,7 +103,7 @@ async def _write_table(
     done.rows[table.name] = count
     for sha256 in sorted(files):
         try:
-            content = house.files.read(workspace_id, sha256) if house.files is not None else None
+            content = house.files.read(tx.workspace_id, sha256) if house.files is not None else None
         except FileNotFoundError:
             # It went with the answer it was for, and its row stays.
             content = None
@@ -133,9 +132,9 @@ async def carry_in(house: House, file: BinaryIO, now: datetime, organisation: st
                 members = await _bring_members(conn, into, whole, done)
                 row = manifest["workspace"]
                 done.workspace_id = await people.add_workspace(conn, into, row["name"], row["time_zone"])
-                await house.db.enter(conn, done.workspace_id)
-                await store.set_workspace(conn, done.workspace_id, row, reason=_HELD, now=now)
-                await _bring_rows(house, conn, whole, members, done, now)
+                tx = await house.db.enter(conn, done.workspace_id)
+                await store.set_workspace(tx, row, reason=_HELD, now=now)
+                await _bring_rows(house, tx, whole, members, done, now)
                 _bring_files(house, whole, done)
     except (zipfile.BadZipFile, KeyError, TypeError, ValueError, EOFError) as error:
         raise Invalid(f"The file cannot be read: {error}.", "file") from error
@@ -256,6 +255,6 @@ def _bring_files(house: House, whole: zipfile.ZipFile, done: Carried) -> None:
 
 async def list_owners(house: House, workspace_id: int) -> list[str]:
     """The addresses of a workspace's Owners."""
-    async with house.db.transact(workspace_id) as conn:
-        owners = [m.id for m in await people.list_members(conn, workspace_id) if m.role == Role.OWNER]
-        return [one["email"] for one in await store.list_members(conn, owners)]
+    async with house.db.transact(workspace_id) as tx:
+        owners = [m.id for m in await people.list_members(tx) if m.role == Role.OWNER]
+        return [one["email"] for one in await store.list_members(tx, owners)]

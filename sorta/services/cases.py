@@ -33,7 +33,7 @@ from sorta.services.sending import Sent, attempt
 from sorta.services.signatures import BOTH_FOR, check_signature, make_hook_secret
 from sorta.services.trail import Ledger, Open, check_seen, writing
 from sorta.store import cases, people, trail
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 PASS_ON = "pass_on"
@@ -63,7 +63,7 @@ async def hand_over(
         raise Invalid(f"A note to the desk has at most {LONGEST_NOTE} characters.", "note")
     async with writing(house, scope.workspace_id, now) as ledger:
         conversation = await ledger.get(conversation_id)
-        desk = await cases.get_desk(ledger.conn, scope.workspace_id, desk_id)
+        desk = await cases.get_desk(ledger.tx, desk_id)
         if desk is None or desk["removed_at"] is not None:
             raise NotFound("There is no such desk in this workspace.")
         if said:
@@ -81,7 +81,7 @@ async def hand_over_by_rule(
     ledger: Ledger, conversation: Open, message_id: int, desk_id: int, rule: ByRule
 ) -> str | None:
     """The same by a rule, for a message that is just being taken in; why not, if it cannot. `rule` goes to the trail."""
-    desk = await cases.get_desk(ledger.conn, ledger.workspace_id, desk_id)
+    desk = await cases.get_desk(ledger.tx, desk_id)
     if desk is None or desk["removed_at"] is not None:
         return NotDone.DESK_REMOVED
     await withdraw_overtaken(ledger, conversation, f"the rule “{rule.name}” handed the conversation over")
@@ -94,8 +94,8 @@ async def follow(ledger: Ledger, conversation: Open, message_id: int, at: dateti
     facts = conversation.facts
     if facts.case_until is None or at > facts.case_until or facts.settled_as is not None or facts.proposal_waiting:
         return
-    latest = await cases.get_latest(ledger.conn, ledger.workspace_id, conversation.id, None)
-    desk = latest and await cases.get_desk(ledger.conn, ledger.workspace_id, latest["desk_id"])
+    latest = await cases.get_latest(ledger.tx, conversation.id, None)
+    desk = latest and await cases.get_desk(ledger.tx, latest["desk_id"])
     # By the window as it is now: one that was made shorter since has nothing join, and opens no case that nobody asked for.
     if latest is not None and desk is not None and desk["removed_at"] is None and _joins(latest, desk, at):
         await _pass(ledger, conversation, desk, leaves_at=ledger.now, arriving=(message_id,))
@@ -119,17 +119,16 @@ async def _pass(
     arriving: Sequence[int] = (),
 ) -> Event:
     """Join the case there is or add one, with all its messages; the act in the trail. `arriving` are not written yet."""
-    conn, ws, now = ledger.conn, ledger.workspace_id, ledger.now
-    messages = [*await cases.list_passable(conn, ws, conversation.id), *arriving]
-    latest = await cases.get_latest(conn, ws, conversation.id, desk["id"])
+    tx, ws, now = ledger.tx, ledger.workspace_id, ledger.now
+    messages = [*await cases.list_passable(tx, conversation.id), *arriving]
+    latest = await cases.get_latest(tx, conversation.id, desk["id"])
     joined = latest is not None and _joins(latest, desk, now)
     if latest is not None and joined:
         case = int(latest["id"])
-        await cases.touch_case(conn, ws, case, now=now, leaves_at=leaves_at)
+        await cases.touch_case(tx, case, now=now, leaves_at=leaves_at)
     else:
         case = await cases.add_case(
-            conn,
-            ws,
+            tx,
             desk_id=desk["id"],
             conversation_id=conversation.id,
             key=uuid.uuid4(),
@@ -139,26 +138,26 @@ async def _pass(
             now=now,
             leaves_at=leaves_at,
         )
-    await cases.add_messages(conn, ws, case, messages)
-    await _queue(ledger.house, conn, ws, case, leaves_at)
-    await tell(conn, make_notice(ws, "cases", ids=[case]))
+    await cases.add_messages(tx, case, messages)
+    await _queue(ledger.house, tx, case, leaves_at)
+    await tell(tx, make_notice(ws, "cases", ids=[case]))
     until = get_follow_until(now, desk["follow_hours"])
     what = HandedOver(case=case, desk=desk["name"], joined=joined, until=until)
     return ledger.add(conversation, what, member_id=member_id, rule=rule)
 
 
-async def _queue(house: House, conn: Conn, workspace_id: int, case: int, at: datetime) -> None:
-    await house.queue.add_job(conn, PASS_ON, once=f"case:{case}", at=at, workspace_id=workspace_id, case_id=case)
+async def _queue(house: House, tx: Tx, case: int, at: datetime) -> None:
+    await house.queue.add_job(tx, PASS_ON, once=f"case:{case}", at=at, workspace_id=tx.workspace_id, case_id=case)
 
 
-async def take_back(conn: Conn, workspace_id: int, case: int, *, joined: bool, now: datetime) -> None:
+async def take_back(tx: Tx, case: int, *, joined: bool, now: datetime) -> None:
     """Undo a hand-over that has not left yet. Raises TooLate when it has, or is just leaving."""
-    row = await cases.get_case(conn, workspace_id, case)
+    row = await cases.get_case(tx, case)
     is_leaving = row is None or row["next_at"] is None or row["next_at"] <= now
-    waiting = not is_leaving and await cases.delete_unpassed(conn, workspace_id, case)
-    if not waiting or not (joined or await cases.delete_case(conn, workspace_id, case)):
+    waiting = not is_leaving and await cases.delete_unpassed(tx, case)
+    if not waiting or not (joined or await cases.delete_case(tx, case)):
         raise TooLate("The desk has it already.")
-    await tell(conn, make_notice(workspace_id, "cases", ids=[case]))
+    await tell(tx, make_notice(tx.workspace_id, "cases", ids=[case]))
 
 
 # -- passing on ------------------------------------------------------------------------------------------------
@@ -166,13 +165,13 @@ async def take_back(conn: Conn, workspace_id: int, case: int, *, joined: bool, n
 
 async def pass_on(house: House, workspace_id: int, case_id: int, now: datetime) -> bool:
     """Pass on what waits for one case, in order; whether all of it went. Run by the worker."""
-    async with house.db.transact(workspace_id) as conn:
-        row = await cases.get_case(conn, workspace_id, case_id)
+    async with house.db.transact(workspace_id) as tx:
+        row = await cases.get_case(tx, case_id)
         if row is None or house.case_desk is None or row["next_at"] is None or row["next_at"] > now:
             return False
-        conversation = await trail.get_conversation(conn, workspace_id, row["conversation_id"])
-        opener = await _name_opener(conn, workspace_id, row)
-        waiting = await cases.list_unpassed(conn, workspace_id, case_id)
+        conversation = await trail.get_conversation(tx, row["conversation_id"])
+        opener = await _name_opener(tx, row)
+        waiting = await cases.list_unpassed(tx, case_id)
     assert conversation is not None
     desk = house.case_desk
 
@@ -192,10 +191,9 @@ async def pass_on(house: House, workspace_id: int, case_id: int, now: datetime) 
             )
             opened = await desk.open(ref, case, str(row["key"]))
             external_id = opened.external_id
-            async with house.db.transact(workspace_id) as conn:
+            async with house.db.transact(workspace_id) as tx:
                 await cases.set_opened(
-                    conn,
-                    workspace_id,
+                    tx,
                     case_id,
                     external_id=external_id,
                     reference=opened.reference,
@@ -206,15 +204,15 @@ async def pass_on(house: House, workspace_id: int, case_id: int, now: datetime) 
             by = conversation["person_name"] if m["inbound"] else m["member_name"] or "Sorta"
             message = CaseMessage(id=m["id"], by=by, ours=not m["inbound"], text=m["body"], at=m["sent_at"])
             await desk.add(ref, external_id, message, str(m["key"]))
-            async with house.db.transact(workspace_id) as conn:
-                await cases.set_passed(conn, workspace_id, case_id, m["id"], now)
+            async with house.db.transact(workspace_id) as tx:
+                await cases.set_passed(tx, case_id, m["id"], now)
 
     ending = await attempt(pass_all, "case", case_id, tries=row["tries"] + 1, since=row["last_passed_at"], now=now)
     match ending:
         case Sent():
-            async with house.db.transact(workspace_id) as conn:
-                await cases.set_done(conn, workspace_id, case_id, now)
-                await _tell_about(conn, workspace_id, row)
+            async with house.db.transact(workspace_id) as tx:
+                await cases.set_done(tx, case_id, now)
+                await _tell_about(tx, row)
         case TryAgain():
             await _put_off(house, workspace_id, row, ending)
         case GiveUp():
@@ -222,45 +220,45 @@ async def pass_on(house: House, workspace_id: int, case_id: int, now: datetime) 
     return isinstance(ending, Sent)
 
 
-async def _name_opener(conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> str:
-    members = await people.list_names(conn, workspace_id)
+async def _name_opener(tx: Tx, row: Mapping[str, Any]) -> str:
+    members = await people.list_names(tx)
     return members.get(row["opened_by"] or 0) or f"Rule: {row['rule_name']}"
 
 
-async def _tell_about(conn: Conn, workspace_id: int, row: Mapping[str, Any]) -> None:
-    await tell(conn, make_notice(workspace_id, "cases", ids=[row["id"]]))
-    await tell(conn, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))
+async def _tell_about(tx: Tx, row: Mapping[str, Any]) -> None:
+    await tell(tx, make_notice(tx.workspace_id, "cases", ids=[row["id"]]))
+    await tell(tx, make_notice(tx.workspace_id, "conversations", ids=[row["conversation_id"]]))
 
 
 async def _put_off(house: House, workspace_id: int, row: Mapping[str, Any], again: TryAgain) -> None:
-    async with house.db.transact(workspace_id) as conn:
+    async with house.db.transact(workspace_id) as tx:
         tries = row["tries"] + 1
-        await cases.set_tries(conn, workspace_id, row["id"], tries=tries, next_at=again.at, problem=again.reason)
-        await _queue(house, conn, workspace_id, row["id"], again.at)
-        await _tell_about(conn, workspace_id, row)
+        await cases.set_tries(tx, row["id"], tries=tries, next_at=again.at, problem=again.reason)
+        await _queue(house, tx, row["id"], again.at)
+        await _tell_about(tx, row)
 
 
 async def _refuse(house: House, workspace_id: int, row: Mapping[str, Any], reason: str, now: datetime) -> None:
     """The desk will not have it: it comes back to us, and who handed it over is told."""
     async with writing(house, workspace_id, now) as ledger:
-        conn = ledger.conn
-        if await cases.get_case(conn, workspace_id, row["id"]) is None:
+        tx = ledger.tx
+        if await cases.get_case(tx, row["id"]) is None:
             return  # Taken back meanwhile.
-        await cases.set_tries(conn, workspace_id, row["id"], tries=row["tries"], next_at=None, problem=reason)
-        await cases.set_state(conn, workspace_id, row["id"], state=CaseState.REFUSED.value, at=now)
+        await cases.set_tries(tx, row["id"], tries=row["tries"], next_at=None, problem=reason)
+        await cases.set_state(tx, row["id"], state=CaseState.REFUSED.value, at=now)
         await _bring_back(ledger, row, CaseState.REFUSED, by=row["desk_name"], remark=reason)
-        await _tell_about(conn, workspace_id, row)
+        await _tell_about(tx, row)
 
 
 async def _bring_back(ledger: Ledger, row: Mapping[str, Any], state: CaseState, *, by: str, remark: str) -> None:
     """A case that ended without being solved: the conversation is our move again, where it is still with the desk."""
-    conn, workspace_id = ledger.conn, ledger.workspace_id
+    tx = ledger.tx
     conversation = await ledger.get(row["conversation_id"])
     ledger.add(conversation, CaseTold(case=row["id"], state=state, by=by, remark=remark))
     if conversation.facts.settled_as is SettledAs.HANDED_OVER:
         events = await ledger.list_written(conversation)
         waiting = list_waiting_without(events, row["id"])
-        last = await trail.get_last_inbound(conn, workspace_id, conversation.id)
+        last = await trail.get_last_inbound(tx, conversation.id)
         if not waiting and last is not None:
             # All was answered when it was handed over: somebody must look all the same, at what they said last.
             waiting = (Unanswered(message=last.id, at=last.sent_at),)
@@ -268,8 +266,7 @@ async def _bring_back(ledger: Ledger, row: Mapping[str, Any], state: CaseState, 
     told = {m for m in (row["opened_by"], conversation.facts.owner) if m is not None}
     what = "would not take" if state is CaseState.REFUSED else "gave back"
     await add_alerts(
-        conn,
-        workspace_id,
+        tx,
         members=sorted(told),
         occasion="case",
         words=f"{row['desk_name']} {what} {conversation.row['person_name']}: {remark[:200]}",
@@ -303,26 +300,24 @@ def _wait_again(ledger: Ledger, conversation: Open, waiting: Sequence[Unanswered
 
 async def pass_on_due(house: House, workspace_id: int, now: datetime) -> int:
     """Queue what could be passed on now: what a dead worker left. How many cases."""
-    async with house.db.transact(workspace_id) as conn:
-        due = await cases.list_due(conn, workspace_id, now)
+    async with house.db.transact(workspace_id) as tx:
+        due = await cases.list_due(tx, now)
         for id in due:
-            await _queue(house, conn, workspace_id, id, now)
+            await _queue(house, tx, id, now)
     return len(due)
 
 
 async def try_again(house: House, scope: Scope, case_id: int, now: datetime) -> None:
     """Pass on what waits for a case now. Raises NotFound, Impossible when nothing waits."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await cases.get_case(conn, scope.workspace_id, case_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await cases.get_case(tx, case_id)
         if row is None:
             raise NotFound("There is no such case in this workspace.")
         if row["next_at"] is None:
             raise Impossible("Nothing waits to be passed on.")
-        await cases.set_tries(
-            conn, scope.workspace_id, case_id, tries=row["tries"], next_at=now, problem="Trying again"
-        )
-        await _queue(house, conn, scope.workspace_id, case_id, now)
+        await cases.set_tries(tx, case_id, tries=row["tries"], next_at=now, problem="Trying again")
+        await _queue(house, tx, case_id, now)
 
 
 # -- what the desk says ----------------------------------------------------------------------------------------
@@ -335,31 +330,29 @@ async def take_told(
 
     Raises NotFound for a desk or a case that is not here, NotAllowed when it is not signed by the desk, Unreadable.
     """
-    async with house.db.transact(workspace_id) as conn:
-        desk = await cases.get_desk(conn, workspace_id, desk_id)
+    async with house.db.transact(workspace_id) as tx:
+        desk = await cases.get_desk(tx, desk_id)
     if desk is None:
         raise NotFound("There is no such desk.")
     kept = desk["hook_secret"], desk["hook_secret_before"], desk["hook_secret_until"]
     check_signature(open_taken(house, DESK_HOOK_SECRET, workspace_id, *kept, now), body, headers)
     external_id, told_id, state, by, remark, at = _read_told(body)
     async with writing(house, workspace_id, now) as ledger:
-        conn = ledger.conn
-        id = await cases.find_case(conn, workspace_id, desk_id, external_id)
-        row = None if id is None else await cases.get_case(conn, workspace_id, id)
+        tx = ledger.tx
+        id = await cases.find_case(tx, desk_id, external_id)
+        row = None if id is None else await cases.get_case(tx, id)
         if row is None:
             raise NotFound("There is no such case of this desk.")
         when = min(at, now)
         is_new = bool(remark) and await cases.add_remark(
-            conn, workspace_id, row["id"], external_id=told_id, by_name=by, text=remark, at=when
+            tx, row["id"], external_id=told_id, by_name=by, text=remark, at=when
         )
-        moved = state.value != row["state"] and await cases.set_state(
-            conn, workspace_id, row["id"], state=state.value, at=when
-        )
+        moved = state.value != row["state"] and await cases.set_state(tx, row["id"], state=state.value, at=when)
         if moved and state is CaseState.RETURNED:
             await _bring_back(ledger, row, state, by=by, remark=remark)
         elif moved or is_new:
             await _note_told(ledger, row, state, by=by, remark=remark, at=when)
-        await _tell_about(conn, workspace_id, row)
+        await _tell_about(tx, row)
 
 
 def _read_told(body: bytes) -> tuple[str, str, CaseState, str, str, datetime]:
@@ -394,10 +387,9 @@ async def list_cases(
     person_id: int | None = None,
 ) -> dict[str, Any]:
     """Cases through the filters, the latest change first, and how many stand at each state."""
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         rows = await cases.list_cases(
-            conn,
-            scope.workspace_id,
+            tx,
             states=list(states) or None,
             desk_id=desk_id,
             opened_by=scope.member_id if mine else None,
@@ -405,14 +397,14 @@ async def list_cases(
             conversation_id=conversation_id,
             person_id=person_id,
         )
-        counts = await cases.count_states(conn, scope.workspace_id)
+        counts = await cases.count_states(tx)
     return {"cases": rows, "counts": {state.value: counts.get(state.value, 0) for state in CaseState}}
 
 
 async def add_desk(house: House, workspace_id: int, values: Mapping[str, Any]) -> int:
     """Connect a desk: name, api_url, token, hook_secret, follow_hours. Its number."""
-    async with house.db.transact(workspace_id) as conn:
-        return await cases.add_desk(conn, workspace_id, **seal_row(house, workspace_id, "support_desk", values))
+    async with house.db.transact(workspace_id) as tx:
+        return await cases.add_desk(tx, **seal_row(house, workspace_id, "support_desk", values))
 
 
 async def change_hook_secret(house: House, scope: Scope, id: int, now: datetime) -> tuple[str, datetime]:
@@ -420,11 +412,11 @@ async def change_hook_secret(house: House, scope: Scope, id: int, now: datetime)
     scope.check(Permission.MANAGE_ACCOUNTS)
     secret, until = make_hook_secret(), now + BOTH_FOR
     sealed = house.keys.seal(DESK_HOOK_SECRET, scope.workspace_id, secret)
-    async with house.db.transact(scope.workspace_id) as conn:
-        name = await cases.change_hook_secret(conn, scope.workspace_id, id, sealed, until)
+    async with house.db.transact(scope.workspace_id) as tx:
+        name = await cases.change_hook_secret(tx, id, sealed, until)
         if name is None:
             raise NotFound("There is no such desk in this workspace.")
-        await note(conn, scope, Happening.SECRET_CHANGED, name, desk=id)
+        await note(tx, scope, Happening.SECRET_CHANGED, name, desk=id)
     return secret, until
 
 
@@ -436,6 +428,6 @@ async def set_desk(house: House, scope: Scope, id: int, *, name: str, follow_hou
         raise Invalid("A desk has a name of 1 to 80 characters.", "name")
     if not 0 <= follow_hours <= MOST_FOLLOW_HOURS:
         raise Invalid(f"The follow-on window is 0 to {MOST_FOLLOW_HOURS} hours long.", "follow_hours")
-    async with house.db.transact(scope.workspace_id) as conn:
-        if not await cases.set_desk(conn, scope.workspace_id, id, name=said, follow_hours=follow_hours):
+    async with house.db.transact(scope.workspace_id) as tx:
+        if not await cases.set_desk(tx, id, name=said, follow_hours=follow_hours):
             raise NotFound("There is no such desk in this workspace.")

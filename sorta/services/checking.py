@@ -30,7 +30,7 @@ from sorta.services.spells import find_other_spells
 from sorta.services.trail import make_preview, read_facts
 from sorta.store import checking as store
 from sorta.store import trail
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 AT_ONCE = 500
 #: What a conversation was given when it began, or its person was called when they last wrote: no trail says it.
@@ -99,10 +99,10 @@ async def find_differences(house: House, workspace_id: int, now: datetime) -> di
     found: dict[int, list[str]] = {id: ["spells"] for id in await find_other_spells(house, workspace_id)}
     after = 0
     while True:
-        async with house.db.transact(workspace_id, steady=True) as conn:
-            rows = await store.list_rows(conn, workspace_id, after, AT_ONCE)
+        async with house.db.transact(workspace_id, steady=True) as tx:
+            rows = await store.list_rows(tx, after, AT_ONCE)
             if rows:
-                for id, wrong in (await _look(house, conn, workspace_id, rows, now)).items():
+                for id, wrong in (await _look(house, tx, rows, now)).items():
                     found.setdefault(id, []).extend(wrong)
         if len(rows) < AT_ONCE:
             return dict(sorted(found.items()))
@@ -111,23 +111,21 @@ async def find_differences(house: House, workspace_id: int, now: datetime) -> di
 
 async def find_other_counts(house: House, workspace_id: int) -> list[str]:
     """What is counted otherwise than there is, in words; empty is right."""
-    async with house.db.transact(workspace_id, steady=True) as conn:
-        wrong = await store.list_other_counts(conn, workspace_id)
+    async with house.db.transact(workspace_id, steady=True) as tx:
+        wrong = await store.list_other_counts(tx)
     return [f"{w['move']}, {w['dimension']} {w['value']}: {w['kept']} kept, {w['counted']} there" for w in wrong]
 
 
-async def _look(
-    house: House, conn: Conn, workspace_id: int, rows: Sequence[Mapping[str, Any]], now: datetime
-) -> dict[int, list[str]]:
+async def _look(house: House, tx: Tx, rows: Sequence[Mapping[str, Any]], now: datetime) -> dict[int, list[str]]:
     ids = [row["id"] for row in rows]
-    promise = await get_promise(house, conn, workspace_id)
-    trails = {id: read_events(kept) for id, kept in (await trail.list_trails(conn, workspace_id, ids)).items()}
+    promise = await get_promise(house, tx)
+    trails = {id: read_events(kept) for id, kept in (await trail.list_trails(tx, ids)).items()}
     told = {id: _Told.read(events) for id, events in trails.items()}
     said: dict[int, list[dict[str, Any]]] = {id: [] for id in ids}
-    for message in await store.list_said(conn, workspace_id, ids):
+    for message in await store.list_said(tx, ids):
         said[message["conversation_id"]].append(message)
-    latest = await store.list_read(conn, workspace_id, [t.latest for t in told.values() if t.latest is not None])
-    filed = set(await store.list_other_filing(conn, workspace_id, ids))
+    latest = await store.list_read(tx, [t.latest for t in told.values() if t.latest is not None])
+    filed = set(await store.list_other_filing(tx, ids))
     wrong: dict[int, list[str]] = {}
     for row in rows:
         id = row["id"]

@@ -131,7 +131,7 @@ async def _find(
     policies = await list_active_policies(reads, roles)
     asked: dict[str, Any] = {"reads_as": None, "reach": None}
     if any(p.body.when.reads_as or p.body.when.reach_at_least is not None for p in policies):
-        asked = await approvals.get_asked(reads.conn, reads.workspace_id, conversation.id)
+        asked = await approvals.get_asked(reads.tx, conversation.id)
     found = {}
     for public in audiences:
         wanted = Wanted(

@@ -23,13 +23,11 @@ async def get_day(house: House, scope: Scope, member_id: int | None, now: dateti
         scope.check(Permission.SEE_REPORTS)
     today = now.astimezone(scope.zone).date()
     begins, ends = (get_local_midnight(today + timedelta(days=n), scope.zone) for n in (0, 1))
-    async with house.db.transact(scope.workspace_id) as conn:
-        loads = [row for row in await team.list_loads(conn, scope.workspace_id, now) if row["member_id"] == whose]
+    async with house.db.transact(scope.workspace_id) as tx:
+        loads = [row for row in await team.list_loads(tx, now) if row["member_id"] == whose]
         if not loads:
             raise NotFound("There is no such member in this workspace.")
-        found = await store.get_day(
-            conn, scope.workspace_id, whose, begins=begins, ends=ends, until=ends + AHEAD, limit=MOST
-        )
+        found = await store.get_day(tx, whose, begins=begins, ends=ends, until=ends + AHEAD, limit=MOST)
     return {
         "day": today,
         "member": describe_load(loads[0], scope.zone, now),

@@ -69,17 +69,16 @@ async def list_rows(
     """A page of the queue as JSON text; backwards, from the end or from the cursor up. Raises Invalid for a cursor that is none of ours."""
     after = _read_cursor(order, cursor) if cursor else None
     wanted = read_filters(filters, scope, get_band_edges(scope, now))
-    async with house.db.transact(scope.workspace_id, pipelined=True) as conn:
+    async with house.db.transact(scope.workspace_id, pipelined=True) as tx:
         rows = await desk.list_rows(
-            conn,
-            scope.workspace_id,
+            tx,
             scope.member_id,
             filters=wanted,
             order=order,
             after=after,
             limit=min(limit, LONGEST_PAGE),
             backwards=backwards,
-            are_common="words" in wanted and await _are_common(house, conn, filters["words"], now),
+            are_common="words" in wanted and await _are_common(house, tx, filters["words"], now),
         )
     return f'{{"rows":{rows}}}'
 
@@ -98,23 +97,22 @@ async def list_ids(house: House, scope: Scope, *, filters: Mapping[str, Any], no
     """All that the filters let through, also beyond what is loaded, each with the newest number of its trail; at most
     MOST_AT_ONCE."""
     wanted = read_filters(filters, scope, get_band_edges(scope, now))
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await desk.list_ids(conn, scope.workspace_id, scope.member_id, filters=wanted, limit=MOST_AT_ONCE)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await desk.list_ids(tx, scope.member_id, filters=wanted, limit=MOST_AT_ONCE)
 
 
 async def count_some(house: House, scope: Scope, *, filters: Mapping[str, Any], now: datetime) -> int:
     """How many conversations the filters let through; from MOST_COUNTED on they are not counted further."""
     wanted = read_filters(filters, scope, get_band_edges(scope, now))
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await desk.count_some(conn, scope.workspace_id, scope.member_id, filters=wanted, limit=MOST_COUNTED)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await desk.count_some(tx, scope.member_id, filters=wanted, limit=MOST_COUNTED)
 
 
 async def list_rows_by_id(house: House, scope: Scope, ids: list[int], order: str) -> str:
     """These conversations as they are now, whatever their move, as JSON text, each with its place in this order."""
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         rows = await desk.list_rows(
-            conn,
-            scope.workspace_id,
+            tx,
             scope.member_id,
             filters={"ids": ids},
             order=order,
@@ -148,10 +146,10 @@ async def count_moves(house: House, scope: Scope, filters: Mapping[str, Any], no
     edges = get_band_edges(scope, now)
     wanted = read_filters(filters, scope, edges)
     move = wanted.pop("move", Move.UNSORTED.value)
-    async with house.db.transact(scope.workspace_id) as conn:
-        bands = await desk.count_bands(conn, scope.workspace_id, scope.member_id, filters=wanted, edges=edges)
-        totals = {} if wanted else {m.move: m.total for m in await desk.count_moves(conn, scope.workspace_id)}
-        values = await desk.count_values(conn, scope.workspace_id, scope.member_id, move, seen=scope.limited)
+    async with house.db.transact(scope.workspace_id) as tx:
+        bands = await desk.count_bands(tx, scope.member_id, filters=wanted, edges=edges)
+        totals = {} if wanted else {m.move: m.total for m in await desk.count_moves(tx)}
+        values = await desk.count_values(tx, scope.member_id, move, seen=scope.limited)
     found = {b.move: asdict(b) for b in bands}
     empty = {"total": 0, "late": 0, "within_hour": 0, "later_today": 0, "after_today": 0, "not_due": 0}
     moves = [found.get(one.value, {"move": one.value, **empty}) for one in Move]
@@ -164,11 +162,11 @@ async def count_moves(house: House, scope: Scope, filters: Mapping[str, Any], no
 async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datetime) -> dict[str, Any]:
     """Everything about one conversation: the script, the post, the person, the trail, what can be done."""
     workspace_id = scope.workspace_id
-    async with house.db.transact(workspace_id, pipelined=True) as conn:
-        reads = Reads(conn, workspace_id)
+    async with house.db.transact(workspace_id, pipelined=True) as tx:
+        reads = Reads(tx)
         # None of these needs another's answer, and each would be a way there and back of its own; so with the next.
         async with db.at_once() as tasks:
-            found = tasks.create_task(trail.get_conversation(conn, workspace_id, conversation_id))
+            found = tasks.create_task(trail.get_conversation(tx, conversation_id))
             everybody = tasks.create_task(reads.get(people.list_members))
             all_accounts = tasks.create_task(reads.get(accounts.list_accounts))
         row, members, connected = found.result(), everybody.result(), all_accounts.result()
@@ -177,28 +175,28 @@ async def get_sheet(house: House, scope: Scope, conversation_id: int, now: datet
         opened, person_id, account_id = Open(row, read_facts(row)), row["person_id"], row["account_id"]
         async with db.at_once() as tasks:
             start = tasks.create_task
-            messages = start(trail.list_messages(conn, workspace_id, conversation_id))
-            events = start(list_events(conn, workspace_id, conversation_id))
-            post = start(trail.get_post(conn, workspace_id, row["post_id"])) if row["post_id"] else None
-            person = start(persons.get_person(conn, workspace_id, person_id, now))
-            identities = start(persons.list_identities(conn, workspace_id, person_id))
-            alike = start(persons.list_alike(conn, workspace_id, person_id))
-            others = start(persons.list_other_conversations(conn, workspace_id, person_id, conversation_id))
-            facts = start(profiles.list_facts(conn, workspace_id, person_id))
-            follow_ups = start(profiles.list_open_follow_ups(conn, workspace_id, person_id))
-            answered = start(has_public_reply(conn, workspace_id, row))
-            own = start(desk.list_drafts(conn, workspace_id, scope.member_id, conversation_id))
-            shown = start(desk.list_shared_drafts(conn, workspace_id, scope.member_id, conversation_id))
-            blind = start(groups.list_blind(conn, workspace_id, account_id))
-            promise = start(get_promise(house, conn, workspace_id))
+            messages = start(trail.list_messages(tx, conversation_id))
+            events = start(list_events(tx, conversation_id))
+            post = start(trail.get_post(tx, row["post_id"])) if row["post_id"] else None
+            person = start(persons.get_person(tx, person_id, now))
+            identities = start(persons.list_identities(tx, person_id))
+            alike = start(persons.list_alike(tx, person_id))
+            others = start(persons.list_other_conversations(tx, person_id, conversation_id))
+            facts = start(profiles.list_facts(tx, person_id))
+            follow_ups = start(profiles.list_open_follow_ups(tx, person_id))
+            answered = start(has_public_reply(tx, row))
+            own = start(desk.list_drafts(tx, scope.member_id, conversation_id))
+            shown = start(desk.list_shared_drafts(tx, scope.member_id, conversation_id))
+            blind = start(groups.list_blind(tx, account_id))
+            promise = start(get_promise(house, tx))
             both = start(find_needs_of_both(reads, opened, scope))
-            proposal = start(approvals.get_latest_proposal(conn, scope, row, connected, members))
-            asked = start(advice.list_of(conn, workspace_id, conversation_id))
-            waits = start(scheduled.get_waiting(conn, workspace_id, conversation_id))
-            linked = start(trail.list_linked(conn, workspace_id, row["linked"]))
+            proposal = start(approvals.get_latest_proposal(tx, scope, row, connected, members))
+            asked = start(advice.list_of(tx, conversation_id))
+            waits = start(scheduled.get_waiting(tx, conversation_id))
+            linked = start(trail.list_linked(tx, row["linked"]))
         later, drafts = waits.result(), own.result()
-        files = await attachments.describe_extras(conn, workspace_id, later["extras"]) if later else []
-        beside = await attachments.list_described(conn, workspace_id, [f for d in drafts for f in d.attachments])
+        files = await attachments.describe_extras(tx, later["extras"]) if later else []
+        beside = await attachments.list_described(tx, [f for d in drafts for f in d.attachments])
     account = next(a for a in connected if a.id == account_id)
     needs = {public: [need.name for need in listed] for public, listed in both.result().items()}
     ours = [a.handle for a in connected]
@@ -339,10 +337,10 @@ def _list_modes(
 
 async def set_read(house: House, scope: Scope, conversation_id: int, seq: int) -> None:
     """The member has seen the conversation up to `seq`."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        if await trail.get_conversation(conn, scope.workspace_id, conversation_id) is None:
+    async with house.db.transact(scope.workspace_id) as tx:
+        if await trail.get_conversation(tx, conversation_id) is None:
             raise NotFound("There is no such conversation in this workspace.")
-        await desk.set_read(conn, scope.workspace_id, scope.member_id, conversation_id, seq)
+        await desk.set_read(tx, scope.member_id, conversation_id, seq)
 
 
 async def set_draft(
@@ -365,16 +363,15 @@ async def set_draft(
     since, in another tab or on another device; those stay.
     """
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         workspace_id, member_id = scope.workspace_id, scope.member_id
-        if await trail.get_conversation(conn, workspace_id, conversation_id) is None:
+        if await trail.get_conversation(tx, conversation_id) is None:
             raise NotFound("There is no such conversation in this workspace.")
-        before = await desk.get_draft(conn, workspace_id, member_id, conversation_id, mode)
+        before = await desk.get_draft(tx, member_id, conversation_id, mode)
         made: int | None = 0
         if body.strip() or files:
             made = await desk.set_draft(
-                conn,
-                workspace_id,
+                tx,
                 member_id,
                 conversation_id,
                 mode=mode,
@@ -388,28 +385,27 @@ async def set_draft(
         elif before is not None:
             made = 0 if before.rev == rev or before.body == body else None
             if made is not None:
-                await desk.delete_draft(conn, workspace_id, member_id, conversation_id, mode)
+                await desk.delete_draft(tx, member_id, conversation_id, mode)
         if made is None:
             raise ChangedElsewhere("You have written other words here meanwhile, in another tab or on another device.")
         if shared or (before is not None and before.shared):
-            await tell(conn, make_notice(workspace_id, "draft", ids=[conversation_id], member=member_id))
+            await tell(tx, make_notice(workspace_id, "draft", ids=[conversation_id], member=member_id))
     return made
 
 
 async def set_presence(house: House, scope: Scope, conversation_id: int | None, doing: str, now: datetime) -> None:
     """Tell the others what the member has open, or that nothing is."""
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         notice = make_notice(
             scope.workspace_id, "presence", member=scope.member_id, conversation=conversation_id, doing=doing
         )
         if conversation_id is None:
-            await desk.delete_presence(conn, scope.workspace_id, scope.member_id, notice)
+            await desk.delete_presence(tx, scope.member_id, notice)
             return
-        if await trail.get_conversation(conn, scope.workspace_id, conversation_id) is None:
+        if await trail.get_conversation(tx, conversation_id) is None:
             raise NotFound("There is no such conversation in this workspace.")
         await desk.set_presence(
-            conn,
-            scope.workspace_id,
+            tx,
             scope.member_id,
             conversation_id,
             doing,
@@ -421,16 +417,16 @@ async def set_presence(house: House, scope: Scope, conversation_id: int | None, 
 
 async def list_presence(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:
     """Who has what open."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await desk.list_presence(conn, scope.workspace_id, now - PRESENT_FOR)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await desk.list_presence(tx, now - PRESENT_FOR)
     return [asdict(row) for row in rows]
 
 
 async def list_members(house: House, scope: Scope) -> list[dict[str, Any]]:
     """The members of the workspace, and after them who worked here and does no more, whose names its past bears."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        found = await people.list_members(conn, scope.workspace_id)
-        former = await leaving.list_former(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        found = await people.list_members(tx)
+        former = await leaving.list_former(tx)
     return [
         {"id": m.id, "name": m.name, "initials": m.initials, "role": m.role_name, "may_sort": "sort" in m.permissions}
         for m in found
@@ -447,11 +443,11 @@ def list_networks(asking: Collection[str]) -> list[dict[str, Any]]:
 
 async def get_thread(house: House, scope: Scope, post_id: int) -> dict[str, Any]:
     """Everything said under a post, in order, each with what it answers. Raises NotFound."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        post = await trail.get_post(conn, scope.workspace_id, post_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        post = await trail.get_post(tx, post_id)
         if post is None:
             raise NotFound("There is no such post in this workspace.")
-        messages = await trail.list_thread(conn, scope.workspace_id, post_id)
+        messages = await trail.list_thread(tx, post_id)
     by_external = {m["external_id"]: m["id"] for m in messages if m["external_id"]}
     return {
         "post": asdict(post),
@@ -461,8 +457,8 @@ async def get_thread(house: House, scope: Scope, post_id: int) -> dict[str, Any]
 
 async def fold_counts(house: House, workspace_id: int, now: datetime) -> None:
     """Fold what has changed into the kept counts. Run by the worker's clock."""
-    async with house.db.transact(workspace_id) as conn:
-        await desk.fold_tally(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        await desk.fold_tally(tx)
 
 
 #: People whose standing is written in one transaction: whoever takes in a message of theirs waits no longer than for these.
@@ -471,11 +467,11 @@ _RANKED_AT_ONCE = 200
 
 async def rank_people(house: House, workspace_id: int, now: datetime) -> int:
     """Bring standings up to date, in pieces; how many changed. Run by the worker's clock."""
-    async with house.db.transact(workspace_id) as conn:
-        changed = await persons.list_new_standings(conn, workspace_id, now)
+    async with house.db.transact(workspace_id) as tx:
+        changed = await persons.list_new_standings(tx, now)
     for start in range(0, len(changed), _RANKED_AT_ONCE):
-        async with house.db.transact(workspace_id) as conn:
-            await persons.set_standings(conn, workspace_id, changed[start : start + _RANKED_AT_ONCE])
+        async with house.db.transact(workspace_id) as tx:
+            await persons.set_standings(tx, changed[start : start + _RANKED_AT_ONCE])
     return len(changed)
 
 
@@ -485,13 +481,13 @@ _LOOKED_AT_ONCE = 1000
 
 async def note_looks(house: House, workspace_id: int, now: datetime) -> int:
     """Note of new and changed handles what they look like; how many. Run by the worker's clock."""
-    async with house.db.transact(workspace_id) as conn:
-        found = await persons.list_unlooked(conn, workspace_id, _LOOKED_AT_ONCE)
+    async with house.db.transact(workspace_id) as tx:
+        found = await persons.list_unlooked(tx, _LOOKED_AT_ONCE)
     if not found:
         return 0
     looks = await house.workshop.do(_get_looks, found)
-    async with house.db.transact(workspace_id) as conn:
-        await persons.set_looks(conn, workspace_id, looks)
+    async with house.db.transact(workspace_id) as tx:
+        await persons.set_looks(tx, looks)
     return len(looks)
 
 

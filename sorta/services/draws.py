@@ -27,7 +27,7 @@ from sorta.services.filters import make_pattern
 from sorta.services.house import House, Scope
 from sorta.services.texts import fill_saved_reply
 from sorta.store import draws, sorting, trail
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 RULES = TypeAdapter(DrawRules)
@@ -44,16 +44,15 @@ async def announce(house: House, scope: Scope, post_id: int, rules: DrawRules, n
     tidy = check_rules(rules, now)
     # Nobody reads it again before the list of entries is fixed: see the migration of `open_seed`.
     seed = secrets.token_hex(SEED_BYTES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if await trail.get_post(conn, scope.workspace_id, post_id) is None:
+    async with house.db.transact(scope.workspace_id) as tx:
+        if await trail.get_post(tx, post_id) is None:
             raise NotFound("There is no such post in this workspace.")
-        if not set(tidy.staff) <= {t["id"] for t in await sorting.list_tags(conn, scope.workspace_id)}:
+        if not set(tidy.staff) <= {t["id"] for t in await sorting.list_tags(tx)}:
             raise Invalid("The draw names a tag that is not here.", "staff")
-        if await draws.has_open(conn, scope.workspace_id, post_id):
+        if await draws.has_open(tx, post_id):
             raise Invalid("A draw under this post is open already. Draw or cancel that one first.", "post_id")
         return await draws.add_draw(
-            conn,
-            scope.workspace_id,
+            tx,
             {
                 "post_id": post_id,
                 "rules": RULES.dump_python(tidy, mode="json"),
@@ -68,27 +67,27 @@ async def announce(house: House, scope: Scope, post_id: int, rules: DrawRules, n
 
 async def list_draws(house: House, scope: Scope) -> list[dict[str, Any]]:
     """All draws, the latest first."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await draws.list_draws(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await draws.list_draws(tx)
 
 
 async def list_posts(house: House, scope: Scope, words: str) -> list[dict[str, Any]]:
     """Posts of ours that people have spoken under."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await draws.list_posts(conn, scope.workspace_id, make_pattern(words) if words.strip() else None)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await draws.list_posts(tx, make_pattern(words) if words.strip() else None)
 
 
-async def _get(conn: Conn, scope: Scope, id: int) -> dict[str, Any]:
-    row = await draws.get_draw(conn, scope.workspace_id, id)
+async def _get(tx: Tx, id: int) -> dict[str, Any]:
+    row = await draws.get_draw(tx, id)
     if row is None:
         raise NotFound("There is no such draw in this workspace.")
     return row
 
 
-async def _list_now(conn: Conn, workspace_id: int, row: dict[str, Any]) -> dict[str, Any]:
+async def _list_now(tx: Tx, row: dict[str, Any]) -> dict[str, Any]:
     """Who takes part by now and what is left out, as they are published, with the messages behind the entries."""
     rules = RULES.validate_python(row["rules"])
-    said = SAID.validate_python(await draws.list_said(conn, workspace_id, row["post_id"]))
+    said = SAID.validate_python(await draws.list_said(tx, row["post_id"]))
     entries, excluded = list_entries(said, rules)
     return {
         "entries": list_shown(entries),
@@ -99,8 +98,8 @@ async def _list_now(conn: Conn, workspace_id: int, row: dict[str, Any]) -> dict[
 
 async def close_due(house: House, workspace_id: int, now: datetime) -> int:
     """Fix the list of entries of every draw whose deadline has passed; how many. Run by the worker's clock."""
-    async with house.db.transact(workspace_id) as conn:
-        ids = await draws.list_to_close(conn, workspace_id, now)
+    async with house.db.transact(workspace_id) as tx:
+        ids = await draws.list_to_close(tx, now)
     for id in ids:
         await _close(house, workspace_id, id, now)
     return len(ids)
@@ -108,24 +107,24 @@ async def close_due(house: House, workspace_id: int, now: datetime) -> int:
 
 async def _close(house: House, workspace_id: int, id: int, now: datetime) -> None:
     """Fix the list of entries, once; its digest stands beside it from then on. Nothing when it is fixed already."""
-    async with house.db.transact(workspace_id) as conn:
-        row = await draws.get_draw(conn, workspace_id, id)
+    async with house.db.transact(workspace_id) as tx:
+        row = await draws.get_draw(tx, id)
         if row is None or row["closed_at"] is not None or row["cancelled_at"] is not None or now < row["deadline"]:
             return
-        listed = await _list_now(conn, workspace_id, row)
-        await draws.set_closed(conn, workspace_id, id, listed=listed, entries_sha256=digest(listed["entries"]), now=now)
-        await tell(conn, make_notice(workspace_id, "draws"))
+        listed = await _list_now(tx, row)
+        await draws.set_closed(tx, id, listed=listed, entries_sha256=digest(listed["entries"]), now=now)
+        await tell(tx, make_notice(workspace_id, "draws"))
 
 
 async def get_draw(house: House, scope: Scope, id: int) -> dict[str, Any]:
     """One draw: until its list is fixed with who would take part now, then with the list, afterwards with the certificate.
     Raises NotFound."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await _get(conn, scope, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await _get(tx, id)
         # Once the list is fixed it says who takes part, whatever is under the post by now.
-        told = row["certificate"] or row["listed"] or await _list_now(conn, scope.workspace_id, row)
-        notices = {n["message_id"]: n for n in await draws.list_notices(conn, scope.workspace_id, id)}
-        conversations = await draws.find_conversations(conn, scope.workspace_id, row["picked"] or [])
+        told = row["certificate"] or row["listed"] or await _list_now(tx, row)
+        notices = {n["message_id"]: n for n in await draws.list_notices(tx, id)}
+        conversations = await draws.find_conversations(tx, row["picked"] or [])
     certificate = row["certificate"]
     by_number = {e["number"]: e for e in told["entries"]}
     places = [*certificate["winners"], *certificate["reserves"]] if certificate else []
@@ -156,8 +155,8 @@ async def draw_now(house: House, scope: Scope, id: int, now: datetime, *, public
     scope.check(Permission.DRAW_PRIZES)
     # Where the worker has not come to it the list is fixed first, in a transaction of its own: only then is the seed opened.
     await _close(house, scope.workspace_id, id, now)
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await _get(conn, scope, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await _get(tx, id)
         if row["drawn_at"] is not None or row["cancelled_at"] is not None:
             raise TooLate("It was drawn or cancelled before; a draw is drawn once.")
         if now < row["deadline"]:
@@ -166,9 +165,9 @@ async def draw_now(house: House, scope: Scope, id: int, now: datetime, *, public
         if not listed["entries"]:
             raise Invalid("Nobody takes part: there is nothing to draw.", "entries")
         value = check_public_value(rules, public_value)
-        seed = await draws.open_seed(conn, scope.workspace_id, id)
+        seed = await draws.open_seed(tx, id)
         assert seed is not None
-        earlier = await draws.list_earlier(conn, scope.workspace_id, row["post_id"], id)
+        earlier = await draws.list_earlier(tx, row["post_id"], id)
         certificate = make_certificate(
             rules,
             post={"title": row["title"], "url": row["url"], "network": row["network"]},
@@ -183,8 +182,7 @@ async def draw_now(house: House, scope: Scope, id: int, now: datetime, *, public
         )
         message = dict(zip((e["number"] for e in listed["entries"]), listed["messages"], strict=True))
         await draws.set_drawn(
-            conn,
-            scope.workspace_id,
+            tx,
             id,
             certificate=certificate,
             picked=[message[n] for n in (*certificate["winners"], *certificate["reserves"])],
@@ -192,7 +190,7 @@ async def draw_now(house: House, scope: Scope, id: int, now: datetime, *, public
             member_id=scope.member_id,
             now=now,
         )
-        await tell(conn, make_notice(scope.workspace_id, "draws"))
+        await tell(tx, make_notice(scope.workspace_id, "draws"))
 
 
 def _describe_earlier(row: dict[str, Any]) -> dict[str, Any]:
@@ -209,16 +207,16 @@ def _describe_earlier(row: dict[str, Any]) -> dict[str, Any]:
 async def cancel(house: House, scope: Scope, id: int, now: datetime) -> None:
     """It will not be drawn; that it was announced stays on the list. Raises NotFound, TooLate."""
     scope.check(Permission.DRAW_PRIZES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await _get(conn, scope, id)
-        if not await draws.cancel_draw(conn, scope.workspace_id, id, now):
+    async with house.db.transact(scope.workspace_id) as tx:
+        await _get(tx, id)
+        if not await draws.cancel_draw(tx, id, now):
             raise TooLate("It was drawn or cancelled before.")
 
 
 async def get_certificate(house: House, scope: Scope, id: int) -> dict[str, Any]:
     """The certificate. Raises NotFound while there is none."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await _get(conn, scope, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await _get(tx, id)
     if row["certificate"] is None:
         raise NotFound("It has not been drawn yet; there is no certificate.")
     found: dict[str, Any] = row["certificate"]
@@ -234,14 +232,14 @@ async def notify(
     was not drawn yet or places that there are not.
     """
     scope.check(Permission.DRAW_PRIZES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await _get(conn, scope, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await _get(tx, id)
         if not row["picked"]:
             raise Invalid("It has not been drawn yet.", "id")
         if not set(places) <= set(range(1, len(row["picked"]) + 1)):
             raise Invalid("There is no such place in this draw.", "places")
         messages = {place: row["picked"][place - 1] for place in dict.fromkeys(places)}
-        conversations = await draws.find_conversations(conn, scope.workspace_id, list(messages.values()))
+        conversations = await draws.find_conversations(tx, list(messages.values()))
     report = []
     for place, message in messages.items():
         conversation = conversations[message]
@@ -258,11 +256,9 @@ async def _write_to(
 ) -> str:
     """Claim the winner first, so that two members at once write to nobody twice; give the claim back if it fails."""
     text = await fill_saved_reply(house, scope, saved_reply, conversation)
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await trail.get_conversation(conn, scope.workspace_id, conversation)
-        made = await draws.add_notice(
-            conn, scope.workspace_id, id, message, member_id=scope.member_id, outcome="sent", now=now
-        )
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await trail.get_conversation(tx, conversation)
+        made = await draws.add_notice(tx, id, message, member_id=scope.member_id, outcome="sent", now=now)
     if row is None or not made:
         raise TooLate("They have been written to already.")
     given: dict[str, Any] = {"public": True, "text": text, "seen_seq": row["seq"], "settle": False, "now": now}
@@ -273,10 +269,10 @@ async def _write_to(
             return "sent"
         except NeedsApproval:
             await approvals.propose(house, scope, conversation, **given, extras=extras)
-            async with house.db.transact(scope.workspace_id) as conn:
-                await draws.set_notice(conn, scope.workspace_id, id, message, "asked")
+            async with house.db.transact(scope.workspace_id) as tx:
+                await draws.set_notice(tx, id, message, "asked")
             return "asked"
     except SortaError:
-        async with house.db.transact(scope.workspace_id) as conn:
-            await draws.delete_notice(conn, scope.workspace_id, id, message)
+        async with house.db.transact(scope.workspace_id) as tx:
+            await draws.delete_notice(tx, id, message)
         raise

@@ -68,12 +68,12 @@ class Duty:
 async def tell_standing_still(house: House, workspace_id: int, now: datetime) -> int:
     """Tell whoever looks after the accounts of each duty that has not succeeded for long; how many were told."""
     told = 0
-    async with house.db.transact(workspace_id) as conn:
-        rows = await store.list_duties(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        rows = await store.list_duties(tx)
         still = [row for row in rows if stands_still(row, now)]
         if not still:
             return 0
-        members = await alert_store.list_members_with(conn, workspace_id, Permission.MANAGE_ACCOUNTS)
+        members = await alert_store.list_members_with(tx, Permission.MANAGE_ACCOUNTS)
         for row in still:
             duty = BY_NAME[row.name]
             about = f" for {row.account_name}" if row.account_name else ""
@@ -84,8 +84,7 @@ async def tell_standing_still(house: House, workspace_id: int, now: datetime) ->
             )
             told += len(
                 await alerts.add_alerts(
-                    conn,
-                    workspace_id,
+                    tx,
                     members=members,
                     occasion="standing_still",
                     words=words,
@@ -192,10 +191,9 @@ async def run_once(house: House, duty: Duty, workspace_id: int, target: int, now
 
     It never raises but for an absent database: what goes wrong is written down and holds up nothing else.
     """
-    async with house.db.transact(workspace_id) as conn:
+    async with house.db.transact(workspace_id) as tx:
         mine = await store.claim_duty(
-            conn,
-            workspace_id,
+            tx,
             name=duty.name,
             target=target,
             now=now,
@@ -225,7 +223,7 @@ async def run_once(house: House, duty: Duty, workspace_id: int, target: int, now
     took = time.monotonic() - began
     if problem is not None:
         log.warning("a duty failed", duty=duty.name, workspace=workspace_id, target=target, reason=problem)
-    async with house.db.transact(workspace_id) as conn:
+    async with house.db.transact(workspace_id) as tx:
         values = {
             "name": duty.name,
             "target": target,
@@ -233,7 +231,7 @@ async def run_once(house: House, duty: Duty, workspace_id: int, target: int, now
             "now": now + timedelta(seconds=took),
             "took_ms": round(took * 1000),
         }
-        await store.set_ended(conn, workspace_id, values, None if problem is None else problem[:1000])
+        await store.set_ended(tx, values, None if problem is None else problem[:1000])
     return True
 
 
@@ -241,8 +239,8 @@ async def list_targets(house: House, duty: Duty, workspace_id: int) -> list[int]
     """What a duty is done for in one workspace: itself, or each account that is not paused."""
     if duty.run_for is None:
         return [0]
-    async with house.db.transact(workspace_id) as conn:
-        rows = await account_store.list_accounts(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        rows = await account_store.list_accounts(tx)
     return [
         row.id
         for row in rows
@@ -259,8 +257,8 @@ async def note_round(house: House, duty: Duty, now: datetime) -> None:
 async def list_duties(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:
     """What the clock does for this workspace, with how it went last."""
     scope.check(Permission.MANAGE_ACCOUNTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_duties(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await store.list_duties(tx)
     return [
         {
             "name": row.name,

@@ -36,10 +36,9 @@ async def start(house: House, scope: Scope, account_id: int, *, days: int, stays
     account = await get_account(house, scope.workspace_id, account_id)
     if account.disconnected_at is not None:
         raise Impossible("This account is disconnected: connect it again first.")
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         id = await store.add_run(
-            conn,
-            scope.workspace_id,
+            tx,
             account_id,
             since=now - timedelta(days=days),
             until=now,
@@ -56,15 +55,15 @@ async def list_runs(house: House, scope: Scope, account_id: int) -> list[dict[st
     """The latest of an account, the newest first, with how far each is. Raises NotAllowed, NotFound."""
     scope.check(Permission.MANAGE_ACCOUNTS)
     await get_account(house, scope.workspace_id, account_id)
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await store.list_runs(conn, scope.workspace_id, account_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await store.list_runs(tx, account_id)
 
 
 async def stop(house: House, scope: Scope, account_id: int, id: int, now: datetime) -> None:
     """Read no more; what came stays. Raises NotAllowed, NotFound for one that is over."""
     scope.check(Permission.MANAGE_ACCOUNTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if not await store.stop_run(conn, scope.workspace_id, account_id, id, now):
+    async with house.db.transact(scope.workspace_id) as tx:
+        if not await store.stop_run(tx, account_id, id, now):
             raise NotFound("That is over already.")
 
 
@@ -79,16 +78,16 @@ async def read_on(house: House, workspace_id: int, now: datetime) -> int:
     """Go on with the runs of a workspace, some pages each; how many activities were looked at. Run by the worker's clock."""
     count = 0
     while True:
-        async with house.db.transact(workspace_id) as conn:
-            run = await store.claim_run(conn, workspace_id, now, now + LEASE)
+        async with house.db.transact(workspace_id) as tx:
+            run = await store.claim_run(tx, now, now + LEASE)
         if run is None:
             return count
         try:
             count += await _read(house, workspace_id, run, now)
         except Unreachable as error:
             again = now + timedelta(seconds=get_pause(run["tries"]))
-            async with house.db.transact(workspace_id) as conn:
-                await store.set_problem(conn, workspace_id, run["id"], str(error)[:500], again)
+            async with house.db.transact(workspace_id) as tx:
+                await store.set_problem(tx, run["id"], str(error)[:500], again)
             log.warning("earlier messages put off", account=run["account_id"], reason=str(error))
 
 
@@ -105,10 +104,9 @@ async def _read(house: House, workspace_id: int, run: dict[str, Any], now: datet
         )
         count += len(page.activities)
         cursor, over = page.cursor, not page.more
-        async with house.db.transact(workspace_id) as conn:
+        async with house.db.transact(workspace_id) as tx:
             goes_on = await store.set_progress(
-                conn,
-                workspace_id,
+                tx,
                 run["id"],
                 cursor=cursor,
                 seen=len(page.activities),
@@ -120,7 +118,7 @@ async def _read(house: House, workspace_id: int, run: dict[str, Any], now: datet
                 now=now,
             )
             if over or not goes_on:
-                await tell(conn, make_notice(workspace_id, "accounts", ids=[account.id]))
+                await tell(tx, make_notice(workspace_id, "accounts", ids=[account.id]))
         if over or not goes_on:
             break
     return count

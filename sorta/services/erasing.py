@@ -19,7 +19,7 @@ from sorta.services.profiles import get_profile
 from sorta.services.security_log import note
 from sorta.services.trail import Ledger
 from sorta.store import erasing, profiles, sorting
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 #: What keeps somebody from being erased until it is done or taken back.
@@ -32,9 +32,9 @@ UNFINISHED = {
 }
 
 
-async def _list_records(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
+async def _list_records(tx: Tx, id: int) -> list[dict[str, Any]]:
     """The record and all that were joined into it. Raises NotFound, Impossible for who was erased already."""
-    rows = await erasing.list_records(conn, workspace_id, id)
+    rows = await erasing.list_records(tx, id)
     mine = next((row for row in rows if row["id"] == id), None)
     if mine is None or mine["joined_to"] is not None:
         raise NotFound("There is no such person in this workspace.")
@@ -49,27 +49,27 @@ async def get_everything(house: House, scope: Scope, id: int, now: datetime) -> 
     scope.check(Permission.EXPORT)
     profile = await get_profile(house, scope, id, now)
     profile.pop("suggestions")
-    async with house.db.transact(scope.workspace_id, steady=True) as conn:
-        people = [row["id"] for row in await _list_records(conn, scope.workspace_id, profile["id"])]
-        ids = await erasing.list_conversations(conn, scope.workspace_id, people)
-        told = await erasing.tell_all(conn, scope.workspace_id, people, ids)
-        tags = {t["id"]: t["name"] for t in await sorting.list_tags(conn, scope.workspace_id)}
-    async with house.db.transact(scope.workspace_id) as conn:
-        await note(conn, scope, Happening.EXPORTED, "everything about one person", person=profile["id"])
+    async with house.db.transact(scope.workspace_id, steady=True) as tx:
+        people = [row["id"] for row in await _list_records(tx, profile["id"])]
+        ids = await erasing.list_conversations(tx, people)
+        told = await erasing.tell_all(tx, people, ids)
+        tags = {t["id"]: t["name"] for t in await sorting.list_tags(tx)}
+    async with house.db.transact(scope.workspace_id) as tx:
+        await note(tx, scope, Happening.EXPORTED, "everything about one person", person=profile["id"])
     return {**profile, **told, "tags": [tags[t] for t in profile["tags"]]}
 
 
 async def preview(house: House, scope: Scope, id: int) -> dict[str, Any]:
     """What would go: {name, counts by what it is, mentions in conversations of others, unfinished [{id, why}]}. Raises NotFound, NotAllowed."""
     scope.check(Permission.MANAGE_ACCOUNTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await _list_records(conn, scope.workspace_id, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await _list_records(tx, id)
         people = [row["id"] for row in rows]
-        ids = await erasing.list_conversations(conn, scope.workspace_id, people)
-        counts = await erasing.count_all(conn, scope.workspace_id, people, ids)
-        unfinished = await erasing.list_unfinished(conn, scope.workspace_id, ids)
-        pattern = make_pattern(await erasing.list_names(conn, scope.workspace_id, people))
-        others = await _list_mentioning(conn, scope.workspace_id, ids, pattern)
+        ids = await erasing.list_conversations(tx, people)
+        counts = await erasing.count_all(tx, people, ids)
+        unfinished = await erasing.list_unfinished(tx, ids)
+        pattern = make_pattern(await erasing.list_names(tx, people))
+        others = await _list_mentioning(tx, ids, pattern)
     return {
         "name": next(row["name"] for row in rows if row["id"] == id),
         "counts": {"conversations": len(ids), **counts, "mentions": len(others)},
@@ -77,10 +77,10 @@ async def preview(house: House, scope: Scope, id: int) -> dict[str, Any]:
     }
 
 
-async def _list_mentioning(conn: Conn, workspace_id: int, ids: Sequence[int], pattern: str | None) -> list[int]:
+async def _list_mentioning(tx: Tx, ids: Sequence[int], pattern: str | None) -> list[int]:
     if pattern is None:
         return []
-    return await erasing.list_mentioning(conn, workspace_id, ids, pattern, WORDS)
+    return await erasing.list_mentioning(tx, ids, pattern, WORDS)
 
 
 async def erase(house: House, scope: Scope, id: int, *, name: str, now: datetime) -> dict[str, int]:
@@ -89,70 +89,68 @@ async def erase(house: House, scope: Scope, id: int, *, name: str, now: datetime
     Raises NotAllowed, NotFound, Invalid for another name, Impossible while something is still to go out to them.
     """
     scope.check(Permission.MANAGE_ACCOUNTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await _list_records(conn, scope.workspace_id, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await _list_records(tx, id)
         if name.strip() != next(row["name"] for row in rows if row["id"] == id).strip():
             raise Invalid("That is not what this person is called. Write the name as it stands above.", "name")
         people = [row["id"] for row in rows]
-        ids = await erasing.list_conversations(conn, scope.workspace_id, people)
-        pattern = make_pattern(await erasing.list_names(conn, scope.workspace_id, people))
-        others = await _list_mentioning(conn, scope.workspace_id, ids, pattern)
-        ids = await _lock(conn, scope.workspace_id, id, people, [*ids, *others])
-        if await erasing.list_unfinished(conn, scope.workspace_id, ids):
+        ids = await erasing.list_conversations(tx, people)
+        pattern = make_pattern(await erasing.list_names(tx, people))
+        others = await _list_mentioning(tx, ids, pattern)
+        ids = await _lock(tx, id, people, [*ids, *others])
+        if await erasing.list_unfinished(tx, ids):
             raise Impossible(
                 "Something is still to go out to them, or waits for somebody: see what, and finish it first."
             )
         if pattern is not None and others:
-            await erasing.unname(conn, scope.workspace_id, others, pattern, WORDS)
-        ledger = Ledger(house, conn, scope.workspace_id, now)
+            await erasing.unname(tx, others, pattern, WORDS)
+        ledger = Ledger(house, tx, now)
         return await _erase(ledger, id, people, ids, member_id=scope.member_id, others=others)
 
 
 async def erase_forgotten(house: House, workspace_id: int, id: int, before: datetime, now: datetime) -> bool:
     """The same for somebody nobody has heard of since, unless something of theirs came or is open meanwhile; whether it was done. In the
     words of others their names stay, until those go too."""
-    async with house.db.transact(workspace_id) as conn:
+    async with house.db.transact(workspace_id) as tx:
         try:
-            people = [row["id"] for row in await _list_records(conn, workspace_id, id)]
-            ids = await erasing.list_conversations(conn, workspace_id, people)
-            ids = await _lock(conn, workspace_id, id, people, ids)
+            people = [row["id"] for row in await _list_records(tx, id)]
+            ids = await erasing.list_conversations(tx, people)
+            ids = await _lock(tx, id, people, ids)
         except (Impossible, NotFound):
             # Joined, or erased by somebody else, before or while this waited for it.
             return False
-        if await erasing.is_heard_of(conn, workspace_id, ids, before) or await erasing.list_unfinished(
-            conn, workspace_id, ids
-        ):
+        if await erasing.is_heard_of(tx, ids, before) or await erasing.list_unfinished(tx, ids):
             return False
-        await _erase(Ledger(house, conn, workspace_id, now), id, people, ids, member_id=None, others=())
+        await _erase(Ledger(house, tx, now), id, people, ids, member_id=None, others=())
     return True
 
 
-async def _lock(conn: Conn, workspace_id: int, id: int, people: Sequence[int], ids: Sequence[int]) -> list[int]:
+async def _lock(tx: Tx, id: int, people: Sequence[int], ids: Sequence[int]) -> list[int]:
     """Lock people and conversations in the order of intake; the people's conversations with those that came meanwhile. Raises Impossible
     for somebody who was erased meanwhile."""
-    await profiles.lock_persons(conn, workspace_id, people)
-    await erasing.lock_all(conn, workspace_id, ids)
-    await _list_records(conn, workspace_id, id)
-    return await erasing.list_conversations(conn, workspace_id, people)
+    await profiles.lock_persons(tx, people)
+    await erasing.lock_all(tx, ids)
+    await _list_records(tx, id)
+    return await erasing.list_conversations(tx, people)
 
 
 async def _erase(
     ledger: Ledger, id: int, people: Sequence[int], ids: Sequence[int], *, member_id: int | None, others: Sequence[int]
 ) -> dict[str, int]:
-    conn, workspace_id, now = ledger.conn, ledger.workspace_id, ledger.now
-    counts = await erasing.count_all(conn, workspace_id, people, ids)
+    tx, workspace_id, now = ledger.tx, ledger.workspace_id, ledger.now
+    counts = await erasing.count_all(tx, people, ids)
     await ledger.lock(ids)
     for conversation_id in ids:
         conversation = await ledger.get(conversation_id)
         if conversation.facts.settled_as is None:
             ledger.add(conversation, Settled(how=SettledAs.REMOVED), member_id=member_id)
     await ledger.write()
-    files = await erasing.erase(conn, workspace_id, people=people, ids=ids, name=ERASED, keys=WORDS, now=now)
+    files = await erasing.erase(tx, people=people, ids=ids, name=ERASED, keys=WORDS, now=now)
     told = {"conversations": len(ids), **counts, "mentions": len(others)}
-    await erasing.add_erasure(conn, workspace_id, id, told, member_id, now)
-    await tell(conn, make_notice(workspace_id, "people", ids=list(people)))
-    await tell(conn, make_notice(workspace_id, "conversations", ids=[*ids, *others]))
+    await erasing.add_erasure(tx, id, told, member_id, now)
+    await tell(tx, make_notice(workspace_id, "people", ids=list(people)))
+    await tell(tx, make_notice(workspace_id, "conversations", ids=[*ids, *others]))
     if files:
         # Last: what is taken from the disk does not come back with a transaction that fails.
-        await drop(ledger.house, conn, workspace_id, files)
+        await drop(ledger.house, tx, files)
     return told

@@ -4,12 +4,12 @@ from collections.abc import Sequence
 
 from sorta.core.events import Event, read_event
 from sorta.store import trail as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 
-async def list_events(conn: Conn, workspace_id: int, conversation_id: int) -> list[Event]:
+async def list_events(tx: Tx, conversation_id: int) -> list[Event]:
     """The trail as core events."""
-    return read_events(await store.list_trail(conn, workspace_id, conversation_id))
+    return read_events(await store.list_trail(tx, conversation_id))
 
 
 def read_events(rows: Sequence[store.TrailRow]) -> list[Event]:

@@ -21,22 +21,18 @@ async def find(house: House, scope: Scope, words: str, limit: int = 8) -> dict[s
     False while older messages cannot be found by words yet."""
     terms = read_search(words)
     asks = finds_something(terms)
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         people = (
-            await store.find_people(
-                conn, scope.workspace_id, patterns=make_patterns(terms), pattern=make_pattern(words), limit=limit
-            )
+            await store.find_people(tx, patterns=make_patterns(terms), pattern=make_pattern(words), limit=limit)
             if asks
             else []
         )
         messages = (
-            await store.find_messages(
-                conn, scope.workspace_id, query=write_query(terms), words=list_asked(terms), limit=limit + 1
-            )
+            await store.find_messages(tx, query=write_query(terms), words=list_asked(terms), limit=limit + 1)
             if asks
             else []
         )
-        is_ready = not await store.has_unread(conn, scope.workspace_id)
+        is_ready = not await store.has_unread(tx)
     shown = []
     for one in messages[:limit]:
         piece = excerpt(one["body"], terms)
@@ -49,8 +45,8 @@ async def suggest(house: House, scope: Scope, words: str) -> str | None:
     terms = read_search(words)
     if not finds_something(terms):
         return None
-    async with house.db.transact(scope.workspace_id) as conn:
-        known = await store.list_known(conn, scope.workspace_id, messages=LOOKED_THROUGH, limit=MOST_WORDS)
+    async with house.db.transact(scope.workspace_id) as tx:
+        known = await store.list_known(tx, messages=LOOKED_THROUGH, limit=MOST_WORDS)
     meant = await house.workshop.do(core.suggest, terms, known)
     if meant is None:
         return None
@@ -70,15 +66,15 @@ def fold_names(name: str, handle: str) -> str:
 
 async def note_words(house: House, workspace_id: int, now: datetime) -> int:
     """Make ready what cannot be found yet: messages from before, or whose words were changed, and names; how many. Run by the worker's clock."""
-    async with house.db.transact(workspace_id) as conn:
-        messages = await store.list_unread(conn, workspace_id, AT_ONCE)
-        names = await store.list_unfolded(conn, workspace_id, AT_ONCE)
+    async with house.db.transact(workspace_id) as tx:
+        messages = await store.list_unread(tx, AT_ONCE)
+        names = await store.list_unfolded(tx, AT_ONCE)
     if not messages and not names:
         return 0
     vectors, folded = await house.workshop.do(_make_ready, messages, names)
-    async with house.db.transact(workspace_id) as conn:
-        await store.set_words(conn, workspace_id, vectors)
-        await store.set_folded(conn, workspace_id, folded)
+    async with house.db.transact(workspace_id) as tx:
+        await store.set_words(tx, vectors)
+        await store.set_folded(tx, folded)
     return len(messages) + len(names)
 
 

@@ -65,10 +65,9 @@ async def ask(house: House, scope: Scope, network: str, now: datetime) -> str:
         address = await grantor.make_address(network, state=f"{scope.workspace_id}.{state}", verifier=verifier)
     except Unreachable as error:
         raise Invalid(f"{error} Nothing was connected; try again later.", "network") from error
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         await store.add_try(
-            conn,
-            scope.workspace_id,
+            tx,
             state_hash=hash_token(state),
             member_id=scope.member_id,
             network=network,
@@ -89,10 +88,9 @@ async def take(house: House, scope: Scope, network: str, response: str, state: s
     workspace, _, word = state.partition(".")
     verifier: str | None = None
     if workspace == str(scope.workspace_id):
-        async with house.db.transact(scope.workspace_id) as conn:
+        async with house.db.transact(scope.workspace_id) as tx:
             verifier = await store.use_try(
-                conn,
-                scope.workspace_id,
+                tx,
                 state_hash=hash_token(word),
                 member_id=scope.member_id,
                 network=network,
@@ -122,12 +120,12 @@ async def take(house: House, scope: Scope, network: str, response: str, state: s
         "renew_at": renew_at,
         "lacking": [asdict(one) for one in page.lacking],
     }
-    async with house.db.transact(scope.workspace_id) as conn:
-        id, is_new = await store.grant(conn, scope.workspace_id, seal_row(house, scope.workspace_id, "account", values))
+    async with house.db.transact(scope.workspace_id) as tx:
+        id, is_new = await store.grant(tx, seal_row(house, scope.workspace_id, "account", values))
         if is_new:
-            await earlier.begin_reading(conn, scope.workspace_id, id, now)
-        await note(conn, scope, Happening.CONNECTED, f"{page.name} on {TABLE[network].name}", account=id)
-        await tell(conn, make_notice(scope.workspace_id, "accounts", ids=[id]))
+            await earlier.begin_reading(tx, id, now)
+        await note(tx, scope, Happening.CONNECTED, f"{page.name} on {TABLE[network].name}", account=id)
+        await tell(tx, make_notice(scope.workspace_id, "accounts", ids=[id]))
     return Granted(id=id, name=page.name, network_name=TABLE[network].name, is_new=is_new, lacking=page.lacking)
 
 
@@ -145,8 +143,8 @@ async def renew_tokens(house: House, workspace_id: int, now: datetime) -> int:
     the clock."""
     count = 0
     for _ in range(_AT_ONCE):
-        async with house.db.transact(workspace_id) as conn:
-            one = await store.claim_renewal(conn, workspace_id, now, now + LEASE)
+        async with house.db.transact(workspace_id) as tx:
+            one = await store.claim_renewal(tx, now, now + LEASE)
         if one is None:
             break
         count += await _renew(house, workspace_id, one, now)
@@ -164,12 +162,11 @@ async def _renew(house: House, workspace_id: int, one: store.Renewal, now: datet
         return False
     except (GrantRefused, Impossible) as error:
         said = error.message if isinstance(error, Impossible) else str(error)
-        async with house.db.transact(workspace_id) as conn:
-            if await store.set_lost(conn, workspace_id, one.id, was=one.refresh_token, reason=said, notice=notice):
+        async with house.db.transact(workspace_id) as tx:
+            if await store.set_lost(tx, one.id, was=one.refresh_token, reason=said, notice=notice):
                 await add_alerts(
-                    conn,
-                    workspace_id,
-                    members=await alerts.list_members_with(conn, workspace_id, Permission.MANAGE_ACCOUNTS),
+                    tx,
+                    members=await alerts.list_members_with(tx, Permission.MANAGE_ACCOUNTS),
                     occasion="account",
                     words=f"{name} no longer lets an account in: {said} Connect it again.",
                     conversation_id=None,
@@ -179,10 +176,9 @@ async def _renew(house: House, workspace_id: int, one: store.Renewal, now: datet
         return False
     ends_at, renew_at = _get_times(given, now)
     fresh = {"token": given.token, "refresh_token": given.refresh_token}
-    async with house.db.transact(workspace_id) as conn:
+    async with house.db.transact(workspace_id) as tx:
         await store.set_renewed(
-            conn,
-            workspace_id,
+            tx,
             {
                 **seal_row(house, workspace_id, "account", fresh),
                 "id": one.id,
@@ -200,8 +196,8 @@ async def disconnect(house: House, scope: Scope, account_id: int, now: datetime)
     """Nothing comes in or goes out by an account from now on; what was said stays. What waits comes back to its authors, and the network is told
     that its tokens are not needed. Raises NotFound, Impossible when it is done already, NotAllowed."""
     scope.check(Permission.MANAGE_ACCOUNTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        account = await store.get_account(conn, scope.workspace_id, account_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        account = await store.get_account(tx, account_id)
         if account is None:
             raise NotFound("There is no such account in this workspace.")
         if account.disconnected_at is not None:
@@ -209,8 +205,7 @@ async def disconnect(house: House, scope: Scope, account_id: int, now: datetime)
         kept = account.refresh_token or account.token
         purpose = TOKEN if account.refresh_token is None else REFRESH_TOKEN
         await store.disconnect(
-            conn,
-            scope.workspace_id,
+            tx,
             account_id,
             member_id=scope.member_id,
             token=house.keys.seal(TOKEN, scope.workspace_id, "none"),
@@ -218,7 +213,7 @@ async def disconnect(house: House, scope: Scope, account_id: int, now: datetime)
             notice=make_notice(scope.workspace_id, "accounts", ids=[account_id]),
         )
         await note(
-            conn, scope, Happening.DISCONNECTED, f"{account.name} on {TABLE[account.network].name}", account=account_id
+            tx, scope, Happening.DISCONNECTED, f"{account.name} on {TABLE[account.network].name}", account=account_id
         )
     if account.network in list_networks(house) and house.grantor is not None:
         try:

@@ -15,7 +15,7 @@ from sorta.services.security_log import note
 from sorta.services.trail import Open, writing
 from sorta.store import accounts, people
 from sorta.store import groups as store
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 from sorta.store.live import make_notice, tell
 
 #: Conversations that are given back in one go of the clock.
@@ -24,17 +24,17 @@ AT_ONCE = 500
 
 async def list_groups(house: House, scope: Scope) -> list[dict[str, Any]]:
     """The groups with their accounts and members; who is limited sees their own."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await store.list_groups(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await store.list_groups(tx)
 
 
 async def make_group(
     house: House, workspace_id: int, name: str, held: Collection[int], members: Collection[int] = ()
 ) -> int:
     """A new group; its number."""
-    async with house.db.transact(workspace_id) as conn:
-        id = await store.add_group(conn, workspace_id, name, sorted(held))
-        await store.set_members(conn, workspace_id, id, sorted(members))
+    async with house.db.transact(workspace_id) as tx:
+        id = await store.add_group(tx, name, sorted(held))
+        await store.set_members(tx, id, sorted(members))
     return id
 
 
@@ -53,27 +53,27 @@ async def set_group(
     Work that its owner no longer sees goes back to nobody. Raises Invalid, NotFound, NotAllowed.
     """
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await people.lock_roles(conn, scope.workspace_id)
-        await store.lock_groups(conn, scope.workspace_id)
-        groups = await store.list_groups(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await people.lock_roles(tx)
+        await store.lock_groups(tx)
+        groups = await store.list_groups(tx)
         if id is not None and id not in {g["id"] for g in groups}:
             raise NotFound("There is no such account group in this workspace.")
         if id is None and len(groups) >= MOST_GROUPS:
             raise Invalid(f"A workspace has at most {MOST_GROUPS} account groups.", "name")
         said = check_group(name, [g["name"] for g in groups if g["id"] != id])
-        if not set(held) <= {a.id for a in await accounts.list_accounts(conn, scope.workspace_id)}:
+        if not set(held) <= {a.id for a in await accounts.list_accounts(tx)}:
             raise Invalid("The group names an account that is not here.", "accounts")
-        if not set(members) <= {m.id for m in await people.list_members(conn, scope.workspace_id)}:
+        if not set(members) <= {m.id for m in await people.list_members(tx)}:
             raise Invalid("The group names a member who does not work here.", "members")
         kind = Happening.GROUP_ADDED if id is None else Happening.GROUP_CHANGED
         if id is None:
-            id = await store.add_group(conn, scope.workspace_id, said, sorted(set(held)))
+            id = await store.add_group(tx, said, sorted(set(held)))
         else:
-            await store.set_group(conn, scope.workspace_id, id, said, sorted(set(held)))
-        await store.set_members(conn, scope.workspace_id, id, sorted(set(members)))
-        await note(conn, scope, kind, said, group=id)
-        await _tell(conn, scope)
+            await store.set_group(tx, id, said, sorted(set(held)))
+        await store.set_members(tx, id, sorted(set(members)))
+        await note(tx, scope, kind, said, group=id)
+        await _tell(tx, scope)
     await give_back(house, scope.workspace_id, now)
     return id
 
@@ -81,17 +81,17 @@ async def set_group(
 async def remove_group(house: House, scope: Scope, id: int, now: datetime) -> None:
     """Forget a group; its accounts stay. Raises NotFound, NotAllowed, Invalid while a rule or saved reply names it."""
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await store.lock_groups(conn, scope.workspace_id)
-        found = [g for g in await store.list_groups(conn, scope.workspace_id) if g["id"] == id]
+    async with house.db.transact(scope.workspace_id) as tx:
+        await store.lock_groups(tx)
+        found = [g for g in await store.list_groups(tx) if g["id"] == id]
         if not found:
             raise NotFound("There is no such account group in this workspace.")
-        naming = await store.list_naming(conn, scope.workspace_id, id)
+        naming = await store.list_naming(tx, id)
         if naming:
             raise Invalid(f"The {naming[0]['what']} “{naming[0]['name']}” names it. Change that first.", "id")
-        await store.delete_group(conn, scope.workspace_id, id)
-        await note(conn, scope, Happening.GROUP_REMOVED, found[0]["name"])
-        await _tell(conn, scope)
+        await store.delete_group(tx, id)
+        await note(tx, scope, Happening.GROUP_REMOVED, found[0]["name"])
+        await _tell(tx, scope)
     await give_back(house, scope.workspace_id, now)
 
 
@@ -105,17 +105,17 @@ async def set_sight(
     scope.check(Permission.MANAGE_MEMBERS)
     if limited and member_id == scope.member_id:
         raise Invalid("Nobody limits themselves: ask somebody else who manages members.", "limited")
-    async with house.db.transact(scope.workspace_id) as conn:
-        held = await people.lock_roles(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        held = await people.lock_roles(tx)
         if member_id not in held:
             raise NotFound("There is no such member in this workspace.")
-        check_within(scope.role, pick_role(await list_roles_of(conn, scope.workspace_id), held[member_id]))
-        await place(conn, scope.workspace_id, member_id, held[member_id], limited=limited, groups=groups)
-        name = (await people.list_names(conn, scope.workspace_id))[member_id]
-        names = [g["name"] for g in await store.list_groups(conn, scope.workspace_id) if g["id"] in groups]
+        check_within(scope.role, pick_role(await list_roles_of(tx), held[member_id]))
+        await place(tx, member_id, held[member_id], limited=limited, groups=groups)
+        name = (await people.list_names(tx))[member_id]
+        names = [g["name"] for g in await store.list_groups(tx) if g["id"] in groups]
         seen = f"the accounts of {', '.join(names) or 'no group'}" if limited else "every account"
-        await note(conn, scope, Happening.LIMITED, f"{name} sees {seen}", to=member_id, limited=limited, groups=groups)
-        await _tell(conn, scope)
+        await note(tx, scope, Happening.LIMITED, f"{name} sees {seen}", to=member_id, limited=limited, groups=groups)
+        await _tell(tx, scope)
     await give_back(house, scope.workspace_id, now)
 
 
@@ -131,31 +131,27 @@ def check_limit(role: str, *, limited: bool) -> None:
         raise Invalid("An Owner sees every account. Give them another role first.", "limited")
 
 
-async def check_groups(conn: Conn, workspace_id: int, groups: Collection[int]) -> None:
+async def check_groups(tx: Tx, groups: Collection[int]) -> None:
     """Raise Invalid unless all of them are groups of the workspace."""
-    if not set(groups) <= {g["id"] for g in await store.list_groups(conn, workspace_id)}:
+    if not set(groups) <= {g["id"] for g in await store.list_groups(tx)}:
         raise Invalid("There is no such account group in this workspace.", "groups")
 
 
-async def place(
-    conn: Conn, workspace_id: int, member_id: int, role: str, *, limited: bool, groups: Collection[int]
-) -> None:
+async def place(tx: Tx, member_id: int, role: str, *, limited: bool, groups: Collection[int]) -> None:
     """A member with what they see. Raises Invalid for an Owner, or for groups not here."""
     check_limit(role, limited=limited)
-    await check_groups(conn, workspace_id, groups)
-    await people.set_limited(conn, workspace_id, member_id, limited=limited)
-    await store.set_groups_of(conn, workspace_id, member_id, sorted(set(groups)))
+    await check_groups(tx, groups)
+    await people.set_limited(tx, member_id, limited=limited)
+    await store.set_groups_of(tx, member_id, sorted(set(groups)))
 
 
-async def check_passing(
-    conn: Conn, workspace_id: int, conversation: Open, giver: int, taker: int, reason: str | None
-) -> None:
+async def check_passing(tx: Tx, conversation: Open, giver: int, taker: int, reason: str | None) -> None:
     """Raise Invalid when who gets a conversation does not see it, or is of other groups of its account than who has it and no reason is given."""
     account = conversation.row["account_id"]
-    if not await store.is_seen_by(conn, workspace_id, taker, account):
-        name = (await people.list_names(conn, workspace_id)).get(taker, "That member")
+    if not await store.is_seen_by(tx, taker, account):
+        name = (await people.list_names(tx)).get(taker, "That member")
         raise Invalid(f"{name} does not see this account: none of their groups holds it.", "owner_id")
-    groups = await store.list_group_members(conn, workspace_id, account)
+    groups = await store.list_group_members(tx, account)
     from_whom = giver if conversation.facts.owner is None else conversation.facts.owner
     if reason is None and crosses_groups(groups, from_whom, taker):
         raise Invalid("This goes to another group’s members: say why, in the note.", "note")
@@ -164,17 +160,13 @@ async def check_passing(
 async def give_back(house: House, workspace_id: int, now: datetime) -> int:
     """Open conversations whose owner does not see them any more go back to nobody, each in a transaction of its own; how many were looked at.
     Also a duty of the clock: a settled one keeps its owner, and reopens."""
-    async with house.db.transact(workspace_id) as conn:
-        found = await store.list_out_of_sight(conn, workspace_id, AT_ONCE)
+    async with house.db.transact(workspace_id) as tx:
+        found = await store.list_out_of_sight(tx, AT_ONCE)
     for one in found:
         async with writing(house, workspace_id, now) as ledger:
             conversation = await ledger.get(one["id"])
             owner, account = conversation.facts.owner, conversation.row["account_id"]
-            if (
-                owner is None
-                or owner != one["owner_id"]
-                or await store.is_seen_by(ledger.conn, workspace_id, owner, account)
-            ):
+            if owner is None or owner != one["owner_id"] or await store.is_seen_by(ledger.tx, owner, account):
                 continue
             words = f"{one['name']} does not see this account any more."
             ledger.add(conversation, Assigned(owner=None, team=conversation.facts.team, note=words))

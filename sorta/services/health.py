@@ -18,9 +18,9 @@ async def get_health(house: House, scope: Scope, now: datetime) -> dict[str, Any
     scope.check(Permission.SEE_REPORTS)
     this_hour = now.astimezone(scope.zone).replace(minute=0, second=0, microsecond=0).astimezone(now.tzinfo)
     since = this_hour - timedelta(hours=HOURS - 1)
-    async with house.db.transact(scope.workspace_id, steady=True) as conn:
+    async with house.db.transact(scope.workspace_id, steady=True) as tx:
         accounts, hours, lags = await store.get_health(
-            conn, scope.workspace_id, since=since, until=now + timedelta(hours=1), long_ago=now - LONG_AGO
+            tx, since=since, until=now + timedelta(hours=1), long_ago=now - LONG_AGO
         )
     by_hour = {(row["account_id"], row["hour"]): row for row in hours}
     whole = {row["account_id"]: row for row in lags}

@@ -17,16 +17,16 @@ _LATELY = 120
 async def get_horizon(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
     """Dues of the next 8 working hours in quarters, the late ones, and when the desk will be clear."""
     local = now.astimezone(scope.zone)
-    async with house.db.transact(scope.workspace_id) as conn:
-        promise = await get_promise(house, conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        promise = await get_promise(house, tx)
         slots = list_slots(promise.hours, local)
         until = slots[-1].ends if slots else now
-        dues = await overview.list_dues(conn, scope.workspace_id, until)
+        dues = await overview.list_dues(tx, until)
         lately_from = get_start_of(promise.hours, now, _LATELY)
         today_from = get_local_midnight_after(local) - timedelta(days=1)
-        finished = await overview.count_finished(conn, scope.workspace_id, lately_from, today_from)
-        shown = await unusual.list_shown(conn, scope.workspace_id, now)
-        open_work = (await overview.count_waiting(conn, scope.workspace_id, scope.member_id, now))["our_move"]
+        finished = await overview.count_finished(tx, lately_from, today_from)
+        shown = await unusual.list_shown(tx, now)
+        open_work = (await overview.count_waiting(tx, scope.member_id, now))["our_move"]
     pace = get_pace(
         promise.hours,
         now,

@@ -26,7 +26,7 @@ from sorta.core.targets import (
 from sorta.core.working_time import WeeklyHours, get_week, read_spans, say_spans
 from sorta.services.house import House, Scope
 from sorta.store import hours as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 RECOUNT = "recount_dues"
@@ -42,21 +42,21 @@ DAYS_SKIPPED = 380
 MOST_SPECIAL = 400
 
 
-async def get_promise(house: House, conn: Conn, workspace_id: int) -> Promise:
+async def get_promise(house: House, tx: Tx) -> Promise:
     """What the workspace promises, read anew every few seconds."""
-    if (kept := _find_kept(house.promises, workspace_id)) is not None:
+    if (kept := _find_kept(house.promises, tx.workspace_id)) is not None:
         return kept
-    row = await store.get_hours(conn, workspace_id)
-    return _keep(house.promises, workspace_id, Promise() if row is None else _read(row))
+    row = await store.get_hours(tx)
+    return _keep(house.promises, tx.workspace_id, Promise() if row is None else _read(row))
 
 
-async def get_promises(house: House, conn: Conn, workspace_id: int) -> PromiseHistory:
+async def get_promises(house: House, tx: Tx) -> PromiseHistory:
     """What the workspace promised when, read anew every few seconds; before it was first set, what it is without."""
-    if (kept := _find_kept(house.promise_histories, workspace_id)) is not None:
+    if (kept := _find_kept(house.promise_histories, tx.workspace_id)) is not None:
         return kept
-    rows = await store.list_promises(conn, workspace_id)
+    rows = await store.list_promises(tx)
     history = PromiseHistory(later=tuple((row["begins"], _read(row)) for row in rows))
-    return _keep(house.promise_histories, workspace_id, history)
+    return _keep(house.promise_histories, tx.workspace_id, history)
 
 
 T = TypeVar("T")
@@ -118,8 +118,8 @@ def _write_targets(targets: Targets) -> dict[str, dict[str, int]]:
 
 async def get_hours(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
     """The hours as written, the targets, and the coming two weeks as they will be counted."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await store.get_hours(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await store.get_hours(tx)
     if row is None:
         by = {p.name.lower(): m for p, m in DEFAULT_MINUTES.items()}
         row = {
@@ -164,10 +164,9 @@ async def set_hours(
     hours.add_working_minutes(now, 1)
     if not sure and (questions := list_questions(hours, promise.targets)):
         raise AskFirst(questions)
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         await store.set_hours(
-            conn,
-            scope.workspace_id,
+            tx,
             zone=zone,
             week=[say_spans(spans) for spans in hours.week],
             special={day.isoformat(): say_spans(spans) for day, spans in hours.special.items()},
@@ -175,12 +174,12 @@ async def set_hours(
             member_id=scope.member_id,
             now=now,
         )
-        total = await store.count_awaiting(conn, scope.workspace_id)
-        await store.set_progress(conn, scope.workspace_id, {"done": 0, "total": total})
+        total = await store.count_awaiting(tx)
+        await store.set_progress(tx, {"done": 0, "total": total})
         again = now + timedelta(seconds=KEPT_FOR + 1)
         for begins, which in ((now, "first"), (again, "again")):
             await house.queue.add_job(
-                conn, RECOUNT, once=f"dues:{scope.workspace_id}:{which}", at=begins, workspace_id=scope.workspace_id
+                tx, RECOUNT, once=f"dues:{scope.workspace_id}:{which}", at=begins, workspace_id=scope.workspace_id
             )
     _forget(house, scope.workspace_id)
 
@@ -189,8 +188,8 @@ async def read_calendar(house: House, scope: Scope, text: str, now: datetime) ->
     """The special dates that an iCalendar file holds for the next two years, as they would be kept, and what of the file is
     left out, with the reason; nothing is kept yet."""
     scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        week = get_week((await get_promise(house, conn, scope.workspace_id)).hours)
+    async with house.db.transact(scope.workspace_id) as tx:
+        week = get_week((await get_promise(house, tx)).hours)
     today = now.astimezone(scope.zone).date()
     until = today.replace(day=1) + timedelta(days=365 * 2)
     found = await house.workshop.do(
@@ -204,8 +203,8 @@ async def read_calendar(house: House, scope: Scope, text: str, now: datetime) ->
 
 async def write_calendar(house: House, scope: Scope, now: datetime) -> str:
     """The hours and special dates of the workspace as an iCalendar file."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        promise = await get_promise(house, conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        promise = await get_promise(house, tx)
     hours = promise.hours
     if not isinstance(hours, WeeklyHours):
         hours = WeeklyHours(zone=scope.zone, week=(read_spans("0-24"),) * 7)
@@ -216,13 +215,13 @@ async def write_calendar(house: House, scope: Scope, now: datetime) -> str:
 async def recount_dues(house: House, workspace_id: int) -> int:
     """Count every promised instant anew, some at a time; how many changed. Run by the worker; safe to run twice."""
     _forget(house, workspace_id)
-    async with house.db.transact(workspace_id) as conn:
-        progress = {"done": 0, "total": await store.count_awaiting(conn, workspace_id)}
+    async with house.db.transact(workspace_id) as tx:
+        progress = {"done": 0, "total": await store.count_awaiting(tx)}
     # Writing the rows' indexes is what takes the time; two connections share it.
     changed = await asyncio.gather(*(_recount_lane(house, workspace_id, lane, progress) for lane in range(_LANES)))
-    async with house.db.transact(workspace_id) as conn:
-        await store.set_progress(conn, workspace_id, None)
-        await tell(conn, make_notice(workspace_id, "everything"))
+    async with house.db.transact(workspace_id) as tx:
+        await store.set_progress(tx, None)
+        await tell(tx, make_notice(workspace_id, "everything"))
     return sum(changed)
 
 
@@ -230,9 +229,9 @@ async def _recount_lane(house: House, workspace_id: int, lane: int, progress: di
     """One share of the conversations, by their number; how many changed."""
     changed, after, at_once = 0, 0, _AT_FIRST
     while True:
-        async with house.db.transact(workspace_id) as conn:
-            promise = await get_promise(house, conn, workspace_id)
-            rows = await store.list_awaiting(conn, workspace_id, after, at_once, lane, _LANES)
+        async with house.db.transact(workspace_id) as tx:
+            promise = await get_promise(house, tx)
+            rows = await store.list_awaiting(tx, after, at_once, lane, _LANES)
             dues = []
             for row in rows:
                 audience = get_audience(row["kind"], public=row["public"])
@@ -240,12 +239,12 @@ async def _recount_lane(house: House, workspace_id: int, lane: int, progress: di
                 if due is not None and due != row["due"]:
                     dues.append((row["id"], row["awaiting_since"], row["priority"], due))
             if dues:
-                changed += await store.set_dues(conn, workspace_id, dues)
+                changed += await store.set_dues(tx, dues)
             progress["done"] += len(rows)
         if len(rows) < at_once:
             return changed
         after, at_once = rows[-1]["id"], min(2 * at_once, _AT_ONCE)
         # Of its own, for the row of the progress is one that both lanes would wait for.
-        async with house.db.transact(workspace_id) as conn:
-            await store.set_progress(conn, workspace_id, {**progress, "total": max(progress.values())})
-            await tell(conn, make_notice(workspace_id, "hours"))
+        async with house.db.transact(workspace_id) as tx:
+            await store.set_progress(tx, {**progress, "total": max(progress.values())})
+            await tell(tx, make_notice(workspace_id, "hours"))

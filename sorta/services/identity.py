@@ -29,7 +29,7 @@ from sorta.services.tokens import hash_token, make_token
 from sorta.store import identity as store
 from sorta.store import leaving as leaving_store
 from sorta.store import passkeys, people
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 from sorta.store.keyring import NotSealed
 from sorta.store.live import make_notice, tell
 
@@ -147,15 +147,15 @@ async def _add_member(house: House, conn: Conn, provider: IdentityProvider, said
             f"{provider.name} says something of you that cannot be kept here. {error.message}"
         ) from error
     for workspace_id in await people.list_working_ids(conn):
-        await house.db.enter(conn, workspace_id)
-        if any(group.name in said.groups for group in await store.list_groups(conn, workspace_id)):
+        tx = await house.db.enter(conn, workspace_id)
+        if any(group.name in said.groups for group in await store.list_groups(tx)):
             break
     else:
         raise SignInRefused(
             f"Nobody here has the address {email}, and none of your groups at {provider.name} works here. Ask to be invited."
         )
     values = {
-        "organisation_id": await people.get_organisation_of(conn, workspace_id),
+        "organisation_id": await people.get_organisation_of(tx),
         "email": email,
         "name": name,
         "initials": make_initials(name),
@@ -178,19 +178,19 @@ async def _place(
     """Give, change and take the places of a member that come by groups; the workspaces they left."""
     left = []
     for workspace_id in await people.list_working_of(conn, member.organisation_id):
-        await house.db.enter(conn, workspace_id)
-        given = next((g for g in await store.list_groups(conn, workspace_id) if g.name in groups), None)
-        place = await store.get_place(conn, workspace_id, member.id)
+        tx = await house.db.enter(conn, workspace_id)
+        given = next((g for g in await store.list_groups(tx) if g.name in groups), None)
+        place = await store.get_place(tx, member.id)
         if (place is None and given is None) or (place is not None and not place["by_group"]):
             continue
         if place is None:
-            former = {row.id: row.let_go_by for row in await leaving_store.list_former(conn, workspace_id)}
+            former = {row.id: row.let_go_by for row in await leaving_store.list_former(tx)}
             # Who was let go by a colleague comes back by a colleague.
             if former.get(member.id, member.id) != member.id:
                 continue
-        held = await people.lock_roles(conn, workspace_id)
+        held = await people.lock_roles(tx)
         if given is None:
-            if await _leave(conn, workspace_id, member, held, provider, now):
+            if await _leave(tx, member, held, provider, now):
                 left.append(workspace_id)
         elif place is None or place["role"] != given.role:
             try:
@@ -198,18 +198,17 @@ async def _place(
             except Invalid:
                 log.warning("the only owner keeps their role", workspace=workspace_id, member=member.id)
                 continue
-            await people.set_role(conn, workspace_id, member.id, given.role)
-            await store.set_by_group(conn, workspace_id, member.id)
-            scope = await get_scope_of(Reads(conn, workspace_id), member.id)
+            await people.set_role(tx, member.id, given.role)
+            await store.set_by_group(tx, member.id)
+            scope = await get_scope_of(Reads(tx), member.id)
             what = f"{given.name} of {provider.name}, as {given.role_name}"
-            await note(conn, scope, Happening.PLACE_GIVEN, what, role=given.role)
-            await tell(conn, make_notice(workspace_id, "roles"))
+            await note(tx, scope, Happening.PLACE_GIVEN, what, role=given.role)
+            await tell(tx, make_notice(workspace_id, "roles"))
     return left
 
 
 async def _leave(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     member: people.MemberForSignIn,
     held: dict[int, str],
     provider: IdentityProvider,
@@ -217,13 +216,12 @@ async def _leave(
 ) -> bool:
     owners = sorted(id for id, role in held.items() if role == Role.OWNER and id != member.id)
     if not owners:
-        log.warning("the only owner stays", workspace=workspace_id, member=member.id)
+        log.warning("the only owner stays", workspace=tx.workspace_id, member=member.id)
         return False
-    scope = await get_scope_of(Reads(conn, workspace_id), member.id)
-    await note(conn, scope, Happening.PLACE_GONE, provider.name)
+    scope = await get_scope_of(Reads(tx), member.id)
+    await note(tx, scope, Happening.PLACE_GONE, provider.name)
     await leaving_store.let_go(
-        conn,
-        workspace_id,
+        tx,
         member.id,
         by=member.id,
         to_owner=None,
@@ -231,15 +229,15 @@ async def _leave(
         follow_ups_to=owners[0],
         now=now,
     )
-    await tell(conn, make_notice(workspace_id, "roles"))
+    await tell(tx, make_notice(tx.workspace_id, "roles"))
     return True
 
 
 async def list_groups(house: House, scope: Scope) -> dict[str, Any]:
     """What the provider is called, and which of its groups work here as what. Raises NotAllowed."""
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_groups(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await store.list_groups(tx)
     return {
         "provider": get_name(house),
         "groups": [{"id": g.id, "name": g.name, "role": g.role, "role_name": g.role_name} for g in rows],
@@ -252,15 +250,15 @@ async def add_group(house: House, scope: Scope, name: str, role: str) -> int:
     scope.check(Permission.MANAGE_MEMBERS)
     provider = _get_provider(house)
     called = check_title(name, "A group’s name", LONGEST_GROUP)
-    async with house.db.transact(scope.workspace_id) as conn:
-        picked = pick_role(await list_roles_of(conn, scope.workspace_id), role)
+    async with house.db.transact(scope.workspace_id) as tx:
+        picked = pick_role(await list_roles_of(tx), role)
         check_within(scope.role, picked)
-        if len(await store.list_groups(conn, scope.workspace_id)) >= MOST_GROUPS:
+        if len(await store.list_groups(tx)) >= MOST_GROUPS:
             raise Invalid(f"At most {MOST_GROUPS} groups.", "name")
-        id = await store.add_group(conn, scope.workspace_id, called, role)
+        id = await store.add_group(tx, called, role)
         if id is None:
             raise Invalid("That group works here already. Remove it first to give it another role.", "name")
-        await note(conn, scope, Happening.GROUP_WORKS, f"{called} of {provider.name} as {picked.name}", role=role)
+        await note(tx, scope, Happening.GROUP_WORKS, f"{called} of {provider.name} as {picked.name}", role=role)
     return id
 
 
@@ -268,10 +266,10 @@ async def remove_group(house: House, scope: Scope, id: int) -> None:
     """Who is in this group works here no more because of it, from when they come by the provider again. Raises NotFound, NotAllowed when it gives more
     than one holds oneself."""
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        group = next((g for g in await store.list_groups(conn, scope.workspace_id) if g.id == id), None)
+    async with house.db.transact(scope.workspace_id) as tx:
+        group = next((g for g in await store.list_groups(tx) if g.id == id), None)
         if group is None:
             raise NotFound("There is no such group here (any more).")
         check_within(scope.role, read_role(group.role, group.role_name, group.permissions))
-        await store.remove_group(conn, scope.workspace_id, id)
-        await note(conn, scope, Happening.GROUP_WORKS_NO_MORE, group.name)
+        await store.remove_group(tx, id)
+        await note(tx, scope, Happening.GROUP_WORKS_NO_MORE, group.name)

@@ -35,7 +35,7 @@ from sorta.services.ruling import Ruling, Told, get_book, make_heard
 from sorta.services.trail import Ledger, Open, get_last_at, make_preview
 from sorta.store import erasing, persons, profiles, trail
 from sorta.store.accounts import Account
-from sorta.store.db import Conflict, Conn
+from sorta.store.db import Conflict, Tx
 from sorta.store.live import make_notice
 from sorta.store.rules import HeardRow
 
@@ -115,8 +115,8 @@ async def take_in(
     )
     for attempt in range(_TRIES):
         try:
-            async with house.db.transact(account.workspace_id, pipelined=True) as conn:
-                return await _take_in_once(house, conn, account, seens, readings, now, history, came or {})
+            async with house.db.transact(account.workspace_id, pipelined=True) as tx:
+                return await _take_in_once(house, tx, account, seens, readings, now, history, came or {})
         except Conflict:
             if attempt == _TRIES - 1:
                 raise
@@ -126,7 +126,7 @@ async def take_in(
 
 async def _take_in_once(
     house: House,
-    conn: Conn,
+    tx: Tx,
     account: Account,
     seens: Sequence[Seen],
     readings: Readings,
@@ -136,27 +136,27 @@ async def _take_in_once(
 ) -> int:
     fresh = 0
     if account.has_erased:
-        gone = await erasing.list_come_back(conn, account.workspace_id, account.id, [s.external_id for s in seens])
+        gone = await erasing.list_come_back(tx, account.id, [s.external_id for s in seens])
         seens = [s for s in seens if s.external_id not in gone]
     for seen in seens:
         if isinstance(seen, PostSeen):
-            await trail.set_post(conn, account.workspace_id, account.id, _post(seen))
-    ledger = Ledger(house, conn, account.workspace_id, now)
+            await trail.set_post(tx, account.id, _post(seen))
+    ledger = Ledger(house, tx, now)
     messages = [seen for seen in seens if isinstance(seen, MessageSeen)]
     if messages:
-        fresh, ruling = await _take_messages(conn, ledger, account, messages, readings, now, history, came)
+        fresh, ruling = await _take_messages(tx, ledger, account, messages, readings, now, history, came)
         await ledger.write()
         if ruling is not None:
             await ruling.finish()
     changes = [seen for seen in seens if isinstance(seen, EditSeen | RemovalSeen)]
     if changes:
-        ledger = Ledger(house, conn, account.workspace_id, now)
+        ledger = Ledger(house, tx, now)
         for change in changes:
-            await _take_change(conn, ledger, account, change)
+            await _take_change(tx, ledger, account, change)
         await ledger.write()
     for seen in seens:
         if isinstance(seen, ReactionSeen):
-            await trail.add_reaction(conn, _reaction(account, seen, now))
+            await trail.add_reaction(tx, _reaction(account, seen, now))
     return fresh
 
 
@@ -200,7 +200,7 @@ def _reaction(account: Account, seen: ReactionSeen, now: datetime) -> dict[str, 
 
 
 async def _take_messages(
-    conn: Conn,
+    tx: Tx,
     ledger: Ledger,
     account: Account,
     seens: list[MessageSeen],
@@ -226,7 +226,7 @@ async def _take_messages(
     marks: list[tuple[str, str, int]] = []
     ruling: Ruling | None = None
     touched: dict[int, Open] = {}
-    for found in await trail.resolve_messages(conn, account.workspace_id, account.id, account.network, now, items):
+    for found in await trail.resolve_messages(tx, account.id, account.network, now, items):
         if found.known:
             continue
         fresh += 1
@@ -242,7 +242,7 @@ async def _take_messages(
         if history is not None and (begins or conversation.facts.settled_as is not None):
             history.begun.add(conversation.id)
         if not (seen.by_us or seen.public):
-            await _link(conn, ledger, account, conversation, found, min(seen.sent_at, at))
+            await _link(tx, ledger, account, conversation, found, min(seen.sent_at, at))
         if seen.by_us and history is None:
             await call_back(ledger, conversation, "it was answered on the network itself")
         was = Before(
@@ -264,9 +264,9 @@ async def _take_messages(
         for id in history.begun & set(touched):
             settle_past(ledger, touched[id], history.settled_as)
     if given:
-        await persons.add_points(conn, account.workspace_id, given)
+        await persons.add_points(tx, given)
     if marks:
-        await profiles.add_marks(conn, account.workspace_id, marks)
+        await profiles.add_marks(tx, marks)
     return fresh, ruling
 
 
@@ -277,12 +277,12 @@ def settle_past(ledger: Ledger, conversation: Open, how: SettledAs) -> None:
 
 
 async def _open_ruling(ledger: Ledger, account: Account, found: trail.Resolved) -> Ruling:
-    house, conn = ledger.house, ledger.conn
+    house, tx = ledger.house, ledger.tx
     return Ruling(
         ledger=ledger,
         account=account,
-        book=await get_book(house, conn, account.workspace_id, found.rules_version),
-        promise=await get_promise(house, conn, account.workspace_id),
+        book=await get_book(house, tx, found.rules_version),
+        promise=await get_promise(house, tx),
         zone=ZoneInfo(found.time_zone),
         is_held=found.is_held,
     )
@@ -356,12 +356,11 @@ def _open(ledger: Ledger, account: Account, seen: MessageSeen, found: trail.Reso
 
 
 async def _link(
-    conn: Conn, ledger: Ledger, account: Account, private: Open, found: trail.Resolved, arrived: datetime
+    tx: Tx, ledger: Ledger, account: Account, private: Open, found: trail.Resolved, arrived: datetime
 ) -> None:
     """What they write in private after we went there from a comment of theirs is one matter with it."""
     asked = await trail.list_gone_private(
-        conn,
-        account.workspace_id,
+        tx,
         account_id=account.id,
         person_id=found.person_id,
         private_id=private.id,
@@ -483,23 +482,22 @@ def _make_row(account: Account, seen: MessageSeen, found: trail.Resolved, arrive
     }
 
 
-async def _take_change(conn: Conn, ledger: Ledger, account: Account, change: EditSeen | RemovalSeen) -> None:
-    workspace_id = account.workspace_id
-    known = await trail.get_message_by_external_id(conn, workspace_id, account.id, change.external_id)
+async def _take_change(tx: Tx, ledger: Ledger, account: Account, change: EditSeen | RemovalSeen) -> None:
+    known = await trail.get_message_by_external_id(tx, account.id, change.external_id)
     body = change.body if isinstance(change, EditSeen) else None
     if known is None:
-        await trail.add_early_change(conn, workspace_id, account.id, change.external_id, body, change.at)
+        await trail.add_early_change(tx, account.id, change.external_id, body, change.at)
         return
     if known.removed_at is not None:
         return
     conversation = await ledger.get(known.conversation_id)
     if body is None:
-        await trail.set_message_removed(conn, workspace_id, known.id, change.at)
+        await trail.set_message_removed(tx, known.id, change.at)
         ledger.add(conversation, Removed(message=known.id), at=change.at)
         return
     if (known.edited_at is not None and change.at <= known.edited_at) or body == known.body:
         return
-    await trail.set_message_text(conn, workspace_id, known.id, body=body, words=_write_words(body), at=change.at)
+    await trail.set_message_text(tx, known.id, body=body, words=_write_words(body), at=change.at)
     ledger.add(conversation, Edited(message=known.id, before=known.body), at=change.at)
     if conversation.facts.thanked == known.id and not is_only_thanks(body):
         # They thanked us and have written something else over it: that waits for an answer.

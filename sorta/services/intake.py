@@ -190,10 +190,8 @@ async def take_in_or_keep(
 
 async def keep_aside(house: House, account: Account, now: datetime, source: str, reason: str, body: str) -> None:
     """Keep something that could not be taken in, whole; what PostgreSQL cannot hold of it is written out."""
-    async with house.db.transact(account.workspace_id) as conn:
-        await accounts.add_aside(
-            conn, account.workspace_id, account.id, now, source, _make_storable(reason), _make_storable(body)
-        )
+    async with house.db.transact(account.workspace_id) as tx:
+        await accounts.add_aside(tx, account.id, now, source, _make_storable(reason), _make_storable(body))
 
 
 def _make_storable(text: str) -> str:
@@ -217,8 +215,8 @@ async def backfill(house: House, workspace_id: int, account_id: int, now: dateti
         count += len(page.activities)
         if page.cursor != cursor:
             cursor = page.cursor
-            async with house.db.transact(workspace_id) as conn:
-                await accounts.set_backfill_cursor(conn, workspace_id, account_id, cursor)
+            async with house.db.transact(workspace_id) as tx:
+                await accounts.set_backfill_cursor(tx, account_id, cursor)
         if not page.more:
             break
     return count
@@ -255,8 +253,8 @@ async def take_page(
 async def _leave_out_known(house: House, account: Account, seens: Sequence[tuple[Seen, Any]]) -> list[tuple[Seen, Any]]:
     """Without the messages that are here: most came by webhook, and what one reads as is asked once."""
     ids = [seen.external_id for seen, _ in seens if isinstance(seen, MessageSeen)]
-    async with house.db.transact(account.workspace_id) as conn:
-        known = await trail.list_known(conn, account.workspace_id, account.id, ids) if ids else {}
+    async with house.db.transact(account.workspace_id) as tx:
+        known = await trail.list_known(tx, account.id, ids) if ids else {}
     return [one for one in seens if not (isinstance(one[0], MessageSeen) and one[0].external_id in known)]
 
 
@@ -307,19 +305,19 @@ async def backfill_unless_silent(house: House, workspace_id: int, account_id: in
     try:
         await backfill(house, workspace_id, account_id, now)
     except Silent:
-        async with house.db.transact(workspace_id) as conn:
-            await note_silence(conn, workspace_id, account_id, now)
+        async with house.db.transact(workspace_id) as tx:
+            await note_silence(tx, account_id, now)
         raise
     if account.silent_since is not None:
-        async with house.db.transact(workspace_id) as conn:
-            await note_silence(conn, workspace_id, account_id, None)
-            await queue_deliverable_of(house, conn, workspace_id, account_id, now)
+        async with house.db.transact(workspace_id) as tx:
+            await note_silence(tx, account_id, None)
+            await queue_deliverable_of(house, tx, account_id, now)
 
 
 async def backfill_all(house: House, workspace_id: int, now: datetime) -> None:
     """Backfill every account of a workspace; one that cannot be reached does not hold up the others."""
-    async with house.db.transact(workspace_id) as conn:
-        rows = await accounts.list_accounts(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        rows = await accounts.list_accounts(tx)
     for account in rows:
         try:
             await backfill(house, workspace_id, account.id, now)
@@ -329,8 +327,8 @@ async def backfill_all(house: House, workspace_id: int, now: datetime) -> None:
 
 async def try_aside_again(house: House, workspace_id: int, id: int, now: datetime) -> str | None:
     """Take in something kept aside once more; None when it worked, else why not. Raises NotFound."""
-    async with house.db.transact(workspace_id) as conn:
-        kept = await accounts.get_aside(conn, workspace_id, id)
+    async with house.db.transact(workspace_id) as tx:
+        kept = await accounts.get_aside(tx, id)
     if kept is None:
         raise NotFound("There is nothing kept aside by that number.")
     account = await get_account(house, workspace_id, kept["account_id"])
@@ -339,9 +337,9 @@ async def try_aside_again(house: House, workspace_id: int, id: int, now: datetim
         await take_in(house, account, [read_body(house, account, kept["body"])], now)
     except (Unreadable, ValueError) as error:
         reason = str(error)
-    async with house.db.transact(workspace_id) as conn:
+    async with house.db.transact(workspace_id) as tx:
         if reason is None:
-            await accounts.set_aside_taken(conn, workspace_id, id, now)
+            await accounts.set_aside_taken(tx, id, now)
         else:
-            await accounts.set_aside_reason(conn, workspace_id, id, reason)
+            await accounts.set_aside_reason(tx, id, reason)
     return reason

@@ -36,7 +36,7 @@ from sorta.services.tokens import hash_token, make_token
 from sorta.store import groups as group_store
 from sorta.store import invitations as store
 from sorta.store import people, sorting
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 from sorta.store.live import make_notice, tell
 
 #: How long the links lead anywhere.
@@ -103,24 +103,24 @@ class Place:
     teams: Sequence[int] = ()
 
 
-async def _check_place(conn: Conn, scope: Scope, place: Place) -> HeldRole:
+async def _check_place(tx: Tx, scope: Scope, place: Place) -> HeldRole:
     """What its role holds. Raises Invalid, NotAllowed, NotFound."""
-    role = pick_role(await list_roles_of(conn, scope.workspace_id), place.role)
+    role = pick_role(await list_roles_of(tx), place.role)
     check_within(scope.role, role)
     check_limit(place.role, limited=place.limited)
-    await check_groups(conn, scope.workspace_id, place.groups)
-    if not set(place.teams) <= {t["id"] for t in await sorting.list_teams(conn, scope.workspace_id)}:
+    await check_groups(tx, place.groups)
+    if not set(place.teams) <= {t["id"] for t in await sorting.list_teams(tx)}:
         raise Invalid("There is no such team in this workspace.", "teams")
     return role
 
 
-async def _give_place(conn: Conn, workspace_id: int, member_id: int, place: Place) -> None:
+async def _give_place(tx: Tx, member_id: int, place: Place) -> None:
     """A member with what was meant for them, as far as it is still there."""
-    await people.set_role(conn, workspace_id, member_id, place.role)
-    groups = {g["id"] for g in await group_store.list_groups(conn, workspace_id)}
+    await people.set_role(tx, member_id, place.role)
+    groups = {g["id"] for g in await group_store.list_groups(tx)}
     limited = place.limited and place.role != Role.OWNER
-    await put(conn, workspace_id, member_id, place.role, limited=limited, groups=groups & set(place.groups))
-    await sorting.join_teams(conn, workspace_id, member_id, place.teams)
+    await put(tx, member_id, place.role, limited=limited, groups=groups & set(place.groups))
+    await sorting.join_teams(tx, member_id, place.teams)
 
 
 async def invite(house: House, scope: Scope, text: str, place: Place, now: datetime) -> Invited:
@@ -133,34 +133,34 @@ async def invite(house: House, scope: Scope, text: str, place: Place, now: datet
     if len(addresses) > MOST_AT_ONCE:
         raise Invalid(f"At most {MOST_AT_ONCE} people at once.", "emails")
     found = Invited(wrong=wrong)
-    async with house.db.transact(scope.workspace_id) as conn:
-        role = await _check_place(conn, scope, place)
-        if await store.count_pending(conn, scope.workspace_id) + len(addresses) > MOST_PENDING:
+    async with house.db.transact(scope.workspace_id) as tx:
+        role = await _check_place(tx, scope, place)
+        if await store.count_pending(tx) + len(addresses) > MOST_PENDING:
             raise Invalid(f"At most {MOST_PENDING} invitations wait at once. Take some back first.", "emails")
-        here = set(await people.lock_roles(conn, scope.workspace_id))
-        mine = await people.get_organisation_of(conn, scope.workspace_id)
+        here = set(await people.lock_roles(tx))
+        mine = await people.get_organisation_of(tx)
         for email in addresses:
-            member = await people.get_member_for_sign_in(conn, email)
+            member = await people.get_member_for_sign_in(tx, email)
             if member is None:
-                await _add(house, conn, scope, email, place, now)
+                await _add(house, tx, scope, email, place, now)
                 found.invited.append(email)
             elif member.id in here:
                 found.already.append(email)
             elif member.organisation_id != mine:
                 found.wrong.append(f"{email} (has an account with another organisation here)")
             else:
-                await _give_place(conn, scope.workspace_id, member.id, place)
+                await _give_place(tx, member.id, place)
                 await note(
-                    conn, scope, Happening.ROLE_GIVEN, f"{member.name} is {role.name} now", to=member.id, role=role.key
+                    tx, scope, Happening.ROLE_GIVEN, f"{member.name} is {role.name} now", to=member.id, role=role.key
                 )
                 found.joined.append(email)
         for email in found.invited:
-            await note(conn, scope, Happening.INVITED, f"{email} as {role.name}", role=role.key)
-        await tell(conn, make_notice(scope.workspace_id, "roles"))
+            await note(tx, scope, Happening.INVITED, f"{email} as {role.name}", role=role.key)
+        await tell(tx, make_notice(scope.workspace_id, "roles"))
     return found
 
 
-async def _add(house: House, conn: Conn, scope: Scope, email: str, place: Place, now: datetime) -> None:
+async def _add(house: House, tx: Tx, scope: Scope, email: str, place: Place, now: datetime) -> None:
     token = make_token()
     values = {
         "email": email,
@@ -176,15 +176,15 @@ async def _add(house: House, conn: Conn, scope: Scope, email: str, place: Place,
         "mail_state": "none" if house.post is None else "waiting",
         "mail_next_at": None if house.post is None else now,
     }
-    await store.set_pending(conn, scope.workspace_id, seal_row(house, scope.workspace_id, "invitation", values))
+    await store.set_pending(tx, seal_row(house, scope.workspace_id, "invitation", values))
 
 
 async def list_pending(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:
     """Who has been invited and has not come, each with their link. Raises NotAllowed."""
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_pending(conn, scope.workspace_id)
-        roles = await list_roles_of(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await store.list_pending(tx)
+        roles = await list_roles_of(tx)
     return [
         {
             **row,
@@ -207,12 +207,12 @@ def make_address(house: House, token: str) -> str:
 async def cancel(house: House, scope: Scope, id: int, now: datetime) -> None:
     """Take an invitation back. Raises NotFound, NotAllowed."""
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        email = await store.cancel(conn, scope.workspace_id, id, now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        email = await store.cancel(tx, id, now)
         if email is None:
             raise NotFound("There is no such invitation, or it was taken or taken back already.")
-        await note(conn, scope, Happening.INVITED_NO_MORE, email)
-        await tell(conn, make_notice(scope.workspace_id, "roles"))
+        await note(tx, scope, Happening.INVITED_NO_MORE, email)
+        await tell(tx, make_notice(scope.workspace_id, "roles"))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -244,19 +244,18 @@ async def _find(house: House, conn: Conn, token: str, now: datetime) -> _Found:
         return _Found(
             row=row, welcome=Welcome(email=None, workspace=None, role=None, invited_by=None, has_account=False)
         )
-    workspace_id = row["workspace_id"]
-    await house.db.enter(conn, workspace_id)
+    tx = await house.db.enter(conn, row["workspace_id"])
     try:
-        maker = await get_scope_of(Reads(conn, workspace_id), row["made_by"])
+        maker = await get_scope_of(Reads(tx), row["made_by"])
         maker.check(Permission.MANAGE_MEMBERS)
-        role = pick_role(await list_roles_of(conn, workspace_id), row["role"])
+        role = pick_role(await list_roles_of(tx), row["role"])
         check_within(maker.role, role)
     except (NotAllowed, NotFound):
         raise NotFound(_GONE) from None
-    workspace = await people.get_workspace(conn, workspace_id)
+    workspace = await people.get_workspace(tx)
     assert workspace is not None
     member = await people.get_member_for_sign_in(conn, row["email"])
-    if member is not None and member.organisation_id != await people.get_organisation_of(conn, workspace_id):
+    if member is not None and member.organisation_id != await people.get_organisation_of(tx):
         raise NotFound(_GONE)
     welcome = Welcome(
         email=row["email"],
@@ -307,8 +306,8 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
             if member is None:
                 raise NotFound(_GONE)
             act_as(member.id, came_from)
-            await house.db.enter(conn, found.row["workspace_id"])
-            await _join(conn, found, token, member.id, member.name, now)
+            tx = await house.db.enter(conn, found.row["workspace_id"])
+            await _join(tx, found, token, member.id, member.name, now)
         return entered
     name = check_title(said.name, "A name", LONGEST_NAME)
     email = check_address(said.email).lower() if welcome.email is None else welcome.email
@@ -325,9 +324,10 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
         workspace_id = found.row["workspace_id"]
         if workspace_id is None:
             organisation_id = await people.add_organisation(conn, organisation)
-            workspace_id = await open_workspace(house, conn, organisation_id, workspace, said.time_zone)
+            tx = await open_workspace(house, conn, organisation_id, workspace, said.time_zone)
         else:
-            organisation_id = await people.get_organisation_of(conn, workspace_id)
+            tx = await house.db.enter(conn, workspace_id)
+            organisation_id = await people.get_organisation_of(tx)
         values = {
             "organisation_id": organisation_id,
             "email": email,
@@ -337,32 +337,33 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
         }
         member_id = await people.add_member(conn, values)
         act_as(member_id, came_from)
-        await house.db.enter(conn, workspace_id)
-        placed = _Found(row={**found.row, "workspace_id": workspace_id}, welcome=found.welcome)
-        await _join(conn, placed, token, member_id, name, now)
+        # Once more, by the name that is known now.
+        await house.db.enter(conn, tx.workspace_id)
+        placed = _Found(row={**found.row, "workspace_id": tx.workspace_id}, welcome=found.welcome)
+        await _join(tx, placed, token, member_id, name, now)
         return await enter(conn, member_id, came_from, now, agent=agent)
 
 
-async def _join(conn: Conn, found: _Found, token: str, member_id: int, name: str, now: datetime) -> None:
+async def _join(tx: Tx, found: _Found, token: str, member_id: int, name: str, now: datetime) -> None:
     """The place in the workspace, and the end of the link."""
     row = found.row
     workspace_id, key = row["workspace_id"], row["role"] or Role.OWNER.value
-    if member_id not in await people.lock_roles(conn, workspace_id):
+    if member_id not in await people.lock_roles(tx):
         place = Place(role=key, limited=row["limited"], groups=row["groups"], teams=row["teams"])
-        await _give_place(conn, workspace_id, member_id, place)
-    await store.take(conn, hash_token(token), member_id, now)
-    scope = await get_scope_of(Reads(conn, workspace_id), member_id)
-    await note(conn, scope, Happening.CAME_IN, f"{name} as {scope.role.name}", role=key)
-    await tell(conn, make_notice(workspace_id, "roles"))
+        await _give_place(tx, member_id, place)
+    await store.take(tx, hash_token(token), member_id, now)
+    scope = await get_scope_of(Reads(tx), member_id)
+    await note(tx, scope, Happening.CAME_IN, f"{name} as {scope.role.name}", role=key)
+    await tell(tx, make_notice(workspace_id, "roles"))
 
 
 async def mail_invitations(house: House, workspace_id: int, now: datetime) -> int:
     """Mail the invitations that wait; how many went out. Run by the clock."""
     count = 0
     for _ in range(_AT_ONCE if house.post is not None else 0):
-        async with house.db.transact(workspace_id) as conn:
-            row = await store.claim_letter(conn, workspace_id, now, now + LEASE)
-            workspace = await people.get_workspace(conn, workspace_id)
+        async with house.db.transact(workspace_id) as tx:
+            row = await store.claim_letter(tx, now, now + LEASE)
+            workspace = await people.get_workspace(tx)
         if row is None or workspace is None:
             break
         count += await _send(house, workspace_id, workspace["name"], row, now)
@@ -398,8 +399,8 @@ async def _send(house: House, workspace_id: int, workspace: str, row: Mapping[st
             state, problem, next_at = "waiting", ending.reason, ending.at
         case GiveUp():
             state, problem = "refused", ending.reason
-    async with house.db.transact(workspace_id) as conn:
+    async with house.db.transact(workspace_id) as tx:
         cut = problem and problem[:500]
-        await store.set_mailed(conn, workspace_id, row["id"], state=state, problem=cut, next_at=next_at)
-        await tell(conn, make_notice(workspace_id, "roles"))
+        await store.set_mailed(tx, row["id"], state=state, problem=cut, next_at=next_at)
+        await tell(tx, make_notice(workspace_id, "roles"))
     return state == "sent"

@@ -28,10 +28,10 @@ AT_ONCE = 500
 async def preview(house: House, scope: Scope, member_id: int) -> dict[str, Any]:
     """What would be without its member, by kind, and what names them. Raises NotFound, NotAllowed."""
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if member_id not in {m.id for m in await people.list_members(conn, scope.workspace_id)}:
+    async with house.db.transact(scope.workspace_id) as tx:
+        if member_id not in {m.id for m in await people.list_members(tx)}:
             raise NotFound("There is no such member in this workspace.")
-        return await store.count_work(conn, scope.workspace_id, member_id)
+        return await store.count_work(tx, member_id)
 
 
 async def let_go(
@@ -47,22 +47,21 @@ async def let_go(
         raise Invalid("Nobody lets themselves go. Ask somebody else who manages members.", "member_id")
     if to_owner is not None and to_team is not None:
         raise Invalid("Their work goes to a member or to a team, not to both.", "to_team")
-    async with house.db.transact(scope.workspace_id) as conn:
-        held = await people.lock_roles(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        held = await people.lock_roles(tx)
         if member_id not in held:
             raise NotFound("There is no such member in this workspace.")
-        roles = await list_roles_of(conn, scope.workspace_id)
+        roles = await list_roles_of(tx)
         check_within(scope.role, pick_role(roles, held[member_id]))
         check_owner_stays(held, member_id, "")
         if to_owner is not None and (to_owner not in held or to_owner == member_id):
             raise Invalid("Who gets their work has to work here.", "to_owner")
-        if to_team is not None and to_team not in {t["id"] for t in await sorting.list_teams(conn, scope.workspace_id)}:
+        if to_team is not None and to_team not in {t["id"] for t in await sorting.list_teams(tx)}:
             raise Invalid("There is no such team in this workspace.", "to_team")
-        name = (await people.list_names(conn, scope.workspace_id))[member_id]
-        open_ones = (await store.count_work(conn, scope.workspace_id, member_id))["open"]
+        name = (await people.list_names(tx))[member_id]
+        open_ones = (await store.count_work(tx, member_id))["open"]
         await store.let_go(
-            conn,
-            scope.workspace_id,
+            tx,
             member_id,
             by=scope.member_id,
             to_owner=to_owner,
@@ -70,8 +69,8 @@ async def let_go(
             follow_ups_to=scope.member_id if to_owner is None else to_owner,
             now=now,
         )
-        await note(conn, scope, Happening.LET_GO, name, to=member_id, role=held[member_id])
-        await tell(conn, make_notice(scope.workspace_id, "roles"))
+        await note(tx, scope, Happening.LET_GO, name, to=member_id, role=held[member_id])
+        await tell(tx, make_notice(scope.workspace_id, "roles"))
     async with house.db.connect() as conn:
         if not await people.list_workspaces(conn, member_id):
             await store.end_sessions(conn, member_id)
@@ -81,9 +80,9 @@ async def let_go(
 
 async def pass_on(house: House, workspace_id: int, now: datetime) -> int:
     """Pass on what is still with former members, each in a transaction of its own; how much. A duty of the clock."""
-    async with house.db.transact(workspace_id) as conn:
-        left = await store.list_left(conn, workspace_id, AT_ONCE)
-        former = {row.id: row for row in await store.list_former(conn, workspace_id)} if left else {}
+    async with house.db.transact(workspace_id) as tx:
+        left = await store.list_left(tx, AT_ONCE)
+        former = {row.id: row for row in await store.list_former(tx)} if left else {}
     for one in left:
         who = former[one.member_id]
         if one.what == "scheduled":
@@ -94,7 +93,7 @@ async def pass_on(house: House, workspace_id: int, now: datetime) -> int:
                 await approvals.withdraw_overtaken(
                     ledger, await ledger.get(one.conversation_id), f"{who.name} works here no more"
                 )
-                await store.share_draft(ledger.conn, workspace_id, who.id, one.conversation_id)
+                await store.share_draft(ledger.tx, who.id, one.conversation_id)
             else:
                 await _give_on(ledger, one, who)
     return len(left)
@@ -104,7 +103,7 @@ async def _give_on(ledger: Ledger, one: LeftRow, who: FormerRow) -> None:
     conversation = await ledger.get(one.conversation_id)
     if conversation.facts.owner != who.id:
         return
-    here = {m.id for m in await people.list_members(ledger.conn, ledger.workspace_id)}
+    here = {m.id for m in await people.list_members(ledger.tx)}
     owner = who.to_owner if who.to_owner in here else None
     team = who.to_team or (None if owner is not None else conversation.facts.team)
     what = Assigned(owner=owner, team=team, note=f"{who.name} works here no more.")
@@ -113,7 +112,7 @@ async def _give_on(ledger: Ledger, one: LeftRow, who: FormerRow) -> None:
 
 async def _stop(house: House, workspace_id: int, one: LeftRow, who: FormerRow, now: datetime) -> None:
     await scheduling.stop(house, workspace_id, one.id, f"{who.name} works here no more.", now)
-    async with house.db.transact(workspace_id) as conn:
-        row = await scheduled.get_scheduled(conn, workspace_id, one.id)
+    async with house.db.transact(workspace_id) as tx:
+        row = await scheduled.get_scheduled(tx, one.id)
         assert row is not None
-        await approvals.keep_words(conn, workspace_id, row, shared=True, now=now)
+        await approvals.keep_words(tx, row, shared=True, now=now)

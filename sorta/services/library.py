@@ -15,8 +15,8 @@ from sorta.store.attachments import LibraryRow
 
 async def list_files(house: House, scope: Scope) -> list[dict[str, Any]]:
     """All of them by name, each with the address it is served at."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_library(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await store.list_library(tx)
     return [{**asdict(row), "url": f"/api/workspaces/{scope.workspace_id}/library/{row.id}"} for row in rows]
 
 
@@ -27,9 +27,9 @@ async def add_file(
     scope.check(Permission.MANAGE_REPLIES)
     checked = await house.workshop.do(check_file, content, declared, name)
     line = check_kept(checked.media_type, description)
-    async with house.db.transact(scope.workspace_id) as conn:
-        sha256 = await keep(house, conn, scope, content)
-        if len(there := await store.list_library(conn, scope.workspace_id)) >= MOST_KEPT:
+    async with house.db.transact(scope.workspace_id) as tx:
+        sha256 = await keep(house, tx, scope, content)
+        if len(there := await store.list_library(tx)) >= MOST_KEPT:
             raise Invalid(f"The library holds {MOST_KEPT} files, the most there can be. Take one out first.", "file")
         values = {
             "member_id": scope.member_id,
@@ -40,7 +40,7 @@ async def add_file(
             "description": line,
             "now": now,
         }
-        id = await store.add_to_library(conn, scope.workspace_id, values)
+        id = await store.add_to_library(tx, values)
         if id is None:
             called = next(one.name for one in there if one.sha256 == sha256)
             raise Invalid(f"It is in the library already, as {called}.", "file")
@@ -50,27 +50,27 @@ async def add_file(
 async def set_file(house: House, scope: Scope, id: int, *, name: str, description: str) -> None:
     """What it is called and what it shows, from now on; what was sent stays as it went. Raises NotFound, Invalid."""
     scope.check(Permission.MANAGE_REPLIES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await find_kept(conn, scope.workspace_id, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await find_kept(tx, id)
         line = check_kept(row.media_type, description)
         if not name.strip() or len(name) > LONGEST_NAME:
             raise Invalid(f"A file's name has 1 to {LONGEST_NAME} characters.", "name")
         called = make_name(name, row.media_type)
-        await store.set_in_library(conn, scope.workspace_id, id, name=called, description=line)
+        await store.set_in_library(tx, id, name=called, description=line)
 
 
 async def remove_file(house: House, scope: Scope, id: int) -> None:
     """Take it out; answers that it went along with keep it. Raises NotFound."""
     scope.check(Permission.MANAGE_REPLIES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        sha256 = await store.remove_from_library(conn, scope.workspace_id, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        sha256 = await store.remove_from_library(tx, id)
         if sha256 is None:
             raise NotFound("There is no such file in the library any more.")
-        await drop(house, conn, scope.workspace_id, [sha256])
+        await drop(house, tx, [sha256])
 
 
 async def read_file(house: House, scope: Scope, id: int) -> tuple[LibraryRow, bytes]:
     """One with what is in it. Raises NotFound."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await find_kept(conn, scope.workspace_id, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await find_kept(tx, id)
     return row, await read(house, scope.workspace_id, row.sha256)

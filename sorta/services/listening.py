@@ -26,8 +26,8 @@ _PAGES = 5
 
 async def list_listening(house: House, scope: Scope) -> list[dict[str, Any]]:
     """The saved words, with how many finds each has brought and what went wrong last."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await listening.list_listening(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await listening.list_listening(tx)
 
 
 async def add_listening(house: House, scope: Scope, *, words: str, account_id: int, now: datetime) -> int:
@@ -51,22 +51,22 @@ async def add_listening(house: House, scope: Scope, *, words: str, account_id: i
         raise Impossible(
             f"{abilities.name} searches for whole words only: give one that does not end in a star as well."
         )
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await listening.add_listening(conn, scope.workspace_id, said, account_id, scope.member_id, now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await listening.add_listening(tx, said, account_id, scope.member_id, now)
 
 
 async def delete_listening(house: House, scope: Scope, id: int) -> None:
     """Stop searching; what was found stays. Raises NotFound."""
     scope.check(Permission.MANAGE_TAGS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if not await listening.delete_listening(conn, scope.workspace_id, id):
+    async with house.db.transact(scope.workspace_id) as tx:
+        if not await listening.delete_listening(tx, id):
             raise NotFound("Nobody listens for that any more.")
 
 
 async def listen(house: House, workspace_id: int, now: datetime, *, account_id: int | None = None) -> None:
     """Search for everything saved, or for what is searched from one account; one that fails says why and holds up no other."""
-    async with house.db.transact(workspace_id) as conn:
-        saved = await listening.list_listening(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        saved = await listening.list_listening(tx)
     for one in saved:
         if account_id is not None and one["account_id"] != account_id:
             continue
@@ -101,5 +101,5 @@ async def _listen_for(house: House, workspace_id: int, one: dict[str, Any], now:
         cursor = page.cursor
         if not page.more:
             break
-    async with house.db.transact(workspace_id) as conn:
-        await listening.set_asked(conn, workspace_id, one["id"], cursor=cursor, problem=problem, found=found, now=now)
+    async with house.db.transact(workspace_id) as tx:
+        await listening.set_asked(tx, one["id"], cursor=cursor, problem=problem, found=found, now=now)

@@ -14,7 +14,7 @@ from sorta.services.house import House, Scope
 from sorta.services.security_log import note
 from sorta.services.workspaces import check_owner
 from sorta.store import looks as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 #: Pixels of a picture that is taken, and how wide and high it is kept at most.
@@ -44,26 +44,26 @@ async def set_picture(house: House, scope: Scope, content: bytes) -> None:
     """Another picture from now on. For Owners. Raises NotAllowed, Invalid, Busy."""
     check_owner(scope)
     image = await house.workshop.do(make_picture, content)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await store.set_picture(conn, scope.workspace_id, image, hashlib.sha256(image).hexdigest())
-        await note(conn, scope, Happening.LOOKS, "another picture")
-        await tell(conn, make_notice(scope.workspace_id, "roles"))
+    async with house.db.transact(scope.workspace_id) as tx:
+        await store.set_picture(tx, image, hashlib.sha256(image).hexdigest())
+        await note(tx, scope, Happening.LOOKS, "another picture")
+        await tell(tx, make_notice(scope.workspace_id, "roles"))
 
 
 async def remove_picture(house: House, scope: Scope) -> None:
     """None from now on. For Owners. Raises NotAllowed, NotFound."""
     check_owner(scope)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if not await store.remove_picture(conn, scope.workspace_id):
+    async with house.db.transact(scope.workspace_id) as tx:
+        if not await store.remove_picture(tx):
             raise NotFound("There is no picture here (any more).")
-        await note(conn, scope, Happening.LOOKS, "no picture")
-        await tell(conn, make_notice(scope.workspace_id, "roles"))
+        await note(tx, scope, Happening.LOOKS, "no picture")
+        await tell(tx, make_notice(scope.workspace_id, "roles"))
 
 
 async def get_picture(house: House, scope: Scope) -> bytes:
     """The picture. Raises NotFound."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        found = await store.get_picture(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        found = await store.get_picture(tx)
     if found is None:
         raise NotFound("This workspace has no picture.")
     return found
@@ -79,9 +79,9 @@ class Looks:
     picture: str | None
 
 
-async def get_looks(conn: Conn, workspace_id: int, colour: str | None) -> Looks:
+async def get_looks(tx: Tx, colour: str | None) -> Looks:
     """In a workspace's transaction: how its shared reports look."""
-    found = await store.get_picture(conn, workspace_id)
+    found = await store.get_picture(tx)
     chosen = colour or PINE
     return Looks(
         colour=chosen,

@@ -16,7 +16,7 @@ from sorta.services.reads import Reads
 from sorta.services.texts import SAVED_REPLY, get_values
 from sorta.services.trail import Ledger, together, writing
 from sorta.store import desk, people, texts
-from sorta.store.db import Conflict, Conn
+from sorta.store.db import Conflict, Tx
 
 #: How many are done in one transaction: so long others wait who would do something to one of them.
 AT_ONCE = 25
@@ -83,7 +83,7 @@ async def _do_each(
         before = ledger.size if ledger is not None else 0
         try:
             if ledger is not None and apart:
-                async with ledger.conn.transaction():
+                async with ledger.tx.transaction():
                     report.done[id] = await do(id)
             else:
                 report.done[id] = await do(id)
@@ -105,19 +105,19 @@ async def answer_with(
         conversation = await ledger.get(conversation_id)
         public = bool(conversation.row["public"])
         answers.check_may_reply(scope, public=public)
-        text = await _write(ledger.reads, scope, saved_reply, conversation_id)
+        text = await _write(ledger.reads, saved_reply, conversation_id)
         if not conversation.facts.unanswered:
             raise Impossible("Nothing of theirs waits for an answer.")
-        await _check_alone(ledger.conn, scope, conversation_id, now)
+        await _check_alone(ledger.tx, scope, conversation_id, now)
         extras = Extras(saved_reply=saved_reply)
         return await answers.add_reply(
             ledger, conversation, scope, public=public, text=text, seen_seq=seen_seq, settle=settle, extras=extras
         )
 
 
-async def _write(reads: Reads, scope: Scope, saved_reply: int, conversation_id: int) -> str:
-    asked = await texts.get_asked(reads.conn, scope.workspace_id, conversation_id)
-    kept = await texts.get_saved_reply(reads.conn, scope.workspace_id, saved_reply)
+async def _write(reads: Reads, saved_reply: int, conversation_id: int) -> str:
+    asked = await texts.get_asked(reads.tx, conversation_id)
+    kept = await texts.get_saved_reply(reads.tx, saved_reply)
     if asked is None:
         raise NotFound("There is no such conversation in this workspace.")
     if kept is None or kept["archived_at"] is not None:
@@ -131,11 +131,11 @@ async def _write(reads: Reads, scope: Scope, saved_reply: int, conversation_id: 
     return fill_in(body.text, await get_values(reads, asked["person_name"], asked["account_name"]))
 
 
-async def _check_alone(conn: Conn, scope: Scope, conversation_id: int, now: datetime) -> None:
+async def _check_alone(tx: Tx, scope: Scope, conversation_id: int, now: datetime) -> None:
     """Raise Impossible while a colleague is writing there."""
-    for other in await desk.list_presence(conn, scope.workspace_id, now - PRESENT_FOR):
+    for other in await desk.list_presence(tx, now - PRESENT_FOR):
         if (other.conversation_id, other.doing) == (conversation_id, "writing") and other.member_id != scope.member_id:
-            names = await people.list_names(conn, scope.workspace_id)
+            names = await people.list_names(tx)
             raise Impossible(f"{names.get(other.member_id, 'A colleague')} is writing an answer there.")
 
 
@@ -162,8 +162,8 @@ async def translate_last(house: House, scope: Scope, conversation_id: int, *, la
 
 async def _get_last(house: House, scope: Scope, conversation_id: int) -> dict[str, Any]:
     """The last message of theirs (`message_id`, `language`) and the newest number of its trail (`seq`). Raises NotFound."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        asked = await texts.get_asked(conn, scope.workspace_id, conversation_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        asked = await texts.get_asked(tx, conversation_id)
     if asked is None or asked["message_id"] is None:
         raise NotFound("There is no message of theirs in this conversation.")
     return asked

@@ -8,12 +8,12 @@ from sorta.services.reads import Reads
 from sorta.services.roles import read_member_role
 from sorta.services.trail import Open
 from sorta.store import groups, people
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 
-async def get_zone(conn: Conn, workspace_id: int) -> ZoneInfo:
+async def get_zone(tx: Tx) -> ZoneInfo:
     """The zone of the workspace's clock."""
-    workspace = await people.get_workspace(conn, workspace_id)
+    workspace = await people.get_workspace(tx)
     assert workspace is not None
     return ZoneInfo(workspace["time_zone"])
 
@@ -26,7 +26,7 @@ async def get_scope_of(reads: Reads, member_id: int) -> Scope:
         raise NotAllowed("Its author works here no more.")
     member = members[member_id]
     return Scope(
-        workspace_id=reads.workspace_id,
+        workspace_id=reads.tx.workspace_id,
         member_id=member_id,
         name=member.name,
         role=read_member_role(member),
@@ -36,7 +36,7 @@ async def get_scope_of(reads: Reads, member_id: int) -> Scope:
     )
 
 
-async def check_sight(conn: Conn, author: Scope, conversation: Open) -> None:
+async def check_sight(tx: Tx, author: Scope, conversation: Open) -> None:
     """Raise NotAllowed when who wrote something does not see its account any more."""
-    if not await groups.is_seen_by(conn, author.workspace_id, author.member_id, conversation.row["account_id"]):
+    if not await groups.is_seen_by(tx, author.member_id, conversation.row["account_id"]):
         raise NotAllowed(f"{author.name} does not see this account any more.")

@@ -88,11 +88,11 @@ def _of_this_process(house: House) -> Iterator[Gauge]:
 async def _of_workspace(house: House, workspace_id: int, now: datetime) -> list[Gauge]:
     found: list[Gauge] = []
     workspace = {"workspace": str(workspace_id)}
-    async with house.db.transact(workspace_id) as conn:
-        rows = await duties.list_duties(conn, workspace_id)
-        outgoing = await metrics.count_outgoing(conn, workspace_id)
-        unmailed = await metrics.count_unmailed(conn, workspace_id, now - SENT_WITHIN, now)
-        connected = await account_store.list_accounts(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        rows = await duties.list_duties(tx)
+        outgoing = await metrics.count_outgoing(tx)
+        unmailed = await metrics.count_unmailed(tx, now - SENT_WITHIN, now)
+        connected = await account_store.list_accounts(tx)
     for row in rows:
         labels = {**workspace, "duty": row.name, "account": str(row.target or "")}
         age = (now - (row.succeeded_at or row.began_at)).total_seconds()

@@ -26,16 +26,16 @@ async def moderate(house: House, scope: Scope, message_id: int, *, what: Moderat
     """
     scope.check(Permission.MODERATE)
     async with writing(house, scope.workspace_id, now) as ledger:
-        conn = ledger.conn
-        message = await sorting.get_message_target(conn, scope.workspace_id, message_id)
+        tx = ledger.tx
+        message = await sorting.get_message_target(tx, message_id)
         if message is None:
             raise NotFound("There is no such message in this workspace.")
         conversation = await ledger.get(message["conversation_id"])
-        account = await accounts.get_account(conn, scope.workspace_id, conversation.row["account_id"])
+        account = await accounts.get_account(tx, conversation.row["account_id"])
         obstacle = say_gone(account) or get_obstacle(conversation.row["network"], message, what)
         if obstacle is not None:
             raise Impossible(obstacle)
-        asked = await outbox.find_open(conn, scope.workspace_id, conversation.row["person_id"], message_id, what.value)
+        asked = await outbox.find_open(tx, conversation.row["person_id"], message_id, what.value)
         if asked is not None or _is_so(message, what):
             raise TooLate(
                 "It is so already." if asked is None else f"{asked} asked for that just now; it is under way."
@@ -108,9 +108,9 @@ def list_offered(network: str, message: dict[str, Any], *, gone: str | None) -> 
     return [{"what": what.value, "obstacle": gone or get_obstacle(network, message, what)} for what in wanted]
 
 
-async def withdraw(ledger: Ledger, scope: Scope, asked: Moderated) -> None:
+async def withdraw(ledger: Ledger, asked: Moderated) -> None:
     """Take back an act that has not left. Raises TooLate."""
-    if not await outbox.withdraw_outgoing(ledger.conn, scope.workspace_id, asked.message, asked.what):
+    if not await outbox.withdraw_outgoing(ledger.tx, asked.message, asked.what):
         opposite = OPPOSITES.get(asked.what)
         hint = f" Do the opposite ({opposite.value}) instead." if opposite else " It cannot be undone."
         raise TooLate(f"The network has been told already.{hint}")
@@ -118,20 +118,18 @@ async def withdraw(ledger: Ledger, scope: Scope, asked: Moderated) -> None:
 
 async def record_done(ledger: Ledger, conversation: Open, claimed: Claimed) -> None:
     """The network did it: the message or the person is so from now on."""
-    conn, workspace_id, what = ledger.conn, ledger.workspace_id, Moderation(claimed.what)
+    tx, what = ledger.tx, Moderation(claimed.what)
     ledger.add(conversation, ModerationDone(message=claimed.message_id, what=what))
     match what:
         case Moderation.LIKE | Moderation.UNLIKE:
-            await sorting.set_moderated(conn, workspace_id, claimed.message_id, liked=what is Moderation.LIKE)
+            await sorting.set_moderated(tx, claimed.message_id, liked=what is Moderation.LIKE)
         case Moderation.HIDE | Moderation.SHOW:
-            await sorting.set_moderated(conn, workspace_id, claimed.message_id, hidden=what is Moderation.HIDE)
+            await sorting.set_moderated(tx, claimed.message_id, hidden=what is Moderation.HIDE)
         case Moderation.REPOST:
-            await sorting.set_moderated(conn, workspace_id, claimed.message_id, reposted=True)
+            await sorting.set_moderated(tx, claimed.message_id, reposted=True)
         case Moderation.DELETE:
             ledger.add(conversation, Removed(message=claimed.message_id, by=claimed.member_id))
-            await sorting.set_moderated(
-                conn, workspace_id, claimed.message_id, removed_at=ledger.now, removed_by=claimed.member_id
-            )
+            await sorting.set_moderated(tx, claimed.message_id, removed_at=ledger.now, removed_by=claimed.member_id)
         case Moderation.BLOCK | Moderation.UNBLOCK:
             person = conversation.row["person_id"]
-            await persons.set_blocked(conn, workspace_id, person, blocked=what is Moderation.BLOCK)
+            await persons.set_blocked(tx, person, blocked=what is Moderation.BLOCK)

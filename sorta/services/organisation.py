@@ -7,7 +7,7 @@ from sorta.services.house import House
 from sorta.services.roles import add_starting_roles
 from sorta.services.sign_in import hash_password
 from sorta.store import people
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 
 async def add_organisation(house: House, name: str) -> int:
@@ -19,15 +19,14 @@ async def add_organisation(house: House, name: str) -> int:
 async def add_workspace(house: House, organisation_id: int, name: str, time_zone: str) -> int:
     """A new workspace with the starting roles; its number."""
     async with house.db.connect() as conn, conn.transaction():
-        return await open_workspace(house, conn, organisation_id, name, time_zone)
+        return (await open_workspace(house, conn, organisation_id, name, time_zone)).workspace_id
 
 
-async def open_workspace(house: House, conn: Conn, organisation_id: int, name: str, time_zone: str) -> int:
+async def open_workspace(house: House, conn: Conn, organisation_id: int, name: str, time_zone: str) -> Tx:
     """The same in a transaction, which is in the new workspace from then on."""
-    id = await people.add_workspace(conn, organisation_id, name, time_zone)
-    await house.db.enter(conn, id)
-    await add_starting_roles(conn, id)
-    return id
+    tx = await house.db.enter(conn, await people.add_workspace(conn, organisation_id, name, time_zone))
+    await add_starting_roles(tx)
+    return tx
 
 
 async def add_member(house: House, organisation_id: int, *, email: str, name: str, initials: str, password: str) -> int:
@@ -47,5 +46,5 @@ async def add_member(house: House, organisation_id: int, *, email: str, name: st
 
 async def set_role(house: House, workspace_id: int, member_id: int, role: Role) -> None:
     """Let a member work in a workspace, as this."""
-    async with house.db.transact(workspace_id) as conn:
-        await people.set_role(conn, workspace_id, member_id, role.value)
+    async with house.db.transact(workspace_id) as tx:
+        await people.set_role(tx, member_id, role.value)

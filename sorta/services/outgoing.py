@@ -32,36 +32,36 @@ def _tell_sight(scope: Scope) -> dict[str, Any]:
 async def get_outgoing(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
     """Whether it is held, by whom and why; what has not gone out yet and what for, what is to be sent later, what networks would not
     have, and letters and the like that were tried and not taken."""
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         return {
-            **await store.get_hold(conn, scope.workspace_id),
-            "waiting": await store.list_waiting(conn, scope.workspace_id, now),
-            "scheduled": await scheduled.list_scheduled(conn, scope.workspace_id, now),
-            "refused": await store.list_refused(conn, scope.workspace_id, now),
-            "letters": await store.list_letters(conn, scope.workspace_id, now - SHOWN_FOR, **_tell_sight(scope)),
+            **await store.get_hold(tx),
+            "waiting": await store.list_waiting(tx, now),
+            "scheduled": await scheduled.list_scheduled(tx, now),
+            "refused": await store.list_refused(tx, now),
+            "letters": await store.list_letters(tx, now - SHOWN_FOR, **_tell_sight(scope)),
         }
 
 
 async def try_letters(house: House, scope: Scope, now: datetime) -> int:
     """Do not wait for the next try of letters and the like: the clock takes them up when it comes by. How many there were."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        count = await store.try_letters(conn, scope.workspace_id, now, **_tell_sight(scope))
-        await tell(conn, make_notice(scope.workspace_id, "outgoing"))
+    async with house.db.transact(scope.workspace_id) as tx:
+        count = await store.try_letters(tx, now, **_tell_sight(scope))
+        await tell(tx, make_notice(scope.workspace_id, "outgoing"))
     return count
 
 
 async def try_now(house: House, scope: Scope, id: int, now: datetime) -> None:
     """Do not wait for the next try. Raises NotFound when it does not wait, or no more."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        account = await store.try_now(conn, scope.workspace_id, id, now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        account = await store.try_now(tx, id, now)
         if account is None:
             raise NotFound("Nothing of this number waits for another try here.")
         # A network that was silent is asked now, whatever its pause.
-        await accounts.set_ask_again(conn, scope.workspace_id, account, now)
-        await queue_delivery(house, conn, scope.workspace_id, id, now)
-        await tell(conn, make_notice(scope.workspace_id, "outgoing"))
+        await accounts.set_ask_again(tx, account, now)
+        await queue_delivery(house, tx, id, now)
+        await tell(tx, make_notice(scope.workspace_id, "outgoing"))
 
 
 async def hold(house: House, scope: Scope, reason: str, now: datetime) -> None:
@@ -71,20 +71,20 @@ async def hold(house: House, scope: Scope, reason: str, now: datetime) -> None:
     said = " ".join(reason.split())
     if not said:
         raise Invalid("Say why, so that the others understand.", "reason")
-    async with house.db.transact(scope.workspace_id) as conn:
-        if not await store.hold(conn, scope.workspace_id, now, scope.member_id, said):
-            held = await store.get_hold(conn, scope.workspace_id)
-            by = (await people.list_names(conn, scope.workspace_id)).get(held["held_by"], "Somebody")
+    async with house.db.transact(scope.workspace_id) as tx:
+        if not await store.hold(tx, now, scope.member_id, said):
+            held = await store.get_hold(tx)
+            by = (await people.list_names(tx)).get(held["held_by"], "Somebody")
             raise ChangedElsewhere(f"{by} holds it already: {held['held_reason']}. It stays held for that reason.")
-        await note(conn, scope, Happening.HELD, said)
-        await tell(conn, make_notice(scope.workspace_id, "outgoing"))
+        await note(tx, scope, Happening.HELD, said)
+        await tell(tx, make_notice(scope.workspace_id, "outgoing"))
 
 
 async def release(house: House, scope: Scope, now: datetime) -> None:
     """Everything that waited goes, in its order."""
     scope.check(Permission.HOLD_OUTGOING)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await store.release(conn, scope.workspace_id)
-        await note(conn, scope, Happening.RELEASED)
-        await tell(conn, make_notice(scope.workspace_id, "outgoing"))
+    async with house.db.transact(scope.workspace_id) as tx:
+        await store.release(tx)
+        await note(tx, scope, Happening.RELEASED)
+        await tell(tx, make_notice(scope.workspace_id, "outgoing"))
     await queue_deliverable(house, scope.workspace_id, now)

@@ -25,10 +25,9 @@ async def get_cross(
     if rows == columns:
         raise Invalid("Choose two different things for rows and columns.", "columns")
     edges = get_band_edges(scope, now)
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         found = await overview.count_cross(
-            conn,
-            scope.workspace_id,
+            tx,
             scope.member_id,
             row=rows,
             column=columns,
@@ -53,17 +52,15 @@ async def get_cross(
 
 async def list_feed(house: House, scope: Scope, before: datetime, limit: int) -> list[dict[str, Any]]:
     """What came in before an instant, newest first, reactions included."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await overview.list_feed(conn, scope.workspace_id, before, min(limit, LONGEST_FEED))
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await overview.list_feed(tx, before, min(limit, LONGEST_FEED))
 
 
 async def count_waiting(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
     """What waits, for the browser's tab."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        waiting = await overview.count_waiting(conn, scope.workspace_id, scope.member_id, now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        waiting = await overview.count_waiting(tx, scope.member_id, now)
         stuck = [
-            {**one, "network": TABLE[one["network"]].name}
-            for one in await outbox.list_stuck(conn, scope.workspace_id)
-            if not one["is_held"]
+            {**one, "network": TABLE[one["network"]].name} for one in await outbox.list_stuck(tx) if not one["is_held"]
         ]
-        return {**waiting, "approvals": await count_mine(conn, scope), "stuck": stuck}
+        return {**waiting, "approvals": await count_mine(tx, scope), "stuck": stuck}

@@ -18,7 +18,7 @@ from sorta.core.reading import NOT_SURE, get_tone
 from sorta.services.house import House, Scope
 from sorta.services.reader import LearnedReader
 from sorta.store import own_reading as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 log = structlog.get_logger()
 #: Seconds that a workspace's reading is taken for what it was when it was looked up.
@@ -51,14 +51,14 @@ async def get_reader(house: House, workspace_id: int) -> Reader:
 
 
 async def _look_up(house: House, workspace_id: int, held: Held | None) -> Held:
-    async with house.db.transact(workspace_id) as conn:
-        found = await store.get_in_use(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        found = await store.get_in_use(tx)
         # Other texts make other weights: what was learned beside those of before waits to be learned anew.
         if found is None or found[1] != house.reader.learned_from:
             return Held(time.monotonic(), None, None)
         if held is not None and held.id == found[0]:
             return Held(time.monotonic(), held.id, held.reader)
-        packed = await store.get_weights(conn, workspace_id, found[0])
+        packed = await store.get_weights(tx, found[0])
     if packed is None:
         return Held(time.monotonic(), None, None)
     return Held(time.monotonic(), found[0], await house.workshop.do(LearnedReader.unpack, packed))
@@ -68,10 +68,10 @@ async def learn_due(house: House, workspace_id: int, now: datetime) -> bool:
     """Learn anew when enough was said since the last time; whether what was learned is used from now on. Run by the clock."""
     if house.teacher is None:
         return False
-    async with house.db.transact(workspace_id) as conn:
-        told = await _list_told(conn, workspace_id)
-        latest = await store.get_latest(conn, workspace_id)
-        in_use = await store.get_in_use(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        told = await _list_told(tx)
+        latest = await store.get_latest(tx)
+        in_use = await store.get_in_use(tx)
         base = house.reader.learned_from
         is_other_base = latest is not None and latest["based_on"] != base
         last = None if latest is None else latest["said"]
@@ -79,17 +79,16 @@ async def learn_due(house: House, workspace_id: int, now: datetime) -> bool:
             return False
         present = None
         if in_use is not None and in_use[1] == base:
-            present = await store.get_weights(conn, workspace_id, in_use[0])
+            present = await store.get_weights(tx, in_use[0])
     taught = await house.teacher.learn(told, present)
-    async with house.db.transact(workspace_id) as conn:
-        if await store.get_in_use(conn, workspace_id) != in_use:
+    async with house.db.transact(workspace_id) as tx:
+        if await store.get_in_use(tx) != in_use:
             return False  # Taken back meanwhile: it was compared to what is used no more.
         takes_over = taught.compared.takes_over
         if takes_over or is_other_base:
-            await store.end_in_use(conn, workspace_id, state="followed", member_id=None, now=now)
+            await store.end_in_use(tx, state="followed", member_id=None, now=now)
         await store.add_learned(
-            conn,
-            workspace_id,
+            tx,
             based_on=taught.based_on,
             said=len(told),
             compared=COMPARISON.dump_python(taught.compared, mode="json"),
@@ -101,9 +100,9 @@ async def learn_due(house: House, workspace_id: int, now: datetime) -> bool:
     return takes_over
 
 
-async def _list_told(conn: Conn, workspace_id: int) -> list[Told]:
+async def _list_told(tx: Tx) -> list[Told]:
     """What members say messages here are. Where only one of labels and tone was said, the other is what was read."""
-    return [_read_told(row) for row in await store.list_told(conn, workspace_id, MOST)]
+    return [_read_told(row) for row in await store.list_told(tx, MOST)]
 
 
 def _read_told(row: Mapping[str, Any]) -> Told:
@@ -121,23 +120,21 @@ def _read_told(row: Mapping[str, Any]) -> Told:
 async def take_back(house: House, scope: Scope, now: datetime) -> None:
     """Read as everybody does again. Raises TooLate when it does so already."""
     scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        ended = await store.end_in_use(conn, scope.workspace_id, state="taken_back", member_id=scope.member_id, now=now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        ended = await store.end_in_use(tx, state="taken_back", member_id=scope.member_id, now=now)
     if not ended:
         raise TooLate("Messages are read as everybody's here already.")
     house.readers.pop(scope.workspace_id, None)
 
 
-async def describe(conn: Conn, scope: Scope) -> dict[str, Any]:
+async def describe(tx: Tx) -> dict[str, Any]:
     """What was said here that can be learned from, and what became of it the last time."""
-    said = len(await _list_told(conn, scope.workspace_id))
-    latest = await store.get_latest(conn, scope.workspace_id)
+    said = len(await _list_told(tx))
+    latest = await store.get_latest(tx)
     if latest is None:
         return {"said": said, "still_needed": max(0, FEWEST - said), "latest": None}
     compared = COMPARISON.validate_python(latest["compared"])
-    bodies = {
-        row["id"]: row for row in await store.list_bodies(conn, scope.workspace_id, [*compared.better, *compared.worse])
-    }
+    bodies = {row["id"]: row for row in await store.list_bodies(tx, [*compared.better, *compared.worse])}
     return {
         "said": said,
         "still_needed": max(0, FEWEST - said, latest["said"] + FEWEST_NEW - said),

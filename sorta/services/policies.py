@@ -14,32 +14,32 @@ from sorta.services.roles import list_held_roles
 from sorta.services.security_log import note
 from sorta.store import accounts, people, sorting
 from sorta.store import approvals as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 
 async def list_policies(house: House, scope: Scope) -> list[dict[str, Any]]:
     """The policies of the workspace, each with what to know about who may consent now."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        roles = await list_held_roles(Reads(conn, scope.workspace_id))
-        teams = {t["id"]: set(t["members"]) for t in await sorting.list_teams(conn, scope.workspace_id)}
+    async with house.db.transact(scope.workspace_id) as tx:
+        roles = await list_held_roles(Reads(tx))
+        teams = {t["id"]: set(t["members"]) for t in await sorting.list_teams(tx)}
         found = []
-        for row in await store.list_policies(conn, scope.workspace_id):
+        for row in await store.list_policies(tx):
             body = POLICY.validate_python(row["body"])
             policy = Policy(id=row["id"], body=body, approvers=resolve_policy(body, roles, teams))
             found.append({**row, "warnings": list(list_warnings(policy, roles))})
         return found
 
 
-async def _check(conn: Conn, scope: Scope, body: PolicyBody) -> dict[str, Any]:
+async def _check(tx: Tx, body: PolicyBody) -> dict[str, Any]:
     tidy = check_policy(body)
-    members = {m.id for m in await people.list_members(conn, scope.workspace_id)}
-    teams = {t["id"] for t in await sorting.list_teams(conn, scope.workspace_id)}
-    tags = {t["id"] for t in await sorting.list_tags(conn, scope.workspace_id)}
-    known = {a.id for a in await accounts.list_accounts(conn, scope.workspace_id)}
+    members = {m.id for m in await people.list_members(tx)}
+    teams = {t["id"] for t in await sorting.list_teams(tx)}
+    tags = {t["id"] for t in await sorting.list_tags(tx)}
+    known = {a.id for a in await accounts.list_accounts(tx)}
     if not (set(tidy.members) <= members and set(tidy.teams) <= teams):
         raise Invalid("The policy names a member or a team that is not here.", "members")
-    roles = {r["key"] for r in await people.list_roles(conn, scope.workspace_id)}
+    roles = {r["key"] for r in await people.list_roles(tx)}
     if not {*tidy.roles, *tidy.when.roles} <= roles:
         raise Invalid("The policy names a role that is not here.", "roles")
     if not (set(tidy.when.tags) <= tags and set(tidy.when.accounts) <= known):
@@ -51,40 +51,40 @@ async def _check(conn: Conn, scope: Scope, body: PolicyBody) -> dict[str, Any]:
 async def add_policy(house: House, scope: Scope, body: PolicyBody, *, on: bool, now: datetime) -> int:
     """A new policy; its number. Raises Invalid."""
     scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        made = await _check(conn, scope, body)
-        id = await store.add_policy(conn, scope.workspace_id, body=made, on=on, member_id=scope.member_id, now=now)
-        await note(conn, scope, Happening.POLICY_ADDED, made["name"], policy=id, on=on)
-        await tell(conn, make_notice(scope.workspace_id, "approvals"))
+    async with house.db.transact(scope.workspace_id) as tx:
+        made = await _check(tx, body)
+        id = await store.add_policy(tx, body=made, on=on, member_id=scope.member_id, now=now)
+        await note(tx, scope, Happening.POLICY_ADDED, made["name"], policy=id, on=on)
+        await tell(tx, make_notice(scope.workspace_id, "approvals"))
         return id
 
 
 async def set_policy(house: House, scope: Scope, id: int, body: PolicyBody, *, on: bool, now: datetime) -> None:
     """A policy as it is from now on; what waits keeps the consent it was asked for. Raises Invalid, NotFound."""
     scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await rewrite(conn, scope, id, body, on=on, now=now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await rewrite(tx, scope, id, body, on=on, now=now)
 
 
-async def rewrite(conn: Conn, scope: Scope, id: int, body: PolicyBody, *, on: bool, now: datetime) -> None:
+async def rewrite(tx: Tx, scope: Scope, id: int, body: PolicyBody, *, on: bool, now: datetime) -> None:
     """The same within a transaction. Raises Invalid, NotFound, NotAllowed."""
     scope.check(Permission.MANAGE_RULES)
-    made = await _check(conn, scope, body)
-    if not await store.set_policy(conn, scope.workspace_id, id, body=made, on=on, member_id=scope.member_id, now=now):
+    made = await _check(tx, body)
+    if not await store.set_policy(tx, id, body=made, on=on, member_id=scope.member_id, now=now):
         raise NotFound("There is no such policy in this workspace.")
-    await note(conn, scope, Happening.POLICY_CHANGED, made["name"], policy=id, on=on)
-    await tell(conn, make_notice(scope.workspace_id, "approvals"))
+    await note(tx, scope, Happening.POLICY_CHANGED, made["name"], policy=id, on=on)
+    await tell(tx, make_notice(scope.workspace_id, "approvals"))
 
 
 async def remove_policy(house: House, scope: Scope, id: int, now: datetime) -> None:
     """Take a policy away. Raises NotFound."""
     scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        name = await store.remove_policy(conn, scope.workspace_id, id, member_id=scope.member_id, now=now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        name = await store.remove_policy(tx, id, member_id=scope.member_id, now=now)
         if name is None:
             raise NotFound("There is no such policy in this workspace.")
-        await note(conn, scope, Happening.POLICY_REMOVED, name, policy=id)
-        await tell(conn, make_notice(scope.workspace_id, "approvals"))
+        await note(tx, scope, Happening.POLICY_REMOVED, name, policy=id)
+        await tell(tx, make_notice(scope.workspace_id, "approvals"))
 
 
 async def set_share(house: House, scope: Scope, share: int) -> None:
@@ -92,12 +92,12 @@ async def set_share(house: House, scope: Scope, share: int) -> None:
     scope.check(Permission.MANAGE_RULES)
     if not 10 <= share <= 90:
         raise Invalid("The next can be asked after 10 to 90 percent of the time left.", "share")
-    async with house.db.transact(scope.workspace_id) as conn:
-        await store.set_share(conn, scope.workspace_id, share)
-        await tell(conn, make_notice(scope.workspace_id, "approvals"))
+    async with house.db.transact(scope.workspace_id) as tx:
+        await store.set_share(tx, share)
+        await tell(tx, make_notice(scope.workspace_id, "approvals"))
 
 
 async def get_share(house: House, scope: Scope) -> int:
     """After which share of the time left the next is asked, in percent."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await store.get_share(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await store.get_share(tx)

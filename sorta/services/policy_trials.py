@@ -32,11 +32,11 @@ async def try_policy(house: House, scope: Scope, body: PolicyBody, *, days: int,
     if not 1 <= days <= MOST_DAYS:
         raise Invalid(f"A policy can be tried on the last 1 to {MOST_DAYS} days.", "days")
     tidy = check_policy(body)
-    async with house.db.transact(scope.workspace_id) as conn:
-        roles = await list_held_roles(Reads(conn, scope.workspace_id))
-        teams = {t["id"]: set(t["members"]) for t in await sorting.list_teams(conn, scope.workspace_id)}
+    async with house.db.transact(scope.workspace_id) as tx:
+        roles = await list_held_roles(Reads(tx))
+        teams = {t["id"]: set(t["members"]) for t in await sorting.list_teams(tx)}
         since = now - timedelta(days=days)
-        replies = await store.list_sent(conn, scope.workspace_id, since, MOST_REPLIES)
+        replies = await store.list_sent(tx, since, MOST_REPLIES)
     policy = Policy(id=1, body=tidy, approvers=resolve_policy(tidy, roles, teams))
     held: list[dict[str, Any]] = []
     by_author: dict[int, int] = {}

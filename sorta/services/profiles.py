@@ -20,7 +20,7 @@ from sorta.services.reads import Reads
 from sorta.services.security_log import note
 from sorta.services.tags import find_tag
 from sorta.store import people, persons, profiles, sorting
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 from sorta.store.live import make_notice, tell
 
 LONGEST_PAGE = 200
@@ -56,23 +56,23 @@ async def list_persons(
     """A page of people and, with the first one, how many there are."""
     wanted = _read_filters(filters)
     after = _read_cursor(order, cursor) if cursor else None
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         rows = await profiles.list_persons(
-            conn, scope.workspace_id, filters=wanted, order=order, cursor=after, limit=min(limit, LONGEST_PAGE)
+            tx, filters=wanted, order=order, cursor=after, limit=min(limit, LONGEST_PAGE)
         )
-        total = await profiles.count_persons(conn, scope.workspace_id, wanted) if after is None else None
+        total = await profiles.count_persons(tx, wanted) if after is None else None
     return {"persons": rows, "total": total}
 
 
 async def export_persons(house: House, scope: Scope, *, filters: Mapping[str, Any], order: str) -> str:
     """The list through its filters as CSV. Raises NotAllowed."""
     scope.check(Permission.EXPORT)
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         rows = await profiles.list_persons(
-            conn, scope.workspace_id, filters=_read_filters(filters), order=order, cursor=None, limit=MOST_EXPORTED
+            tx, filters=_read_filters(filters), order=order, cursor=None, limit=MOST_EXPORTED
         )
-        tags = {t["id"]: t["name"] for t in await sorting.list_tags(conn, scope.workspace_id)}
-        await note(conn, scope, Happening.EXPORTED, f"{len(rows)} people as a table", order=order)
+        tags = {t["id"]: t["name"] for t in await sorting.list_tags(tx)}
+        await note(tx, scope, Happening.EXPORTED, f"{len(rows)} people as a table", order=order)
     head = ("Number", "Name", "Handles", "Networks", "Reach", "Standing", "Conversations", "First", "Lately", "Tags", "Blocked")  # fmt: skip
     return write_csv(
         head,
@@ -95,26 +95,26 @@ async def export_persons(house: House, scope: Scope, *, filters: Mapping[str, An
     )
 
 
-async def _check(conn: Conn, scope: Scope, id: int) -> None:
-    if not await profiles.is_person(conn, scope.workspace_id, id):
+async def _check(tx: Tx, id: int) -> None:
+    if not await profiles.is_person(tx, id):
         raise NotFound("There is no such person in this workspace.")
 
 
 async def get_profile(house: House, scope: Scope, id: int, now: datetime) -> dict[str, Any]:
     """Everything about one person; of a record that was joined into another, that other. Raises NotFound."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        id = await profiles.get_joined_to(conn, scope.workspace_id, id) or id
-        await _check(conn, scope, id)
-        person = await persons.get_person(conn, scope.workspace_id, id, now)
-        handles = await profiles.list_handles(conn, scope.workspace_id, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        id = await profiles.get_joined_to(tx, id) or id
+        await _check(tx, id)
+        person = await persons.get_person(tx, id, now)
+        handles = await profiles.list_handles(tx, id)
         found = {
-            "contacts": await profiles.list_contacts(conn, scope.workspace_id, id),
-            "facts": mark_facts(await profiles.list_facts(conn, scope.workspace_id, id)),
-            "follow_ups": await profiles.list_follow_ups(conn, scope.workspace_id, id),
-            "joins": await profiles.list_joins(conn, scope.workspace_id, id),
-            "worth": await profiles.list_worth(conn, scope.workspace_id, id, _POINTS, REACTION_POINTS, now),
+            "contacts": await profiles.list_contacts(tx, id),
+            "facts": mark_facts(await profiles.list_facts(tx, id)),
+            "follow_ups": await profiles.list_follow_ups(tx, id),
+            "joins": await profiles.list_joins(tx, id),
+            "worth": await profiles.list_worth(tx, id, _POINTS, REACTION_POINTS, now),
         }
-        candidates = await profiles.list_candidates(conn, scope.workspace_id, id)
+        candidates = await profiles.list_candidates(tx, id)
     suggestions = suggest(
         person["name"],
         [
@@ -138,25 +138,23 @@ async def add_fact(house: House, scope: Scope, id: int, *, name: str, value: str
     """Save a fact about a person; a mail address or a customer number in it is known from then on."""
     scope.check(Permission.SORT)
     said, text = check_fact(name, value)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await _check(conn, scope, id)
-        fact = await profiles.add_fact(
-            conn, scope.workspace_id, id, name=said, value=text, member_id=scope.member_id, now=now
-        )
+    async with house.db.transact(scope.workspace_id) as tx:
+        await _check(tx, id)
+        fact = await profiles.add_fact(tx, id, name=said, value=text, member_id=scope.member_id, now=now)
         marks = find_marks(text)
         if marks:
-            await profiles.add_marks(conn, scope.workspace_id, [(m.kind, m.value, id) for m in marks])
-        await _tell(conn, scope, id)
+            await profiles.add_marks(tx, [(m.kind, m.value, id) for m in marks])
+        await _tell(tx, scope, id)
     return fact
 
 
 async def delete_fact(house: House, scope: Scope, id: int, fact_id: int) -> None:
     """Forget a fact. Raises NotFound."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if not await profiles.delete_fact(conn, scope.workspace_id, id, fact_id):
+    async with house.db.transact(scope.workspace_id) as tx:
+        if not await profiles.delete_fact(tx, id, fact_id):
             raise NotFound("There is no such fact about this person.")
-        await _tell(conn, scope, id)
+        await _tell(tx, scope, id)
 
 
 def mark_facts(facts: list[dict[str, Any]]) -> list[dict[str, Any]]:
@@ -168,11 +166,11 @@ def mark_facts(facts: list[dict[str, Any]]) -> list[dict[str, Any]]:
 async def set_tag(house: House, scope: Scope, id: int, *, name: str, on: bool) -> None:
     """Tag a person or take the tag off, from their profile."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        tag_id = await find_tag(Reads(conn, scope.workspace_id), scope, name, make=on)
-        await _check(conn, scope, id)
-        await persons.set_tagged(conn, scope.workspace_id, id, tag_id, on=on)
-        await _tell(conn, scope, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        tag_id = await find_tag(Reads(tx), scope, name, make=on)
+        await _check(tx, id)
+        await persons.set_tagged(tx, id, tag_id, on=on)
+        await _tell(tx, scope, id)
 
 
 async def add_follow_up(
@@ -184,37 +182,37 @@ async def add_follow_up(
     if not 1 <= len(said) <= LONGEST_FOLLOW_UP:
         raise Invalid(f"Say in 1 to {LONGEST_FOLLOW_UP} characters what is to be done.", "words")
     for_id = member_id or scope.member_id
-    async with house.db.transact(scope.workspace_id) as conn:
-        await _check(conn, scope, id)
-        if for_id not in {m.id for m in await people.list_members(conn, scope.workspace_id)}:
+    async with house.db.transact(scope.workspace_id) as tx:
+        await _check(tx, id)
+        if for_id not in {m.id for m in await people.list_members(tx)}:
             raise Invalid("That member does not work in this workspace.", "member_id")
         made = await profiles.add_follow_up(
-            conn, scope.workspace_id, id, for_id=for_id, words=said, due_at=due_at, member_id=scope.member_id, now=now
+            tx, id, for_id=for_id, words=said, due_at=due_at, member_id=scope.member_id, now=now
         )
-        await _tell(conn, scope, id)
+        await _tell(tx, scope, id)
     return made
 
 
 async def set_follow_up_done(house: House, scope: Scope, follow_up_id: int, *, done: bool, now: datetime) -> None:
     """It is done, or open again. Raises NotFound."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         by, at = (scope.member_id, now) if done else (None, None)
-        id = await profiles.set_follow_up_done(conn, scope.workspace_id, follow_up_id, by, at)
+        id = await profiles.set_follow_up_done(tx, follow_up_id, by, at)
         if id is None:
             raise NotFound("There is no such follow-up.")
-        await _tell(conn, scope, id)
+        await _tell(tx, scope, id)
 
 
 async def list_due_follow_ups(house: House, scope: Scope) -> list[dict[str, Any]]:
     """What one has to do about people, soonest first."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await profiles.list_due_follow_ups(conn, scope.workspace_id, scope.member_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await profiles.list_due_follow_ups(tx, scope.member_id)
 
 
-async def _check_whole(conn: Conn, scope: Scope, ids: Sequence[int]) -> None:
+async def _check_whole(tx: Tx, scope: Scope, ids: Sequence[int]) -> None:
     """Raise NotAllowed when some of what these people said went by accounts that who asks does not see: it would be moved unseen."""
-    if scope.limited and await profiles.is_partly_seen(conn, scope.workspace_id, ids):
+    if scope.limited and await profiles.is_partly_seen(tx, ids):
         raise NotAllowed(
             "Some of what they said went by accounts of other groups. Ask somebody who sees every account."
         )
@@ -225,30 +223,30 @@ async def join(house: House, scope: Scope, id: int, other_id: int, now: datetime
     scope.check(Permission.SORT)
     if id == other_id:
         raise Invalid("Choose two different people.", "person_id")
-    async with house.db.transact(scope.workspace_id) as conn:
-        await _check_whole(conn, scope, [id, other_id])
-        rows = await profiles.lock_persons(conn, scope.workspace_id, [id, other_id])
+    async with house.db.transact(scope.workspace_id) as tx:
+        await _check_whole(tx, scope, [id, other_id])
+        rows = await profiles.lock_persons(tx, [id, other_id])
         if len([r for r in rows if r["joined_to"] is None and r["erased_at"] is None]) != 2:
             raise NotFound("One of them is not there any more, or was joined meanwhile.")
-        made = await profiles.join(conn, scope.workspace_id, to=id, gone=other_id, member_id=scope.member_id, now=now)
-        await profiles.set_points(conn, scope.workspace_id, id, _POINTS, REACTION_POINTS)
-        await _tell(conn, scope, id)
+        made = await profiles.join(tx, to=id, gone=other_id, member_id=scope.member_id, now=now)
+        await profiles.set_points(tx, id, _POINTS, REACTION_POINTS)
+        await _tell(tx, scope, id)
     return made
 
 
 async def take_apart(house: House, scope: Scope, join_id: int, now: datetime) -> None:
     """Undo a joining, also long after. Raises NotFound, Impossible when the record was joined on."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        joined = await profiles.get_join(conn, scope.workspace_id, join_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        joined = await profiles.get_join(tx, join_id)
         if joined is None:
             raise NotFound("They have been taken apart already.")
         kept, gone = joined["kept_id"], joined["gone_id"]
-        await _check_whole(conn, scope, [kept, gone])
-        if not await profiles.is_person(conn, scope.workspace_id, kept):
+        await _check_whole(tx, scope, [kept, gone])
+        if not await profiles.is_person(tx, kept):
             raise Impossible("This person was joined with another one since: take that apart first.")
-        await profiles.lock_persons(conn, scope.workspace_id, [kept, gone])
-        await profiles.take_apart(conn, scope.workspace_id, joined, now)
+        await profiles.lock_persons(tx, [kept, gone])
+        await profiles.take_apart(tx, joined, now)
         for id in (kept, gone):
-            await profiles.set_points(conn, scope.workspace_id, id, _POINTS, REACTION_POINTS)
-            await _tell(conn, scope, id)
+            await profiles.set_points(tx, id, _POINTS, REACTION_POINTS)
+            await _tell(tx, scope, id)

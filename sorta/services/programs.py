@@ -31,7 +31,7 @@ from sorta.services.signatures import BOTH_FOR, make_hook_secret
 from sorta.services.tokens import hash_token, make_token
 from sorta.store import alerts
 from sorta.store import programs as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 #: What stands before each token, so that one that lies about is known for what it is.
 MARK = "sorta_"
@@ -43,16 +43,16 @@ LEASE, AT_ONCE, PAGE = timedelta(minutes=1), 200, 50
 
 async def get_scope(house: House, token: str, workspace_id: int, came_from: str, now: datetime) -> Scope:
     """In whose name a program asks, and with what: of its token's permissions those that its maker holds now. Raises SignInRefused."""
-    async with house.db.transact(workspace_id) as conn:
-        found = await store.find_token(conn, workspace_id, hash_token(token), now)
+    async with house.db.transact(workspace_id) as tx:
+        found = await store.find_token(tx, hash_token(token), now)
         if found is None:
             raise SignInRefused("This token opens nothing: it has ended, was taken back, or is another workspace's.")
         try:
-            maker = await get_scope_of(Reads(conn, workspace_id), found["made_by"])
+            maker = await get_scope_of(Reads(tx), found["made_by"])
         except NotAllowed as error:
             raise SignInRefused("Who made this token works here no more.") from error
         if found["used_at"] is None or now - found["used_at"] > TOUCHED_EVERY:
-            await store.touch_token(conn, workspace_id, found["id"], now)
+            await store.touch_token(tx, found["id"], now)
     act_as(maker.member_id, f"{came_from}, by the token “{found['name']}”")
     role = HeldRole(
         key=maker.role.key,
@@ -73,8 +73,8 @@ async def get_scope(house: House, token: str, workspace_id: int, came_from: str,
 async def list_tokens(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:
     """The tokens, without themselves. Raises NotAllowed."""
     scope.check(Permission.MANAGE_ACCOUNTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_tokens(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await store.list_tokens(tx)
     return [{**row, "is_over": row["revoked_at"] is not None or row["expires_at"] <= now} for row in rows]
 
 
@@ -85,15 +85,14 @@ async def add_token(
     scope.check(Permission.MANAGE_ACCOUNTS)
     held = check_token(permissions, scope.role.grants, days)
     token = f"{MARK}{make_token()}"
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_tokens(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await store.list_tokens(tx)
         live = [row for row in rows if row["revoked_at"] is None and row["expires_at"] > now]
         if len(live) >= MOST_TOKENS:
             raise Invalid(f"{MOST_TOKENS} tokens at once at most. Take one back first.", "name")
         said = check_name(name, [row["name"] for row in live])
         await store.add_token(
-            conn,
-            scope.workspace_id,
+            tx,
             {
                 "name": said,
                 "token_hash": hash_token(token),
@@ -104,25 +103,25 @@ async def add_token(
                 "expires_at": now + timedelta(days=days),
             },
         )
-        await note(conn, scope, Happening.TOKEN_MADE, f"{said}: {', '.join(sorted(held))}, for {days} days")
+        await note(tx, scope, Happening.TOKEN_MADE, f"{said}: {', '.join(sorted(held))}, for {days} days")
     return token
 
 
 async def revoke_token(house: House, scope: Scope, id: int, now: datetime) -> None:
     """Take a token back. Raises NotFound, NotAllowed."""
     scope.check(Permission.MANAGE_ACCOUNTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        name = await store.revoke_token(conn, scope.workspace_id, id, now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        name = await store.revoke_token(tx, id, now)
         if name is None:
             raise NotFound("There is no such token, or it was taken back already.")
-        await note(conn, scope, Happening.TOKEN_TAKEN_BACK, name)
+        await note(tx, scope, Happening.TOKEN_TAKEN_BACK, name)
 
 
 async def list_hooks(house: House, scope: Scope) -> list[dict[str, Any]]:
     """Where programs are told. Raises NotAllowed."""
     scope.check(Permission.MANAGE_ACCOUNTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await store.list_hooks(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await store.list_hooks(tx)
 
 
 async def set_hook(
@@ -135,8 +134,8 @@ async def set_hook(
         raise Impossible("This installation tells no programs.")
     address, events = check_url(url), list_events(kinds)
     secret = make_hook_secret() if id is None else None
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_hooks(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await store.list_hooks(tx)
         if id is None and len(rows) >= MOST_HOOKS:
             raise Invalid(f"{MOST_HOOKS} places at most. Remove one first.", "name")
         said, told = check_name(name, [row["name"] for row in rows if row["id"] != id]), sorted(set(kinds))
@@ -149,13 +148,13 @@ async def set_hook(
             "now": now,
         }
         if id is not None:
-            if not await store.set_hook(conn, scope.workspace_id, {**values, "id": id}):
+            if not await store.set_hook(tx, {**values, "id": id}):
                 raise NotFound("There is no such place in this workspace.")
         else:
             assert secret is not None
             sealed = house.keys.seal(PROGRAM_SECRET, scope.workspace_id, secret)
-            id = await store.add_hook(conn, scope.workspace_id, {**values, "secret": sealed})
-        await note(conn, scope, Happening.PROGRAM_TOLD, f"{said}: {', '.join(told)}")
+            id = await store.add_hook(tx, {**values, "secret": sealed})
+        await note(tx, scope, Happening.PROGRAM_TOLD, f"{said}: {', '.join(told)}")
     return id, secret
 
 
@@ -163,44 +162,44 @@ async def change_secret(house: House, scope: Scope, id: int, now: datetime) -> t
     """Another secret, told this once; until then what is told is signed with the one before, too. Raises NotFound, NotAllowed."""
     scope.check(Permission.MANAGE_ACCOUNTS)
     secret, until = make_hook_secret(), now + BOTH_FOR
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         sealed = house.keys.seal(PROGRAM_SECRET, scope.workspace_id, secret)
-        name = await store.set_hook_secret(conn, scope.workspace_id, id, sealed, until)
+        name = await store.set_hook_secret(tx, id, sealed, until)
         if name is None:
             raise NotFound("There is no such place in this workspace.")
-        await note(conn, scope, Happening.SECRET_CHANGED, f"the program {name}")
+        await note(tx, scope, Happening.SECRET_CHANGED, f"the program {name}")
     return secret, until
 
 
 async def remove_hook(house: House, scope: Scope, id: int, now: datetime) -> None:
     """It is told nothing more. Raises NotFound, NotAllowed."""
     scope.check(Permission.MANAGE_ACCOUNTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        name = await store.remove_hook(conn, scope.workspace_id, id, now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        name = await store.remove_hook(tx, id, now)
         if name is None:
             raise NotFound("There is no such place in this workspace.")
-        await note(conn, scope, Happening.PROGRAM_TOLD_NO_MORE, name)
+        await note(tx, scope, Happening.PROGRAM_TOLD_NO_MORE, name)
 
 
-async def _check_is_here(conn: Conn, scope: Scope, id: int) -> None:
-    if id not in {row["id"] for row in await store.list_hooks(conn, scope.workspace_id)}:
+async def _check_is_here(tx: Tx, id: int) -> None:
+    if id not in {row["id"] for row in await store.list_hooks(tx)}:
         raise NotFound("There is no such place in this workspace.")
 
 
 async def list_told(house: House, scope: Scope, id: int, before: int | None) -> list[dict[str, Any]]:
     """What a program was told or is to be, the newest first, a page of it. Raises NotFound, NotAllowed."""
     scope.check(Permission.MANAGE_ACCOUNTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await _check_is_here(conn, scope, id)
-        return await store.list_events(conn, scope.workspace_id, id, before, PAGE)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await _check_is_here(tx, id)
+        return await store.list_events(tx, id, before, PAGE)
 
 
 async def tell_again(house: House, scope: Scope, id: int, event_id: int | None, now: datetime) -> int:
     """Tell once more what was told or failed, under the same key: one, or all that failed; how many. Raises NotFound, NotAllowed."""
     scope.check(Permission.MANAGE_ACCOUNTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await _check_is_here(conn, scope, id)
-        return await store.tell_again(conn, scope.workspace_id, id, event_id, now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await _check_is_here(tx, id)
+        return await store.tell_again(tx, id, event_id, now)
 
 
 def make_body(workspace_id: int, event: store.HookEvent) -> str:
@@ -216,8 +215,8 @@ async def tell_programs(house: House, workspace_id: int, now: datetime) -> int:
     """Tell programs what has happened; how many times. A duty of the clock."""
     count = 0
     for _ in range(AT_ONCE if house.program_post is not None else 0):
-        async with house.db.transact(workspace_id) as conn:
-            event = await store.claim_event(conn, workspace_id, now, now + LEASE)
+        async with house.db.transact(workspace_id) as tx:
+            event = await store.claim_event(tx, now, now + LEASE)
         if event is None:
             break
         await _tell(house, workspace_id, event, now)
@@ -252,15 +251,14 @@ async def _tell(house: House, workspace_id: int, event: store.HookEvent, now: da
         off = "It answered that it is there no more (410)."
     elif since is not None and now - since > OFF_AFTER:
         off = f"It has taken nothing for {OFF_AFTER.days} days: {problem}"
-    async with house.db.transact(workspace_id) as conn:
-        if not await store.set_told(conn, workspace_id, event, state=state, next_at=next_at, problem=problem, now=now):
+    async with house.db.transact(workspace_id) as tx:
+        if not await store.set_told(tx, event, state=state, next_at=next_at, problem=problem, now=now):
             return
-        await store.set_hook_state(conn, workspace_id, event.hook_id, failing_since=since, off_reason=off)
+        await store.set_hook_state(tx, event.hook_id, failing_since=since, off_reason=off)
         if off is not None:
             await add_alerts(
-                conn,
-                workspace_id,
-                members=await alerts.list_members_with(conn, workspace_id, Permission.MANAGE_ACCOUNTS),
+                tx,
+                members=await alerts.list_members_with(tx, Permission.MANAGE_ACCOUNTS),
                 occasion="account",
                 words=f"A program is told nothing more. {off} Switch it on again in Setup.",
                 conversation_id=None,

@@ -12,7 +12,7 @@ from sorta.core.reading import NOT_SURE, ReadsAs, check_correction
 from sorta.services import acts, own_reading
 from sorta.services.house import House, Scope
 from sorta.store import reading
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 #: So many messages of a week are looked at, and so long what was found of them counts.
 SAMPLE = 20
@@ -25,22 +25,22 @@ def _get_monday(now: datetime, zone: ZoneInfo) -> date:
     return today - timedelta(days=today.weekday() + 7)
 
 
-async def _list_sample(conn: Conn, scope: Scope, monday: date) -> list[dict[str, Any]]:
+async def _list_sample(tx: Tx, scope: Scope, monday: date) -> list[dict[str, Any]]:
     """The messages of the week that are looked at."""
     begun, ended = (datetime.combine(day, time(), scope.zone) for day in (monday, monday + timedelta(days=7)))
-    return await reading.list_sample(conn, scope.workspace_id, week=monday, since=begun, until=ended, limit=SAMPLE)
+    return await reading.list_sample(tx, week=monday, since=begun, until=ended, limit=SAMPLE)
 
 
 async def get_accuracy(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
     """How right the reading has been on messages that somebody looked at for that, by label; what members corrected besides; and
     what of the last week's sample is still to be looked at."""
     monday = _get_monday(now, scope.zone)
-    async with house.db.transact(scope.workspace_id) as conn:
-        checks = await reading.list_checks(conn, scope.workspace_id, now - COUNTED_FOR)
-        corrected = await reading.count_corrections(conn, scope.workspace_id, now - COUNTED_FOR)
-        latest = await reading.list_corrections(conn, scope.workspace_id, 20)
-        sample = await _list_sample(conn, scope, monday)
-        own = await own_reading.describe(conn, scope)
+    async with house.db.transact(scope.workspace_id) as tx:
+        checks = await reading.list_checks(tx, now - COUNTED_FOR)
+        corrected = await reading.count_corrections(tx, now - COUNTED_FOR)
+        latest = await reading.list_corrections(tx, 20)
+        sample = await _list_sample(tx, scope, monday)
+        own = await own_reading.describe(tx)
     return {
         "own": own,
         "looked_at": len(checks),
@@ -72,14 +72,14 @@ async def check_reading(
     said = check_correction("reads_as", list(labels))
     assert isinstance(said, list)
     monday = _get_monday(now, scope.zone)
-    async with house.db.transact(scope.workspace_id) as conn:
-        sample = await _list_sample(conn, scope, monday)
+    async with house.db.transact(scope.workspace_id) as tx:
+        sample = await _list_sample(tx, scope, monday)
         row = next((r for r in sample if r["id"] == message_id), None)
         if row is None:
             raise NotFound("This message is not among those of the last week that are looked at.")
         was = [label for label in row["reads_as"] if label in set(ReadsAs)]
         is_new = await reading.add_check(
-            conn, scope.workspace_id, message_id, week=monday, was=was, labels=said, member_id=scope.member_id, at=now
+            tx, message_id, week=monday, was=was, labels=said, member_id=scope.member_id, at=now
         )
         if not is_new:
             raise TooLate("Somebody has looked at this message already.")

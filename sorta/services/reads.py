@@ -4,7 +4,7 @@ from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 T = TypeVar("T")
 
@@ -13,17 +13,16 @@ T = TypeVar("T")
 class Reads:
     """What a workspace has of accounts, members, policies and the like, each read once in a transaction, however many acts go by it."""
 
-    conn: Conn
-    workspace_id: int
+    tx: Tx
     _kept: dict[Any, Any] = field(default_factory=dict)
 
-    async def get(self, read: Callable[[Conn, int], Awaitable[T]]) -> T:
+    async def get(self, read: Callable[[Tx], Awaitable[T]]) -> T:
         """What `read` finds in the workspace."""
         if read not in self._kept:
-            self._kept[read] = await read(self.conn, self.workspace_id)
+            self._kept[read] = await read(self.tx)
         found: T = self._kept[read]
         return found
 
-    def forget(self, read: Callable[[Conn, int], Awaitable[object]]) -> None:
+    def forget(self, read: Callable[[Tx], Awaitable[object]]) -> None:
         """An act has changed what `read` finds: who asks next reads it anew."""
         self._kept.pop(read, None)

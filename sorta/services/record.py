@@ -17,7 +17,7 @@ from sorta.services.house import House, Scope
 from sorta.services.security_log import note
 from sorta.store import people, sorting
 from sorta.store import record as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 PAGE, AT_ONCE = 100, 1000
 _HEAD = (
@@ -50,9 +50,9 @@ class _Names:
     teams: Mapping[int, str]
 
 
-async def _read_names(conn: Conn, workspace_id: int) -> _Names:
-    teams = {t["id"]: t["name"] for t in await sorting.list_teams(conn, workspace_id)}
-    return _Names(members=await people.list_names(conn, workspace_id), teams=teams)
+async def _read_names(tx: Tx) -> _Names:
+    teams = {t["id"]: t["name"] for t in await sorting.list_teams(tx)}
+    return _Names(members=await people.list_names(tx), teams=teams)
 
 
 def _name(entry: Entry, names: _Names) -> str | None:
@@ -69,16 +69,15 @@ def _name(entry: Entry, names: _Names) -> str | None:
 async def list_entries(house: House, scope: Scope, ask: Ask, before: int | None = None) -> list[dict[str, Any]]:
     """The newest first, `before` an entry's number. For who manages members. Raises NotAllowed."""
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        entries = await _load(conn, scope, ask, before, PAGE)
-        names = await _read_names(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        entries = await _load(tx, scope, ask, before, PAGE)
+        names = await _read_names(tx)
     return [_tell(entry, names) for entry in entries]
 
 
-async def _load(conn: Conn, scope: Scope, ask: Ask, before: int | None, limit: int) -> list[Entry]:
+async def _load(tx: Tx, scope: Scope, ask: Ask, before: int | None, limit: int) -> list[Entry]:
     rows = await store.list_entries(
-        conn,
-        scope.workspace_id,
+        tx,
         before=before,
         what=ask.what,
         member_id=ask.member_id,
@@ -107,8 +106,8 @@ async def export(house: House, scope: Scope, ask: Ask, now: datetime) -> AsyncIt
     """The same as rows of a table, one for each thing that is otherwise; written down. Raises NotAllowed."""
     scope.check(Permission.MANAGE_MEMBERS)
     scope.check(Permission.EXPORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await note(conn, scope, Happening.EXPORTED, "the record of changes")
+    async with house.db.transact(scope.workspace_id) as tx:
+        await note(tx, scope, Happening.EXPORTED, "the record of changes")
     return _list_parts(house, scope, ask)
 
 
@@ -116,9 +115,9 @@ async def _list_parts(house: House, scope: Scope, ask: Ask) -> AsyncIterator[lis
     yield [_HEAD]
     before: int | None = None
     while True:
-        async with house.db.transact(scope.workspace_id) as conn:
-            entries = await _load(conn, scope, ask, before, AT_ONCE)
-            names = await _read_names(conn, scope.workspace_id)
+        async with house.db.transact(scope.workspace_id) as tx:
+            entries = await _load(tx, scope, ask, before, AT_ONCE)
+            names = await _read_names(tx)
         yield [row for entry in entries for row in _make_rows(_tell(entry, names))]
         if len(entries) < AT_ONCE:
             return
@@ -152,8 +151,8 @@ async def check_record(house: House, workspace_id: int) -> Checked:
     chain = Chain()
     seen = 0
     while True:
-        async with house.db.transact(workspace_id) as conn:
-            rows = await store.list_chain(conn, workspace_id, seen, AT_ONCE)
+        async with house.db.transact(workspace_id) as tx:
+            rows = await store.list_chain(tx, seen, AT_ONCE)
         for row in rows:
             chain.follow(row.n, row.said, row.hash)
             seen = row.n

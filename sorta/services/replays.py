@@ -32,7 +32,7 @@ from sorta.services.team import may_reply
 from sorta.store import replays as store
 from sorta.store import rules as rule_store
 from sorta.store import sorting, team, texts
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.waits import Opened
 
 log = structlog.get_logger()
@@ -109,9 +109,9 @@ class _Team:
 
 
 async def _read_team(house: House, workspace_id: int, now: datetime) -> _Team:
-    async with house.db.transact(workspace_id) as conn:
-        rows = await team.list_loads(conn, workspace_id, now)
-        teams = await sorting.list_teams(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        rows = await team.list_loads(tx, now)
+        teams = await sorting.list_teams(tx)
     return _Team(
         workers=[
             Worker(
@@ -165,42 +165,41 @@ async def start(house: House, scope: Scope, asked: WhatIf, now: datetime) -> int
     found = await _read_team(house, scope.workspace_id, now)
     _change_team(asked, found)
     begins, ends = _get_days(asked.days, scope.zone, now)
-    async with house.db.transact(scope.workspace_id) as conn:
-        _change_promise(asked, await get_promise(house, conn, scope.workspace_id), scope.zone)
-        rules = {row["id"] for row in await rule_store.list_rules(conn, scope.workspace_id, now)}
+    async with house.db.transact(scope.workspace_id) as tx:
+        _change_promise(asked, await get_promise(house, tx), scope.zone)
+        rules = {row["id"] for row in await rule_store.list_rules(tx, now)}
         if unknown := set(asked.rules) - rules:
             raise Invalid(f"There is no rule {min(unknown)} in this workspace.", "rules")
-        count = await store.count_waits(conn, scope.workspace_id, begins, ends)
+        count = await store.count_waits(tx, begins, ends)
         if count > MOST_WORK:
             raise Invalid(
                 f"In these days people waited {count:,} times; {MOST_WORK:,} can be played. Choose fewer days.", "days"
             )
         if not count:
             raise Invalid("Nothing came in in these days: there is nothing to play.", "days")
-        if await store.is_playing(conn, scope.workspace_id, scope.member_id):
+        if await store.is_playing(tx, scope.member_id):
             raise Invalid("One of yours is being played. Wait for it, or stop it first.", "days")
         id = await store.add_replay(
-            conn,
-            scope.workspace_id,
+            tx,
             member_id=scope.member_id,
             asked=_WHAT_IF.dump_python(asked, mode="json"),
             now=now,
         )
-        await store.forget_oldest(conn, scope.workspace_id, MOST_KEPT)
-        await _queue(house, conn, scope.workspace_id, id)
+        await store.forget_oldest(tx, MOST_KEPT)
+        await _queue(house, tx, id)
     return id
 
 
-async def _queue(house: House, conn: Conn, workspace_id: int, id: int) -> None:
-    await house.queue.add_job(conn, PLAY, once=f"what_if:{id}", workspace_id=workspace_id, replay_id=id)
+async def _queue(house: House, tx: Tx, id: int) -> None:
+    await house.queue.add_job(tx, PLAY, once=f"what_if:{id}", workspace_id=tx.workspace_id, replay_id=id)
 
 
 async def take_up_silent(house: House, workspace_id: int, now: datetime) -> int:
     """Queue again whatever nothing was heard of: who played it is gone. How many. Run by the clock."""
-    async with house.db.transact(workspace_id) as conn:
-        silent = await store.list_silent(conn, workspace_id, SILENT_FOR)
+    async with house.db.transact(workspace_id) as tx:
+        silent = await store.list_silent(tx, SILENT_FOR)
         for id in silent:
-            await _queue(house, conn, workspace_id, id)
+            await _queue(house, tx, id)
     return len(silent)
 
 
@@ -214,15 +213,15 @@ def _show(row: Mapping[str, Any], scope: Scope) -> dict[str, Any]:
 async def list_replays(house: House, scope: Scope) -> list[dict[str, Any]]:
     """What was asked in this workspace, by anybody, the newest first."""
     scope.check(Permission.SEE_REPORTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        return [_show(row, scope) for row in await store.list_replays(conn, scope.workspace_id)]
+    async with house.db.transact(scope.workspace_id) as tx:
+        return [_show(row, scope) for row in await store.list_replays(tx)]
 
 
 async def get_replay(house: House, scope: Scope, id: int) -> dict[str, Any]:
     """How far one has come, and what came out. Raises NotFound."""
     scope.check(Permission.SEE_REPORTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await store.get_replay(conn, scope.workspace_id, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await store.get_replay(tx, id)
     if row is None:
         raise NotFound("There is no such question in this workspace; it may have been forgotten.")
     return _show(row, scope)
@@ -231,22 +230,22 @@ async def get_replay(house: House, scope: Scope, id: int) -> dict[str, Any]:
 async def forget(house: House, scope: Scope, id: int) -> None:
     """Forget one of one's own; one that is being played is stopped. Raises NotFound."""
     scope.check(Permission.SEE_REPORTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if not await store.delete_replay(conn, scope.workspace_id, scope.member_id, id):
+    async with house.db.transact(scope.workspace_id) as tx:
+        if not await store.delete_replay(tx, scope.member_id, id):
             raise NotFound("There is no such question of yours.")
 
 
 async def run(house: House, workspace_id: int, id: int, now: datetime) -> None:
     """Play to the end, or until nobody wants it any more. Run by the worker; safe to run twice."""
-    async with house.db.transact(workspace_id) as conn:
-        row = await store.get_replay(conn, workspace_id, id)
+    async with house.db.transact(workspace_id) as tx:
+        row = await store.get_replay(tx, id)
         if row is None or row["state"] in ("done", "failed"):
             return
-        await store.set_progress(conn, workspace_id, id, 0, 0)
+        await store.set_progress(tx, id, 0, 0)
 
     async def tell(done: int, total: int) -> bool:
-        async with house.db.transact(workspace_id) as conn:
-            return await store.set_progress(conn, workspace_id, id, done, total)
+        async with house.db.transact(workspace_id) as tx:
+            return await store.set_progress(tx, id, done, total)
 
     try:
         asked = _WHAT_IF.validate_python(row["asked"])
@@ -255,24 +254,24 @@ async def run(house: House, workspace_id: int, id: int, now: datetime) -> None:
         prepared, told = await _prepare(house, workspace_id, asked, row["made_at"], now)
         found = await house.replayer.compare(prepared, tell)
     except (CannotReplay, Invalid) as error:
-        async with house.db.transact(workspace_id) as conn:
-            await store.set_problem(conn, workspace_id, id, str(error))
+        async with house.db.transact(workspace_id) as tx:
+            await store.set_problem(tx, id, str(error))
         log.warning("days could not be played again", workspace=workspace_id, reason=str(error))
         return
     if found is None:
         return
-    async with house.db.transact(workspace_id) as conn:
+    async with house.db.transact(workspace_id) as tx:
         result = {"version": VERSION, **told, **FOUND.dump_python(found, mode="json")}
-        await store.set_result(conn, workspace_id, id, result)
+        await store.set_result(tx, id, result)
 
 
 async def _prepare(
     house: House, workspace_id: int, asked: WhatIf, made_at: datetime, now: datetime
 ) -> tuple[AskedReplay, dict[str, Any]]:
     """Both scenes, and what is told of them besides what comes out."""
-    async with house.db.transact(workspace_id) as conn:
-        zone = await get_zone(conn, workspace_id)
-        promise = await get_promise(house, conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        zone = await get_zone(tx)
+        promise = await get_promise(house, tx)
     begins, ends = _get_days(asked.days, zone, made_at)
     loaded = await waits.load(house, workspace_id, begins, ends, {}, asked.clock, Opened.ALL_WHOLE)
     found = await _read_team(house, workspace_id, now)
@@ -330,10 +329,10 @@ async def _list_changes(
     promise: Promise,
 ) -> list[SceneChange]:
     """What comes out differently with other rules switched on; by what tries rules on the past."""
-    async with house.db.transact(workspace_id) as conn:
-        rows = await rule_store.list_rules(conn, workspace_id, begins)
-        groups = await rule_store.list_groups_of(conn, workspace_id)
-        spoken = await texts.get_languages(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        rows = await rule_store.list_rules(tx, begins)
+        groups = await rule_store.list_groups_of(tx)
+        spoken = await texts.get_languages(tx)
 
     def read(switched: Mapping[int, bool]) -> list[Rule]:
         return [
@@ -350,10 +349,8 @@ async def _list_changes(
     known: dict[int, tuple[int, datetime]] = {}
     after = (begins, 0)
     while True:
-        async with house.db.transact(workspace_id) as conn:
-            page = await rule_store.list_heard(
-                conn, workspace_id, since=begins, until=ends, after=after, limit=_AT_ONCE
-            )
+        async with house.db.transact(workspace_id) as tx:
+            page = await rule_store.list_heard(tx, since=begins, until=ends, after=after, limit=_AT_ONCE)
         trial.take(make_heard(r, promise=promise, zone=zone, groups=groups) for r in page)
         known |= {r.id: (r.conversation_id, r.arrived_at) for r in page}
         if len(page) < _AT_ONCE:

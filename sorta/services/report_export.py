@@ -21,7 +21,7 @@ from sorta.services.reports import Ask
 from sorta.services.security_log import note
 from sorta.store import accounts, desk, people, sorting
 from sorta.store import reports as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 #: How many conversations are read at once.
 AT_ONCE = 1000
@@ -65,14 +65,14 @@ class Names:
         return names.get(int(key), "" if key == "0" else f"no longer here ({key})")
 
 
-async def read_names(conn: Conn, workspace_id: int) -> Names:
+async def read_names(tx: Tx) -> Names:
     """What numbers in a workspace's reports stand for."""
-    rows = await accounts.list_accounts(conn, workspace_id)
+    rows = await accounts.list_accounts(tx)
     return Names(
         accounts={row.id: f"{row.name}, {TABLE[row.network].name}" for row in rows},
-        members=await people.list_names(conn, workspace_id),
-        teams={t["id"]: t["name"] for t in await sorting.list_teams(conn, workspace_id)},
-        tags={t["id"]: t["name"] for t in await sorting.list_tags(conn, workspace_id)},
+        members=await people.list_names(tx),
+        teams={t["id"]: t["name"] for t in await sorting.list_teams(tx)},
+        tags={t["id"]: t["name"] for t in await sorting.list_tags(tx)},
     )
 
 
@@ -81,11 +81,11 @@ async def list_sheets(house: House, scope: Scope, ask: Ask, now: datetime) -> li
     scope.check(Permission.EXPORT)
     report = await reports.get_report(house, scope, ask, now)
     standing = await reports.list_standing(house, scope, ask, now)
-    async with house.db.transact(scope.workspace_id) as conn:
-        names = await read_names(conn, scope.workspace_id)
-        await note(conn, scope, Happening.EXPORTED, f"a report of {report['first']} to {report['last']}")
+    async with house.db.transact(scope.workspace_id) as tx:
+        names = await read_names(tx)
+        await note(tx, scope, Happening.EXPORTED, f"a report of {report['first']} to {report['last']}")
     return [
-        _list_about(scope, ask, report, names),
+        _list_about(ask, report, names),
         Sheet(
             title="Figures",
             head=("Figure", "Value", "In", "Low", "High", "Mean", "Before", "Cases", "Conversations", "What it says"),
@@ -150,7 +150,7 @@ def _scale(unit: str, value: float | None) -> float | None:
     return round(value / 3600, 4)
 
 
-def _list_about(scope: Scope, ask: Ask, report: Mapping[str, Any], names: Names) -> Sheet:
+def _list_about(ask: Ask, report: Mapping[str, Any], names: Names) -> Sheet:
     counted = "working time" if ask.clock is Counting.WORKING else "time on the clock"
     rows: list[Sequence[Cell]] = [
         ("Period", f"{report['first']} to {report['last']}"),
@@ -238,8 +238,8 @@ async def list_conversations(
 ) -> AsyncIterator[list[Sequence[Cell]]]:
     """The conversations behind a figure, some at a time, each with its first wait; the head comes first. Raises NotAllowed."""
     ids = await find_behind(house, scope, ask, chosen, now)
-    async with house.db.transact(scope.workspace_id) as conn:
-        names = await read_names(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        names = await read_names(tx)
     return _list_parts(house, scope, ids, names)
 
 
@@ -249,10 +249,10 @@ async def list_filtered(
     """The conversations that the desk's filters let through, as above, the oldest first. Raises NotAllowed, Invalid."""
     scope.check(Permission.EXPORT)
     wanted = read_filters(filters, scope, get_band_edges(scope, now))
-    async with house.db.transact(scope.workspace_id) as conn:
-        found = await desk.list_ids(conn, scope.workspace_id, scope.member_id, filters=wanted, limit=MOST_EXPORTED)
-        names = await read_names(conn, scope.workspace_id)
-        await note(conn, scope, Happening.EXPORTED, f"{len(found)} conversations of the desk")
+    async with house.db.transact(scope.workspace_id) as tx:
+        found = await desk.list_ids(tx, scope.member_id, filters=wanted, limit=MOST_EXPORTED)
+        names = await read_names(tx)
+        await note(tx, scope, Happening.EXPORTED, f"{len(found)} conversations of the desk")
     return _list_parts(house, scope, sorted(id for id, _ in found), names)
 
 
@@ -260,9 +260,9 @@ async def find_behind(house: House, scope: Scope, ask: Ask, chosen: Chosen, now:
     """The conversations behind a figure, for an export, which is written down. Raises NotAllowed."""
     scope.check(Permission.EXPORT)
     ids = await reports.list_behind(house, scope, ask, chosen, now)
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         title = BY_NAME[chosen.figure].title if chosen.figure in BY_NAME else "Waiting at the day's end"
-        await note(conn, scope, Happening.EXPORTED, f"{len(ids)} conversations of a report: {title}")
+        await note(tx, scope, Happening.EXPORTED, f"{len(ids)} conversations of a report: {title}")
     return ids
 
 
@@ -271,8 +271,8 @@ async def _list_parts(
 ) -> AsyncIterator[list[Sequence[Cell]]]:
     yield [_HEAD]
     for at in range(0, len(ids), AT_ONCE):
-        async with house.db.transact(scope.workspace_id) as conn:
-            rows = await store.list_exported(conn, scope.workspace_id, ids[at : at + AT_ONCE])
+        async with house.db.transact(scope.workspace_id) as tx:
+            rows = await store.list_exported(tx, ids[at : at + AT_ONCE])
         yield [_make_row(row, names) for row in rows]
 
 

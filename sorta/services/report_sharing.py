@@ -30,7 +30,7 @@ from sorta.services.sending import attempt
 from sorta.services.tokens import hash_token, make_token
 from sorta.store import advice, outgoing, people
 from sorta.store import sharing as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 MOST_SHARED = 50
 #: So often a link is opened in a minute; more is a program's doing.
@@ -106,10 +106,10 @@ async def add_share(house: House, scope: Scope, new: NewShare, now: datetime) ->
     if to and house.post is None:
         raise Impossible("This installation sends no mail.")
     token = make_token()
-    async with house.db.transact(scope.workspace_id) as conn:
-        if await store.count_reports(conn, scope.workspace_id, now) >= MOST_SHARED:
+    async with house.db.transact(scope.workspace_id) as tx:
+        if await store.count_reports(tx, now) >= MOST_SHARED:
             raise Invalid(f"{MOST_SHARED} reports are shared at once at most. Take one back first.", "name")
-        await _check_recipients(conn, scope.workspace_id, to)
+        await _check_recipients(tx, to)
         values = {
             "name": name,
             "ask": dump_ask(new.ask),
@@ -125,18 +125,16 @@ async def add_share(house: House, scope: Scope, new: NewShare, now: datetime) ->
             "mail_hour": new.mailing and new.mailing.hour,
             "mail_next_at": new.mailing and new.mailing.get_next(now, scope.zone),
         }
-        id = await store.add_report(
-            conn, scope.workspace_id, seal_row(house, scope.workspace_id, "shared_report", values)
-        )
+        id = await store.add_report(tx, seal_row(house, scope.workspace_id, "shared_report", values))
         shown = ", ".join(["figures", *parts])
         mailed = f"; mailed to {', '.join(to)}" if to else ""
-        await note(conn, scope, Happening.SHARED, f"{name}: {shown}, for {days} days{mailed}", report=id)
+        await note(tx, scope, Happening.SHARED, f"{name}: {shown}, for {days} days{mailed}", report=id)
     return id
 
 
-async def _check_recipients(conn: Conn, workspace_id: int, to: Sequence[str]) -> None:
-    members = set(await store.list_addresses(conn, workspace_id))
-    domains = await advice.list_domains(conn, workspace_id)
+async def _check_recipients(tx: Tx, to: Sequence[str]) -> None:
+    members = set(await store.list_addresses(tx))
+    domains = await advice.list_domains(tx)
     for address in to:
         if address.lower() not in members:
             try:
@@ -148,14 +146,14 @@ async def _check_recipients(conn: Conn, workspace_id: int, to: Sequence[str]) ->
 async def list_shares(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:
     """The shared reports with their links, the newest first. Raises NotAllowed."""
     _check_may_share(scope)
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         rows = [
             row
-            for row in await store.list_reports(conn, scope.workspace_id)
+            for row in await store.list_reports(tx)
             # A link shows what its maker sees: who is limited gets none of another's to see.
             if not scope.limited or row["made_by"] == scope.member_id
         ]
-        roles = await list_held_roles(Reads(conn, scope.workspace_id))
+        roles = await list_held_roles(Reads(tx))
     return [
         {
             **row,
@@ -174,11 +172,11 @@ def _make_address(house: House, token: str) -> str:
 async def revoke_share(house: House, scope: Scope, id: int, now: datetime) -> None:
     """Take a link back: it leads nowhere, and nothing more is mailed. Raises NotFound, NotAllowed."""
     _check_may_share(scope)
-    async with house.db.transact(scope.workspace_id) as conn:
-        name = await store.revoke_report(conn, scope.workspace_id, id, now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        name = await store.revoke_report(tx, id, now)
         if name is None:
             raise NotFound("There is no such shared report, or it was taken back already.")
-        await note(conn, scope, Happening.SHARED_NO_MORE, name, report=id)
+        await note(tx, scope, Happening.SHARED_NO_MORE, name, report=id)
 
 
 async def open_share(house: House, token: str, now: datetime) -> str:
@@ -189,30 +187,30 @@ async def open_share(house: House, token: str, now: datetime) -> str:
     if found is None:
         raise NotFound(_GONE)
     workspace_id = found["workspace_id"]
-    async with house.db.transact(workspace_id) as conn:
-        if (row := await store.get_report(conn, workspace_id, found["id"], now)) is None:
+    async with house.db.transact(workspace_id) as tx:
+        if (row := await store.get_report(tx, found["id"], now)) is None:
             raise NotFound(_GONE)
-        scope = await _find_maker(conn, workspace_id, row["made_by"])
+        scope = await _find_maker(tx, row["made_by"])
         if scope is None:
             raise NotFound(_GONE)
-        if not await store.count_opening(conn, workspace_id, found["id"], now, MOST_A_MINUTE):
+        if not await store.count_opening(tx, found["id"], now, MOST_A_MINUTE):
             raise Busy("This report is opened very often just now. Try again in a minute.", 60)
     with seen_by(scope.seer):
         return await _render(house, scope, row, now, link=None)
 
 
-async def _find_maker(conn: Conn, workspace_id: int, member_id: int) -> Scope | None:
+async def _find_maker(tx: Tx, member_id: int) -> Scope | None:
     """Who made it, as they stand in the workspace now; None of somebody who may not share any more."""
     try:
-        scope = await get_scope_of(Reads(conn, workspace_id), member_id)
+        scope = await get_scope_of(Reads(tx), member_id)
         _check_may_share(scope)
     except NotAllowed:
         return None
     return scope
 
 
-async def _get_name(conn: Conn, workspace_id: int) -> str:
-    row = await people.get_workspace(conn, workspace_id)
+async def _get_name(tx: Tx) -> str:
+    row = await people.get_workspace(tx)
     assert row is not None
     return str(row["name"])
 
@@ -220,11 +218,11 @@ async def _get_name(conn: Conn, workspace_id: int) -> str:
 async def _render(house: House, scope: Scope, row: Mapping[str, Any], now: datetime, *, link: str | None) -> str:
     ask = read_ask(row["ask"])
     report = await reports.get_report(house, scope, ask, now)
-    async with house.db.transact(scope.workspace_id) as conn:
-        names = await report_export.read_names(conn, scope.workspace_id)
-        about = await people.get_workspace(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        names = await report_export.read_names(tx)
+        about = await people.get_workspace(tx)
         assert about is not None
-        seen_as = await looks.get_looks(conn, scope.workspace_id, about["colour"])
+        seen_as = await looks.get_looks(tx, about["colour"])
 
     def render() -> str:
         return report_page.render(
@@ -247,20 +245,20 @@ async def mail_reports(house: House, workspace_id: int, now: datetime) -> int:
     """Mail the reports whose time has come; how many letters went out. While what goes out is held, they wait."""
     if house.post is None:
         return 0
-    async with house.db.transact(workspace_id) as conn:
-        if (await outgoing.get_hold(conn, workspace_id))["held_at"] is not None:
+    async with house.db.transact(workspace_id) as tx:
+        if (await outgoing.get_hold(tx))["held_at"] is not None:
             return 0
-        zone = await get_zone(conn, workspace_id)
-        for row in await store.list_due(conn, workspace_id, now):
+        zone = await get_zone(tx)
+        for row in await store.list_due(tx, now):
             mailing = Mailing(every=row["mail_every"], day=row["mail_day"], hour=row["mail_hour"])
-            await store.add_letters(conn, workspace_id, row["id"], row["mail_next_at"], row["mail_to"])
+            await store.add_letters(tx, row["id"], row["mail_next_at"], row["mail_to"])
             # What was missed while nothing ran is not sent one after the other: one letter tells how it stands.
-            await store.set_next(conn, workspace_id, row["id"], mailing.get_next(now, zone))
+            await store.set_next(tx, row["id"], mailing.get_next(now, zone))
     count = 0
     pages: dict[int, tuple[str, str, str] | None] = {}
     for _ in range(_AT_ONCE):
-        async with house.db.transact(workspace_id) as conn:
-            letter = await store.claim_letter(conn, workspace_id, now, now + LEASE)
+        async with house.db.transact(workspace_id) as tx:
+            letter = await store.claim_letter(tx, now, now + LEASE)
         if letter is None:
             break
         count += await _send(house, workspace_id, letter, pages, now)
@@ -269,10 +267,10 @@ async def mail_reports(house: House, workspace_id: int, now: datetime) -> int:
 
 async def _make_letter(house: House, workspace_id: int, id: int, now: datetime) -> tuple[str, str, str] | None:
     """Subject, text and page; None when it may not go out any more."""
-    async with house.db.transact(workspace_id) as conn:
-        row = await store.get_report(conn, workspace_id, id, now)
-        scope = None if row is None else await _find_maker(conn, workspace_id, row["made_by"])
-        workspace = await _get_name(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        row = await store.get_report(tx, id, now)
+        scope = None if row is None else await _find_maker(tx, row["made_by"])
+        workspace = await _get_name(tx)
     if row is None or scope is None:
         return None
     link = _make_address(house, house.keys.open(REPORT_TOKEN, workspace_id, row["token"]))
@@ -319,6 +317,6 @@ async def _send(
         case GiveUp():
             was_refused = ending.is_refused and pages.get(report) is not None
             state, problem = "refused" if was_refused else "dropped", ending.reason
-    async with house.db.transact(workspace_id) as conn:
-        await store.set_letter(conn, workspace_id, key, state=state, problem=problem and problem[:500], next_at=next_at)
+    async with house.db.transact(workspace_id) as tx:
+        await store.set_letter(tx, key, state=state, problem=problem and problem[:500], next_at=next_at)
     return state == "sent"

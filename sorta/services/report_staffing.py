@@ -30,9 +30,9 @@ async def get_staffing(
     how many minutes an answer takes, else the mean of those that were timed, else an assumption. Raises Invalid."""
     scope.check(Permission.SEE_REPORTS)
     period, loaded = await load(house, scope, ask, now)
-    async with house.db.transact(scope.workspace_id) as conn:
-        promise = await get_promise(house, conn, scope.workspace_id)
-        rows = await team.list_loads(conn, scope.workspace_id, now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        promise = await get_promise(house, tx)
+        rows = await team.list_loads(tx, now)
     week = get_week(promise.hours)
     is_open = [part >= _HALF for part in measure_open(week)]
     on_shift = [0] * 168

@@ -91,10 +91,10 @@ async def get_report(house: House, scope: Scope, ask: Ask, now: datetime) -> dic
         # Its hours are judged by the weeks before.
         begins = min(begins, get_local_midnight(period.first - timedelta(days=7 * WEEKS), period.zone))
     loaded = await waits.load(house, scope.workspace_id, begins, ends, ask.filters, ask.clock)
-    async with house.db.transact(scope.workspace_id) as conn:
-        are_told = await trail.are_spells_told(conn, scope.workspace_id)
-        false_alarms = await unusual_store.get_false_alarms(conn, scope.workspace_id)
-        promise = await get_promise(house, conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        are_told = await trail.are_spells_told(tx)
+        false_alarms = await unusual_store.get_false_alarms(tx)
+        promise = await get_promise(house, tx)
     figures = await house.reporting.do(_work_out, loaded, period, compared, false_alarms, promise, now)
     return {
         "first": period.first,
@@ -217,8 +217,8 @@ async def list_doings(house: House, scope: Scope, ask: Ask, now: datetime) -> di
     """What was done in a period by rules, approvals, saved replies, links and cases; of the whole workspace. Raises Invalid."""
     scope.check(Permission.SEE_REPORTS)
     period = _read_period(ask, scope, now)
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await store.list_doings(conn, scope.workspace_id, period.begins, period.ends)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await store.list_doings(tx, period.begins, period.ends)
 
 
 async def list_behind(house: House, scope: Scope, ask: Ask, chosen: Chosen, now: datetime) -> list[int]:
@@ -244,8 +244,8 @@ def _as_list(ids: npt.NDArray[np.int64]) -> list[int]:
 async def list_kept(house: House, scope: Scope) -> list[dict[str, Any]]:
     """Reports that are kept under a name: one's own and shared ones."""
     scope.check(Permission.SEE_REPORTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await store.list_kept(conn, scope.workspace_id, scope.member_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await store.list_kept(tx, scope.member_id)
 
 
 async def keep(house: House, scope: Scope, *, name: str, shared: bool, query: str, now: datetime) -> int:
@@ -254,17 +254,15 @@ async def keep(house: House, scope: Scope, *, name: str, shared: bool, query: st
     said = " ".join(name.split())
     if not 1 <= len(said) <= LONGEST_NAME:
         raise Invalid(f"A report has a name of 1 to {LONGEST_NAME} characters.", "name")
-    async with house.db.transact(scope.workspace_id) as conn:
-        if await store.count_kept(conn, scope.workspace_id, scope.member_id) >= MOST_KEPT:
+    async with house.db.transact(scope.workspace_id) as tx:
+        if await store.count_kept(tx, scope.member_id) >= MOST_KEPT:
             raise Invalid(f"A member keeps at most {MOST_KEPT} reports. Forget one first.", "name")
-        return await store.add_kept(
-            conn, scope.workspace_id, scope.member_id, name=said, shared=shared, query=query, now=now
-        )
+        return await store.add_kept(tx, scope.member_id, name=said, shared=shared, query=query, now=now)
 
 
 async def forget(house: House, scope: Scope, id: int) -> None:
     """Forget a report of one's own. Raises NotFound."""
     scope.check(Permission.SEE_REPORTS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if not await store.delete_kept(conn, scope.workspace_id, scope.member_id, id):
+    async with house.db.transact(scope.workspace_id) as tx:
+        if not await store.delete_kept(tx, scope.member_id, id):
             raise NotFound("There is no such report of yours.")

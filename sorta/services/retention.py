@@ -97,8 +97,8 @@ def _get_period(kept: Kept, chosen: Mapping[str, int | None]) -> timedelta | Non
 
 async def sweep(house: House, workspace_id: int, now: datetime) -> int:
     """Delete what is older than its period, and files that were never sent; how many rows. Run by the worker's clock."""
-    async with house.db.transact(workspace_id) as conn:
-        chosen = await store.list_choices(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        chosen = await store.list_choices(tx)
     count = 0
     for kept in PERIODS:
         period = _get_period(kept, chosen)
@@ -118,15 +118,15 @@ async def sweep(house: House, workspace_id: int, now: datetime) -> int:
 
 async def _erase_people(house: House, workspace_id: int, before: datetime, now: datetime) -> int:
     """Each by themselves: one who writes meanwhile is left."""
-    async with house.db.transact(workspace_id) as conn:
-        ids = await store.list_people(conn, workspace_id, before, MOST_PEOPLE)
+    async with house.db.transact(workspace_id) as tx:
+        ids = await store.list_people(tx, before, MOST_PEOPLE)
     return sum([await erasing.erase_forgotten(house, workspace_id, id, before, now) for id in ids])
 
 
 async def list_periods(house: House, workspace_id: int) -> list[dict[str, Any]]:
     """Each kind with how long it is kept: {name, says, days (None: for good), usual, may_choose}."""
-    async with house.db.transact(workspace_id) as conn:
-        chosen = await store.list_choices(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        chosen = await store.list_choices(tx)
     return [
         {
             "name": kept.name,
@@ -163,12 +163,12 @@ async def preview(house: House, scope: Scope, name: str, days: int | None, now: 
     if days is None:
         return {"count": 0, "more": False}
     before = now - timedelta(days=days)
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         if kept.name == PEOPLE:
-            count = len(await store.list_people(conn, scope.workspace_id, before, MOST_COUNTED + 1))
+            count = len(await store.list_people(tx, before, MOST_COUNTED + 1))
         else:
-            async with conn.transaction(force_rollback=True):
-                count = await store.delete_batch(conn, scope.workspace_id, name, before, MOST_COUNTED + 1)
+            async with tx.transaction(force_rollback=True):
+                count = await store.delete_batch(tx, scope.workspace_id, name, before, MOST_COUNTED + 1)
     return {"count": min(count, MOST_COUNTED), "more": count > MOST_COUNTED}
 
 
@@ -176,5 +176,5 @@ async def set_period(house: House, scope: Scope, name: str, days: int | None) ->
     """Keep a kind of things so long from now on; None: for good. What is over goes with the next sweep. Raises NotAllowed, NotFound, Invalid."""
     scope.check(Permission.MANAGE_ACCOUNTS)
     _find(name, days)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await store.set_choice(conn, scope.workspace_id, name, days)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await store.set_choice(tx, name, days)

@@ -19,10 +19,10 @@ Verdict = Literal["kept", "shown", "again"]
 
 async def list_review(house: House, scope: Scope) -> dict[str, Any]:
     """What waits to be looked at, newest first, and how much there is of it."""
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         return {
-            "total": await rules.count_review(conn, scope.workspace_id),
-            "items": await rules.list_review(conn, scope.workspace_id, MOST),
+            "total": await rules.count_review(tx),
+            "items": await rules.list_review(tx, MOST),
         }
 
 
@@ -36,16 +36,16 @@ async def review(
     if verdict == "kept":
         return await _keep(house, scope, ids, now)
     report = await do_many(ids, lambda id: _review_one(house, scope, id, verdict, now))
-    async with house.db.transact(scope.workspace_id) as conn:
-        await tell(conn, make_notice(scope.workspace_id, "rules"))
+    async with house.db.transact(scope.workspace_id) as tx:
+        await tell(tx, make_notice(scope.workspace_id, "rules"))
     return report
 
 
 async def _keep(house: House, scope: Scope, ids: Sequence[int], now: datetime) -> dict[str, list[dict[str, Any]]]:
     """A morning's three hundred at one go: nothing happens to them, and none can be refused."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        await rules.set_reviewed(conn, scope.workspace_id, ids, member_id=scope.member_id, verdict="kept", now=now)
-        await tell(conn, make_notice(scope.workspace_id, "rules"))
+    async with house.db.transact(scope.workspace_id) as tx:
+        await rules.set_reviewed(tx, ids, member_id=scope.member_id, verdict="kept", now=now)
+        await tell(tx, make_notice(scope.workspace_id, "rules"))
     return Report(done=dict.fromkeys(ids, 0)).tell(list(dict.fromkeys(ids)))
 
 
@@ -53,12 +53,12 @@ async def _review_one(house: House, scope: Scope, id: int, verdict: Verdict, now
     """The number of the act in the trail; 0 where nothing had to be done."""
     seq = 0
     if verdict == "again":
-        async with house.db.transact(scope.workspace_id) as conn:
-            if not await rules.look_again(conn, scope.workspace_id, id, scope.member_id):
+        async with house.db.transact(scope.workspace_id) as tx:
+            if not await rules.look_again(tx, id, scope.member_id):
                 raise TooLate("Only what one has left as it is oneself can be looked at again.")
         return seq
-    async with house.db.transact(scope.workspace_id) as conn:
-        hit = await rules.get_hit(conn, scope.workspace_id, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        hit = await rules.get_hit(tx, id)
     if hit is None or hit["reviewed_at"] is not None:
         return seq
     if verdict == "shown":
@@ -66,6 +66,6 @@ async def _review_one(house: House, scope: Scope, id: int, verdict: Verdict, now
             _, seq = await moderation.moderate(house, scope, hit["message_id"], what=Moderation.SHOW, now=now)
         if "settle" in hit["effects"]:
             seq = await acts.reopen(house, scope, hit["conversation_id"], message_id=hit["message_id"], now=now)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await rules.set_reviewed(conn, scope.workspace_id, [id], member_id=scope.member_id, verdict=verdict, now=now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await rules.set_reviewed(tx, [id], member_id=scope.member_id, verdict=verdict, now=now)
     return seq

@@ -21,7 +21,7 @@ from sorta.services.house import House, Scope
 from sorta.services.reads import Reads
 from sorta.services.security_log import note
 from sorta.store import approvals, groups, identity, people
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 
@@ -43,18 +43,18 @@ async def list_held_roles(reads: Reads, accounts: Collection[int] = ()) -> dict[
     return {m.id: read_member_role(m) for m in await reads.get(people.list_members) if m.id not in unseen}
 
 
-async def list_roles_of(conn: Conn, workspace_id: int) -> dict[str, HeldRole]:
+async def list_roles_of(tx: Tx) -> dict[str, HeldRole]:
     """The roles of a workspace by their keys."""
-    return {r["key"]: read_role(**r) for r in await people.list_roles(conn, workspace_id)}
+    return {r["key"]: read_role(**r) for r in await people.list_roles(tx)}
 
 
 async def list_roles(house: House, scope: Scope) -> dict[str, Any]:
     """All roles with what they hold and who has them, and all permissions in words."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        roles = await list_roles_of(conn, scope.workspace_id)
-        members = await people.list_members(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        roles = await list_roles_of(tx)
+        members = await people.list_members(tx)
         manages = Permission.MANAGE_MEMBERS in scope.role.grants
-        about = await people.list_about(conn, scope.workspace_id) if manages else []
+        about = await people.list_about(tx) if manages else []
     return {
         "about": about,
         "roles": [
@@ -84,10 +84,10 @@ def _check_name_is_free(roles: Mapping[str, HeldRole], name: str, key: str) -> N
         raise Invalid(f"There is a role called {name} already.", "name")
 
 
-async def add_starting_roles(conn: Conn, workspace_id: int) -> None:
+async def add_starting_roles(tx: Tx) -> None:
     """What a new workspace begins with."""
     for role in STARTING.values():
-        await people.add_role(conn, workspace_id, key=role.key, name=role.name, permissions=sorted(role.grants))
+        await people.add_role(tx, key=role.key, name=role.name, permissions=sorted(role.grants))
 
 
 async def add_role(house: House, scope: Scope, *, name: str, permissions: Sequence[Permission]) -> str:
@@ -96,12 +96,12 @@ async def add_role(house: House, scope: Scope, *, name: str, permissions: Sequen
     said, grants = check_role(name, permissions)
     made = HeldRole(key=f"own-{uuid.uuid4().hex[:12]}", name=said, grants=grants)
     check_within(scope.role, made)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await people.lock_roles(conn, scope.workspace_id)
-        _check_name_is_free(await list_roles_of(conn, scope.workspace_id), said, made.key)
-        await people.add_role(conn, scope.workspace_id, key=made.key, name=said, permissions=sorted(grants))
-        await note(conn, scope, Happening.ROLE_ADDED, said, permissions=sorted(grants))
-        await tell(conn, make_notice(scope.workspace_id, "roles"))
+    async with house.db.transact(scope.workspace_id) as tx:
+        await people.lock_roles(tx)
+        _check_name_is_free(await list_roles_of(tx), said, made.key)
+        await people.add_role(tx, key=made.key, name=said, permissions=sorted(grants))
+        await note(tx, scope, Happening.ROLE_ADDED, said, permissions=sorted(grants))
+        await tell(tx, make_notice(scope.workspace_id, "roles"))
     return made.key
 
 
@@ -112,9 +112,9 @@ async def set_role(house: House, scope: Scope, key: str, *, name: str, permissio
     """
     scope.check(Permission.MANAGE_MEMBERS)
     said, grants = check_role(name, permissions)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await people.lock_roles(conn, scope.workspace_id)
-        roles = await list_roles_of(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await people.lock_roles(tx)
+        roles = await list_roles_of(tx)
         before = pick_role(roles, key)
         if key == Role.OWNER:
             raise Invalid("An Owner may do everything; that cannot be changed.", "permissions")
@@ -122,32 +122,32 @@ async def set_role(house: House, scope: Scope, key: str, *, name: str, permissio
         if key == scope.role.key and Permission.MANAGE_MEMBERS not in grants:
             raise Invalid("You would lock yourself out: your own role has to go on managing members.", "permissions")
         _check_name_is_free(roles, said, key)
-        await people.change_role(conn, scope.workspace_id, key=key, name=said, permissions=sorted(grants))
+        await people.change_role(tx, key=key, name=said, permissions=sorted(grants))
         changed = {"permissions": sorted(grants), "before": sorted(before.grants)}
-        await note(conn, scope, Happening.ROLE_CHANGED, said, **changed)
-        await tell(conn, make_notice(scope.workspace_id, "roles"))
+        await note(tx, scope, Happening.ROLE_CHANGED, said, **changed)
+        await tell(tx, make_notice(scope.workspace_id, "roles"))
 
 
 async def remove_role(house: House, scope: Scope, key: str) -> None:
     """Forget a role of one's own that nobody has and no policy names. Raises Invalid, NotFound, NotAllowed."""
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        held = await people.lock_roles(conn, scope.workspace_id)
-        role = pick_role(await list_roles_of(conn, scope.workspace_id), key)
+    async with house.db.transact(scope.workspace_id) as tx:
+        held = await people.lock_roles(tx)
+        role = pick_role(await list_roles_of(tx), key)
         check_within(scope.role, role)
         if key in set(Role):
             raise Invalid("A starting role stays; change what it holds.", "key")
         if key in held.values():
             raise Invalid(f"Somebody is a {role.name} still. Give them another role first.", "key")
-        named = [p["body"]["name"] for p in await approvals.list_policies(conn, scope.workspace_id) if _names(p, key)]
+        named = [p["body"]["name"] for p in await approvals.list_policies(tx) if _names(p, key)]
         if named:
             raise Invalid(f"The policy “{named[0]}” names it. Change that first.", "key")
-        given_by = [g.name for g in await identity.list_groups(conn, scope.workspace_id) if g.role == key]
+        given_by = [g.name for g in await identity.list_groups(tx) if g.role == key]
         if given_by:
             raise Invalid(f"The provider’s group {given_by[0]} gives it. Remove that first.", "key")
-        await people.delete_role(conn, scope.workspace_id, key)
-        await note(conn, scope, Happening.ROLE_REMOVED, role.name)
-        await tell(conn, make_notice(scope.workspace_id, "roles"))
+        await people.delete_role(tx, key)
+        await note(tx, scope, Happening.ROLE_REMOVED, role.name)
+        await tell(tx, make_notice(scope.workspace_id, "roles"))
 
 
 def _names(policy: Mapping[str, Any], key: str) -> bool:
@@ -161,15 +161,15 @@ async def give_role(house: House, scope: Scope, member_id: int, key: str) -> Non
     Raises NotFound, NotAllowed when they are or would be more than one is oneself, Invalid when no Owner would be left.
     """
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        held = await people.lock_roles(conn, scope.workspace_id)
-        roles = await list_roles_of(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        held = await people.lock_roles(tx)
+        roles = await list_roles_of(tx)
         if member_id not in held:
             raise NotFound("There is no such member in this workspace.")
         check_within(scope.role, pick_role(roles, held[member_id]), pick_role(roles, key))
         check_owner_stays(held, member_id, key)
-        await people.set_role(conn, scope.workspace_id, member_id, key)
-        name = (await people.list_names(conn, scope.workspace_id))[member_id]
+        await people.set_role(tx, member_id, key)
+        name = (await people.list_names(tx))[member_id]
         given = {"to": member_id, "role": key, "before": held[member_id]}
-        await note(conn, scope, Happening.ROLE_GIVEN, f"{name} is {roles[key].name} now", **given)
-        await tell(conn, make_notice(scope.workspace_id, "roles"))
+        await note(tx, scope, Happening.ROLE_GIVEN, f"{name} is {roles[key].name} now", **given)
+        await tell(tx, make_notice(scope.workspace_id, "roles"))

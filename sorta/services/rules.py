@@ -35,7 +35,7 @@ from sorta.services.house import House, Scope
 from sorta.services.ruling import BODY, speak
 from sorta.services.trail import read_facts
 from sorta.store import accounts, cases, groups, people, rules, sorting, texts, trail
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 #: Over how many days hits are counted beside a rule.
@@ -71,10 +71,10 @@ def _read(house: House, row: Mapping[str, Any], spoken: Mapping[str, str | None]
 
 async def list_rules(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
     """The rules in their order, how often each was met lately, and what to know about them."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await rules.list_rules(conn, scope.workspace_id, now - timedelta(days=COUNTED_DAYS))
-        waiting = await rules.count_review(conn, scope.workspace_id)
-        spoken = await texts.get_languages(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await rules.list_rules(tx, now - timedelta(days=COUNTED_DAYS))
+        waiting = await rules.count_review(tx)
+        spoken = await texts.get_languages(tx)
     found = await house.workshop.do(list_warnings, [_read(house, row, spoken) for row in rows])
     warnings = [asdict(w) for w in found]
     return {"rules": rows, "warnings": warnings, "days": COUNTED_DAYS, "to_review": waiting}
@@ -82,10 +82,10 @@ async def list_rules(house: House, scope: Scope, now: datetime) -> dict[str, Any
 
 async def check_rule(house: House, scope: Scope, body: RuleBody, id: int) -> list[dict[str, Any]]:
     """What to know about a rule that is being written, among the others. Raises Invalid for what it cannot be."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        tidy = await _check(house, conn, scope, body)
-        rows = await rules.list_rules(conn, scope.workspace_id, datetime.min.replace(tzinfo=scope.zone))
-        spoken = await texts.get_languages(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        tidy = await _check(house, tx, body)
+        rows = await rules.list_rules(tx, datetime.min.replace(tzinfo=scope.zone))
+        spoken = await texts.get_languages(tx)
     written = put_in([_read(house, r, spoken) for r in rows], id, speak(house, tidy, spoken))
     return [asdict(w) for w in await house.workshop.do(list_warnings, written, id)]
 
@@ -94,9 +94,9 @@ async def make_of(house: House, scope: Scope, conversation_id: int) -> RuleBody:
     """A rule from an example, to be looked over and tried before it is kept. Raises NotFound, also where they have taken back all they
     wrote."""
     scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await trail.get_conversation(conn, scope.workspace_id, conversation_id)
-        said = await rules.get_example(conn, scope.workspace_id, conversation_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await trail.get_conversation(tx, conversation_id)
+        said = await rules.get_example(tx, conversation_id)
     if row is None or said is None:
         raise NotFound("There is no message of theirs that a rule could be made of.")
     facts = read_facts(row)
@@ -121,10 +121,8 @@ async def make_of(house: House, scope: Scope, conversation_id: int) -> RuleBody:
 
 async def list_met(house: House, scope: Scope, id: int, now: datetime) -> list[int]:
     """The conversations that a rule was met in within the days that are counted, the latest first."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await rules.list_hit_conversations(
-            conn, scope.workspace_id, id, now - timedelta(days=COUNTED_DAYS), MOST_MET
-        )
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await rules.list_hit_conversations(tx, id, now - timedelta(days=COUNTED_DAYS), MOST_MET)
 
 
 def put_in(all_rules: Sequence[Rule], id: int, body: RuleBody) -> list[Rule]:
@@ -134,22 +132,22 @@ def put_in(all_rules: Sequence[Rule], id: int, body: RuleBody) -> list[Rule]:
     return [replace(r, body=body, on=True) if r.id == id else r for r in all_rules]
 
 
-async def _check(house: House, conn: Conn, scope: Scope, body: RuleBody) -> RuleBody:
+async def _check(house: House, tx: Tx, body: RuleBody) -> RuleBody:
     """The rule tidied, with all it names found in this workspace. Raises Invalid."""
     tidy = check_body(body)
-    members = {m.id for m in await people.list_members(conn, scope.workspace_id)}
+    members = {m.id for m in await people.list_members(tx)}
     known = {
         "member": members,
-        "team": {t["id"] for t in await sorting.list_teams(conn, scope.workspace_id)},
-        "tag": {t["id"] for t in await sorting.list_tags(conn, scope.workspace_id)},
-        "account": {a.id for a in await accounts.list_accounts(conn, scope.workspace_id)},
-        "saved reply": {r["id"] for r in await texts.list_saved_replies(conn, scope.workspace_id)},
-        "desk": {d["id"] for d in await cases.list_desks(conn, scope.workspace_id)},
-        "account group": {g["id"] for g in await groups.list_groups(conn, scope.workspace_id)},
+        "team": {t["id"] for t in await sorting.list_teams(tx)},
+        "tag": {t["id"] for t in await sorting.list_tags(tx)},
+        "account": {a.id for a in await accounts.list_accounts(tx)},
+        "saved reply": {r["id"] for r in await texts.list_saved_replies(tx)},
+        "desk": {d["id"] for d in await cases.list_desks(tx)},
+        "account group": {g["id"] for g in await groups.list_groups(tx)},
     }
     for what, id in _list_named(tidy):
         if what == "post":
-            if await trail.get_post(conn, scope.workspace_id, id) is None:
+            if await trail.get_post(tx, id) is None:
                 raise Invalid("The rule names a post that is not here.", "when")
         elif what == "network":
             continue
@@ -200,8 +198,8 @@ def _list_named(body: RuleBody) -> list[tuple[str, int]]:
 async def add_rule(house: House, scope: Scope, body: RuleBody, *, on: bool, now: datetime) -> int:
     """A new rule at the bottom; its number. Raises Invalid."""
     scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await _add(house, conn, scope, body, on=on, now=now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await _add(house, tx, scope, body, on=on, now=now)
 
 
 def answers_by_itself(body: RuleBody) -> bool:
@@ -216,13 +214,13 @@ def check_may_let_answer(scope: Scope, *bodies: RuleBody) -> None:
         scope.check(Permission.REPLY_WITHOUT_APPROVAL)
 
 
-async def _add(house: House, conn: Conn, scope: Scope, body: RuleBody, *, on: bool, now: datetime) -> int:
+async def _add(house: House, tx: Tx, scope: Scope, body: RuleBody, *, on: bool, now: datetime) -> int:
     check_may_let_answer(scope, body)
-    tidy = await _check(house, conn, scope, body)
-    if len(await rules.list_rules(conn, scope.workspace_id, now)) >= MOST_RULES:
+    tidy = await _check(house, tx, body)
+    if len(await rules.list_rules(tx, now)) >= MOST_RULES:
         raise Invalid(f"A workspace has at most {MOST_RULES} rules.", "name")
-    id = await rules.add_rule(conn, scope.workspace_id, body=dump(tidy), on=on, member_id=scope.member_id, now=now)
-    await tell(conn, make_notice(scope.workspace_id, "rules"))
+    id = await rules.add_rule(tx, body=dump(tidy), on=on, member_id=scope.member_id, now=now)
+    await tell(tx, make_notice(scope.workspace_id, "rules"))
     return id
 
 
@@ -239,8 +237,8 @@ async def set_rule(
 ) -> None:
     """A rule as it is from now on. With `answers`, or when it is switched on, it answers again, counted from now. Raises Invalid when somebody changed it since `version`, NotFound."""
     scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await _get(conn, scope, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await _get(tx, id)
         if row["version"] != version:
             raise Invalid("Somebody changed this rule meanwhile. Look at it again; yours is kept here.", "version")
         was = BODY.validate_python(row["body"])
@@ -249,29 +247,27 @@ async def set_rule(
             check_may_let_answer(scope, was, body or was)
         switched = row["switched_on"] if on is None else on
         answers = answers or (switched and not row["switched_on"])
-        await _put(house, conn, scope, id, body or was, on=switched, answers=answers, now=now)
+        await _put(house, tx, scope, id, body or was, on=switched, answers=answers, now=now)
 
 
-async def rewrite(house: House, conn: Conn, scope: Scope, id: int, body: RuleBody, now: datetime) -> None:
+async def rewrite(house: House, tx: Tx, scope: Scope, id: int, body: RuleBody, now: datetime) -> None:
     """A rule that says the same of something that has become another: in its place, and on or off as it is. Raises Invalid, NotAllowed."""
     scope.check(Permission.MANAGE_RULES)
-    row = await _get(conn, scope, id)
+    row = await _get(tx, id)
     check_may_let_answer(scope, body)
-    await _put(house, conn, scope, id, body, on=row["switched_on"], answers=False, now=now)
+    await _put(house, tx, scope, id, body, on=row["switched_on"], answers=False, now=now)
 
 
 async def _put(
-    house: House, conn: Conn, scope: Scope, id: int, body: RuleBody, *, on: bool, answers: bool, now: datetime
+    house: House, tx: Tx, scope: Scope, id: int, body: RuleBody, *, on: bool, answers: bool, now: datetime
 ) -> None:
-    tidy = await _check(house, conn, scope, body)
-    await rules.set_rule(
-        conn, scope.workspace_id, id, body=dump(tidy), on=on, answers=answers, member_id=scope.member_id, now=now
-    )
-    await tell(conn, make_notice(scope.workspace_id, "rules"))
+    tidy = await _check(house, tx, body)
+    await rules.set_rule(tx, id, body=dump(tidy), on=on, answers=answers, member_id=scope.member_id, now=now)
+    await tell(tx, make_notice(scope.workspace_id, "rules"))
 
 
-async def _get(conn: Conn, scope: Scope, id: int) -> dict[str, Any]:
-    row = await rules.get_rule(conn, scope.workspace_id, id)
+async def _get(tx: Tx, id: int) -> dict[str, Any]:
+    row = await rules.get_rule(tx, id)
     if row is None:
         raise NotFound("There is no such rule in this workspace.")
     return row
@@ -280,18 +276,18 @@ async def _get(conn: Conn, scope: Scope, id: int) -> dict[str, Any]:
 async def copy_rule(house: House, scope: Scope, id: int, now: datetime) -> int:
     """The same rule again at the bottom, switched off."""
     scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        body = BODY.validate_python((await _get(conn, scope, id))["body"])
-        return await _add(house, conn, scope, replace(body, name=f"{body.name[:73]}, copy"), on=False, now=now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        body = BODY.validate_python((await _get(tx, id))["body"])
+        return await _add(house, tx, scope, replace(body, name=f"{body.name[:73]}, copy"), on=False, now=now)
 
 
 async def remove_rule(house: House, scope: Scope, id: int, now: datetime) -> None:
     """Take a rule away; what it did stays explained. Raises NotFound."""
     scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if not await rules.remove_rule(conn, scope.workspace_id, id, member_id=scope.member_id, now=now):
+    async with house.db.transact(scope.workspace_id) as tx:
+        if not await rules.remove_rule(tx, id, member_id=scope.member_id, now=now):
             raise NotFound("There is no such rule in this workspace.")
-        await tell(conn, make_notice(scope.workspace_id, "rules"))
+        await tell(tx, make_notice(scope.workspace_id, "rules"))
 
 
 async def set_order(
@@ -300,44 +296,44 @@ async def set_order(
     """The rules in this order. `was` is the order it was made from. Raises Invalid when it is not all of them,
     ChangedElsewhere when somebody else has put them in another order meanwhile."""
     scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await rules.touch_rules(conn, scope.workspace_id)
-        known = [row["id"] for row in await rules.list_rules(conn, scope.workspace_id, now)]
+    async with house.db.transact(scope.workspace_id) as tx:
+        await rules.touch_rules(tx)
+        known = [row["id"] for row in await rules.list_rules(tx, now)]
         if sorted(known) != sorted(ids):
             raise Invalid("The rules have changed meanwhile; look at them again.", "ids")
         if was is not None and known != list(was):
             raise ChangedElsewhere("Somebody else has put the rules in another order meanwhile. Look at it, then move.")
-        await rules.set_order(conn, scope.workspace_id, ids)
-        await tell(conn, make_notice(scope.workspace_id, "rules"))
+        await rules.set_order(tx, ids)
+        await tell(tx, make_notice(scope.workspace_id, "rules"))
 
 
 async def list_versions(house: House, scope: Scope, id: int) -> list[dict[str, Any]]:
     """The versions of a rule, newest first."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        await _get(conn, scope, id)
-        return await rules.list_versions(conn, scope.workspace_id, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await _get(tx, id)
+        return await rules.list_versions(tx, id)
 
 
 # -- to and from a file ----------------------------------------------------------------------------------------
 # A file names things by their names, so that it can be read where they have other numbers.
 
 
-async def _get_names(conn: Conn, scope: Scope) -> dict[str, dict[int, str]]:
+async def _get_names(tx: Tx) -> dict[str, dict[int, str]]:
     return {
-        "tags": {t["id"]: t["name"] for t in await sorting.list_tags(conn, scope.workspace_id)},
-        "teams": {t["id"]: t["name"] for t in await sorting.list_teams(conn, scope.workspace_id)},
-        "members": {m.id: m.name for m in await people.list_members(conn, scope.workspace_id)},
-        "accounts": {a.id: f"{a.network}/{a.handle}" for a in await accounts.list_accounts(conn, scope.workspace_id)},
-        "groups": {g["id"]: g["name"] for g in await groups.list_groups(conn, scope.workspace_id)},
-        "saved replies": {r["id"]: r["body"]["name"] for r in await texts.list_saved_replies(conn, scope.workspace_id)},
+        "tags": {t["id"]: t["name"] for t in await sorting.list_tags(tx)},
+        "teams": {t["id"]: t["name"] for t in await sorting.list_teams(tx)},
+        "members": {m.id: m.name for m in await people.list_members(tx)},
+        "accounts": {a.id: f"{a.network}/{a.handle}" for a in await accounts.list_accounts(tx)},
+        "groups": {g["id"]: g["name"] for g in await groups.list_groups(tx)},
+        "saved replies": {r["id"]: r["body"]["name"] for r in await texts.list_saved_replies(tx)},
     }
 
 
 async def export_rules(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
     """All rules with the names of what they mention."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await rules.list_rules(conn, scope.workspace_id, now)
-        names = await _get_names(conn, scope)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await rules.list_rules(tx, now)
+        names = await _get_names(tx)
     return {
         "format": FORMAT,
         "names": {kind: {str(id): name for id, name in by.items()} for kind, by in names.items()},
@@ -376,17 +372,17 @@ async def import_rules(house: House, scope: Scope, given: Mapping[str, Any], now
     scope.check(Permission.MANAGE_RULES)
     if given.get("format") != FORMAT:
         raise Invalid(f"This is no file of rules ({FORMAT}).", "format")
-    async with house.db.transact(scope.workspace_id) as conn:
-        here = await _get_names(conn, scope)
+    async with house.db.transact(scope.workspace_id) as tx:
+        here = await _get_names(tx)
         for name in given["names"].get("tags", {}).values():
             if name.lower() not in {n.lower() for n in here["tags"].values()}:
                 scope.check(Permission.MANAGE_TAGS)
-                here["tags"][await sorting.add_tag(conn, scope.workspace_id, name)] = name
+                here["tags"][await sorting.add_tag(tx, name)] = name
         numbers = {
             kind: {int(id): _find(name, here.get(kind, {})) for id, name in by.items()}
             for kind, by in given["names"].items()
         }
-        here_already = [row["body"] for row in await rules.list_rules(conn, scope.workspace_id, now)]
+        here_already = [row["body"] for row in await rules.list_rules(tx, now)]
         known = 0
         for at, one in enumerate(given["rules"], 1):
             try:
@@ -394,7 +390,7 @@ async def import_rules(house: House, scope: Scope, given: Mapping[str, Any], now
                 if dump(check_body(body)) in here_already:
                     known += 1
                     continue
-                await _add(house, conn, scope, body, on=False, now=now)
+                await _add(house, tx, scope, body, on=False, now=now)
             except Invalid as error:
                 raise Invalid(f"Rule {at} of the file, ‘{one.get('name', '')}’: {error.message}", "rules") from error
     return {"count": len(given["rules"]) - known, "known": known}

@@ -87,7 +87,7 @@ from sorta.services.texts import get_text, get_values
 from sorta.services.trail import Ledger, Open
 from sorta.store import alerts, groups, persons, rules, texts, trail
 from sorta.store.accounts import Account
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.rules import HeardRow
 
 BODY = TypeAdapter(RuleBody)
@@ -106,12 +106,12 @@ class RuleBook:
     watches: tuple[Watch, ...] = ()
 
 
-async def get_book(house: House, conn: Conn, workspace_id: int, version: int) -> RuleBook:
+async def get_book(house: House, tx: Tx, version: int) -> RuleBook:
     """The rules as they are: kept by each process, and read anew when their version has moved on."""
-    kept = house.books.get(workspace_id)
+    kept = house.books.get(tx.workspace_id)
     if isinstance(kept, RuleBook) and kept.version == version:
         return kept
-    active = await rules.list_active(conn, workspace_id)
+    active = await rules.list_active(tx)
     book = RuleBook(
         version=version,
         rules=tuple(
@@ -123,7 +123,7 @@ async def get_book(house: House, conn: Conn, workspace_id: int, version: int) ->
             )
             for row in active
         ),
-        groups=await rules.list_groups_of(conn, workspace_id),
+        groups=await rules.list_groups_of(tx),
         asks_answered=any("nobody_answered" in json.dumps(row["body"]["when"]) for row in active),
         watches=tuple(
             Watch(
@@ -132,10 +132,10 @@ async def get_book(house: House, conn: Conn, workspace_id: int, version: int) ->
                 kinds=frozenset(row["kinds"]),
                 words=tuple(row["words"]),
             )
-            for row in await alerts.list_watches(conn, workspace_id)
+            for row in await alerts.list_watches(tx)
         ),
     )
-    house.books[workspace_id] = book
+    house.books[tx.workspace_id] = book
     return book
 
 
@@ -269,15 +269,15 @@ class Ruling:
     async def finish(self) -> None:
         """After the ledger is written: what rules did, what goes outside, and whom it concerns; who sees what a new conversation is about
         is not known before."""
-        await note_turns(self.ledger.conn, self.ledger.workspace_id, self._given)
+        await note_turns(self.ledger.tx, self._given)
         for alert in self._alerts:
-            await add_alerts(self.ledger.conn, self.ledger.workspace_id, **alert, now=self.ledger.now)
+            await add_alerts(self.ledger.tx, **alert, now=self.ledger.now)
         for outgoing in self._outgoing:
             await queue_outgoing(self.ledger, **outgoing)
         for use in self._uses:
-            await texts.add_use(self.ledger.conn, self.ledger.workspace_id, **use, member_id=None, now=self.ledger.now)
+            await texts.add_use(self.ledger.tx, **use, member_id=None, now=self.ledger.now)
         if self._hits:
-            await rules.add_hits(self.ledger.conn, self.ledger.workspace_id, self._hits)
+            await rules.add_hits(self.ledger.tx, self._hits)
 
     def _add(self, conversation: Open, match: Match, what: What) -> None:
         self.ledger.add(conversation, what, rule=_name_rule(match))
@@ -293,7 +293,7 @@ class Ruling:
                     self._add(conversation, match, Tagged(tag=tag))
             case AddTags():
                 for tag in set(action.tags) - heard.person_tags:
-                    await persons.set_tagged(ledger.conn, ledger.workspace_id, heard.person, tag, on=True)
+                    await persons.set_tagged(ledger.tx, heard.person, tag, on=True)
                     self._add(conversation, match, PersonTagged(tag=tag))
             case GiveTo():
                 await self._assign(conversation, heard, match, action)
@@ -345,16 +345,14 @@ class Ruling:
         """To a member who sees its account, or a team; who has it already from there keeps it."""
         facts = conversation.facts
         if action.member is not None:
-            if facts.owner != action.member and await groups.is_seen_by(
-                self.ledger.conn, self.ledger.workspace_id, action.member, heard.account
-            ):
+            if facts.owner != action.member and await groups.is_seen_by(self.ledger.tx, action.member, heard.account):
                 self._add(conversation, match, Assigned(owner=action.member))
             return
         if facts.team == action.team and facts.owner is not None:
             return
         assert action.team is not None
-        conn, workspace_id = self.ledger.conn, self.ledger.workspace_id
-        choice = await choose_member(conn, workspace_id, action.team, heard, self.zone, self._given)
+        tx = self.ledger.tx
+        choice = await choose_member(tx, action.team, heard, self.zone, self._given)
         if choice.member is not None:
             load = WEIGHTS[facts.priority]
             self._given.append(Given(team=action.team, member=choice.member, at=heard.at, load=load))
@@ -406,8 +404,8 @@ class Ruling:
 
     async def _fill(self, told: Told, action: AnswerWith) -> str:
         """An answer's words with all placeholders filled. Raises Invalid, with a code, for what is not there any more."""
-        conn, workspace_id = self.ledger.conn, self.ledger.workspace_id
-        text = action.text if action.saved is None else await get_text(conn, workspace_id, action.saved)
+        tx = self.ledger.tx
+        text = action.text if action.saved is None else await get_text(tx, action.saved)
         if text is None:
             raise Invalid(NotDone.SAVED_REPLY_ARCHIVED, "then")
         values = await get_values(self.ledger.reads, told.person_name, self.account.name)
@@ -440,15 +438,14 @@ class Ruling:
             conversation_public=row["public"],
             last_inbound_at=told.sent_at,
             now=ledger.now,
-            has_public_reply=row["messages"] > 1 and await has_public_reply(ledger.conn, ledger.workspace_id, row),
+            has_public_reply=row["messages"] > 1 and await has_public_reply(ledger.tx, row),
         )
         if obstacle is not None:
             return obstacle
         try:
             said = await shorten(
                 ledger.house,
-                ledger.conn,
-                ledger.workspace_id,
+                ledger.tx,
                 await self._fill(told, action),
                 account_id=self.account.id,
                 member_id=None,
@@ -466,7 +463,7 @@ class Ruling:
         )
         if why_not is not None:
             return why_not
-        message_id = await trail.next_message_id(ledger.conn)
+        message_id = await trail.next_message_id(ledger.tx)
         self._add(
             conversation,
             match,
@@ -479,8 +476,7 @@ class Ruling:
             ),
         )
         await rules.add_answer(
-            ledger.conn,
-            ledger.workspace_id,
+            ledger.tx,
             rule_id=match.rule.id,
             conversation_id=conversation.id,
             person_id=heard.person,

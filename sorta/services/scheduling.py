@@ -18,7 +18,7 @@ from sorta.services.house import House, Scope
 from sorta.services.members import check_sight, get_scope_of
 from sorta.services.trail import writing
 from sorta.store import desk, scheduled
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 FURTHEST = timedelta(days=180)
@@ -52,16 +52,15 @@ async def schedule(
     check_may_reply(scope, public=public)
     at = _check_time(send_at, now)
     async with writing(house, scope.workspace_id, now) as ledger:
-        conn, conversation = ledger.conn, await ledger.get(conversation_id)
+        tx, conversation = ledger.tx, await ledger.get(conversation_id)
         if conversation.facts.proposal_waiting:
             raise TooLate("An answer waits for approval here. Withdraw it first.")
-        if await scheduled.get_waiting(conn, scope.workspace_id, conversation_id) is not None:
+        if await scheduled.get_waiting(tx, conversation_id) is not None:
             raise TooLate("An answer is to be sent later here already. Change that one, or take it back.")
         await check_free_reply(ledger, conversation, scope, public=public, text=text, seen_seq=seen_seq, extras=extras)
-        await hold(conn, scope.workspace_id, conversation.row, extras.attachments, now)
+        await hold(tx, conversation.row, extras.attachments, now)
         id = await scheduled.add_scheduled(
-            conn,
-            scope.workspace_id,
+            tx,
             {
                 "conversation_id": conversation_id,
                 "author_id": scope.member_id,
@@ -76,15 +75,13 @@ async def schedule(
         )
         what = Scheduled(scheduled=id, until=at, public=public)
         event = ledger.add(conversation, what, member_id=scope.member_id)
-        await desk.delete_draft(
-            conn, scope.workspace_id, scope.member_id, conversation_id, "public" if public else "private"
-        )
-        await tell(conn, make_notice(scope.workspace_id, "outgoing"))
+        await desk.delete_draft(tx, scope.member_id, conversation_id, "public" if public else "private")
+        await tell(tx, make_notice(scope.workspace_id, "outgoing"))
     return event.seq
 
 
-async def _get(conn: Conn, scope: Scope, id: int) -> dict[str, Any]:
-    row = await scheduled.get_scheduled(conn, scope.workspace_id, id)
+async def _get(tx: Tx, scope: Scope, id: int) -> dict[str, Any]:
+    row = await scheduled.get_scheduled(tx, id)
     if row is None:
         raise NotFound("There is no such answer to be sent later in this workspace.")
     if row["state"] != "waiting":
@@ -100,8 +97,8 @@ async def change(
     """Other words, another time, or the word that it is still right after they wrote again. Raises as `schedule` does."""
     at = _check_time(send_at, now)
     async with writing(house, scope.workspace_id, now) as ledger:
-        conn = ledger.conn
-        row = await _get(conn, scope, id)
+        tx = ledger.tx
+        row = await _get(tx, scope, id)
         check_may_reply(scope, public=row["public"])
         conversation = await ledger.get(row["conversation_id"])
         await check_free_reply(
@@ -115,47 +112,47 @@ async def change(
         )
         what = Scheduled(scheduled=id, until=at, public=row["public"], again=True)
         event = ledger.add(conversation, what, member_id=scope.member_id)
-        await scheduled.set_scheduled(conn, scope.workspace_id, id, body=text.strip(), send_at=at, seen_seq=event.seq)
-        await tell(conn, make_notice(scope.workspace_id, "outgoing"))
+        await scheduled.set_scheduled(tx, id, body=text.strip(), send_at=at, seen_seq=event.seq)
+        await tell(tx, make_notice(scope.workspace_id, "outgoing"))
 
 
 async def cancel(house: House, scope: Scope, id: int, now: datetime) -> TakenBack:
     """Take it back; what it said, so that it can be written on."""
     async with writing(house, scope.workspace_id, now) as ledger:
-        row = await _get(ledger.conn, scope, id)
+        row = await _get(ledger.tx, scope, id)
         conversation = await ledger.get(row["conversation_id"])
         ledger.add(conversation, Unscheduled(scheduled=id), member_id=scope.member_id)
-        return await take_back(ledger.conn, scope.workspace_id, id, now)
+        return await take_back(ledger.tx, id, now)
 
 
-async def take_back(conn: Conn, workspace_id: int, id: int, now: datetime) -> TakenBack:
+async def take_back(tx: Tx, id: int, now: datetime) -> TakenBack:
     """End one that still waits; what it said. Raises TooLate when it has gone."""
-    ended = await scheduled.end_scheduled(conn, workspace_id, id, state="cancelled", problem=None, now=now)
+    ended = await scheduled.end_scheduled(tx, id, state="cancelled", problem=None, now=now)
     if ended is None:
         raise TooLate("It has gone already.")
-    await tell(conn, make_notice(workspace_id, "outgoing"))
-    files = await describe_extras(conn, workspace_id, ended["extras"])
+    await tell(tx, make_notice(tx.workspace_id, "outgoing"))
+    files = await describe_extras(tx, ended["extras"])
     return TakenBack(text=ended["body"], attachments=files)
 
 
 async def send_due(house: House, workspace_id: int, now: datetime) -> int:
     """Send whatever's time has come; how many went. Run by the worker, safe to run twice."""
-    async with house.db.transact(workspace_id) as conn:
-        due = await scheduled.list_due(conn, workspace_id, now)
+    async with house.db.transact(workspace_id) as tx:
+        due = await scheduled.list_due(tx, now)
     return sum([await _send(house, workspace_id, id, now) for id in due])
 
 
 async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool:
     try:
         async with writing(house, workspace_id, now) as ledger:
-            conn = ledger.conn
-            row = await scheduled.get_scheduled(conn, workspace_id, id)
+            tx = ledger.tx
+            row = await scheduled.get_scheduled(tx, id)
             if row is None or row["state"] != "waiting" or row["send_at"] > now:
                 return False
             scope = await get_scope_of(ledger.reads, row["author_id"])
             check_may_reply(scope, public=row["public"])
             conversation = await ledger.get(row["conversation_id"])
-            await check_sight(conn, scope, conversation)
+            await check_sight(tx, scope, conversation)
             extras = EXTRAS.validate_python(row["extras"])
             checked = await check_reply(
                 ledger,
@@ -185,8 +182,8 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
                 extras=extras,
                 leaves_at=now + house.undo_for,
             )
-            await scheduled.end_scheduled(conn, workspace_id, id, state="sent", problem=None, now=now)
-            await tell(conn, make_notice(workspace_id, "outgoing"))
+            await scheduled.end_scheduled(tx, id, state="sent", problem=None, now=now)
+            await tell(tx, make_notice(workspace_id, "outgoing"))
         return True
     except MovedOn:
         await stop(house, workspace_id, id, "They wrote again, or somebody answered, after it was written.", now)
@@ -198,16 +195,15 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
 async def stop(house: House, workspace_id: int, id: int, reason: str, now: datetime) -> None:
     """An answer that was to go at its time does not; its author is told why. Nothing happens to one that has gone, or was stopped."""
     async with writing(house, workspace_id, now) as ledger:
-        conn = ledger.conn
-        row = await scheduled.get_scheduled(conn, workspace_id, id)
+        tx = ledger.tx
+        row = await scheduled.get_scheduled(tx, id)
         if row is None or row["state"] != "waiting":
             return
         conversation = await ledger.get(row["conversation_id"])
-        await scheduled.end_scheduled(conn, workspace_id, id, state="stopped", problem=reason, now=now)
+        await scheduled.end_scheduled(tx, id, state="stopped", problem=reason, now=now)
         ledger.add(conversation, Unscheduled(scheduled=id, reason=reason))
         await add_alerts(
-            conn,
-            workspace_id,
+            tx,
             members=[row["author_id"]],
             occasion="stopped",
             words=f"Your answer to {conversation.row['person_name']} did not go out at its time: {reason}",
@@ -215,4 +211,4 @@ async def stop(house: House, workspace_id: int, id: int, reason: str, now: datet
             key=f"scheduled:{id}",
             now=now,
         )
-        await tell(conn, make_notice(workspace_id, "outgoing"))
+        await tell(tx, make_notice(workspace_id, "outgoing"))

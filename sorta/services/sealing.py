@@ -54,15 +54,15 @@ async def seal_again(house: House, workspace_id: int) -> int:
     All or none of the workspace's: raises NotSealed where one was sealed with a key that is not here.
     """
     count = 0
-    async with house.db.transact(workspace_id) as conn:
+    async with house.db.transact(workspace_id) as tx:
         for table, columns in TABLES.items():
-            for row in await sealed.lock_rows(conn, workspace_id, table):
+            for row in await sealed.lock_rows(tx, table):
                 fresh = {
                     column: kept and house.keys.seal_again(columns[column], workspace_id, kept)
                     for column, kept in row.items()
                     if column in columns
                 }
-                await sealed.set_row(conn, workspace_id, table, {"id": row["id"], **fresh})
+                await sealed.set_row(tx, table, {"id": row["id"], **fresh})
                 count += sum(kept is not None for kept in fresh.values())
     return count
 

@@ -224,20 +224,20 @@ async def end_others(house: House, token: str, came_from: str, now: datetime) ->
 async def get_needed(house: House, scope: Scope) -> dict[str, Any]:
     """Whether this workspace asks for a second step, and who has none. For who manages members."""
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        workspace = await people.get_workspace(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        workspace = await people.get_workspace(tx)
         assert workspace is not None
         return {
             "needs_second": workspace["needs_second"],
-            "lacking": await store.list_lacking(conn, scope.workspace_id),
+            "lacking": await store.list_lacking(tx),
         }
 
 
 async def set_needed(house: House, scope: Scope, *, on: bool) -> None:
     """Ask everybody who works here for a second step, or nobody. Raises NotAllowed, Invalid for who has none."""
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if on and not await store.has_factor(conn, scope.member_id):
+    async with house.db.transact(scope.workspace_id) as tx:
+        if on and not await store.has_factor(tx, scope.member_id):
             raise Invalid("Set up a second step of your own first, or you would be shut out by this.", "needs_second")
-        await store.set_needed(conn, scope.workspace_id, on)
-        await note(conn, scope, Happening.SECOND_NEEDED, "a second step" if on else "a password")
+        await store.set_needed(tx, on)
+        await note(tx, scope, Happening.SECOND_NEEDED, "a second step" if on else "a password")

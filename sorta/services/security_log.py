@@ -36,8 +36,8 @@ async def note_sign_in(conn: Conn, member_id: int, happening: Happening, came_fr
 async def list_entries(house: House, scope: Scope, before: int | None = None) -> list[dict[str, Any]]:
     """The newest first, `before` an entry's number. For who manages members. Raises NotAllowed."""
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_entries(conn, scope.workspace_id, before, PAGE)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await store.list_entries(tx, before, PAGE)
     return [_tell(row) for row in rows]
 
 

@@ -252,8 +252,8 @@ async def _reduce(house: House, scope: Scope, notice: str) -> str | None:
     if not ids:
         return notice
     with seen_by(scope.seer):
-        async with house.db.transact(scope.workspace_id) as conn:
-            seen = await live.list_seen(conn, scope.workspace_id, said["kind"], ids)
+        async with house.db.transact(scope.workspace_id) as tx:
+            seen = await live.list_seen(tx, said["kind"], ids)
     if at is not None:
         return json.dumps({**said, "conversation": at if seen else None}, separators=(",", ":"))
     return json.dumps({**said, "ids": seen}, separators=(",", ":")) if seen else None
@@ -334,8 +334,8 @@ async def get_scope(house: House, token: str, workspace_id: int, now: datetime, 
     """Who asks and what they are in the workspace. `touch` says that somebody uses the session. Raises SignInRefused, or
     NotFound when not a member."""
     # Every request begins with this: two ways there and back.
-    async with house.db.transact(workspace_id, pipelined=True) as conn:
-        found = await people.get_scope(conn, hash_token(token), workspace_id, now, now - IDLE_FOR)
+    async with house.db.transact(workspace_id, pipelined=True) as tx:
+        found = await people.get_scope(tx, hash_token(token), workspace_id, now, now - IDLE_FOR)
     if found is None:
         async with house.db.connect() as conn:
             session = await people.get_session(conn, hash_token(token), now, now - IDLE_FOR)

@@ -13,7 +13,7 @@ from sorta.services.events import read_events
 from sorta.services.hours import get_promises
 from sorta.services.house import House
 from sorta.store import trail as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 #: How many conversations are told in one transaction.
 AT_ONCE = 100
@@ -110,9 +110,7 @@ class Anew:
     rows: Sequence[dict[str, Any]] = ()
 
 
-async def tell_anew(
-    house: House, conn: Conn, workspace_id: int, told: Sequence[Told]
-) -> tuple[list[dict[str, Any]], Anew]:
+async def tell_anew(house: House, tx: Tx, told: Sequence[Told]) -> tuple[list[dict[str, Any]], Anew]:
     """The spells of these conversations: those that new ones open, to be written with them, and those of all others."""
     if not told:
         return [], Anew()
@@ -124,33 +122,33 @@ async def tell_anew(
         (plain if is_plain else others).append((one, spells))
     promises, readings = PromiseHistory(), {}
     if others:
-        promises = await get_promises(house, conn, workspace_id)
+        promises = await get_promises(house, tx)
         ended = [one.row["id"] for one, spells in others if any(s.end is not None for s in spells)]
-        readings = {row["id"]: row for row in await store.list_readings(conn, workspace_id, ended)} if ended else {}
+        readings = {row["id"]: row for row in await store.list_readings(tx, ended)} if ended else {}
     opened = [row for one, spells in plain for row in make_rows(one, spells, readings, promises)]
     rows = [row for one, spells in others for row in make_rows(one, spells, readings, promises)]
     return opened, Anew(ids=[one.row["id"] for one, _ in others], rows=rows)
 
 
-async def write_anew(conn: Conn, workspace_id: int, anew: Anew) -> None:
+async def write_anew(tx: Tx, anew: Anew) -> None:
     """Write what `tell_anew` told."""
     if anew.ids:
-        await store.write_spells(conn, workspace_id, anew.ids, list(anew.rows))
+        await store.write_spells(tx, anew.ids, list(anew.rows))
 
 
 async def tell_once(house: House, workspace_id: int, now: datetime) -> None:
     """Tell the spells of a workspace that was there before spells were kept, once."""
-    async with house.db.transact(workspace_id) as conn:
-        told = await store.are_spells_told(conn, workspace_id)
+    async with house.db.transact(workspace_id) as tx:
+        told = await store.are_spells_told(tx)
     if not told:
         await tell_all(house, workspace_id)
 
 
 async def tell_all(house: House, workspace_id: int) -> int:
     """Tell the spells of every conversation of a workspace anew, some at a time; how many conversations."""
-    done = await _go_through(house, workspace_id, lambda conn, anew: write_anew(conn, workspace_id, anew))
-    async with house.db.transact(workspace_id) as conn:
-        await store.set_spells_told(conn, workspace_id)
+    done = await _go_through(house, workspace_id, write_anew)
+    async with house.db.transact(workspace_id) as tx:
+        await store.set_spells_told(tx)
     return done
 
 
@@ -158,23 +156,23 @@ async def find_other_spells(house: House, workspace_id: int) -> list[int]:
     """Conversations whose spells are not what their trail says; empty is right. Part of the check command."""
     wrong: list[int] = []
 
-    async def look(conn: Conn, anew: Anew) -> None:
-        wrong.extend(await store.list_other_spells(conn, workspace_id, anew.ids, list(anew.rows)))
+    async def look(tx: Tx, anew: Anew) -> None:
+        wrong.extend(await store.list_other_spells(tx, anew.ids, list(anew.rows)))
 
     await _go_through(house, workspace_id, look)
     return wrong
 
 
-async def _go_through(house: House, workspace_id: int, do: Callable[[Conn, Anew], Awaitable[None]]) -> int:
+async def _go_through(house: House, workspace_id: int, do: Callable[[Tx, Anew], Awaitable[None]]) -> int:
     """Tell every conversation's spells from its trail and do something with them, some at a time; how many conversations."""
     after, done = 0, 0
     while True:
-        async with house.db.transact(workspace_id) as conn:
-            rows = await store.list_to_tell(conn, workspace_id, after, AT_ONCE)
-            trails = await store.list_trails(conn, workspace_id, [row["id"] for row in rows])
+        async with house.db.transact(workspace_id) as tx:
+            rows = await store.list_to_tell(tx, after, AT_ONCE)
+            trails = await store.list_trails(tx, [row["id"] for row in rows])
             told = [Told(row=row, events=read_events(trails[row["id"]])) for row in rows]
-            _, anew = await tell_anew(house, conn, workspace_id, told)
-            await do(conn, anew)
+            _, anew = await tell_anew(house, tx, told)
+            await do(tx, anew)
         done += len(rows)
         if len(rows) < AT_ONCE:
             return done

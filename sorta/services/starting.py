@@ -23,8 +23,8 @@ STEPS: Sequence[tuple[str, str]] = (
 
 async def get_start(house: House, scope: Scope) -> list[dict[str, Any]]:
     """The steps in their order, each done, passed over, or neither."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await store.get_start(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await store.get_start(tx)
     return [
         {"key": key, "words": words, "done": getattr(row, key), "skipped": key in row.skipped} for key, words in STEPS
     ]
@@ -36,10 +36,10 @@ async def skip(house: House, scope: Scope, key: str, *, on: bool) -> None:
         raise NotAllowed(f"That is for Owners; your role here is {scope.role.name}.")
     if key not in dict(STEPS):
         raise NotFound("There is no such step.")
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await store.get_start(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await store.get_start(tx)
         others = [one for one in row.skipped if one != key]
-        await store.set_skipped(conn, scope.workspace_id, [*others, key] if on else others)
+        await store.set_skipped(tx, [*others, key] if on else others)
 
 
 async def list_ready(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:

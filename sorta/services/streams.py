@@ -65,9 +65,9 @@ async def _write_parts(house: House, scope: Scope, ids: Sequence[int]) -> AsyncI
     begun = False
     for at in range(0, len(ids), AT_ONCE):
         some = ids[at : at + AT_ONCE]
-        async with house.db.transact(scope.workspace_id) as conn:
-            rows = await store.list_conversations(conn, scope.workspace_id, some)
-            messages = await store.list_messages(conn, scope.workspace_id, some)
+        async with house.db.transact(scope.workspace_id) as tx:
+            rows = await store.list_conversations(tx, some)
+            messages = await store.list_messages(tx, some)
         written = await house.reporting.do(_write_all, rows, messages)
         if written:
             yield (",\n" if begun else "\n").encode() + written
@@ -228,17 +228,17 @@ async def bring_in(house: House, scope: Scope, document: Any, now: datetime, *, 
         found.known += said - fresh
         found.new_conversations += len(history.begun)
     if found.messages:
-        async with house.db.transact(scope.workspace_id) as conn:
+        async with house.db.transact(scope.workspace_id) as tx:
             what = f"{found.messages} messages of {found.conversations} conversations"
-            await note(conn, scope, Happening.IMPORTED, what)
+            await note(tx, scope, Happening.IMPORTED, what)
     return found
 
 
 async def _find_accounts(house: House, scope: Scope, written: Sequence[Written]) -> dict[tuple[str, str], Account]:
     """The accounts of a file that are connected here."""
     named = sorted({(one.network, one.account) for one in written})
-    async with house.db.transact(scope.workspace_id) as conn:
-        ids = await store.find_accounts(conn, scope.workspace_id, named)
+    async with house.db.transact(scope.workspace_id) as tx:
+        ids = await store.find_accounts(tx, named)
     return {key: await get_account(house, scope.workspace_id, id) for key, id in ids.items()}
 
 

@@ -15,7 +15,7 @@ from sorta.services.reads import Reads
 from sorta.services.trail import writing
 from sorta.store import approvals, sorting
 from sorta.store import rules as rule_store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 LONGEST_NAME = 40
@@ -33,11 +33,11 @@ def check_name(name: str, others: Collection[str] = ()) -> str:
 
 async def list_tags(house: House, scope: Scope) -> list[dict[str, Any]]:
     """Every tag with what has it: conversations (`open` of them not settled), people, and the rules, policies and draws that name it."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        tags = await sorting.list_tags(conn, scope.workspace_id)
-        tagged = await sorting.count_tagged(conn, scope.workspace_id)
-        people = await sorting.count_tagged_people(conn, scope.workspace_id)
-        naming = await sorting.list_naming_tags(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        tags = await sorting.list_tags(tx)
+        tagged = await sorting.count_tagged(tx)
+        people = await sorting.count_tagged_people(tx)
+        naming = await sorting.list_naming_tags(tx)
     return [
         {
             **tag,
@@ -57,8 +57,8 @@ def _say(one: Mapping[str, Any]) -> str:
 async def get_tag(house: House, scope: Scope, name: str, *, make: bool) -> int:
     """As `find_tag`, in a transaction of its own."""
     scope.check(Permission.SORT)
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await find_tag(Reads(conn, scope.workspace_id), scope, name, make=make)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await find_tag(Reads(tx), scope, name, make=make)
 
 
 async def find_tag(reads: Reads, scope: Scope, name: str, *, make: bool) -> int:
@@ -72,7 +72,7 @@ async def find_tag(reads: Reads, scope: Scope, name: str, *, make: bool) -> int:
             raise Invalid("There is no such tag.", "name")
         scope.check(Permission.MANAGE_TAGS)
         reads.forget(sorting.list_tags)
-        return await sorting.add_tag(reads.conn, scope.workspace_id, said)
+        return await sorting.add_tag(reads.tx, said)
     if tag["merged_into"] is not None:
         return int(tag["merged_into"])
     if tag["retired"] and make:
@@ -83,12 +83,12 @@ async def find_tag(reads: Reads, scope: Scope, name: str, *, make: bool) -> int:
 async def add_tag(house: House, scope: Scope, *, name: str, heading: str) -> int:
     """A new tag; its number. Raises Invalid."""
     scope.check(Permission.MANAGE_TAGS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await sorting.lock_tags(conn, scope.workspace_id)
-        here = await sorting.list_tags(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await sorting.lock_tags(tx)
+        here = await sorting.list_tags(tx)
         said = check_name(name, [t["name"] for t in here])
-        id = await sorting.add_tag(conn, scope.workspace_id, said, _check_heading(heading))
-        await tell(conn, make_notice(scope.workspace_id, "tags"))
+        id = await sorting.add_tag(tx, said, _check_heading(heading))
+        await tell(tx, make_notice(scope.workspace_id, "tags"))
     return id
 
 
@@ -106,21 +106,19 @@ async def set_tag(
     rule, policy or draw names it.
     """
     scope.check(Permission.MANAGE_TAGS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        tag, others = await _get(conn, scope, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        tag, others = await _get(tx, id)
         said = check_name(name, [t["name"] for t in others])
-        if retired and not tag["retired"] and (naming := await _list_naming(conn, scope, id)):
+        if retired and not tag["retired"] and (naming := await _list_naming(tx, id)):
             raise Invalid(f"The {_say(naming[0])} names it. Change that first, then it can be retired.", "retired")
-        await sorting.set_tag(
-            conn, scope.workspace_id, id, name=said, heading=_check_heading(heading), retired=retired, now=now
-        )
-        await tell(conn, make_notice(scope.workspace_id, "tags"))
+        await sorting.set_tag(tx, id, name=said, heading=_check_heading(heading), retired=retired, now=now)
+        await tell(tx, make_notice(scope.workspace_id, "tags"))
 
 
-async def _get(conn: Conn, scope: Scope, id: int) -> tuple[dict[str, Any], list[dict[str, Any]]]:
+async def _get(tx: Tx, id: int) -> tuple[dict[str, Any], list[dict[str, Any]]]:
     """A tag that is one still, and the others; nobody changes any until the transaction ends."""
-    await sorting.lock_tags(conn, scope.workspace_id)
-    tags = await sorting.list_tags(conn, scope.workspace_id)
+    await sorting.lock_tags(tx)
+    tags = await sorting.list_tags(tx)
     tag = next((t for t in tags if t["id"] == id), None)
     if tag is None:
         raise NotFound("There is no such tag in this workspace.")
@@ -130,8 +128,8 @@ async def _get(conn: Conn, scope: Scope, id: int) -> tuple[dict[str, Any], list[
     return tag, [t for t in tags if t["id"] != id]
 
 
-async def _list_naming(conn: Conn, scope: Scope, id: int) -> list[dict[str, Any]]:
-    return [one for one in await sorting.list_naming_tags(conn, scope.workspace_id) if one["tag"] == id]
+async def _list_naming(tx: Tx, id: int) -> list[dict[str, Any]]:
+    return [one for one in await sorting.list_naming_tags(tx) if one["tag"] == id]
 
 
 async def merge_tag(house: House, scope: Scope, id: int, *, into: int, now: datetime) -> None:
@@ -141,41 +139,41 @@ async def merge_tag(house: House, scope: Scope, id: int, *, into: int, now: date
     rules or policies name it and the member may not change those.
     """
     scope.check(Permission.MANAGE_TAGS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        _, others = await _get(conn, scope, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        _, others = await _get(tx, id)
         target = next((t for t in others if t["id"] == into), None)
         if target is None:
             raise Invalid("Say which other tag it becomes.", "into")
         if target["retired"]:
             raise Invalid(f"{target['name']} is retired. Bring it back first.", "into")
-        naming = await _list_naming(conn, scope, id)
+        naming = await _list_naming(tx, id)
         if draw := next((one for one in naming if one["what"] == "prize draw"), None):
             raise Invalid(
                 f"The {_say(draw)} leaves out people with this tag. Wait for its end, or call it off.", "into"
             )
         if naming:
-            await _swap_in_rules(house, conn, scope, id, into, now)
-            await _swap_in_policies(conn, scope, id, into, now)
-        for view in await sorting.list_all_views(conn, scope.workspace_id):
+            await _swap_in_rules(house, tx, scope, id, into, now)
+            await _swap_in_policies(tx, scope, id, into, now)
+        for view in await sorting.list_all_views(tx):
             swapped = swap_in_query(view["query"], id, into)
             if swapped != view["query"]:
-                await sorting.set_view_query(conn, scope.workspace_id, view["id"], swapped)
-        await sorting.merge_tag(conn, scope.workspace_id, id, into, now)
-        await tell(conn, make_notice(scope.workspace_id, "tags"))
+                await sorting.set_view_query(tx, view["id"], swapped)
+        await sorting.merge_tag(tx, id, into, now)
+        await tell(tx, make_notice(scope.workspace_id, "tags"))
 
 
-async def _swap_in_rules(house: House, conn: Conn, scope: Scope, id: int, into: int, now: datetime) -> None:
-    for row in await rule_store.list_rules(conn, scope.workspace_id, now):
+async def _swap_in_rules(house: House, tx: Tx, scope: Scope, id: int, into: int, now: datetime) -> None:
+    for row in await rule_store.list_rules(tx, now):
         body = swap_tags(row["body"], id, into)
         if body != row["body"]:
-            await rules.rewrite(house, conn, scope, row["id"], rules.read_body(body), now)
+            await rules.rewrite(house, tx, scope, row["id"], rules.read_body(body), now)
 
 
-async def _swap_in_policies(conn: Conn, scope: Scope, id: int, into: int, now: datetime) -> None:
-    for row in await approvals.list_policies(conn, scope.workspace_id):
+async def _swap_in_policies(tx: Tx, scope: Scope, id: int, into: int, now: datetime) -> None:
+    for row in await approvals.list_policies(tx):
         body = swap_tags(row["body"], id, into)
         if body != row["body"]:
-            await policies.rewrite(conn, scope, row["id"], POLICY.validate_python(body), on=row["switched_on"], now=now)
+            await policies.rewrite(tx, scope, row["id"], POLICY.validate_python(body), on=row["switched_on"], now=now)
 
 
 def swap_tags(body: Any, id: int, into: int) -> Any:
@@ -208,9 +206,9 @@ def _swap(values: list[Any], one: Any, other: Any) -> list[Any]:
 
 async def merge_on(house: House, workspace_id: int, now: datetime) -> int:
     """Give conversations and people who still have a tag that is another by now that one, some at a time; how many. For the clock."""
-    async with house.db.transact(workspace_id) as conn:
-        found = await sorting.list_to_merge(conn, workspace_id, AT_ONCE)
-        people = await sorting.merge_people(conn, workspace_id, AT_ONCE)
+    async with house.db.transact(workspace_id) as tx:
+        found = await sorting.list_to_merge(tx, AT_ONCE)
+        people = await sorting.merge_people(tx, AT_ONCE)
     for one in found:
         async with writing(house, workspace_id, now) as ledger:
             conversation = await ledger.get(one["conversation_id"])

@@ -19,7 +19,7 @@ from sorta.services.house import PRESENT_FOR, House, Scope
 from sorta.services.security_log import note
 from sorta.store import groups, people, sorting
 from sorta.store import team as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 LONGEST_REASON = 200
@@ -49,11 +49,9 @@ class Given:
     load: float
 
 
-async def choose_member(
-    conn: Conn, workspace_id: int, team_id: int, heard: Heard, zone: ZoneInfo, given: Sequence[Given]
-) -> Choice:
+async def choose_member(tx: Tx, team_id: int, heard: Heard, zone: ZoneInfo, given: Sequence[Given]) -> Choice:
     """Whom a team gives a message's conversation to, by the team's way. `given` is what members got in this transaction."""
-    rows = await store.list_candidates(conn, workspace_id, team_id, heard.person, heard.account, heard.at)
+    rows = await store.list_candidates(tx, team_id, heard.person, heard.account, heard.at)
     if not rows:
         return Choice(member=None, reason="the team has no members who see this account")
     turns = {one.member: one.at for one in given if one.team == team_id}
@@ -75,18 +73,18 @@ async def choose_member(
     return routing.choose(Way(rows[0]["way"]), candidates, language=heard.language)
 
 
-async def note_turns(conn: Conn, workspace_id: int, given: Sequence[Given]) -> None:
+async def note_turns(tx: Tx, given: Sequence[Given]) -> None:
     """Whose turn was when. At a transaction's end: whoever gives meanwhile to the same teams waits no longer than for its writing."""
     last = {(one.team, one.member): one.at for one in given}
     if last:
-        await store.set_turns(conn, workspace_id, sorted((team, member, at) for (team, member), at in last.items()))
+        await store.set_turns(tx, sorted((team, member, at) for (team, member), at in last.items()))
 
 
 async def get_team(house: House, scope: Scope, now: datetime) -> dict[str, Any]:
     """Every member with what they have in hand and whether they are there, and the teams with their ways."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        rows = await store.list_loads(conn, scope.workspace_id, now)
-        teams = await sorting.list_teams(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        rows = await store.list_loads(tx, now)
+        teams = await sorting.list_teams(tx)
     return {"members": [describe_load(row, scope.zone, now) for row in rows], "teams": teams}
 
 
@@ -141,50 +139,50 @@ async def set_availability(
         "away_reason": away_reason.strip() or None,
         "shift": tidy,
     }
-    async with house.db.transact(scope.workspace_id) as conn:
-        if member_id not in {row["member_id"] for row in await store.list_loads(conn, scope.workspace_id, now)}:
+    async with house.db.transact(scope.workspace_id) as tx:
+        if member_id not in {row["member_id"] for row in await store.list_loads(tx, now)}:
             raise NotFound("That member does not work in this workspace.")
-        await store.set_availability(conn, scope.workspace_id, member_id, given)
-        await tell(conn, make_notice(scope.workspace_id, "team"))
+        await store.set_availability(tx, member_id, given)
+        await tell(tx, make_notice(scope.workspace_id, "team"))
 
 
 async def set_team(house: House, scope: Scope, id: int | None, *, name: str, members: Collection[int]) -> int:
     """A new team (`id` None), or what one is called and who is in it, from now on; its number. Raises Invalid, NotFound, NotAllowed."""
     scope.check(Permission.MANAGE_MEMBERS)
-    async with house.db.transact(scope.workspace_id) as conn:
-        await people.lock_roles(conn, scope.workspace_id)
-        teams = await sorting.list_teams(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await people.lock_roles(tx)
+        teams = await sorting.list_teams(tx)
         if id is not None and id not in {t["id"] for t in teams}:
             raise NotFound("There is no such team in this workspace.")
         if id is None and len(teams) >= MOST_TEAMS:
             raise Invalid(f"A workspace has at most {MOST_TEAMS} teams.", "name")
         others = [t["name"] for t in teams if t["id"] != id]
         said = check_title(name, "A team’s name", LONGEST_NAME, others=others, one="a team")
-        if not set(members) <= {m.id for m in await people.list_members(conn, scope.workspace_id)}:
+        if not set(members) <= {m.id for m in await people.list_members(tx)}:
             raise Invalid("The team names a member who does not work here.", "members")
         kind = Happening.TEAM_ADDED if id is None else Happening.TEAM_CHANGED
         if id is None:
-            id = await sorting.add_team(conn, scope.workspace_id, said, sorted(set(members)))
+            id = await sorting.add_team(tx, said, sorted(set(members)))
         else:
-            await store.set_team(conn, scope.workspace_id, id, said, sorted(set(members)))
-        await note(conn, scope, kind, said, team=id)
-        await tell(conn, make_notice(scope.workspace_id, "team"))
+            await store.set_team(tx, id, said, sorted(set(members)))
+        await note(tx, scope, kind, said, team=id)
+        await tell(tx, make_notice(scope.workspace_id, "team"))
     return id
 
 
 async def set_way(house: House, scope: Scope, team_id: int, way: Way) -> None:
     """How a team chooses from now on. Raises NotFound."""
     scope.check(Permission.MANAGE_RULES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if not await store.set_way(conn, scope.workspace_id, team_id, way.value):
+    async with house.db.transact(scope.workspace_id) as tx:
+        if not await store.set_way(tx, team_id, way.value):
             raise NotFound("There is no such team in this workspace.")
-        await tell(conn, make_notice(scope.workspace_id, "team"))
+        await tell(tx, make_notice(scope.workspace_id, "team"))
 
 
 async def list_work(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:
     """The open work that members have in hand."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await store.list_work(conn, scope.workspace_id, now - PRESENT_FOR)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await store.list_work(tx, now - PRESENT_FOR)
 
 
 def _list_takers(
@@ -200,11 +198,11 @@ async def propose_evening(house: House, scope: Scope, now: datetime) -> list[dic
     What a team has been given stays within it; what somebody is in the middle of stays with them: it waits for approval or
     for advice, an answer is being written, is on its way or set for later, or its owner has it open.
     """
-    async with house.db.transact(scope.workspace_id) as conn:
-        loads = await store.list_loads(conn, scope.workspace_id, now)
-        work = await store.list_work(conn, scope.workspace_id, now - PRESENT_FOR)
-        teams = {t["id"]: frozenset(t["members"]) for t in await sorting.list_teams(conn, scope.workspace_id)}
-        blind = await groups.list_blind(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        loads = await store.list_loads(tx, now)
+        work = await store.list_work(tx, now - PRESENT_FOR)
+        teams = {t["id"]: frozenset(t["members"]) for t in await sorting.list_teams(tx)}
+        blind = await groups.list_blind(tx)
     everybody = frozenset(row["member_id"] for row in loads)
     candidates = [
         Candidate(

@@ -17,7 +17,7 @@ from sorta.services.house import House, Scope
 from sorta.services.reads import Reads
 from sorta.store import accounts, links, rules, texts
 from sorta.store import groups as group_store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 SAVED_REPLY = TypeAdapter(SavedReplyBody)
 RULE = TypeAdapter(RuleBody)
@@ -29,18 +29,18 @@ RELEARN_SHARE = 200
 
 async def list_saved_replies(house: House, scope: Scope, *, archived: bool) -> list[dict[str, Any]]:
     """The saved replies by name, each with how often and when it was last used."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        return await texts.list_saved_replies(conn, scope.workspace_id, archived=archived)
+    async with house.db.transact(scope.workspace_id) as tx:
+        return await texts.list_saved_replies(tx, archived=archived)
 
 
-async def _check(conn: Conn, scope: Scope, id: int, body: SavedReplyBody) -> dict[str, Any]:
-    kept = {k["name"] for k in await links.list_kept(conn, scope.workspace_id)}
+async def _check(tx: Tx, id: int, body: SavedReplyBody) -> dict[str, Any]:
+    kept = {k["name"] for k in await links.list_kept(tx)}
     tidy = check_saved_reply(body, kept)
-    known = {a.id for a in await accounts.list_accounts(conn, scope.workspace_id)}
-    groups = {g["id"] for g in await group_store.list_groups(conn, scope.workspace_id)}
+    known = {a.id for a in await accounts.list_accounts(tx)}
+    groups = {g["id"] for g in await group_store.list_groups(tx)}
     if not (set(tidy.accounts) <= known and set(tidy.groups) <= groups):
         raise Invalid("The saved reply names an account or a group that is not here.", "accounts")
-    if tidy.shortcut and await texts.has_shortcut(conn, scope.workspace_id, id, tidy.shortcut):
+    if tidy.shortcut and await texts.has_shortcut(tx, id, tidy.shortcut):
         raise Invalid(f"Another saved reply has the shortcut /{tidy.shortcut}.", "shortcut")
     made: dict[str, Any] = SAVED_REPLY.dump_python(tidy, mode="json")
     return made
@@ -49,51 +49,51 @@ async def _check(conn: Conn, scope: Scope, id: int, body: SavedReplyBody) -> dic
 async def add_saved_reply(house: House, scope: Scope, body: SavedReplyBody, now: datetime) -> int:
     """A new saved reply; its number. Raises Invalid."""
     scope.check(Permission.MANAGE_REPLIES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        made = await _check(conn, scope, 0, body)
-        return await texts.add_saved_reply(conn, scope.workspace_id, body=made, member_id=scope.member_id, now=now)
+    async with house.db.transact(scope.workspace_id) as tx:
+        made = await _check(tx, 0, body)
+        return await texts.add_saved_reply(tx, body=made, member_id=scope.member_id, now=now)
 
 
 async def set_saved_reply(house: House, scope: Scope, id: int, body: SavedReplyBody, now: datetime) -> None:
     """A saved reply as it is from now on; rules that answer with it use it at once. Raises Invalid, NotFound, NotAllowed for who
     needs approval while such a rule is on."""
     scope.check(Permission.MANAGE_REPLIES)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if any(rule["on"] for rule in await _list_rules_with(conn, scope, id, now)):
+    async with house.db.transact(scope.workspace_id) as tx:
+        if any(rule["on"] for rule in await _list_rules_with(tx, id, now)):
             # What it says a rule says, unasked.
             scope.check(Permission.REPLY_WITHOUT_APPROVAL)
-        made = await _check(conn, scope, id, body)
-        if not await texts.set_saved_reply(conn, scope.workspace_id, id, body=made, member_id=scope.member_id, now=now):
+        made = await _check(tx, id, body)
+        if not await texts.set_saved_reply(tx, id, body=made, member_id=scope.member_id, now=now):
             raise NotFound("There is no such saved reply in this workspace.")
         # Rules that answer with it speak its language.
-        await rules.touch_rules(conn, scope.workspace_id)
+        await rules.touch_rules(tx)
 
 
 async def set_archived(house: House, scope: Scope, id: int, *, on: bool, now: datetime) -> None:
     """Put a saved reply away, or take it out again. Raises NotFound; Invalid while a rule that is on answers with it."""
     scope.check(Permission.MANAGE_REPLIES)
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         if on:
-            users = [r["name"] for r in await _list_rules_with(conn, scope, id, now) if r["on"]]
+            users = [r["name"] for r in await _list_rules_with(tx, id, now) if r["on"]]
             if users:
                 raise Invalid(f"Rules answer with it: {', '.join(users)}. Change or switch them off first.", "id")
         else:
-            row = await _get(conn, scope.workspace_id, id)
-            await _check(conn, scope, id, SAVED_REPLY.validate_python(row["body"]))
-        if not await texts.set_archived(conn, scope.workspace_id, id, on=on, member_id=scope.member_id, now=now):
+            row = await _get(tx, id)
+            await _check(tx, id, SAVED_REPLY.validate_python(row["body"]))
+        if not await texts.set_archived(tx, id, on=on, member_id=scope.member_id, now=now):
             raise NotFound("There is no such saved reply in this workspace.")
 
 
-async def _get(conn: Conn, workspace_id: int, id: int) -> dict[str, Any]:
-    row = await texts.get_saved_reply(conn, workspace_id, id)
+async def _get(tx: Tx, id: int) -> dict[str, Any]:
+    row = await texts.get_saved_reply(tx, id)
     if row is None:
         raise NotFound("There is no such saved reply in this workspace.")
     return row
 
 
-async def _list_rules_with(conn: Conn, scope: Scope, id: int, now: datetime) -> list[dict[str, Any]]:
+async def _list_rules_with(tx: Tx, id: int, now: datetime) -> list[dict[str, Any]]:
     found = []
-    for row in await rules.list_rules(conn, scope.workspace_id, now):
+    for row in await rules.list_rules(tx, now):
         body = RULE.validate_python(row["body"])
         if any(isinstance(a, AnswerWith) and not a.offer and a.saved == id for a in body.then):
             found.append({"id": row["id"], "name": body.name, "on": row["switched_on"]})
@@ -102,25 +102,25 @@ async def _list_rules_with(conn: Conn, scope: Scope, id: int, now: datetime) -> 
 
 async def get_concerns(house: House, scope: Scope, id: int, now: datetime) -> dict[str, Any]:
     """Whom a change of a saved reply concerns: the rules that answer with it, and who used it lately. Raises NotFound."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        await _get(conn, scope.workspace_id, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await _get(tx, id)
         since = now - timedelta(days=CONCERN_DAYS)
         return {
-            "rules": await _list_rules_with(conn, scope, id, now),
-            "members": await texts.list_users(conn, scope.workspace_id, id, since),
+            "rules": await _list_rules_with(tx, id, now),
+            "members": await texts.list_users(tx, id, since),
             "days": CONCERN_DAYS,
         }
 
 
 async def offer(house: House, scope: Scope, conversation_id: int) -> list[dict[str, Any]]:
     """The saved replies that fit a conversation, filled in: suggested ones first, then by use. Raises NotFound."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        asked = await texts.get_asked(conn, scope.workspace_id, conversation_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        asked = await texts.get_asked(tx, conversation_id)
         if asked is None:
             raise NotFound("There is no such conversation in this workspace.")
-        rows = await texts.list_saved_replies(conn, scope.workspace_id)
-        values = await get_values(Reads(conn, scope.workspace_id), asked["person_name"], asked["account_name"])
-        suggester = await _get_suggester(house, conn, scope)
+        rows = await texts.list_saved_replies(tx)
+        values = await get_values(Reads(tx), asked["person_name"], asked["account_name"])
+        suggester = await _get_suggester(house, tx, scope)
     groups = frozenset(asked["groups"])
     bodies = {row["id"]: SAVED_REPLY.validate_python(row["body"]) for row in rows}
     fitting = {
@@ -151,17 +151,17 @@ def _describe(suggestion: Suggestion) -> dict[str, Any]:
     return {**asdict(suggestion), "fits": say_chance(suggestion.chance)}
 
 
-async def _get_suggester(house: House, conn: Conn, scope: Scope) -> Suggester:
+async def _get_suggester(house: House, tx: Tx, scope: Scope) -> Suggester:
     """What has been learned in this workspace, and in no other, from what who asks sees; anew with each answer, later when a two
     hundredth is new."""
-    workspace_id, of = scope.workspace_id, (scope.workspace_id, scope.seer)
-    count = await texts.count_learned(conn, workspace_id)
+    of = (scope.workspace_id, scope.seer)
+    count = await texts.count_learned(tx)
     kept = house.suggesters.get(of)
     if kept is not None and kept[0] <= count < kept[0] + max(1, kept[0] // RELEARN_SHARE):
         return kept[1]
-    learned = await texts.list_learned(conn, workspace_id, MOST_LEARNED)
+    learned = await texts.list_learned(tx, MOST_LEARNED)
     answered = [Answered(text=row["body"], reply=row["saved_reply_id"]) for row in learned]
-    others = await texts.list_answered_otherwise(conn, workspace_id, MOST_OTHERS)
+    others = await texts.list_answered_otherwise(tx, MOST_OTHERS)
     suggester = await house.workshop.do(Suggester, answered, others)
     house.suggesters[of] = (count, suggester)
     return suggester
@@ -173,27 +173,24 @@ async def get_values(reads: Reads, person_name: str, account_name: str) -> Place
     return Placeholders(first_name=get_first_name(person_name), account=account_name, links=kept)
 
 
-async def get_text(conn: Conn, workspace_id: int, id: int) -> str | None:
+async def get_text(tx: Tx, id: int) -> str | None:
     """The text of a saved reply that is not archived, placeholders unfilled."""
-    row = await texts.get_saved_reply(conn, workspace_id, id)
+    row = await texts.get_saved_reply(tx, id)
     return None if row is None or row["archived_at"] is not None else str(row["body"]["text"])
 
 
 async def fill_saved_reply(house: House, scope: Scope, id: int, conversation_id: int) -> str:
     """The words of a saved reply for whoever a conversation is with. Raises NotFound, also for an archived one."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        asked = await texts.get_asked(conn, scope.workspace_id, conversation_id)
-        text = await get_text(conn, scope.workspace_id, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        asked = await texts.get_asked(tx, conversation_id)
+        text = await get_text(tx, id)
         if asked is None or text is None:
             raise NotFound("There is no such saved reply in this workspace.")
-        return fill_in(
-            text, await get_values(Reads(conn, scope.workspace_id), asked["person_name"], asked["account_name"])
-        )
+        return fill_in(text, await get_values(Reads(tx), asked["person_name"], asked["account_name"]))
 
 
 async def note_use(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     id: int,
     *,
     text: str,
@@ -203,8 +200,6 @@ async def note_use(
     now: datetime,
 ) -> None:
     """Count an answer as a use of a saved reply when enough of it is left in what went out."""
-    row: Mapping[str, Any] | None = await texts.get_saved_reply(conn, workspace_id, id)
+    row: Mapping[str, Any] | None = await texts.get_saved_reply(tx, id)
     if row is not None and is_use(row["body"]["text"], text):
-        await texts.add_use(
-            conn, workspace_id, id, message_id=message_id, answered_id=answered_id, member_id=member_id, now=now
-        )
+        await texts.add_use(tx, id, message_id=message_id, answered_id=answered_id, member_id=member_id, now=now)

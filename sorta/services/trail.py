@@ -23,7 +23,7 @@ from sorta.services.house import House
 from sorta.services.reads import Reads
 from sorta.services.spells import Told, tell_anew, write_anew
 from sorta.store import trail as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice
 
 
@@ -177,8 +177,7 @@ class Ledger:
     """Collects what happens to conversations in one transaction and writes all of it at once."""
 
     house: House
-    conn: Conn
-    workspace_id: int
+    tx: Tx
     now: datetime
     _open: dict[int, Open] = field(default_factory=dict)
     _events: list[dict[str, Any]] = field(default_factory=list)
@@ -188,15 +187,19 @@ class Ledger:
     _written: dict[int, list[Event]] = field(default_factory=dict)
     _after: list[Callable[[], Awaitable[None]]] = field(default_factory=list)
 
+    @property
+    def workspace_id(self) -> int:
+        return self.tx.workspace_id
+
     @cached_property
     def reads(self) -> Reads:
         """What its transaction has read of the workspace."""
-        return Reads(self.conn, self.workspace_id)
+        return Reads(self.tx)
 
     async def lock(self, conversation_ids: Iterable[int]) -> None:
         """Lock several until the transaction ends, in the order of their numbers; what is not there says so when it is asked for."""
         missing = sorted({id for id in conversation_ids if id not in self._open})
-        for row in await store.lock_conversations(self.conn, self.workspace_id, missing) if missing else ():
+        for row in await store.lock_conversations(self.tx, missing) if missing else ():
             self.take(row)
 
     async def get(self, conversation_id: int) -> Open:
@@ -257,7 +260,7 @@ class Ledger:
         on at once: where one is asked for, others follow."""
         if conversation.id not in self._written:
             ids = [one.id for one in self._open.values() if not one.is_new and one.id not in self._written]
-            for id, rows in (await store.list_trails(self.conn, self.workspace_id, ids)).items():
+            for id, rows in (await store.list_trails(self.tx, ids)).items():
                 added = self._added.get(id)
                 self._written[id] = [e for e in read_events(rows) if not added or e.seq < added[0].seq]
         return self._written[conversation.id]
@@ -306,8 +309,8 @@ class Ledger:
         if not self._events:
             return
         told = [await self._tell(one) for one in self._open.values() if one.has_new_spells]
-        opened, anew = await tell_anew(self.house, self.conn, self.workspace_id, told)
-        promise = await get_promise(self.house, self.conn, self.workspace_id)
+        opened, anew = await tell_anew(self.house, self.tx, told)
+        promise = await get_promise(self.house, self.tx)
         rows: dict[bool, list[dict[str, Any]]] = {True: [], False: []}
         for conversation in self._open.values():
             row = {**conversation.row, **project(conversation.row, conversation.facts, promise, self.now)}
@@ -317,8 +320,7 @@ class Ledger:
         how_far = {} if others else {"seq": first.facts.seq}
         notice = make_notice(self.workspace_id, "conversations", ids=sorted(self._open), **how_far)
         await store.write_trail(
-            self.conn,
-            self.workspace_id,
+            self.tx,
             new=rows[True],
             changed=rows[False],
             messages=self._messages,
@@ -326,9 +328,9 @@ class Ledger:
             opened=opened,
             notice=notice,
         )
-        await write_anew(self.conn, self.workspace_id, anew)
+        await write_anew(self.tx, anew)
         if self._news:
-            await tell_news(self.conn, self.workspace_id, self._news, self.now)
+            await tell_news(self.tx, self._news, self.now)
         for do in self._after:
             await do()
 
@@ -356,8 +358,8 @@ async def writing(house: House, workspace_id: int, now: datetime) -> AsyncIterat
         shared.now = now
         yield shared
         return
-    async with house.db.transact(workspace_id) as conn:
-        ledger = Ledger(house, conn, workspace_id, now)
+    async with house.db.transact(workspace_id) as tx:
+        ledger = Ledger(house, tx, now)
         yield ledger
         await ledger.write()
 

@@ -29,19 +29,17 @@ async def _ask(house: House, text: str, source: str | None, target: str) -> Tran
 
 async def translate_message(house: House, scope: Scope, id: int, *, target: str, now: datetime) -> dict[str, Any]:
     """A message in another language, kept beside it; asked for once only. Raises NotFound, Impossible."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        message = await listening.get_translatable(conn, scope.workspace_id, id)
-        known = await listening.get_translation(conn, scope.workspace_id, id, target)
+    async with house.db.transact(scope.workspace_id) as tx:
+        message = await listening.get_translatable(tx, id)
+        known = await listening.get_translation(tx, id, target)
     if message is None:
         raise NotFound("There is no such message in this workspace.")
     if known is not None:
         return known
     made = await _ask(house, message["body"], message["language"], target)
     values = {"language": target, "body": made.text, "what": "translated", "rough": made.rough, "engine": made.engine}
-    async with house.db.transact(scope.workspace_id) as conn:
-        await listening.add_translation(
-            conn, scope.workspace_id, id, {**values, "member_id": scope.member_id, "now": now}
-        )
+    async with house.db.transact(scope.workspace_id) as tx:
+        await listening.add_translation(tx, id, {**values, "member_id": scope.member_id, "now": now})
     return values
 
 

@@ -38,12 +38,10 @@ async def start_trial(house: House, scope: Scope, *, body: RuleBody, rule_id: in
     def write(them: list[Rule]) -> list[dict[str, Any]]:
         return [{"id": r.id, "version": r.version, "on": r.on, "body": dump(r.body)} for r in them]
 
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         both = {"before": write(before), "after": write(after)}
-        id = await rules.add_trial(
-            conn, scope.workspace_id, member_id=scope.member_id, rules=both, rule_id=rule_id, days=days, now=now
-        )
-        await house.queue.add_job(conn, TRY, once=f"trial:{id}", workspace_id=scope.workspace_id, trial_id=id)
+        id = await rules.add_trial(tx, member_id=scope.member_id, rules=both, rule_id=rule_id, days=days, now=now)
+        await house.queue.add_job(tx, TRY, once=f"trial:{id}", workspace_id=scope.workspace_id, trial_id=id)
     return id
 
 
@@ -52,15 +50,15 @@ async def get_trial(
 ) -> dict[str, Any]:
     """How far a trial has come, and what came out: the first of the messages that the rule meets or for which something
     else comes out (`only_differing`: of those alone), as they are shown. Raises NotFound."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await rules.get_trial(conn, scope.workspace_id, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await rules.get_trial(tx, id)
         if row is None or row["member_id"] != scope.member_id:
             raise NotFound("There is no such trial of yours.")
         result = row["result"]
         if result is not None:
             wanted = [e for e in result["examples"] if e["comes"] or e["goes"] or not only_differing]
             page = wanted[:limit]
-            shown = {m["id"]: m for m in await rules.list_shown(conn, scope.workspace_id, [e["message"] for e in page])}
+            shown = {m["id"]: m for m in await rules.list_shown(tx, [e["message"] for e in page])}
             result = {
                 **result,
                 "examples": [{**e, **shown[e["message"]]} for e in page if e["message"] in shown],
@@ -71,26 +69,26 @@ async def get_trial(
 
 async def cancel_trial(house: House, scope: Scope, id: int) -> None:
     """Nobody waits for it any more. Raises NotFound when there is none of one's own that runs."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await rules.get_trial(conn, scope.workspace_id, id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await rules.get_trial(tx, id)
         if row is None or row["member_id"] != scope.member_id:
             raise NotFound("There is no such trial of yours.")
-        await rules.cancel_trial(conn, scope.workspace_id, id)
+        await rules.cancel_trial(tx, id)
 
 
 async def run_trial(house: House, workspace_id: int, id: int) -> None:
     """Run a trial to its end or until it is cancelled. Run by the worker; safe to run twice."""
-    async with house.db.transact(workspace_id) as conn:
-        row = await rules.get_trial(conn, workspace_id, id)
+    async with house.db.transact(workspace_id) as tx:
+        row = await rules.get_trial(tx, id)
         if row is None or row["state"] in ("done", "cancelled"):
             return
         until = row["made_at"]
         since = until - timedelta(days=row["days"])
-        total = await rules.count_heard(conn, workspace_id, since, until)
-        promise = await get_promise(house, conn, workspace_id)
-        groups = await rules.list_groups_of(conn, workspace_id)
-        spoken = await texts.get_languages(conn, workspace_id)
-        zone = await get_zone(conn, workspace_id)
+        total = await rules.count_heard(tx, since, until)
+        promise = await get_promise(house, tx)
+        groups = await rules.list_groups_of(tx)
+        spoken = await texts.get_languages(tx)
+        zone = await get_zone(tx)
         member = row["member_id"]
 
     def read(them: list[dict[str, Any]]) -> list[Rule]:
@@ -107,21 +105,20 @@ async def run_trial(house: House, workspace_id: int, id: int) -> None:
     trial = Trial(read(row["rules"]["before"]), read(row["rules"]["after"]), row["rule_id"])
     after = (since, 0)
     while True:
-        async with house.db.transact(workspace_id) as conn:
-            page = await rules.list_heard(conn, workspace_id, since=since, until=until, after=after, limit=_AT_ONCE)
+        async with house.db.transact(workspace_id) as tx:
+            page = await rules.list_heard(tx, since=since, until=until, after=after, limit=_AT_ONCE)
         trial.take(make_heard(r, promise=promise, zone=zone, groups=groups) for r in page)
         over = len(page) < _AT_ONCE
-        async with house.db.transact(workspace_id) as conn:
+        async with house.db.transact(workspace_id) as tx:
             going = await rules.set_trial(
-                conn,
-                workspace_id,
+                tx,
                 id,
                 state="done" if over else "running",
                 done=trial.messages,
                 total=max(total, trial.messages),
                 result=_describe(trial, since, until, zone) if over else None,
             )
-            await tell(conn, make_notice(workspace_id, "trial", member=member, trial=id))
+            await tell(tx, make_notice(workspace_id, "trial", member=member, trial=id))
         if over or not going:
             return
         after = (page[-1].arrived_at, page[-1].id)

@@ -16,7 +16,7 @@ from sorta.services.house import House, Scope
 from sorta.services.members import get_zone
 from sorta.store import alerts, trail
 from sorta.store import unusual as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.waits import Opened
 
 #: What a workspace chooses among: about how many alarms a month chance alone may cause.
@@ -29,11 +29,11 @@ SHOWN_FOR = timedelta(hours=3)
 
 async def tell_unusual(house: House, workspace_id: int, now: datetime) -> int:
     """Judge this hour and the one before by the weeks before; how many members were told of one."""
-    async with house.db.transact(workspace_id) as conn:
-        if not await trail.are_spells_told(conn, workspace_id):
+    async with house.db.transact(workspace_id) as tx:
+        if not await trail.are_spells_told(tx):
             return 0
-        zone = await get_zone(conn, workspace_id)
-        false_alarms = await store.get_false_alarms(conn, workspace_id)
+        zone = await get_zone(tx)
+        false_alarms = await store.get_false_alarms(tx)
     today = now.astimezone(zone).date()
     period = Period(first=today - timedelta(days=1), last=today, zone=zone)
     begins = get_local_midnight(period.first - timedelta(days=7 * WEEKS), zone)
@@ -47,8 +47,8 @@ async def tell_unusual(house: House, workspace_id: int, now: datetime) -> int:
     for hour in await house.reporting.do(judge):
         begins_at = _begin(period, hour)
         if now - begins_at < _LOOKED_AT:
-            async with house.db.transact(workspace_id) as conn:
-                told += await _tell(conn, workspace_id, hour, begins_at, zone, now)
+            async with house.db.transact(workspace_id) as tx:
+                told += await _tell(tx, hour, begins_at, zone, now)
     return told
 
 
@@ -58,15 +58,12 @@ def _begin(period: Period, hour: Unusual) -> datetime:
     return datetime.combine(day, time(hour.hour), period.zone).astimezone(UTC)
 
 
-async def _tell(
-    conn: Conn, workspace_id: int, hour: Unusual, begins_at: datetime, zone: ZoneInfo, now: datetime
-) -> int:
-    await store.keep_hour(conn, workspace_id, begins_at, hour.came, hour.expected)
+async def _tell(tx: Tx, hour: Unusual, begins_at: datetime, zone: ZoneInfo, now: datetime) -> int:
+    await store.keep_hour(tx, begins_at, hour.came, hour.expected)
     local = begins_at.astimezone(zone)
     told = await add_alerts(
-        conn,
-        workspace_id,
-        members=await alerts.list_members_with(conn, workspace_id, Permission.HOLD_OUTGOING),
+        tx,
+        members=await alerts.list_members_with(tx, Permission.HOLD_OUTGOING),
         occasion="unusual",
         words=f"{hour.came} conversations came in since {local:%H:%M}, where {hour.expected:.1f} are usual in the whole hour.",
         conversation_id=None,
@@ -76,9 +73,9 @@ async def _tell(
     return len(told)
 
 
-async def list_shown(conn: Conn, workspace_id: int, now: datetime) -> list[dict[str, Any]]:
+async def list_shown(tx: Tx, now: datetime) -> list[dict[str, Any]]:
     """The unusual hours that the desk still shows, the latest first."""
-    return await store.list_hours(conn, workspace_id, now - SHOWN_FOR)
+    return await store.list_hours(tx, now - SHOWN_FOR)
 
 
 async def set_false_alarms(house: House, scope: Scope, false_alarms: float) -> None:
@@ -86,5 +83,5 @@ async def set_false_alarms(house: House, scope: Scope, false_alarms: float) -> N
     scope.check(Permission.MANAGE_RULES)
     if false_alarms not in CHOICES:
         raise Invalid(f"Choose one of {', '.join(f'{c:g}' for c in CHOICES)} alarms a month.", "false_alarms")
-    async with house.db.transact(scope.workspace_id) as conn:
-        await store.set_false_alarms(conn, scope.workspace_id, false_alarms)
+    async with house.db.transact(scope.workspace_id) as tx:
+        await store.set_false_alarms(tx, false_alarms)

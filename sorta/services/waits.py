@@ -15,7 +15,7 @@ from sorta.networks.abilities import TABLE
 from sorta.services.house import House
 from sorta.store import accounts, sorting
 from sorta.store import waits as store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.waits import Opened
 
 KINDS: tuple[str, ...] = tuple(kind.value for kind in Kind)
@@ -93,14 +93,14 @@ async def load(
     they stood at `instants`. Of those that are open and began before, all that reports ask is that they were."""
     if opened in (Opened.ALL, Opened.ALL_BARE) and _OF_CONVERSATIONS & set(filters):
         opened = Opened.ALL_WHOLE
-    async with house.db.transact(workspace_id, steady=True) as conn:
-        rows = await accounts.list_accounts(conn, workspace_id)
-        merged = await sorting.list_merged(conn, workspace_id)
-        narrowing = await _read_filters(conn, workspace_id, resolve_in(filters, merged))
-        copied = await store.load(conn, workspace_id, begins, ends, _SHAPE, opened)
+    async with house.db.transact(workspace_id, steady=True) as tx:
+        rows = await accounts.list_accounts(tx)
+        merged = await sorting.list_merged(tx)
+        narrowing = await _read_filters(tx, resolve_in(filters, merged))
+        copied = await store.load(tx, begins, ends, _SHAPE, opened)
         stretches = None
         if instants:
-            stretches = await store.load_stretches(conn, workspace_id, instants, STRETCHES, PHASES)
+            stretches = await store.load_stretches(tx, instants, STRETCHES, PHASES)
     networks = {row.id: NETWORKS.index(row.network) + 1 for row in rows}
     return Loaded(
         copied=copied,
@@ -133,18 +133,18 @@ def resolve_in(filters: Mapping[str, Any], merged: Mapping[int, int]) -> dict[st
     }
 
 
-async def _read_filters(conn: Conn, workspace_id: int, filters: Mapping[str, Any]) -> dict[str, list[Any]]:
+async def _read_filters(tx: Tx, filters: Mapping[str, Any]) -> dict[str, list[Any]]:
     """Filters of a report as the columns have them."""
     found: dict[str, list[Any]] = {}
     for name, asked in filters.items():
         values = asked if isinstance(asked, list) else [asked]
         if name == "group":
-            values = await store.list_group_accounts(conn, workspace_id, values)
+            values = await store.list_group_accounts(tx, values)
             found["account"] = [id for id in found["account"] if id in values] if "account" in found else values
         elif name == "account":
             found["account"] = [id for id in values if id in found.get("account", values)]
         elif name == "person_tag":
-            found["conversation"] = await store.list_tagged(conn, workspace_id, values)
+            found["conversation"] = await store.list_tagged(tx, values)
         elif name == "network":
             found["network"] = [NETWORKS.index(value) + 1 for value in values if value in NETWORKS]
         elif name == "kind":
@@ -159,10 +159,10 @@ async def _read_filters(conn: Conn, workspace_id: int, filters: Mapping[str, Any
     return found
 
 
-async def _pack(house: House, conn: Conn, workspace_id: int, day: date) -> tuple[bytes, bytes]:
+async def _pack(house: House, tx: Tx, day: date) -> tuple[bytes, bytes]:
     """A day as it is kept; none of its spells changes until the transaction ends."""
-    await store.lock_days(conn, workspace_id)
-    copied = await store.copy_day(conn, workspace_id, day, _SHAPE)
+    await store.lock_days(tx)
+    copied = await store.copy_day(tx, day, _SHAPE)
     return await house.reporting.do(copied.pack)
 
 
@@ -171,12 +171,12 @@ async def pack_days(house: House, workspace_id: int, now: datetime) -> int:
     change: who would waits for as long as one day takes. The database's clock says which days are over."""
     done = 0
     while True:
-        async with house.db.transact(workspace_id) as conn:
-            days = await store.list_days_to_pack(conn, workspace_id, _SHAPE, _DAYS_AT_ONCE)
+        async with house.db.transact(workspace_id) as tx:
+            days = await store.list_days_to_pack(tx, _SHAPE, _DAYS_AT_ONCE)
         for day in days:
-            async with house.db.transact(workspace_id) as conn:
-                waits, tags = await _pack(house, conn, workspace_id, day)
-                await store.keep_day(conn, workspace_id, day, _SHAPE, waits, tags)
+            async with house.db.transact(workspace_id) as tx:
+                waits, tags = await _pack(house, tx, day)
+                await store.keep_day(tx, day, _SHAPE, waits, tags)
         done += len(days)
         if len(days) < _DAYS_AT_ONCE:
             return done
@@ -185,11 +185,11 @@ async def pack_days(house: House, workspace_id: int, now: datetime) -> int:
 async def find_other_days(house: House, workspace_id: int) -> list[str]:
     """Packed days that do not hold what the rows say; empty is right. Part of the check command."""
     wrong = []
-    async with house.db.transact(workspace_id) as conn:
-        days = await store.list_kept_days(conn, workspace_id, _SHAPE)
+    async with house.db.transact(workspace_id) as tx:
+        days = await store.list_kept_days(tx, _SHAPE)
     for day in days:
-        async with house.db.transact(workspace_id) as conn:
-            waits, tags = await _pack(house, conn, workspace_id, day)
-            if not await store.is_kept_so(conn, workspace_id, day, waits, tags):
+        async with house.db.transact(workspace_id) as tx:
+            waits, tags = await _pack(house, tx, day)
+            if not await store.is_kept_so(tx, day, waits, tags):
                 wrong.append(day.isoformat())
     return wrong

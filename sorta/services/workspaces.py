@@ -26,7 +26,7 @@ from sorta.services.texts import SAVED_REPLY
 from sorta.store import approvals, desk, hours, links, people, sorting
 from sorta.store import team as team_store
 from sorta.store import texts as text_store
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.live import make_notice, tell
 
 LONGEST_NAME, LONGEST_DESCRIPTION = 60, 400
@@ -56,8 +56,8 @@ async def list_mine(house: House, member_id: int) -> list[dict[str, Any]]:
         waiting = 0
         if row.archived_at is None and not row.needs_second:
             with seen_by(member_id if row.limited else None):
-                async with house.db.transact(row.id) as conn:
-                    moves = {m.move: m.total for m in await desk.count_moves(conn, row.id)}
+                async with house.db.transact(row.id) as tx:
+                    moves = {m.move: m.total for m in await desk.count_moves(tx)}
             waiting = sum(moves.get(move.value, 0) for move in (Move.UNSORTED, Move.OUR_MOVE))
         found.append(
             {
@@ -115,16 +115,16 @@ async def make(house: House, scope: Scope, *, name: str, time_zone: str, copy: b
     said = check_name(name)
     check_zone(time_zone)
     async with house.db.connect() as conn, conn.transaction():
-        organisation = await people.get_organisation_of(conn, scope.workspace_id)
+        organisation = await people.get_organisation_of(await house.db.enter(conn, scope.workspace_id))
         if await people.count_workspaces(conn, organisation) >= MOST:
             raise Invalid(f"An organisation has at most {MOST} workspaces.", "name")
-        id = await open_workspace(house, conn, organisation, said, time_zone)
-        await people.set_role(conn, id, scope.member_id, Role.OWNER.value)
+        tx = await open_workspace(house, conn, organisation, said, time_zone)
+        await people.set_role(tx, scope.member_id, Role.OWNER.value)
         there = dataclasses.replace(
-            scope, workspace_id=id, role=STARTING[Role.OWNER], zone=ZoneInfo(time_zone), csrf=""
+            scope, workspace_id=tx.workspace_id, role=STARTING[Role.OWNER], zone=ZoneInfo(time_zone), csrf=""
         )
-        await note(conn, there, Happening.WORKSPACE_MADE, " as a copy of another" if copy else "")
-    made = Made(id=id)
+        await note(tx, there, Happening.WORKSPACE_MADE, " as a copy of another" if copy else "")
+    made = Made(id=there.workspace_id)
     if copy:
         await _copy(house, scope, there, made, now)
     return made
@@ -132,28 +132,25 @@ async def make(house: House, scope: Scope, *, name: str, time_zone: str, copy: b
 
 async def _copy(house: House, here: Scope, there: Scope, made: Made, now: datetime) -> None:
     """Each kind by the way it is made by hand, so that whatever holds for that holds for a copy."""
-    async with house.db.transact(here.workspace_id) as conn:
-        roles = await people.list_roles(conn, here.workspace_id)
-        tags = {t["id"]: t["name"] for t in await sorting.list_tags(conn, here.workspace_id)}
-        teams = {t["id"]: t for t in await sorting.list_teams(conn, here.workspace_id)}
-        kept = await links.list_kept(conn, here.workspace_id)
-        saved = await text_store.list_saved_replies(conn, here.workspace_id, archived=False)
-        asked = await approvals.list_policies(conn, here.workspace_id)
-        worked = await hours.get_hours(conn, here.workspace_id)
-    async with house.db.transact(there.workspace_id) as conn:
-        await _copy_roles(conn, there, roles, made)
-        new_tags = {id: await sorting.add_tag(conn, there.workspace_id, name) for id, name in tags.items()}
-        new_teams = {id: await _add_team(conn, there, team) for id, team in teams.items()}
+    async with house.db.transact(here.workspace_id) as tx:
+        roles = await people.list_roles(tx)
+        tags = {t["id"]: t["name"] for t in await sorting.list_tags(tx)}
+        teams = {t["id"]: t for t in await sorting.list_teams(tx)}
+        kept = await links.list_kept(tx)
+        saved = await text_store.list_saved_replies(tx, archived=False)
+        asked = await approvals.list_policies(tx)
+        worked = await hours.get_hours(tx)
+    async with house.db.transact(there.workspace_id) as tx:
+        await _copy_roles(tx, there, roles, made)
+        new_tags = {id: await sorting.add_tag(tx, name) for id, name in tags.items()}
+        new_teams = {id: await _add_team(tx, there, team) for id, team in teams.items()}
         made.copied |= {"tags": len(new_tags), "teams": len(new_teams), "links": len(kept)}
         for link in kept:
-            await links.set_kept(
-                conn, there.workspace_id, name=link["name"], target=link["target"], member_id=there.member_id, now=now
-            )
+            await links.set_kept(tx, name=link["name"], target=link["target"], member_id=there.member_id, now=now)
         if worked is not None and worked["week"] is not None:
             fields = ("week", "special", "targets")
             await hours.set_hours(
-                conn,
-                there.workspace_id,
+                tx,
                 zone=there.zone.key,
                 **{name: worked[name] for name in fields},
                 member_id=there.member_id,
@@ -197,28 +194,28 @@ async def _try(made: Made, what: str, name: str, add: Callable[[], Any]) -> None
         made.count(what)
 
 
-async def _copy_roles(conn: Conn, there: Scope, roles: list[dict[str, Any]], made: Made) -> None:
+async def _copy_roles(tx: Tx, there: Scope, roles: list[dict[str, Any]], made: Made) -> None:
     for role in roles:
         values = {"key": role["key"], "name": role["name"], "permissions": sorted(role["permissions"])}
         if role["key"] == Role.OWNER:
             continue
         if role["key"] in set(Role):
-            await people.change_role(conn, there.workspace_id, **values)
+            await people.change_role(tx, **values)
         else:
-            await people.add_role(conn, there.workspace_id, **values)
+            await people.add_role(tx, **values)
         made.count("roles")
 
 
-async def _add_team(conn: Conn, there: Scope, team: Mapping[str, Any]) -> int:
-    id = await sorting.add_team(conn, there.workspace_id, team["name"], [])
-    await team_store.set_way(conn, there.workspace_id, id, team["way"])
+async def _add_team(tx: Tx, there: Scope, team: Mapping[str, Any]) -> int:
+    id = await sorting.add_team(tx, team["name"], [])
+    await team_store.set_way(tx, id, team["way"])
     return id
 
 
 async def get_about(house: House, scope: Scope) -> dict[str, Any]:
     """What this workspace is called and is about."""
-    async with house.db.transact(scope.workspace_id) as conn:
-        row = await people.get_workspace(conn, scope.workspace_id)
+    async with house.db.transact(scope.workspace_id) as tx:
+        row = await people.get_workspace(tx)
     assert row is not None
     return {
         "name": row["name"],
@@ -249,35 +246,34 @@ async def set_about(
     if not read or not set(read) <= set(LANGUAGES):
         raise Invalid(f"Name at least one language that messages are read in: {', '.join(LANGUAGES)}.", "languages")
     chosen = None if colour is None else check_colour(colour)
-    async with house.db.transact(scope.workspace_id) as conn:
+    async with house.db.transact(scope.workspace_id) as tx:
         await people.set_workspace(
-            conn,
-            scope.workspace_id,
+            tx,
             name=said,
             description=about,
             languages=read,
             colour=chosen,
             send_settles=send_settles,
         )
-        await note(conn, scope, Happening.WORKSPACE_CHANGED, said)
-        await tell(conn, make_notice(scope.workspace_id, "roles"))
+        await note(tx, scope, Happening.WORKSPACE_CHANGED, said)
+        await tell(tx, make_notice(scope.workspace_id, "roles"))
 
 
 async def archive(house: House, scope: Scope, now: datetime) -> None:
     """Put it away: nobody opens it, nothing of it runs, nothing leaves it; everything is kept. For Owners. Raises NotAllowed."""
     check_owner(scope)
-    async with house.db.transact(scope.workspace_id) as conn:
-        if await people.archive(conn, scope.workspace_id, scope.member_id, "the workspace was archived", now):
-            await note(conn, scope, Happening.ARCHIVED)
+    async with house.db.transact(scope.workspace_id) as tx:
+        if await people.archive(tx, scope.member_id, "the workspace was archived", now):
+            await note(tx, scope, Happening.ARCHIVED)
 
 
 async def bring_back(house: House, member_id: int, workspace_id: int) -> None:
     """Open it again, for one of its Owners; what would go out stays held until somebody lets it go. Raises NotFound for whoever is not."""
-    async with house.db.transact(workspace_id) as conn:
+    async with house.db.transact(workspace_id) as tx:
         try:
-            scope = await get_scope_of(Reads(conn, workspace_id), member_id)
+            scope = await get_scope_of(Reads(tx), member_id)
             check_owner(scope)
         except NotAllowed:
             raise NotFound("There is no such workspace that you could bring back.") from None
-        if await people.bring_back(conn, workspace_id):
-            await note(conn, scope, Happening.BROUGHT_BACK)
+        if await people.bring_back(tx):
+            await note(tx, scope, Happening.BROUGHT_BACK)

@@ -7,7 +7,7 @@ from typing import Any
 from psycopg.types.json import Jsonb
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 from sorta.store.migrate import EXPECTED
 
 SQL = db.Statements("accounts")
@@ -45,91 +45,87 @@ class Account:
     reads_from: datetime | None = None
 
 
-async def get_account(conn: Conn, workspace_id: int, id: int) -> Account | None:
-    return await db.fetch_one(conn, Account, SQL.get_account, {"workspace_id": workspace_id, "id": id})
+async def get_account(tx: Tx, id: int) -> Account | None:
+    return await db.fetch_one(tx, Account, SQL.get_account, {"workspace_id": tx.workspace_id, "id": id})
 
 
-async def list_accounts(conn: Conn, workspace_id: int) -> list[Account]:
-    return await db.fetch_all(conn, Account, SQL.list_accounts, {"workspace_id": workspace_id})
+async def list_accounts(tx: Tx) -> list[Account]:
+    return await db.fetch_all(tx, Account, SQL.list_accounts, {"workspace_id": tx.workspace_id})
 
 
-async def add_account(conn: Conn, workspace_id: int, values: dict[str, Any]) -> int | None:
+async def add_account(tx: Tx, values: dict[str, Any]) -> int | None:
     """Its number; None where it is connected already."""
-    id: int | None = await db.fetch_value(conn, SQL.add_account, {"workspace_id": workspace_id, **values})
+    id: int | None = await db.fetch_value(tx, SQL.add_account, {"workspace_id": tx.workspace_id, **values})
     return id
 
 
-async def set_sign_off(conn: Conn, workspace_id: int, id: int, sign_off: str, notice: str) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "sign_off": sign_off, "notice": notice}
-    await db.execute(conn, SQL.set_sign_off, values)
+async def set_sign_off(tx: Tx, id: int, sign_off: str, notice: str) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "sign_off": sign_off, "notice": notice}
+    await db.execute(tx, SQL.set_sign_off, values)
 
 
-async def pause_account(conn: Conn, workspace_id: int, id: int, reason: str, notice: str) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "reason": reason, "notice": notice}
-    await db.execute(conn, SQL.pause_account, values)
+async def pause_account(tx: Tx, id: int, reason: str, notice: str) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "reason": reason, "notice": notice}
+    await db.execute(tx, SQL.pause_account, values)
 
 
-async def set_silent(
-    conn: Conn, workspace_id: int, id: int, since: datetime, ask_again_at: datetime, notice: str
-) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "since": since, "ask_again_at": ask_again_at, "notice": notice}
-    await db.execute(conn, SQL.set_silent, values)
+async def set_silent(tx: Tx, id: int, since: datetime, ask_again_at: datetime, notice: str) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "since": since, "ask_again_at": ask_again_at, "notice": notice}
+    await db.execute(tx, SQL.set_silent, values)
 
 
-async def set_ask_again(conn: Conn, workspace_id: int, id: int, at: datetime) -> None:
-    await db.execute(conn, SQL.set_ask_again, {"workspace_id": workspace_id, "id": id, "at": at})
+async def set_ask_again(tx: Tx, id: int, at: datetime) -> None:
+    await db.execute(tx, SQL.set_ask_again, {"workspace_id": tx.workspace_id, "id": id, "at": at})
 
 
-async def set_answering(conn: Conn, workspace_id: int, id: int, notice: str) -> bool:
+async def set_answering(tx: Tx, id: int, notice: str) -> bool:
     """True when it had been silent until now."""
-    values = {"workspace_id": workspace_id, "id": id, "notice": notice}
-    return await db.fetch_value(conn, SQL.set_answering, values) is not None
+    values = {"workspace_id": tx.workspace_id, "id": id, "notice": notice}
+    return await db.fetch_value(tx, SQL.set_answering, values) is not None
 
 
-async def set_token(conn: Conn, workspace_id: int, id: int, token: str, notice: str) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "token": token, "notice": notice}
-    await db.execute(conn, SQL.set_token, values)
+async def set_token(tx: Tx, id: int, token: str, notice: str) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "token": token, "notice": notice}
+    await db.execute(tx, SQL.set_token, values)
 
 
-async def change_hook_secret(conn: Conn, workspace_id: int, id: int, sealed: str, until: datetime) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "sealed": sealed, "until": until}
-    await db.execute(conn, SQL.change_hook_secret, values)
+async def change_hook_secret(tx: Tx, id: int, sealed: str, until: datetime) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "sealed": sealed, "until": until}
+    await db.execute(tx, SQL.change_hook_secret, values)
 
 
-async def set_backfill_cursor(conn: Conn, workspace_id: int, id: int, cursor: str) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "cursor": cursor}
-    await db.execute(conn, SQL.set_backfill_cursor, values)
+async def set_backfill_cursor(tx: Tx, id: int, cursor: str) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "cursor": cursor}
+    await db.execute(tx, SQL.set_backfill_cursor, values)
 
 
-async def add_aside(
-    conn: Conn, workspace_id: int, account_id: int, now: datetime, source: str, reason: str, body: str
-) -> None:
+async def add_aside(tx: Tx, account_id: int, now: datetime, source: str, reason: str, body: str) -> None:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "account_id": account_id,
         "now": now,
         "source": source,
         "reason": reason,
         "body": body,
     }
-    await db.execute(conn, SQL.add_aside, values)
+    await db.execute(tx, SQL.add_aside, values)
 
 
-async def list_aside(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_aside, {"workspace_id": workspace_id})
+async def list_aside(tx: Tx) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_aside, {"workspace_id": tx.workspace_id})
 
 
-async def get_aside(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, SQL.get_aside, {"workspace_id": workspace_id, "id": id})
+async def get_aside(tx: Tx, id: int) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(tx, SQL.get_aside, {"workspace_id": tx.workspace_id, "id": id})
     return rows[0] if rows else None
 
 
-async def set_aside_taken(conn: Conn, workspace_id: int, id: int, now: datetime) -> None:
-    await db.execute(conn, SQL.set_aside_taken, {"workspace_id": workspace_id, "id": id, "now": now})
+async def set_aside_taken(tx: Tx, id: int, now: datetime) -> None:
+    await db.execute(tx, SQL.set_aside_taken, {"workspace_id": tx.workspace_id, "id": id, "now": now})
 
 
-async def set_aside_reason(conn: Conn, workspace_id: int, id: int, reason: str) -> None:
-    await db.execute(conn, SQL.set_aside_reason, {"workspace_id": workspace_id, "id": id, "reason": reason})
+async def set_aside_reason(tx: Tx, id: int, reason: str) -> None:
+    await db.execute(tx, SQL.set_aside_reason, {"workspace_id": tx.workspace_id, "id": id, "reason": reason})
 
 
 async def is_chosen(conn: Conn) -> bool:
@@ -144,8 +140,7 @@ async def get_health(conn: Conn) -> dict[str, bool]:
 
 
 async def add_try(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     *,
     state_hash: bytes,
     member_id: int,
@@ -156,7 +151,7 @@ async def add_try(
 ) -> None:
     """`verifier` sealed."""
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "state_hash": state_hash,
         "member_id": member_id,
         "network": network,
@@ -164,28 +159,26 @@ async def add_try(
         "now": now,
         "expires_at": expires_at,
     }
-    await db.execute(conn, SQL.add_try, values)
+    await db.execute(tx, SQL.add_try, values)
 
 
-async def use_try(
-    conn: Conn, workspace_id: int, *, state_hash: bytes, member_id: int, network: str, now: datetime
-) -> str | None:
+async def use_try(tx: Tx, *, state_hash: bytes, member_id: int, network: str, now: datetime) -> str | None:
     """The verifier as it is kept; None for what was not asked so, or is over."""
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "state_hash": state_hash,
         "member_id": member_id,
         "network": network,
         "now": now,
     }
-    verifier: str | None = await db.fetch_value(conn, SQL.use_try, values)
+    verifier: str | None = await db.fetch_value(tx, SQL.use_try, values)
     return verifier
 
 
-async def grant(conn: Conn, workspace_id: int, values: dict[str, Any]) -> tuple[int, bool]:
+async def grant(tx: Tx, values: dict[str, Any]) -> tuple[int, bool]:
     """The account's number, and whether it is new here."""
     row = await db.fetch_dict(
-        conn, SQL.grant, {"workspace_id": workspace_id, **values, "lacking": Jsonb(values["lacking"])}
+        tx, SQL.grant, {"workspace_id": tx.workspace_id, **values, "lacking": Jsonb(values["lacking"])}
     )
     assert row is not None
     return row["id"], row["is_new"]
@@ -199,34 +192,32 @@ class Renewal:
     token_ends_at: datetime | None
 
 
-async def claim_renewal(conn: Conn, workspace_id: int, now: datetime, lease_until: datetime) -> Renewal | None:
-    values = {"workspace_id": workspace_id, "now": now, "lease_until": lease_until}
-    return await db.fetch_one(conn, Renewal, SQL.claim_renewal, values)
+async def claim_renewal(tx: Tx, now: datetime, lease_until: datetime) -> Renewal | None:
+    values = {"workspace_id": tx.workspace_id, "now": now, "lease_until": lease_until}
+    return await db.fetch_one(tx, Renewal, SQL.claim_renewal, values)
 
 
-async def set_renewed(conn: Conn, workspace_id: int, values: dict[str, Any]) -> None:
-    await db.execute(conn, SQL.set_renewed, {"workspace_id": workspace_id, **values})
+async def set_renewed(tx: Tx, values: dict[str, Any]) -> None:
+    await db.execute(tx, SQL.set_renewed, {"workspace_id": tx.workspace_id, **values})
 
 
-async def set_lost(conn: Conn, workspace_id: int, id: int, *, was: str, reason: str, notice: str) -> bool:
-    values = {"workspace_id": workspace_id, "id": id, "was": was, "reason": reason, "notice": notice}
-    return bool(await db.execute(conn, SQL.set_lost, values))
+async def set_lost(tx: Tx, id: int, *, was: str, reason: str, notice: str) -> bool:
+    values = {"workspace_id": tx.workspace_id, "id": id, "was": was, "reason": reason, "notice": notice}
+    return bool(await db.execute(tx, SQL.set_lost, values))
 
 
-async def renew_soon(conn: Conn, workspace_id: int, id: int, now: datetime) -> None:
-    await db.execute(conn, SQL.renew_soon, {"workspace_id": workspace_id, "id": id, "now": now})
+async def renew_soon(tx: Tx, id: int, now: datetime) -> None:
+    await db.execute(tx, SQL.renew_soon, {"workspace_id": tx.workspace_id, "id": id, "now": now})
 
 
-async def disconnect(
-    conn: Conn, workspace_id: int, id: int, *, member_id: int, token: str, now: datetime, notice: str
-) -> bool:
+async def disconnect(tx: Tx, id: int, *, member_id: int, token: str, now: datetime, notice: str) -> bool:
     """False where it was disconnected already. `token` is what stands in the place of the one there was, sealed."""
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "id": id,
         "member_id": member_id,
         "token": token,
         "now": now,
         "notice": notice,
     }
-    return bool(await db.execute(conn, SQL.disconnect, values))
+    return bool(await db.execute(tx, SQL.disconnect, values))

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 SQL = db.Statements("advice")
 
@@ -19,36 +19,37 @@ class LastLetter:
     answers: list[str]
 
 
-async def add_advice(conn: Conn, workspace_id: int, values: dict[str, Any]) -> int:
-    id: int = await db.fetch_value(conn, SQL.add_advice, {"workspace_id": workspace_id, **values})
+async def add_advice(tx: Tx, values: dict[str, Any]) -> int:
+    id: int = await db.fetch_value(tx, SQL.add_advice, {"workspace_id": tx.workspace_id, **values})
     return id
 
 
-async def get_advice(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
+async def get_advice(tx: Tx, id: int) -> dict[str, Any] | None:
     """Its row, locked, and its conversation's before it: whoever wants both takes them in this order."""
-    values = {"workspace_id": workspace_id, "id": id}
-    await db.execute(conn, SQL.lock_conversation, values)
-    rows = await db.fetch_dicts(conn, SQL.get_advice, values)
+    values = {"workspace_id": tx.workspace_id, "id": id}
+    await db.execute(tx, SQL.lock_conversation, values)
+    rows = await db.fetch_dicts(tx, SQL.get_advice, values)
     return rows[0] if rows else None
 
 
-async def get_advice_by_token(conn: Conn, workspace_id: int, token: str) -> int | None:
-    id: int | None = await db.fetch_value(conn, SQL.get_advice_by_token, {"workspace_id": workspace_id, "token": token})
+async def get_advice_by_token(tx: Tx, token: str) -> int | None:
+    id: int | None = await db.fetch_value(
+        tx, SQL.get_advice_by_token, {"workspace_id": tx.workspace_id, "token": token}
+    )
     return id
 
 
-async def list_advice(conn: Conn, workspace_id: int, conversation_id: int) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "conversation_id": conversation_id}
-    return await db.fetch_dicts(conn, SQL.list_advice, values)
+async def list_advice(tx: Tx, conversation_id: int) -> list[dict[str, Any]]:
+    values = {"workspace_id": tx.workspace_id, "conversation_id": conversation_id}
+    return await db.fetch_dicts(tx, SQL.list_advice, values)
 
 
-async def list_addresses(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_addresses, {"workspace_id": workspace_id})
+async def list_addresses(tx: Tx) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_addresses, {"workspace_id": tx.workspace_id})
 
 
 async def set_advice(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     id: int,
     *,
     state: str,
@@ -57,45 +58,45 @@ async def set_advice(
     problem: str | None = None,
 ) -> None:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "id": id,
         "state": state,
         "next_at": next_at,
         "tries": tries,
         "problem": problem,
     }
-    await db.execute(conn, SQL.set_advice, values)
+    await db.execute(tx, SQL.set_advice, values)
 
 
-async def delete_unsent(conn: Conn, workspace_id: int, id: int) -> bool:
-    return await db.fetch_value(conn, SQL.delete_unsent, {"workspace_id": workspace_id, "id": id}) is not None
+async def delete_unsent(tx: Tx, id: int) -> bool:
+    return await db.fetch_value(tx, SQL.delete_unsent, {"workspace_id": tx.workspace_id, "id": id}) is not None
 
 
-async def list_sendable(conn: Conn, workspace_id: int, now: datetime) -> list[int]:
-    rows = await db.fetch_dicts(conn, SQL.list_sendable, {"workspace_id": workspace_id, "now": now})
+async def list_sendable(tx: Tx, now: datetime) -> list[int]:
+    rows = await db.fetch_dicts(tx, SQL.list_sendable, {"workspace_id": tx.workspace_id, "now": now})
     return [row["id"] for row in rows]
 
 
-async def list_overdue(conn: Conn, workspace_id: int, now: datetime) -> list[int]:
-    rows = await db.fetch_dicts(conn, SQL.list_overdue, {"workspace_id": workspace_id, "now": now})
+async def list_overdue(tx: Tx, now: datetime) -> list[int]:
+    rows = await db.fetch_dicts(tx, SQL.list_overdue, {"workspace_id": tx.workspace_id, "now": now})
     return [row["id"] for row in rows]
 
 
-async def add_answer(conn: Conn, workspace_id: int, values: dict[str, Any]) -> bool:
+async def add_answer(tx: Tx, values: dict[str, Any]) -> bool:
     """False when this letter was kept before."""
-    given = {"workspace_id": workspace_id, **values}
-    return await db.fetch_value(conn, SQL.add_answer, given) is not None
+    given = {"workspace_id": tx.workspace_id, **values}
+    return await db.fetch_value(tx, SQL.add_answer, given) is not None
 
 
-async def get_thread(conn: Conn, workspace_id: int, conversation_id: int, to_address: str) -> LastLetter | None:
-    values = {"workspace_id": workspace_id, "conversation_id": conversation_id, "to_address": to_address}
-    return await db.fetch_one(conn, LastLetter, SQL.get_thread, values)
+async def get_thread(tx: Tx, conversation_id: int, to_address: str) -> LastLetter | None:
+    values = {"workspace_id": tx.workspace_id, "conversation_id": conversation_id, "to_address": to_address}
+    return await db.fetch_one(tx, LastLetter, SQL.get_thread, values)
 
 
-async def list_domains(conn: Conn, workspace_id: int) -> list[str]:
-    rows = await db.fetch_dicts(conn, SQL.list_domains, {"workspace_id": workspace_id})
+async def list_domains(tx: Tx) -> list[str]:
+    rows = await db.fetch_dicts(tx, SQL.list_domains, {"workspace_id": tx.workspace_id})
     return [row["domain"] for row in rows]
 
 
-async def set_domains(conn: Conn, workspace_id: int, domains: Sequence[str]) -> None:
-    await db.execute(conn, SQL.set_domains, {"workspace_id": workspace_id, "domains": list(domains)})
+async def set_domains(tx: Tx, domains: Sequence[str]) -> None:
+    await db.execute(tx, SQL.set_domains, {"workspace_id": tx.workspace_id, "domains": list(domains)})

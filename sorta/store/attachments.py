@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 SQL = db.Statements("attachments")
 
@@ -39,69 +39,69 @@ class LibraryRow:
     uses: int
 
 
-async def lock_files(conn: Conn, workspace_id: int) -> None:
-    await db.execute(conn, SQL.lock_files, {"workspace_id": workspace_id})
+async def lock_files(tx: Tx) -> None:
+    await db.execute(tx, SQL.lock_files, {"workspace_id": tx.workspace_id})
 
 
-async def add_attachment(conn: Conn, workspace_id: int, values: dict[str, Any]) -> int:
-    id: int = await db.fetch_value(conn, SQL.add_attachment, {"workspace_id": workspace_id, **values})
+async def add_attachment(tx: Tx, values: dict[str, Any]) -> int:
+    id: int = await db.fetch_value(tx, SQL.add_attachment, {"workspace_id": tx.workspace_id, **values})
     return id
 
 
-async def set_description(conn: Conn, workspace_id: int, id: int, member_id: int, description: str) -> bool:
+async def set_description(tx: Tx, id: int, member_id: int, description: str) -> bool:
     """Whether it is a file of the member's that no answer holds."""
-    values = {"workspace_id": workspace_id, "id": id, "member_id": member_id, "description": description}
-    return await db.fetch_value(conn, SQL.set_description, values) is not None
+    values = {"workspace_id": tx.workspace_id, "id": id, "member_id": member_id, "description": description}
+    return await db.fetch_value(tx, SQL.set_description, values) is not None
 
 
-async def list_attachments(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[AttachmentRow]:
-    values = {"workspace_id": workspace_id, "ids": list(ids)}
-    return await db.fetch_all(conn, AttachmentRow, SQL.list_attachments, values)
+async def list_attachments(tx: Tx, ids: Sequence[int]) -> list[AttachmentRow]:
+    values = {"workspace_id": tx.workspace_id, "ids": list(ids)}
+    return await db.fetch_all(tx, AttachmentRow, SQL.list_attachments, values)
 
 
-async def set_attachments_used(conn: Conn, workspace_id: int, ids: Sequence[int], now: datetime) -> None:
-    await db.execute(conn, SQL.set_attachments_used, {"workspace_id": workspace_id, "ids": list(ids), "now": now})
+async def set_attachments_used(tx: Tx, ids: Sequence[int], now: datetime) -> None:
+    await db.execute(tx, SQL.set_attachments_used, {"workspace_id": tx.workspace_id, "ids": list(ids), "now": now})
 
 
-async def remove_attachment(conn: Conn, workspace_id: int, id: int, member_id: int) -> str | None:
+async def remove_attachment(tx: Tx, id: int, member_id: int) -> str | None:
     """What was in it; None when there is no such file of the member's that could be taken away."""
-    values = {"workspace_id": workspace_id, "id": id, "member_id": member_id}
-    found: str | None = await db.fetch_value(conn, SQL.remove_attachment, values)
+    values = {"workspace_id": tx.workspace_id, "id": id, "member_id": member_id}
+    found: str | None = await db.fetch_value(tx, SQL.remove_attachment, values)
     return found
 
 
-async def remove_unused(conn: Conn, workspace_id: int, before: datetime) -> list[str]:
-    rows = await db.fetch_dicts(conn, SQL.remove_unused, {"workspace_id": workspace_id, "before": before})
+async def remove_unused(tx: Tx, before: datetime) -> list[str]:
+    rows = await db.fetch_dicts(tx, SQL.remove_unused, {"workspace_id": tx.workspace_id, "before": before})
     return [row["sha256"] for row in rows]
 
 
-async def measure(conn: Conn, workspace_id: int, member_id: int) -> dict[str, int]:
+async def measure(tx: Tx, member_id: int) -> dict[str, int]:
     """Bytes: `put_by` of the member's files that no answer holds, `in_workspace` of all."""
-    (row,) = await db.fetch_dicts(conn, SQL.measure, {"workspace_id": workspace_id, "member_id": member_id})
+    (row,) = await db.fetch_dicts(tx, SQL.measure, {"workspace_id": tx.workspace_id, "member_id": member_id})
     return row
 
 
-async def list_needed(conn: Conn, workspace_id: int, sha256s: Sequence[str]) -> set[str]:
-    rows = await db.fetch_dicts(conn, SQL.list_needed, {"workspace_id": workspace_id, "sha256s": list(sha256s)})
+async def list_needed(tx: Tx, sha256s: Sequence[str]) -> set[str]:
+    rows = await db.fetch_dicts(tx, SQL.list_needed, {"workspace_id": tx.workspace_id, "sha256s": list(sha256s)})
     return {row["sha256"] for row in rows}
 
 
-async def list_library(conn: Conn, workspace_id: int, id: int | None = None) -> list[LibraryRow]:
-    return await db.fetch_all(conn, LibraryRow, SQL.list_library, {"workspace_id": workspace_id, "id": id})
+async def list_library(tx: Tx, id: int | None = None) -> list[LibraryRow]:
+    return await db.fetch_all(tx, LibraryRow, SQL.list_library, {"workspace_id": tx.workspace_id, "id": id})
 
 
-async def add_to_library(conn: Conn, workspace_id: int, values: dict[str, Any]) -> int | None:
+async def add_to_library(tx: Tx, values: dict[str, Any]) -> int | None:
     """Its number; None when the same content is there already."""
-    id: int | None = await db.fetch_value(conn, SQL.add_to_library, {"workspace_id": workspace_id, **values})
+    id: int | None = await db.fetch_value(tx, SQL.add_to_library, {"workspace_id": tx.workspace_id, **values})
     return id
 
 
-async def set_in_library(conn: Conn, workspace_id: int, id: int, *, name: str, description: str) -> bool:
-    values = {"workspace_id": workspace_id, "id": id, "name": name, "description": description}
-    return await db.fetch_value(conn, SQL.set_in_library, values) is not None
+async def set_in_library(tx: Tx, id: int, *, name: str, description: str) -> bool:
+    values = {"workspace_id": tx.workspace_id, "id": id, "name": name, "description": description}
+    return await db.fetch_value(tx, SQL.set_in_library, values) is not None
 
 
-async def remove_from_library(conn: Conn, workspace_id: int, id: int) -> str | None:
+async def remove_from_library(tx: Tx, id: int) -> str | None:
     """What was in it; None when there is no such file."""
-    found: str | None = await db.fetch_value(conn, SQL.remove_from_library, {"workspace_id": workspace_id, "id": id})
+    found: str | None = await db.fetch_value(tx, SQL.remove_from_library, {"workspace_id": tx.workspace_id, "id": id})
     return found

@@ -14,7 +14,7 @@ import psycopg
 from psycopg import sql
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 SQL = db.Statements("carrying")
 _AT_ONCE = 2000
@@ -48,8 +48,8 @@ async def list_migrations(conn: Conn) -> list[str]:
     return [row["migration_id"] for row in await db.fetch_dicts(conn, SQL.list_migrations, {})]
 
 
-async def get_workspace(conn: Conn, workspace_id: int) -> dict[str, Any] | None:
-    row: dict[str, Any] | None = await db.fetch_value(conn, SQL.get_workspace, {"workspace_id": workspace_id})
+async def get_workspace(tx: Tx) -> dict[str, Any] | None:
+    row: dict[str, Any] | None = await db.fetch_value(tx, SQL.get_workspace, {"workspace_id": tx.workspace_id})
     return row
 
 
@@ -57,16 +57,16 @@ async def list_members(conn: Conn, ids: Sequence[int]) -> list[dict[str, Any]]:
     return await db.fetch_dicts(conn, SQL.list_members, {"ids": list(ids)})
 
 
-async def read_rows(conn: Conn, workspace_id: int, table: Table) -> AsyncIterator[dict[str, Any]]:
+async def read_rows(tx: Tx, table: Table) -> AsyncIterator[dict[str, Any]]:
     """All of a table's rows of a workspace, one after the other; by number where they have one."""
     chosen = sql.SQL(", ").join(map(sql.Identifier, table.columns))
     asked = sql.SQL("select to_jsonb(t) from (select {} from {} where workspace_id = {}{}) t").format(
         chosen,
         sql.Identifier(table.name),
-        sql.Literal(workspace_id),
+        sql.Literal(tx.workspace_id),
         sql.SQL(" order by id") if table.numbers else sql.SQL(""),
     )
-    async with conn.cursor(name="carried") as cursor:
+    async with tx.cursor(name="carried") as cursor:
         cursor.itersize = _AT_ONCE
         await cursor.execute(asked)
         async for (row,) in cursor:
@@ -94,10 +94,10 @@ async def add_rows(conn: Conn, table: Table, rows: Sequence[Mapping[str, Any]]) 
         raise AlreadyHere(error.diag.constraint_name) from error
 
 
-async def set_workspace(conn: Conn, workspace_id: int, row: Mapping[str, Any], *, reason: str, now: datetime) -> None:
+async def set_workspace(tx: Tx, row: Mapping[str, Any], *, reason: str, now: datetime) -> None:
     """What it is, as it was where it comes from; everything outgoing is held."""
-    values = {"workspace_id": workspace_id, "row": json.dumps(dict(row)), "reason": reason, "now": now}
-    await db.execute(conn, SQL.set_workspace, values)
+    values = {"workspace_id": tx.workspace_id, "row": json.dumps(dict(row)), "reason": reason, "now": now}
+    await db.execute(tx, SQL.set_workspace, values)
 
 
 async def has_slug(conn: Conn, slug: str) -> bool:

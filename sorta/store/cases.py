@@ -5,133 +5,127 @@ from datetime import datetime
 from typing import Any
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 SQL = db.Statements("cases")
 
 
-async def list_desks(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_desks, {"workspace_id": workspace_id})
+async def list_desks(tx: Tx) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_desks, {"workspace_id": tx.workspace_id})
 
 
-async def get_desk(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, SQL.get_desk, {"workspace_id": workspace_id, "id": id})
+async def get_desk(tx: Tx, id: int) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(tx, SQL.get_desk, {"workspace_id": tx.workspace_id, "id": id})
     return rows[0] if rows else None
 
 
-async def add_desk(conn: Conn, workspace_id: int, **values: Any) -> int:
-    id: int = await db.fetch_value(conn, SQL.add_desk, {"workspace_id": workspace_id, **values})
+async def add_desk(tx: Tx, **values: Any) -> int:
+    id: int = await db.fetch_value(tx, SQL.add_desk, {"workspace_id": tx.workspace_id, **values})
     return id
 
 
-async def set_desk(conn: Conn, workspace_id: int, id: int, *, name: str, follow_hours: int) -> bool:
-    values = {"workspace_id": workspace_id, "id": id, "name": name, "follow_hours": follow_hours}
-    return await db.fetch_value(conn, SQL.set_desk, values) is not None
+async def set_desk(tx: Tx, id: int, *, name: str, follow_hours: int) -> bool:
+    values = {"workspace_id": tx.workspace_id, "id": id, "name": name, "follow_hours": follow_hours}
+    return await db.fetch_value(tx, SQL.set_desk, values) is not None
 
 
-async def change_hook_secret(conn: Conn, workspace_id: int, id: int, sealed: str, until: datetime) -> str | None:
+async def change_hook_secret(tx: Tx, id: int, sealed: str, until: datetime) -> str | None:
     """The desk's name, None when there is none."""
-    values = {"workspace_id": workspace_id, "id": id, "sealed": sealed, "until": until}
-    name: str | None = await db.fetch_value(conn, SQL.change_hook_secret, values)
+    values = {"workspace_id": tx.workspace_id, "id": id, "sealed": sealed, "until": until}
+    name: str | None = await db.fetch_value(tx, SQL.change_hook_secret, values)
     return name
 
 
-async def get_latest(conn: Conn, workspace_id: int, conversation_id: int, desk_id: int | None) -> dict[str, Any] | None:
-    values = {"workspace_id": workspace_id, "conversation_id": conversation_id, "desk_id": desk_id}
-    rows = await db.fetch_dicts(conn, SQL.get_latest, values)
+async def get_latest(tx: Tx, conversation_id: int, desk_id: int | None) -> dict[str, Any] | None:
+    values = {"workspace_id": tx.workspace_id, "conversation_id": conversation_id, "desk_id": desk_id}
+    rows = await db.fetch_dicts(tx, SQL.get_latest, values)
     return rows[0] if rows else None
 
 
-async def add_case(conn: Conn, workspace_id: int, **values: Any) -> int:
-    id: int = await db.fetch_value(conn, SQL.add_case, {"workspace_id": workspace_id, **values})
+async def add_case(tx: Tx, **values: Any) -> int:
+    id: int = await db.fetch_value(tx, SQL.add_case, {"workspace_id": tx.workspace_id, **values})
     return id
 
 
-async def add_messages(conn: Conn, workspace_id: int, id: int, messages: Sequence[int]) -> None:
-    await db.execute(conn, SQL.add_messages, {"workspace_id": workspace_id, "id": id, "messages": list(messages)})
+async def add_messages(tx: Tx, id: int, messages: Sequence[int]) -> None:
+    await db.execute(tx, SQL.add_messages, {"workspace_id": tx.workspace_id, "id": id, "messages": list(messages)})
 
 
-async def list_passable(conn: Conn, workspace_id: int, conversation_id: int) -> list[int]:
-    values = {"workspace_id": workspace_id, "conversation_id": conversation_id}
-    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_passable, values)]
+async def list_passable(tx: Tx, conversation_id: int) -> list[int]:
+    values = {"workspace_id": tx.workspace_id, "conversation_id": conversation_id}
+    return [row["id"] for row in await db.fetch_dicts(tx, SQL.list_passable, values)]
 
 
-async def touch_case(conn: Conn, workspace_id: int, id: int, *, now: datetime, leaves_at: datetime) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "now": now, "leaves_at": leaves_at}
-    await db.execute(conn, SQL.touch_case, values)
+async def touch_case(tx: Tx, id: int, *, now: datetime, leaves_at: datetime) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "now": now, "leaves_at": leaves_at}
+    await db.execute(tx, SQL.touch_case, values)
 
 
-async def get_case(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
+async def get_case(tx: Tx, id: int) -> dict[str, Any] | None:
     """Its row, locked, and its conversation's before it: whoever wants both takes them in this order."""
-    values = {"workspace_id": workspace_id, "id": id}
-    await db.execute(conn, SQL.lock_conversation, values)
-    rows = await db.fetch_dicts(conn, SQL.get_case, values)
+    values = {"workspace_id": tx.workspace_id, "id": id}
+    await db.execute(tx, SQL.lock_conversation, values)
+    rows = await db.fetch_dicts(tx, SQL.get_case, values)
     return rows[0] if rows else None
 
 
-async def find_case(conn: Conn, workspace_id: int, desk_id: int, external_id: str) -> int | None:
-    values = {"workspace_id": workspace_id, "desk_id": desk_id, "external_id": external_id}
-    id: int | None = await db.fetch_value(conn, SQL.find_case, values)
+async def find_case(tx: Tx, desk_id: int, external_id: str) -> int | None:
+    values = {"workspace_id": tx.workspace_id, "desk_id": desk_id, "external_id": external_id}
+    id: int | None = await db.fetch_value(tx, SQL.find_case, values)
     return id
 
 
-async def list_unpassed(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_unpassed, {"workspace_id": workspace_id, "id": id})
+async def list_unpassed(tx: Tx, id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_unpassed, {"workspace_id": tx.workspace_id, "id": id})
 
 
-async def set_opened(
-    conn: Conn, workspace_id: int, id: int, *, external_id: str, reference: str, url: str, now: datetime
-) -> bool:
-    values = {"workspace_id": workspace_id, "id": id, "external_id": external_id, "reference": reference, "url": url}
-    return await db.fetch_value(conn, SQL.set_opened, {**values, "now": now}) is not None
+async def set_opened(tx: Tx, id: int, *, external_id: str, reference: str, url: str, now: datetime) -> bool:
+    values = {"workspace_id": tx.workspace_id, "id": id, "external_id": external_id, "reference": reference, "url": url}
+    return await db.fetch_value(tx, SQL.set_opened, {**values, "now": now}) is not None
 
 
-async def set_passed(conn: Conn, workspace_id: int, id: int, message_id: int, now: datetime) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "message_id": message_id, "now": now}
-    await db.execute(conn, SQL.set_passed, values)
+async def set_passed(tx: Tx, id: int, message_id: int, now: datetime) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "message_id": message_id, "now": now}
+    await db.execute(tx, SQL.set_passed, values)
 
 
-async def set_tries(
-    conn: Conn, workspace_id: int, id: int, *, tries: int, next_at: datetime | None, problem: str
-) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "tries": tries, "next_at": next_at, "problem": problem}
-    await db.execute(conn, SQL.set_tries, values)
+async def set_tries(tx: Tx, id: int, *, tries: int, next_at: datetime | None, problem: str) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "tries": tries, "next_at": next_at, "problem": problem}
+    await db.execute(tx, SQL.set_tries, values)
 
 
-async def set_done(conn: Conn, workspace_id: int, id: int, now: datetime) -> None:
-    await db.execute(conn, SQL.set_done, {"workspace_id": workspace_id, "id": id, "now": now})
+async def set_done(tx: Tx, id: int, now: datetime) -> None:
+    await db.execute(tx, SQL.set_done, {"workspace_id": tx.workspace_id, "id": id, "now": now})
 
 
-async def set_state(conn: Conn, workspace_id: int, id: int, *, state: str, at: datetime) -> bool:
-    values = {"workspace_id": workspace_id, "id": id, "state": state, "at": at}
-    return await db.fetch_value(conn, SQL.set_state, values) is not None
+async def set_state(tx: Tx, id: int, *, state: str, at: datetime) -> bool:
+    values = {"workspace_id": tx.workspace_id, "id": id, "state": state, "at": at}
+    return await db.fetch_value(tx, SQL.set_state, values) is not None
 
 
-async def add_remark(
-    conn: Conn, workspace_id: int, id: int, *, external_id: str, by_name: str, text: str, at: datetime
-) -> bool:
-    values = {"workspace_id": workspace_id, "id": id, "external_id": external_id, "by_name": by_name, "text": text}
-    return await db.fetch_value(conn, SQL.add_remark, {**values, "at": at}) is not None
+async def add_remark(tx: Tx, id: int, *, external_id: str, by_name: str, text: str, at: datetime) -> bool:
+    values = {"workspace_id": tx.workspace_id, "id": id, "external_id": external_id, "by_name": by_name, "text": text}
+    return await db.fetch_value(tx, SQL.add_remark, {**values, "at": at}) is not None
 
 
-async def list_due(conn: Conn, workspace_id: int, now: datetime) -> list[int]:
-    rows = await db.fetch_dicts(conn, SQL.list_due, {"workspace_id": workspace_id, "now": now})
+async def list_due(tx: Tx, now: datetime) -> list[int]:
+    rows = await db.fetch_dicts(tx, SQL.list_due, {"workspace_id": tx.workspace_id, "now": now})
     return [row["id"] for row in rows]
 
 
-async def delete_case(conn: Conn, workspace_id: int, id: int) -> bool:
-    return await db.fetch_value(conn, SQL.delete_case, {"workspace_id": workspace_id, "id": id}) is not None
+async def delete_case(tx: Tx, id: int) -> bool:
+    return await db.fetch_value(tx, SQL.delete_case, {"workspace_id": tx.workspace_id, "id": id}) is not None
 
 
-async def delete_unpassed(conn: Conn, workspace_id: int, id: int) -> int:
-    return len(await db.fetch_dicts(conn, SQL.delete_unpassed, {"workspace_id": workspace_id, "id": id}))
+async def delete_unpassed(tx: Tx, id: int) -> int:
+    return len(await db.fetch_dicts(tx, SQL.delete_unpassed, {"workspace_id": tx.workspace_id, "id": id}))
 
 
-async def list_cases(conn: Conn, workspace_id: int, **filters: Any) -> list[dict[str, Any]]:
+async def list_cases(tx: Tx, **filters: Any) -> list[dict[str, Any]]:
     every = dict.fromkeys(("states", "desk_id", "conversation_id", "person_id", "opened_by", "words"))
-    return await db.fetch_dicts(conn, SQL.list_cases, {"workspace_id": workspace_id, **every, **filters})
+    return await db.fetch_dicts(tx, SQL.list_cases, {"workspace_id": tx.workspace_id, **every, **filters})
 
 
-async def count_states(conn: Conn, workspace_id: int) -> dict[str, int]:
-    rows = await db.fetch_dicts(conn, SQL.count_states, {"workspace_id": workspace_id})
+async def count_states(tx: Tx) -> dict[str, int]:
+    rows = await db.fetch_dicts(tx, SQL.count_states, {"workspace_id": tx.workspace_id})
     return {row["state"]: row["total"] for row in rows}

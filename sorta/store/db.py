@@ -20,6 +20,18 @@ Conn = psycopg.AsyncConnection[Any]
 T = TypeVar("T")
 
 
+class Tx(psycopg.AsyncConnection[Any]):
+    """A connection within a transaction of one workspace: whose rows it sees, and whose number its statements are given."""
+
+    _workspace_id: int | None = None
+
+    @property
+    def workspace_id(self) -> int:
+        if self._workspace_id is None:
+            raise RuntimeError("No workspace was chosen on this connection.")
+        return self._workspace_id
+
+
 class Conflict(Exception):
     """Two transactions made the same thing at once; `constraint` says which. Try again."""
 
@@ -83,8 +95,9 @@ class Database:
         """`keys` sign the passes for workspaces, which every role but the worker's has to show (migration 0029)."""
         self.conninfo = conninfo
         self._keys = keys
-        self.pool = AsyncConnectionPool(
+        self.pool: AsyncConnectionPool[Tx] = AsyncConnectionPool(
             conninfo,
+            connection_class=Tx,
             min_size=min_size,
             max_size=max_size,
             open=False,
@@ -112,7 +125,7 @@ class Database:
             self._checking = asyncio.create_task(self.pool.check())
 
     @asynccontextmanager
-    async def _lend(self) -> AsyncIterator[Conn]:
+    async def _lend(self) -> AsyncIterator[Tx]:
         """A connection of the pool's, and what was done on it kept or taken back at the end.
 
         Who waits is counted here. The pool's own count holds also who has given up, until a connection comes; and where it says that
@@ -129,6 +142,7 @@ class Database:
             async with conn:
                 yield conn
         finally:
+            conn._workspace_id = None
             await self.pool.putconn(conn)
 
     @asynccontextmanager
@@ -142,9 +156,12 @@ class Database:
             self._check_soon(conn)
             raise _judge(error) from error
 
-    async def enter(self, conn: Conn, workspace_id: int) -> None:
-        """Choose the workspace whose rows the transaction of `conn` sees."""
+    async def enter(self, conn: Conn, workspace_id: int) -> Tx:
+        """Choose the workspace whose rows the transaction of `conn` sees; the same connection, known to be in it."""
+        assert isinstance(conn, Tx)
         await conn.execute(_CHOOSE.format("%s", "%s", "%s", "%s", "%s"), self._name(workspace_id))
+        conn._workspace_id = workspace_id
+        return conn
 
     def _name(self, workspace_id: int) -> list[str]:
         """The workspace, the pass for it, who looks and who acts, as the policies and the record of changes read them."""
@@ -155,9 +172,7 @@ class Database:
         return [str(workspace_id), signed, "" if seer is None else str(seer), *_ACTING.get()]
 
     @asynccontextmanager
-    async def transact(
-        self, workspace_id: int, *, pipelined: bool = False, steady: bool = False
-    ) -> AsyncIterator[Conn]:
+    async def transact(self, workspace_id: int, *, pipelined: bool = False, steady: bool = False) -> AsyncIterator[Tx]:
         """A transaction that sees and writes rows of one workspace only.
 
         `pipelined` sends statements without waiting for each answer (two round trips instead of four for a
@@ -167,7 +182,7 @@ class Database:
         Raises Conflict when another transaction won a race (the caller may run it again) and Unstorable
         for a value that no column takes.
         """
-        conn: Conn | None = None
+        conn: Tx | None = None
         try:
             async with self._lend() as conn:
                 if pipelined:
@@ -179,6 +194,7 @@ class Database:
                     begin = "begin isolation level repeatable read, read only; " if steady else "begin; "
                     chosen = _CHOOSE.format(*map(sql.quote, self._name(workspace_id)))
                     await conn.execute((begin + chosen).encode())
+                    conn._workspace_id = workspace_id
                     yield conn
         except _RETRYABLE as error:
             raise Conflict(error.diag.constraint_name) from error

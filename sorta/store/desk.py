@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any, LiteralString
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 SQL = db.Statements("desk")
 #: Where what is never due stands: the largest whole number that a browser holds exactly.
@@ -248,8 +248,7 @@ class Presence:
 
 
 async def list_rows(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     member_id: int,
     *,
     filters: Mapping[str, Any],
@@ -266,10 +265,10 @@ async def list_rows(
         # Walking the queue and looking into each conversation finds a page soonest when most have the words.
         asked["common_words"] = asked.pop("words")
     if order == "due" and is_walked(asked):
-        await db.execute(conn, SQL.plan_once, {})
-    values = {"workspace_id": workspace_id, "member_id": member_id, "limit": limit, **asked, **(after or {})}
+        await db.execute(tx, SQL.plan_once, {})
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "limit": limit, **asked, **(after or {})}
     query = make_list(order, asked, deep=after is not None, backwards=backwards)
-    text: str = await db.fetch_value(conn, query, values, prepare=choose_preparing(asked))
+    text: str = await db.fetch_value(tx, query, values, prepare=choose_preparing(asked))
     return text
 
 
@@ -278,36 +277,32 @@ async def are_common(conn: Conn, words: Sequence[str]) -> bool:
     return bool(await db.fetch_value(conn, SQL.is_common, {"words": list(words)}))
 
 
-async def list_ids(
-    conn: Conn, workspace_id: int, member_id: int, *, filters: Mapping[str, Any], limit: int
-) -> list[tuple[int, int]]:
+async def list_ids(tx: Tx, member_id: int, *, filters: Mapping[str, Any], limit: int) -> list[tuple[int, int]]:
     """Each with the newest number of its trail."""
     asked = narrow(filters)
     query = SQL.list_ids.replace("{which}", compose(asked))
-    values = {"workspace_id": workspace_id, "member_id": member_id, "limit": limit, **asked}
-    return [(row["id"], row["seq"]) for row in await db.fetch_dicts(conn, query, values)]
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "limit": limit, **asked}
+    return [(row["id"], row["seq"]) for row in await db.fetch_dicts(tx, query, values)]
 
 
-async def count_some(conn: Conn, workspace_id: int, member_id: int, *, filters: Mapping[str, Any], limit: int) -> int:
+async def count_some(tx: Tx, member_id: int, *, filters: Mapping[str, Any], limit: int) -> int:
     """How many there are, at most `limit`."""
     asked = narrow(filters)
     query = SQL.count_some.replace("{which}", compose(asked))
-    values = {"workspace_id": workspace_id, "member_id": member_id, "limit": limit, **asked}
-    (row,) = await db.fetch_dicts(conn, query, values)
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "limit": limit, **asked}
+    (row,) = await db.fetch_dicts(tx, query, values)
     return int(row["n"])
 
 
-async def count_moves(conn: Conn, workspace_id: int) -> list[MoveCount]:
-    return await db.fetch_all(conn, MoveCount, SQL.count_moves, {"workspace_id": workspace_id})
+async def count_moves(tx: Tx) -> list[MoveCount]:
+    return await db.fetch_all(tx, MoveCount, SQL.count_moves, {"workspace_id": tx.workspace_id})
 
 
-async def count_values(
-    conn: Conn, workspace_id: int, member_id: int, move: str, *, seen: bool = False
-) -> list[ValueCount]:
+async def count_values(tx: Tx, member_id: int, move: str, *, seen: bool = False) -> list[ValueCount]:
     """Of every dimension, those kept and those counted when asked; with `seen` all are counted, of what the connection sees."""
-    values = {"workspace_id": workspace_id, "member_id": member_id, "move": move}
-    kept = await db.fetch_all(conn, ValueCount, SQL.count_values_seen if seen else SQL.count_values, values)
-    flags = await db.fetch_all(conn, ValueCount, make_flags(move), values)
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "move": move}
+    kept = await db.fetch_all(tx, ValueCount, SQL.count_values_seen if seen else SQL.count_values, values)
+    flags = await db.fetch_all(tx, ValueCount, make_flags(move), values)
     return kept + [one for one in flags if one.n]
 
 
@@ -317,32 +312,31 @@ def make_flags(move: str) -> LiteralString:
 
 
 async def count_bands(
-    conn: Conn, workspace_id: int, member_id: int, *, filters: Mapping[str, Any], edges: Mapping[str, datetime]
+    tx: Tx, member_id: int, *, filters: Mapping[str, Any], edges: Mapping[str, datetime]
 ) -> list[BandCount]:
     """By move, each band of due; without filters only what is open, for the rest is counted elsewhere."""
     asked = narrow(filters)
     which: LiteralString = compose(asked) if asked else "move <> 'settled'"
-    values = {"workspace_id": workspace_id, "member_id": member_id, **asked, **edges}
-    return await db.fetch_all(conn, BandCount, SQL.count_bands.replace("{which}", which), values)
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, **asked, **edges}
+    return await db.fetch_all(tx, BandCount, SQL.count_bands.replace("{which}", which), values)
 
 
-async def fold_tally(conn: Conn, workspace_id: int) -> None:
-    await db.execute(conn, SQL.fold_tally, {"workspace_id": workspace_id})
+async def fold_tally(tx: Tx) -> None:
+    await db.execute(tx, SQL.fold_tally, {"workspace_id": tx.workspace_id})
 
 
-async def set_read(conn: Conn, workspace_id: int, member_id: int, conversation_id: int, seq: int) -> None:
+async def set_read(tx: Tx, member_id: int, conversation_id: int, seq: int) -> None:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "member_id": member_id,
         "conversation_id": conversation_id,
         "seq": seq,
     }
-    await db.execute(conn, SQL.set_read, values)
+    await db.execute(tx, SQL.set_read, values)
 
 
 async def set_draft(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     member_id: int,
     conversation_id: int,
     *,
@@ -356,7 +350,7 @@ async def set_draft(
 ) -> int | None:
     """The number of this writing; None when other words were kept since number `rev`, which stay."""
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "member_id": member_id,
         "conversation_id": conversation_id,
         "mode": mode,
@@ -367,35 +361,32 @@ async def set_draft(
         "now": now,
         "rev": rev,
     }
-    made: int | None = await db.fetch_value(conn, SQL.set_draft, values)
+    made: int | None = await db.fetch_value(tx, SQL.set_draft, values)
     return made
 
 
-async def list_shared_drafts(
-    conn: Conn, workspace_id: int, member_id: int, conversation_id: int
-) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "member_id": member_id, "conversation_id": conversation_id}
-    return await db.fetch_dicts(conn, SQL.list_shared_drafts, values)
+async def list_shared_drafts(tx: Tx, member_id: int, conversation_id: int) -> list[dict[str, Any]]:
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "conversation_id": conversation_id}
+    return await db.fetch_dicts(tx, SQL.list_shared_drafts, values)
 
 
-async def get_draft(conn: Conn, workspace_id: int, member_id: int, conversation_id: int, mode: str) -> Draft | None:
-    values = {"workspace_id": workspace_id, "member_id": member_id, "conversation_id": conversation_id, "mode": mode}
-    return await db.fetch_one(conn, Draft, SQL.get_draft, values)
+async def get_draft(tx: Tx, member_id: int, conversation_id: int, mode: str) -> Draft | None:
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "conversation_id": conversation_id, "mode": mode}
+    return await db.fetch_one(tx, Draft, SQL.get_draft, values)
 
 
-async def list_drafts(conn: Conn, workspace_id: int, member_id: int, conversation_id: int) -> list[Draft]:
-    values = {"workspace_id": workspace_id, "member_id": member_id, "conversation_id": conversation_id}
-    return await db.fetch_all(conn, Draft, SQL.list_drafts, values)
+async def list_drafts(tx: Tx, member_id: int, conversation_id: int) -> list[Draft]:
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "conversation_id": conversation_id}
+    return await db.fetch_all(tx, Draft, SQL.list_drafts, values)
 
 
-async def delete_draft(conn: Conn, workspace_id: int, member_id: int, conversation_id: int, mode: str) -> None:
-    values = {"workspace_id": workspace_id, "member_id": member_id, "conversation_id": conversation_id, "mode": mode}
-    await db.execute(conn, SQL.delete_draft, values)
+async def delete_draft(tx: Tx, member_id: int, conversation_id: int, mode: str) -> None:
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "conversation_id": conversation_id, "mode": mode}
+    await db.execute(tx, SQL.delete_draft, values)
 
 
 async def set_presence(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     member_id: int,
     conversation_id: int,
     doing: str,
@@ -405,7 +396,7 @@ async def set_presence(
     notice: str,
 ) -> None:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "member_id": member_id,
         "conversation_id": conversation_id,
         "doing": doing,
@@ -413,28 +404,26 @@ async def set_presence(
         "present_since": present_since,
         "notice": notice,
     }
-    await db.execute(conn, SQL.set_presence, values)
+    await db.execute(tx, SQL.set_presence, values)
 
 
-async def get_open_since(
-    conn: Conn, workspace_id: int, member_id: int, conversation_id: int, present_since: datetime
-) -> datetime | None:
+async def get_open_since(tx: Tx, member_id: int, conversation_id: int, present_since: datetime) -> datetime | None:
     """Since when a member heard of since then has had a conversation open without a break."""
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "member_id": member_id,
         "conversation_id": conversation_id,
         "present_since": present_since,
     }
-    since: datetime | None = await db.fetch_value(conn, SQL.get_open_since, values)
+    since: datetime | None = await db.fetch_value(tx, SQL.get_open_since, values)
     return since
 
 
-async def delete_presence(conn: Conn, workspace_id: int, member_id: int, notice: str) -> None:
-    values = {"workspace_id": workspace_id, "member_id": member_id, "notice": notice}
-    await db.execute(conn, SQL.delete_presence, values)
+async def delete_presence(tx: Tx, member_id: int, notice: str) -> None:
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "notice": notice}
+    await db.execute(tx, SQL.delete_presence, values)
 
 
-async def list_presence(conn: Conn, workspace_id: int, since: datetime) -> list[Presence]:
-    values = {"workspace_id": workspace_id, "since": since}
-    return await db.fetch_all(conn, Presence, SQL.list_presence, values)
+async def list_presence(tx: Tx, since: datetime) -> list[Presence]:
+    values = {"workspace_id": tx.workspace_id, "since": since}
+    return await db.fetch_all(tx, Presence, SQL.list_presence, values)

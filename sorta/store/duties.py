@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 SQL = db.Statements("duties")
 
@@ -25,8 +25,7 @@ class DutyRow:
 
 
 async def claim_duty(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     *,
     name: str,
     target: int,
@@ -35,24 +34,24 @@ async def claim_duty(
     lease_until: datetime,
 ) -> bool:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "name": name,
         "target": target,
         "now": now,
         "not_since": not_since,
         "lease_until": lease_until,
     }
-    return await db.fetch_value(conn, SQL.claim_duty, values) is not None
+    return await db.fetch_value(tx, SQL.claim_duty, values) is not None
 
 
-async def set_ended(conn: Conn, workspace_id: int, values: dict[str, Any], problem: str | None) -> None:
+async def set_ended(tx: Tx, values: dict[str, Any], problem: str | None) -> None:
     """`values` are name, target, began_at, now and took_ms."""
     query = SQL.set_succeeded if problem is None else SQL.set_failed
-    await db.execute(conn, query, {"workspace_id": workspace_id, "problem": problem, **values})
+    await db.execute(tx, query, {"workspace_id": tx.workspace_id, "problem": problem, **values})
 
 
-async def list_duties(conn: Conn, workspace_id: int) -> list[DutyRow]:
-    return await db.fetch_all(conn, DutyRow, SQL.list_duties, {"workspace_id": workspace_id})
+async def list_duties(tx: Tx) -> list[DutyRow]:
+    return await db.fetch_all(tx, DutyRow, SQL.list_duties, {"workspace_id": tx.workspace_id})
 
 
 async def set_came_by(conn: Conn, name: str, every: float, now: datetime) -> None:

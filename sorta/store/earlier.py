@@ -4,14 +4,13 @@ from datetime import datetime
 from typing import Any
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 SQL = db.Statements("earlier")
 
 
 async def add_run(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     account_id: int,
     *,
     since: datetime,
@@ -22,7 +21,7 @@ async def add_run(
 ) -> int | None:
     """Its number; None where one is under way."""
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "account_id": account_id,
         "since": since,
         "until": until,
@@ -30,28 +29,27 @@ async def add_run(
         "member_id": member_id,
         "now": now,
     }
-    id: int | None = await db.fetch_value(conn, SQL.add_run, values)
+    id: int | None = await db.fetch_value(tx, SQL.add_run, values)
     return id
 
 
-async def list_runs(conn: Conn, workspace_id: int, account_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_runs, {"workspace_id": workspace_id, "account_id": account_id})
+async def list_runs(tx: Tx, account_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_runs, {"workspace_id": tx.workspace_id, "account_id": account_id})
 
 
-async def stop_run(conn: Conn, workspace_id: int, account_id: int, id: int, now: datetime) -> bool:
-    values = {"workspace_id": workspace_id, "account_id": account_id, "id": id, "now": now}
-    return await db.fetch_value(conn, SQL.stop_run, values) is not None
+async def stop_run(tx: Tx, account_id: int, id: int, now: datetime) -> bool:
+    values = {"workspace_id": tx.workspace_id, "account_id": account_id, "id": id, "now": now}
+    return await db.fetch_value(tx, SQL.stop_run, values) is not None
 
 
-async def claim_run(conn: Conn, workspace_id: int, now: datetime, lease_until: datetime) -> dict[str, Any] | None:
-    values = {"workspace_id": workspace_id, "now": now, "lease_until": lease_until}
-    rows = await db.fetch_dicts(conn, SQL.claim_run, values)
+async def claim_run(tx: Tx, now: datetime, lease_until: datetime) -> dict[str, Any] | None:
+    values = {"workspace_id": tx.workspace_id, "now": now, "lease_until": lease_until}
+    rows = await db.fetch_dicts(tx, SQL.claim_run, values)
     return rows[0] if rows else None
 
 
 async def set_progress(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     id: int,
     *,
     cursor: str,
@@ -64,7 +62,7 @@ async def set_progress(
 ) -> bool:
     """False when it was stopped meanwhile."""
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "id": id,
         "cursor": cursor,
         "seen": seen,
@@ -74,14 +72,14 @@ async def set_progress(
         "next_at": next_at,
         "now": now,
     }
-    return await db.fetch_value(conn, SQL.set_progress, values) is not None
+    return await db.fetch_value(tx, SQL.set_progress, values) is not None
 
 
-async def set_problem(conn: Conn, workspace_id: int, id: int, problem: str, again: datetime) -> None:
+async def set_problem(tx: Tx, id: int, problem: str, again: datetime) -> None:
     await db.execute(
-        conn, SQL.set_problem, {"workspace_id": workspace_id, "id": id, "problem": problem, "again": again}
+        tx, SQL.set_problem, {"workspace_id": tx.workspace_id, "id": id, "problem": problem, "again": again}
     )
 
 
-async def begin_reading(conn: Conn, workspace_id: int, id: int, now: datetime) -> None:
-    await db.execute(conn, SQL.begin_reading, {"workspace_id": workspace_id, "id": id, "now": now})
+async def begin_reading(tx: Tx, id: int, now: datetime) -> None:
+    await db.execute(tx, SQL.begin_reading, {"workspace_id": tx.workspace_id, "id": id, "now": now})

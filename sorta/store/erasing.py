@@ -7,7 +7,7 @@ from typing import Any
 from psycopg.types.json import Jsonb
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 SQL = db.Statements("erasing")
 #: In this order: what is found by names and words goes before those do.
@@ -51,64 +51,59 @@ UNNAMING = ("unname_translations", "unname_messages", "unname_conversations", "u
 TOLD = ("messages", "trail", "proposals", "scheduled", "cases", "questions", "reactions", "marks")
 
 
-async def list_records(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_records, {"workspace_id": workspace_id, "id": id})
+async def list_records(tx: Tx, id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_records, {"workspace_id": tx.workspace_id, "id": id})
 
 
-async def list_conversations(conn: Conn, workspace_id: int, people: Sequence[int]) -> list[int]:
-    values = {"workspace_id": workspace_id, "people": list(people)}
-    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_conversations, values)]
+async def list_conversations(tx: Tx, people: Sequence[int]) -> list[int]:
+    values = {"workspace_id": tx.workspace_id, "people": list(people)}
+    return [row["id"] for row in await db.fetch_dicts(tx, SQL.list_conversations, values)]
 
 
-async def list_names(conn: Conn, workspace_id: int, people: Sequence[int]) -> list[str]:
-    values = {"workspace_id": workspace_id, "people": list(people)}
-    return [row["handle"] for row in await db.fetch_dicts(conn, SQL.list_names, values)]
+async def list_names(tx: Tx, people: Sequence[int]) -> list[str]:
+    values = {"workspace_id": tx.workspace_id, "people": list(people)}
+    return [row["handle"] for row in await db.fetch_dicts(tx, SQL.list_names, values)]
 
 
-async def list_unfinished(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_unfinished, {"workspace_id": workspace_id, "ids": list(ids)})
+async def list_unfinished(tx: Tx, ids: Sequence[int]) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_unfinished, {"workspace_id": tx.workspace_id, "ids": list(ids)})
 
 
-async def is_heard_of(conn: Conn, workspace_id: int, ids: Sequence[int], before: datetime) -> bool:
-    values = {"workspace_id": workspace_id, "ids": list(ids), "before": before}
-    return bool(await db.fetch_value(conn, SQL.is_heard_of, values))
+async def is_heard_of(tx: Tx, ids: Sequence[int], before: datetime) -> bool:
+    values = {"workspace_id": tx.workspace_id, "ids": list(ids), "before": before}
+    return bool(await db.fetch_value(tx, SQL.is_heard_of, values))
 
 
-async def count_all(conn: Conn, workspace_id: int, people: Sequence[int], ids: Sequence[int]) -> dict[str, int]:
-    values = {"workspace_id": workspace_id, "people": list(people), "ids": list(ids)}
-    return (await db.fetch_dicts(conn, SQL.count_all, values))[0]
+async def count_all(tx: Tx, people: Sequence[int], ids: Sequence[int]) -> dict[str, int]:
+    values = {"workspace_id": tx.workspace_id, "people": list(people), "ids": list(ids)}
+    return (await db.fetch_dicts(tx, SQL.count_all, values))[0]
 
 
-async def list_mentioning(
-    conn: Conn, workspace_id: int, ids: Sequence[int], pattern: str, keys: Sequence[str]
-) -> list[int]:
+async def list_mentioning(tx: Tx, ids: Sequence[int], pattern: str, keys: Sequence[str]) -> list[int]:
     """Reads every message and every word of the workspace's trails."""
-    values = {"workspace_id": workspace_id, "ids": list(ids), "pattern": pattern, "keys": list(keys)}
-    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_mentioning, values)]
+    values = {"workspace_id": tx.workspace_id, "ids": list(ids), "pattern": pattern, "keys": list(keys)}
+    return [row["id"] for row in await db.fetch_dicts(tx, SQL.list_mentioning, values)]
 
 
-async def tell_all(
-    conn: Conn, workspace_id: int, people: Sequence[int], ids: Sequence[int]
-) -> dict[str, list[dict[str, Any]]]:
+async def tell_all(tx: Tx, people: Sequence[int], ids: Sequence[int]) -> dict[str, list[dict[str, Any]]]:
     """Every thing there is of people and of what was said to them, by what it is."""
-    values = {"workspace_id": workspace_id, "people": list(people), "ids": list(ids)}
-    return {what: await db.fetch_dicts(conn, SQL.statements[f"tell_{what}"], values) for what in TOLD}
+    values = {"workspace_id": tx.workspace_id, "people": list(people), "ids": list(ids)}
+    return {what: await db.fetch_dicts(tx, SQL.statements[f"tell_{what}"], values) for what in TOLD}
 
 
-async def lock_all(conn: Conn, workspace_id: int, ids: Sequence[int]) -> None:
-    await db.execute(conn, SQL.lock_all, {"workspace_id": workspace_id, "ids": list(ids)})
+async def lock_all(tx: Tx, ids: Sequence[int]) -> None:
+    await db.execute(tx, SQL.lock_all, {"workspace_id": tx.workspace_id, "ids": list(ids)})
 
 
-async def unname(conn: Conn, workspace_id: int, others: Sequence[int], pattern: str, keys: Sequence[str]) -> None:
+async def unname(tx: Tx, others: Sequence[int], pattern: str, keys: Sequence[str]) -> None:
     """Names that `pattern` finds go from what was said in the conversations `others`, and from the words of their trails."""
-    values = {"workspace_id": workspace_id, "others": list(others), "pattern": pattern, "keys": list(keys)}
+    values = {"workspace_id": tx.workspace_id, "others": list(others), "pattern": pattern, "keys": list(keys)}
     for step in UNNAMING:
-        await db.execute(conn, SQL.statements[step], values)
+        await db.execute(tx, SQL.statements[step], values)
 
 
 async def erase(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     *,
     people: Sequence[int],
     ids: Sequence[int],
@@ -118,7 +113,7 @@ async def erase(
 ) -> list[str]:
     """Take the words of all places; the hashes of the files that were sent to them."""
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "people": list(people),
         "ids": list(ids),
         "name": name,
@@ -126,17 +121,15 @@ async def erase(
         "now": now,
     }
     for step in STEPS:
-        await db.execute(conn, SQL.statements[step], values)
-    return [row["sha256"] for row in await db.fetch_dicts(conn, SQL.take_files, values)]
+        await db.execute(tx, SQL.statements[step], values)
+    return [row["sha256"] for row in await db.fetch_dicts(tx, SQL.take_files, values)]
 
 
-async def add_erasure(
-    conn: Conn, workspace_id: int, id: int, counts: dict[str, int], member_id: int | None, now: datetime
-) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "counts": Jsonb(counts), "member_id": member_id, "now": now}
-    await db.execute(conn, SQL.add_erasure, values)
+async def add_erasure(tx: Tx, id: int, counts: dict[str, int], member_id: int | None, now: datetime) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "counts": Jsonb(counts), "member_id": member_id, "now": now}
+    await db.execute(tx, SQL.add_erasure, values)
 
 
-async def list_come_back(conn: Conn, workspace_id: int, account_id: int, names: Sequence[str]) -> list[str]:
-    values = {"workspace_id": workspace_id, "account_id": account_id, "names": list(names)}
-    return [row["name"] for row in await db.fetch_dicts(conn, SQL.list_come_back, values)]
+async def list_come_back(tx: Tx, account_id: int, names: Sequence[str]) -> list[str]:
+    values = {"workspace_id": tx.workspace_id, "account_id": account_id, "names": list(names)}
+    return [row["name"] for row in await db.fetch_dicts(tx, SQL.list_come_back, values)]

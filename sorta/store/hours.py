@@ -7,19 +7,18 @@ from typing import Any
 from psycopg.types.json import Jsonb
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 SQL = db.Statements("hours")
 
 
-async def get_hours(conn: Conn, workspace_id: int) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, SQL.get_hours, {"workspace_id": workspace_id})
+async def get_hours(tx: Tx) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(tx, SQL.get_hours, {"workspace_id": tx.workspace_id})
     return rows[0] if rows else None
 
 
 async def set_hours(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     *,
     zone: str,
     week: Sequence[str],
@@ -29,7 +28,7 @@ async def set_hours(
     now: datetime,
 ) -> None:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "zone": zone,
         "week": Jsonb(list(week)),
         "special": Jsonb(dict(special)),
@@ -37,39 +36,37 @@ async def set_hours(
         "member_id": member_id,
         "now": now,
     }
-    await db.execute(conn, SQL.set_zone, values)
-    await db.execute(conn, SQL.set_hours, values)
-    await db.execute(conn, SQL.keep_promise, values)
+    await db.execute(tx, SQL.set_zone, values)
+    await db.execute(tx, SQL.set_hours, values)
+    await db.execute(tx, SQL.keep_promise, values)
 
 
-async def list_promises(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_promises, {"workspace_id": workspace_id})
+async def list_promises(tx: Tx) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_promises, {"workspace_id": tx.workspace_id})
 
 
-async def set_progress(conn: Conn, workspace_id: int, progress: Mapping[str, int] | None) -> None:
-    values = {"workspace_id": workspace_id, "progress": None if progress is None else Jsonb(dict(progress))}
-    await db.execute(conn, SQL.set_progress, values)
+async def set_progress(tx: Tx, progress: Mapping[str, int] | None) -> None:
+    values = {"workspace_id": tx.workspace_id, "progress": None if progress is None else Jsonb(dict(progress))}
+    await db.execute(tx, SQL.set_progress, values)
 
 
-async def count_awaiting(conn: Conn, workspace_id: int) -> int:
-    return int(await db.fetch_value(conn, SQL.count_awaiting, {"workspace_id": workspace_id}))
+async def count_awaiting(tx: Tx) -> int:
+    return int(await db.fetch_value(tx, SQL.count_awaiting, {"workspace_id": tx.workspace_id}))
 
 
-async def list_awaiting(
-    conn: Conn, workspace_id: int, after: int, limit: int, lane: int, lanes: int
-) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "after": after, "limit": limit, "lane": lane, "lanes": lanes}
-    return await db.fetch_dicts(conn, SQL.list_awaiting, values)
+async def list_awaiting(tx: Tx, after: int, limit: int, lane: int, lanes: int) -> list[dict[str, Any]]:
+    values = {"workspace_id": tx.workspace_id, "after": after, "limit": limit, "lane": lane, "lanes": lanes}
+    return await db.fetch_dicts(tx, SQL.list_awaiting, values)
 
 
-async def set_dues(conn: Conn, workspace_id: int, dues: Sequence[tuple[int, datetime, int, datetime]]) -> int:
+async def set_dues(tx: Tx, dues: Sequence[tuple[int, datetime, int, datetime]]) -> int:
     """Dues as (conversation, awaiting since, priority, due); the number of rows that were still so."""
     ids, sinces, priorities, instants = zip(*dues, strict=True)
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "ids": list(ids),
         "sinces": list(sinces),
         "priorities": list(priorities),
         "dues": list(instants),
     }
-    return await db.execute(conn, SQL.set_dues, values)
+    return await db.execute(tx, SQL.set_dues, values)

@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 from sorta.store.people import MemberForSignIn
 
 SQL = db.Statements("identity")
@@ -40,28 +40,28 @@ async def has_login(conn: Conn, issuer: str, member_id: int) -> bool:
     return bool(await db.fetch_value(conn, SQL.has_login, {"issuer": issuer, "member_id": member_id}))
 
 
-async def list_groups(conn: Conn, workspace_id: int) -> list[GroupRow]:
-    return await db.fetch_all(conn, GroupRow, SQL.list_groups, {"workspace_id": workspace_id})
+async def list_groups(tx: Tx) -> list[GroupRow]:
+    return await db.fetch_all(tx, GroupRow, SQL.list_groups, {"workspace_id": tx.workspace_id})
 
 
-async def add_group(conn: Conn, workspace_id: int, name: str, role: str) -> int | None:
+async def add_group(tx: Tx, name: str, role: str) -> int | None:
     """None where it is named already."""
-    values = {"workspace_id": workspace_id, "name": name, "role": role}
-    id: int | None = await db.fetch_value(conn, SQL.add_group, values)
+    values = {"workspace_id": tx.workspace_id, "name": name, "role": role}
+    id: int | None = await db.fetch_value(tx, SQL.add_group, values)
     return id
 
 
-async def remove_group(conn: Conn, workspace_id: int, id: int) -> str | None:
+async def remove_group(tx: Tx, id: int) -> str | None:
     """What it was called; None where there is none."""
-    name: str | None = await db.fetch_value(conn, SQL.remove_group, {"workspace_id": workspace_id, "id": id})
+    name: str | None = await db.fetch_value(tx, SQL.remove_group, {"workspace_id": tx.workspace_id, "id": id})
     return name
 
 
-async def get_place(conn: Conn, workspace_id: int, member_id: int) -> dict[str, Any] | None:
-    values = {"workspace_id": workspace_id, "member_id": member_id}
-    rows = await db.fetch_dicts(conn, SQL.get_place, values)
+async def get_place(tx: Tx, member_id: int) -> dict[str, Any] | None:
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id}
+    rows = await db.fetch_dicts(tx, SQL.get_place, values)
     return rows[0] if rows else None
 
 
-async def set_by_group(conn: Conn, workspace_id: int, member_id: int) -> None:
-    await db.execute(conn, SQL.set_by_group, {"workspace_id": workspace_id, "member_id": member_id})
+async def set_by_group(tx: Tx, member_id: int) -> None:
+    await db.execute(tx, SQL.set_by_group, {"workspace_id": tx.workspace_id, "member_id": member_id})

@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 SQL = db.Statements("invitations")
 
@@ -17,21 +17,21 @@ async def has_members(conn: Conn, *, lock: bool = False) -> bool:
     return bool(await db.fetch_value(conn, SQL.has_members, {}))
 
 
-async def set_pending(conn: Conn, workspace_id: int, values: Mapping[str, Any]) -> int:
-    return int(await db.fetch_value(conn, SQL.set_pending, {"workspace_id": workspace_id, **values}))
+async def set_pending(tx: Tx, values: Mapping[str, Any]) -> int:
+    return int(await db.fetch_value(tx, SQL.set_pending, {"workspace_id": tx.workspace_id, **values}))
 
 
-async def count_pending(conn: Conn, workspace_id: int) -> int:
-    return int(await db.fetch_value(conn, SQL.count_pending, {"workspace_id": workspace_id}))
+async def count_pending(tx: Tx) -> int:
+    return int(await db.fetch_value(tx, SQL.count_pending, {"workspace_id": tx.workspace_id}))
 
 
-async def list_pending(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_pending, {"workspace_id": workspace_id})
+async def list_pending(tx: Tx) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_pending, {"workspace_id": tx.workspace_id})
 
 
-async def cancel(conn: Conn, workspace_id: int, id: int, now: datetime) -> str | None:
+async def cancel(tx: Tx, id: int, now: datetime) -> str | None:
     """Whose it was, when it was pending."""
-    email: str | None = await db.fetch_value(conn, SQL.cancel, {"workspace_id": workspace_id, "id": id, "now": now})
+    email: str | None = await db.fetch_value(tx, SQL.cancel, {"workspace_id": tx.workspace_id, "id": id, "now": now})
     return email
 
 
@@ -46,13 +46,11 @@ async def take(conn: Conn, token_hash: bytes, member_id: int, now: datetime) -> 
     await db.execute(conn, SQL.take, {"token_hash": token_hash, "member_id": member_id, "now": now})
 
 
-async def claim_letter(conn: Conn, workspace_id: int, now: datetime, lease_until: datetime) -> dict[str, Any] | None:
-    values = {"workspace_id": workspace_id, "now": now, "lease_until": lease_until}
-    return await db.fetch_dict(conn, SQL.claim_letter, values)
+async def claim_letter(tx: Tx, now: datetime, lease_until: datetime) -> dict[str, Any] | None:
+    values = {"workspace_id": tx.workspace_id, "now": now, "lease_until": lease_until}
+    return await db.fetch_dict(tx, SQL.claim_letter, values)
 
 
-async def set_mailed(
-    conn: Conn, workspace_id: int, id: int, *, state: str, problem: str | None, next_at: datetime | None
-) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "state": state, "problem": problem, "next_at": next_at}
-    await db.execute(conn, SQL.set_mailed, values)
+async def set_mailed(tx: Tx, id: int, *, state: str, problem: str | None, next_at: datetime | None) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "state": state, "problem": problem, "next_at": next_at}
+    await db.execute(tx, SQL.set_mailed, values)

@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 SQL = db.Statements("leaving")
 
@@ -32,18 +32,17 @@ class LeftRow:
     member_id: int
 
 
-async def list_former(conn: Conn, workspace_id: int) -> list[FormerRow]:
-    return await db.fetch_all(conn, FormerRow, SQL.list_former, {"workspace_id": workspace_id})
+async def list_former(tx: Tx) -> list[FormerRow]:
+    return await db.fetch_all(tx, FormerRow, SQL.list_former, {"workspace_id": tx.workspace_id})
 
 
-async def count_work(conn: Conn, workspace_id: int, member_id: int) -> dict[str, Any]:
-    (row,) = await db.fetch_dicts(conn, SQL.count_work, {"workspace_id": workspace_id, "member_id": member_id})
+async def count_work(tx: Tx, member_id: int) -> dict[str, Any]:
+    (row,) = await db.fetch_dicts(tx, SQL.count_work, {"workspace_id": tx.workspace_id, "member_id": member_id})
     return row
 
 
 async def let_go(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     member_id: int,
     *,
     by: int,
@@ -53,7 +52,7 @@ async def let_go(
     now: datetime,
 ) -> None:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "member_id": member_id,
         "by": by,
         "to_owner": to_owner,
@@ -61,17 +60,17 @@ async def let_go(
         "follow_ups_to": follow_ups_to,
         "now": now,
     }
-    await db.execute(conn, SQL.let_go, values)
+    await db.execute(tx, SQL.let_go, values)
 
 
 async def end_sessions(conn: Conn, member_id: int) -> None:
     await db.execute(conn, SQL.end_sessions, {"member_id": member_id})
 
 
-async def share_draft(conn: Conn, workspace_id: int, member_id: int, conversation_id: int) -> None:
-    values = {"workspace_id": workspace_id, "member_id": member_id, "conversation_id": conversation_id}
-    await db.execute(conn, SQL.share_draft, values)
+async def share_draft(tx: Tx, member_id: int, conversation_id: int) -> None:
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "conversation_id": conversation_id}
+    await db.execute(tx, SQL.share_draft, values)
 
 
-async def list_left(conn: Conn, workspace_id: int, limit: int) -> list[LeftRow]:
-    return await db.fetch_all(conn, LeftRow, SQL.list_left, {"workspace_id": workspace_id, "limit": limit})
+async def list_left(tx: Tx, limit: int) -> list[LeftRow]:
+    return await db.fetch_all(tx, LeftRow, SQL.list_left, {"workspace_id": tx.workspace_id, "limit": limit})

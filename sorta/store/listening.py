@@ -4,57 +4,53 @@ from datetime import datetime
 from typing import Any
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 SQL = db.Statements("listening")
 
 
-async def list_listening(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_listening, {"workspace_id": workspace_id})
+async def list_listening(tx: Tx) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_listening, {"workspace_id": tx.workspace_id})
 
 
-async def add_listening(
-    conn: Conn, workspace_id: int, words: str, account_id: int, member_id: int, now: datetime
-) -> int:
+async def add_listening(tx: Tx, words: str, account_id: int, member_id: int, now: datetime) -> int:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "words": words,
         "account_id": account_id,
         "member_id": member_id,
         "now": now,
     }
-    return int(await db.fetch_value(conn, SQL.add_listening, values))
+    return int(await db.fetch_value(tx, SQL.add_listening, values))
 
 
-async def delete_listening(conn: Conn, workspace_id: int, id: int) -> bool:
-    return await db.execute(conn, SQL.delete_listening, {"workspace_id": workspace_id, "id": id}) > 0
+async def delete_listening(tx: Tx, id: int) -> bool:
+    return await db.execute(tx, SQL.delete_listening, {"workspace_id": tx.workspace_id, "id": id}) > 0
 
 
-async def set_asked(
-    conn: Conn, workspace_id: int, id: int, *, cursor: str | None, problem: str | None, found: int, now: datetime
-) -> None:
+async def set_asked(tx: Tx, id: int, *, cursor: str | None, problem: str | None, found: int, now: datetime) -> None:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "id": id,
         "cursor": cursor,
         "problem": problem,
         "found": found,
         "now": now,
     }
-    await db.execute(conn, SQL.set_asked, values)
+    await db.execute(tx, SQL.set_asked, values)
 
 
-async def get_translatable(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, SQL.get_translatable, {"workspace_id": workspace_id, "id": id})
+async def get_translatable(tx: Tx, id: int) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(tx, SQL.get_translatable, {"workspace_id": tx.workspace_id, "id": id})
     return rows[0] if rows else None
 
 
-async def get_translation(conn: Conn, workspace_id: int, id: int, language: str) -> dict[str, Any] | None:
-    values = {"workspace_id": workspace_id, "id": id, "language": language}
-    rows = await db.fetch_dicts(conn, SQL.get_translation, values)
+async def get_translation(tx: Tx, id: int, language: str) -> dict[str, Any] | None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "language": language}
+    rows = await db.fetch_dicts(tx, SQL.get_translation, values)
     return rows[0] if rows else None
 
 
-async def add_translation(conn: Conn, workspace_id: int, id: int, values: dict[str, Any]) -> None:
+async def add_translation(tx: Tx, id: int, values: dict[str, Any]) -> None:
     """`values` are language, body, what, rough, engine, member_id and now."""
-    await db.execute(conn, SQL.add_translation, {"workspace_id": workspace_id, "id": id, **values})
+    await db.execute(tx, SQL.add_translation, {"workspace_id": tx.workspace_id, "id": id, **values})

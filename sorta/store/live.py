@@ -12,7 +12,7 @@ import psycopg
 import structlog
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 SQL = db.Statements("live")
 CHANNEL = "sorta_live"
@@ -36,10 +36,10 @@ async def tell(conn: Conn, notice: str) -> None:
 _OF: dict[str, LiteralString] = {"accounts": "account", "people": "person", "cases": "support_case"}
 
 
-async def list_seen(conn: Conn, workspace_id: int, kind: str, ids: Sequence[int]) -> list[int]:
+async def list_seen(tx: Tx, kind: str, ids: Sequence[int]) -> list[int]:
     """Which of the things that a notice is about the transaction sees."""
     query = SQL.list_seen.replace("{table}", _OF.get(kind, "conversation"))
-    return [row["id"] for row in await db.fetch_dicts(conn, query, {"workspace_id": workspace_id, "ids": list(ids)})]
+    return [row["id"] for row in await db.fetch_dicts(tx, query, {"workspace_id": tx.workspace_id, "ids": list(ids)})]
 
 
 #: Streams of one member (the tabs of a browser share one), streams of a process, and notices that wait for one to be read.

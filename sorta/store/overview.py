@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any, LiteralString
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 from sorta.store.desk import compose, narrow
 
 SQL = db.Statements("overview")
@@ -34,8 +34,7 @@ def make_cross(row: str, column: str, names: Iterable[str]) -> LiteralString:
 
 
 async def count_cross(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     member_id: int,
     *,
     row: str,
@@ -44,26 +43,26 @@ async def count_cross(
     edges: Mapping[str, datetime],
 ) -> list[dict[str, Any]]:
     asked = narrow(filters)
-    values = {"workspace_id": workspace_id, "member_id": member_id, **edges, **asked}
-    return await db.fetch_dicts(conn, make_cross(row, column, asked), values)
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, **edges, **asked}
+    return await db.fetch_dicts(tx, make_cross(row, column, asked), values)
 
 
-async def list_feed(conn: Conn, workspace_id: int, before: datetime, limit: int) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "before": before, "limit": limit}
-    return await db.fetch_dicts(conn, SQL.list_feed, values)
+async def list_feed(tx: Tx, before: datetime, limit: int) -> list[dict[str, Any]]:
+    values = {"workspace_id": tx.workspace_id, "before": before, "limit": limit}
+    return await db.fetch_dicts(tx, SQL.list_feed, values)
 
 
-async def count_waiting(conn: Conn, workspace_id: int, member_id: int, now: datetime) -> dict[str, Any]:
-    values = {"workspace_id": workspace_id, "member_id": member_id, "now": now}
-    return (await db.fetch_dicts(conn, SQL.count_waiting, values))[0]
+async def count_waiting(tx: Tx, member_id: int, now: datetime) -> dict[str, Any]:
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "now": now}
+    return (await db.fetch_dicts(tx, SQL.count_waiting, values))[0]
 
 
-async def list_dues(conn: Conn, workspace_id: int, until: datetime) -> list[tuple[datetime, int]]:
+async def list_dues(tx: Tx, until: datetime) -> list[tuple[datetime, int]]:
     """(due, priority) of what is open and ours, up to an instant."""
-    rows = await db.fetch_dicts(conn, SQL.list_dues, {"workspace_id": workspace_id, "until": until})
+    rows = await db.fetch_dicts(tx, SQL.list_dues, {"workspace_id": tx.workspace_id, "until": until})
     return [(row["due"], row["priority"]) for row in rows]
 
 
-async def count_finished(conn: Conn, workspace_id: int, lately: datetime, today: datetime) -> dict[str, int]:
-    values = {"workspace_id": workspace_id, "lately": lately, "today": today}
-    return (await db.fetch_dicts(conn, SQL.count_finished, values))[0]
+async def count_finished(tx: Tx, lately: datetime, today: datetime) -> dict[str, int]:
+    values = {"workspace_id": tx.workspace_id, "lately": lately, "today": today}
+    return (await db.fetch_dicts(tx, SQL.count_finished, values))[0]

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 SQL = db.Statements("people")
 
@@ -123,9 +123,9 @@ async def get_scope(
     return rows[0] if rows else None
 
 
-async def set_limited(conn: Conn, workspace_id: int, member_id: int, *, limited: bool) -> None:
-    values = {"workspace_id": workspace_id, "member_id": member_id, "limited": limited}
-    await db.execute(conn, SQL.set_limited, values)
+async def set_limited(tx: Tx, member_id: int, *, limited: bool) -> None:
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "limited": limited}
+    await db.execute(tx, SQL.set_limited, values)
 
 
 async def list_workspaces(conn: Conn, member_id: int) -> list[WorkspaceRow]:
@@ -147,8 +147,7 @@ async def count_workspaces(conn: Conn, organisation_id: int) -> int:
 
 
 async def set_workspace(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     *,
     name: str,
     description: str,
@@ -157,45 +156,45 @@ async def set_workspace(
     send_settles: bool,
 ) -> None:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "name": name,
         "description": description,
         "languages": list(languages),
         "colour": colour,
         "send_settles": send_settles,
     }
-    await db.execute(conn, SQL.set_workspace, values)
+    await db.execute(tx, SQL.set_workspace, values)
 
 
-async def archive(conn: Conn, workspace_id: int, member_id: int, reason: str, now: datetime) -> bool:
-    values = {"workspace_id": workspace_id, "member_id": member_id, "reason": reason, "now": now}
-    return await db.fetch_value(conn, SQL.archive, values) is not None
+async def archive(tx: Tx, member_id: int, reason: str, now: datetime) -> bool:
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "reason": reason, "now": now}
+    return await db.fetch_value(tx, SQL.archive, values) is not None
 
 
-async def bring_back(conn: Conn, workspace_id: int) -> bool:
-    return await db.fetch_value(conn, SQL.bring_back, {"workspace_id": workspace_id}) is not None
+async def bring_back(tx: Tx) -> bool:
+    return await db.fetch_value(tx, SQL.bring_back, {"workspace_id": tx.workspace_id}) is not None
 
 
-async def get_workspace(conn: Conn, workspace_id: int) -> dict[str, Any] | None:
+async def get_workspace(tx: Tx) -> dict[str, Any] | None:
     """Name, time zone and what it is about."""
-    rows = await db.fetch_dicts(conn, SQL.get_workspace, {"workspace_id": workspace_id})
+    rows = await db.fetch_dicts(tx, SQL.get_workspace, {"workspace_id": tx.workspace_id})
     return rows[0] if rows else None
 
 
-async def list_members(conn: Conn, workspace_id: int) -> list[MemberRow]:
-    return await db.fetch_all(conn, MemberRow, SQL.list_members, {"workspace_id": workspace_id})
+async def list_members(tx: Tx) -> list[MemberRow]:
+    return await db.fetch_all(tx, MemberRow, SQL.list_members, {"workspace_id": tx.workspace_id})
 
 
-async def list_names(conn: Conn, workspace_id: int) -> dict[int, str]:
+async def list_names(tx: Tx) -> dict[int, str]:
     """Of who works here, and of who did: what the past is told with."""
     return {
-        row["id"]: row["name"] for row in await db.fetch_dicts(conn, SQL.list_names, {"workspace_id": workspace_id})
+        row["id"]: row["name"] for row in await db.fetch_dicts(tx, SQL.list_names, {"workspace_id": tx.workspace_id})
     }
 
 
-async def list_about(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
+async def list_about(tx: Tx) -> list[dict[str, Any]]:
     """What who manages members sees of each."""
-    return await db.fetch_dicts(conn, SQL.list_about, {"workspace_id": workspace_id})
+    return await db.fetch_dicts(tx, SQL.list_about, {"workspace_id": tx.workspace_id})
 
 
 async def lock_tries(conn: Conn, key: str, now: datetime) -> tuple[int, datetime]:
@@ -249,36 +248,36 @@ async def list_working_of(conn: Conn, organisation_id: int) -> list[int]:
     return [row["id"] for row in rows]
 
 
-async def get_organisation_of(conn: Conn, workspace_id: int) -> int:
-    return int(await db.fetch_value(conn, SQL.get_organisation_of, {"workspace_id": workspace_id}))
+async def get_organisation_of(tx: Tx) -> int:
+    return int(await db.fetch_value(tx, SQL.get_organisation_of, {"workspace_id": tx.workspace_id}))
 
 
-async def list_roles(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_roles, {"workspace_id": workspace_id})
+async def list_roles(tx: Tx) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_roles, {"workspace_id": tx.workspace_id})
 
 
-async def add_role(conn: Conn, workspace_id: int, *, key: str, name: str, permissions: list[str]) -> None:
-    values = {"workspace_id": workspace_id, "key": key, "name": name, "permissions": permissions}
-    await db.execute(conn, SQL.add_role, values)
+async def add_role(tx: Tx, *, key: str, name: str, permissions: list[str]) -> None:
+    values = {"workspace_id": tx.workspace_id, "key": key, "name": name, "permissions": permissions}
+    await db.execute(tx, SQL.add_role, values)
 
 
-async def change_role(conn: Conn, workspace_id: int, *, key: str, name: str, permissions: list[str]) -> None:
-    values = {"workspace_id": workspace_id, "key": key, "name": name, "permissions": permissions}
-    await db.execute(conn, SQL.change_role, values)
+async def change_role(tx: Tx, *, key: str, name: str, permissions: list[str]) -> None:
+    values = {"workspace_id": tx.workspace_id, "key": key, "name": name, "permissions": permissions}
+    await db.execute(tx, SQL.change_role, values)
 
 
-async def delete_role(conn: Conn, workspace_id: int, key: str) -> None:
-    await db.execute(conn, SQL.delete_role, {"workspace_id": workspace_id, "key": key})
+async def delete_role(tx: Tx, key: str) -> None:
+    await db.execute(tx, SQL.delete_role, {"workspace_id": tx.workspace_id, "key": key})
 
 
-async def lock_roles(conn: Conn, workspace_id: int) -> dict[int, str]:
-    rows = await db.fetch_dicts(conn, SQL.lock_roles, {"workspace_id": workspace_id})
+async def lock_roles(tx: Tx) -> dict[int, str]:
+    rows = await db.fetch_dicts(tx, SQL.lock_roles, {"workspace_id": tx.workspace_id})
     return {row["member_id"]: row["role"] for row in rows}
 
 
-async def set_role(conn: Conn, workspace_id: int, member_id: int, role: str) -> None:
-    values = {"workspace_id": workspace_id, "member_id": member_id, "role": role}
-    await db.execute(conn, SQL.set_role, values)
+async def set_role(tx: Tx, member_id: int, role: str) -> None:
+    values = {"workspace_id": tx.workspace_id, "member_id": member_id, "role": role}
+    await db.execute(tx, SQL.set_role, values)
 
 
 async def set_screen(conn: Conn, member_id: int, wish: dict[str, Any]) -> None:

@@ -7,7 +7,7 @@ from typing import Any, LiteralString
 from psycopg.types.json import Jsonb
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 SQL = db.Statements("profiles")
 
@@ -51,29 +51,28 @@ def make_list(order: str, names: Iterable[str], *, deep: bool) -> LiteralString:
 
 
 async def list_persons(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     *,
     filters: Mapping[str, Any],
     order: str,
     cursor: Mapping[str, Any] | None,
     limit: int,
 ) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "limit": limit, **filters, **(cursor or {})}
-    return await db.fetch_dicts(conn, make_list(order, filters, deep=cursor is not None), values)
+    values = {"workspace_id": tx.workspace_id, "limit": limit, **filters, **(cursor or {})}
+    return await db.fetch_dicts(tx, make_list(order, filters, deep=cursor is not None), values)
 
 
-async def count_persons(conn: Conn, workspace_id: int, filters: Mapping[str, Any]) -> int:
+async def count_persons(tx: Tx, filters: Mapping[str, Any]) -> int:
     query = _compose(SQL.count_persons, filters)
-    return int(await db.fetch_value(conn, query, {"workspace_id": workspace_id, **filters}))
+    return int(await db.fetch_value(tx, query, {"workspace_id": tx.workspace_id, **filters}))
 
 
-async def is_person(conn: Conn, workspace_id: int, id: int) -> bool:
-    return bool(await db.fetch_value(conn, SQL.is_person, {"workspace_id": workspace_id, "id": id}))
+async def is_person(tx: Tx, id: int) -> bool:
+    return bool(await db.fetch_value(tx, SQL.is_person, {"workspace_id": tx.workspace_id, "id": id}))
 
 
-async def get_joined_to(conn: Conn, workspace_id: int, id: int) -> int | None:
-    found = await db.fetch_value(conn, SQL.get_joined_to, {"workspace_id": workspace_id, "id": id})
+async def get_joined_to(tx: Tx, id: int) -> int | None:
+    found = await db.fetch_value(tx, SQL.get_joined_to, {"workspace_id": tx.workspace_id, "id": id})
     return None if found is None else int(found)
 
 
@@ -81,103 +80,112 @@ async def _list(conn: Conn, query: LiteralString, workspace_id: int, id: int) ->
     return await db.fetch_dicts(conn, query, {"workspace_id": workspace_id, "id": id})
 
 
-async def list_handles(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
-    return await _list(conn, SQL.list_handles, workspace_id, id)
+async def list_handles(tx: Tx, id: int) -> list[dict[str, Any]]:
+    return await _list(tx, SQL.list_handles, tx.workspace_id, id)
 
 
-async def list_contacts(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
-    return await _list(conn, SQL.list_contacts, workspace_id, id)
+async def list_contacts(tx: Tx, id: int) -> list[dict[str, Any]]:
+    return await _list(tx, SQL.list_contacts, tx.workspace_id, id)
 
 
-async def list_facts(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
-    return await _list(conn, SQL.list_facts, workspace_id, id)
+async def list_facts(tx: Tx, id: int) -> list[dict[str, Any]]:
+    return await _list(tx, SQL.list_facts, tx.workspace_id, id)
 
 
-async def list_joins(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
-    return await _list(conn, SQL.list_joins, workspace_id, id)
+async def list_joins(tx: Tx, id: int) -> list[dict[str, Any]]:
+    return await _list(tx, SQL.list_joins, tx.workspace_id, id)
 
 
-async def list_follow_ups(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
-    return await _list(conn, SQL.list_follow_ups, workspace_id, id)
+async def list_follow_ups(tx: Tx, id: int) -> list[dict[str, Any]]:
+    return await _list(tx, SQL.list_follow_ups, tx.workspace_id, id)
 
 
-async def list_open_follow_ups(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
-    return await _list(conn, SQL.list_open_follow_ups, workspace_id, id)
+async def list_open_follow_ups(tx: Tx, id: int) -> list[dict[str, Any]]:
+    return await _list(tx, SQL.list_open_follow_ups, tx.workspace_id, id)
 
 
-async def list_candidates(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
-    return await _list(conn, SQL.list_candidates, workspace_id, id)
+async def list_candidates(tx: Tx, id: int) -> list[dict[str, Any]]:
+    return await _list(tx, SQL.list_candidates, tx.workspace_id, id)
 
 
-async def list_worth(
-    conn: Conn, workspace_id: int, id: int, points: Mapping[str, int], reaction: int, now: datetime
-) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "id": id, "points": Jsonb(dict(points)), "reaction": reaction, "now": now}
-    return await db.fetch_dicts(conn, SQL.list_worth, values)
+async def list_worth(tx: Tx, id: int, points: Mapping[str, int], reaction: int, now: datetime) -> list[dict[str, Any]]:
+    values = {
+        "workspace_id": tx.workspace_id,
+        "id": id,
+        "points": Jsonb(dict(points)),
+        "reaction": reaction,
+        "now": now,
+    }
+    return await db.fetch_dicts(tx, SQL.list_worth, values)
 
 
-async def set_points(conn: Conn, workspace_id: int, id: int, points: Mapping[str, int], reaction: int) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "points": Jsonb(dict(points)), "reaction": reaction}
-    await db.execute(conn, SQL.set_points, values)
+async def set_points(tx: Tx, id: int, points: Mapping[str, int], reaction: int) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "points": Jsonb(dict(points)), "reaction": reaction}
+    await db.execute(tx, SQL.set_points, values)
 
 
-async def add_fact(
-    conn: Conn, workspace_id: int, id: int, *, name: str, value: str, member_id: int, now: datetime
-) -> int:
-    values = {"workspace_id": workspace_id, "id": id, "name": name, "value": value, "member_id": member_id, "now": now}
-    return int(await db.fetch_value(conn, SQL.add_fact, values))
+async def add_fact(tx: Tx, id: int, *, name: str, value: str, member_id: int, now: datetime) -> int:
+    values = {
+        "workspace_id": tx.workspace_id,
+        "id": id,
+        "name": name,
+        "value": value,
+        "member_id": member_id,
+        "now": now,
+    }
+    return int(await db.fetch_value(tx, SQL.add_fact, values))
 
 
-async def delete_fact(conn: Conn, workspace_id: int, id: int, fact_id: int) -> bool:
-    return await db.execute(conn, SQL.delete_fact, {"workspace_id": workspace_id, "id": id, "fact_id": fact_id}) > 0
+async def delete_fact(tx: Tx, id: int, fact_id: int) -> bool:
+    return await db.execute(tx, SQL.delete_fact, {"workspace_id": tx.workspace_id, "id": id, "fact_id": fact_id}) > 0
 
 
-async def add_marks(conn: Conn, workspace_id: int, marks: Sequence[tuple[str, str, int]]) -> None:
+async def add_marks(tx: Tx, marks: Sequence[tuple[str, str, int]]) -> None:
     """Marks as (kind, value, person)."""
     kinds, texts, persons = zip(*sorted(marks), strict=True)
-    values = {"workspace_id": workspace_id, "kinds": list(kinds), "texts": list(texts), "persons": list(persons)}
-    await db.execute(conn, SQL.add_marks, values)
+    values = {"workspace_id": tx.workspace_id, "kinds": list(kinds), "texts": list(texts), "persons": list(persons)}
+    await db.execute(tx, SQL.add_marks, values)
 
 
-async def lock_persons(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:
+async def lock_persons(tx: Tx, ids: Sequence[int]) -> list[dict[str, Any]]:
     """Locks their handles and conversations first, then the people: the order of intake."""
-    values = {"workspace_id": workspace_id, "ids": list(ids)}
-    await db.execute(conn, SQL.lock_identities, values)
-    await db.execute(conn, SQL.lock_conversations, values)
-    return await db.fetch_dicts(conn, SQL.lock_persons, values)
+    values = {"workspace_id": tx.workspace_id, "ids": list(ids)}
+    await db.execute(tx, SQL.lock_identities, values)
+    await db.execute(tx, SQL.lock_conversations, values)
+    return await db.fetch_dicts(tx, SQL.lock_persons, values)
 
 
-async def join(conn: Conn, workspace_id: int, *, to: int, gone: int, member_id: int, now: datetime) -> int:
+async def join(tx: Tx, *, to: int, gone: int, member_id: int, now: datetime) -> int:
     """Everything of one record goes to the other; the joining's number."""
-    values: dict[str, Any] = {"workspace_id": workspace_id, "to": to, "gone": gone}
-    moved = await db.fetch_value(conn, SQL.move_all, values)
-    await db.execute(conn, SQL.set_joined, values)
+    values: dict[str, Any] = {"workspace_id": tx.workspace_id, "to": to, "gone": gone}
+    moved = await db.fetch_value(tx, SQL.move_all, values)
+    await db.execute(tx, SQL.set_joined, values)
     values |= {"member_id": member_id, "now": now, "moved": Jsonb(moved)}
-    return int(await db.fetch_value(conn, SQL.add_join, values))
+    return int(await db.fetch_value(tx, SQL.add_join, values))
 
 
-async def get_join(conn: Conn, workspace_id: int, join_id: int) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, SQL.get_join, {"workspace_id": workspace_id, "join_id": join_id})
+async def get_join(tx: Tx, join_id: int) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(tx, SQL.get_join, {"workspace_id": tx.workspace_id, "join_id": join_id})
     return rows[0] if rows else None
 
 
-async def take_apart(conn: Conn, workspace_id: int, joined: Mapping[str, Any], now: datetime) -> None:
+async def take_apart(tx: Tx, joined: Mapping[str, Any], now: datetime) -> None:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "to": joined["kept_id"],
         "gone": joined["gone_id"],
         "join_id": joined["id"],
         "moved": Jsonb(joined["moved"]),
         "now": now,
     }
-    await db.execute(conn, SQL.move_back, values)
+    await db.execute(tx, SQL.move_back, values)
 
 
 async def add_follow_up(
-    conn: Conn, workspace_id: int, id: int, *, for_id: int, words: str, due_at: datetime, member_id: int, now: datetime
+    tx: Tx, id: int, *, for_id: int, words: str, due_at: datetime, member_id: int, now: datetime
 ) -> int:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "id": id,
         "for_id": for_id,
         "words": words,
@@ -185,22 +193,20 @@ async def add_follow_up(
         "member_id": member_id,
         "now": now,
     }
-    return int(await db.fetch_value(conn, SQL.add_follow_up, values))
+    return int(await db.fetch_value(tx, SQL.add_follow_up, values))
 
 
-async def set_follow_up_done(
-    conn: Conn, workspace_id: int, follow_up_id: int, done_by: int | None, done_at: datetime | None
-) -> int | None:
+async def set_follow_up_done(tx: Tx, follow_up_id: int, done_by: int | None, done_at: datetime | None) -> int | None:
     """The person it is about; None when there is no such follow-up."""
-    values = {"workspace_id": workspace_id, "follow_up_id": follow_up_id, "done_by": done_by, "done_at": done_at}
-    found = await db.fetch_value(conn, SQL.set_follow_up_done, values)
+    values = {"workspace_id": tx.workspace_id, "follow_up_id": follow_up_id, "done_by": done_by, "done_at": done_at}
+    found = await db.fetch_value(tx, SQL.set_follow_up_done, values)
     return None if found is None else int(found)
 
 
-async def list_due_follow_ups(conn: Conn, workspace_id: int, member_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_due_follow_ups, {"workspace_id": workspace_id, "member_id": member_id})
+async def list_due_follow_ups(tx: Tx, member_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_due_follow_ups, {"workspace_id": tx.workspace_id, "member_id": member_id})
 
 
-async def is_partly_seen(conn: Conn, workspace_id: int, ids: Sequence[int]) -> bool:
+async def is_partly_seen(tx: Tx, ids: Sequence[int]) -> bool:
     """Whether people have said more than who asks sees."""
-    return bool(await db.fetch_value(conn, SQL.is_partly_seen, {"workspace_id": workspace_id, "ids": list(ids)}))
+    return bool(await db.fetch_value(tx, SQL.is_partly_seen, {"workspace_id": tx.workspace_id, "ids": list(ids)}))

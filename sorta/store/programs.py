@@ -7,60 +7,62 @@ from typing import Any
 from uuid import UUID
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 SQL = db.Statements("programs")
 
 
-async def list_tokens(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_tokens, {"workspace_id": workspace_id})
+async def list_tokens(tx: Tx) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_tokens, {"workspace_id": tx.workspace_id})
 
 
-async def add_token(conn: Conn, workspace_id: int, values: Mapping[str, Any]) -> int:
-    id: int = await db.fetch_value(conn, SQL.add_token, {"workspace_id": workspace_id, **values})
+async def add_token(tx: Tx, values: Mapping[str, Any]) -> int:
+    id: int = await db.fetch_value(tx, SQL.add_token, {"workspace_id": tx.workspace_id, **values})
     return id
 
 
-async def revoke_token(conn: Conn, workspace_id: int, id: int, now: datetime) -> str | None:
+async def revoke_token(tx: Tx, id: int, now: datetime) -> str | None:
     """Its name; None where there is none that opens anything."""
     name: str | None = await db.fetch_value(
-        conn, SQL.revoke_token, {"workspace_id": workspace_id, "id": id, "now": now}
+        tx, SQL.revoke_token, {"workspace_id": tx.workspace_id, "id": id, "now": now}
     )
     return name
 
 
-async def find_token(conn: Conn, workspace_id: int, token_hash: bytes, now: datetime) -> dict[str, Any] | None:
-    values = {"workspace_id": workspace_id, "token_hash": token_hash, "now": now}
-    return await db.fetch_dict(conn, SQL.find_token, values)
+async def find_token(tx: Tx, token_hash: bytes, now: datetime) -> dict[str, Any] | None:
+    values = {"workspace_id": tx.workspace_id, "token_hash": token_hash, "now": now}
+    return await db.fetch_dict(tx, SQL.find_token, values)
 
 
-async def touch_token(conn: Conn, workspace_id: int, id: int, now: datetime) -> None:
-    await db.execute(conn, SQL.touch_token, {"workspace_id": workspace_id, "id": id, "now": now})
+async def touch_token(tx: Tx, id: int, now: datetime) -> None:
+    await db.execute(tx, SQL.touch_token, {"workspace_id": tx.workspace_id, "id": id, "now": now})
 
 
-async def list_hooks(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_hooks, {"workspace_id": workspace_id})
+async def list_hooks(tx: Tx) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_hooks, {"workspace_id": tx.workspace_id})
 
 
-async def add_hook(conn: Conn, workspace_id: int, values: Mapping[str, Any]) -> int:
-    id: int = await db.fetch_value(conn, SQL.add_hook, {"workspace_id": workspace_id, **values})
+async def add_hook(tx: Tx, values: Mapping[str, Any]) -> int:
+    id: int = await db.fetch_value(tx, SQL.add_hook, {"workspace_id": tx.workspace_id, **values})
     return id
 
 
-async def set_hook(conn: Conn, workspace_id: int, values: Mapping[str, Any]) -> bool:
-    return await db.fetch_value(conn, SQL.set_hook, {"workspace_id": workspace_id, **values}) is not None
+async def set_hook(tx: Tx, values: Mapping[str, Any]) -> bool:
+    return await db.fetch_value(tx, SQL.set_hook, {"workspace_id": tx.workspace_id, **values}) is not None
 
 
-async def set_hook_secret(conn: Conn, workspace_id: int, id: int, secret: str, until: datetime) -> str | None:
+async def set_hook_secret(tx: Tx, id: int, secret: str, until: datetime) -> str | None:
     """Its name; None where there is no such. `secret` sealed."""
-    values = {"workspace_id": workspace_id, "id": id, "secret": secret, "until": until}
-    name: str | None = await db.fetch_value(conn, SQL.set_hook_secret, values)
+    values = {"workspace_id": tx.workspace_id, "id": id, "secret": secret, "until": until}
+    name: str | None = await db.fetch_value(tx, SQL.set_hook_secret, values)
     return name
 
 
-async def remove_hook(conn: Conn, workspace_id: int, id: int, now: datetime) -> str | None:
+async def remove_hook(tx: Tx, id: int, now: datetime) -> str | None:
     """Its name; None where there is no such."""
-    name: str | None = await db.fetch_value(conn, SQL.remove_hook, {"workspace_id": workspace_id, "id": id, "now": now})
+    name: str | None = await db.fetch_value(
+        tx, SQL.remove_hook, {"workspace_id": tx.workspace_id, "id": id, "now": now}
+    )
     return name
 
 
@@ -83,14 +85,13 @@ class HookEvent:
     failing_since: datetime | None
 
 
-async def claim_event(conn: Conn, workspace_id: int, now: datetime, lease_until: datetime) -> HookEvent | None:
-    values = {"workspace_id": workspace_id, "now": now, "lease_until": lease_until}
-    return await db.fetch_one(conn, HookEvent, SQL.claim_event, values)
+async def claim_event(tx: Tx, now: datetime, lease_until: datetime) -> HookEvent | None:
+    values = {"workspace_id": tx.workspace_id, "now": now, "lease_until": lease_until}
+    return await db.fetch_one(tx, HookEvent, SQL.claim_event, values)
 
 
 async def set_told(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     event: HookEvent,
     *,
     state: str,
@@ -100,7 +101,7 @@ async def set_told(
 ) -> bool:
     """False where a later try has overtaken this one."""
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "id": event.id,
         "attempts": event.attempts,
         "state": state,
@@ -108,21 +109,19 @@ async def set_told(
         "problem": problem,
         "now": now,
     }
-    return bool(await db.execute(conn, SQL.set_told, values))
+    return bool(await db.execute(tx, SQL.set_told, values))
 
 
-async def set_hook_state(
-    conn: Conn, workspace_id: int, id: int, *, failing_since: datetime | None, off_reason: str | None
-) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "failing_since": failing_since, "off_reason": off_reason}
-    await db.execute(conn, SQL.set_hook_state, values)
+async def set_hook_state(tx: Tx, id: int, *, failing_since: datetime | None, off_reason: str | None) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "failing_since": failing_since, "off_reason": off_reason}
+    await db.execute(tx, SQL.set_hook_state, values)
 
 
-async def list_events(conn: Conn, workspace_id: int, id: int, before: int | None, limit: int) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "id": id, "before": before, "limit": limit}
-    return await db.fetch_dicts(conn, SQL.list_events, values)
+async def list_events(tx: Tx, id: int, before: int | None, limit: int) -> list[dict[str, Any]]:
+    values = {"workspace_id": tx.workspace_id, "id": id, "before": before, "limit": limit}
+    return await db.fetch_dicts(tx, SQL.list_events, values)
 
 
-async def tell_again(conn: Conn, workspace_id: int, id: int, event_id: int | None, now: datetime) -> int:
-    values = {"workspace_id": workspace_id, "id": id, "event_id": event_id, "now": now}
-    return await db.execute(conn, SQL.tell_again, values)
+async def tell_again(tx: Tx, id: int, event_id: int | None, now: datetime) -> int:
+    values = {"workspace_id": tx.workspace_id, "id": id, "event_id": event_id, "now": now}
+    return await db.execute(tx, SQL.tell_again, values)

@@ -7,22 +7,19 @@ from typing import Any
 from psycopg.types.json import Jsonb
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 SQL = db.Statements("reading")
 _SET = {"sentiment": SQL.set_sentiment, "reads_as": SQL.set_reads_as, "language": SQL.set_language}
 
 
-async def list_sample(
-    conn: Conn, workspace_id: int, *, week: date, since: datetime, until: datetime, limit: int
-) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "week": week, "since": since, "until": until, "limit": limit}
-    return await db.fetch_dicts(conn, SQL.list_sample, values)
+async def list_sample(tx: Tx, *, week: date, since: datetime, until: datetime, limit: int) -> list[dict[str, Any]]:
+    values = {"workspace_id": tx.workspace_id, "week": week, "since": since, "until": until, "limit": limit}
+    return await db.fetch_dicts(tx, SQL.list_sample, values)
 
 
 async def add_check(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     id: int,
     *,
     week: date,
@@ -32,7 +29,7 @@ async def add_check(
     at: datetime,
 ) -> bool:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "id": id,
         "week": week,
         "was": list(was),
@@ -40,34 +37,33 @@ async def add_check(
         "member_id": member_id,
         "at": at,
     }
-    return await db.fetch_value(conn, SQL.add_check, values) is not None
+    return await db.fetch_value(tx, SQL.add_check, values) is not None
 
 
-async def list_checks(conn: Conn, workspace_id: int, since: datetime) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_checks, {"workspace_id": workspace_id, "since": since})
+async def list_checks(tx: Tx, since: datetime) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_checks, {"workspace_id": tx.workspace_id, "since": since})
 
 
-async def count_corrections(conn: Conn, workspace_id: int, since: datetime) -> dict[str, int]:
-    rows = await db.fetch_dicts(conn, SQL.count_corrections, {"workspace_id": workspace_id, "since": since})
+async def count_corrections(tx: Tx, since: datetime) -> dict[str, int]:
+    rows = await db.fetch_dicts(tx, SQL.count_corrections, {"workspace_id": tx.workspace_id, "since": since})
     return {row["field"]: row["corrected"] for row in rows}
 
 
-async def list_corrections(conn: Conn, workspace_id: int, limit: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_corrections, {"workspace_id": workspace_id, "limit": limit})
+async def list_corrections(tx: Tx, limit: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_corrections, {"workspace_id": tx.workspace_id, "limit": limit})
 
 
-async def get_reading(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, SQL.get_reading, {"workspace_id": workspace_id, "id": id})
+async def get_reading(tx: Tx, id: int) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(tx, SQL.get_reading, {"workspace_id": tx.workspace_id, "id": id})
     return rows[0] if rows else None
 
 
-async def is_latest(conn: Conn, workspace_id: int, id: int) -> bool:
-    return bool(await db.fetch_value(conn, SQL.is_latest, {"workspace_id": workspace_id, "id": id}))
+async def is_latest(tx: Tx, id: int) -> bool:
+    return bool(await db.fetch_value(tx, SQL.is_latest, {"workspace_id": tx.workspace_id, "id": id}))
 
 
 async def set_correction(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     id: int,
     field: str,
     was: Any,
@@ -79,7 +75,7 @@ async def set_correction(
     """The member's word replaces what was read; the first reading is kept for counting. `corrected` are all the fields of the
     message that a member has said."""
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "id": id,
         "field": field,
         "was": _write(was),
@@ -89,8 +85,8 @@ async def set_correction(
         "member_id": member_id,
         "at": at,
     }
-    await db.execute(conn, _SET[field], values)
-    await db.execute(conn, SQL.set_correction, values)
+    await db.execute(tx, _SET[field], values)
+    await db.execute(tx, SQL.set_correction, values)
 
 
 def _write(value: Any) -> str | None:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 SQL = db.Statements("record")
 
@@ -27,8 +27,7 @@ def _say(at: datetime | None) -> str | None:
 
 
 async def list_entries(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     *,
     before: int | None,
     what: str | None,
@@ -38,7 +37,7 @@ async def list_entries(
     limit: int,
 ) -> list[SaidRow]:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "before": before,
         "what": what,
         "member_id": member_id,
@@ -46,9 +45,9 @@ async def list_entries(
         "until": _say(until),
         "limit": limit,
     }
-    return await db.fetch_all(conn, SaidRow, SQL.list_entries, values)
+    return await db.fetch_all(tx, SaidRow, SQL.list_entries, values)
 
 
-async def list_chain(conn: Conn, workspace_id: int, after: int, limit: int) -> list[ChainRow]:
-    values = {"workspace_id": workspace_id, "after": after, "limit": limit}
-    return await db.fetch_all(conn, ChainRow, SQL.list_chain, values)
+async def list_chain(tx: Tx, after: int, limit: int) -> list[ChainRow]:
+    values = {"workspace_id": tx.workspace_id, "after": after, "limit": limit}
+    return await db.fetch_all(tx, ChainRow, SQL.list_chain, values)

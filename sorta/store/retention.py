@@ -3,7 +3,7 @@
 from datetime import datetime
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 SQL = db.Statements("retention")
 
@@ -14,16 +14,16 @@ async def delete_batch(conn: Conn, workspace_id: int | None, name: str, before: 
     return await db.execute(conn, SQL.statements[name], values)
 
 
-async def list_choices(conn: Conn, workspace_id: int) -> dict[str, int | None]:
+async def list_choices(tx: Tx) -> dict[str, int | None]:
     """Days by kind; None is for good."""
-    rows = await db.fetch_dicts(conn, SQL.list_choices, {"workspace_id": workspace_id})
+    rows = await db.fetch_dicts(tx, SQL.list_choices, {"workspace_id": tx.workspace_id})
     return {row["name"]: row["days"] for row in rows}
 
 
-async def set_choice(conn: Conn, workspace_id: int, name: str, days: int | None) -> None:
-    await db.execute(conn, SQL.set_choice, {"workspace_id": workspace_id, "name": name, "days": days})
+async def set_choice(tx: Tx, name: str, days: int | None) -> None:
+    await db.execute(tx, SQL.set_choice, {"workspace_id": tx.workspace_id, "name": name, "days": days})
 
 
-async def list_people(conn: Conn, workspace_id: int, before: datetime, limit: int) -> list[int]:
-    values = {"workspace_id": workspace_id, "before": before, "limit": limit}
-    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_people, values)]
+async def list_people(tx: Tx, before: datetime, limit: int) -> list[int]:
+    values = {"workspace_id": tx.workspace_id, "before": before, "limit": limit}
+    return [row["id"] for row in await db.fetch_dicts(tx, SQL.list_people, values)]

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 SQL = db.Statements("sealed")
 _LOCK = {
@@ -25,10 +25,10 @@ _SET = {
 }
 
 
-async def lock_rows(conn: Conn, workspace_id: int, table: str) -> list[dict[str, Any]]:
+async def lock_rows(tx: Tx, table: str) -> list[dict[str, Any]]:
     """Each row's number and secrets, as they are kept, until the transaction ends."""
-    return await db.fetch_dicts(conn, _LOCK[table], {"workspace_id": workspace_id})
+    return await db.fetch_dicts(tx, _LOCK[table], {"workspace_id": tx.workspace_id})
 
 
-async def set_row(conn: Conn, workspace_id: int, table: str, row: Mapping[str, Any]) -> None:
-    await db.execute(conn, _SET[table], {"workspace_id": workspace_id, **row})
+async def set_row(tx: Tx, table: str, row: Mapping[str, Any]) -> None:
+    await db.execute(tx, _SET[table], {"workspace_id": tx.workspace_id, **row})

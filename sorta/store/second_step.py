@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 SQL = db.Statements("second_step")
 
@@ -97,12 +97,12 @@ async def end_others(conn: Conn, member_id: int, token_hash: bytes) -> None:
     await db.execute(conn, SQL.end_others, {"member_id": member_id, "token_hash": token_hash})
 
 
-async def set_needed(conn: Conn, workspace_id: int, on: bool) -> None:
-    await db.execute(conn, SQL.set_needed, {"workspace_id": workspace_id, "on": on})
+async def set_needed(tx: Tx, on: bool) -> None:
+    await db.execute(tx, SQL.set_needed, {"workspace_id": tx.workspace_id, "on": on})
 
 
-async def list_lacking(conn: Conn, workspace_id: int) -> list[str]:
-    return [row["name"] for row in await db.fetch_dicts(conn, SQL.list_lacking, {"workspace_id": workspace_id})]
+async def list_lacking(tx: Tx) -> list[str]:
+    return [row["name"] for row in await db.fetch_dicts(tx, SQL.list_lacking, {"workspace_id": tx.workspace_id})]
 
 
 async def list_secrets(conn: Conn) -> list[dict[str, Any]]:

@@ -6,7 +6,7 @@ from typing import Any
 from psycopg.types.json import Jsonb
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 SQL = db.Statements("security_log")
 
@@ -16,6 +16,6 @@ async def add_entry(conn: Conn, workspace_id: int | None, member_id: int, kind: 
     await db.execute(conn, SQL.add_entry, values)
 
 
-async def list_entries(conn: Conn, workspace_id: int, before: int | None, limit: int) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "before": before, "limit": limit}
-    return await db.fetch_dicts(conn, SQL.list_entries, values)
+async def list_entries(tx: Tx, before: int | None, limit: int) -> list[dict[str, Any]]:
+    values = {"workspace_id": tx.workspace_id, "before": before, "limit": limit}
+    return await db.fetch_dicts(tx, SQL.list_entries, values)

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Tx
 
 SQL = db.Statements("starting")
 
@@ -21,11 +21,11 @@ class StartRow:
     skipped: list[str]
 
 
-async def get_start(conn: Conn, workspace_id: int) -> StartRow:
-    row = await db.fetch_one(conn, StartRow, SQL.get_start, {"workspace_id": workspace_id})
+async def get_start(tx: Tx) -> StartRow:
+    row = await db.fetch_one(tx, StartRow, SQL.get_start, {"workspace_id": tx.workspace_id})
     assert row is not None
     return row
 
 
-async def set_skipped(conn: Conn, workspace_id: int, skipped: Sequence[str]) -> None:
-    await db.execute(conn, SQL.set_skipped, {"workspace_id": workspace_id, "skipped": list(skipped)})
+async def set_skipped(tx: Tx, skipped: Sequence[str]) -> None:
+    await db.execute(tx, SQL.set_skipped, {"workspace_id": tx.workspace_id, "skipped": list(skipped)})

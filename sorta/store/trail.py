@@ -8,7 +8,7 @@ from typing import Any
 from psycopg.types.json import Jsonb
 
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 SQL = db.Statements("trail")
 
@@ -128,21 +128,20 @@ class PostRow:
 
 
 async def resolve_messages(
-    conn: Conn, workspace_id: int, account_id: int, network: str, now: datetime, items: list[dict[str, Any]]
+    tx: Tx, account_id: int, network: str, now: datetime, items: list[dict[str, Any]]
 ) -> list[Resolved]:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "account_id": account_id,
         "network": network,
         "now": now,
         "items": Jsonb(items),
     }
-    return await db.fetch_all(conn, Resolved, SQL.resolve_messages, values)
+    return await db.fetch_all(tx, Resolved, SQL.resolve_messages, values)
 
 
 async def write_trail(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     *,
     new: list[dict[str, Any]],
     changed: list[dict[str, Any]],
@@ -153,7 +152,7 @@ async def write_trail(
 ) -> None:
     """The one statement that writes conversations: always with the events that changed them, and the spells that new ones open."""
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "new": Jsonb(new),
         "changed": Jsonb(changed),
         "changed_ids": [row["id"] for row in changed],
@@ -162,125 +161,116 @@ async def write_trail(
         "opened": Jsonb(opened),
         "notice": notice,
     }
-    await db.execute(conn, SQL.write_trail, values)
+    await db.execute(tx, SQL.write_trail, values)
 
 
-async def write_spells(conn: Conn, workspace_id: int, ids: Sequence[int], spells: list[dict[str, Any]]) -> None:
+async def write_spells(tx: Tx, ids: Sequence[int], spells: list[dict[str, Any]]) -> None:
     """All spells of these conversations, in place of those there were."""
-    values = {"workspace_id": workspace_id, "ids": list(ids), "spells": Jsonb(spells)}
-    await db.execute(conn, SQL.write_spells, values)
+    values = {"workspace_id": tx.workspace_id, "ids": list(ids), "spells": Jsonb(spells)}
+    await db.execute(tx, SQL.write_spells, values)
 
 
-async def list_spells(conn: Conn, workspace_id: int, id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_spells, {"workspace_id": workspace_id, "id": id})
+async def list_spells(tx: Tx, id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_spells, {"workspace_id": tx.workspace_id, "id": id})
 
 
-async def list_to_tell(conn: Conn, workspace_id: int, after: int, limit: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_to_tell, {"workspace_id": workspace_id, "after": after, "limit": limit})
+async def list_to_tell(tx: Tx, after: int, limit: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_to_tell, {"workspace_id": tx.workspace_id, "after": after, "limit": limit})
 
 
-async def list_other_spells(
-    conn: Conn, workspace_id: int, ids: Sequence[int], spells: list[dict[str, Any]]
-) -> list[int]:
-    values = {"workspace_id": workspace_id, "ids": list(ids), "spells": Jsonb(spells)}
-    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_other_spells, values)]
+async def list_other_spells(tx: Tx, ids: Sequence[int], spells: list[dict[str, Any]]) -> list[int]:
+    values = {"workspace_id": tx.workspace_id, "ids": list(ids), "spells": Jsonb(spells)}
+    return [row["id"] for row in await db.fetch_dicts(tx, SQL.list_other_spells, values)]
 
 
-async def set_spells_told(conn: Conn, workspace_id: int) -> None:
-    await db.execute(conn, SQL.set_spells_told, {"workspace_id": workspace_id})
+async def set_spells_told(tx: Tx) -> None:
+    await db.execute(tx, SQL.set_spells_told, {"workspace_id": tx.workspace_id})
 
 
-async def are_spells_told(conn: Conn, workspace_id: int) -> bool:
-    return bool(await db.fetch_value(conn, SQL.are_spells_told, {"workspace_id": workspace_id}))
+async def are_spells_told(tx: Tx) -> bool:
+    return bool(await db.fetch_value(tx, SQL.are_spells_told, {"workspace_id": tx.workspace_id}))
 
 
-async def list_readings(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_readings, {"workspace_id": workspace_id, "ids": list(ids)})
+async def list_readings(tx: Tx, ids: Sequence[int]) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_readings, {"workspace_id": tx.workspace_id, "ids": list(ids)})
 
 
-async def get_conversation(conn: Conn, workspace_id: int, id: int) -> dict[str, Any] | None:
-    rows = await db.fetch_dicts(conn, SQL.get_conversation, {"workspace_id": workspace_id, "id": id})
+async def get_conversation(tx: Tx, id: int) -> dict[str, Any] | None:
+    rows = await db.fetch_dicts(tx, SQL.get_conversation, {"workspace_id": tx.workspace_id, "id": id})
     return rows[0] if rows else None
 
 
-async def lock_conversations(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.lock_conversations, {"workspace_id": workspace_id, "ids": list(ids)})
+async def lock_conversations(tx: Tx, ids: Sequence[int]) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.lock_conversations, {"workspace_id": tx.workspace_id, "ids": list(ids)})
 
 
-async def list_trail(conn: Conn, workspace_id: int, id: int) -> list[TrailRow]:
-    return await db.fetch_all(conn, TrailRow, SQL.list_trail, {"workspace_id": workspace_id, "id": id})
+async def list_trail(tx: Tx, id: int) -> list[TrailRow]:
+    return await db.fetch_all(tx, TrailRow, SQL.list_trail, {"workspace_id": tx.workspace_id, "id": id})
 
 
-async def list_trails(conn: Conn, workspace_id: int, ids: Sequence[int]) -> dict[int, list[TrailRow]]:
+async def list_trails(tx: Tx, ids: Sequence[int]) -> dict[int, list[TrailRow]]:
     """The trails of several conversations, by conversation."""
     found: dict[int, list[TrailRow]] = {id: [] for id in ids}
-    for row in await db.fetch_dicts(conn, SQL.list_trails, {"workspace_id": workspace_id, "ids": list(ids)}):
+    for row in await db.fetch_dicts(tx, SQL.list_trails, {"workspace_id": tx.workspace_id, "ids": list(ids)}):
         found[row.pop("conversation_id")].append(TrailRow(**row))
     return found
 
 
-async def list_messages(conn: Conn, workspace_id: int, id: int) -> list[MessageRow]:
-    return await db.fetch_all(conn, MessageRow, SQL.list_messages, {"workspace_id": workspace_id, "id": id})
+async def list_messages(tx: Tx, id: int) -> list[MessageRow]:
+    return await db.fetch_all(tx, MessageRow, SQL.list_messages, {"workspace_id": tx.workspace_id, "id": id})
 
 
-async def get_last_inbound(conn: Conn, workspace_id: int, id: int) -> LastInbound | None:
-    values = {"workspace_id": workspace_id, "id": id}
-    return await db.fetch_one(conn, LastInbound, SQL.get_last_inbound, values)
+async def get_last_inbound(tx: Tx, id: int) -> LastInbound | None:
+    values = {"workspace_id": tx.workspace_id, "id": id}
+    return await db.fetch_one(tx, LastInbound, SQL.get_last_inbound, values)
 
 
-async def get_message_by_external_id(
-    conn: Conn, workspace_id: int, account_id: int, external_id: str
-) -> KnownMessage | None:
-    values = {"workspace_id": workspace_id, "account_id": account_id, "external_id": external_id}
-    return await db.fetch_one(conn, KnownMessage, SQL.get_message_by_external_id, values)
+async def get_message_by_external_id(tx: Tx, account_id: int, external_id: str) -> KnownMessage | None:
+    values = {"workspace_id": tx.workspace_id, "account_id": account_id, "external_id": external_id}
+    return await db.fetch_one(tx, KnownMessage, SQL.get_message_by_external_id, values)
 
 
-async def list_known(conn: Conn, workspace_id: int, account_id: int, external_ids: Sequence[str]) -> dict[str, KnownAs]:
+async def list_known(tx: Tx, account_id: int, external_ids: Sequence[str]) -> dict[str, KnownAs]:
     """Which of them are here, each by the network's name for it."""
-    values = {"workspace_id": workspace_id, "account_id": account_id, "external_ids": list(external_ids)}
-    return {one.external_id: one for one in await db.fetch_all(conn, KnownAs, SQL.list_known, values)}
+    values = {"workspace_id": tx.workspace_id, "account_id": account_id, "external_ids": list(external_ids)}
+    return {one.external_id: one for one in await db.fetch_all(tx, KnownAs, SQL.list_known, values)}
 
 
-async def set_message_text(
-    conn: Conn, workspace_id: int, id: int, *, body: str, words: str | None, at: datetime
-) -> None:
-    values = {"workspace_id": workspace_id, "id": id, "body": body, "words": words, "at": at}
-    await db.execute(conn, SQL.set_message_text, values)
+async def set_message_text(tx: Tx, id: int, *, body: str, words: str | None, at: datetime) -> None:
+    values = {"workspace_id": tx.workspace_id, "id": id, "body": body, "words": words, "at": at}
+    await db.execute(tx, SQL.set_message_text, values)
 
 
-async def set_message_removed(conn: Conn, workspace_id: int, id: int, at: datetime) -> None:
-    await db.execute(conn, SQL.set_message_removed, {"workspace_id": workspace_id, "id": id, "at": at})
+async def set_message_removed(tx: Tx, id: int, at: datetime) -> None:
+    await db.execute(tx, SQL.set_message_removed, {"workspace_id": tx.workspace_id, "id": id, "at": at})
 
 
-async def add_early_change(
-    conn: Conn, workspace_id: int, account_id: int, external_id: str, body: str | None, at: datetime
-) -> None:
+async def add_early_change(tx: Tx, account_id: int, external_id: str, body: str | None, at: datetime) -> None:
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "account_id": account_id,
         "external_id": external_id,
         "body": body,
         "at": at,
     }
-    await db.execute(conn, SQL.add_early_change, values)
+    await db.execute(tx, SQL.add_early_change, values)
 
 
-async def set_post(conn: Conn, workspace_id: int, account_id: int, post: dict[str, Any]) -> None:
-    values = {"workspace_id": workspace_id, "account_id": account_id, **post}
-    await db.execute(conn, SQL.set_post, values)
+async def set_post(tx: Tx, account_id: int, post: dict[str, Any]) -> None:
+    values = {"workspace_id": tx.workspace_id, "account_id": account_id, **post}
+    await db.execute(tx, SQL.set_post, values)
 
 
-async def get_post(conn: Conn, workspace_id: int, id: int) -> PostRow | None:
-    return await db.fetch_one(conn, PostRow, SQL.get_post, {"workspace_id": workspace_id, "id": id})
+async def get_post(tx: Tx, id: int) -> PostRow | None:
+    return await db.fetch_one(tx, PostRow, SQL.get_post, {"workspace_id": tx.workspace_id, "id": id})
 
 
-async def has_public_reply(conn: Conn, workspace_id: int, id: int) -> bool:
-    return bool(await db.fetch_value(conn, SQL.has_public_reply, {"workspace_id": workspace_id, "id": id}))
+async def has_public_reply(tx: Tx, id: int) -> bool:
+    return bool(await db.fetch_value(tx, SQL.has_public_reply, {"workspace_id": tx.workspace_id, "id": id}))
 
 
 async def list_gone_private(
-    conn: Conn,
-    workspace_id: int,
+    tx: Tx,
     *,
     account_id: int,
     person_id: int,
@@ -288,18 +278,23 @@ async def list_gone_private(
     since: datetime,
     until: datetime,
 ) -> list[dict[str, Any]]:
-    values = {"workspace_id": workspace_id, "account_id": account_id, "person_id": person_id, "private_id": private_id}
-    return await db.fetch_dicts(conn, SQL.list_gone_private, {**values, "since": since, "until": until})
+    values = {
+        "workspace_id": tx.workspace_id,
+        "account_id": account_id,
+        "person_id": person_id,
+        "private_id": private_id,
+    }
+    return await db.fetch_dicts(tx, SQL.list_gone_private, {**values, "since": since, "until": until})
 
 
-async def list_linked(conn: Conn, workspace_id: int, ids: Sequence[int]) -> list[dict[str, Any]]:
+async def list_linked(tx: Tx, ids: Sequence[int]) -> list[dict[str, Any]]:
     if not ids:
         return []
-    return await db.fetch_dicts(conn, SQL.list_linked, {"workspace_id": workspace_id, "ids": list(ids)})
+    return await db.fetch_dicts(tx, SQL.list_linked, {"workspace_id": tx.workspace_id, "ids": list(ids)})
 
 
-async def list_thread(conn: Conn, workspace_id: int, post_id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_thread, {"workspace_id": workspace_id, "post_id": post_id})
+async def list_thread(tx: Tx, post_id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_thread, {"workspace_id": tx.workspace_id, "post_id": post_id})
 
 
 async def add_reaction(conn: Conn, values: dict[str, Any]) -> None:
@@ -311,5 +306,5 @@ async def next_message_id(conn: Conn) -> int:
     return id
 
 
-async def list_parked_over(conn: Conn, workspace_id: int, now: datetime) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, SQL.list_parked_over, {"workspace_id": workspace_id, "now": now})
+async def list_parked_over(tx: Tx, now: datetime) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, SQL.list_parked_over, {"workspace_id": tx.workspace_id, "now": now})

@@ -14,7 +14,7 @@ import numpy.typing as npt
 
 from sorta.core.waits import make_keys
 from sorta.store import db
-from sorta.store.db import Conn
+from sorta.store.db import Conn, Tx
 
 SQL = db.Statements("waits")
 
@@ -246,31 +246,29 @@ class Opened(Enum):
     ALL_BARE = 4
 
 
-async def load(
-    conn: Conn, workspace_id: int, begins: datetime, ends: datetime, shape: Shape, opened: Opened = Opened.ALL_WHOLE
-) -> Copied:
+async def load(tx: Tx, begins: datetime, ends: datetime, shape: Shape, opened: Opened = Opened.ALL_WHOLE) -> Copied:
     """The spells in which somebody waited at some time between two instants, and at most some that ended earlier on the first's day.
     The transaction must see one moment: a spell is either in a packed day or among the rows."""
     values: dict[str, Any] = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "first": begins.astimezone(UTC).date(),
         "ends": ends,
         "shape": shape.name,
         **shape.values,
     }
-    packed = [row["day"] for row in await db.fetch_dicts(conn, SQL.list_packed, values)]
-    days = await _copy(conn, SQL.list_days, values)
+    packed = [row["day"] for row in await db.fetch_dicts(tx, SQL.list_packed, values)]
+    days = await _copy(tx, SQL.list_days, values)
     gaps = _list_gaps(begins, packed)
     values |= {"froms": [a for a, _ in gaps], "tos": [b for _, b in gaps], "begins": begins}
     if opened is Opened.ALL_WHOLE:
         values["begins"] = datetime.min.replace(tzinfo=UTC)
-    rows: list[CopiedRows] = [await _copy_ended(conn, shape, values)]
+    rows: list[CopiedRows] = [await _copy_ended(tx, shape, values)]
     if opened is Opened.ALL_BARE:
         values["begins"] = ends
     elif opened is not Opened.NONE:
-        rows.append(CopiedOpen(shape=shape, rows=await _copy(conn, SQL.list_open, values)))
+        rows.append(CopiedOpen(shape=shape, rows=await _copy(tx, SQL.list_open, values)))
     if opened in (Opened.ALL, Opened.ALL_BARE):
-        rows.append(CopiedOpen(shape=shape, rows=await _copy(conn, SQL.list_open_before, values)))
+        rows.append(CopiedOpen(shape=shape, rows=await _copy(tx, SQL.list_open_before, values)))
     return Copied(shape=shape, days=days, rows=rows)
 
 
@@ -287,17 +285,17 @@ class CopiedStretches:
 
 
 async def load_stretches(
-    conn: Conn, workspace_id: int, instants: Sequence[datetime], columns: Mapping[str, str], phases: Sequence[str]
+    tx: Tx, instants: Sequence[datetime], columns: Mapping[str, str], phases: Sequence[str]
 ) -> CopiedStretches:
     """Since when each spell that was open at one of these instants (rising, at least one) stood where; phases as their place, from 1."""
     values = {
-        "workspace_id": workspace_id,
+        "workspace_id": tx.workspace_id,
         "instants": list(instants),
         "first": instants[0],
         "last": instants[-1],
         "phases": list(phases),
     }
-    return CopiedStretches(columns=columns, rows=await _copy(conn, SQL.list_stretches, values))
+    return CopiedStretches(columns=columns, rows=await _copy(tx, SQL.list_stretches, values))
 
 
 def _begin(day: date) -> datetime:
@@ -323,49 +321,49 @@ async def _copy_ended(conn: Conn, shape: Shape, values: Mapping[str, Any]) -> Co
     )
 
 
-async def copy_day(conn: Conn, workspace_id: int, day: date, shape: Shape) -> CopiedEnded:
+async def copy_day(tx: Tx, day: date, shape: Shape) -> CopiedEnded:
     """The spells that ended on a universal day."""
     begins, ends = _begin(day), _begin(day + timedelta(days=1))
-    values = {"workspace_id": workspace_id, "froms": [begins], "tos": [ends], "ends": ends, **shape.values}
-    return await _copy_ended(conn, shape, values)
+    values = {"workspace_id": tx.workspace_id, "froms": [begins], "tos": [ends], "ends": ends, **shape.values}
+    return await _copy_ended(tx, shape, values)
 
 
-async def list_days_to_pack(conn: Conn, workspace_id: int, shape: Shape, limit: int) -> list[date]:
+async def list_days_to_pack(tx: Tx, shape: Shape, limit: int) -> list[date]:
     """Days that are over and not packed so, the earliest first."""
-    values = {"workspace_id": workspace_id, "shape": shape.name, "limit": limit}
-    return [row["day"] for row in await db.fetch_dicts(conn, SQL.list_days_to_pack, values)]
+    values = {"workspace_id": tx.workspace_id, "shape": shape.name, "limit": limit}
+    return [row["day"] for row in await db.fetch_dicts(tx, SQL.list_days_to_pack, values)]
 
 
-async def lock_days(conn: Conn, workspace_id: int) -> None:
+async def lock_days(tx: Tx) -> None:
     """Until the transaction ends nobody changes a spell of a day that is over."""
-    await conn.execute(SQL.lock_days, {"workspace_id": workspace_id})
+    await tx.execute(SQL.lock_days, {"workspace_id": tx.workspace_id})
 
 
-async def keep_day(conn: Conn, workspace_id: int, day: date, shape: Shape, waits: bytes, tags: bytes) -> None:
+async def keep_day(tx: Tx, day: date, shape: Shape, waits: bytes, tags: bytes) -> None:
     """Keep a packed day."""
-    values = {"workspace_id": workspace_id, "day": day, "shape": shape.name, "waits": waits, "tags": tags}
-    await db.execute(conn, SQL.keep_day, values)
+    values = {"workspace_id": tx.workspace_id, "day": day, "shape": shape.name, "waits": waits, "tags": tags}
+    await db.execute(tx, SQL.keep_day, values)
 
 
-async def list_kept_days(conn: Conn, workspace_id: int, shape: Shape) -> list[date]:
+async def list_kept_days(tx: Tx, shape: Shape) -> list[date]:
     """Days that are packed so."""
-    values = {"workspace_id": workspace_id, "first": date.min, "shape": shape.name, "ends": None}
-    return [row["day"] for row in await db.fetch_dicts(conn, SQL.list_packed, values)]
+    values = {"workspace_id": tx.workspace_id, "first": date.min, "shape": shape.name, "ends": None}
+    return [row["day"] for row in await db.fetch_dicts(tx, SQL.list_packed, values)]
 
 
-async def is_kept_so(conn: Conn, workspace_id: int, day: date, waits: bytes, tags: bytes) -> bool:
+async def is_kept_so(tx: Tx, day: date, waits: bytes, tags: bytes) -> bool:
     """Whether a day, if it is packed, is packed as these bytes."""
-    values = {"workspace_id": workspace_id, "day": day, "waits": waits, "tags": tags}
-    return bool(await db.fetch_value(conn, SQL.is_kept_so, values))
+    values = {"workspace_id": tx.workspace_id, "day": day, "waits": waits, "tags": tags}
+    return bool(await db.fetch_value(tx, SQL.is_kept_so, values))
 
 
-async def list_tagged(conn: Conn, workspace_id: int, person_tags: Sequence[int]) -> list[int]:
+async def list_tagged(tx: Tx, person_tags: Sequence[int]) -> list[int]:
     """Conversations with people who have one of these tags."""
-    values = {"workspace_id": workspace_id, "person_tags": list(person_tags)}
-    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_tagged, values)]
+    values = {"workspace_id": tx.workspace_id, "person_tags": list(person_tags)}
+    return [row["id"] for row in await db.fetch_dicts(tx, SQL.list_tagged, values)]
 
 
-async def list_group_accounts(conn: Conn, workspace_id: int, groups: Sequence[int]) -> list[int]:
+async def list_group_accounts(tx: Tx, groups: Sequence[int]) -> list[int]:
     """The accounts of these groups."""
-    values = {"workspace_id": workspace_id, "groups": list(groups)}
-    return [row["id"] for row in await db.fetch_dicts(conn, SQL.list_group_accounts, values)]
+    values = {"workspace_id": tx.workspace_id, "groups": list(groups)}
+    return [row["id"] for row in await db.fetch_dicts(tx, SQL.list_group_accounts, values)]

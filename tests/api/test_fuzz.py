@@ -120,9 +120,9 @@ async def test_a_bent_delivery_is_taken_in_kept_aside_or_refused(anyone: Client,
     assert taken
     lost = [case for case, network, body in taken if not await is_somewhere(world, network, body)]
     assert lost == []
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         rows = await (
-            await conn.execute("select external_id from message group by account_id, external_id having count(*) > 1")
+            await tx.execute("select external_id from message group by account_id, external_id having count(*) > 1")
         ).fetchall()
     assert rows == []
 
@@ -130,7 +130,7 @@ async def test_a_bent_delivery_is_taken_in_kept_aside_or_refused(anyone: Client,
 async def is_somewhere(world: World, network: str, body: str) -> bool:
     """Whether what was answered with 202 stands where it belongs: with its words, or aside with its reason."""
     account = world.accounts[network]
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         try:
             seen = intake.read_body(world.house, account, body)
         except Unreadable:
@@ -140,13 +140,13 @@ async def is_somewhere(world: World, network: str, body: str) -> bool:
             query = f"select 1 from {table} where account_id = %s and external_id = %s"
             # An id with what no column holds is aside.
             known = [account.id, intake._make_storable(seen.external_id)]
-            if await (await conn.execute(query, known)).fetchone():  # type: ignore[arg-type]
+            if await (await tx.execute(query, known)).fetchone():  # type: ignore[arg-type]
                 return True
         # A like, an echo, a change of what came before or has still to come.
         if isinstance(seen, Echo | EditSeen | RemovalSeen | ReactionSeen):
             return True
         kept = [account.id, intake._make_storable(body)]
-        found = await conn.execute("select 1 from aside where account_id = %s and body = %s and reason <> ''", kept)
+        found = await tx.execute("select 1 from aside where account_id = %s and body = %s and reason <> ''", kept)
         return await found.fetchone() is not None
 
 

@@ -38,9 +38,9 @@ async def test_taking_a_list_out_needs_the_permission_and_is_noted(
 ) -> None:
     await fill(world)
     await mara.get(f"{here}/conversations.csv?move=unsorted")
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         noted = await (
-            await conn.execute("select about ->> 'what' from security_event where about::text like '%of the desk%'")
+            await tx.execute("select about ->> 'what' from security_event where about::text like '%of the desk%'")
         ).fetchall()
     assert [row[0] for row in noted] == ["2 conversations of the desk"]
     await anyone.enter("ilse")

@@ -49,8 +49,8 @@ async def test_what_is_told(world: World) -> None:
     await run_all_once(world.house, world.now)
     await reply(world, await world.hear("hi"))
     account = str(world.accounts["commonfold"].id)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update account set silent_since = now() - interval '1 hour' where id = %s", [account])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update account set silent_since = now() - interval '1 hour' where id = %s", [account])
     found = await read(world)
     of = (("account", account), ("network", "commonfold"), ("workspace", str(world.workspace_id)))
     assert found["sorta_account_silent_seconds"][of] == pytest.approx(3600, abs=30)

@@ -239,13 +239,13 @@ def is_refused(answer: httpx.Response) -> bool:
 
 async def become(world: World, *permissions: Permission) -> None:
     """Make Ilse somebody who holds these and nothing else."""
-    async with world.house.db.transact(world.workspace_id) as conn:
-        ws, held = world.workspace_id, sorted(permissions)
-        if "matrix" in {r["key"] for r in await people.list_roles(conn, ws)}:
-            await people.change_role(conn, ws, key="matrix", name="Matrix", permissions=held)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        held = sorted(permissions)
+        if "matrix" in {r["key"] for r in await people.list_roles(tx)}:
+            await people.change_role(tx, key="matrix", name="Matrix", permissions=held)
         else:
-            await people.add_role(conn, ws, key="matrix", name="Matrix", permissions=held)
-        await people.set_role(conn, ws, world.scopes["ilse"].member_id, "matrix")
+            await people.add_role(tx, key="matrix", name="Matrix", permissions=held)
+        await people.set_role(tx, world.scopes["ilse"].member_id, "matrix")
 
 
 def list_writes(app: FastAPI) -> list[tuple[str, str, str]]:
@@ -321,8 +321,8 @@ async def test_a_public_and_a_private_reply_need_each_their_own(anyone: Client, 
 
 @pytest.mark.parametrize("role", list(Role))
 async def test_the_interface_is_told_what_the_role_holds(anyone: Client, world: World, role: Role) -> None:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await people.set_role(conn, world.workspace_id, world.scopes["ilse"].member_id, role)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await people.set_role(tx, world.scopes["ilse"].member_id, role)
     await anyone.enter("ilse")
     (mine,) = (await anyone.get("/api/session")).json()["workspaces"]
     assert set(mine["permissions"]) == STARTING[role].grants

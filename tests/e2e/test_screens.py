@@ -164,8 +164,8 @@ async def _fill(demo: Demo, count: int) -> None:
     )
     await house.open()
     try:
-        async with house.db.transact(2) as conn:
-            first = (await list_accounts(conn, 2))[0]
+        async with house.db.transact(2) as tx:
+            first = (await list_accounts(tx))[0]
         account = await accounts.get_account(house, 2, first.id)
         now = datetime.now(UTC)
         for start in range(0, count, 500):

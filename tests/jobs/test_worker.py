@@ -217,9 +217,9 @@ async def test_who_looks_after_accounts_is_told_once_of_what_stands_still(world:
         await run_once(world.house, failing, world.workspace_id, account.id, world.after(seconds=20 * n))
     for _ in range(2):
         await duties.tell_standing_still(world.house, world.workspace_id, world.after(minutes=5))
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         rows = await (
-            await conn.execute("select m.email, a.words from alert a join member m on m.id = a.member_id")
+            await tx.execute("select m.email, a.words from alert a join member m on m.id = a.member_id")
         ).fetchall()
     assert {row[0].split("@")[0] for row in rows} == {"noor"}
     ((_, words),) = rows

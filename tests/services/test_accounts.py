@@ -54,8 +54,8 @@ async def test_what_was_said_there_comes_in_and_it_stands_in_the_log(world: Worl
     assert new.token not in account.token
     assert accounts.make_ref(world.house, account).token == new.token
     assert await intake.backfill(world.house, world.workspace_id, id, world.now) > 0
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await (await conn.execute("select body from message where account_id = %s", [id])).fetchall()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await (await tx.execute("select body from message where account_id = %s", [id])).fetchall()
     assert ("Is it open?",) in rows
     told = await security_log.list_entries(world.house, world.scopes["noor"])
     assert any("connected Lighthouse on Quillet" in entry["words"] for entry in told)

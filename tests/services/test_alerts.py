@@ -53,10 +53,9 @@ def texting(world: World) -> None:
 
 
 async def tell(world: World, key: str, *who: str, occasion: str = "late", now: datetime | None = None) -> list[int]:
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         return await alerts.add_alerts(
-            conn,
-            world.workspace_id,
+            tx,
             members=[world.scopes[name].member_id for name in who or ("mara",)],
             occasion=occasion,
             words=f"It is {key}.",

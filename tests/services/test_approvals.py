@@ -240,8 +240,8 @@ async def test_whatever_order_people_act_in_every_approved_answer_is_outside_onc
     dice.shuffle(work)
     for at in range(0, len(work), 6):
         await asyncio.gather(*(act(*one) for one in work[at : at + 6]))
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await conn.execute("select state, body, consents from proposal")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await tx.execute("select state, body, consents from proposal")
         found = await rows.fetchall()
     approved = sorted(body for state, body, _ in found if state == "approved")
     assert sorted(await list_outside(world)) == approved
@@ -252,8 +252,8 @@ async def test_whatever_order_people_act_in_every_approved_answer_is_outside_onc
 
 async def told(world: World) -> dict[str, int]:
     """How often each was told that an answer waits for them."""
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await conn.execute("select member_id from alert where occasion = 'approval'")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await tx.execute("select member_id from alert where occasion = 'approval'")
         names = {scope.member_id: name for name, scope in world.scopes.items()}
         counts: dict[str, int] = {}
         for (member,) in await rows.fetchall():
@@ -291,8 +291,8 @@ async def test_who_is_away_is_passed_over_and_who_goes_is_followed_by_the_next(w
     await policies.add_policy(world.house, mara, body, on=True, now=world.now)
 
     async def leave(name: str) -> None:
-        async with world.house.db.transact(world.workspace_id) as conn:
-            await conn.execute(
+        async with world.house.db.transact(world.workspace_id) as tx:
+            await tx.execute(
                 "insert into availability (workspace_id, member_id, away_from) values (%s, %s, %s)",
                 [world.workspace_id, world.scopes[name].member_id, world.now],
             )

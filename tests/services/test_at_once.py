@@ -104,9 +104,9 @@ async def set_scene(world: World, box: PostBox, n: int, dice: random.Random) -> 
         proposal = await approvals.propose(house, world.scopes["ilse"], id, **given)
     else:
         last_seq = await scheduling.schedule(house, world.scopes["mara"], id, send_at=world.after(seconds=30), **given)
-    async with house.db.transact(world.workspace_id) as conn:
-        (asked,) = await advice.list_of(conn, world.workspace_id, id)
-        scheduled = await store.get_waiting(conn, world.workspace_id, id)
+    async with house.db.transact(world.workspace_id) as tx:
+        (asked,) = await advice.list_of(tx, id)
+        scheduled = await store.get_waiting(tx, id)
     (case,) = await ours(world, conversation_id=id)
     return Scene(
         world=world,
@@ -174,8 +174,8 @@ async def _hear_again(s: Scene) -> None:
 
 
 async def _told(s: Scene) -> None:
-    async with s.house.db.transact(s.world.workspace_id) as conn:
-        found = await (await conn.execute("select external_id from support_case where id = %s", [s.case])).fetchone()
+    async with s.house.db.transact(s.world.workspace_id) as tx:
+        found = await (await tx.execute("select external_id from support_case where id = %s", [s.case])).fetchone()
     if found is not None and found[0] is not None:
         await tell(s.world, found[0], id=f"evt_{s.n}", state=s.dice.choice(["solved", "returned"]), remark="so")
 

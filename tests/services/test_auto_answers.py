@@ -111,8 +111,8 @@ async def test_never_to_what_was_junk_or_to_who_is_blocked(world: World) -> None
     await world.hear("Buy now", parent=post, at=world.after(minutes=1))
     assert [[x.get("why") for x in hit["lost"]] for hit in await hits(world, rule)] == [["junk", "junk"]]
     row = await world.row(id)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await persons.set_blocked(conn, world.workspace_id, row["person_id"], blocked=True)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await persons.set_blocked(tx, row["person_id"], blocked=True)
     await world.hear("Elsewhere", at=world.after(minutes=2))
     assert [x["why"] for x in (await hits(world, rule))[-1]["lost"]] == ["blocked", "blocked"]
 
@@ -267,8 +267,8 @@ async def test_a_rule_that_hands_over_withdraws_what_waits_for_approval(world: W
 async def test_an_answer_that_is_offered_goes_nowhere_until_a_member_sends_it(world: World) -> None:
     rule = await add(world, AnswerWith(language="any", text="Sorry, {first name|there}", offer=True))
     id, _ = await hear_twice(world)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        trail = await list_events(conn, world.workspace_id, id)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        trail = await list_events(tx, id)
     offered = [(e.what, e.rule and e.rule.id) for e in trail if isinstance(e.what, Offered)]
     assert [(o.text[:5], o.public, o.saved, by) for o, by in offered] == [("Sorry", True, None, rule)]
     assert await go(world, minutes=1) == []
@@ -282,8 +282,8 @@ async def test_nothing_is_offered_for_whom_is_blocked(world: World) -> None:
     id, post = await hear_twice(world)
     rule = await add(world, AnswerWith(language="any", text="Sorry", offer=True))
     row = await world.row(id)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await persons.set_blocked(conn, world.workspace_id, row["person_id"], blocked=True)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await persons.set_blocked(tx, row["person_id"], blocked=True)
     await world.hear("Again", parent=post, at=world.after(minutes=2))
     assert await why(world, rule) == ["blocked"]
 

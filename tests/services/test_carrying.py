@@ -251,10 +251,10 @@ def drop_numbers(value: Any) -> Any:
 
 async def find_scope(house: House, workspace_id: int, like: Scope) -> Scope:
     """Who has the same address in the new place."""
-    async with house.db.transact(workspace_id) as conn:
-        member = await people.get_member_for_sign_in(conn, "noor@brinewick.example")
+    async with house.db.transact(workspace_id) as tx:
+        member = await people.get_member_for_sign_in(tx, "noor@brinewick.example")
         assert member is not None
-        (row,) = [m for m in await people.list_members(conn, workspace_id) if m.id == member.id]
+        (row,) = [m for m in await people.list_members(tx) if m.id == member.id]
     role = read_role(row.role, row.role_name, row.permissions, limited=False)
     return replace(like, workspace_id=workspace_id, member_id=member.id, role=role)
 

@@ -149,8 +149,8 @@ async def test_refused_it_is_our_move_again_and_who_handed_it_over_is_told(world
     assert (row["move"], row["settled_as"]) == ("our_move", None)
     assert (await ours(world))[0]["state"] == "refused"
     assert "takes nothing about this" in (await ours(world))[0]["problem"]
-    async with world.house.db.transact(world.workspace_id) as conn:
-        found = await conn.execute("select member_id, words from alert")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        found = await tx.execute("select member_id, words from alert")
         assert [(m, "would not take" in w) for m, w in await found.fetchall()] == [
             (world.scopes["ilse"].member_id, True)
         ]

@@ -104,17 +104,17 @@ async def test_nothing_is_found_where_nothing_is_wrong(world: World, lived: int)
 
 async def test_every_column_that_is_falsified_is_found(world: World, lived: int) -> None:
     for column, wrong in FALSE.items():
-        async with world.house.db.transact(world.workspace_id) as conn:
-            kept = await (await conn.execute(f"select {column} from conversation where id = %s", [lived])).fetchone()  # type: ignore[call-overload]
-            await conn.execute(f"update conversation c set {column} = {wrong} where id = %s", [lived])  # type: ignore[call-overload]
+        async with world.house.db.transact(world.workspace_id) as tx:
+            kept = await (await tx.execute(f"select {column} from conversation where id = %s", [lived])).fetchone()  # type: ignore[call-overload]
+            await tx.execute(f"update conversation c set {column} = {wrong} where id = %s", [lived])  # type: ignore[call-overload]
         found = await look(world)
         assert set(found) == {lived}, column
         assert column in found[lived], found
-        async with world.house.db.transact(world.workspace_id) as conn:
+        async with world.house.db.transact(world.workspace_id) as tx:
             value: Any = kept[0] if kept else None
             cast = "::jsonb" if column in ("unanswered", "answering") else ""
             given = json.dumps(value) if cast else value
-            await conn.execute(f"update conversation set {column} = %s{cast} where id = %s", [given, lived])  # type: ignore[call-overload]
+            await tx.execute(f"update conversation set {column} = %s{cast} where id = %s", [given, lived])  # type: ignore[call-overload]
     assert await look(world) == {}
 
 
@@ -125,22 +125,22 @@ async def test_every_column_is_given_falsified_or_computed(world: World) -> None
 @pytest.mark.parametrize("column", OF_MESSAGES)
 async def test_what_is_falsified_of_messages_is_found(world: World, lived: int, column: str) -> None:
     wrong, says = OF_MESSAGES[column]
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute(f"update message set {column} = {wrong} where conversation_id = %s and inbound", [lived])  # type: ignore[call-overload]
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute(f"update message set {column} = {wrong} where conversation_id = %s and inbound", [lived])  # type: ignore[call-overload]
     found = await look(world)
     assert set(found) == {lived}
     assert says in found[lived]
 
 
 async def test_what_is_falsified_of_spells_filing_and_counts_is_found(world: World, lived: int) -> None:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update spell set clock_s = clock_s + 1 where conversation_id = %s and seq = 1", [lived])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update spell set clock_s = clock_s + 1 where conversation_id = %s and seq = 1", [lived])
     assert await look(world) == {lived: ["spells"]}
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update spell set clock_s = clock_s - 1 where conversation_id = %s and seq = 1", [lived])
-        await conn.execute("update filing set its_rank = its_rank + 1 where conversation_id = %s and under = 'watch'", [lived])  # fmt: skip
-        await conn.execute("delete from filing where conversation_id = %s and under = 'tag'", [lived])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update spell set clock_s = clock_s - 1 where conversation_id = %s and seq = 1", [lived])
+        await tx.execute("update filing set its_rank = its_rank + 1 where conversation_id = %s and under = 'watch'", [lived])  # fmt: skip
+        await tx.execute("delete from filing where conversation_id = %s and under = 'tag'", [lived])
     assert await look(world) == {lived: ["filing"]}
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("insert into tally (workspace_id, move, dimension, value, n) values (%s, 'parked', 'all', '', 3)", [world.workspace_id])  # fmt: skip
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("insert into tally (workspace_id, move, dimension, value, n) values (%s, 'parked', 'all', '', 3)", [world.workspace_id])  # fmt: skip
     assert await find_other_counts(world.house, world.workspace_id) == ["parked, all : 3 kept, 0 there"]

@@ -20,8 +20,8 @@ pytestmark = pytest.mark.anyio
 
 async def message(world: World, id: int) -> trail.MessageRow:
     """The last reply in a conversation."""
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await trail.list_messages(conn, world.workspace_id, id)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await trail.list_messages(tx, id)
     return [m for m in rows if not m.inbound][-1]
 
 
@@ -191,11 +191,9 @@ async def test_an_overtaken_claim_writes_nothing(world: World) -> None:
     """The first worker was only slow: when it comes back after another delivered, its word no longer counts."""
     id = await world.hear("hi")
     await reply(world, id)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        (due,) = await delivery.outbox.list_deliverable(
-            conn, world.workspace_id, world.after(seconds=11), world.now, most=9
-        )
-        slow = await delivery.outbox.claim_outgoing(conn, world.workspace_id, due, world.after(seconds=11), world.now)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        (due,) = await delivery.outbox.list_deliverable(tx, world.after(seconds=11), world.now, most=9)
+        slow = await delivery.outbox.claim_outgoing(tx, due, world.after(seconds=11), world.now)
     assert slow is not None
     assert await go(world, seconds=12) == 0
     assert await go(world, seconds=80) == 1

@@ -84,8 +84,8 @@ async def test_staff_blocked_late_second_and_removed_are_left_out(world: World) 
     post, conversations = await contest(world, "anna bert cilla dora egon")
     mara = world.scopes["mara"]
     await acts.tag_person(world.house, mara, conversations[0], name="staff", on=True, now=world.now)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update person set blocked = true where name = 'Bert'")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update person set blocked = true where name = 'Bert'")
     things = {t["attributedTo"]["name"]: t for t in await world.things() if t["content"] == "Inky"}
     removed = await world.control("remove", id=things["Cilla"]["id"])
     await world.take(removed)
@@ -117,8 +117,8 @@ async def test_what_comes_after_the_draw_changes_nothing(world: World) -> None:
     id = await announce(world, post)
     await draw(world, id)
     before = await draws.get_draw(world.house, world.scopes["mara"], id)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update person set blocked = true")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update person set blocked = true")
     assert await draws.get_draw(world.house, world.scopes["mara"], id) == before
 
 
@@ -127,19 +127,19 @@ async def test_the_list_is_fixed_at_the_deadline_before_anybody_can_know_the_see
     mara = world.scopes["mara"]
     id = await announce(world, post)
     assert await draws.close_due(world.house, world.workspace_id, world.after(hours=23)) == 0
-    async with world.house.db.transact(world.workspace_id) as conn:
-        assert await store.open_seed(conn, world.workspace_id, id) is None
+    async with world.house.db.transact(world.workspace_id) as tx:
+        assert await store.open_seed(tx, id) is None
     with pytest.raises(Exception, match="permission denied"):
-        async with world.house.db.transact(world.workspace_id) as conn:
-            await conn.execute("select seed from draw")
+        async with world.house.db.transact(world.workspace_id) as tx:
+            await tx.execute("select seed from draw")
     assert await draws.close_due(world.house, world.workspace_id, world.after(days=1, seconds=3)) == 1
     assert await draws.close_due(world.house, world.workspace_id, world.after(days=1, seconds=8)) == 0
     closed = await draws.get_draw(world.house, mara, id)
     assert (closed["seed"], closed["drawn_at"], len(closed["entries"])) == (None, None, 6)
     assert closed["entries_sha256"] == digest(closed["entries"])
     # Whoever is blocked or hidden now has been on the list, and the digest says so.
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update person set blocked = true")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update person set blocked = true")
     await draw(world, id)
     told = await draws.get_certificate(world.house, mara, id)
     assert check_certificate(told) == []

@@ -21,8 +21,8 @@ pytestmark = pytest.mark.anyio
 async def connect(world: World, network: str = "commonfold") -> Account:
     """The account there is, as if it were connected just now and had never been read."""
     id = world.accounts[network].id
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update account set reads_from = %s, backfill_cursor = null where id = %s", [world.now, id])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update account set reads_from = %s, backfill_cursor = null where id = %s", [world.now, id])
     return await accounts.get_account(world.house, world.workspace_id, id)
 
 
@@ -34,8 +34,8 @@ async def say(world: World, text: str, **ago: float) -> dict[str, Any]:
 
 async def list_rows(world: World) -> dict[str, tuple[str, str | None]]:
     """What is here: each conversation by its first word, with its move and how it was settled."""
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await (await conn.execute("select preview, move, settled_as from conversation order by id")).fetchall()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await (await tx.execute("select preview, move, settled_as from conversation order by id")).fetchall()
     return {row[0].split(" ")[0]: (row[1], row[2]) for row in rows}
 
 
@@ -70,9 +70,9 @@ async def test_an_account_just_connected_reads_what_is_new_and_no_rule_answers_y
     rows = await list_rows(world)
     assert rows["Older"] == ("settled", "no_reply_needed")
     assert "Ancient" not in rows
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         answered = await (
-            await conn.execute(
+            await tx.execute(
                 "select c.preview from outbox o join conversation c on c.id = o.conversation_id order by 1"
             )
         ).fetchall()

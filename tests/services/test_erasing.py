@@ -182,8 +182,8 @@ async def plant(world: World, pg: Cluster) -> tuple[int, list[int]]:
 
 
 async def list_asked(world: World, id: int) -> dict[str, Any]:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        return (await advice.list_of(conn, world.workspace_id, id))[0]
+    async with world.house.db.transact(world.workspace_id) as tx:
+        return (await advice.list_of(tx, id))[0]
 
 
 async def undo_schedule(world: World, id: int, seq: int) -> None:
@@ -191,9 +191,9 @@ async def undo_schedule(world: World, id: int, seq: int) -> None:
 
 
 async def last(world: World, id: int, *, inbound: bool) -> dict[str, Any]:
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         rows = await (
-            await conn.execute(
+            await tx.execute(
                 "select id, external_id, body from message where conversation_id = %s and inbound = %s order by id desc limit 1",
                 [id, inbound],
             )
@@ -381,6 +381,6 @@ def test_nobody_is_found_by_nothing() -> None:
 async def test_it_is_left_out_of_what_is_handed_on(world: World, pg: Cluster) -> None:
     id = await say(world, "Hello")
     await erase(world, await person_of(world, id))
-    async with world.house.db.transact(world.workspace_id) as conn:
-        assert await streams.store.list_conversations(conn, world.workspace_id, [id]) == []
+    async with world.house.db.transact(world.workspace_id) as tx:
+        assert await streams.store.list_conversations(tx, [id]) == []
     assert (await waits.find_other_days(world.house, world.workspace_id)) == []

@@ -86,8 +86,8 @@ async def deliver_all(world: World, at: datetime, *, together: bool) -> int:
     """What waits, one after the other or as much at once as may be; how many were tried."""
     if not together:
         return await delivery.deliver_due(world.house, world.workspace_id, at)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        due = await outbox.list_deliverable(conn, world.workspace_id, at, at - world.house.lease, most=4)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        due = await outbox.list_deliverable(tx, at, at - world.house.lease, most=4)
     await delivery.deliver_together(world.house, world.workspace_id, [(at, id) for id in due])
     return len(due)
 

@@ -145,9 +145,9 @@ async def test_what_asks_for_nothing_is_said(world: World) -> None:
 
 async def test_what_was_there_before_is_made_ready_and_until_then_it_is_said(world: World) -> None:
     await fill(world)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update message set words = null")
-        await conn.execute("update identity set folded = null")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update message set words = null")
+        await tx.execute("update identity set folded = null")
     found = await finding.find(world.house, world.scopes["ilse"], "B-2207")
     assert (found["messages"], found["is_ready"]) == ([], False)
     assert await finding.note_words(world.house, world.workspace_id, world.now) == 2 * len(SAID)

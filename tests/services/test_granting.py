@@ -90,8 +90,8 @@ async def test_leave_that_was_taken_back_pauses_the_account_and_says_so_to_who_c
     account = await get(world)
     assert "taken its leave back" in account.paused_reason
     assert account.refresh_token is None
-    async with world.house.db.transact(world.workspace_id) as conn:
-        told = await (await conn.execute("select member_id, words from alert where occasion = 'account'")).fetchall()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        told = await (await tx.execute("select member_id, words from alert where occasion = 'account'")).fetchall()
     assert [member for member, _ in told] == [world.scopes["noor"].member_id]
     assert "Connect it again" in told[0][1]
     await connect(world)

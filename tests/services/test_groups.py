@@ -51,15 +51,15 @@ async def limit(world: World, who: str = "ilse", *networks: str, limited: bool =
 async def count_seen(world: World, member: int | None) -> dict[str, int]:
     """Of every table of the workspace, how many rows whoever asks sees."""
     with seen_by(member):
-        async with world.house.db.transact(world.workspace_id) as conn:
+        async with world.house.db.transact(world.workspace_id) as tx:
             tables = await (
-                await conn.execute(
+                await tx.execute(
                     "select tablename from pg_policies where schemaname = 'public' and qual like '%seen_accounts%' group by 1"
                 )
             ).fetchall()
             found = {}
             for (table,) in tables:
-                rows = await (await conn.execute(f"select count(*) from {table}")).fetchone()
+                rows = await (await tx.execute(f"select count(*) from {table}")).fetchone()
                 found[table] = rows[0]
             return found
 
@@ -107,16 +107,16 @@ async def test_the_web_process_cannot_lift_the_limit(world: World) -> None:
 
 async def test_what_reaches_over_all_rests_and_comes_back(world: World) -> None:
     await limit(world, "mara", "pixfern")
-    async with world.house.db.transact(world.workspace_id) as conn:
-        held = await roles.list_held_roles(Reads(conn, world.workspace_id))
+    async with world.house.db.transact(world.workspace_id) as tx:
+        held = await roles.list_held_roles(Reads(tx))
     mara = held[world.scopes["mara"].member_id]
     assert not mara.grants & OVER_ALL
     assert {Permission.SORT, Permission.APPROVE, Permission.SEE_REPORTS} <= mara.grants
     await groups.set_sight(
         world.house, world.scopes["noor"], world.scopes["mara"].member_id, limited=False, groups=[], now=world.now
     )
-    async with world.house.db.transact(world.workspace_id) as conn:
-        held = await roles.list_held_roles(Reads(conn, world.workspace_id))
+    async with world.house.db.transact(world.workspace_id) as tx:
+        held = await roles.list_held_roles(Reads(tx))
     assert held[world.scopes["mara"].member_id].grants >= OVER_ALL - {Permission.MANAGE_ACCOUNTS}
 
 
@@ -131,8 +131,8 @@ async def test_an_owner_sees_everything_and_nobody_limits_themselves(world: Worl
     await limit(world, "ilse", "pixfern")
     await roles.give_role(world.house, noor, world.scopes["ilse"].member_id, "owner")
     assert (await count_seen(world, None))["account"] == len(world.accounts)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        assert all(not m.limited for m in await people.list_members(conn, world.workspace_id))
+    async with world.house.db.transact(world.workspace_id) as tx:
+        assert all(not m.limited for m in await people.list_members(tx))
 
 
 async def test_nobody_gives_more_than_they_hold_and_names_are_of_here(world: World) -> None:
@@ -186,10 +186,10 @@ async def test_a_team_and_a_rule_give_to_those_who_see_it(world: World) -> None:
     ilse, ana = world.scopes["ilse"].member_id, world.scopes["ana"].member_id
     await limit(world, "ilse", "pixfern")
     id = await sorting.add_team(world.house, world.workspace_id, "Both", [ilse, ana])
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         for network, who in (("commonfold", {ana}), ("pixfern", {ilse, ana})):
             account = world.accounts[network].id
-            rows = await team_store.list_candidates(conn, world.workspace_id, id, 0, account, world.now)
+            rows = await team_store.list_candidates(tx, id, 0, account, world.now)
             assert {row["member_id"] for row in rows} == who
     conversation = await world.hear("hi")
     await acts.assign(world.house, world.scopes["ana"], conversation, owner_id=ana, note=None, now=world.now)
@@ -201,10 +201,9 @@ async def test_nobody_is_told_or_asked_about_what_they_do_not_see(world: World) 
     id = await world.hear("hi")
     await limit(world, "mara", "pixfern")
     both = [world.scopes[n].member_id for n in ("mara", "noor")]
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         told = await alerts.add_alerts(
-            conn,
-            world.workspace_id,
+            tx,
             members=both,
             occasion="rule",
             words="x",
@@ -213,7 +212,7 @@ async def test_nobody_is_told_or_asked_about_what_they_do_not_see(world: World) 
             now=world.now,
         )
         assert told == [world.scopes["noor"].member_id]
-        able = await approvals._list_able(Reads(conn, world.workspace_id), world.accounts["commonfold"].id)
+        able = await approvals._list_able(Reads(tx), world.accounts["commonfold"].id)
     assert world.scopes["mara"].member_id not in able
     assert world.scopes["noor"].member_id in able
 
@@ -252,15 +251,15 @@ async def test_a_packed_day_is_forgotten_also_by_who_does_not_see_it(world: Worl
     await acts.settle(world.house, world.scopes["noor"], id, how=SettledAs.NO_REPLY_NEEDED, now=world.after(days=-8))
     await limit(world, "ilse", "pixfern")
     day = world.after(days=-8).date()
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         packed = "insert into spell_day (workspace_id, day, shape, waits, tags) values (%s, %s, 'x', '', '')"
-        await conn.execute(packed, [world.workspace_id, day])
+        await tx.execute(packed, [world.workspace_id, day])
     with seen_by(world.scopes["ilse"].member_id):
-        async with world.house.db.transact(world.workspace_id) as conn:
-            assert await (await conn.execute("select from spell_day")).fetchall() == []
-            await conn.execute("update spell set work_s = work_s + 1 where ended_at is not null")
-    async with world.house.db.transact(world.workspace_id) as conn:
-        assert await (await conn.execute("select from spell_day")).fetchall() == []
+        async with world.house.db.transact(world.workspace_id) as tx:
+            assert await (await tx.execute("select from spell_day")).fetchall() == []
+            await tx.execute("update spell set work_s = work_s + 1 where ended_at is not null")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        assert await (await tx.execute("select from spell_day")).fetchall() == []
 
 
 async def test_a_persons_tag_is_on_all_they_said_whoever_puts_it_there(world: World) -> None:
@@ -272,8 +271,8 @@ async def test_a_persons_tag_is_on_all_they_said_whoever_puts_it_there(world: Wo
     ilse = replace(world.scopes["ilse"], limited=True)
     with seen_by(ilse.seer):
         await acts.tag_person(world.house, ilse, seen, name="regular", on=True, now=world.now)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        filed = await (await conn.execute("select conversation_id from filing where under = 'person_tag'")).fetchall()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        filed = await (await tx.execute("select conversation_id from filing where under = 'person_tag'")).fetchall()
     assert {id for (id,) in filed} == {seen, hidden}
 
 
@@ -311,18 +310,18 @@ async def test_invited_to_groups_and_teams_they_have_them_when_they_come(world: 
     token = pending["address"].rpartition("/")[2]
     coming = invitations.Coming(name="Uma Berg", password="a tidal pool at dawn")
     await invitations.come_in(world.house, token, coming, "127.0.0.1", world.now)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        uma = next(m for m in await people.list_members(conn, world.workspace_id) if m.name == "Uma Berg")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        uma = next(m for m in await people.list_members(tx) if m.name == "Uma Berg")
         assert uma.limited
-        assert (await store.list_groups(conn, world.workspace_id))[0]["members"] == [uma.id]
-        teams = {t["name"]: t["members"] for t in await sorting_store.list_teams(conn, world.workspace_id)}
+        assert (await store.list_groups(tx))[0]["members"] == [uma.id]
+        teams = {t["name"]: t["members"] for t in await sorting_store.list_teams(tx)}
     assert teams["Days"] == [uma.id]
     for wrong in (invitations.Place(role="owner", limited=True), invitations.Place(role="lead", groups=[99])):
         with pytest.raises(Invalid):
             await invitations.invite(world.house, noor, "una@tidewater.example", wrong, world.now)
     await leaving.let_go(world.house, noor, uma.id, to_owner=None, to_team=None, now=world.now)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        assert (await store.list_groups(conn, world.workspace_id))[0]["members"] == []
+    async with world.house.db.transact(world.workspace_id) as tx:
+        assert (await store.list_groups(tx))[0]["members"] == []
 
 
 async def test_a_group_that_is_named_stays(world: World) -> None:

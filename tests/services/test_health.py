@@ -39,16 +39,14 @@ async def test_how_late_what_came_was(world: World) -> None:
 
 async def test_when_a_networks_leave_ends_and_what_is_connected_no_more(world: World) -> None:
     ends = world.after(days=3)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update account set token_ends_at = %s where network = 'commonfold'", [ends])
-        await conn.execute(
-            "update account set token_ends_at = %s, refresh_token = 'x' where network = 'quillet'", [ends]
-        )
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update account set token_ends_at = %s where network = 'commonfold'", [ends])
+        await tx.execute("update account set token_ends_at = %s, refresh_token = 'x' where network = 'quillet'", [ends])
     found = await look(world)
     told = {network: (one["token_ends_at"], one["renews"], one["disconnected_at"]) for network, one in found.items()}
     assert (told["commonfold"], told["quillet"]) == ((ends, False, None), (ends, True, None))
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update account set disconnected_at = %s where network = 'quillet'", [world.now])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update account set disconnected_at = %s where network = 'quillet'", [world.now])
     assert (await look(world))["quillet"]["disconnected_at"] == world.now
 
 
@@ -66,8 +64,8 @@ async def test_what_waits_was_refused_and_kept_aside(world: World) -> None:
     after = (await look(world, minutes=2))["commonfold"]
     assert (after["waiting"], after["refused"]) == (0, 1)
     assert after["last_out_at"] is not None
-    async with world.house.db.transact(world.workspace_id) as conn:
-        account = (await accounts.list_accounts(conn, world.workspace_id))[0]
+    async with world.house.db.transact(world.workspace_id) as tx:
+        account = (await accounts.list_accounts(tx))[0]
     await keep_aside(world.house, account, world.now, "webhook", "It is not JSON.", "{")
     assert (await look(world, minutes=2))[account.network]["aside"] == 1
     assert (await look(world, days=2))[account.network]["aside"] == 0

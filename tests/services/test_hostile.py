@@ -43,8 +43,8 @@ async def test_a_handle_that_looks_like_one_who_was_here_before_is_named(world: 
     assert was["caution"] is None
     assert came["caution"] == "The handle looks like sven.cope, which is that of Sven Cope, and is another."
     # One that is written otherwise from now on is looked at anew.
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute(
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute(
             "update identity set handle = 'quite.another' where handle like '_ven.cope' and handle <> 'sven.cope'"
         )
     assert await desk.note_looks(world.house, world.workspace_id, world.now) == 1

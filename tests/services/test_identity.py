@@ -167,8 +167,8 @@ async def test_a_group_gives_changes_and_takes_a_place_and_leaves_what_was_given
     assert [role for _, role in await list_places(world, runa.token)] == ["Responder"]
     member_id = (await sign_in.get_session(world.house, runa.token, world.now)).member_id
     conversation_id = await world.hear("Is the aquarium open?")
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update conversation set owner_id = %s where id = %s", [member_id, conversation_id])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update conversation set owner_id = %s where id = %s", [member_id, conversation_id])
     await come(world, provider, replace(RUNA, groups=()))
     assert await list_places(world, runa.token) == []
     assert (await world.row(conversation_id))["owner_id"] is None
@@ -189,8 +189,8 @@ async def test_who_was_let_go_by_a_colleague_does_not_come_back_by_a_group(world
     again = await come(world, provider, RUNA)
     assert await list_places(world, again.token) == []
     # A colleague brings her back, and then the place is by hand.
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await people.set_role(conn, world.workspace_id, member_id, "observer")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await people.set_role(tx, member_id, "observer")
     third = await come(world, provider, RUNA)
     assert [role for _, role in await list_places(world, third.token)] == ["Observer"]
 
@@ -198,11 +198,11 @@ async def test_who_was_let_go_by_a_colleague_does_not_come_back_by_a_group(world
 async def test_the_only_owner_stays_one(world: World, provider: Provider) -> None:
     await let_in(world, provider, "owners", "owner")
     runa = await come(world, provider, replace(RUNA, groups=("owners",)))
-    async with world.house.db.transact(world.workspace_id) as conn:
-        held = await people.lock_roles(conn, world.workspace_id)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        held = await people.lock_roles(tx)
         for id, role in held.items():
             if role == Role.OWNER and id != (await sign_in.get_session(world.house, runa.token, world.now)).member_id:
-                await people.set_role(conn, world.workspace_id, id, "lead")
+                await people.set_role(tx, id, "lead")
     await come(world, provider, replace(RUNA, groups=()))
     assert [role for _, role in await list_places(world, runa.token)] == ["Owner"]
 

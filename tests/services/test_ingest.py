@@ -22,13 +22,13 @@ pytestmark = pytest.mark.anyio
 
 
 async def list_aside(world: World) -> list[dict[str, Any]]:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        return await accounts.list_aside(conn, world.workspace_id)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        return await accounts.list_aside(tx)
 
 
 async def count(world: World, table: str) -> int:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        row = await (await conn.execute(f"select count(*) from {table}")).fetchone()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        row = await (await tx.execute(f"select count(*) from {table}")).fetchone()
     return row[0]
 
 
@@ -118,8 +118,8 @@ async def test_an_older_edit_does_not_overwrite_a_newer_one(world: World) -> Non
     await world.take(activity, newer, older)
     found = await world.find(id)
     assert found.body == "Third"
-    async with world.house.db.transact(world.workspace_id) as conn:
-        events = await (await conn.execute("select data from trail where kind = 'edited'")).fetchall()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        events = await (await tx.execute("select data from trail where kind = 'edited'")).fetchall()
     assert [e[0]["before"] for e in events] == ["First"]
     assert (await world.row(found.conversation_id))["preview"] == "Third"
 
@@ -139,8 +139,8 @@ async def test_junk_of_a_blocked_person_stays_settled(world: World) -> None:
     post = (await world.publish())["object"]["id"]
     id = await world.hear("fish jail", parent=post)
     await acts.settle(world.house, world.scopes["mara"], id, how=SettledAs.JUNK, now=world.now)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update person set blocked = true")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update person set blocked = true")
     await world.hear("fish jail again", parent=post)
     assert (await world.row(id))["move"] == "settled"
     assert await find_differences(world.house, world.workspace_id, world.now) == {}
@@ -205,8 +205,8 @@ async def test_those_that_wait_for_each_other_keep_the_times_at_which_they_came(
     door, came = intake.Intake(world.house), [world.after(seconds=30 * n) for n in range(5)]
     account = world.accounts["commonfold"]
     await asyncio.gather(*(door.take(account, json.dumps(a), at) for a, at in zip(said, came, strict=True)))
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await conn.execute("select m.sent_at, m.arrived_at, t.at from message m join trail t on t.conversation_id = m.conversation_id and t.seq = 1 order by m.body")  # fmt: skip
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await tx.execute("select m.sent_at, m.arrived_at, t.at from message m join trail t on t.conversation_id = m.conversation_id and t.seq = 1 order by m.body")  # fmt: skip
         assert await rows.fetchall() == [(at, at, at) for at in came]
 
 
@@ -226,9 +226,9 @@ async def test_one_that_cannot_be_stored_does_not_hold_up_those_beside_it(world:
 
 async def test_kept_aside_can_be_tried_again_once_the_reason_is_mended(world: World) -> None:
     activity = await world.say("late")
-    async with world.house.db.transact(world.workspace_id) as conn:
-        args = (world.workspace_id, world.accounts["commonfold"].id, world.now, "webhook", "a fault of ours")
-        await accounts.add_aside(conn, *args, json.dumps(activity))
+    async with world.house.db.transact(world.workspace_id) as tx:
+        args = (world.accounts["commonfold"].id, world.now, "webhook", "a fault of ours")
+        await accounts.add_aside(tx, *args, json.dumps(activity))
     (kept,) = await list_aside(world)
     assert await intake.try_aside_again(world.house, world.workspace_id, kept["id"], world.now) is None
     assert await list_aside(world) == []
@@ -285,9 +285,9 @@ async def test_messages_that_came_together_are_each_of_their_own_time(world: Wor
     seens = [intake.read_activity(world.house, account, a) for a in said]
     came = {a["object"]["id"]: world.after(minutes=n, seconds=5) for n, a in enumerate(said)}
     await ingest.take_in(world.house, account, seens, world.after(minutes=9), came=came)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await (await conn.execute("select external_id, arrived_at from message")).fetchall()
-        known = await trail.list_known(conn, world.workspace_id, account.id, [*came, "never said"])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await (await tx.execute("select external_id, arrived_at from message")).fetchall()
+        known = await trail.list_known(tx, account.id, [*came, "never said"])
     assert dict(rows) == came
     assert {id: one.id for id, one in known.items()} == {id: (await world.find(id)).id for id in came}
 

@@ -135,8 +135,8 @@ async def test_what_leads_nowhere_any_more(world: World, post: Post, why: str) -
     elif why == "another one":
         await invite(world, "uma@tidewater.example", role="lead", minutes=1)
     elif why == "not a member":
-        async with world.house.db.transact(world.workspace_id) as conn:
-            await conn.execute("delete from membership where member_id = %s", [noor.member_id])
+        async with world.house.db.transact(world.workspace_id) as tx:
+            await tx.execute("delete from membership where member_id = %s", [noor.member_id])
     elif why == "demoted":
         await roles.give_role(world.house, noor, world.scopes["mara"].member_id, "owner")
         await roles.give_role(world.house, noor, noor.member_id, "responder")
@@ -158,8 +158,8 @@ async def test_nobody_invites_to_more_than_they_hold(world: World, post: Post) -
     noor = world.scopes["noor"]
     door = await roles.add_role(world.house, noor, name="Door", permissions=[Permission.SEE, Permission.MANAGE_MEMBERS])
     await roles.give_role(world.house, noor, world.scopes["ilse"].member_id, door)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        held = await roles.list_held_roles(Reads(conn, world.workspace_id))
+    async with world.house.db.transact(world.workspace_id) as tx:
+        held = await roles.list_held_roles(Reads(tx))
     ilse = replace(world.scopes["ilse"], role=held[world.scopes["ilse"].member_id])
     with pytest.raises(NotAllowed, match="does not hold all of that"):
         await invitations.invite(world.house, ilse, "uma@tidewater.example", invitations.Place(role="owner"), world.now)
@@ -186,7 +186,7 @@ async def test_many_by_paste_whatever_separates_them(world: World, post: Post) -
 
 async def test_who_has_an_account_shows_their_password_or_comes_at_once(world: World, post: Post) -> None:
     async with world.house.db.connect() as conn:
-        organisation = await people.get_organisation_of(conn, world.workspace_id)
+        organisation = await people.get_organisation_of(await world.house.db.enter(conn, world.workspace_id))
         await invite(world, "uma@tidewater.example")
         (token,) = await get_tokens(world)
         # Meanwhile she has come into another workspace of the organisation.
@@ -208,8 +208,8 @@ async def test_who_has_an_account_shows_their_password_or_comes_at_once(world: W
     assert (await sign_in.get_scope(world.house, entered.token, world.workspace_id, world.now)).name == "Uma Lind"
     # Otto works elsewhere in the organisation: no link is needed.
     assert (await invite(world, "otto@brinewick.example")).joined == ["otto@brinewick.example"]
-    async with world.house.db.transact(world.workspace_id) as conn:
-        assert "otto" in {m.name.split()[0].lower() for m in await people.list_members(conn, world.workspace_id)}
+    async with world.house.db.transact(world.workspace_id) as tx:
+        assert "otto" in {m.name.split()[0].lower() for m in await people.list_members(tx)}
 
 
 async def test_a_weak_password_uses_nothing_up(world: World, post: Post) -> None:

@@ -62,8 +62,8 @@ async def test_they_are_out_at_once_and_their_work_goes_to_another(world: World)
     assert await scheduling.send_due(world.house, world.workspace_id, world.after(hours=10)) == 0
     assert await list_outside(world) == ["Yes."]
     for id, words in ((waits, "A refund comes"), (later, "Good morning")):
-        async with world.house.db.transact(world.workspace_id) as conn:
-            (draft,) = await desk_store.list_shared_drafts(conn, world.workspace_id, mara.member_id, id)
+        async with world.house.db.transact(world.workspace_id) as tx:
+            (draft,) = await desk_store.list_shared_drafts(tx, mara.member_id, id)
         assert draft["body"] == words
     # What was settled keeps its owner, for the past; when it comes back it goes the same way.
     assert (await world.row(done))["owner_id"] == ilse.member_id
@@ -87,8 +87,8 @@ async def test_to_a_team_or_to_nobody_and_what_was_broken_off_is_gone_on_with(
     for id in ids:
         await give(world, id)
     ilse = world.scopes["ilse"].member_id
-    async with world.house.db.transact(world.workspace_id) as conn:
-        team = await sorting.add_team(conn, world.workspace_id, "Evening", [ilse, world.scopes["mara"].member_id])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        team = await sorting.add_team(tx, "Evening", [ilse, world.scopes["mara"].member_id])
 
     async def broken(*_: object) -> None:
         raise ConnectionError
@@ -99,8 +99,8 @@ async def test_to_a_team_or_to_nobody_and_what_was_broken_off_is_gone_on_with(
             await let_go(world, to_team=team)
     assert (await world.row(ids[0]))["owner_id"] == ilse
     assert await leaving.pass_on(world.house, world.workspace_id, world.now) == 3
-    async with world.house.db.transact(world.workspace_id) as conn:
-        (kept,) = [t for t in await sorting.list_teams(conn, world.workspace_id) if t["id"] == team]
+    async with world.house.db.transact(world.workspace_id) as tx:
+        (kept,) = [t for t in await sorting.list_teams(tx) if t["id"] == team]
     assert kept["members"] == [world.scopes["mara"].member_id]
     assert {(r["owner_id"], r["team_id"]) for r in [await world.row(id) for id in ids]} == {(None, team)}
 

@@ -97,8 +97,8 @@ async def test_a_shared_report_carries_them_and_its_shapes_stand_out(world: Worl
     _, token = await share(world, parts=["days"])
     page = await read(world, token)
     assert 'src="data:image/png;base64,' in page
-    async with world.house.db.transact(world.workspace_id) as conn:
-        told = await looks.get_looks(conn, world.workspace_id, "#ffe100")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        told = await looks.get_looks(tx, "#ffe100")
     assert f'fill="{told.shape}"' in page
     assert told.shape != "#ffe100"
     assert get_contrast(told.shape, looks.PAPER) >= SHAPE

@@ -126,8 +126,8 @@ async def test_who_is_refused_when_half_is_written_leaves_nothing_behind(world: 
     world.house = replace(world.house, address="https://desk.brinewick.example")
 
     async def count_links() -> int:
-        async with world.house.db.transact(world.workspace_id) as conn:
-            (count,) = await (await conn.execute("select count(*) from link")).fetchone()
+        async with world.house.db.transact(world.workspace_id) as tx:
+            (count,) = await (await tx.execute("select count(*) from link")).fetchone()
         return int(count)
 
     assert (await answer_seen(world, {ids[1]: seen[ids[1]]}, reply))["done"] == []
@@ -209,9 +209,9 @@ async def test_an_answer_is_closed_once_by_whoever_writes_it_and_comes_back_as_i
 
 async def count_transactions(world: World, kind: str) -> int:
     """How many transactions wrote what is in the trails by that name."""
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         row = await (
-            await conn.execute("select count(distinct xmin::text) from trail where kind = %s", [kind])
+            await tx.execute("select count(distinct xmin::text) from trail where kind = %s", [kind])
         ).fetchone()
     assert row is not None
     return int(row[0])
@@ -237,8 +237,8 @@ async def test_what_is_sorted_together_is_one_transaction_and_one_that_moved_on_
 
 
 async def last_said(world: World, id: int) -> str:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        last = await trail.get_last_inbound(conn, world.workspace_id, id)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        last = await trail.get_last_inbound(tx, id)
     assert last is not None
     return last.external_id
 
@@ -285,9 +285,9 @@ async def test_together_each_is_of_its_own_time_and_all_of_one_workspace(world: 
         for n, id in enumerate(ids):
             await acts.keep(house, mara, id, now=world.after(minutes=n))
             await acts.add_note(house, mara, id, text=f"note {n}", now=world.after(minutes=n + 5))
-    async with house.db.transact(world.workspace_id) as conn:
+    async with house.db.transact(world.workspace_id) as tx:
         for n, id in enumerate(ids):
-            written = await trail.list_trail(conn, world.workspace_id, id)
+            written = await trail.list_trail(tx, id)
             assert [(e.kind, e.at) for e in written[1:]] == [
                 ("kept", world.after(minutes=n)),
                 ("noted", world.after(minutes=n + 5)),

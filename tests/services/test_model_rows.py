@@ -34,13 +34,13 @@ def make_row(world: World, id: int, person: int) -> dict[str, Any]:
 @pytest.mark.parametrize("part", range(PARTS))
 async def test_the_row_read_back_says_what_the_model_says(world: World, part: int) -> None:
     person = (await world.row(await world.hear("Hm")))["person_id"]
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         for name in ("one", "two"):
-            await conn.execute("insert into tag (workspace_id, name) values (%s, %s) on conflict do nothing", [world.workspace_id, name])  # fmt: skip
+            await tx.execute("insert into tag (workspace_id, name) values (%s, %s) on conflict do nothing", [world.workspace_id, name])  # fmt: skip
     for first in range(0, RUNS, AT_ONCE):
         stories: dict[int, tuple[Story, Model]] = {}
-        async with world.house.db.transact(world.workspace_id) as conn:
-            ledger = Ledger(world.house, conn, world.workspace_id, world.now)
+        async with world.house.db.transact(world.workspace_id) as tx:
+            ledger = Ledger(world.house, tx, world.now)
             for run in range(first, min(RUNS, first + AT_ONCE)):
                 # Other histories than the core's own test has.
                 chance = random.Random(f"store {part} {run}")
@@ -54,9 +54,9 @@ async def test_the_row_read_back_says_what_the_model_says(world: World, part: in
                     opened.facts = story.facts
                 stories[id] = story, model
             await ledger.write()
-        async with world.house.db.transact(world.workspace_id) as conn:
+        async with world.house.db.transact(world.workspace_id) as tx:
             for id, (story, model) in stories.items():
-                row = await trail.get_conversation(conn, world.workspace_id, id)
+                row = await trail.get_conversation(tx, id)
                 assert row is not None
                 facts = read_facts(row)
                 assert facts == story.facts, id

@@ -124,17 +124,17 @@ class Play:
             case "assign":
                 await acts.assign(house, mara, id, owner_id=chance.choice([None, mara.member_id]), note=None, now=now)
             case "undo":
-                async with house.db.transact(ws) as conn:
-                    own = [e.seq for e in await list_events(conn, ws, id) if e.member_id == mara.member_id]
+                async with house.db.transact(ws) as tx:
+                    own = [e.seq for e in await list_events(tx, id) if e.member_id == mara.member_id]
                 await acts.undo(house, mara, id, seq=chance.choice(own[-3:] or [1]), now=now)
             case "refuse":
                 await world.control("mischief/commonfold", refuse=1)
             case "fail":
                 await world.control("mischief/commonfold", fail=chance.choice([1, 3]))
             case "expire":
-                async with house.db.transact(ws) as conn:
+                async with house.db.transact(ws) as tx:
                     account = world.accounts["commonfold"].id
-                    await conn.execute(
+                    await tx.execute(
                         "update account set paused_reason = 'The token has expired.' where id = %s", [account]
                     )
             case "hold":
@@ -152,9 +152,9 @@ async def compare(world: World, id: int, now: datetime) -> dict[str, tuple[Any, 
     """What of a row is not what the model makes of its trail: (row, model) by name."""
     row = await world.row(id)
     model = Model()
-    async with world.house.db.transact(world.workspace_id) as conn:
-        events = await list_events(conn, world.workspace_id, id)
-        messages = await trail.list_messages(conn, world.workspace_id, id)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        events = await list_events(tx, id)
+        messages = await trail.list_messages(tx, id)
     for event in events:
         model.add(event)
     told = model.tell()
@@ -190,8 +190,8 @@ async def test_the_row_says_what_the_model_makes_of_the_trail(world: World, part
             for id in play.things:
                 wrong = await compare(world, id, play.now)
                 if wrong:
-                    async with world.house.db.transact(world.workspace_id) as conn:
-                        events = await list_events(conn, world.workspace_id, id)
+                    async with world.house.db.transact(world.workspace_id) as tx:
+                        events = await list_events(tx, id)
                     pytest.fail(f"seed {seed}: {done[-6:]} {wrong}\n" + "\n".join(map(say, events)))
         await play._do("release", next(iter(play.things)))
         await world.control("mischief/commonfold", refuse=0, fail=0)

@@ -84,8 +84,8 @@ async def test_what_they_write_since_stops_it_and_its_author_is_told(world: Worl
     assert stopped["state"] == "stopped"
     assert "wrote again" in stopped["problem"]
     assert await outside(world) == []
-    async with world.house.db.transact(world.workspace_id) as conn:
-        told = await alerts.list_alerts(conn, world.workspace_id, world.scopes["mara"].member_id, 10)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        told = await alerts.list_alerts(tx, world.scopes["mara"].member_id, 10)
     assert [a["occasion"] for a in told] == ["stopped"]
     assert (await world.row(id))["move"] == "our_move"
 

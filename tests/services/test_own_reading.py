@@ -160,8 +160,8 @@ async def test_what_was_undone_or_removed_teaches_nothing(world: World, teacher:
         if events[seq - 1] == "corrected":
             await acts.undo(world.house, world.scopes["mara"], ids[0], seq=seq, now=world.now)
     assert (await describe(world))["said"] == FEWEST - 1
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update message set removed_at = now() where conversation_id = %s", [ids[1]])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update message set removed_at = now() where conversation_id = %s", [ids[1]])
     assert (await describe(world))["said"] == FEWEST - 2
     assert await learn(world) is False
 

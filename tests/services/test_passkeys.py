@@ -192,8 +192,8 @@ async def test_a_refused_one_is_in_its_members_log_and_trying_is_slowed(world: W
     await show(world, device)
     with pytest.raises(SignInRefused):
         await show(world, device, count=1)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        first, *_ = await security_log.list_entries(conn, world.workspace_id, None, 10)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        first, *_ = await security_log.list_entries(tx, None, 10)
     assert first["kind"] == "passkey_refused"
     assert "copy" in first["about"]["what"]
     house = at_home(world)

@@ -128,9 +128,9 @@ async def test_trouble_is_told_apart_by_its_sqlstate(world: World) -> None:
 
     async def ask(statement: LiteralString, within: int = 0, **values: Any) -> None:
         """Ended by the database after `within` milliseconds; 0 for never."""
-        async with world.house.db.transact(world.workspace_id) as conn:
-            await conn.execute(f"set local statement_timeout = {within}")  # type: ignore[arg-type]
-            await db.fetch_value(conn, statement, values)
+        async with world.house.db.transact(world.workspace_id) as tx:
+            await tx.execute(f"set local statement_timeout = {within}")  # type: ignore[arg-type]
+            await db.fetch_value(tx, statement, values)
 
     with pytest.raises(Unstorable, match="too long for tsvector"):
         await ask("select to_tsvector('simple', %(words)s)", words=" ".join(f"w{n}" for n in range(200_000)))

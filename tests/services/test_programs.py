@@ -125,9 +125,9 @@ async def test_a_program_that_is_gone_or_takes_nothing_for_days_is_told_no_more_
     assert "410" in (await programs.list_hooks(world.house, noor))[0]["off_reason"]
     await world.hear("there", handle="wim")
     assert await tell(world, days=1) == 0
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await (await conn.execute("select words from alert where member_id = %s", [noor.member_id])).fetchall()
-        waiting = await (await conn.execute("select count(*) from hook_event")).fetchone()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await (await tx.execute("select words from alert where member_id = %s", [noor.member_id])).fetchall()
+        waiting = await (await tx.execute("select count(*) from hook_event")).fetchone()
     assert ["told nothing more" in words for (words,) in rows] == [True]
     assert waiting == (1,), "what happens while it is off is not kept for it"
     program.status = 204
@@ -292,8 +292,8 @@ async def test_the_example_for_programmers_works_as_it_stands(world: World, monk
         for headers, body in [*program.taken, *program.taken]:
             assert await asyncio.to_thread(example.take, headers, body) == 204
         example.SORTA.close()
-    async with world.house.db.transact(world.workspace_id) as conn:
-        tagged = await (await conn.execute("select conversation_id from filing where under = 'tag'")).fetchall()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        tagged = await (await tx.execute("select conversation_id from filing where under = 'tag'")).fetchall()
     assert tagged == [(asked[0],)]
 
 

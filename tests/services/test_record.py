@@ -66,8 +66,8 @@ async def test_of_a_secret_only_that_it_changed_is_said(world: World) -> None:
     await accounts.change_hook_secret(world.house, noor, account.id, world.now)
     entries = await told(world, what="account")
     assert [e["lines"][0]["where"] for e in entries[:2]] == ["signing secret", "access token"]
-    async with world.house.db.transact(world.workspace_id) as conn:
-        said = "".join(row[0] for row in await (await conn.execute("select said from record")).fetchall())
+    async with world.house.db.transact(world.workspace_id) as tx:
+        said = "".join(row[0] for row in await (await tx.execute("select said from record")).fetchall())
     assert "sealed:" not in said
     assert "tok_" not in said
 
@@ -100,10 +100,10 @@ async def test_nobody_writes_it_but_by_changing_something(world: World) -> None:
         "truncate record",
         "select write_record()",
     ):
-        async with world.house.db.transact(world.workspace_id) as conn:
+        async with world.house.db.transact(world.workspace_id) as tx:
             with pytest.raises((psycopg.errors.InsufficientPrivilege, psycopg.errors.FeatureNotSupported)):
-                async with conn.transaction():
-                    await conn.execute(query)  # type: ignore[arg-type]
+                async with tx.transaction():
+                    await tx.execute(query)  # type: ignore[arg-type]
 
 
 async def test_tampering_with_the_database_shows(world: World, pg: Cluster) -> None:
@@ -122,8 +122,8 @@ async def test_tampering_with_the_database_shows(world: World, pg: Cluster) -> N
 
 async def test_the_hashes_are_those_of_another_program(world: World) -> None:
     """OpenSSL's SHA-256 over what stands in the rows."""
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await (await conn.execute("select said, hash from record order by n limit 3")).fetchall()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await (await tx.execute("select said, hash from record order by n limit 3")).fetchall()
     last = b""
     for said, chained in rows:
         digest = subprocess.run(  # noqa: ASYNC221

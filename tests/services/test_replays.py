@@ -162,8 +162,8 @@ async def test_twice_is_once_and_what_fails_says_why(world: World, here: Here) -
 
 async def test_what_another_version_played_is_not_shown_and_breaks_nothing(world: World, here: Here) -> None:
     id = (await play(world))["id"]
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("""update what_if set result = '{"version": 0, "other": "things"}'""")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("""update what_if set result = '{"version": 0, "other": "things"}'""")
     shown = await get(world, id)
     assert (shown["state"], shown["result"]) == ("failed", None)
     assert "Ask again" in shown["problem"]
@@ -173,12 +173,12 @@ async def test_what_another_version_played_is_not_shown_and_breaks_nothing(world
 async def test_what_fell_silent_is_taken_up_again(world: World, here: Here) -> None:
     id = await ask(world)
     assert await replays.take_up_silent(world.house, world.workspace_id, tomorrow(world)) == 0
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update what_if set state = 'running', heard_at = now() - interval '2 minutes'")
-        await conn.execute("delete from procrastinate_jobs where task_name = 'play_what_if'")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update what_if set state = 'running', heard_at = now() - interval '2 minutes'")
+        await tx.execute("delete from procrastinate_jobs where task_name = 'play_what_if'")
     assert await replays.take_up_silent(world.house, world.workspace_id, tomorrow(world)) == 1
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await conn.execute("select args from procrastinate_jobs where task_name = 'play_what_if'")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await tx.execute("select args from procrastinate_jobs where task_name = 'play_what_if'")
         assert [r[0]["replay_id"] for r in await rows.fetchall()] == [id]
 
 

@@ -124,8 +124,8 @@ async def test_opened_very_often_it_asks_to_wait_and_is_there_again(world: World
 
 async def test_its_link_outlives_a_new_key_and_is_sealed(world: World) -> None:
     _, token = await share(world)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        row = await (await conn.execute("select token, token_hash from shared_report")).fetchone()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        row = await (await tx.execute("select token, token_hash from shared_report")).fetchone()
     assert row is not None
     assert token not in row[0]
     assert token.encode() not in row[1]

@@ -151,8 +151,8 @@ async def test_a_refused_answer_is_taken_out_of_the_figures_again(world: World) 
 
 
 async def list_outbox(world: World) -> list[int]:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        return [row[0] for row in await (await conn.execute("select id from outbox order by id")).fetchall()]
+    async with world.house.db.transact(world.workspace_id) as tx:
+        return [row[0] for row in await (await tx.execute("select id from outbox order by id")).fetchall()]
 
 
 async def test_only_who_may_sees_reports_and_their_lists(world: World) -> None:
@@ -169,8 +169,8 @@ async def test_only_who_may_sees_reports_and_their_lists(world: World) -> None:
 
 async def test_another_workspace_is_not_counted(world: World) -> None:
     await furnish(world)
-    async with world.house.db.transact(world.other_workspace_id) as conn:
-        seen = await (await conn.execute("select count(*) from spell")).fetchone()
+    async with world.house.db.transact(world.other_workspace_id) as tx:
+        seen = await (await tx.execute("select count(*) from spell")).fetchone()
     assert seen == (0,)
     assert len(FIGURES) == len(by_name(await tell(world)))
 

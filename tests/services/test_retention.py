@@ -19,8 +19,8 @@ pytestmark = pytest.mark.anyio
 
 
 async def count(world: World, table: str) -> int:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        row = await (await conn.execute(f"select count(*) from {table}")).fetchone()  # type: ignore[arg-type]
+    async with world.house.db.transact(world.workspace_id) as tx:
+        row = await (await tx.execute(f"select count(*) from {table}")).fetchone()  # type: ignore[arg-type]
     assert row is not None
     return int(row[0])
 
@@ -56,11 +56,10 @@ async def test_the_worker_may_sweep_all_that_is_named_and_it_goes_in_its_time(wo
 async def test_a_workspace_chooses_and_sees_before_what_would_go(world: World) -> None:
     """Counted by deleting and taking that back: what the preview says is what goes, and nothing before."""
     house, noor = world.house, world.scopes["noor"]
-    async with house.db.transact(world.workspace_id) as conn:
+    async with house.db.transact(world.workspace_id) as tx:
         for n in range(5):
             await alerts.add_alerts(
-                conn,
-                world.workspace_id,
+                tx,
                 members=[noor.member_id],
                 occasion="late",
                 words="x",
@@ -126,8 +125,8 @@ async def test_who_was_heard_of_long_ago_is_erased_and_nobody_with_whom_somethin
     assert gone == {"longago"}
     assert find_word(pg, world, "longago was here") == {}
     assert await find_differences(house, world.workspace_id, world.now) == {}
-    async with house.db.transact(world.workspace_id) as conn:
-        row = await (await conn.execute("select person_id, made_by from erasure")).fetchone()
+    async with house.db.transact(world.workspace_id) as tx:
+        row = await (await tx.execute("select person_id, made_by from erasure")).fetchone()
     assert row == (people["longago"], None)
     # One who writes just as it begins is left.
     assert not await erasing.erase_forgotten(

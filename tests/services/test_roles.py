@@ -26,8 +26,8 @@ async def held(world: World) -> dict[int, str]:
 async def scope_of(world: World, name: str) -> Scope:
     """Somebody's scope as the next request would find it."""
     scope = world.scopes[name]
-    async with world.house.db.transact(world.workspace_id) as conn:
-        return replace(scope, role=(await roles.list_held_roles(Reads(conn, world.workspace_id)))[scope.member_id])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        return replace(scope, role=(await roles.list_held_roles(Reads(tx)))[scope.member_id])
 
 
 async def test_an_own_role_is_made_given_changed_and_removed(world: World) -> None:

@@ -63,13 +63,13 @@ async def add(world: World, *then: Any, when: tuple[Condition, ...] = (), name: 
 
 
 async def events(world: World, id: int) -> list[trail.TrailRow]:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        return await trail.list_trail(conn, world.workspace_id, id)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        return await trail.list_trail(tx, id)
 
 
 async def hits(world: World, id: int) -> list[dict[str, Any]]:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await conn.execute("select effects, lost, evidence from rule_hit where rule_id = %s order by id", [id])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await tx.execute("select effects, lost, evidence from rule_hit where rule_id = %s order by id", [id])
         return [{"effects": e, "lost": lo, "evidence": ev} for e, lo, ev in await rows.fetchall()]
 
 
@@ -541,8 +541,8 @@ async def test_rules_are_ordered_copied_removed_and_what_they_did_stays_explaine
     assert found[1]["hits"] == 1
     await rules.remove_rule(world.house, mara, one, world.now)
     assert len(await hits(world, one)) == 1
-    async with world.house.db.transact(world.workspace_id) as conn:
-        assert [r["id"] for r in await store.list_active(conn, world.workspace_id)] == [two]
+    async with world.house.db.transact(world.workspace_id) as tx:
+        assert [r["id"] for r in await store.list_active(tx)] == [two]
     body = replace(RuleBody(name="Bad", when=Conditions(parts=(Anything(),)), then=(GiveTo(team=999),)))
     with pytest.raises(Invalid, match="a team that is not here"):
         await rules.add_rule(world.house, mara, body, on=True, now=world.now)

@@ -34,9 +34,9 @@ OTHERWISE = {
 
 async def test_no_secret_stands_in_the_database_as_it_is(world: World) -> None:
     token = world.accounts["quillet"].token
-    async with world.house.db.transact(world.workspace_id) as conn:
-        kept = await (await conn.execute("select a::text from account a")).fetchall()
-        kept += await (await conn.execute("select d::text from support_desk d")).fetchall()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        kept = await (await tx.execute("select a::text from account a")).fetchall()
+        kept += await (await tx.execute("select d::text from support_desk d")).fetchall()
     plain = world.house.keys.open(sealing.TOKEN, world.workspace_id, token)
     assert plain.startswith("tok_")
     assert not [row for (row,) in kept for secret in (plain, SECRET, "tok_desk") if secret in row]
@@ -92,12 +92,12 @@ async def test_keys_are_changed_without_losing_a_secret(world: World) -> None:
     assert accounts.make_ref(only_new, after).token == plain
     # Once more with the same key is no change, and none is recorded.
     count = "select count(*) from record"
-    async with world.house.db.transact(world.workspace_id) as conn:
-        recorded = await db.fetch_value(conn, count, {})
+    async with world.house.db.transact(world.workspace_id) as tx:
+        recorded = await db.fetch_value(tx, count, {})
     await sealing.seal_again(both, world.workspace_id)
     assert await accounts.get_account(both, world.workspace_id, before.id) == after
-    async with world.house.db.transact(world.workspace_id) as conn:
-        assert await db.fetch_value(conn, count, {}) == recorded
+    async with world.house.db.transact(world.workspace_id) as tx:
+        assert await db.fetch_value(tx, count, {}) == recorded
     # With a key that is not there nothing is touched, and nothing is half done.
     with pytest.raises(NotSealed):
         await sealing.seal_again(world.house, world.workspace_id)

@@ -12,6 +12,7 @@ from sorta.core.rules import Anything, Conditions, RuleBody, SetPriority
 from sorta.core.targets import Priority
 from sorta.services import acts, alerts, delivery, desk, hours, moderation, outgoing, rules
 from sorta.store import hours as hours_store
+from sorta.store.db import Tx
 from tests.services.test_hours import OFFICE, TARGETS
 from tests.services.test_sorting import message_of
 from tests.world import World
@@ -99,10 +100,10 @@ async def test_dues_move_as_they_are_counted_and_nobody_is_told_twice(world: Wor
     seen: list[int] = []
     keep = hours_store.set_progress
 
-    async def set_progress(conn: Any, workspace_id: int, progress: dict[str, int] | None) -> None:
+    async def set_progress(tx: Tx, progress: dict[str, int] | None) -> None:
         if progress is not None:
             seen.append(progress["done"])
-        await keep(conn, workspace_id, progress)
+        await keep(tx, progress)
 
     ids = [await world.hear("hi", handle=f"p{n}") for n in range(90)]
     ilse = world.scopes["ilse"]

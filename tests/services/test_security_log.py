@@ -56,8 +56,8 @@ async def test_what_a_member_changes_is_written_down(world: World) -> None:
         "Noor Person exported everything about one person",
         "Noor Person exported 1 people as a table",
     ]
-    async with house.db.transact(world.workspace_id) as conn:
-        rows = await (await conn.execute("select about::text from security_event")).fetchall()
+    async with house.db.transact(world.workspace_id) as tx:
+        rows = await (await tx.execute("select about::text from security_event")).fetchall()
     assert not [row for (row,) in rows if "tok_new_secret" in row or secret in row]
 
 
@@ -84,9 +84,9 @@ async def test_signing_in_is_seen_in_the_members_own_workspaces(world: World) ->
 
 
 async def test_it_is_read_in_pages_by_who_manages_members(world: World) -> None:
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         for n in range(security_log.PAGE + 3):
-            await security_log.note(conn, world.scopes["noor"], Happening.EXPORTED, f"{n} rows")
+            await security_log.note(tx, world.scopes["noor"], Happening.EXPORTED, f"{n} rows")
     first = await security_log.list_entries(world.house, world.scopes["noor"])
     rest = await security_log.list_entries(world.house, world.scopes["noor"], first[-1]["id"])
     assert [e["words"] for e in (*first, *rest)] == [f"exported {n} rows" for n in reversed(range(103))]
@@ -96,14 +96,14 @@ async def test_it_is_read_in_pages_by_who_manages_members(world: World) -> None:
 
 
 async def test_nobody_changes_or_takes_away_an_entry(world: World) -> None:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await security_log.note(conn, world.scopes["noor"], Happening.RELEASED)
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await security_log.note(tx, world.scopes["noor"], Happening.RELEASED)
+    async with world.house.db.transact(world.workspace_id) as tx:
         with pytest.raises(psycopg.errors.InsufficientPrivilege):
-            async with conn.transaction():
-                await conn.execute("update security_event set kind = 'held'")
+            async with tx.transaction():
+                await tx.execute("update security_event set kind = 'held'")
         # The policy lets the worker's role alone sweep.
-        assert (await conn.execute("delete from security_event")).rowcount == 0
+        assert (await tx.execute("delete from security_event")).rowcount == 0
         with pytest.raises(psycopg.errors.InsufficientPrivilege):
-            async with conn.transaction():
-                await store.add_entry(conn, world.other_workspace_id, world.scopes["noor"].member_id, "held", {})
+            async with tx.transaction():
+                await store.add_entry(tx, world.other_workspace_id, world.scopes["noor"].member_id, "held", {})

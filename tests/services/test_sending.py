@@ -184,8 +184,8 @@ async def test_a_slip_of_our_own_is_said_and_what_it_held_up_goes_out_after_it(
     scene = await put(world)
 
     async def get_troubles() -> list[str | None]:
-        async with world.house.db.transact(world.workspace_id) as conn:
-            return [row[0] for row in await (await conn.execute(scene.trouble)).fetchall()]
+        async with world.house.db.transact(world.workspace_id) as tx:
+            return [row[0] for row in await (await tx.execute(scene.trouble)).fetchall()]
 
     async def list_letters(who: str = "noor") -> list[dict[str, Any]]:
         found = await outgoing.get_outgoing(world.house, world.scopes[who], scene.begins + timedelta(seconds=1))

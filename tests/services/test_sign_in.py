@@ -173,8 +173,8 @@ async def test_a_stream_ends_with_its_right(world: World, monkeypatch: pytest.Mo
             if end == "signed out":
                 await sign_in.sign_out(world.house, token)
             else:
-                async with world.house.db.transact(world.workspace_id) as conn:
-                    await conn.execute("delete from membership where member_id = %s", [scope.member_id])
+                async with world.house.db.transact(world.workspace_id) as tx:
+                    await tx.execute("delete from membership where member_id = %s", [scope.member_id])
             assert await asyncio.wait_for(waiting, 3) == "ended"
         assert world.house.live.count() == (0, 0)
     finally:

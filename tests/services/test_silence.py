@@ -53,10 +53,8 @@ async def queue_many(world: World, count: int) -> None:
 async def try_all(world: World, at: float) -> int:
     """What the clock and the queue would try at this second, all at once."""
     now = world.after(seconds=at)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        ids = await delivery.outbox.list_deliverable(
-            conn, world.workspace_id, now, now - world.house.lease, most=delivery.QUEUED_AT_ONCE
-        )
+    async with world.house.db.transact(world.workspace_id) as tx:
+        ids = await delivery.outbox.list_deliverable(tx, now, now - world.house.lease, most=delivery.QUEUED_AT_ONCE)
     tried = await asyncio.gather(*(delivery.deliver(world.house, world.workspace_id, id, now) for id in ids))
     return sum(one is not None for one in tried)
 
@@ -67,8 +65,8 @@ async def test_what_is_claimed_together_asks_a_silent_network_once(
     Line(world, monkeypatch)
     await queue_many(world, 6)
     now = world.after(seconds=11)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        ids = await delivery.outbox.list_deliverable(conn, world.workspace_id, now, now - world.house.lease, most=9)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        ids = await delivery.outbox.list_deliverable(tx, now, now - world.house.lease, most=9)
     assert len(ids) == 6
     for second, tried in ((11, SLOTS_PER_ACCOUNT), (14, 1)):
         due = [(world.after(seconds=second), id) for id in ids]
@@ -141,8 +139,8 @@ async def test_a_paused_account_is_not_asked_at_all(world: World) -> None:
     account = world.accounts["commonfold"]
     duty = next(d for d in duties.DUTIES if d.name == "backfill")
     assert account.id in await duties.list_targets(world.house, duty, world.workspace_id)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update account set paused_reason = 'the token' where id = %s", [account.id])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update account set paused_reason = 'the token' where id = %s", [account.id])
     assert account.id not in await duties.list_targets(world.house, duty, world.workspace_id)
 
 
@@ -179,10 +177,9 @@ class Post:
 
 
 async def tell(world: World, names: list[str], key: str) -> None:
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         await alerts.add_alerts(
-            conn,
-            world.workspace_id,
+            tx,
             members=[world.scopes[name].member_id for name in names],
             occasion="late",
             words="It is late.",
@@ -210,8 +207,8 @@ async def test_one_mailbox_refused_for_good_stops_nobody_elses_mail(world: World
     assert post.sent == ["noor@brinewick.example", "ilse@brinewick.example"]
     assert post.tried.count("mara@brinewick.example") == 1
     post.refused.clear()
-    async with house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update alert_way set leaves_at = leaves_at + interval '25 hours' where sent_at is null")
+    async with house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update alert_way set leaves_at = leaves_at + interval '25 hours' where sent_at is null")
     await alerts.mail_alerts(house, world.workspace_id, world.after(hours=25))
     assert post.sent[-1] == "mara@brinewick.example"
     async with house.db.connect() as conn:

@@ -50,12 +50,12 @@ async def test_a_page_walks_an_index_and_sorts_nothing(world: World, name: str, 
     assert store.is_walked(asked)
     assert not store.is_walked(store.narrow({**WALKED[name], **edges}))  # Over all moves it is sorted.
     values = {"workspace_id": world.workspace_id, "member_id": 1, "limit": 50, **asked}
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         # As where a plan takes sorting for cheap.
-        await conn.execute("select set_config('random_page_cost', '1000', true)")
-        await conn.execute(store.SQL.plan_once)
+        await tx.execute("select set_config('random_page_cost', '1000', true)")
+        await tx.execute(store.SQL.plan_once)
         page = store.make_list("due", asked, deep=False)
-        plan = await (await conn.execute(f"explain {page}".encode(), values)).fetchall()
+        plan = await (await tx.execute(f"explain {page}".encode(), values)).fetchall()
     text = "\n".join(row[0] for row in plan)
     assert "Sort" not in text, text
     assert "Index Cond: ((workspace_id =" in text or "filing_by_due" in text, text
@@ -110,9 +110,9 @@ has as (select under, value, conversation_id, its_move, its_due, its_rank from f
 
 async def check_filing(world: World, count: int) -> None:
     """Conversations are filed under what they have, at the move and due they have, and under nothing else."""
-    async with world.house.db.transact(world.workspace_id) as conn:
-        assert await (await conn.execute(_MISFILED)).fetchall() == []
-        assert await (await conn.execute("select count(*) from filing")).fetchone() == (count,)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        assert await (await tx.execute(_MISFILED)).fetchall() == []
+        assert await (await tx.execute("select count(*) from filing")).fetchone() == (count,)
 
 
 async def test_conversations_are_filed_under_tags_watchers_and_their_persons_tags(world: World) -> None:
@@ -338,13 +338,11 @@ async def test_kept_counts_are_exact_before_and_after_folding(world: World) -> N
     async def check() -> None:
         counts = await desk.count_moves(house, mara, {"move": "our_move"}, world.now)
         said = {(v["dimension"], v["value"]): v["n"] for v in counts["values"]}
-        async with house.db.transact(world.workspace_id) as conn:
+        async with house.db.transact(world.workspace_id) as tx:
             found = await (
-                await conn.execute("select owner_id, kind, priority, tags from conversation where move = 'our_move'")
+                await tx.execute("select owner_id, kind, priority, tags from conversation where move = 'our_move'")
             ).fetchall()
-            totals = dict(
-                await (await conn.execute("select move, count(*) from conversation group by move")).fetchall()
-            )
+            totals = dict(await (await tx.execute("select move, count(*) from conversation group by move")).fetchall())
         assert {m["move"]: m["total"] for m in counts["moves"] if m["total"]} == totals
         for at, name in enumerate(("owner", "kind", "priority")):
             for value in {row[at] for row in found}:

@@ -19,13 +19,13 @@ pytestmark = pytest.mark.anyio
 
 
 async def list_spells(world: World, id: int) -> list[dict[str, Any]]:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        return await trail.list_spells(conn, world.workspace_id, id)
+    async with world.house.db.transact(world.workspace_id) as tx:
+        return await trail.list_spells(tx, id)
 
 
 async def execute(world: World, statement: str, *values: Any) -> None:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute(statement, values)  # type: ignore[call-overload]
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute(statement, values)  # type: ignore[call-overload]
 
 
 async def reply(world: World, id: int, text: str, *, seconds: float) -> None:
@@ -89,8 +89,8 @@ async def test_what_is_falsified_is_found_and_told_anew(world: World) -> None:
 async def test_every_column_that_is_falsified_is_found(world: World) -> None:
     id = await world.hear("hi", handle="a")
     await acts.settle(world.house, world.scopes["mara"], id, how=SettledAs.JUNK, now=world.after(minutes=5))
-    async with world.house.db.transact(world.workspace_id) as conn:
-        found = await conn.execute(
+    async with world.house.db.transact(world.workspace_id) as tx:
+        found = await tx.execute(
             "select column_name, data_type from information_schema.columns where table_name = 'spell'"
             " and column_name not in ('workspace_id', 'conversation_id')"
         )

@@ -43,8 +43,8 @@ async def furnish(world: World) -> list[int]:
     )
     await world.house.queue.app.open_async()
     await delivery.queue_deliverable(world.house, world.workspace_id, world.after(minutes=6))
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await (await conn.execute("select id from outbox")).fetchall()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await (await tx.execute("select id from outbox")).fetchall()
     for (id,) in rows:
         await delivery.deliver(world.house, world.workspace_id, id, world.after(minutes=6))
     await acts.settle(world.house, world.scopes["mara"], ids[1], how=SettledAs.ANSWERED, now=world.after(minutes=7))
@@ -64,8 +64,8 @@ async def bring(world: World, document: Any, *, settle: bool = False, who: str =
 
 
 async def count(world: World, what: str = "conversation") -> int:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await (await conn.execute(f"select count(*) from {what}")).fetchall()  # type: ignore[arg-type]
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await (await tx.execute(f"select count(*) from {what}")).fetchall()  # type: ignore[arg-type]
     return int(rows[0][0])
 
 
@@ -101,8 +101,8 @@ async def test_elsewhere_they_stand_as_they_stood(world: World) -> None:
     document = elsewhere(await export(world))
     found = await bring(world, document)
     assert (found.new_conversations, found.messages, found.left_out) == (4, 5, [])
-    async with world.house.db.transact(world.workspace_id) as conn:
-        cursor = await conn.execute(
+    async with world.house.db.transact(world.workspace_id) as tx:
+        cursor = await tx.execute(
             "select c.move, c.settled_as, c.public, c.person_name, c.preview, c.post_id, c.created_at, c.priority,"
             " (select array_agg(m.body order by m.sent_at) from message m where m.conversation_id = c.id)"
             " from conversation c order by c.id"
@@ -124,10 +124,10 @@ async def test_history_is_read_by_no_rule_and_waits_for_nobody_where_one_wants_t
     )
     await rules.add_rule(world.house, world.scopes["mara"], body, on=True, now=world.now)
     assert (await bring(world, document, settle=True)).new_conversations == 4
-    async with world.house.db.transact(world.workspace_id) as conn:
-        cursor = await conn.execute("select move, settled_as, priority from conversation order by id offset 4")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        cursor = await tx.execute("select move, settled_as, priority from conversation order by id offset 4")
         rows = await cursor.fetchall()
-        cursor = await conn.execute("select max(at) from trail where kind = 'settled'")
+        cursor = await tx.execute("select max(at) from trail where kind = 'settled'")
         (settled_at,) = (await cursor.fetchall())[0]
     assert [row[0] for row in rows] == ["settled"] * 4
     assert sorted(row[1] for row in rows) == ["answered", *["no_reply_needed"] * 3]
@@ -140,8 +140,8 @@ async def test_history_is_read_by_no_rule_and_waits_for_nobody_where_one_wants_t
 async def test_what_they_write_after_it_brings_it_back(world: World) -> None:
     await furnish(world)
     await bring(world, elsewhere(await export(world)), settle=True)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        cursor = await conn.execute("select c.id from conversation c order by id desc limit 1")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        cursor = await tx.execute("select c.id from conversation c order by id desc limit 1")
         ((id,),) = await cursor.fetchall()
     await acts.reopen(world.house, world.scopes["mara"], id, now=world.after(days=2))
     assert (await world.row(id))["move"] != "settled"
@@ -150,8 +150,8 @@ async def test_what_they_write_after_it_brings_it_back(world: World) -> None:
 
 async def test_what_was_taken_back_goes_without_its_words(world: World) -> None:
     ids = await furnish(world)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update message set removed_at = now() where conversation_id = %s", [ids[3]])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update message set removed_at = now() where conversation_id = %s", [ids[3]])
     document = await export(world)
     assert "Never mind" not in json.dumps(document)
     last = document["orderedItems"][3]["orderedItems"]
@@ -199,8 +199,8 @@ async def test_a_long_conversation_is_settled_once_it_is_whole(world: World, mon
     assert len(document["orderedItems"]) == 1
     found = await bring(world, document, settle=True)
     assert (found.new_conversations, found.messages) == (1, 5)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        cursor = await conn.execute("select move, messages from conversation order by id")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        cursor = await tx.execute("select move, messages from conversation order by id")
         assert await cursor.fetchall() == [("unsorted", 5), ("settled", 5)]
     assert await find_differences(world.house, world.workspace_id, world.after(days=3)) == {}
 
@@ -235,6 +235,6 @@ async def test_an_answer_that_waits_is_not_called_back_for_what_was_said_long_ag
     }
     conversation["orderedItems"] = [ours]
     assert (await bring(world, document)).messages == 1
-    async with world.house.db.transact(world.workspace_id) as conn:
-        cursor = await conn.execute("select state from outbox")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        cursor = await tx.execute("select state from outbox")
         assert [state for (state,) in await cursor.fetchall()] == ["queued"]

@@ -26,8 +26,8 @@ async def answer(world: World, id: int, text: str, saved: int | None = None, who
 
 
 async def list_said(world: World, id: int) -> list[str]:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        return [m.body for m in await trail.list_messages(conn, world.workspace_id, id)]
+    async with world.house.db.transact(world.workspace_id) as tx:
+        return [m.body for m in await trail.list_messages(tx, id)]
 
 
 async def test_saved_replies_are_offered_filled_in_and_learned_from(world: World) -> None:

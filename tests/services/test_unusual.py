@@ -28,10 +28,10 @@ on conflict do nothing;
 
 async def fill(world: World, ats: list[datetime]) -> None:
     like = await world.hear("Are you open?")
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         for statement in _WEEKS.split(";\n"):
             if statement.strip():
-                await psycopg.AsyncClientCursor(conn).execute(statement, {"ats": ats, "like": like})  # type: ignore[arg-type]
+                await psycopg.AsyncClientCursor(tx).execute(statement, {"ats": ats, "like": like})  # type: ignore[arg-type]
 
 
 def list_weeks(world: World, storm: int) -> list[datetime]:
@@ -42,8 +42,8 @@ def list_weeks(world: World, storm: int) -> list[datetime]:
 
 
 async def list_alerts(world: World) -> list[tuple[int, str]]:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        rows = await conn.execute("select member_id, words from alert where occasion = 'unusual' order by 1")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        rows = await tx.execute("select member_id, words from alert where occasion = 'unusual' order by 1")
         return [(r[0], r[1]) for r in await rows.fetchall()]
 
 

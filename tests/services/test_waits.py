@@ -60,11 +60,11 @@ _ORACLE = {
 
 async def fill(world: World) -> None:
     like = await world.hear("Are you open?")
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         values = {"like": like, "now": world.now, "member": world.scopes["mara"].member_id}
         for statement in _SPELLS.split(";\n"):
             if statement.strip():
-                await psycopg.AsyncClientCursor(conn).execute(statement, values)  # type: ignore[arg-type]
+                await psycopg.AsyncClientCursor(tx).execute(statement, values)  # type: ignore[arg-type]
 
 
 async def read(world: World, begins: datetime, ends: datetime, **filters: Any) -> Waits:
@@ -86,25 +86,23 @@ async def ask_rows(world: World, name: str, values: list[Any], begins: datetime,
         "select s.conversation_id from spell s join conversation c on c.id = s.conversation_id where s.since < %(ends)s"
         f" and (s.ended_at is null or s.ended_at >= %(begins)s) and {_ORACLE[name]}"
     )
-    async with world.house.db.transact(world.workspace_id) as conn:
-        return {
-            r[0] for r in await (await conn.execute(query, {"v": values, "begins": begins, "ends": ends})).fetchall()
-        }  # type: ignore[arg-type]
+    async with world.house.db.transact(world.workspace_id) as tx:
+        return {r[0] for r in await (await tx.execute(query, {"v": values, "begins": begins, "ends": ends})).fetchall()}  # type: ignore[arg-type]
 
 
 async def count_packed(world: World) -> int:
-    async with world.house.db.transact(world.workspace_id) as conn:
-        row = await (await conn.execute("select count(*) from spell_day")).fetchone()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        row = await (await tx.execute("select count(*) from spell_day")).fetchone()
     assert row is not None
     return int(row[0])
 
 
 async def test_packed_days_say_what_rows_say_and_filters_what_sql_says(world: World) -> None:
     await fill(world)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        tag = await (await conn.execute("insert into tag (workspace_id, name) values (%s, 'Press') returning id", [world.workspace_id])).fetchone()  # fmt: skip
+    async with world.house.db.transact(world.workspace_id) as tx:
+        tag = await (await tx.execute("insert into tag (workspace_id, name) values (%s, 'Press') returning id", [world.workspace_id])).fetchone()  # fmt: skip
         assert tag is not None
-        await conn.execute("insert into person_tag select workspace_id, %s, person_id from conversation where id %% 7 = 0 on conflict do nothing", tag)  # fmt: skip
+        await tx.execute("insert into person_tag select workspace_id, %s, person_id from conversation where id %% 7 = 0 on conflict do nothing", tag)  # fmt: skip
     member = world.scopes["mara"].member_id
     periods = [
         (world.now - timedelta(days=a, hours=5), world.now - timedelta(days=b, hours=7))
@@ -143,10 +141,10 @@ async def test_packed_days_say_what_rows_say_and_filters_what_sql_says(world: Wo
 
 async def test_groups_and_accounts_are_asked_for_together(world: World) -> None:
     await fill(world)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        row = await (await conn.execute("select account_id from spell limit 1")).fetchone()
+    async with world.house.db.transact(world.workspace_id) as tx:
+        row = await (await tx.execute("select account_id from spell limit 1")).fetchone()
         assert row is not None
-        made = await conn.execute(
+        made = await tx.execute(
             "insert into account_group (workspace_id, name, accounts) values (%s, 'One', %s), (%s, 'None', '{}') returning id",
             [world.workspace_id, [row[0]], world.workspace_id],
         )
@@ -179,10 +177,10 @@ async def test_whatever_changes_a_spell_forgets_its_day(world: World, change: st
     await waits.pack_days(world.house, world.workspace_id, world.now)
     packed = await count_packed(world)
     begins = world.now - timedelta(days=120)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        row = await (await conn.execute("select conversation_id from spell where ended_at < %s order by 1 limit 1", [world.now - timedelta(days=5)])).fetchone()  # fmt: skip
+    async with world.house.db.transact(world.workspace_id) as tx:
+        row = await (await tx.execute("select conversation_id from spell where ended_at < %s order by 1 limit 1", [world.now - timedelta(days=5)])).fetchone()  # fmt: skip
         assert row is not None
-        await conn.execute(change, {"id": row[0]})  # type: ignore[arg-type]
+        await tx.execute(change, {"id": row[0]})  # type: ignore[arg-type]
     assert packed - await count_packed(world) in (1, 2)
     fresh = list_rows(await read(world, begins, datetime.now(UTC)))
     await waits.pack_days(world.house, world.workspace_id, world.now)
@@ -196,8 +194,8 @@ async def test_what_is_told_anew_as_it_was_forgets_nothing(world: World) -> None
     packed = await count_packed(world)
     assert packed > 0
     # Telling the same is no change; opening again an answered one is.
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update spell set seq = seq")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update spell set seq = seq")
     assert await count_packed(world) == packed
     before = await reports.list_behind(world.house, world.scopes["mara"], Ask(period=Named.DAYS_7), Chosen(figure="without_reply"), world.after(hours=5))  # fmt: skip
     assert before == [ids[6]]
@@ -209,8 +207,8 @@ async def test_what_is_told_anew_as_it_was_forgets_nothing(world: World) -> None
 async def test_a_falsified_day_is_found(world: World) -> None:
     await furnish(world)
     await waits.pack_days(world.house, world.workspace_id, world.now)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute(
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute(
             "update spell_day set waits = set_byte(waits, 0, 255 - get_byte(waits, 0)) where length(waits) > 0"
         )
     assert await waits.find_other_days(world.house, world.workspace_id) == [f"{world.now:%Y-%m-%d}"]
@@ -219,8 +217,8 @@ async def test_a_falsified_day_is_found(world: World) -> None:
 async def test_a_day_is_packed_with_a_change_or_forgotten_by_it(world: World) -> None:
     """The change is made and not committed when packing begins: packing waits for it."""
     await furnish(world)
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("update spell set work_s = work_s + 5 where ended_at is not null")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("update spell set work_s = work_s + 5 where ended_at is not null")
         packing = asyncio.create_task(waits.pack_days(world.house, world.workspace_id, world.now))
         done, _ = await asyncio.wait([packing], timeout=0.5)
         assert not done
@@ -236,8 +234,8 @@ async def test_another_workspace_packs_and_reads_its_own(world: World) -> None:
         world.house, world.other_workspace_id, world.now - timedelta(days=30), world.now, {}, Counting.CLOCK
     )
     assert len(told.read()) == 0
-    async with world.house.db.transact(world.other_workspace_id) as conn:
-        assert await (await conn.execute("select 1 from spell_day")).fetchone() is None
+    async with world.house.db.transact(world.other_workspace_id) as tx:
+        assert await (await tx.execute("select 1 from spell_day")).fetchone() is None
 
 
 def test_what_is_not_packed_is_read_from_rows() -> None:

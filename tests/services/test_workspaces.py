@@ -46,9 +46,9 @@ async def test_who_makes_one_is_its_owner_and_nobody_else_is_in_it(world: World)
 
 async def test_a_copy_begins_as_the_other_is_set_up_and_says_what_it_is_without(world: World) -> None:
     noor, now = world.scopes["noor"], world.now
-    async with world.house.db.transact(world.workspace_id) as conn:
-        tag = await sorting_store.add_tag(conn, world.workspace_id, "Lost")
-        team = await sorting_store.add_team(conn, world.workspace_id, "Evening", [noor.member_id])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        tag = await sorting_store.add_tag(tx, "Lost")
+        team = await sorting_store.add_team(tx, "Evening", [noor.member_id])
     key = await roles.add_role(world.house, noor, name="Night desk", permissions=[Permission.SEE, Permission.SORT])
     await links.set_kept(world.house, noor, "map", "https://brinewick.example/map", now)
     account = world.accounts["quillet"].id

@@ -24,11 +24,11 @@ async def test_all_is_asked_before_anything_is_answered(world: World, monkeypatc
         order.append("waited")
         return await fetch(cursor)
 
-    async with world.house.db.transact(world.workspace_id, pipelined=True) as conn:
+    async with world.house.db.transact(world.workspace_id, pipelined=True) as tx:
         monkeypatch.setattr(psycopg.AsyncCursor, "execute", note_execute)
         monkeypatch.setattr(psycopg.AsyncCursor, "fetchall", note_fetch)
         async with db.at_once() as tasks:
-            found = [tasks.create_task(db.fetch_dicts(conn, NUMBER, {"n": n})) for n in range(3)]
+            found = [tasks.create_task(db.fetch_dicts(tx, NUMBER, {"n": n})) for n in range(3)]
         monkeypatch.undo()
     assert order == ["asked"] * 3 + ["waited"] * 3
     assert [one.result() for one in found] == [[{"n": n}] for n in range(3)]
@@ -41,12 +41,12 @@ async def test_the_first_failure_is_what_it_is_and_ends_the_others(world: World)
         await asyncio.Event().wait()
 
     async def fail() -> None:
-        async with world.house.db.transact(world.workspace_id, pipelined=True) as conn, db.at_once() as tasks:
+        async with world.house.db.transact(world.workspace_id, pipelined=True) as tx, db.at_once() as tasks:
             waiting.append(tasks.create_task(wait_for_ever()))
-            tasks.create_task(db.fetch_dicts(conn, "select 1 / %(n)s::int as n", {"n": 0}))
+            tasks.create_task(db.fetch_dicts(tx, "select 1 / %(n)s::int as n", {"n": 0}))
 
     with pytest.raises(db.Unstorable):
         await fail()
     assert waiting[0].cancelled()
-    async with world.house.db.transact(world.workspace_id) as conn:
-        assert await db.fetch_dicts(conn, NUMBER, {"n": 7}) == [{"n": 7}]
+    async with world.house.db.transact(world.workspace_id) as tx:
+        assert await db.fetch_dicts(tx, NUMBER, {"n": 7}) == [{"n": 7}]

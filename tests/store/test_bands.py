@@ -22,10 +22,10 @@ async def test_the_database_and_the_core_agree_on_each_side_of_each_edge(world: 
     bands = [get_band(due, NOW, edges["today"]) for due in dues]
     rows = "(select unnest(%(dues)s::timestamptz[]) as due, 'unsorted' as move) c"
     sums, _, _ = desk.SQL.statements["count_bands"].partition("from conversation")
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         sorted_into = f"select {overview.DIMENSIONS['band']} from {rows}"
-        found = await (await conn.execute(sorted_into, {**edges, "dues": dues})).fetchall()  # type: ignore[arg-type]
-        counted = await (await conn.execute(f"{sums} from {rows} group by move", {**edges, "dues": dues})).fetchone()  # type: ignore[arg-type]
+        found = await (await tx.execute(sorted_into, {**edges, "dues": dues})).fetchall()  # type: ignore[arg-type]
+        counted = await (await tx.execute(f"{sums} from {rows} group by move", {**edges, "dues": dues})).fetchone()  # type: ignore[arg-type]
     assert [Band(row[0]) for row in found] == bands
     assert counted is not None
     _, total, *by_band = counted

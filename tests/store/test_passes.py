@@ -63,23 +63,23 @@ async def test_a_pass_holds_over_the_turn_of_the_hour(web: psycopg.Connection[An
 
 async def test_a_statement_of_somebody_elses_within_a_request_sees_one_workspace(world: World) -> None:
     """As an injected one would: it runs in the request's own transaction, and may set what it likes."""
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("select set_config('app.workspace_id', %s, true)", [str(world.other_workspace_id)])
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("select set_config('app.workspace_id', %s, true)", [str(world.other_workspace_id)])
         for table in ("membership", "account", "conversation", "role"):
-            rows = await conn.execute(f"select count(*) from {table}")  # type: ignore[arg-type]
+            rows = await tx.execute(f"select count(*) from {table}")  # type: ignore[arg-type]
             assert await rows.fetchone() == (0,)
         with pytest.raises(psycopg.errors.InsufficientPrivilege):
-            async with conn.transaction():
-                await conn.execute("select * from pass_key")
+            async with tx.transaction():
+                await tx.execute("select * from pass_key")
         with pytest.raises(psycopg.errors.InsufficientPrivilege):
-            async with conn.transaction():
-                await conn.execute("set session authorization sorta_worker")
+            async with tx.transaction():
+                await tx.execute("set session authorization sorta_worker")
         with pytest.raises(psycopg.errors.InsufficientPrivilege):
-            async with conn.transaction():
-                await conn.execute("set role sorta_worker")
+            async with tx.transaction():
+                await tx.execute("set role sorta_worker")
         with pytest.raises(psycopg.errors.InsufficientPrivilege):
-            async with conn.transaction():
-                await conn.execute(
+            async with tx.transaction():
+                await tx.execute(
                     "insert into account (workspace_id, network, name, handle, external_id, api_url, token, hook_secret)"
                     " values (%s, 'quillet', '', '', '', '', '', '')",
                     [world.other_workspace_id],

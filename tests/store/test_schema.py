@@ -15,8 +15,7 @@ import pytest
 from dev.cluster import Cluster
 from sorta import store
 from sorta.core.reading import BAND, NOT_SURE, ReadsAs, Tone, get_tone
-from sorta.store import checking, desk, finding, migrate, overview, profiles, trail
-from sorta.store.db import Conn
+from sorta.store import checking, desk, finding, migrate, overview, people, profiles, trail
 from tests.world import KEYS, World
 
 #: Tables above the workspaces, and those of packages.
@@ -147,33 +146,34 @@ async def test_hot_queries_use_their_index(world: World) -> None:
         "last_at": world.now,
         "standing": 0,
     }
-    async with world.house.db.transact(world.workspace_id) as conn:
-        await conn.execute("set local enable_seqscan = off")
-        await conn.execute("set local enable_bitmapscan = off")
+    async with world.house.db.transact(world.workspace_id) as tx:
+        await tx.execute("set local enable_seqscan = off")
+        await tx.execute("set local enable_bitmapscan = off")
         for order, deep, backwards in itertools.product(desk.ORDERS, (False, True), (False, True)):
             query = desk.make_list(order, ["move_unsorted"], deep=deep, backwards=backwards)
-            plan = "\n".join(
-                r[0] for r in await (await conn.execute("explain (costs off) " + query, values)).fetchall()
-            )
+            plan = "\n".join(r[0] for r in await (await tx.execute("explain (costs off) " + query, values)).fetchall())
             index = {"oldest": "newest", "priority": "rank"}.get(order, order)
             index = f"conversation_by_{index}"
             assert f"using {index}" in plan.lower() or f"scan backward using {index}" in plan.lower(), plan
             assert plan.count("Sort Key") == 0, plan
 
 
-async def find_quokka(conn: Conn, workspace_id: int) -> list[dict[str, Any]]:
-    return await finding.find_messages(conn, workspace_id, query="'quokka'", words=["quokka"], limit=5)
+async def find_quokka(conn: Any, workspace_id: int) -> list[dict[str, Any]]:
+    """As if the transaction took itself for one of this workspace, whichever was chosen."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(conn, "_workspace_id", workspace_id)
+        return await finding.find_messages(conn, query="'quokka'", words=["quokka"], limit=5)
 
 
 @pytest.mark.anyio
 async def test_search_runs_past_the_policies_but_not_past_the_workspace(world: World) -> None:
     await world.hear("a rare word: quokka")
-    async with world.house.db.transact(world.workspace_id) as conn:
-        assert len(await find_quokka(conn, world.workspace_id)) == 1
-        assert await find_quokka(conn, world.other_workspace_id) == []
-    async with world.house.db.transact(world.other_workspace_id) as conn:
-        assert await find_quokka(conn, world.workspace_id) == []
-        assert await find_quokka(conn, world.other_workspace_id) == []
+    async with world.house.db.transact(world.workspace_id) as tx:
+        assert len(await find_quokka(tx, world.workspace_id)) == 1
+        assert await find_quokka(tx, world.other_workspace_id) == []
+    async with world.house.db.transact(world.other_workspace_id) as tx:
+        assert await find_quokka(tx, world.workspace_id) == []
+        assert await find_quokka(tx, world.other_workspace_id) == []
     async with world.house.db.connect() as conn:
         assert await find_quokka(conn, world.workspace_id) == []
 
@@ -182,16 +182,16 @@ async def test_search_runs_past_the_policies_but_not_past_the_workspace(world: W
 async def test_a_forgotten_condition_shows_nothing_of_another_workspace(world: World) -> None:
     await world.hear("ours")
     tables = ["conversation", "message", "trail", "person", "identity", "post", "account", "membership"]
-    async with world.house.db.transact(world.workspace_id) as conn:
+    async with world.house.db.transact(world.workspace_id) as tx:
         for table in tables:
-            row = await (await conn.execute(f"select count(*) from {table}")).fetchone()
+            row = await (await tx.execute(f"select count(*) from {table}")).fetchone()
             assert row[0] > 0, table
-    async with world.house.db.transact(world.other_workspace_id) as conn:
+    async with world.house.db.transact(world.other_workspace_id) as tx:
         for table in [t for t in tables if t != "membership"]:
-            row = await (await conn.execute(f"select count(*) from {table}")).fetchone()
+            row = await (await tx.execute(f"select count(*) from {table}")).fetchone()
             assert row[0] == 0, table
         with pytest.raises(psycopg.errors.InsufficientPrivilege):
-            await conn.execute(
+            await tx.execute(
                 "insert into person (workspace_id, name, first_at) values (%s, 'x', now())", [world.workspace_id]
             )
     async with world.house.db.connect() as conn:
@@ -259,3 +259,30 @@ async def test_every_list_of_a_conversations_columns_has_them_all(world: World) 
         ("write_trail, changed", changed, once | {"erased_at"}),
     ):
         assert columns - set(re.findall(r"\w+", re.split(r"\sfrom conversation", text)[0])) == without, name
+
+
+@pytest.mark.anyio
+async def test_a_transaction_knows_its_workspace_and_a_connection_that_has_gone_back_knows_none(world: World) -> None:
+    db, ours, others = world.house.db, world.workspace_id, world.other_workspace_id
+    lent = set()
+    for ways in ({}, {"pipelined": True}, {"steady": True}):
+        async with db.transact(ours, **ways) as tx:
+            assert tx.workspace_id == ours
+            lent.add(tx)
+
+    async def break_off() -> None:
+        async with db.transact(others) as tx:
+            lent.add(tx)
+            raise ZeroDivisionError(f"in {tx.workspace_id}")
+
+    with pytest.raises(ZeroDivisionError, match=f"in {others}"):
+        await break_off()
+    async with db.connect() as conn:
+        assert conn in lent
+        with pytest.raises(RuntimeError, match="No workspace"):
+            await people.get_workspace(conn)
+        async with conn.transaction():
+            assert (await db.enter(conn, others)).workspace_id == others
+    async with db.connect() as conn:
+        with pytest.raises(RuntimeError, match="No workspace"):
+            await people.get_workspace(conn)
