@@ -44,6 +44,9 @@ from sorta.services.house import House, Scope, Unavailable
 from sorta.store import accounts as account_store
 from sorta.store import alerts as alert_store
 from sorta.store import duties as store
+from sorta.store.db import Conn
+from sorta.store.duties import Ended as Ended
+from sorta.store.duties import Place as Place
 
 log = structlog.get_logger()
 Run = Callable[[House, int, datetime], Awaitable[object]]
@@ -192,24 +195,49 @@ async def run_once(house: House, duty: Duty, workspace_id: int, target: int, now
     It never raises but for an absent database: what goes wrong is written down and holds up nothing else.
     """
     async with house.db.transact(workspace_id) as tx:
-        mine = await store.claim_duty(
-            tx,
-            name=duty.name,
-            target=target,
-            now=now,
-            # A round comes by a little early or late.
-            not_since=now - timedelta(seconds=duty.every * 0.9),
-            lease_until=now + timedelta(seconds=duty.within + 5),
-        )
+        mine = await _claim(tx, duty, [(workspace_id, target)], now)
     if not mine:
         return False
+    ended = await do(house, duty, workspace_id, target, now)
+    async with house.db.transact(workspace_id) as tx:
+        await store.end_duties(tx, [ended])
+    return True
+
+
+async def _claim(conn: Conn, duty: Duty, places: Sequence[Place], now: datetime) -> list[Place]:
+    return await store.claim_duties(
+        conn,
+        places,
+        name=duty.name,
+        now=now,
+        # A round comes by a little early or late.
+        not_since=now - timedelta(seconds=duty.every * 0.9),
+        lease_until=now + timedelta(seconds=duty.within + 5),
+    )
+
+
+async def begin(house: House, duty: Duty, places: Sequence[Place], now: datetime) -> list[Place]:
+    """Begin a duty at all of these places where its time has come and nobody else is at it; which they are. For the worker's role, which
+    sees all workspaces' duties: what finds nothing to do, which is most of it, would otherwise be three transactions each."""
+    async with house.db.connect() as conn:
+        return await _claim(conn, duty, places, now)
+
+
+async def end(house: House, ended: Sequence[Ended]) -> None:
+    """Write down how these ended, of whichever workspaces. Likewise."""
+    async with house.db.connect() as conn:
+        await store.end_duties(conn, ended)
+
+
+async def do(house: House, duty: Duty, workspace_id: int, target: int, began_at: datetime) -> Ended:
+    """Do what was begun; how it ended. It never raises."""
     began, problem = time.monotonic(), None
     try:
         async with asyncio.timeout(duty.within):
             if duty.run is not None:
-                await duty.run(house, workspace_id, now)
+                await duty.run(house, workspace_id, began_at)
             elif duty.run_for is not None:
-                await duty.run_for(house, workspace_id, target, now)
+                await duty.run_for(house, workspace_id, target, began_at)
     except TimeoutError:
         problem = f"It took longer than {duty.within:.0f} seconds."
     except Unavailable as error:
@@ -223,16 +251,15 @@ async def run_once(house: House, duty: Duty, workspace_id: int, target: int, now
     took = time.monotonic() - began
     if problem is not None:
         log.warning("a duty failed", duty=duty.name, workspace=workspace_id, target=target, reason=problem)
-    async with house.db.transact(workspace_id) as tx:
-        values = {
-            "name": duty.name,
-            "target": target,
-            "began_at": now,
-            "now": now + timedelta(seconds=took),
-            "took_ms": round(took * 1000),
-        }
-        await store.set_ended(tx, values, None if problem is None else problem[:1000])
-    return True
+    return Ended(
+        workspace_id=workspace_id,
+        name=duty.name,
+        target=target,
+        began_at=began_at,
+        now=began_at + timedelta(seconds=took),
+        took_ms=round(took * 1000),
+        problem=None if problem is None else problem[:1000],
+    )
 
 
 async def list_targets(house: House, duty: Duty, workspace_id: int) -> list[int]:

@@ -1,8 +1,9 @@
 """What the clock does, when it was last done, and what went wrong. Used by services.duties."""
 
-from dataclasses import dataclass
+import json
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
 from datetime import datetime
-from typing import Any
 
 from sorta.store import db
 from sorta.store.db import Conn, Tx
@@ -24,30 +25,41 @@ class DutyRow:
     network: str | None = None
 
 
-async def claim_duty(
-    tx: Tx,
-    *,
-    name: str,
-    target: int,
-    now: datetime,
-    not_since: datetime,
-    lease_until: datetime,
-) -> bool:
+Place = tuple[int, int]
+"""Where a duty is done: a workspace, and an account of it, or 0."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ended:
+    """How a duty ended; `problem` is None where it succeeded."""
+
+    workspace_id: int
+    name: str
+    target: int
+    began_at: datetime
+    now: datetime
+    took_ms: int
+    problem: str | None
+
+
+async def claim_duties(
+    conn: Conn, places: Sequence[Place], *, name: str, now: datetime, not_since: datetime, lease_until: datetime
+) -> list[Place]:
+    """Those of the places where it is begun with this. Outside of a workspace only the worker's role sees all of them."""
     values = {
-        "workspace_id": tx.workspace_id,
+        "workspaces": [workspace_id for workspace_id, _ in places],
+        "targets": [target for _, target in places],
         "name": name,
-        "target": target,
         "now": now,
         "not_since": not_since,
         "lease_until": lease_until,
     }
-    return await db.fetch_value(tx, SQL.claim_duty, values) is not None
+    return [(row["workspace_id"], row["target"]) for row in await db.fetch_dicts(conn, SQL.claim_duties, values)]
 
 
-async def set_ended(tx: Tx, values: dict[str, Any], problem: str | None) -> None:
-    """`values` are name, target, began_at, now and took_ms."""
-    query = SQL.set_succeeded if problem is None else SQL.set_failed
-    await db.execute(tx, query, {"workspace_id": tx.workspace_id, "problem": problem, **values})
+async def end_duties(conn: Conn, ended: Sequence[Ended]) -> None:
+    rows = [{**asdict(one), "began_at": one.began_at.isoformat(), "now": one.now.isoformat()} for one in ended]
+    await db.execute(conn, SQL.end_duties, {"ended": json.dumps(rows)})
 
 
 async def list_duties(tx: Tx) -> list[DutyRow]:

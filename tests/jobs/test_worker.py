@@ -5,25 +5,31 @@ import asyncio
 import importlib
 import inspect
 import pkgutil
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable, Sequence
+from contextlib import asynccontextmanager
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+import psycopg
 import pytest
 
+from dev.cluster import Cluster
 from sorta import services
 from sorta.core.parking import ParkFor
 from sorta.core.ports import Unreachable
-from sorta.jobs import worker
+from sorta.jobs import clock, worker
 from sorta.jobs.clock import Clock, run_all_once
 from sorta.jobs.tasks import add_tasks
 from sorta.services import acts, duties, workspaces
-from sorta.services.duties import BY_NAME, DUTIES, Duty, run_once, stands_still
+from sorta.services.duties import BY_NAME, DUTIES, Duty, Ended, Place, run_once, stands_still
 from sorta.services.house import House, Unavailable
+from sorta.store import duties as duty_store
+from sorta.store.db import Database
 from sorta.store.duties import DutyRow
 from tests.services.test_acts import reply
 from tests.services.test_delivery import message, outside
-from tests.world import World
+from tests.world import World, name_database
 
 pytestmark = pytest.mark.anyio
 
@@ -33,6 +39,35 @@ async def queue(world: World) -> AsyncIterator[None]:
     add_tasks(world.house.queue.app, world.house)
     async with world.house.queue.app.open_async():
         yield
+
+
+@pytest.fixture
+async def working(world: World, pg: Cluster) -> AsyncIterator[House]:
+    """The house as the worker has it: its role sees the duties of all workspaces."""
+    db = Database(pg.conninfo("sorta_worker", name_database(world)), min_size=1, max_size=6)
+    await db.open()
+    yield replace(world.house, db=db)
+    await db.close()
+
+
+@asynccontextmanager
+async def going(house: House, monkeypatch: pytest.MonkeyPatch, *these: Duty) -> AsyncIterator[None]:
+    """The clock goes meanwhile, with these duties alone."""
+    monkeypatch.setattr(duties, "DUTIES", these)
+    task = asyncio.create_task(Clock(house).run())
+    try:
+        yield
+    finally:
+        task.cancel()
+        await asyncio.gather(task, return_exceptions=True)
+
+
+async def wait_until(is_so: Callable[[], bool], seconds: float = 5) -> None:
+    for _ in range(round(seconds / 0.02)):
+        if is_so():
+            return
+        await asyncio.sleep(0.02)
+    assert is_so()
 
 
 @pytest.mark.usefixtures("queue")
@@ -119,7 +154,7 @@ async def test_nobody_does_what_somebody_is_at_unless_they_died(world: World) ->
     assert await asyncio.gather(first, second, third) == [True, True, True]
 
 
-async def test_one_that_hangs_holds_up_no_other(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+async def test_one_that_hangs_holds_up_no_other(world: World, working: House, monkeypatch: pytest.MonkeyPatch) -> None:
     """A duty that hangs in one workspace is done in the other, and all other duties everywhere."""
     done: list[tuple[str, int]] = []
 
@@ -131,24 +166,104 @@ async def test_one_that_hangs_holds_up_no_other(world: World, monkeypatch: pytes
     async def other(house: House, workspace_id: int, now: datetime) -> None:
         done.append(("other", workspace_id))
 
-    these = (
-        make_duty(hang_in_one, name="mail_alerts", every=0.05, within=30),
-        make_duty(other, every=0.05),
-    )
-    monkeypatch.setattr(duties, "DUTIES", these)
-    clock = asyncio.create_task(Clock(world.house).run())
-    for _ in range(100):
-        await asyncio.sleep(0.05)
-        if len(done) > 12:
-            break
-    clock.cancel()
-    await asyncio.gather(clock, return_exceptions=True)
+    these = (make_duty(hang_in_one, name="mail_alerts", every=0.05, within=30), make_duty(other, every=0.05))
+    monkeypatch.setattr(clock, "NOTED_EVERY", 0.02)
+    async with going(working, monkeypatch, *these):
+        await wait_until(lambda: len(done) > 12)
     assert done.count(("hangs", world.other_workspace_id)) >= 3
     assert done.count(("other", world.workspace_id)) >= 3
     assert ("hangs", world.workspace_id) not in done
 
 
-async def test_an_absent_database_stops_neither_clock_nor_queue(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+async def test_how_each_ended_is_written_down_where_it_was(
+    world: World, working: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Together, for all workspaces; what could not be written is written the next time, and what is left when the clock stops then."""
+    began, kept, tries = set[int](), duties.end, list[int]()
+
+    async def fail_in_one(house: House, workspace_id: int, now: datetime) -> None:
+        began.add(workspace_id)
+        if workspace_id == world.workspace_id:
+            raise Unreachable("Commonfold did not answer.")
+
+    async def end(house: House, ended: Sequence[Ended]) -> None:
+        tries.append(len(ended))
+        if len(tries) == 1:
+            raise Unavailable("away")
+        await kept(house, ended)
+
+    monkeypatch.setattr(duties, "end", end)
+    monkeypatch.setattr(clock, "NOTED_EVERY", 0.02)
+    async with going(working, monkeypatch, make_duty(fail_in_one)):
+        await wait_until(lambda: len(tries) > 1)
+    began.clear()
+    monkeypatch.setattr(clock, "NOTED_EVERY", 60)
+    async with going(working, monkeypatch, make_duty(fail_in_one, name="mail_alerts")):
+        await wait_until(lambda: len(began) == 2)
+    for name in ("tell_late", "mail_alerts"):
+        assert (await get_row(world, name))["problem"] == "Commonfold did not answer."
+        assert (await get_row(world, name))["succeeded_at"] is None
+        async with world.house.db.transact(world.other_workspace_id) as tx:
+            (row,) = [row for row in await duty_store.list_duties(tx) if row.name == name]
+        assert (row.succeeded_at is not None, row.problem, row.failures) == (True, None, 0)
+
+
+async def test_more_than_there_are_slots_for_are_done_some_at_a_time_and_by_one_worker_each(
+    world: World, working: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    running, most, done, begun = 0, 0, list[int](), list[int]()
+    kept = duties.begin
+
+    async def list_targets(house: House, duty: Duty, workspace_id: int) -> list[int]:
+        return list(range(1, 21)) if workspace_id == world.workspace_id else []
+
+    async def take_long(house: House, workspace_id: int, target: int, now: datetime) -> None:
+        nonlocal running, most
+        running += 1
+        most = max(most, running)
+        await asyncio.sleep(0.05)
+        running -= 1
+        done.append(target)
+
+    async def begin(house: House, duty: Duty, places: Sequence[Place], now: datetime) -> list[Place]:
+        begun.append(len(places) + running)
+        return await kept(house, duty, places, now)
+
+    monkeypatch.setattr(duties, "list_targets", list_targets)
+    monkeypatch.setattr(duties, "begin", begin)
+    duty = make_duty(None, run_for=take_long, every=60, within=5)
+    async with going(working, monkeypatch, duty):
+        await wait_until(lambda: len(done) == 20)
+        assert most == clock.AT_ONCE
+        # A lease runs from when it is begun: none is begun before there is a slot for it.
+        assert max(begun) <= clock.AT_ONCE
+        # Another worker, at the same time, finds nothing to do.
+        async with going(working, monkeypatch, duty):
+            await asyncio.sleep(0.3)
+    assert sorted(done) == list(range(1, 21))
+
+
+async def test_only_the_workers_role_begins_for_all_workspaces(world: World, working: House) -> None:
+    duty, now = make_duty(None), world.now
+    places = [(world.workspace_id, 0), (world.other_workspace_id, 0)]
+    with pytest.raises(psycopg.errors.InsufficientPrivilege):
+        await duties.begin(world.house, duty, places, now)
+    assert sorted(await duties.begin(working, duty, places, now)) == places
+    assert await duties.begin(working, duty, places, world.after(seconds=5)) == [], "somebody is at it"
+    ended = await asyncio.gather(*(duties.do(working, make_duty(asyncio.sleep), *place, now) for place in places))
+    # Nobody else can say that it ended.
+    await duties.end(world.house, ended)
+    assert await duties.begin(working, duty, places, world.after(seconds=5)) == []
+    await duties.end(working, ended)
+    assert sorted(await duties.begin(working, duty, places, world.after(seconds=5))) == places
+    # What was begun since is somebody else's, and goes on.
+    await duties.end(working, ended)
+    assert await duties.begin(working, duty, places, world.after(seconds=10)) == []
+
+
+async def test_an_absent_database_stops_neither_clock_nor_queue(
+    world: World, working: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
     away, done = True, asyncio.Event()
 
     async def list_ids(house: House) -> list[int]:
@@ -170,13 +285,13 @@ async def test_an_absent_database_stops_neither_clock_nor_queue(world: World, mo
 
     monkeypatch.setattr(worker, "PAUSE", 0.01)
     monkeypatch.setattr(worker, "_work_off", end_at_once)
-    working = asyncio.create_task(worker.work(world.house, stop))
+    work = asyncio.create_task(worker.work(working, stop))
     await asyncio.sleep(0.3)
     assert len(begun) > 4
     away = False
     await asyncio.wait_for(done.wait(), 3)
     stop.set()
-    await asyncio.wait_for(working, 5)
+    await asyncio.wait_for(work, 5)
 
 
 @pytest.mark.parametrize(
