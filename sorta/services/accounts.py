@@ -160,7 +160,7 @@ async def connect(house: House, scope: Scope, new: NewAccount, now: datetime) ->
         id = await _add(house, tx, values)
         await earlier.begin_reading(tx, id, now)
         await note(tx, scope, Happening.CONNECTED, f"{said['name']} on {TABLE[new.network].name}", account=id)
-        await tell(tx, make_notice(scope.workspace_id, "accounts", ids=[id]))
+        await tell(tx, "accounts", ids=[id])
     return id
 
 

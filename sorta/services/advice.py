@@ -45,7 +45,7 @@ from sorta.services.trail import Ledger, Open, writing
 from sorta.store import advice as store
 from sorta.store import people, trail
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 _LETTERS = string.ascii_lowercase + string.digits
 
@@ -210,7 +210,7 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> None
                 words = f"The question to {row['to_name']} {how}: {ending.reason}"
                 await _alert(ledger, row, conversation, words, "refused")
                 return
-        await tell(tx, make_notice(workspace_id, "conversations", ids=[row["conversation_id"]]))
+        await tell(tx, "conversations", ids=[row["conversation_id"]])
 
 
 async def _write(house: House, tx: Tx, row: Mapping[str, Any]) -> Letter:
@@ -291,7 +291,7 @@ def _read_letter(body: bytes) -> LetterRead:
 
 
 async def _keep(ledger: Ledger, row: Mapping[str, Any], letter: LetterRead) -> None:
-    tx, workspace_id, now = ledger.tx, ledger.workspace_id, ledger.now
+    tx, now = ledger.tx, ledger.now
     is_new = await store.add_answer(
         tx,
         {
@@ -316,7 +316,7 @@ async def _keep(ledger: Ledger, row: Mapping[str, Any], letter: LetterRead) -> N
         if letter.automatic is None and row["state"] != "given":
             await store.set_advice(tx, row["id"], state="given", tries=row["tries"])
         conversation = await ledger.get(row["conversation_id"])
-        await tell(tx, make_notice(workspace_id, "conversations", ids=[conversation.id]))
+        await tell(tx, "conversations", ids=[conversation.id])
     about = conversation.row["person_name"]
     words = (
         f"{row['to_name']} answered about {about}."

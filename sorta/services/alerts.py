@@ -22,7 +22,7 @@ from sorta.store import accounts as account_store
 from sorta.store import alerts as store
 from sorta.store import rules, sorting
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 _WAYS = ("here", "device", "mail", "text")
 #: What should have left this long ago is news no more; it stands in the app.
@@ -71,7 +71,7 @@ async def add_alerts(
         now=now,
     )
     for member in told:
-        await tell(tx, make_notice(tx.workspace_id, "alert", member=member))
+        await tell(tx, "alert", member=member)
     return told
 
 

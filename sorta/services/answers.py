@@ -35,7 +35,7 @@ from sorta.services.texts import get_values, note_use
 from sorta.services.trail import Ledger, Open, writing
 from sorta.store import accounts, desk, listening, outbox, people, trail
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 DELIVER = "deliver"
 
@@ -95,10 +95,7 @@ async def add_reply(
     )
     mode = "public" if public else "private"
     await desk.delete_draft(ledger.tx, scope.member_id, conversation.id, mode)
-    notice = make_notice(
-        scope.workspace_id, "presence", member=scope.member_id, conversation=conversation.id, doing="answered"
-    )
-    await tell(ledger.tx, notice)
+    await tell(ledger.tx, "presence", member=scope.member_id, conversation=conversation.id, doing="answered")
     return seq
 
 

@@ -33,7 +33,7 @@ from sorta.services.trail import Ledger, Open, writing
 from sorta.store import accounts, desk, links, people
 from sorta.store import approvals as store
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 LONGEST_REASON = 1000
 
@@ -130,7 +130,7 @@ async def propose(
 async def _ask(ledger: Ledger, conversation: Open, row: dict[str, Any], *, anew: bool = False) -> int:
     """Ask whoever's turn it is, and keep that in the proposal's row; how many. Those who were asked before are not told
     again. With `anew` nothing else has changed, and nothing is written when it is nobody's turn."""
-    house, tx, workspace_id, now = ledger.house, ledger.tx, ledger.workspace_id, ledger.now
+    house, tx, now = ledger.house, ledger.tx, ledger.now
     asked = [
         Asked(member=a["member"], at=datetime.fromisoformat(a["at"]), until=datetime.fromisoformat(a["until"]))
         for a in row["asked"]
@@ -161,7 +161,7 @@ async def _ask(ledger: Ledger, conversation: Open, row: dict[str, Any], *, anew:
         key=f"approval:{row['id']}:{len(row['asked'])}",
         now=now,
     )
-    await tell(tx, make_notice(workspace_id, "approvals"))
+    await tell(tx, "approvals")
     return len(chosen)
 
 
@@ -301,7 +301,7 @@ async def approve(house: House, scope: Scope, id: int, *, seen_seq: int, text: s
         row.update(state="approved", decided_by=scope.member_id, decided_at=now)
         await store.set_proposal(tx, row)
         changed = ", with a change" if row["edited_by"] else ""
-        await _tell_author(tx, scope, conversation, row, f"Your answer to {conversation.row['person_name']} was approved{changed}.", now)  # fmt: skip
+        await _tell_author(tx, conversation, row, f"Your answer to {conversation.row['person_name']} was approved{changed}.", now)  # fmt: skip
     return seq
 
 
@@ -342,7 +342,7 @@ async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> No
     back as a draft, and hears of it with those who were asked. `why` is the first half of a sentence."""
     if not conversation.facts.proposal_waiting:
         return
-    tx, workspace_id = ledger.tx, ledger.workspace_id
+    tx = ledger.tx
     latest = await store.get_latest(tx, conversation.id)
     row = None if latest is None else await store.get_proposal(tx, latest["id"])
     if row is None or row["state"] != "waiting":
@@ -366,7 +366,7 @@ async def withdraw_overtaken(ledger: Ledger, conversation: Open, why: str) -> No
             key=f"withdrawn:{row['id']}",
             now=ledger.now,
         )
-    await tell(tx, make_notice(workspace_id, "approvals"))
+    await tell(tx, "approvals")
 
 
 async def _list_able(reads: Reads, account: int) -> frozenset[int]:
@@ -382,9 +382,7 @@ def _add_needs(before: Sequence[Need], judged: Sequence[Need]) -> tuple[Need, ..
     return (*kept, *now.values())
 
 
-async def _tell_author(
-    tx: Tx, scope: Scope, conversation: Open, row: Mapping[str, Any], words: str, now: datetime
-) -> None:
+async def _tell_author(tx: Tx, conversation: Open, row: Mapping[str, Any], words: str, now: datetime) -> None:
     await add_alerts(
         tx,
         members=[row["author_id"]],
@@ -394,7 +392,7 @@ async def _tell_author(
         key=f"decided:{row['id']}",
         now=now,
     )
-    await tell(tx, make_notice(scope.workspace_id, "approvals"))
+    await tell(tx, "approvals")
 
 
 async def send_back(house: House, scope: Scope, id: int, *, reason: str, now: datetime) -> None:
@@ -431,9 +429,9 @@ async def _close(ledger: Ledger, scope: Scope, row: dict[str, Any], state: str, 
     await store.set_proposal(tx, row)
     if state == "sent_back":
         words = f"Your answer to {conversation.row['person_name']} came back: {reason}"
-        await _tell_author(tx, scope, conversation, row, words, now)
+        await _tell_author(tx, conversation, row, words, now)
     else:
-        await tell(tx, make_notice(scope.workspace_id, "approvals"))
+        await tell(tx, "approvals")
 
 
 async def list_approvals(house: House, scope: Scope) -> list[dict[str, Any]]:

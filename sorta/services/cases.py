@@ -34,7 +34,7 @@ from sorta.services.signatures import BOTH_FOR, check_signature, make_hook_secre
 from sorta.services.trail import Ledger, Open, check_seen, writing
 from sorta.store import cases, people, trail
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 PASS_ON = "pass_on"
 LONGEST_NOTE = 2000
@@ -119,7 +119,7 @@ async def _pass(
     arriving: Sequence[int] = (),
 ) -> Event:
     """Join the case there is or add one, with all its messages; the act in the trail. `arriving` are not written yet."""
-    tx, ws, now = ledger.tx, ledger.workspace_id, ledger.now
+    tx, now = ledger.tx, ledger.now
     messages = [*await cases.list_passable(tx, conversation.id), *arriving]
     latest = await cases.get_latest(tx, conversation.id, desk["id"])
     joined = latest is not None and _joins(latest, desk, now)
@@ -140,7 +140,7 @@ async def _pass(
         )
     await cases.add_messages(tx, case, messages)
     await _queue(ledger.house, tx, case, leaves_at)
-    await tell(tx, make_notice(ws, "cases", ids=[case]))
+    await tell(tx, "cases", ids=[case])
     until = get_follow_until(now, desk["follow_hours"])
     what = HandedOver(case=case, desk=desk["name"], joined=joined, until=until)
     return ledger.add(conversation, what, member_id=member_id, rule=rule)
@@ -157,7 +157,7 @@ async def take_back(tx: Tx, case: int, *, joined: bool, now: datetime) -> None:
     waiting = not is_leaving and await cases.delete_unpassed(tx, case)
     if not waiting or not (joined or await cases.delete_case(tx, case)):
         raise TooLate("The desk has it already.")
-    await tell(tx, make_notice(tx.workspace_id, "cases", ids=[case]))
+    await tell(tx, "cases", ids=[case])
 
 
 # -- passing on ------------------------------------------------------------------------------------------------
@@ -226,8 +226,8 @@ async def _name_opener(tx: Tx, row: Mapping[str, Any]) -> str:
 
 
 async def _tell_about(tx: Tx, row: Mapping[str, Any]) -> None:
-    await tell(tx, make_notice(tx.workspace_id, "cases", ids=[row["id"]]))
-    await tell(tx, make_notice(tx.workspace_id, "conversations", ids=[row["conversation_id"]]))
+    await tell(tx, "cases", ids=[row["id"]])
+    await tell(tx, "conversations", ids=[row["conversation_id"]])
 
 
 async def _put_off(house: House, workspace_id: int, row: Mapping[str, Any], again: TryAgain) -> None:

@@ -157,7 +157,7 @@ async def _claim(house: House, tx: Tx, account: AccountState, outbox_id: int, no
 
 
 async def _tell(tx: Tx, *claimed: Claimed) -> None:
-    await tell(tx, make_notice(tx.workspace_id, "conversations", ids=sorted({one.conversation_id for one in claimed})))
+    await tell(tx, "conversations", ids=sorted({one.conversation_id for one in claimed}))
 
 
 async def record_outcomes(house: House, workspace_id: int, ended: Sequence[Ended]) -> None:
@@ -213,7 +213,7 @@ async def _record_delivered(ledger: Ledger, claimed: Claimed, outcome: Delivered
 
 
 async def _record_refused(ledger: Ledger, claimed: Claimed, reason: str) -> bool:
-    tx, workspace_id = ledger.tx, ledger.workspace_id
+    tx = ledger.tx
     conversation = await ledger.get(claimed.conversation_id)
     if not await outbox.set_outgoing(tx, claimed, "refused", reason):
         return False
@@ -232,8 +232,7 @@ async def _record_refused(ledger: Ledger, claimed: Claimed, reason: str) -> bool
             key=f"refused:{claimed.id}",
             now=ledger.now,
         )
-    notice = make_notice(workspace_id, "refused", ids=[claimed.conversation_id], member=claimed.member_id)
-    await tell(tx, notice)
+    await tell(tx, "refused", ids=[claimed.conversation_id], member=claimed.member_id)
     return True
 
 

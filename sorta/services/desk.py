@@ -364,7 +364,7 @@ async def set_draft(
     """
     scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as tx:
-        workspace_id, member_id = scope.workspace_id, scope.member_id
+        member_id = scope.member_id
         if await trail.get_conversation(tx, conversation_id) is None:
             raise NotFound("There is no such conversation in this workspace.")
         before = await desk.get_draft(tx, member_id, conversation_id, mode)
@@ -389,7 +389,7 @@ async def set_draft(
         if made is None:
             raise ChangedElsewhere("You have written other words here meanwhile, in another tab or on another device.")
         if shared or (before is not None and before.shared):
-            await tell(tx, make_notice(workspace_id, "draft", ids=[conversation_id], member=member_id))
+            await tell(tx, "draft", ids=[conversation_id], member=member_id)
     return made
 
 

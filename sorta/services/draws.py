@@ -28,7 +28,7 @@ from sorta.services.house import House, Scope
 from sorta.services.texts import fill_saved_reply
 from sorta.store import draws, sorting, trail
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 RULES = TypeAdapter(DrawRules)
 SAID = TypeAdapter(list[SaidUnder])
@@ -113,7 +113,7 @@ async def _close(house: House, workspace_id: int, id: int, now: datetime) -> Non
             return
         listed = await _list_now(tx, row)
         await draws.set_closed(tx, id, listed=listed, entries_sha256=digest(listed["entries"]), now=now)
-        await tell(tx, make_notice(workspace_id, "draws"))
+        await tell(tx, "draws")
 
 
 async def get_draw(house: House, scope: Scope, id: int) -> dict[str, Any]:
@@ -190,7 +190,7 @@ async def draw_now(house: House, scope: Scope, id: int, now: datetime, *, public
             member_id=scope.member_id,
             now=now,
         )
-        await tell(tx, make_notice(scope.workspace_id, "draws"))
+        await tell(tx, "draws")
 
 
 def _describe_earlier(row: dict[str, Any]) -> dict[str, Any]:

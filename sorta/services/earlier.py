@@ -19,7 +19,7 @@ from sorta.services.house import House, Scope
 from sorta.services.ingest import History
 from sorta.services.intake import take_page
 from sorta.store import earlier as store
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 log = structlog.get_logger()
 LONGEST_DAYS = 3_650
@@ -118,7 +118,7 @@ async def _read(house: House, workspace_id: int, run: dict[str, Any], now: datet
                 now=now,
             )
             if over or not goes_on:
-                await tell(tx, make_notice(workspace_id, "accounts", ids=[account.id]))
+                await tell(tx, "accounts", ids=[account.id])
         if over or not goes_on:
             break
     return count

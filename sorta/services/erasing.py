@@ -20,7 +20,7 @@ from sorta.services.security_log import note
 from sorta.services.trail import Ledger
 from sorta.store import erasing, profiles, sorting
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 #: What keeps somebody from being erased until it is done or taken back.
 UNFINISHED = {
@@ -137,7 +137,7 @@ async def _lock(tx: Tx, id: int, people: Sequence[int], ids: Sequence[int]) -> l
 async def _erase(
     ledger: Ledger, id: int, people: Sequence[int], ids: Sequence[int], *, member_id: int | None, others: Sequence[int]
 ) -> dict[str, int]:
-    tx, workspace_id, now = ledger.tx, ledger.workspace_id, ledger.now
+    tx, now = ledger.tx, ledger.now
     counts = await erasing.count_all(tx, people, ids)
     await ledger.lock(ids)
     for conversation_id in ids:
@@ -148,8 +148,8 @@ async def _erase(
     files = await erasing.erase(tx, people=people, ids=ids, name=ERASED, keys=WORDS, now=now)
     told = {"conversations": len(ids), **counts, "mentions": len(others)}
     await erasing.add_erasure(tx, id, told, member_id, now)
-    await tell(tx, make_notice(workspace_id, "people", ids=list(people)))
-    await tell(tx, make_notice(workspace_id, "conversations", ids=[*ids, *others]))
+    await tell(tx, "people", ids=list(people))
+    await tell(tx, "conversations", ids=[*ids, *others])
     if files:
         # Last: what is taken from the disk does not come back with a transaction that fails.
         await drop(ledger.house, tx, files)

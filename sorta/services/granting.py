@@ -125,7 +125,7 @@ async def take(house: House, scope: Scope, network: str, response: str, state: s
         if is_new:
             await earlier.begin_reading(tx, id, now)
         await note(tx, scope, Happening.CONNECTED, f"{page.name} on {TABLE[network].name}", account=id)
-        await tell(tx, make_notice(scope.workspace_id, "accounts", ids=[id]))
+        await tell(tx, "accounts", ids=[id])
     return Granted(id=id, name=page.name, network_name=TABLE[network].name, is_new=is_new, lacking=page.lacking)
 
 

@@ -15,8 +15,8 @@ from sorta.services.security_log import note
 from sorta.services.trail import Open, writing
 from sorta.store import accounts, people
 from sorta.store import groups as store
-from sorta.store.db import Conn, Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.db import Tx
+from sorta.store.live import tell
 
 #: Conversations that are given back in one go of the clock.
 AT_ONCE = 500
@@ -73,7 +73,7 @@ async def set_group(
             await store.set_group(tx, id, said, sorted(set(held)))
         await store.set_members(tx, id, sorted(set(members)))
         await note(tx, scope, kind, said, group=id)
-        await _tell(tx, scope)
+        await _tell(tx)
     await give_back(house, scope.workspace_id, now)
     return id
 
@@ -91,7 +91,7 @@ async def remove_group(house: House, scope: Scope, id: int, now: datetime) -> No
             raise Invalid(f"The {naming[0]['what']} “{naming[0]['name']}” names it. Change that first.", "id")
         await store.delete_group(tx, id)
         await note(tx, scope, Happening.GROUP_REMOVED, found[0]["name"])
-        await _tell(tx, scope)
+        await _tell(tx)
     await give_back(house, scope.workspace_id, now)
 
 
@@ -115,14 +115,14 @@ async def set_sight(
         names = [g["name"] for g in await store.list_groups(tx) if g["id"] in groups]
         seen = f"the accounts of {', '.join(names) or 'no group'}" if limited else "every account"
         await note(tx, scope, Happening.LIMITED, f"{name} sees {seen}", to=member_id, limited=limited, groups=groups)
-        await _tell(tx, scope)
+        await _tell(tx)
     await give_back(house, scope.workspace_id, now)
 
 
-async def _tell(conn: Conn, scope: Scope) -> None:
+async def _tell(tx: Tx) -> None:
     """What members may do and what they see are others now."""
     for kind in ("roles", "everything"):
-        await tell(conn, make_notice(scope.workspace_id, kind))
+        await tell(tx, kind)
 
 
 def check_limit(role: str, *, limited: bool) -> None:

@@ -27,7 +27,7 @@ from sorta.core.working_time import WeeklyHours, get_week, read_spans, say_spans
 from sorta.services.house import House, Scope
 from sorta.store import hours as store
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 RECOUNT = "recount_dues"
 #: For so many seconds a process goes by the hours it has read; after that it is counted once more, so that nothing
@@ -221,7 +221,7 @@ async def recount_dues(house: House, workspace_id: int) -> int:
     changed = await asyncio.gather(*(_recount_lane(house, workspace_id, lane, progress) for lane in range(_LANES)))
     async with house.db.transact(workspace_id) as tx:
         await store.set_progress(tx, None)
-        await tell(tx, make_notice(workspace_id, "everything"))
+        await tell(tx, "everything")
     return sum(changed)
 
 
@@ -247,4 +247,4 @@ async def _recount_lane(house: House, workspace_id: int, lane: int, progress: di
         # Of its own, for the row of the progress is one that both lanes would wait for.
         async with house.db.transact(workspace_id) as tx:
             await store.set_progress(tx, {**progress, "total": max(progress.values())})
-            await tell(tx, make_notice(workspace_id, "hours"))
+            await tell(tx, "hours")

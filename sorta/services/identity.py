@@ -31,7 +31,7 @@ from sorta.store import leaving as leaving_store
 from sorta.store import passkeys, people
 from sorta.store.db import Conn, Tx
 from sorta.store.keyring import NotSealed
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 #: How long somebody may take at the provider's page.
 ASKED_FOR = timedelta(minutes=10)
@@ -203,7 +203,7 @@ async def _place(
             scope = await get_scope_of(Reads(tx), member.id)
             what = f"{given.name} of {provider.name}, as {given.role_name}"
             await note(tx, scope, Happening.PLACE_GIVEN, what, role=given.role)
-            await tell(tx, make_notice(workspace_id, "roles"))
+            await tell(tx, "roles")
     return left
 
 
@@ -229,7 +229,7 @@ async def _leave(
         follow_ups_to=owners[0],
         now=now,
     )
-    await tell(tx, make_notice(tx.workspace_id, "roles"))
+    await tell(tx, "roles")
     return True
 
 

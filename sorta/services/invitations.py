@@ -37,7 +37,7 @@ from sorta.store import groups as group_store
 from sorta.store import invitations as store
 from sorta.store import people, sorting
 from sorta.store.db import Conn, Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 #: How long the links lead anywhere.
 FIRST_FOR, INVITED_FOR = timedelta(days=1), timedelta(days=7)
@@ -156,7 +156,7 @@ async def invite(house: House, scope: Scope, text: str, place: Place, now: datet
                 found.joined.append(email)
         for email in found.invited:
             await note(tx, scope, Happening.INVITED, f"{email} as {role.name}", role=role.key)
-        await tell(tx, make_notice(scope.workspace_id, "roles"))
+        await tell(tx, "roles")
     return found
 
 
@@ -212,7 +212,7 @@ async def cancel(house: House, scope: Scope, id: int, now: datetime) -> None:
         if email is None:
             raise NotFound("There is no such invitation, or it was taken or taken back already.")
         await note(tx, scope, Happening.INVITED_NO_MORE, email)
-        await tell(tx, make_notice(scope.workspace_id, "roles"))
+        await tell(tx, "roles")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -347,14 +347,14 @@ async def come_in(house: House, token: str, said: Coming, came_from: str, now: d
 async def _join(tx: Tx, found: _Found, token: str, member_id: int, name: str, now: datetime) -> None:
     """The place in the workspace, and the end of the link."""
     row = found.row
-    workspace_id, key = row["workspace_id"], row["role"] or Role.OWNER.value
+    key = row["role"] or Role.OWNER.value
     if member_id not in await people.lock_roles(tx):
         place = Place(role=key, limited=row["limited"], groups=row["groups"], teams=row["teams"])
         await _give_place(tx, member_id, place)
     await store.take(tx, hash_token(token), member_id, now)
     scope = await get_scope_of(Reads(tx), member_id)
     await note(tx, scope, Happening.CAME_IN, f"{name} as {scope.role.name}", role=key)
-    await tell(tx, make_notice(workspace_id, "roles"))
+    await tell(tx, "roles")
 
 
 async def mail_invitations(house: House, workspace_id: int, now: datetime) -> int:
@@ -402,5 +402,5 @@ async def _send(house: House, workspace_id: int, workspace: str, row: Mapping[st
     async with house.db.transact(workspace_id) as tx:
         cut = problem and problem[:500]
         await store.set_mailed(tx, row["id"], state=state, problem=cut, next_at=next_at)
-        await tell(tx, make_notice(workspace_id, "roles"))
+        await tell(tx, "roles")
     return state == "sent"

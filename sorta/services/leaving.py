@@ -19,7 +19,7 @@ from sorta.services.trail import Ledger, writing
 from sorta.store import leaving as store
 from sorta.store import people, scheduled, sorting
 from sorta.store.leaving import FormerRow, LeftRow
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 #: What is passed on in one go of the clock.
 AT_ONCE = 500
@@ -70,7 +70,7 @@ async def let_go(
             now=now,
         )
         await note(tx, scope, Happening.LET_GO, name, to=member_id, role=held[member_id])
-        await tell(tx, make_notice(scope.workspace_id, "roles"))
+        await tell(tx, "roles")
     async with house.db.connect() as conn:
         if not await people.list_workspaces(conn, member_id):
             await store.end_sessions(conn, member_id)

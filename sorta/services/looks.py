@@ -15,7 +15,7 @@ from sorta.services.security_log import note
 from sorta.services.workspaces import check_owner
 from sorta.store import looks as store
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 #: Pixels of a picture that is taken, and how wide and high it is kept at most.
 MOST_PIXELS, SIDE = 40_000_000, 256
@@ -47,7 +47,7 @@ async def set_picture(house: House, scope: Scope, content: bytes) -> None:
     async with house.db.transact(scope.workspace_id) as tx:
         await store.set_picture(tx, image, hashlib.sha256(image).hexdigest())
         await note(tx, scope, Happening.LOOKS, "another picture")
-        await tell(tx, make_notice(scope.workspace_id, "roles"))
+        await tell(tx, "roles")
 
 
 async def remove_picture(house: House, scope: Scope) -> None:
@@ -57,7 +57,7 @@ async def remove_picture(house: House, scope: Scope) -> None:
         if not await store.remove_picture(tx):
             raise NotFound("There is no picture here (any more).")
         await note(tx, scope, Happening.LOOKS, "no picture")
-        await tell(tx, make_notice(scope.workspace_id, "roles"))
+        await tell(tx, "roles")
 
 
 async def get_picture(house: House, scope: Scope) -> bytes:

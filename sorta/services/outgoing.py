@@ -13,7 +13,7 @@ from sorta.services.report_sharing import may_share
 from sorta.services.security_log import note
 from sorta.store import accounts, people, scheduled
 from sorta.store import outgoing as store
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 #: So long what was given up is shown.
 SHOWN_FOR = timedelta(days=7)
@@ -47,7 +47,7 @@ async def try_letters(house: House, scope: Scope, now: datetime) -> int:
     scope.check(Permission.SORT)
     async with house.db.transact(scope.workspace_id) as tx:
         count = await store.try_letters(tx, now, **_tell_sight(scope))
-        await tell(tx, make_notice(scope.workspace_id, "outgoing"))
+        await tell(tx, "outgoing")
     return count
 
 
@@ -61,7 +61,7 @@ async def try_now(house: House, scope: Scope, id: int, now: datetime) -> None:
         # A network that was silent is asked now, whatever its pause.
         await accounts.set_ask_again(tx, account, now)
         await queue_delivery(house, tx, id, now)
-        await tell(tx, make_notice(scope.workspace_id, "outgoing"))
+        await tell(tx, "outgoing")
 
 
 async def hold(house: House, scope: Scope, reason: str, now: datetime) -> None:
@@ -77,7 +77,7 @@ async def hold(house: House, scope: Scope, reason: str, now: datetime) -> None:
             by = (await people.list_names(tx)).get(held["held_by"], "Somebody")
             raise ChangedElsewhere(f"{by} holds it already: {held['held_reason']}. It stays held for that reason.")
         await note(tx, scope, Happening.HELD, said)
-        await tell(tx, make_notice(scope.workspace_id, "outgoing"))
+        await tell(tx, "outgoing")
 
 
 async def release(house: House, scope: Scope, now: datetime) -> None:
@@ -86,5 +86,5 @@ async def release(house: House, scope: Scope, now: datetime) -> None:
     async with house.db.transact(scope.workspace_id) as tx:
         await store.release(tx)
         await note(tx, scope, Happening.RELEASED)
-        await tell(tx, make_notice(scope.workspace_id, "outgoing"))
+        await tell(tx, "outgoing")
     await queue_deliverable(house, scope.workspace_id, now)

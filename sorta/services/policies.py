@@ -15,7 +15,7 @@ from sorta.services.security_log import note
 from sorta.store import accounts, people, sorting
 from sorta.store import approvals as store
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 
 async def list_policies(house: House, scope: Scope) -> list[dict[str, Any]]:
@@ -55,7 +55,7 @@ async def add_policy(house: House, scope: Scope, body: PolicyBody, *, on: bool, 
         made = await _check(tx, body)
         id = await store.add_policy(tx, body=made, on=on, member_id=scope.member_id, now=now)
         await note(tx, scope, Happening.POLICY_ADDED, made["name"], policy=id, on=on)
-        await tell(tx, make_notice(scope.workspace_id, "approvals"))
+        await tell(tx, "approvals")
         return id
 
 
@@ -73,7 +73,7 @@ async def rewrite(tx: Tx, scope: Scope, id: int, body: PolicyBody, *, on: bool, 
     if not await store.set_policy(tx, id, body=made, on=on, member_id=scope.member_id, now=now):
         raise NotFound("There is no such policy in this workspace.")
     await note(tx, scope, Happening.POLICY_CHANGED, made["name"], policy=id, on=on)
-    await tell(tx, make_notice(scope.workspace_id, "approvals"))
+    await tell(tx, "approvals")
 
 
 async def remove_policy(house: House, scope: Scope, id: int, now: datetime) -> None:
@@ -84,7 +84,7 @@ async def remove_policy(house: House, scope: Scope, id: int, now: datetime) -> N
         if name is None:
             raise NotFound("There is no such policy in this workspace.")
         await note(tx, scope, Happening.POLICY_REMOVED, name, policy=id)
-        await tell(tx, make_notice(scope.workspace_id, "approvals"))
+        await tell(tx, "approvals")
 
 
 async def set_share(house: House, scope: Scope, share: int) -> None:
@@ -94,7 +94,7 @@ async def set_share(house: House, scope: Scope, share: int) -> None:
         raise Invalid("The next can be asked after 10 to 90 percent of the time left.", "share")
     async with house.db.transact(scope.workspace_id) as tx:
         await store.set_share(tx, share)
-        await tell(tx, make_notice(scope.workspace_id, "approvals"))
+        await tell(tx, "approvals")
 
 
 async def get_share(house: House, scope: Scope) -> int:

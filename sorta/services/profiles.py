@@ -20,8 +20,8 @@ from sorta.services.reads import Reads
 from sorta.services.security_log import note
 from sorta.services.tags import find_tag
 from sorta.store import people, persons, profiles, sorting
-from sorta.store.db import Conn, Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.db import Tx
+from sorta.store.live import tell
 
 LONGEST_PAGE = 200
 MOST_EXPORTED = 50_000
@@ -130,8 +130,8 @@ async def get_profile(house: House, scope: Scope, id: int, now: datetime) -> dic
     }
 
 
-async def _tell(conn: Conn, scope: Scope, id: int) -> None:
-    await tell(conn, make_notice(scope.workspace_id, "people", ids=[id]))
+async def _tell(tx: Tx, id: int) -> None:
+    await tell(tx, "people", ids=[id])
 
 
 async def add_fact(house: House, scope: Scope, id: int, *, name: str, value: str, now: datetime) -> int:
@@ -144,7 +144,7 @@ async def add_fact(house: House, scope: Scope, id: int, *, name: str, value: str
         marks = find_marks(text)
         if marks:
             await profiles.add_marks(tx, [(m.kind, m.value, id) for m in marks])
-        await _tell(tx, scope, id)
+        await _tell(tx, id)
     return fact
 
 
@@ -154,7 +154,7 @@ async def delete_fact(house: House, scope: Scope, id: int, fact_id: int) -> None
     async with house.db.transact(scope.workspace_id) as tx:
         if not await profiles.delete_fact(tx, id, fact_id):
             raise NotFound("There is no such fact about this person.")
-        await _tell(tx, scope, id)
+        await _tell(tx, id)
 
 
 def mark_facts(facts: list[dict[str, Any]]) -> list[dict[str, Any]]:
@@ -170,7 +170,7 @@ async def set_tag(house: House, scope: Scope, id: int, *, name: str, on: bool) -
         tag_id = await find_tag(Reads(tx), scope, name, make=on)
         await _check(tx, id)
         await persons.set_tagged(tx, id, tag_id, on=on)
-        await _tell(tx, scope, id)
+        await _tell(tx, id)
 
 
 async def add_follow_up(
@@ -189,7 +189,7 @@ async def add_follow_up(
         made = await profiles.add_follow_up(
             tx, id, for_id=for_id, words=said, due_at=due_at, member_id=scope.member_id, now=now
         )
-        await _tell(tx, scope, id)
+        await _tell(tx, id)
     return made
 
 
@@ -201,7 +201,7 @@ async def set_follow_up_done(house: House, scope: Scope, follow_up_id: int, *, d
         id = await profiles.set_follow_up_done(tx, follow_up_id, by, at)
         if id is None:
             raise NotFound("There is no such follow-up.")
-        await _tell(tx, scope, id)
+        await _tell(tx, id)
 
 
 async def list_due_follow_ups(house: House, scope: Scope) -> list[dict[str, Any]]:
@@ -230,7 +230,7 @@ async def join(house: House, scope: Scope, id: int, other_id: int, now: datetime
             raise NotFound("One of them is not there any more, or was joined meanwhile.")
         made = await profiles.join(tx, to=id, gone=other_id, member_id=scope.member_id, now=now)
         await profiles.set_points(tx, id, _POINTS, REACTION_POINTS)
-        await _tell(tx, scope, id)
+        await _tell(tx, id)
     return made
 
 
@@ -249,4 +249,4 @@ async def take_apart(house: House, scope: Scope, join_id: int, now: datetime) ->
         await profiles.take_apart(tx, joined, now)
         for id in (kept, gone):
             await profiles.set_points(tx, id, _POINTS, REACTION_POINTS)
-            await _tell(tx, scope, id)
+            await _tell(tx, id)

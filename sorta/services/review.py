@@ -11,7 +11,7 @@ from sorta.services import acts, moderation
 from sorta.services.house import House, Scope
 from sorta.services.many import Report, do_many
 from sorta.store import rules
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 MOST = 300
 Verdict = Literal["kept", "shown", "again"]
@@ -37,7 +37,7 @@ async def review(
         return await _keep(house, scope, ids, now)
     report = await do_many(ids, lambda id: _review_one(house, scope, id, verdict, now))
     async with house.db.transact(scope.workspace_id) as tx:
-        await tell(tx, make_notice(scope.workspace_id, "rules"))
+        await tell(tx, "rules")
     return report
 
 
@@ -45,7 +45,7 @@ async def _keep(house: House, scope: Scope, ids: Sequence[int], now: datetime) -
     """A morning's three hundred at one go: nothing happens to them, and none can be refused."""
     async with house.db.transact(scope.workspace_id) as tx:
         await rules.set_reviewed(tx, ids, member_id=scope.member_id, verdict="kept", now=now)
-        await tell(tx, make_notice(scope.workspace_id, "rules"))
+        await tell(tx, "rules")
     return Report(done=dict.fromkeys(ids, 0)).tell(list(dict.fromkeys(ids)))
 
 

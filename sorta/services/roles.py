@@ -22,7 +22,7 @@ from sorta.services.reads import Reads
 from sorta.services.security_log import note
 from sorta.store import approvals, groups, identity, people
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 
 def read_role(key: str, name: str, permissions: Sequence[str], *, limited: bool = False) -> HeldRole:
@@ -101,7 +101,7 @@ async def add_role(house: House, scope: Scope, *, name: str, permissions: Sequen
         _check_name_is_free(await list_roles_of(tx), said, made.key)
         await people.add_role(tx, key=made.key, name=said, permissions=sorted(grants))
         await note(tx, scope, Happening.ROLE_ADDED, said, permissions=sorted(grants))
-        await tell(tx, make_notice(scope.workspace_id, "roles"))
+        await tell(tx, "roles")
     return made.key
 
 
@@ -125,7 +125,7 @@ async def set_role(house: House, scope: Scope, key: str, *, name: str, permissio
         await people.change_role(tx, key=key, name=said, permissions=sorted(grants))
         changed = {"permissions": sorted(grants), "before": sorted(before.grants)}
         await note(tx, scope, Happening.ROLE_CHANGED, said, **changed)
-        await tell(tx, make_notice(scope.workspace_id, "roles"))
+        await tell(tx, "roles")
 
 
 async def remove_role(house: House, scope: Scope, key: str) -> None:
@@ -147,7 +147,7 @@ async def remove_role(house: House, scope: Scope, key: str) -> None:
             raise Invalid(f"The provider’s group {given_by[0]} gives it. Remove that first.", "key")
         await people.delete_role(tx, key)
         await note(tx, scope, Happening.ROLE_REMOVED, role.name)
-        await tell(tx, make_notice(scope.workspace_id, "roles"))
+        await tell(tx, "roles")
 
 
 def _names(policy: Mapping[str, Any], key: str) -> bool:
@@ -172,4 +172,4 @@ async def give_role(house: House, scope: Scope, member_id: int, key: str) -> Non
         name = (await people.list_names(tx))[member_id]
         given = {"to": member_id, "role": key, "before": held[member_id]}
         await note(tx, scope, Happening.ROLE_GIVEN, f"{name} is {roles[key].name} now", **given)
-        await tell(tx, make_notice(scope.workspace_id, "roles"))
+        await tell(tx, "roles")

@@ -36,7 +36,7 @@ from sorta.services.ruling import BODY, speak
 from sorta.services.trail import read_facts
 from sorta.store import accounts, cases, groups, people, rules, sorting, texts, trail
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 #: Over how many days hits are counted beside a rule.
 COUNTED_DAYS = 14
@@ -220,7 +220,7 @@ async def _add(house: House, tx: Tx, scope: Scope, body: RuleBody, *, on: bool, 
     if len(await rules.list_rules(tx, now)) >= MOST_RULES:
         raise Invalid(f"A workspace has at most {MOST_RULES} rules.", "name")
     id = await rules.add_rule(tx, body=dump(tidy), on=on, member_id=scope.member_id, now=now)
-    await tell(tx, make_notice(scope.workspace_id, "rules"))
+    await tell(tx, "rules")
     return id
 
 
@@ -263,7 +263,7 @@ async def _put(
 ) -> None:
     tidy = await _check(house, tx, body)
     await rules.set_rule(tx, id, body=dump(tidy), on=on, answers=answers, member_id=scope.member_id, now=now)
-    await tell(tx, make_notice(scope.workspace_id, "rules"))
+    await tell(tx, "rules")
 
 
 async def _get(tx: Tx, id: int) -> dict[str, Any]:
@@ -287,7 +287,7 @@ async def remove_rule(house: House, scope: Scope, id: int, now: datetime) -> Non
     async with house.db.transact(scope.workspace_id) as tx:
         if not await rules.remove_rule(tx, id, member_id=scope.member_id, now=now):
             raise NotFound("There is no such rule in this workspace.")
-        await tell(tx, make_notice(scope.workspace_id, "rules"))
+        await tell(tx, "rules")
 
 
 async def set_order(
@@ -304,7 +304,7 @@ async def set_order(
         if was is not None and known != list(was):
             raise ChangedElsewhere("Somebody else has put the rules in another order meanwhile. Look at it, then move.")
         await rules.set_order(tx, ids)
-        await tell(tx, make_notice(scope.workspace_id, "rules"))
+        await tell(tx, "rules")
 
 
 async def list_versions(house: House, scope: Scope, id: int) -> list[dict[str, Any]]:

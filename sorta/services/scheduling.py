@@ -19,7 +19,7 @@ from sorta.services.members import check_sight, get_scope_of
 from sorta.services.trail import writing
 from sorta.store import desk, scheduled
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 FURTHEST = timedelta(days=180)
 
@@ -76,7 +76,7 @@ async def schedule(
         what = Scheduled(scheduled=id, until=at, public=public)
         event = ledger.add(conversation, what, member_id=scope.member_id)
         await desk.delete_draft(tx, scope.member_id, conversation_id, "public" if public else "private")
-        await tell(tx, make_notice(scope.workspace_id, "outgoing"))
+        await tell(tx, "outgoing")
     return event.seq
 
 
@@ -113,7 +113,7 @@ async def change(
         what = Scheduled(scheduled=id, until=at, public=row["public"], again=True)
         event = ledger.add(conversation, what, member_id=scope.member_id)
         await scheduled.set_scheduled(tx, id, body=text.strip(), send_at=at, seen_seq=event.seq)
-        await tell(tx, make_notice(scope.workspace_id, "outgoing"))
+        await tell(tx, "outgoing")
 
 
 async def cancel(house: House, scope: Scope, id: int, now: datetime) -> TakenBack:
@@ -130,7 +130,7 @@ async def take_back(tx: Tx, id: int, now: datetime) -> TakenBack:
     ended = await scheduled.end_scheduled(tx, id, state="cancelled", problem=None, now=now)
     if ended is None:
         raise TooLate("It has gone already.")
-    await tell(tx, make_notice(tx.workspace_id, "outgoing"))
+    await tell(tx, "outgoing")
     files = await describe_extras(tx, ended["extras"])
     return TakenBack(text=ended["body"], attachments=files)
 
@@ -183,7 +183,7 @@ async def _send(house: House, workspace_id: int, id: int, now: datetime) -> bool
                 leaves_at=now + house.undo_for,
             )
             await scheduled.end_scheduled(tx, id, state="sent", problem=None, now=now)
-            await tell(tx, make_notice(workspace_id, "outgoing"))
+            await tell(tx, "outgoing")
         return True
     except MovedOn:
         await stop(house, workspace_id, id, "They wrote again, or somebody answered, after it was written.", now)
@@ -211,4 +211,4 @@ async def stop(house: House, workspace_id: int, id: int, reason: str, now: datet
             key=f"scheduled:{id}",
             now=now,
         )
-        await tell(tx, make_notice(workspace_id, "outgoing"))
+        await tell(tx, "outgoing")

@@ -16,7 +16,7 @@ from sorta.services.trail import writing
 from sorta.store import approvals, sorting
 from sorta.store import rules as rule_store
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 LONGEST_NAME = 40
 LONGEST_HEADING = 40
@@ -88,7 +88,7 @@ async def add_tag(house: House, scope: Scope, *, name: str, heading: str) -> int
         here = await sorting.list_tags(tx)
         said = check_name(name, [t["name"] for t in here])
         id = await sorting.add_tag(tx, said, _check_heading(heading))
-        await tell(tx, make_notice(scope.workspace_id, "tags"))
+        await tell(tx, "tags")
     return id
 
 
@@ -112,7 +112,7 @@ async def set_tag(
         if retired and not tag["retired"] and (naming := await _list_naming(tx, id)):
             raise Invalid(f"The {_say(naming[0])} names it. Change that first, then it can be retired.", "retired")
         await sorting.set_tag(tx, id, name=said, heading=_check_heading(heading), retired=retired, now=now)
-        await tell(tx, make_notice(scope.workspace_id, "tags"))
+        await tell(tx, "tags")
 
 
 async def _get(tx: Tx, id: int) -> tuple[dict[str, Any], list[dict[str, Any]]]:
@@ -159,7 +159,7 @@ async def merge_tag(house: House, scope: Scope, id: int, *, into: int, now: date
             if swapped != view["query"]:
                 await sorting.set_view_query(tx, view["id"], swapped)
         await sorting.merge_tag(tx, id, into, now)
-        await tell(tx, make_notice(scope.workspace_id, "tags"))
+        await tell(tx, "tags")
 
 
 async def _swap_in_rules(house: House, tx: Tx, scope: Scope, id: int, into: int, now: datetime) -> None:

@@ -20,7 +20,7 @@ from sorta.services.security_log import note
 from sorta.store import groups, people, sorting
 from sorta.store import team as store
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 LONGEST_REASON = 200
 LONGEST_NAME = 60
@@ -143,7 +143,7 @@ async def set_availability(
         if member_id not in {row["member_id"] for row in await store.list_loads(tx, now)}:
             raise NotFound("That member does not work in this workspace.")
         await store.set_availability(tx, member_id, given)
-        await tell(tx, make_notice(scope.workspace_id, "team"))
+        await tell(tx, "team")
 
 
 async def set_team(house: House, scope: Scope, id: int | None, *, name: str, members: Collection[int]) -> int:
@@ -166,7 +166,7 @@ async def set_team(house: House, scope: Scope, id: int | None, *, name: str, mem
         else:
             await store.set_team(tx, id, said, sorted(set(members)))
         await note(tx, scope, kind, said, team=id)
-        await tell(tx, make_notice(scope.workspace_id, "team"))
+        await tell(tx, "team")
     return id
 
 
@@ -176,7 +176,7 @@ async def set_way(house: House, scope: Scope, team_id: int, way: Way) -> None:
     async with house.db.transact(scope.workspace_id) as tx:
         if not await store.set_way(tx, team_id, way.value):
             raise NotFound("There is no such team in this workspace.")
-        await tell(tx, make_notice(scope.workspace_id, "team"))
+        await tell(tx, "team")
 
 
 async def list_work(house: House, scope: Scope, now: datetime) -> list[dict[str, Any]]:

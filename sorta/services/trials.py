@@ -15,7 +15,7 @@ from sorta.services.members import get_zone
 from sorta.services.rules import dump, list_rules, put_in
 from sorta.services.ruling import BODY, make_heard, speak
 from sorta.store import rules, texts
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 TRY = "try_rules"
 LONGEST_DAYS = 90
@@ -118,7 +118,7 @@ async def run_trial(house: House, workspace_id: int, id: int) -> None:
                 total=max(total, trial.messages),
                 result=_describe(trial, since, until, zone) if over else None,
             )
-            await tell(tx, make_notice(workspace_id, "trial", member=member, trial=id))
+            await tell(tx, "trial", member=member, trial=id)
         if over or not going:
             return
         after = (page[-1].arrived_at, page[-1].id)

@@ -27,7 +27,7 @@ from sorta.store import approvals, desk, hours, links, people, sorting
 from sorta.store import team as team_store
 from sorta.store import texts as text_store
 from sorta.store.db import Tx
-from sorta.store.live import make_notice, tell
+from sorta.store.live import tell
 
 LONGEST_NAME, LONGEST_DESCRIPTION = 60, 400
 MOST = 200
@@ -256,7 +256,7 @@ async def set_about(
             send_settles=send_settles,
         )
         await note(tx, scope, Happening.WORKSPACE_CHANGED, said)
-        await tell(tx, make_notice(scope.workspace_id, "roles"))
+        await tell(tx, "roles")
 
 
 async def archive(house: House, scope: Scope, now: datetime) -> None:

@@ -12,7 +12,7 @@ import psycopg
 import structlog
 
 from sorta.store import db
-from sorta.store.db import Conn, Tx
+from sorta.store.db import Tx
 
 SQL = db.Statements("live")
 CHANNEL = "sorta_live"
@@ -27,9 +27,9 @@ def make_notice(workspace_id: int, kind: str, **ids: Any) -> str:
     return json.dumps({"workspace": workspace_id, "kind": "everything"}, separators=(",", ":"))
 
 
-async def tell(conn: Conn, notice: str) -> None:
-    """Send a notice when the transaction of `conn` commits."""
-    await db.execute(conn, SQL.tell, {"notice": notice})
+async def tell(tx: Tx, kind: str, **ids: Any) -> None:
+    """Send a notice of the workspace when the transaction commits; the same notice twice in it is sent once (PostgreSQL, NOTIFY)."""
+    await db.execute(tx, SQL.tell, {"notice": make_notice(tx.workspace_id, kind, **ids)})
 
 
 #: What the numbers in notices are of, where it is not conversations.
