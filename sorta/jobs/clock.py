@@ -107,7 +107,9 @@ class Clock:
 
     async def _run(self, duty: Duty, place: Place, now: datetime, slots: asyncio.Semaphore) -> None:
         try:
-            self._ended.append(await duties.do(self._house, duty, *place, now))
+            ended = await duties.do(self._house, duty, *place, now)
+            # Which list it goes to is looked up only now: the one from before may have been written down meanwhile.
+            self._ended.append(ended)
         finally:
             self._let_go(duty, place, slots)
 
