@@ -1,13 +1,14 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useQueryCache } from '@pinia/colada'
-import type { Act, Desk, Message, ReplyMode, SavedReply } from '@/api/types'
+import type { Message, ReplyMode } from '@/api/types'
 import { useDirectory } from '@/composables/useDirectory'
 import { useKeyRouter, useKeys } from '@/composables/useKeys'
 import { isShown, useLive, type Notice } from '@/composables/useLive'
 import FailedBox from '@/components/ui/FailedBox.vue'
 import BulkBar from '@/features/desk/BulkBar.vue'
+import BulkDialogs from '@/features/desk/BulkDialogs.vue'
 import FirstVisit from '@/features/help/FirstVisit.vue'
 import FilterBar from '@/features/desk/FilterBar.vue'
 import HorizonStrip from '@/features/desk/HorizonStrip.vue'
@@ -16,23 +17,19 @@ import QueueList from '@/features/desk/QueueList.vue'
 import {
   AdviceDialog,
   AskFirst,
-  BulkAnswerDialog,
   CorrectDialog,
   DeskSheet,
   FindPalette,
-  GiveDialog,
-  HandOverDialog,
   KeysSheet,
   NameDialog,
-  NoteDialog,
-  TagDialog,
   ThreadDialog,
   useParts,
 } from '@/features/desk/parts'
 import UndoLine from '@/features/desk/UndoLine.vue'
 import type { Label } from '@/lib/filters'
 import { rememberDesk } from '@/features/desk/lastDesk'
-import { useActs, type TakenBack } from '@/features/desk/useActs'
+import { useActs } from '@/features/desk/useActs'
+import { useBulk } from '@/features/desk/useBulk'
 import { useComposer } from '@/features/desk/useComposer'
 import { useDeciding } from '@/features/desk/useDeciding'
 import { useDecisions } from '@/features/desk/useDecisions'
@@ -43,6 +40,7 @@ import { NOBODY, usePresence } from '@/features/desk/usePresence'
 import { useQueue } from '@/features/desk/useQueue'
 import { useSelection } from '@/features/desk/useSelection'
 import { useSheet } from '@/features/desk/useSheet'
+import { useTakingBack } from '@/features/desk/useTakingBack'
 import { useViews } from '@/features/desk/useViews'
 import { useWalk } from '@/features/desk/useWalk'
 import { useWriting } from '@/features/desk/useWriting'
@@ -57,7 +55,7 @@ import { useSession } from '@/stores/session'
 const router = useRouter()
 const route = useRoute()
 const session = useSession()
-const { members, directory, offeredTags, byTag, refetchAccounts, refetchDirectory } = useDirectory()
+const { directory, byTag, refetchAccounts, refetchDirectory } = useDirectory()
 
 const workspaceId = computed(() => session.workspaceId)
 const zone = computed(() => session.workspace?.time_zone ?? 'UTC')
@@ -117,16 +115,10 @@ const refused = ref<number | null>(null)
 const isSeeingThread = ref(false)
 const correcting = ref<Message | null>(null)
 const isNaming = ref(false)
-const tagging = ref<'conversation' | 'person' | null>(null)
-const isGivingAll = ref(false)
-const isAnsweringAll = ref(false)
-const mayAnswerAll = computed(() => session.may('reply_publicly') || session.may('reply_privately'))
-const isNotingAll = ref(false)
-const handingAll = ref<Desk | null>(null)
 const cache = useQueryCache()
 const keyRouter = useKeyRouter()
 const bar = ref<InstanceType<typeof FilterBar> | null>(null)
-const bulk = ref<InstanceType<typeof BulkBar> | null>(null)
+const many = ref<InstanceType<typeof BulkBar> | null>(null)
 const queueBox = ref<HTMLElement | null>(null)
 const list = ref<InstanceType<typeof QueueList> | null>(null)
 const strip = ref<InstanceType<typeof HorizonStrip> | null>(null)
@@ -172,13 +164,6 @@ function keepView(name: string, shared: boolean): void {
   isNaming.value = false
   void saved.save(name, shared, address.query.value)
 }
-async function tagAll(changes: { name: string; on: boolean }[]): Promise<void> {
-  const person = tagging.value === 'person'
-  tagging.value = null
-  await eachOnAll(
-    changes.map(({ name, on }) => [{ act: 'tag', name, on, person }, `${on ? 'tagged' : 'no longer'} ${name}`]),
-  )
-}
 /** A shared address names only the conversation: the list beside it is the one it stands in. */
 watch([() => state.sheet.value?.conversation, address.saysMove], ([c, saysMove]) => {
   if (c && c.id === openId.value && !saysMove) address.setMove(c.move)
@@ -207,45 +192,7 @@ const { isSeen, act, actEach, left, drop } = useDeciding(
       },
     }),
 )
-const actOnAll = (body: Act, words: string): Promise<void> => eachOnAll([[body, words]])
-/** Several things to all that are selected, one after the other, each to be taken back by itself. */
-async function eachOnAll(each: [body: Act, words: string][]): Promise<void> {
-  isGivingAll.value = false
-  isNotingAll.value = false
-  handingAll.value = null
-  const done: number[] = []
-  for (const [body, words] of each) done.push(...(await acts.actOnMany(chosen.aims.value, body, words)))
-  chosen.clear()
-  // The button that had the focus is gone with its bar: the keys go on in the list.
-  await nextTick()
-  if (document.activeElement === document.body) list.value?.focus()
-  await Promise.all([queue.reload(), state.refetch(), refetchDirectory()])
-  if (openId.value !== null && done.includes(openId.value) && !queue.rows.value.some((r) => r.id === openId.value))
-    go(queue.rows.value[0]?.id ?? null)
-}
-async function answerAll(reply: SavedReply, settle: boolean): Promise<void> {
-  isAnsweringAll.value = false
-  await actOnAll(
-    { act: 'answer', saved_reply: reply.id, settle },
-    `answered with “${reply.body.name}”${settle ? ', settled' : ''}`,
-  )
-}
-/** Translating adds nothing to a trail: there is nothing to take back, and all stay selected. */
-async function translateAll(): Promise<void> {
-  if (!directory.value?.can_translate) return
-  await acts.tryOnMany(chosen.aims.value, { act: 'translate', language: session.ownLanguage })
-  state.forget()
-  await state.refetch()
-}
-const takeOutSelected = (form: 'csv' | 'xlsx'): Promise<boolean> =>
-  acts.takeOut(
-    chosen.aims.value.map((a) => a.id),
-    form,
-  )
-async function selectAll(): Promise<void> {
-  const all = await queue.findAims()
-  if (all) chosen.set(all)
-}
+const bulk = useBulk(acts, chosen, queue, state, openId, go, () => list.value?.focus())
 const busyOnes = computed(() => chosen.ids.value.filter((id) => presence.others.value.has(id)).length)
 const { asking, lastOfTheirs, moderate, moderateLast, block, translate, openOutside } = useOutsideActs(
   state,
@@ -287,34 +234,7 @@ function onAsked(seq: number, name: string): void {
   acts.remember({ conversation: openId.value, seq, words: `Asked ${name} by mail` })
   void state.refetch()
 }
-async function undo(): Promise<void> {
-  await bringBack(await acts.undo())
-}
-/** Take back what stands in the trail of the open conversation. */
-async function undoAt(seq: number): Promise<void> {
-  const id = openId.value
-  if (id === null || !isSeen.value) return
-  const event = state.sheet.value?.trail.find((e) => e.seq === seq)
-  const mode = event && 'public' in event.data ? (event.data.public ? 'public' : 'private') : undefined
-  await bringBack(await acts.undoAt(id, seq, mode))
-}
-async function bringBack(back: TakenBack | null): Promise<void> {
-  if (!back) return
-  void refetchDirectory()
-  if (openId.value !== back.conversation) go(back.conversation)
-  await queue.reload()
-  const words = back.back
-  if (words === null) return
-  const stop = watch(
-    [state.phase, openId],
-    ([phase, id]) => {
-      if (id !== back.conversation || phase !== 'shown') return
-      setTimeout(() => composer.restoreTo(back.mode ?? composer.mode.value, words))
-      setTimeout(() => stop())
-    },
-    { immediate: true },
-  )
-}
+const { undo, undoAt } = useTakingBack(acts, state, openId, isSeen, queue, composer, go, refetchDirectory)
 /** With several selected a key acts on all of them; what can only be done to one says so. */
 const isMany = computed(() => chosen.ids.value.length > 0 && maySort.value)
 const toAll = (many: () => unknown, one: () => unknown) => (): void =>
@@ -332,7 +252,7 @@ const decisions = useDecisions(
       cap: 'T',
       words: 'Take it',
       run: toAll(
-        () => bulk.value?.take(),
+        () => many.value?.take(),
         () => head.value?.take(),
       ),
     },
@@ -341,7 +261,7 @@ const decisions = useDecisions(
       cap: 'G',
       words: 'Give it to a colleague',
       run: toAll(
-        () => (isGivingAll.value = true),
+        () => bulk.open('give'),
         () => head.value?.give(),
       ),
     },
@@ -350,7 +270,7 @@ const decisions = useDecisions(
       cap: 'U',
       words: 'Set the priority',
       run: toAll(
-        () => bulk.value?.prioritise(),
+        () => many.value?.prioritise(),
         () => head.value?.prioritise(),
       ),
     },
@@ -359,7 +279,7 @@ const decisions = useDecisions(
       cap: 'K',
       words: 'Keep it as our move',
       run: toAll(
-        () => bulk.value?.keep(),
+        () => many.value?.keep(),
         () => head.value?.keep(),
       ),
     },
@@ -368,7 +288,7 @@ const decisions = useDecisions(
       cap: 'M',
       words: 'Tag the conversation',
       run: toAll(
-        () => (tagging.value = 'conversation'),
+        () => bulk.open('tag'),
         () => head.value?.tag(),
       ),
     },
@@ -377,7 +297,7 @@ const decisions = useDecisions(
       cap: 'B',
       words: 'Tag the person',
       run: toAll(
-        () => (tagging.value = 'person'),
+        () => bulk.open('tagPerson'),
         () => head.value?.tagPerson(),
       ),
     },
@@ -386,7 +306,7 @@ const decisions = useDecisions(
       cap: 'W',
       words: 'Watch it',
       run: toAll(
-        () => bulk.value?.watch(),
+        () => many.value?.watch(),
         () => head.value?.watch(),
       ),
     },
@@ -401,7 +321,7 @@ const decisions = useDecisions(
       cap: 'Y',
       words: 'Settle: no reply needed',
       run: toAll(
-        () => bulk.value?.settleAs('no_reply_needed'),
+        () => many.value?.settleAs('no_reply_needed'),
         () => head.value?.settleAs('no_reply_needed'),
       ),
     },
@@ -410,7 +330,7 @@ const decisions = useDecisions(
       cap: 'J',
       words: 'Settle as junk',
       run: toAll(
-        () => bulk.value?.settleAs('junk'),
+        () => many.value?.settleAs('junk'),
         () => head.value?.settleAs('junk'),
       ),
     },
@@ -419,7 +339,7 @@ const decisions = useDecisions(
       cap: 'I',
       words: 'Like on the network',
       run: toAll(
-        () => mayModerate.value && bulk.value?.like(),
+        () => mayModerate.value && many.value?.like(),
         () => moderateLast('like', 'unlike'),
       ),
     },
@@ -428,7 +348,7 @@ const decisions = useDecisions(
       cap: 'H',
       words: 'Hide on the network',
       run: toAll(
-        () => mayModerate.value && bulk.value?.hide(),
+        () => mayModerate.value && many.value?.hide(),
         () => moderateLast('hide', 'show'),
       ),
     },
@@ -446,7 +366,7 @@ const decisions = useDecisions(
       cap: 'P',
       words: 'Park it',
       run: toAll(
-        () => bulk.value?.park(),
+        () => many.value?.park(),
         () => head.value?.park(),
       ),
     },
@@ -455,7 +375,7 @@ const decisions = useDecisions(
       cap: 'S',
       words: 'Settle it',
       run: toAll(
-        () => bulk.value?.settle(),
+        () => many.value?.settle(),
         () => head.value?.settle(),
       ),
     },
@@ -483,7 +403,7 @@ const writings = useDecisions(
       cap: 'R',
       words: 'Reply publicly',
       run: toAll(
-        () => mayAnswerAll.value && (isAnsweringAll.value = true),
+        () => bulk.mayAnswer.value && bulk.open('answer'),
         () => void write('public'),
       ),
     },
@@ -493,7 +413,7 @@ const writings = useDecisions(
       cap: 'N',
       words: 'Write a team note',
       run: toAll(
-        () => (isNotingAll.value = true),
+        () => bulk.open('note'),
         () => void write('note'),
       ),
     },
@@ -512,7 +432,7 @@ useKeys({
   v: () => bar.value?.openViews(),
   o: openOutside,
   q: toAll(
-    () => void translateAll(),
+    () => void bulk.translate(),
     () => void translate(lastOfTheirs.value),
   ),
   l: () => (isSeeingThread.value = isSeen.value && state.sheet.value?.post != null),
@@ -523,7 +443,7 @@ useKeys({
   'ctrl+k': () => parts.once((typed) => (finding.value = typed)),
   ...Object.fromEntries(MOVES.map(([key], n) => [`shift+${n + 1}`, () => go(null, key)])),
 })
-useKeys({ 'ctrl+a': () => void selectAll(), Home: toStart, End: () => void toEnd() }, queueBox)
+useKeys({ 'ctrl+a': () => void bulk.selectAll(), Home: toStart, End: () => void toEnd() }, queueBox)
 
 const places = usePlaces((to) => go(null, to))
 const doables = computed<Doable[]>(() => [
@@ -594,29 +514,29 @@ const doables = computed<Doable[]>(() => [
           @save="isNaming = true"
           @forget="(v) => void saved.forget(v)" />
         <BulkBar
-          ref="bulk"
+          ref="many"
           v-if="maySort && (chosen.ids.value.length || acts.progress.value)"
           :count="chosen.ids.value.length"
           :total="queue.count.value?.total"
           :busy-ones="busyOnes"
           :progress="acts.progress.value"
           :me="me"
-          @act="actOnAll"
+          @act="bulk.act"
           :move="move"
-          @tag="tagging = 'conversation'"
-          @tag-person="tagging = 'person'"
-          @note="isNotingAll = true"
+          @tag="bulk.open('tag')"
+          @tag-person="bulk.open('tagPerson')"
+          @note="bulk.open('note')"
           :desks="directory?.desks ?? []"
-          @give="isGivingAll = true"
-          @hand="(d) => (handingAll = d)"
-          :may-answer="mayAnswerAll"
+          @give="bulk.open('give')"
+          @hand="bulk.handOver"
+          :may-answer="bulk.mayAnswer.value"
           :may-moderate="mayModerate"
           :can-translate="directory?.can_translate ?? false"
           :may-export="session.may('export')"
-          @answer="isAnsweringAll = true"
-          @translate="translateAll"
-          @export="(form) => void takeOutSelected(form)"
-          @all="selectAll"
+          @answer="bulk.open('answer')"
+          @translate="bulk.translate"
+          @export="(form) => void bulk.takeOut(form)"
+          @all="bulk.selectAll"
           @clear="chosen.clear()" />
         <QueueList
           ref="list"
@@ -728,46 +648,7 @@ const doables = computed<Doable[]>(() => [
       button="Keep"
       @close="isNaming = false"
       @name="keepView" />
-    <TagDialog
-      v-if="tagging"
-      :title="`Tag ${tagging === 'person' ? 'the people of ' : ''}${chosen.ids.value.length} conversations`"
-      :known="offeredTags.map((t) => t.name)"
-      :on="[]"
-      @close="tagging = null"
-      @tag="tagAll" />
-    <BulkAnswerDialog
-      v-if="isAnsweringAll"
-      :workspace-id="workspaceId"
-      :count="chosen.ids.value.length"
-      @close="isAnsweringAll = false"
-      @answer="answerAll" />
-    <HandOverDialog
-      v-if="handingAll"
-      :desk="handingAll"
-      :count="chosen.ids.value.length"
-      @close="handingAll = null"
-      @hand="
-        (note) =>
-          actOnAll(
-            { act: 'hand_over', desk_id: handingAll?.id ?? 0, note: note || null },
-            `handed over to ${handingAll?.name}`,
-          )
-      " />
-    <GiveDialog
-      v-if="isGivingAll"
-      :members="members ?? []"
-      :teams="directory?.teams ?? []"
-      :owner="null"
-      :team="null"
-      @close="isGivingAll = false"
-      @give="
-        (to, team, note) => actOnAll({ act: 'assign', owner_id: to, team_id: team, note: note || null }, 'given')
-      " />
-    <NoteDialog
-      v-if="isNotingAll"
-      :title="`A team note on ${chosen.ids.value.length} conversations`"
-      @close="isNotingAll = false"
-      @note="(text) => actOnAll({ act: 'note', text }, 'noted')" />
+    <BulkDialogs :bulk="bulk" :workspace-id="workspaceId" />
     <AskFirst v-if="asking" :asking="asking" @close="asking = null" />
     <KeysSheet v-if="isShowingKeys" @close="isShowingKeys = false" />
     <FindPalette
