@@ -7,7 +7,7 @@ from typing import Any, LiteralString
 from psycopg.types.json import Jsonb
 
 from sorta.store import db
-from sorta.store.db import Conn, Tx
+from sorta.store.db import Tx
 
 SQL = db.Statements("profiles")
 
@@ -76,36 +76,36 @@ async def get_joined_to(tx: Tx, id: int) -> int | None:
     return None if found is None else int(found)
 
 
-async def _list(conn: Conn, query: LiteralString, workspace_id: int, id: int) -> list[dict[str, Any]]:
-    return await db.fetch_dicts(conn, query, {"workspace_id": workspace_id, "id": id})
+async def _list(tx: Tx, query: LiteralString, id: int) -> list[dict[str, Any]]:
+    return await db.fetch_dicts(tx, query, {"workspace_id": tx.workspace_id, "id": id})
 
 
 async def list_handles(tx: Tx, id: int) -> list[dict[str, Any]]:
-    return await _list(tx, SQL.list_handles, tx.workspace_id, id)
+    return await _list(tx, SQL.list_handles, id)
 
 
 async def list_contacts(tx: Tx, id: int) -> list[dict[str, Any]]:
-    return await _list(tx, SQL.list_contacts, tx.workspace_id, id)
+    return await _list(tx, SQL.list_contacts, id)
 
 
 async def list_facts(tx: Tx, id: int) -> list[dict[str, Any]]:
-    return await _list(tx, SQL.list_facts, tx.workspace_id, id)
+    return await _list(tx, SQL.list_facts, id)
 
 
 async def list_joins(tx: Tx, id: int) -> list[dict[str, Any]]:
-    return await _list(tx, SQL.list_joins, tx.workspace_id, id)
+    return await _list(tx, SQL.list_joins, id)
 
 
 async def list_follow_ups(tx: Tx, id: int) -> list[dict[str, Any]]:
-    return await _list(tx, SQL.list_follow_ups, tx.workspace_id, id)
+    return await _list(tx, SQL.list_follow_ups, id)
 
 
 async def list_open_follow_ups(tx: Tx, id: int) -> list[dict[str, Any]]:
-    return await _list(tx, SQL.list_open_follow_ups, tx.workspace_id, id)
+    return await _list(tx, SQL.list_open_follow_ups, id)
 
 
 async def list_candidates(tx: Tx, id: int) -> list[dict[str, Any]]:
-    return await _list(tx, SQL.list_candidates, tx.workspace_id, id)
+    return await _list(tx, SQL.list_candidates, id)
 
 
 async def list_worth(tx: Tx, id: int, points: Mapping[str, int], reaction: int, now: datetime) -> list[dict[str, Any]]:
