@@ -358,20 +358,24 @@ def test_placeholders_that_nothing_fills_are_marked_and_stay(enter: Enter, outsi
     assert "Hello Bra 5200" in outside.list_texts()
 
 
-def test_who_settles_over_a_fresh_answer_is_told_and_looks_first(enter: Enter, outside: Outside) -> None:
-    outside.say("At the same instant 5210", name="Sam Instant")
-    mara, ilse = enter("mara"), enter("ilse")
-    id = open_message(mara, "At the same instant 5210")
-    open_message(ilse, "At the same instant 5210")
-    # What Mara sees stands still: her look-ups and notices are held up.
+def answer_unseen(ilse: Page, mara: Page, words: str) -> None:
+    """What Mara sees stands still: her look-ups and notices are held up. Meanwhile Ilse answers."""
     mara.route(
         re.compile(r"/api/workspaces/1/(live|rows|conversations)"),
         lambda route: route.abort() if route.request.method == "GET" else route.continue_(),
     )
     ilse.keyboard.press("r")
-    ilse.keyboard.type("Answered first 5210")
+    ilse.keyboard.type(words)
     ilse.keyboard.press("Control+Enter")
     expect(ilse.get_by_test_id("undo-line")).to_contain_text("Reply sent")
+
+
+def test_who_settles_over_a_fresh_answer_is_told_and_looks_first(enter: Enter, outside: Outside) -> None:
+    outside.say("At the same instant 5210", name="Sam Instant")
+    mara, ilse = enter("mara"), enter("ilse")
+    id = open_message(mara, "At the same instant 5210")
+    open_message(ilse, "At the same instant 5210")
+    answer_unseen(ilse, mara, "Answered first 5210")
     mara.keyboard.press("j")
     left = mara.get_by_test_id("left-as-it-was")
     expect(left).to_contain_text("Sam Instant was left as it was, not “Settled: junk”")
@@ -391,14 +395,7 @@ def test_who_stays_with_what_they_settle_over_a_fresh_answer_is_asked(enter: Ent
     mara.goto(f"/w/1/desk/{id}?move=any&words=5215")
     expect(mara.get_by_test_id("script")).to_contain_text("At the same instant 5215")
     open_message(ilse, "At the same instant 5215")
-    mara.route(
-        re.compile(r"/api/workspaces/1/(live|rows|conversations)"),
-        lambda route: route.abort() if route.request.method == "GET" else route.continue_(),
-    )
-    ilse.keyboard.press("r")
-    ilse.keyboard.type("Answered first 5215")
-    ilse.keyboard.press("Control+Enter")
-    expect(ilse.get_by_test_id("undo-line")).to_contain_text("Reply sent")
+    answer_unseen(ilse, mara, "Answered first 5215")
     mara.keyboard.press("j")
     dialog = mara.get_by_role("dialog")
     expect(dialog).to_contain_text("a colleague or a rule answered")
